@@ -1,0 +1,17 @@
+"""Actions: each turns part of what the engineer described into plain loads, with sources and findings."""
+
+from __future__ import annotations
+
+from ..model.findings import Finding
+from ..model.loads import PlainLoads, gather
+from ..model.project import Project
+from .direct import direct_loads
+from .self_weight import self_weight
+
+ACTIONS = (self_weight, direct_loads)
+
+
+def plain_loads(project: Project) -> tuple[PlainLoads, list[Finding]]:
+    """Every load of the project as plain loads, and what there is to say about them."""
+    results = [action(project) for action in ACTIONS]
+    return gather([loads for loads, _ in results]), [f for _, found in results for f in found]

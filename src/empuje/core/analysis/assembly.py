@@ -1,0 +1,133 @@
+"""The equations of the whole frame: stiffness, loads, and which freedoms are free."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import sparse
+
+from ..model.loads import PlainLoads
+from ..model.project import Project
+from .mesh import Mesh
+
+Floats = NDArray[np.float64]
+Bools = NDArray[np.bool_]
+IN_PLANE = np.array([True, False, True, False, True, False])
+NOTHING_HOLDS = 1e-12
+"""A rotation counts as held by no member when its stiffness is below this share of what rigid ends would give."""
+
+
+@dataclass(frozen=True)
+class Freedoms:
+    """For every node and freedom (nodes, 6): part of the problem, held by a support, turned by nothing.
+
+    `loose` (k, 6 * nodes) lists directions in which a node's rotation is resisted by no member, because every member
+    there is hinged. Such a rotation is undefined and harmless unless a moment acts along it.
+    """
+
+    active: Bools
+    held: Bools
+    loose_node: NDArray[np.intp]
+    loose_axis: Floats
+
+    @property
+    def free(self) -> NDArray[np.intp]:
+        return np.flatnonzero((self.active & ~self.held).ravel())
+
+    @property
+    def fixed(self) -> NDArray[np.intp]:
+        return np.flatnonzero((self.active & self.held).ravel())
+
+    @property
+    def undefined(self) -> Bools:
+        """Displacements that have no value: out of plane, or rotations nothing restrains."""
+        out = ~self.active
+        for node, axis in zip(self.loose_node, self.loose_axis, strict=True):
+            out[node, 3:] |= np.abs(axis) > 1e-6
+        return out
+
+
+def freedoms(project: Project, mesh: Mesh, k: Floats, rigid: Floats) -> Freedoms:
+    """Which freedoms there are, from the supports and from the element stiffness k (n, 12, 12) in global axes.
+
+    `rigid` (n, 12) is the diagonal that rigid ends would give, in global axes: the scale for "nothing".
+    """
+    n = len(project.nodes)
+    active = np.zeros((n, 6), bool)
+    active[np.concatenate([mesh.start, mesh.end])] = True
+    if project.plane:
+        active &= IN_PLANE
+    held = np.zeros((n, 6), bool)
+    for support in project.supports:
+        held[support.node] |= support.held
+    held &= active
+
+    block, scale = np.zeros((n, 3, 3)), np.zeros(n)
+    for node, first in ((mesh.start, 3), (mesh.end, 9)):
+        np.add.at(block, node, k[:, first : first + 3, first : first + 3])
+        np.add.at(scale, node, rigid[:, first : first + 3].sum(axis=1))
+    free = (active & ~held)[:, 3:]
+    scale = np.where(scale > 0, scale, 1.0)
+    # Held and absent rotations must not look loose: they get a stiffness of their own here.
+    block = block * free[:, :, None] * free[:, None, :] / scale[:, None, None]
+    block += (~free)[:, :, None] * np.eye(3)
+    value, vector = np.linalg.eigh(block)
+    node, which = np.nonzero(value < NOTHING_HOLDS)
+    return Freedoms(active, held, node, vector[node, :, which])
+
+
+def assemble(mesh: Mesh, k: Floats, freedom: Freedoms, nodes: int) -> sparse.csr_matrix:
+    """Stiffness of the frame (6 nodes, 6 nodes) from element stiffness (n, 12, 12) in global axes."""
+    index = element_freedoms(mesh)
+    row = np.repeat(index, 12, axis=1).ravel()
+    column = np.tile(index, (1, 12)).ravel()
+    stiff = sparse.coo_matrix((k.ravel(), (row, column)), shape=(6 * nodes, 6 * nodes)).tocsr()
+    if len(freedom.loose_node):
+        # A spring along a loose direction leaves everything else untouched, since nothing is coupled to it.
+        strength = float(stiff.diagonal().max())
+        r = 6 * freedom.loose_node[:, None] + np.arange(3, 6)
+        spring = strength * freedom.loose_axis[:, :, None] * freedom.loose_axis[:, None, :]
+        rows, columns = np.repeat(r, 3, axis=1).ravel(), np.tile(r, (1, 3)).ravel()
+        stiff = stiff + sparse.coo_matrix((spring.ravel(), (rows, columns)), shape=stiff.shape).tocsr()
+    return stiff
+
+
+def element_freedoms(mesh: Mesh) -> NDArray[np.intp]:
+    """The twelve global freedoms of each element (n, 12)."""
+    six = np.arange(6)
+    return np.hstack([6 * mesh.start[:, None] + six, 6 * mesh.end[:, None] + six])
+
+
+def node_forces(loads: PlainLoads, nodes: int, cases: int) -> Floats:
+    """Loads put straight on nodes (6 nodes, cases) [N, N m]."""
+    out = np.zeros((nodes, 6, cases))
+    np.add.at(out, (loads.node_node[:, None], np.arange(6), loads.node_case[:, None]), loads.node_f)
+    return out.reshape(6 * nodes, cases)
+
+
+def applied_totals(project: Project, loads: PlainLoads, about: Floats) -> Floats:
+    """Resultant of each case's loads: (6, cases), forces [N] and moments about the point `about` [N m].
+
+    Taken from the plain loads themselves, never from the equations, so that it checks them.
+    """
+    n = len(project.cases)
+    total = np.zeros((n, 6))
+    start = project.xyz[project.ends[:, 0]] if len(project.members) else np.zeros((0, 3))
+
+    def add(case: NDArray, at: Floats, force: Floats, moment: Floats | None = None) -> None:
+        turning = np.cross(at - about, force) + (0 if moment is None else moment)
+        np.add.at(total, case, np.hstack([force, turning]))
+
+    m = loads.line_member
+    length = (loads.line_s1 - loads.line_s0)[:, None]
+    x = project.axes[m, 0]
+    # A trapezium is two triangles, each acting at a third point of the length.
+    for q, share in ((loads.line_q0, 1 / 3), (loads.line_q1, 2 / 3)):
+        add(loads.line_case, start[m] + (loads.line_s0[:, None] + share * length) * x, q * length / 2)
+    p = loads.point_member
+    at = start[p] + loads.point_s[:, None] * project.axes[p, 0]
+    add(loads.point_case, at, loads.point_f[:, :3], loads.point_f[:, 3:])
+    add(loads.node_case, project.xyz[loads.node_node], loads.node_f[:, :3], loads.node_f[:, 3:])
+    return total.T

@@ -1,0 +1,209 @@
+"""Frames that can move: which nodes, in which freedoms, and why.
+
+Three questions in turn: can a part move as one rigid body past its supports; does a moment act on a rotation that
+nothing restrains; and is there a motion of the nodes that strains no member (the null vectors of the stiffness)?
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import sparse
+from scipy.sparse import csgraph
+
+from ..model.findings import Finding, Place
+from ..model.frame import FREEDOMS
+from ..model.project import Project
+from .assembly import Freedoms
+from .mesh import Mesh
+
+Floats = NDArray[np.float64]
+MOST_MOTIONS = 6
+
+
+def _error(place: Place, message: str, remedy: str) -> Finding:
+    return Finding("error", "mechanism", message, remedy, place)
+
+
+def _listed(names: list[str], most: int = 6) -> str:
+    return ", ".join(names[:most]) + (f" and {len(names) - most} more" if len(names) > most else "")
+
+
+def free_motions(project: Project, mesh: Mesh, freedom: Freedoms) -> list[Finding]:
+    """Parts that their supports leave free to move as a rigid body; plain geometry of the supports."""
+    n = len(project.nodes)
+    links = sparse.coo_matrix((np.ones(len(mesh.start)), (mesh.start, mesh.end)), shape=(n, n))
+    count, part = csgraph.connected_components(links, directed=False)
+    used = freedom.active.any(axis=1)
+    findings = []
+    for p in range(count):
+        nodes = np.flatnonzero((part == p) & used)
+        if len(nodes) == 0:
+            continue
+        centre = project.xyz[nodes].mean(axis=0)
+        size = max(float(np.abs(project.xyz[nodes] - centre).max()), 1.0)
+        motion = _rigid_motions(project.xyz[nodes] - centre, size)
+        possible = [0, 2, 4] if project.plane else [0, 1, 2, 3, 4, 5]
+        held = freedom.held[nodes].ravel()
+        stopped = motion[:, possible][held]
+        gram = stopped.T @ stopped if len(stopped) else np.zeros((len(possible),) * 2)
+        value, vector = np.linalg.eigh(gram)
+        for v in vector[:, value < 1e-12 * max(value.max(), 1.0)].T:
+            full = np.zeros(6)
+            full[possible] = v
+            findings.append(_rigid_finding(project, nodes, full, count > 1))
+    return findings
+
+
+def _rigid_motions(from_centre: Floats, size: float) -> Floats:
+    """Six rigid motions (6 nodes, 6): three shifts, three turns scaled by the part's size."""
+    n = len(from_centre)
+    out = np.zeros((n, 6, 6))
+    out[:, range(3), range(3)] = 1
+    for axis in range(3):
+        turn = np.eye(3)[axis]
+        out[:, :3, 3 + axis] = np.cross(turn, from_centre) / size
+        out[:, 3 + axis, 3 + axis] = 1 / size
+    return out.reshape(6 * n, 6)
+
+
+def _rigid_finding(project: Project, nodes: NDArray[np.intp], motion: Floats, part: bool) -> Finding:
+    names = [project.nodes[i].name for i in nodes]
+    what = f"the part with nodes {_listed(names, 4)}" if part else "the whole frame"
+    shift, turn = motion[:3], motion[3:]
+    words = []
+    if np.abs(turn).max() > 1e-6:
+        words.append(f"turn about {_direction(turn)}")
+        remedy = f"add supports that stop this turn, or fix a rotation (r{'xyz'[int(np.abs(turn).argmax())]})"
+    else:
+        words.append(f"move along {_direction(shift)}")
+        remedy = f"there is no support in {'xyz'[int(np.abs(shift).argmax())]}: add one"
+    place = next((s.place for s in project.supports), project.nodes[nodes[0]].place)
+    return _error(place, f"{what} is free to {' and '.join(words)}: nothing holds it", remedy)
+
+
+def _direction(vector: Floats) -> str:
+    """An axis name where the vector runs along one, else its components."""
+    v = vector / np.linalg.norm(vector)
+    main = int(np.abs(v).argmax())
+    if abs(v[main]) > 1 - 1e-6:
+        return "xyz"[main]
+    v = v * np.sign(v[main])
+    return "(" + ", ".join(f"{c:.3g}" for c in np.where(np.abs(v) < 1e-9, 0.0, v)) + ")"
+
+
+def loaded_hinges(project: Project, mesh: Mesh, freedom: Freedoms, right: Floats) -> list[Finding]:
+    """Moments on nodes that turn freely because every member there is hinged."""
+    if not len(freedom.loose_node):
+        return []
+    right = right.reshape(len(project.nodes), 6, -1)
+    turning = np.abs(np.einsum("ki,kic->kc", freedom.loose_axis, right[freedom.loose_node, 3:])).max(axis=1, initial=0)
+    findings = []
+    for node in np.unique(freedom.loose_node[turning > 1e-9 * max(np.abs(right).max(initial=0), 1.0)]):
+        record = project.nodes[node]
+        findings.append(
+            _error(
+                record.place, f"a moment acts on node {record.name}, where every member is hinged",
+                "make one member's end rigid, or put the moment on a member",
+            )
+        )  # fmt: skip
+    return findings
+
+
+def loose_parts(project: Project, mesh: Mesh, freedom: Freedoms, stiff: sparse.csr_matrix) -> list[Finding]:
+    """What moves when the free equations have no unique solution, from their null vectors."""
+    free = freedom.free
+    findings = []
+    for vector in _null_vectors(stiff):
+        u = np.zeros(6 * len(project.nodes))
+        u[free] = vector
+        findings.append(_loose_finding(project, mesh, freedom, u.reshape(-1, 6)))
+    found = list(dict.fromkeys(findings))
+    if found:
+        return found
+    place = project.members[0].place if project.members else Place(project.file)
+    return [
+        _error(place, "the stiffness of the frame cannot be relied on: it is next to a mechanism",
+               "look for very soft or very stiff sections, and for members much shorter than the others")
+    ]  # fmt: skip
+
+
+def _null_vectors(stiff: sparse.csr_matrix) -> Floats:
+    """Up to six motions that strain nothing (k, n), each made as local as it can be."""
+    from scipy.linalg import qr
+    from scipy.sparse.linalg import splu
+
+    n = stiff.shape[0]
+    diagonal = stiff.diagonal()
+    scale = 1 / np.sqrt(np.where(diagonal > 0, diagonal, 1.0))
+    scaling = sparse.diags(scale)
+    scaled = (scaling @ stiff @ scaling).tocsc()
+    lu = splu((scaled + 1e-10 * sparse.identity(n)).tocsc(), permc_spec="MMD_AT_PLUS_A")
+    x = np.random.default_rng(1).standard_normal((n, min(MOST_MOTIONS, n)))
+    for _ in range(4):
+        x = np.linalg.qr(lu.solve(x))[0]
+    value, mix = np.linalg.eigh(x.T @ (scaled @ x))
+    null = (x @ mix)[:, value < 1e-11]
+    if not null.shape[1]:
+        return np.zeros((0, n))
+    # Unit motion at as many freedoms as there are motions: each vector then moves little else.
+    null = scale[:, None] * null
+    _, _, pivot = qr(null.T, pivoting=True, mode="economic")
+    local = null @ np.linalg.inv(null[pivot[: null.shape[1]]])
+    return (local / np.abs(local).max(axis=0)).T
+
+
+def _loose_finding(project: Project, mesh: Mesh, freedom: Freedoms, u: Floats) -> Finding:
+    size = max(float(np.ptp(project.xyz, axis=0).max()), 1.0)
+    shift, turn = np.abs(u[:, :3]).max(axis=1), np.abs(u[:, 3:]).max(axis=1) * size
+    largest = max(shift.max(), turn.max())
+    shifted = np.flatnonzero(shift > 1e-3 * largest)
+    turned = np.flatnonzero(turn > 1e-3 * largest)
+    moving = np.union1d(shifted, turned)
+    moves = [_freedom_words(project, int(i), u[i], size) for i in moving]
+    names = [project.nodes[i].name for i in shifted]
+    what = f"these nodes can move freely: {_listed(moves)}"
+    first = project.nodes[moving[0]]
+    if len(shifted) == 0:
+        spinning = [
+            e for e in range(len(mesh.start))
+            if mesh.start[e] in turned and mesh.end[e] in turned
+            and abs(mesh.axes[e, 0] @ u[mesh.start[e], 3:]) > 0.99 * np.linalg.norm(u[mesh.start[e], 3:])
+        ]  # fmt: skip
+        if spinning:
+            member = project.members[mesh.member[spinning[0]]]
+            return _error(
+                member.place, f"{member.name} can spin about its own axis; {what}",
+                "hold the rotation about its axis at one support (add r"
+                f"{'xyz'[int(np.abs(mesh.axes[spinning[0], 0]).argmax())]}), or make an end rigid",
+            )  # fmt: skip
+        return _error(first.place, what, "hold the rotation at a support, or make a member's end rigid there")
+    if len(shifted) == 1:
+        node = int(shifted[0])
+        touching = np.flatnonzero((mesh.start == node) | (mesh.end == node))
+        hinged = bool(len(touching)) and all(
+            mesh.released[e, 4:6].all() if mesh.start[e] == node else mesh.released[e, 10:12].all() for e in touching
+        )
+        cause = (
+            "the members that meet there are hinged or bars and lie in one line or plane"
+            if hinged else "a chain of hinges lets it move"
+        )  # fmt: skip
+        return _error(
+            first.place, f"{what}; {cause}", "add a member or support in that direction, or make a joint rigid"
+        )
+    hinges = [
+        project.nodes[node].name
+        for node in shifted
+        if any(mesh.released[mesh.start == node][:, 4:6].any(1)) or any(mesh.released[mesh.end == node][:, 10:12].any(1))
+    ]
+    cause = f"hinges at {_listed(list(dict.fromkeys(hinges)))}" if hinges else f"too few connections at {_listed(names)}"
+    return _error(
+        first.place, f"{what}; {cause} make a chain", "make one of these joints rigid, or add a brace or a support"
+    )
+
+
+def _freedom_words(project: Project, node: int, u: Floats, size: float) -> str:
+    scaled = u * np.array([1, 1, 1, size, size, size])
+    main = scaled[:3] if np.abs(scaled[:3]).max() > 1e-3 * np.abs(scaled).max() else scaled
+    chosen = [FREEDOMS[i] for i in np.flatnonzero(np.abs(main) > 0.05 * np.abs(main).max())]
+    return f"{project.nodes[node].name} ({' '.join(chosen)})"

@@ -1,0 +1,115 @@
+"""The mesh: physical members cut into elements at the nodes that lie on them, as arrays.
+
+      member   o---------------o------o-----------o
+      element  |       0       |  1   |     2     |
+      s0       0              3.2    4.5                [m] from the member's start
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..model.frame import ON_LINE_TOLERANCE
+from ..model.project import Project
+
+Ints = NDArray[np.intp]
+Floats = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Mesh:
+    """Elements in the order of their members; element e of member m: first[m] <= e < first[m + 1].
+
+    start, end: nodes; s0, length [m]; axes (n, 3, 3) rows x y z; EA [N], EIy, EIz, GJ [N m2];
+    GAy, GAz [N], infinite where shear is rigid; released (n, 12): start x..rz, end x..rz in member axes.
+    """
+
+    first: Ints
+    member: Ints
+    start: Ints
+    end: Ints
+    s0: Floats
+    length: Floats
+    axes: Floats
+    EA: Floats
+    EIy: Floats
+    EIz: Floats
+    GJ: Floats
+    GAy: Floats
+    GAz: Floats
+    released: NDArray[np.bool_]
+
+    def elements_of(self, members: Ints) -> Ints:
+        """All elements of the members, in order."""
+        return _ranges(self.first[members], self.first[members + 1])
+
+
+def _ranges(start: Ints, stop: Ints) -> Ints:
+    """start[0], ..., stop[0] - 1, start[1], ... as one array."""
+    count = stop - start
+    before = np.cumsum(count) - count
+    return np.arange(count.sum()) + np.repeat(start - before, count)
+
+
+def nodes_on_members(project: Project) -> tuple[Ints, Ints, Floats]:
+    """Member, node and distance from the member's start [m] of every node inside a member's length, in order."""
+    none = np.zeros(0, np.intp), np.zeros(0, np.intp), np.zeros(0)
+    if not project.members or not project.nodes:
+        return none
+    from scipy.spatial import cKDTree
+
+    xyz, ends, length = project.xyz, project.ends, project.lengths
+    middle = (xyz[ends[:, 0]] + xyz[ends[:, 1]]) / 2
+    near = cKDTree(xyz).query_ball_point(middle, length / 2 + ON_LINE_TOLERANCE, return_sorted=True)
+    member = np.repeat(np.arange(len(ends)), [len(n) for n in near])
+    node = np.fromiter((i for group in near for i in group), np.intp, len(member))
+    from_start = xyz[node] - xyz[ends[member, 0]]
+    x = project.axes[member, 0]
+    s = np.einsum("ij,ij->i", from_start, x)
+    off = np.linalg.norm(from_start - s[:, None] * x, axis=1)
+    inside = (s > ON_LINE_TOLERANCE) & (s < length[member] - ON_LINE_TOLERANCE) & (off <= ON_LINE_TOLERANCE)
+    member, node, s = member[inside], node[inside], s[inside]
+    order = np.lexsort((s, member))
+    return member[order], node[order], s[order]
+
+
+def build_mesh(project: Project) -> Mesh:
+    """Cut the members at the nodes on them; bars stay whole."""
+    n = len(project.members)
+    bar = np.array([m.bar for m in project.members], bool)
+    cut_member, cut_node, cut_s = nodes_on_members(project)
+    keep = ~bar[cut_member] if n else np.zeros(0, bool)
+    cut_member, cut_node, cut_s = cut_member[keep], cut_node[keep], cut_s[keep]
+
+    member = np.concatenate([np.arange(n), cut_member])
+    node = np.concatenate([project.ends[:, 0], cut_node])
+    s0 = np.concatenate([np.zeros(n), cut_s])
+    order = np.lexsort((s0, member))
+    member, node, s0 = member[order], node[order], s0[order]
+    first = np.searchsorted(member, np.arange(n + 1))
+    last = first[1:] - 1
+    end = np.roll(node, -1)
+    s1 = np.roll(s0, -1)
+    end[last], s1[last] = project.ends[:, 1], project.lengths
+
+    released = np.zeros((len(member), 12), bool)
+    of_member = np.array([m.released for m in project.members], bool).reshape(-1, 12)
+    released[first[:-1], :6] = of_member[:, :6]
+    released[last, 6:] = of_member[:, 6:]
+
+    def per_member(values: list[float]) -> Floats:
+        return np.array(values, float)[member]
+
+    parts = [(m.section, m.material, m.bar) for m in project.members]
+    rigid = np.full(len(member), np.inf)
+    return Mesh(
+        first, member, node, end, s0, s1 - s0, project.axes[member],
+        EA=per_member([mat.E * sec.A for sec, mat, _ in parts]),
+        EIy=per_member([mat.E * sec.Iy for sec, mat, _ in parts]),
+        EIz=per_member([mat.E * sec.Iz for sec, mat, _ in parts]),
+        GJ=per_member([0.0 if bar else mat.G * sec.J for sec, mat, bar in parts]),
+        GAy=rigid, GAz=rigid, released=released,
+    )  # fmt: skip

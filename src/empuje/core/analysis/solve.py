@@ -1,0 +1,163 @@
+"""The linear solution of all cases at once.
+
+    text -> Project -> plain loads -> mesh, terms -> K u = f -> Solution
+
+One factorisation serves every case; combinations are sums of cases.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import sparse
+
+from ..model.findings import Finding
+from ..model.loads import PlainLoads
+from ..model.project import Project
+from .assembly import Freedoms, applied_totals, assemble, element_freedoms, freedoms, node_forces
+from .element import condense, rotation, stiffness
+from .factor import SingularError, factorise
+from .mechanism import free_motions, loaded_hinges, loose_parts
+from .mesh import Mesh, build_mesh
+from .terms import Terms, build_terms, fixed_end_forces
+
+Floats = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Solution:
+    """All cases solved.
+
+    displacement (nodes, 6, cases) [m, rad]; undefined (nodes, 6): no value there
+    end_force (elements, 12, cases) and start_displacement (elements, 6, cases) in member axes
+    reaction (supports, 6, cases) [N, N m], global; held (supports, 6)
+    support_node (supports,); centre (3,) [m] of the supports; applied (6, cases) about the centre
+    """
+
+    project: Project
+    loads: PlainLoads
+    mesh: Mesh
+    terms: Terms
+    displacement: Floats
+    undefined: NDArray[np.bool_]
+    end_force: Floats
+    start_displacement: Floats
+    support_node: NDArray[np.intp]
+    held: NDArray[np.bool_]
+    reaction: Floats
+    centre: Floats
+    applied: Floats
+
+
+class Unstable(ArithmeticError):
+    """The frame is a mechanism; `findings` say what moves and why."""
+
+    def __init__(self, findings: list[Finding]) -> None:
+        super().__init__("\n".join(map(str, findings)))
+        self.findings = findings
+
+
+@dataclass(frozen=True)
+class _System:
+    """The frame's equations before any load."""
+
+    mesh: Mesh
+    local: Floats
+    turn: Floats
+    joints: object
+    freedom: Freedoms
+    stiff: sparse.csr_matrix
+
+
+def solve(project: Project, loads: PlainLoads) -> Solution:
+    """Displacements, reactions and member end forces of every case.
+
+    Raises Unstable where the frame is a mechanism.
+    """
+    nodes, cases = len(project.nodes), len(project.cases)
+    mesh = build_mesh(project)
+    rigid_ends = stiffness(mesh)
+    local, joints = condense(mesh, rigid_ends)
+    turn = rotation(mesh.axes)
+    in_global = turn.transpose(0, 2, 1) @ local @ turn
+    scale = np.einsum("nii->ni", turn.transpose(0, 2, 1) @ rigid_ends @ turn)
+    freedom = freedoms(project, mesh, in_global, scale)
+    moving = free_motions(project, mesh, freedom)
+    if moving:
+        raise Unstable(moving)
+    stiff = assemble(mesh, in_global, freedom, nodes)
+    terms = build_terms(mesh, loads, cases)
+
+    held_ends = np.asarray(fixed_end_forces(mesh, terms).todense()).reshape(-1, 12, cases)
+    e = joints.elements
+    mixed = joints.mix @ held_ends[e]
+    own_slip = joints.slip[:, :, None] * mixed
+    held_ends[e] = joints.passed[:, :, None] * mixed
+    index = element_freedoms(mesh)
+    right = node_forces(loads, nodes, cases)
+    np.subtract.at(right, index.ravel(), (turn.transpose(0, 2, 1) @ held_ends).reshape(-1, cases))
+    turned_loose = loaded_hinges(project, mesh, freedom, right)
+    if turned_loose:
+        raise Unstable(turned_loose)
+
+    free, fixed = freedom.free, freedom.fixed
+    u = np.zeros((6 * nodes, cases))
+    if len(free):
+        u[free] = _solved(project, mesh, freedom, stiff[free][:, free], right[free])
+    reaction = np.zeros((6 * nodes, cases))
+    reaction[fixed] = stiff[fixed] @ u - right[fixed]
+
+    at_ends = turn @ u[index]
+    end_force = local @ at_ends + held_ends
+    slip = joints.slip[:, :, None] * (joints.mix @ (rigid_ends[e] @ at_ends[e])) + own_slip
+    start = at_ends[:, :6].copy()
+    start[e] -= slip[:, :6]
+
+    support_node = np.flatnonzero(freedom.held.any(axis=1))
+    centre = project.xyz[support_node].mean(axis=0)
+    return Solution(
+        project, loads, mesh, terms, u.reshape(nodes, 6, cases), freedom.undefined, end_force, start, support_node,
+        freedom.held[support_node], reaction.reshape(nodes, 6, cases)[support_node], centre,
+        applied_totals(project, loads, centre),
+    )  # fmt: skip
+
+
+def _solved(project: Project, mesh: Mesh, freedom: Freedoms, stiff: sparse.csr_matrix, right: Floats) -> Floats:
+    """Solve the free equations, scaled to a unit diagonal; refuse a mechanism by name."""
+    diagonal = stiff.diagonal()
+    if diagonal.min() <= 0:
+        raise Unstable(loose_parts(project, mesh, freedom, stiff))
+    scale = 1 / np.sqrt(diagonal)
+    scaling = sparse.diags(scale)
+    scaled = (scaling @ stiff @ scaling).tocsc()
+    try:
+        solver = factorise(scaled)
+    except SingularError:
+        raise Unstable(loose_parts(project, mesh, freedom, stiff)) from None
+    if _softest(scaled, solver) < SOFTEST:
+        raise Unstable(loose_parts(project, mesh, freedom, stiff))
+    if not right.shape[1]:
+        return right
+    scaled_right = scale[:, None] * right
+    x = solver(scaled_right)
+    error = scaled_right - scaled @ x
+    if np.abs(error).max() > 1e-13 * np.abs(scaled_right).max():
+        x += solver(error)
+    return scale[:, None] * x
+
+
+SOFTEST = 1e-13
+"""A frame whose softest motion has less than this share of stiffness left is a mechanism: rounding gives about 1e-16."""
+
+
+def _softest(matrix: sparse.csc_matrix, solver: object) -> float:
+    """About the smallest eigenvalue of a matrix with unit diagonal, by inverse iteration."""
+    x = np.random.default_rng(1).standard_normal(matrix.shape[0])
+    for _ in range(3):
+        x = solver(x / np.linalg.norm(x))  # type: ignore[operator]
+        if not np.isfinite(x).all():
+            return 0.0
+    x /= np.linalg.norm(x)
+    return float(x @ (matrix @ x))

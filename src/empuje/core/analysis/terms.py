@@ -1,0 +1,141 @@
+"""Loads on elements as terms of Macaulay's method.
+
+A term is a load that begins at `a` on an element and goes on to its end: <x - a>^n. Order n = -2 is a moment, -1 a
+force, 0 an even line load, 1 a growing one. A load that ends before the element does is taken away by a second term.
+
+        q  ____________           ____________________            ____________
+          |            |     =   |                       minus   |
+          a            b         a                               b
+
+Integrating j times gives d^(n+j)/(n+j)! with d = x - a, which is all of statics and bending. Lanes: 0 axial, 1 along y,
+2 along z, 3 twist. A moment about y bends in lane 2, one about -z in lane 1.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import sparse
+
+from ..model.loads import PlainLoads
+from .mesh import Mesh, _ranges
+
+Ints = NDArray[np.intp]
+Floats = NDArray[np.float64]
+AXIAL, ALONG_Y, ALONG_Z, TWIST = range(4)
+FACTORIAL = np.array([1.0, 1.0, 2.0, 6.0, 24.0, 120.0])
+
+
+@dataclass(frozen=True)
+class Terms:
+    """Terms sorted by element; `value` (terms, cases) holds how much of each term a case has [N, N/m, N/m2, N m]."""
+
+    element: Ints
+    lane: Ints
+    order: Ints
+    a: Floats
+    value: sparse.csr_matrix
+
+
+def power(d: Floats, n: Ints) -> Floats:
+    """d^n / n! for d >= 0, and 0 for negative n."""
+    k = np.maximum(n, 0)
+    return np.where(n < 0, 0.0, d**k / FACTORIAL[k])
+
+
+def build_terms(mesh: Mesh, loads: PlainLoads, cases: int) -> Terms:
+    """The terms of all plain loads on members."""
+    found = [*_from_lines(mesh, loads), *_from_points(mesh, loads)]
+    element, lane, order, case = (np.concatenate([f[i] for f in found]).astype(np.intp) for i in (0, 1, 2, 4))
+    a, value = (np.concatenate([f[i] for f in found]) for i in (3, 5))
+    inner = (value != 0) & ((a < mesh.length[element]) | (order < 0))
+    element, lane, order, case, a, value = (v[inner] for v in (element, lane, order, case, a, value))
+    # One row for each different (element, lane, order, a): cases that load alike share their terms.
+    sort = np.lexsort((a, order, lane, element))
+    element, lane, order, case, a, value = (v[sort] for v in (element, lane, order, case, a, value))
+    new = np.ones(len(element), bool)
+    new[1:] = (np.diff(element) != 0) | (np.diff(lane) != 0) | (np.diff(order) != 0) | (np.diff(a) != 0)
+    row = np.cumsum(new) - 1
+    shape = (int(new.sum()), cases)
+    return Terms(element[new], lane[new], order[new], a[new], sparse.csr_matrix((value, (row, case)), shape=shape))
+
+
+Found = tuple[Ints, Ints, Ints, Floats, Ints, Floats]
+
+
+def _from_lines(mesh: Mesh, loads: PlainLoads) -> list[Found]:
+    """Every line load cut at the elements it crosses."""
+    first, stop = mesh.first[loads.line_member], mesh.first[loads.line_member + 1]
+    load = np.repeat(np.arange(len(first)), stop - first)
+    element = _ranges(first, stop)
+    s0, s1 = loads.line_s0[load], loads.line_s1[load]
+    a = np.maximum(s0 - mesh.s0[element], 0.0)
+    b = np.minimum(s1 - mesh.s0[element], mesh.length[element])
+    # A sliver left by rounding at an element's end would blow up the slope.
+    hit = b - a > 1e-12 * mesh.length[element]
+    load, element, a, b, s0, s1 = (v[hit] for v in (load, element, a, b, s0, s1))
+    q0, q1 = loads.line_q0[load], loads.line_q1[load]
+    slope = (q1 - q0) / (s1 - s0)[:, None]
+    qa = q0 + slope * (mesh.s0[element] + a - s0)[:, None]
+    qb = q0 + slope * (mesh.s0[element] + b - s0)[:, None]
+    local = mesh.axes[element]
+    qa, qb, slope = (np.einsum("nij,nj->ni", local, q) for q in (qa, qb, slope))
+    case = loads.line_case[load]
+    full = np.full(len(load), 0)
+    out: list[Found] = []
+    for lane in (AXIAL, ALONG_Y, ALONG_Z):
+        for order, at, value in ((0, a, qa), (1, a, slope), (0, b, -qb), (1, b, -slope)):
+            out.append((element, full + lane, full + order, at, case, value[:, lane]))
+    return out
+
+
+def _from_points(mesh: Mesh, loads: PlainLoads) -> list[Found]:
+    """Every force and moment on the element it stands on; at a node between two elements, on the later one."""
+    n = len(loads.point_s)
+    first, stop = mesh.first[loads.point_member], mesh.first[loads.point_member + 1]
+    load = np.repeat(np.arange(n), stop - first)
+    reached = mesh.s0[_ranges(first, stop)] <= loads.point_s[load] + 1e-9
+    element = first + np.bincount(load[reached], minlength=n) - 1
+    a = np.clip(loads.point_s - mesh.s0[element], 0.0, mesh.length[element])
+    force = np.einsum("nij,nj->ni", mesh.axes[element], loads.point_f[:, :3])
+    moment = np.einsum("nij,nj->ni", mesh.axes[element], loads.point_f[:, 3:])
+    full = np.full(n, 0)
+    return [
+        (element, full + lane, full + order, a, loads.point_case, value)
+        for lane, order, value in (
+            (AXIAL, -1, force[:, 0]), (ALONG_Y, -1, force[:, 1]), (ALONG_Z, -1, force[:, 2]),
+            (TWIST, -1, moment[:, 0]), (ALONG_Z, -2, moment[:, 1]), (ALONG_Y, -2, -moment[:, 2]),
+        )
+    ]  # fmt: skip
+
+
+def fixed_end_forces(mesh: Mesh, terms: Terms) -> sparse.csr_matrix:
+    """End forces (elements * 12, cases) that the loads put on elements whose both ends are held.
+
+    With A_j the j-fold integral of the loads at the end, zero rotation and zero deflection there give
+    V0 (L^3/12)(1 + phi) = A4 - (EI/GA) A2 - A3 L/2 and M0 = -A3/L - V0 L/2.
+    """
+    e, lane, n = terms.element, terms.lane, terms.order
+    L = mesh.length[e]
+    d = L - terms.a
+    A1, A2, A3, A4 = (power(d, n + j) for j in (1, 2, 3, 4))
+    straight = (lane == AXIAL) | (lane == TWIST)
+    along_y = lane == ALONG_Y
+    EI, GA = np.where(along_y, mesh.EIz[e], mesh.EIy[e]), np.where(along_y, mesh.GAy[e], mesh.GAz[e])
+    shear = EI / GA
+    # A moment makes M jump without any V: only its bending part counts.
+    V0 = (A4 - shear * np.where(n == -2, 0.0, A2) - A3 * L / 2) / (L**3 / 12 + shear * L)
+    M0 = -A3 / L - V0 * L / 2
+    V0 = np.where(straight, -A2 / L, V0)
+    V1, M1 = V0 + A1, M0 + V0 * L + A2
+    turn = np.where(along_y, -1.0, 1.0)
+    freedom = np.array([0, 1, 2, 3])[lane]
+    rotation = np.where(along_y, 5, 4)
+    row = np.concatenate([12 * e + freedom, 12 * e + freedom + 6, 12 * e + rotation, 12 * e + rotation + 6])
+    bend = np.where(straight, 0.0, turn)
+    value = np.concatenate([V0, -V1, bend * M0, -bend * M1])
+    column = np.tile(np.arange(len(e)), 4)
+    shape = (12 * len(mesh.length), len(e))
+    return sparse.csr_matrix((value, (row, column)), shape=shape) @ terms.value

@@ -1,0 +1,1 @@
+"""What the engineer asks of a solution: reactions, balance, forces, displacements, envelopes."""

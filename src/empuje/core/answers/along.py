@@ -1,0 +1,145 @@
+"""Forces and displacements at asked positions along members, and displacements of nodes."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..analysis.pieces import Pieces, build_pieces, value_at
+from ..analysis.solve import Solution
+from ..model.loads import Position
+from .table import MEMBER_KINDS, MOTION_KINDS, Column, Table, six
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+SAME_PLACE = 1e-9
+
+
+def absent_forces(solution: Solution, members: Ints) -> NDArray[np.bool_]:
+    """Which of N Vy Vz T My Mz a plane model does not have: (members, 6)."""
+    out = np.zeros((len(members), 6), bool)
+    if solution.project.plane:
+        y_out_of_plane = np.abs(solution.project.axes[members][:, 1, 1]) > 0.5
+        out[:, 3] = True
+        out[y_out_of_plane, 1] = out[y_out_of_plane, 5] = True
+        out[~y_out_of_plane, 2] = out[~y_out_of_plane, 4] = True
+    return out
+
+
+def stations(
+    solution: Solution, pieces: Pieces, members: Ints, positions: list[Position], breaks: bool
+) -> tuple[Ints, Floats, Ints, Floats]:
+    """Where to read the pieces: rank of the member, piece, position on the piece and on the member [m].
+
+    Two stations stand where two pieces meet inside a member: the left one's end, then the right one's start.
+    """
+    ranks: list[Ints] = []
+    where: list[Ints] = []
+    local: list[Floats] = []
+    begin = np.searchsorted(_rank_of(pieces.member, members), np.arange(len(members) + 1))
+    for rank, member in enumerate(members):
+        mine = slice(begin[rank], begin[rank + 1])
+        start, length = pieces.start[mine], pieces.length[mine]
+        total = solution.project.lengths[member]
+        s = np.array([min(max(p.on(total), 0.0), total) for p in positions])
+        if breaks:
+            s = np.concatenate([s, start])
+        s = np.sort(s)
+        s = s[np.append(True, np.diff(s) > SAME_PLACE)] if len(s) else s
+        left = np.maximum(np.searchsorted(start, s - SAME_PLACE, side="right") - 1, 0)
+        right = np.maximum(np.searchsorted(start, s + SAME_PLACE, side="right") - 1, 0)
+        both = np.column_stack([left, right])
+        keep = np.column_stack([np.full(len(s), True), right != left])
+        piece = both[keep]
+        at = np.repeat(s, keep.sum(axis=1)) - start[piece]
+        ranks.append(np.full(len(piece), rank))
+        where.append(piece + begin[rank])
+        local.append(np.clip(at, 0.0, length[piece]))
+    rank, piece, t = np.concatenate(ranks), np.concatenate(where), np.concatenate(local)
+    return rank, t, piece, pieces.start[piece] + t
+
+
+def _rank_of(member: Ints, members: Ints) -> Ints:
+    """The place of each piece's member in `members`; pieces come in that order."""
+    place = np.empty(int(members.max()) + 1, np.intp)
+    place[members] = np.arange(len(members))
+    return place[member]
+
+
+def forces(
+    solution: Solution, names: list[str], members: Ints, positions: list[Position], breaks: bool = False
+) -> Table:
+    """Internal forces at positions along members: member, case, x, N Vy Vz T My Mz.
+
+    `breaks` adds every place where a load starts or stops or a node lies. Where a force jumps there are two rows,
+    left then right.
+    """
+    weights = solution.project.weights(names)
+    pieces = build_pieces(solution, members, weights)
+    rank, t, piece, x = stations(solution, pieces, members, positions, breaks)
+    value = value_at(pieces.force[piece], t)
+    size = np.abs(value).max(axis=(0, 2), initial=0)[:, None]
+    repeats = np.zeros(len(x), bool)
+    repeats[1:] = (rank[1:] == rank[:-1]) & (np.abs(np.diff(x)) <= SAME_PLACE)
+    repeats[1:] &= (np.abs(np.diff(value, axis=0)) <= 1e-9 * size).all(axis=(1, 2))
+    value, rank, x = value[~repeats], rank[~repeats], x[~repeats]
+    value = np.where(absent_forces(solution, members)[rank][:, :, None], np.nan, value)
+    return _by_member("forces", solution, names, members, rank, x, value, MEMBER_KINDS)
+
+
+def member_displacements(
+    solution: Solution, names: list[str], members: Ints, positions: list[Position], breaks: bool = False
+) -> Table:
+    """Displacements of the axis along members in global axes: member, case, x, ux uy uz rx ry rz."""
+    weights = solution.project.weights(names)
+    pieces = build_pieces(solution, members, weights, displacements=True)
+    assert pieces.shape is not None
+    rank, t, piece, x = stations(solution, pieces, members, positions, breaks)
+    first = np.ones(len(x), bool)
+    first[1:] = (rank[1:] != rank[:-1]) | (np.abs(np.diff(x)) > SAME_PLACE)
+    rank, t, piece, x = rank[first], t[first], piece[first], x[first]
+    value = value_at(pieces.shape[piece], t)
+    axes = solution.project.axes[members][rank]
+    value = np.concatenate(
+        [np.einsum("nij,nir->njr", axes, value[:, :3]), np.einsum("nij,nir->njr", axes, value[:, 3:])], axis=1
+    )
+    if solution.project.plane:
+        value[:, [1, 3, 5]] = np.nan
+    twists = np.array([not solution.project.members[m].bar for m in members])[rank]
+    value[~twists, 3:] = np.nan
+    return _by_member("member-displacements", solution, names, members, rank, x, value, MOTION_KINDS)
+
+
+def _by_member(
+    name: str, solution: Solution, names: list[str], members: Ints, rank: Ints, x: Floats, value: Floats, kinds: tuple
+) -> Table:
+    """Rows by member, then case, then position, from values (stations, 6, names)."""
+    n, count = len(x), len(names)
+    station, case = np.tile(np.arange(n), count), np.repeat(np.arange(count), n)
+    order = np.lexsort((station, case, rank[station]))
+    station, case = station[order], case[order]
+    labels = np.array([solution.project.members[m].name for m in members], object)
+    return Table(
+        name,
+        (
+            Column("member", "text", labels[rank[station]]),
+            Column("case", "text", np.array(names, object)[case]),
+            Column("x", "length", x[station]),
+            *six(kinds, value[station, :, case]),
+        ),
+    )
+
+
+def node_displacements(solution: Solution, names: list[str], nodes: Ints) -> Table:
+    """Displacements of nodes in global axes: node, case, ux uy uz rx ry rz; NaN where nothing restrains a rotation."""
+    value = solution.displacement[nodes] @ solution.project.weights(names)
+    value = np.where(solution.undefined[nodes][:, :, None], np.nan, value).transpose(2, 0, 1)
+    labels = [solution.project.nodes[i].name for i in nodes]
+    return Table(
+        "displacements",
+        (
+            Column("node", "text", labels * len(names)),
+            Column("case", "text", [n for n in names for _ in labels]),
+            *six(MOTION_KINDS, value.reshape(-1, 6)),
+        ),
+    )

@@ -1,0 +1,79 @@
+"""What each case puts on the frame: every plain load with its source, and the totals."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..model.loads import PlainLoads
+from ..model.project import Project
+from .table import Column, Table
+
+Floats = NDArray[np.float64]
+
+
+def applied_loads(project: Project, loads: PlainLoads, cases: list[str], members: NDArray, nodes: NDArray) -> Table:
+    """Each load on the chosen members and nodes, in global axes: where, from, to, the values, and where it came from.
+
+    Line loads [N/m] have a value at both ends; forces [N] and moments [N m] one. `kind` says which.
+    """
+    names = project.case_names
+    wanted = {names.index(c) for c in cases}
+    rows: list[tuple] = []
+    blank = (np.nan,) * 3
+
+    def add(case: int, on: str, kind: str, span: tuple, q0: Floats, q1: Floats, f: Floats, source: int) -> None:
+        record = loads.sources[source]
+        rows.append((case, on, kind, *span, *q0, *q1, *f, record.text, str(record.place)))
+
+    on_member, on_node = set(members.tolist()), set(nodes.tolist())
+    none3 = np.array(blank)
+    none6 = np.array(blank * 2)
+    for i in range(len(loads.line_case)):
+        if loads.line_member[i] in on_member and loads.line_case[i] in wanted:
+            add(
+                loads.line_case[i], project.members[loads.line_member[i]].name, "line",
+                (loads.line_s0[i], loads.line_s1[i]), loads.line_q0[i], loads.line_q1[i], none6, loads.line_source[i],
+            )  # fmt: skip
+    for i in range(len(loads.point_case)):
+        if loads.point_member[i] in on_member and loads.point_case[i] in wanted:
+            name = project.members[loads.point_member[i]].name
+            span = (loads.point_s[i], np.nan)
+            add(loads.point_case[i], name, "point", span, none3, none3, loads.point_f[i], loads.point_source[i])
+    for i in range(len(loads.node_case)):
+        if loads.node_node[i] in on_node and loads.node_case[i] in wanted:
+            name, span = project.nodes[loads.node_node[i]].name, (np.nan, np.nan)
+            add(loads.node_case[i], name, "node", span, none3, none3, loads.node_f[i], loads.node_source[i])
+    rows.sort(key=lambda row: row[0])
+    columns = list(zip(*rows, strict=True)) if rows else [()] * 17
+    heads = ["from", "to", "qx", "qy", "qz", "qx end", "qy end", "qz end", "Fx", "Fy", "Fz", "Mx", "My", "Mz"]
+    kinds = ["length"] * 2 + ["line"] * 6 + ["force"] * 3 + ["moment"] * 3
+    numbers = [
+        Column(head, kind, np.array(column, float) + 0.0)  # type: ignore[arg-type]
+        for head, kind, column in zip(heads, kinds, columns[3:17], strict=True)
+    ]
+    return Table(
+        "loads",
+        (
+            Column("case", "text", [names[c] for c in columns[0]]),
+            Column("on", "text", list(columns[1])),
+            Column("kind", "text", list(columns[2])),
+            *numbers,
+            Column("source", "text", list(columns[17]) if rows else []),
+            Column("place", "text", list(columns[18]) if rows else []),
+        ),
+    )
+
+
+def load_totals(project: Project, applied: Floats, names: list[str]) -> Table:
+    """The resultant force of each case or combination from its applied loads (6, cases)."""
+    total = (applied @ project.weights(names)).T
+    title = {c.name: c.title or c.action for c in project.cases} | {c.name: c.formula for c in project.combinations}
+    return Table(
+        "load-totals",
+        (
+            Column("case", "text", names),
+            Column("what", "text", [title[n] for n in names]),
+            *(Column(f, "force", total[:, i] + 0.0) for i, f in enumerate(("Fx", "Fy", "Fz"))),
+        ),
+    )

@@ -1,0 +1,116 @@
+"""Envelopes: the least and greatest of each force in each member, exactly, with what goes with them.
+
+The extremes of a polynomial lie at its ends and where its slope vanishes, so no station is missed. Members are
+worked through in blocks, so that memory is bounded by the block and not by the table.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..analysis.pieces import FORCES, Pieces, build_pieces
+from ..analysis.solve import Solution
+from .along import absent_forces
+from .table import MEMBER_KINDS, Column, Table, six
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+BLOCK = 4_000_000
+"""Polynomial coefficients held at a time."""
+
+
+@dataclass(frozen=True)
+class Extremes:
+    """For each member, force and (least, greatest): (members, 6, 2) position [m], result, and six forces (..., 6)."""
+
+    x: Floats
+    result: Ints
+    forces: Floats
+
+
+def extremes(solution: Solution, names: list[str], members: Ints) -> Extremes:
+    """Exact extremes of N Vy Vz T My Mz over the named cases and combinations, with the other five forces."""
+    weights = solution.project.weights(names)
+    pieces_each = 2 + len(solution.terms.a) / max(len(solution.mesh.member), 1)
+    block = max(1, int(BLOCK / (24 * pieces_each * max(len(names), 1))))
+    parts = []
+    for i in range(0, len(members), block):
+        parts.append(_block(build_pieces(solution, members[i : i + block], weights)))
+    return Extremes(*(np.concatenate([getattr(p, f) for p in parts]) for f in ("x", "result", "forces")))
+
+
+def _horner(c: Floats, t: Floats) -> Floats:
+    """Cubics c (n, 6, 4, r) at t (n, 6, r)."""
+    return ((c[:, :, 3] * t + c[:, :, 2]) * t + c[:, :, 1]) * t + c[:, :, 0]
+
+
+def _turning_points(c: Floats, length: Floats) -> list[Floats]:
+    """Where the slope vanishes inside each piece: two candidates (n, 6, r), 0 where there is none."""
+    a0, a1, a2 = c[:, :, 1], 2 * c[:, :, 2], 3 * c[:, :, 3]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        root = np.sqrt(a1 * a1 - 4 * a2 * a0)
+        q = -(a1 + np.copysign(root, a1)) / 2
+        candidates = [q / a2, a0 / q]
+    return [np.where((t > 0) & (t < length), t, 0.0) for t in candidates]
+
+
+def _block(pieces: Pieces) -> Extremes:
+    c = pieces.force
+    length = np.broadcast_to(pieces.length[:, None, None], c[:, :, 0].shape)
+    new_member = np.flatnonzero(np.append(True, pieces.member[1:] != pieces.member[:-1]))
+    sides = []
+    candidates = [np.zeros_like(length), length, *_turning_points(c, length)]
+    values = [_horner(c, t) for t in candidates]
+    for sign in (-1.0, 1.0):
+        best = np.full(c.shape[:2], -np.inf)
+        result = np.zeros(c.shape[:2], np.intp)
+        t_best = np.zeros(c.shape[:2])
+        for t, value in zip(candidates, values, strict=True):
+            r = (sign * value).argmax(axis=2)
+            top = sign * np.take_along_axis(value, r[:, :, None], 2)[:, :, 0]
+            better = top > best
+            best = np.where(better, top, best)
+            result = np.where(better, r, result)
+            t_best = np.where(better, np.take_along_axis(t, r[:, :, None], 2)[:, :, 0], t_best)
+        # The first piece of each member that reaches the member's best.
+        of_member = np.maximum.reduceat(best, new_member, axis=0)
+        count = np.diff(np.append(new_member, len(best)))
+        reached = best == np.repeat(of_member, count, axis=0)
+        index = np.where(reached, np.arange(len(best))[:, None], len(best))
+        piece = np.minimum.reduceat(index, new_member, axis=0)
+        component = np.arange(6)
+        r, t = result[piece, component], t_best[piece, component]
+        coefficients = c[piece, :, :, r]
+        forces = np.einsum("mfkp,mfp->mfk", coefficients, t[:, :, None] ** np.arange(4))
+        sides.append((pieces.start[piece] + t, r, forces))
+    return Extremes(*(np.stack([sides[0][i], sides[1][i]], axis=2) for i in range(3)))  # type: ignore[arg-type]
+
+
+def envelope(solution: Solution, names: list[str], members: Ints, of: tuple[str, ...] = FORCES) -> Table:
+    """Least and greatest of each force: member, of, extreme, x, case, and the six forces there and then."""
+    found = extremes(solution, names, members)
+    absent = absent_forces(solution, members)
+    rows = [
+        (m, FORCES.index(f), side)
+        for m in range(len(members))
+        for f in of
+        if not absent[m, FORCES.index(f)]
+        for side in (0, 1)
+    ]
+    m, f, side = np.array(rows, np.intp).reshape(-1, 3).T
+    six_forces = np.where(absent[m], np.nan, found.forces[m, f, side])
+    labels = np.array([solution.project.members[i].name for i in members], object)
+    return Table(
+        "envelope",
+        (
+            Column("member", "text", labels[m]),
+            Column("of", "text", np.array(FORCES, object)[f]),
+            Column("extreme", "text", np.array(["min", "max"], object)[side]),
+            Column("x", "length", found.x[m, f, side]),
+            Column("case", "text", np.array(names, object)[found.result[m, f, side]]),
+            *six(MEMBER_KINDS, six_forces),
+        ),
+    )

@@ -1,0 +1,88 @@
+"""Reactions by node, and the balance of what was applied with what reached the supports."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..analysis.assembly import IN_PLANE
+from ..analysis.solve import Solution
+from .table import FORCE_KINDS, Column, Table, six
+
+Floats = NDArray[np.float64]
+
+
+def reactions(solution: Solution, names: list[str], nodes: NDArray[np.intp] | None = None) -> Table:
+    """Reactions on the structure in global axes, case by case: node, case, Fx..Mz.
+
+    `nodes` picks supported nodes; out-of-plane values are NaN.
+    """
+    supported = solution.support_node
+    chosen = np.arange(len(supported)) if nodes is None else np.flatnonzero(np.isin(supported, nodes))
+    value = solution.reaction[chosen] @ solution.project.weights(names)
+    value = _blank_out_of_plane(solution, value.transpose(2, 0, 1))
+    labels = [solution.project.nodes[i].name for i in supported[chosen]]
+    return Table(
+        "reactions",
+        (
+            Column("node", "text", labels * len(names)),
+            Column("case", "text", [n for n in names for _ in labels]),
+            *six(FORCE_KINDS, value.reshape(-1, 6)),
+        ),
+    )
+
+
+def resultants(solution: Solution, names: list[str]) -> tuple[Floats, Floats]:
+    """Applied loads and reactions (6, names): forces [N] and moments about the centre of the supports [N m]."""
+    weights = solution.project.weights(names)
+    reaction = solution.reaction @ weights
+    arm = solution.project.xyz[solution.support_node] - solution.centre
+    turning = np.cross(arm[:, None, :], reaction[:, :3].transpose(0, 2, 1)).transpose(0, 2, 1)
+    total = reaction.sum(axis=0)
+    total[3:] += turning.sum(axis=0)
+    return solution.applied @ weights, total
+
+
+def balance(solution: Solution, names: list[str]) -> Table:
+    """Applied, reactions and their difference for each case; `share` is the difference over the largest load.
+
+    Moments are taken about the centre of the supports. The applied sums come from the loads themselves, the
+    reactions from the solved equations, so the difference checks everything between.
+    """
+    applied, reaction = resultants(solution, names)
+    difference = applied + reaction
+    share = closing_error(solution, names)
+    value = np.stack([applied, reaction, difference]).transpose(2, 0, 1)
+    return Table(
+        "balance",
+        (
+            Column("case", "text", [n for n in names for _ in range(3)]),
+            Column("sum", "text", ["applied", "reactions", "difference"] * len(names)),
+            *six(FORCE_KINDS, _blank_out_of_plane(solution, value).reshape(-1, 6)),
+            Column("share", "number", np.column_stack([np.full_like(share, np.nan)] * 2 + [share]).ravel()),
+        ),
+    )
+
+
+def closing_error(solution: Solution, names: list[str]) -> Floats:
+    """The largest unbalanced force or moment of each case as a share of its loads (names,).
+
+    Moments are weighed by the largest arm of any node about the centre of the supports.
+    """
+    weights = solution.project.weights(names)
+    applied, reaction = resultants(solution, names)
+    arm = max(float(np.abs(solution.project.xyz - solution.centre).max(initial=0)), 1e-3)
+    scale = np.array([1, 1, 1, 1 / arm, 1 / arm, 1 / arm])[:, None]
+    unbalanced = np.abs((applied + reaction) * scale).max(axis=0)
+    # Loads that cancel out still set the scale: take every support's own reaction too.
+    each = np.abs(solution.reaction @ weights)[:, :3].sum(axis=(0, 1))
+    size = np.maximum(np.abs(applied * scale).max(axis=0), each)
+    return np.where(size > 0, unbalanced / np.where(size > 0, size, 1.0), 0.0)
+
+
+def _blank_out_of_plane(solution: Solution, value: Floats) -> Floats:
+    """(..., 6) forces with NaN for those a plane model does not have."""
+    if not solution.project.plane:
+        return value
+    in_plane = IN_PLANE
+    return np.where(in_plane, value, np.nan)

@@ -1,0 +1,63 @@
+"""Tables of answers in SI units, each column with the kind of quantity it holds.
+
+Units are given to them at the edges only, by whoever shows or writes them.
+
+    >>> t = Table("sums", (Column("case", "text", ["G"]), Column("Fz", "force", np.array([2000.0]))))
+    >>> len(t), t["Fz"].tolist()
+    (1, [2000.0])
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+Kind = Literal["text", "number", "force", "moment", "length", "displacement", "rotation", "line", "count"]
+Values = Sequence[str] | NDArray
+
+FORCE_KINDS: tuple[tuple[str, Kind], ...] = (
+    ("Fx", "force"), ("Fy", "force"), ("Fz", "force"), ("Mx", "moment"), ("My", "moment"), ("Mz", "moment"),
+)  # fmt: skip
+MEMBER_KINDS: tuple[tuple[str, Kind], ...] = (
+    ("N", "force"), ("Vy", "force"), ("Vz", "force"), ("T", "moment"), ("My", "moment"), ("Mz", "moment"),
+)  # fmt: skip
+MOTION_KINDS: tuple[tuple[str, Kind], ...] = (
+    ("ux", "displacement"), ("uy", "displacement"), ("uz", "displacement"),
+    ("rx", "rotation"), ("ry", "rotation"), ("rz", "rotation"),
+)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Column:
+    """A named column; numbers are in SI, NaN where a value does not exist."""
+
+    name: str
+    kind: Kind
+    values: Values
+
+
+@dataclass(frozen=True)
+class Table:
+    """Columns of equal length under a name that also serves as a file name."""
+
+    name: str
+    columns: tuple[Column, ...]
+
+    def __len__(self) -> int:
+        return len(self.columns[0].values) if self.columns else 0
+
+    def __getitem__(self, name: str) -> NDArray:
+        return np.asarray(next(c.values for c in self.columns if c.name == name))
+
+    def rows(self, keep: NDArray) -> Table:
+        """The table with the chosen rows (a mask or indices)."""
+        return Table(self.name, tuple(Column(c.name, c.kind, np.asarray(c.values)[keep]) for c in self.columns))
+
+
+def six(kinds: tuple[tuple[str, Kind], ...], values: NDArray[np.float64]) -> tuple[Column, ...]:
+    """Six columns from (rows, 6) values; adding 0 turns -0 into 0."""
+    return tuple(Column(name, kind, values[:, i] + 0.0) for i, (name, kind) in enumerate(kinds))

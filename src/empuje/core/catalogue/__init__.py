@@ -1,0 +1,1 @@
+"""Sections and materials: dimensions in data files, properties computed."""

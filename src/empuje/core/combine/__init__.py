@@ -1,0 +1,1 @@
+"""How cases are combined."""

@@ -1,0 +1,71 @@
+"""Findings: what there is to say about a model, as data.
+
+    >>> str(Finding("error", "unknown-name", "no section IPE 33", "did you mean IPE 330?", Place("m.toml", 12)))
+    'm.toml:12: error[unknown-name]: no section IPE 33; did you mean IPE 330?'
+"""
+
+from __future__ import annotations
+
+import difflib
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Literal
+
+Level = Literal["error", "warning", "note"]
+
+
+@dataclass(frozen=True, slots=True, order=True)
+class Place:
+    """A line of a file. Line 0 stands for the file as a whole."""
+
+    file: str
+    line: int = 0
+
+    def __str__(self) -> str:
+        return f"{self.file}:{self.line}" if self.line else self.file
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """Something to say about the model: its level, a stable code, what is wrong, what to do, and where."""
+
+    level: Level
+    code: str
+    message: str
+    remedy: str
+    place: Place
+
+    def __str__(self) -> str:
+        remedy = f"; {self.remedy}" if self.remedy else ""
+        return f"{self.place}: {self.level}[{self.code}]: {self.message}{remedy}"
+
+
+def in_order(findings: Iterable[Finding]) -> list[Finding]:
+    """Findings by place, each said once."""
+    rank = {"error": 0, "warning": 1, "note": 2}
+    return sorted(dict.fromkeys(findings), key=lambda f: (f.place.file, f.place.line, rank[f.level], f.code, f.message))
+
+
+def has_errors(findings: Iterable[Finding]) -> bool:
+    return any(f.level == "error" for f in findings)
+
+
+def nearest(word: str, known: Iterable[str], most: int = 3) -> list[str]:
+    """The known names most like `word`, best first; letter case does not count."""
+    by_fold: dict[str, str] = {}
+    for name in known:
+        by_fold.setdefault(name.casefold(), name)
+    close = difflib.get_close_matches(word.casefold(), by_fold, n=most, cutoff=0.55)
+    return [by_fold[c] for c in close]
+
+
+def did_you_mean(word: str, known: Iterable[str]) -> str:
+    """A remedy that names the nearest known names, or lists a few of them where none is near."""
+    names = list(dict.fromkeys(known))
+    close = nearest(word, names)
+    if close:
+        return "did you mean " + " or ".join(close) + "?"
+    if not names:
+        return "there are none yet"
+    shown = ", ".join(names[:8])
+    return f"known are {shown}" + (", ..." if len(names) > 8 else "")

@@ -1,0 +1,123 @@
+"""The frame: nodes, materials, sections, members and supports.
+
+Global axes are right-handed with Z up. Freedoms are numbered x y z rx ry rz = 0..5.
+Member axes:
+
+        z  (up for a level member)
+        |
+        |     y = Z x x, horizontal; a vertical member has y = global Y
+        |   /
+      start o--------> x --------o end
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .findings import Place
+
+FREEDOMS = ("x", "y", "z", "rx", "ry", "rz")
+VERTICAL_TOLERANCE = 1e-6
+"""A member counts as vertical when its horizontal part is below this share of its length."""
+ON_LINE_TOLERANCE = 1e-3
+"""A node within this distance [m] of a member's axis lies on it and splits it."""
+
+
+@dataclass(frozen=True, slots=True)
+class Node:
+    name: str
+    xyz: tuple[float, float, float]
+    place: Place
+
+
+@dataclass(frozen=True, slots=True)
+class Material:
+    """E, G [N/m2], density [kg/m3], expansion [1/K]."""
+
+    name: str
+    E: float
+    G: float
+    density: float
+    expansion: float
+
+
+@dataclass(frozen=True, slots=True)
+class Section:
+    """A cross-section about its own axes: y is the major axis of an upright I, z points up.
+
+    A, Ay, Az [m2]; Iy, Iz, J [m4]; Iw [m6]; Wel, Wpl [m3]. Ay and Az are the areas that carry shear
+    along y and z (None: not known). For angles y and z are the principal axes and `turn` [rad] is the
+    angle from the horizontal leg to y. `outline` lists closed loops of (y, z) points, the first the outer one.
+    """
+
+    name: str
+    A: float
+    Iy: float
+    Iz: float
+    J: float
+    Iw: float = 0.0
+    Ay: float | None = None
+    Az: float | None = None
+    Wel_y: float | None = None
+    Wel_z: float | None = None
+    Wpl_y: float | None = None
+    Wpl_z: float | None = None
+    turn: float = 0.0
+    outline: tuple[NDArray[np.float64], ...] = field(default=(), repr=False, compare=False)
+
+
+@dataclass(frozen=True, slots=True)
+class Member:
+    """A physical member between two nodes (indices into the project's nodes).
+
+    `released` holds twelve flags, start x..rz then end x..rz, in member axes: True where the end connection
+    passes nothing on. A bar takes axial force only, carries its cross loads to its ends like a simple beam, and is
+    not split by nodes on it. `roll` [rad] turns y and z about x, right-handed.
+    """
+
+    name: str
+    family: str
+    start: int
+    end: int
+    section: Section
+    material: Material
+    place: Place
+    roll: float = 0.0
+    released: tuple[bool, ...] = (False,) * 12
+    bar: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Support:
+    """A node held in some of its six freedoms."""
+
+    node: int
+    held: tuple[bool, bool, bool, bool, bool, bool]
+    place: Place
+
+
+def member_axes(
+    start: NDArray[np.float64], end: NDArray[np.float64], roll: NDArray[np.float64] | float = 0.0
+) -> NDArray[np.float64]:
+    """Unit vectors of the member axes as rows: (n, 3, 3) from start and end points (n, 3) [m] and roll (n,) [rad].
+
+    A member of no length gets the axes of a level one along x, so that nothing divides by zero.
+    """
+    along = np.asarray(end, float) - np.asarray(start, float)
+    length = np.linalg.norm(along, axis=-1, keepdims=True)
+    x = np.where(length > 0, along / np.where(length > 0, length, 1.0), [1.0, 0.0, 0.0])
+    flat = np.hypot(x[:, 0], x[:, 1])
+    vertical = flat < VERTICAL_TOLERANCE
+    scale = np.where(vertical, 1.0, flat)
+    y = np.column_stack([-x[:, 1] / scale, x[:, 0] / scale, np.zeros(len(x))])
+    y[vertical] = (0.0, 1.0, 0.0)
+    # A member that is vertical only within the tolerance still gets exactly orthogonal axes.
+    z = np.cross(x, y)
+    z /= np.linalg.norm(z, axis=1, keepdims=True)
+    y = np.cross(z, x)
+    c, s = np.cos(roll), np.sin(roll)
+    c, s = (np.broadcast_to(v, (len(x),))[:, None] for v in (c, s))
+    return np.stack([x, c * y + s * z, c * z - s * y], axis=1)

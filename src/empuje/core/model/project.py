@@ -1,0 +1,108 @@
+"""Cases, combinations, and the project that holds everything the engineer described."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .findings import Place
+from .frame import Member, Node, Support, member_axes
+from .loads import DescribedLoad
+
+ACTIONS = (
+    "dead", "live", "roof live", "snow", "rain", "wind", "seismic", "thermal", "settlement", "prestress", "soil",
+    "fluid", "moving", "construction",
+)  # fmt: skip
+
+GRAVITY = 9.80665
+"""Standard acceleration of free fall [m/s2] (ISO 80000-3)."""
+
+
+@dataclass(frozen=True, slots=True)
+class Case:
+    """A load case; `self_weight` is the factor on the members' own weight, acting down."""
+
+    name: str
+    action: str
+    title: str
+    self_weight: float
+    place: Place
+
+
+@dataclass(frozen=True, slots=True)
+class Combination:
+    """A sum of factored cases; `set` groups combinations (strength, service, ...)."""
+
+    name: str
+    factors: tuple[tuple[str, float], ...]
+    set: str
+    place: Place
+
+    @property
+    def formula(self) -> str:
+        """The combination in case names.
+
+        >>> Combination("U", (("G", 1.2), ("W", -1.0)), "strength", Place("m")).formula
+        '1.2 G - 1 W'
+        """
+        words = [f"{'-' if f < 0 else '+'} {abs(f):.6g} {c}" for c, f in self.factors]
+        return " ".join(words).removeprefix("+ ") if words else "0"
+
+
+@dataclass(frozen=True)
+class Project:
+    """Everything the engineer described, names resolved, in SI units.
+
+    `units` and `display` are the words of the model file about units; only the edges read them.
+    In a plane model every node has y = 0 and moves in x, z and ry only.
+    """
+
+    file: str
+    title: str
+    plane: bool
+    units: tuple[str, str]
+    display: tuple[str, str, str, str]
+    nodes: tuple[Node, ...]
+    members: tuple[Member, ...]
+    supports: tuple[Support, ...]
+    cases: tuple[Case, ...]
+    loads: tuple[DescribedLoad, ...]
+    combinations: tuple[Combination, ...]
+
+    @cached_property
+    def xyz(self) -> NDArray[np.float64]:
+        """Node coordinates (nodes, 3) [m]."""
+        return np.array([n.xyz for n in self.nodes], float).reshape(-1, 3)
+
+    @cached_property
+    def ends(self) -> NDArray[np.intp]:
+        """Start and end node of every member (members, 2)."""
+        return np.array([(m.start, m.end) for m in self.members], np.intp).reshape(-1, 2)
+
+    @cached_property
+    def lengths(self) -> NDArray[np.float64]:
+        """Member lengths (members,) [m]."""
+        return np.linalg.norm(self.xyz[self.ends[:, 1]] - self.xyz[self.ends[:, 0]], axis=1)
+
+    @cached_property
+    def axes(self) -> NDArray[np.float64]:
+        """Member axes as rows (members, 3, 3)."""
+        roll = np.array([m.roll for m in self.members])
+        return member_axes(self.xyz[self.ends[:, 0]], self.xyz[self.ends[:, 1]], roll)
+
+    @cached_property
+    def case_names(self) -> tuple[str, ...]:
+        return tuple(c.name for c in self.cases)
+
+    def weights(self, names: list[str]) -> NDArray[np.float64]:
+        """Factors on the cases for each named case or combination: (cases, names)."""
+        row = {c: i for i, c in enumerate(self.case_names)}
+        combination = {c.name: c for c in self.combinations}
+        out = np.zeros((len(row), len(names)))
+        for j, name in enumerate(names):
+            for case, factor in combination[name].factors if name in combination else ((name, 1.0),):
+                out[row[case], j] += factor
+        return out

@@ -1,0 +1,172 @@
+"""Reading one table of a model file: typed values out, findings for everything that is wrong with it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, field
+from typing import Any
+
+from ..core.model.findings import Finding, Level, Place, did_you_mean
+from .quantities import QuantityError, Units
+from .toml_text import Lines, Path
+
+LATER: dict[str, str] = {
+    "acts": "members that act one way", "shear": "shear-flexible members", "offsets": "rigid end lengths",
+    "spring": "supports on springs", "lift": "supports that lift off", "settle": "settlements",
+    "turn": "inclined supports", "area": "area loads", "warm": "temperature", "gradient_y": "temperature",
+    "gradient_z": "temperature", "misfit": "misfits", "rules": "code combinations", "limits": "limits",
+    "surfaces": "surfaces", "floors": "floor build-ups", "analysis": "second order", "fibres": "fibres",
+}  # fmt: skip
+"""Keys of the model file that this version cannot act on yet, and what they are about."""
+
+
+@dataclass
+class Notes:
+    """What one reading collects: findings, and the lines to place them at."""
+
+    file: str
+    lines: Lines
+    units: Units = Units("N", "m")
+    findings: list[Finding] = field(default_factory=list)
+
+    def place(self, path: Path) -> Place:
+        """The line of a path, or of the nearest thing around it that has one."""
+        while path and path not in self.lines:
+            path = path[:-1]
+        return Place(self.file, self.lines.get(path, 0))
+
+    def say(self, level: Level, code: str, path: Path, message: str, remedy: str = "") -> None:
+        self.findings.append(Finding(level, code, message, remedy, self.place(path)))
+
+
+@dataclass(frozen=True)
+class Entry:
+    """A table of the model file, with the path that leads to it."""
+
+    data: dict[str, Any]
+    path: Path
+    notes: Notes
+
+    @property
+    def place(self) -> Place:
+        return self.notes.place(self.path)
+
+    @property
+    def what(self) -> str:
+        """The entry as a reader would name it: loads.G[2]."""
+        out = ""
+        for part in self.path:
+            out += f"[{part + 1}]" if isinstance(part, int) else (f".{part}" if out else part)
+        return out
+
+    def error(self, code: str, message: str, remedy: str = "", *inner: str | int) -> None:
+        self.notes.say("error", code, (*self.path, *inner), message, remedy)
+
+    def known(self, keys: Iterable[str]) -> Entry:
+        """Report every key that is not among `keys`."""
+        keys = list(keys)
+        for key in self.data:
+            if key in keys:
+                continue
+            if key in LATER:
+                self.error("not-yet", f"{self.what} has `{key}`: {LATER[key]} cannot be analysed by this version yet",
+                           "take it out, and do not rely on results without it", key)  # fmt: skip
+            else:
+                self.error("unknown-key", f"{self.what} has an unknown key `{key}`", did_you_mean(key, keys), key)
+        return self
+
+    def has(self, key: str) -> bool:
+        return key in self.data
+
+    def child(self, key: str) -> Entry:
+        """The table under a key; an empty one, reported, where it is something else."""
+        value = self.data.get(key, {})
+        if not isinstance(value, dict):
+            self.error("not-a-table", f"{self.what + '.' if self.path else ''}{key} is not a table", "", key)
+            value = {}
+        return Entry(value, (*self.path, key), self.notes)
+
+    def children(self) -> Iterator[tuple[str, Entry]]:
+        for key, value in self.data.items():
+            if isinstance(value, dict):
+                yield key, Entry(value, (*self.path, key), self.notes)
+            else:
+                self.error("not-a-table", f"{self.what}.{key} is not a table", "write it as { key = value, ... }", key)
+
+    def entries(self, key: str) -> list[Entry]:
+        """The list of tables under a key; one table counts as a list of one."""
+        value = self.data.get(key, [])
+        path = (*self.path, key)
+        if isinstance(value, dict):
+            return [Entry(value, path, self.notes)]
+        if not isinstance(value, list):
+            self.error("not-a-list", f"{self.what + '.' if self.path else ''}{key} is not a list of tables", "", key)
+            return []
+        out = []
+        for i, item in enumerate(value):
+            if isinstance(item, dict):
+                out.append(Entry(item, (*path, i), self.notes))
+            else:
+                self.error("not-a-table", f"{key}[{i + 1}] is not a table", "write it as { key = value, ... }", key, i)
+        return out
+
+    def quantity(self, key: str, kind: str, default: float | None = None) -> float | None:
+        """A quantity in SI; the default where the key is absent, an error where there is none."""
+        if key not in self.data:
+            if default is None:
+                self.missing(key)
+            return default
+        return self.as_quantity(self.data[key], kind, key)
+
+    def as_quantity(self, value: object, kind: str, *inner: str | int) -> float | None:
+        """A value found in this entry as a quantity, or None and a finding."""
+        try:
+            return self.notes.units.read(value, kind)
+        except QuantityError as error:
+            where = f"{self.what}.{inner[0]}" if inner else self.what
+            self.error("bad-quantity", f"{where} = {shown(value)}: {error}", "", *inner)
+            return None
+
+    def text(self, key: str, choices: Iterable[str] = (), default: str | None = None) -> str | None:
+        """Text, one of `choices` where given."""
+        if key not in self.data:
+            if default is None:
+                self.missing(key)
+            return default
+        value = self.data[key]
+        choices = list(choices)
+        if not isinstance(value, str):
+            self.error("not-text", f"{self.what}.{key} = {shown(value)} is not text", 'write it in "quotes"', key)
+            return None
+        if choices and value not in choices:
+            self.error("unknown-word", f"{self.what}.{key} = {shown(value)}", did_you_mean(value, choices), key)
+            return None
+        return value
+
+    def flag(self, key: str, default: bool = False) -> bool:
+        value = self.data.get(key, default)
+        if not isinstance(value, bool):
+            self.error("not-a-flag", f"{self.what}.{key} = {shown(value)}", "write true or false", key)
+            return default
+        return value
+
+    def texts(self, key: str) -> list[str] | None:
+        """Text or a list of texts."""
+        if key not in self.data:
+            self.missing(key)
+            return None
+        value = self.data[key]
+        values = value if isinstance(value, list) else [value]
+        if not values or not all(isinstance(v, str) for v in values):
+            self.error("not-text", f"{self.what}.{key} = {shown(value)} is not a name or a list of names", "", key)
+            return None
+        return values
+
+    def missing(self, key: str) -> None:
+        self.error("missing-key", f"{self.what} has no `{key}`", f"add {key} = ...")
+
+
+def shown(value: object) -> str:
+    """A value of the file, short enough for a message."""
+    text = f'"{value}"' if isinstance(value, str) else str(value).lower() if isinstance(value, bool) else str(value)
+    return text if len(text) <= 60 else text[:57] + "..."

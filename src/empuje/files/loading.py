@@ -1,0 +1,231 @@
+"""Cases, loads and combinations of a model file."""
+
+from __future__ import annotations
+
+import re
+
+from ..core.combine.expression import ExpressionError, parse
+from ..core.model.findings import did_you_mean
+from ..core.model.loads import END, START, DescribedLoad, Direction, LineLoad, NodeLoad, PointLoad, Position
+from ..core.model.project import ACTIONS, Case, Combination
+from .entry import Entry, shown
+from .positions import as_position, read_position
+from .selectors import Names
+
+CASE_NAME = re.compile(r"[^\W\d]\w*")
+COMBINATION_NAME = re.compile(r"[^\W_][\w.+ -]*")
+AXES = {"x": (1.0, 0.0, 0.0), "y": (0.0, 1.0, 0.0), "z": (0.0, 0.0, 1.0)}
+KINDS = ("line", "force", "moment")
+SETS = ("strength", "service", "stability", "construction")
+RESERVED = {"cases", "combinations", *SETS}
+
+
+def _negative(v: tuple[float, float, float]) -> tuple[float, float, float]:
+    return (0.0 - v[0], 0.0 - v[1], 0.0 - v[2])
+
+
+DIRECTIONS: dict[str, Direction] = {
+    "down": Direction((0.0, 0.0, -1.0), False, "down"),
+    "up": Direction((0.0, 0.0, 1.0), False, "up"),
+}
+for _axis, _vector in AXES.items():
+    DIRECTIONS[f"+{_axis}"] = Direction(_vector, False, f"+{_axis}")
+    DIRECTIONS[f"-{_axis}"] = Direction(_negative(_vector), False, f"-{_axis}")
+    DIRECTIONS[f"local {_axis}"] = Direction(_vector, True, f"local {_axis}")
+    DIRECTIONS[f"+local {_axis}"] = Direction(_vector, True, f"local {_axis}")
+    DIRECTIONS[f"-local {_axis}"] = Direction(_negative(_vector), True, f"-local {_axis}")
+
+
+def read_cases(model: Entry) -> list[Case]:
+    """The load cases."""
+    out = []
+    for name, entry in model.child("cases").children():
+        entry.known(["action", "title", "self_weight"])
+        if not CASE_NAME.fullmatch(name) or name in RESERVED:
+            entry.error("bad-name", f"a case cannot be called {shown(name)}",
+                        "use letters, digits and _, beginning with a letter")  # fmt: skip
+        action = entry.text("action", ACTIONS) or "dead"
+        title = entry.text("title", default="") or ""
+        weight = entry.quantity("self_weight", "number", 0.0) or 0.0
+        out.append(Case(name, action, title, weight, entry.place))
+    return out
+
+
+def read_loads(model: Entry, cases: list[Case], names: Names, plane: bool) -> list[DescribedLoad]:
+    """Every load of every case."""
+    loads = model.child("loads")
+    known = [c.name for c in cases]
+    out: list[DescribedLoad] = []
+    for case in loads.data:
+        if case not in known:
+            loads.error("unknown-name", f"loads for case {case}, which is not in [cases]", did_you_mean(case, known), case)
+        for entry in loads.entries(case):
+            out += _load(entry, case, names, plane)
+    return [load for load in out if load.case in known]
+
+
+def _load(entry: Entry, case: str, names: Names, plane: bool) -> list[DescribedLoad]:
+    entry.known(["on", *KINDS, "dir", "per", "at", "from", "to"])
+    kinds = [k for k in KINDS if entry.has(k)]
+    if len(kinds) != 1:
+        later = [k for k in entry.data if k in ("area", "warm", "misfit")]
+        if not later:
+            entry.error("which-load", f"{entry.what} has {' and '.join(kinds) or 'no load'}",
+                        "give it one of line, force or moment")  # fmt: skip
+        return []
+    kind = kinds[0]
+    direction = _direction(entry, kind, plane)
+    patterns = entry.texts("on")
+    if patterns is None:
+        return []
+    nodes, members, missed = names.select(patterns)
+    for pattern in missed:
+        entry.error("matches-nothing", f"{entry.what}: nothing is called {pattern}", names.like(pattern), "on")
+    if nodes and members:
+        entry.error("mixed-on", f"{entry.what} is on nodes and on members", "write two loads", "on")
+        return []
+    if kind == "line":
+        return _line(entry, case, nodes, members, direction, patterns)
+    return _point(entry, case, kind, nodes, members, direction, patterns)
+
+
+def _direction(entry: Entry, kind: str, plane: bool) -> Direction | None:
+    """The direction of a load; a moment has to say its axis."""
+    word = entry.text("dir", default=None if kind == "moment" else "down")
+    if word is None:
+        return None
+    word = " ".join(word.split())
+    direction = DIRECTIONS.get(word)
+    if direction is None:
+        entry.error("unknown-word", f'{entry.what}.dir = "{word}"', did_you_mean(word, DIRECTIONS), "dir")
+        return None
+    if plane and not direction.local:
+        across = direction.vector[1] != 0
+        if across != (kind == "moment"):
+            entry.error("out-of-plane", f'{entry.what}.dir = "{word}" leaves the plane of the model',
+                        'a moment turns about "+y" or "-y", all else acts along x and z', "dir")  # fmt: skip
+            return None
+    return direction
+
+
+def _words(entry: Entry, kind: str, direction: Direction, patterns: list[str]) -> str:
+    """The load in words, for listings: line 0.35*6.0 kN/m down on rafters."""
+    value = entry.data[kind]
+    text = value if isinstance(value, str) else str(value).replace("'", "")
+    about = "about " if kind == "moment" else ""
+    per = " (projected)" if entry.data.get("per") == "projected" else ""
+    return f"{kind} {text} {about}{direction.text}{per} on {', '.join(patterns)}"
+
+
+def _line(
+    entry: Entry, case: str, nodes: list[int], members: list[int], direction: Direction | None, patterns: list[str]
+) -> list[DescribedLoad]:
+    projected = entry.text("per", ["projected", "member"], "member") == "projected"
+    if entry.has("at"):
+        entry.error("wrong-key", f"{entry.what}: a line load has no `at`", "use from and to", "at")
+    if nodes:
+        entry.error("wrong-on", f"{entry.what}: a line load cannot act on nodes", "name members in `on`", "on")
+        return []
+    if projected and direction is not None and direction.local:
+        entry.error("wrong-key", f'{entry.what}: per = "projected" needs a global direction', "drop one of them", "per")
+        return []
+    points = _line_points(entry)
+    if direction is None or points is None or not members:
+        return []
+    text = _words(entry, "line", direction, patterns)
+    return [LineLoad(case, tuple(members), tuple(points), direction, projected, text, entry.place)]
+
+
+def _line_points(entry: Entry) -> list[tuple[Position, float]] | None:
+    """One value, two for a linear change, or a list of [position, value]."""
+    value = entry.data["line"]
+    if isinstance(value, list) and value and all(isinstance(v, list) for v in value):
+        if entry.has("from") or entry.has("to"):
+            entry.error("wrong-key", f"{entry.what}: a list of positions has no from and to", "take them out", "line")
+        if len(value) < 2 or any(len(v) != 2 for v in value):
+            entry.error("bad-line", f"{entry.what}.line = {shown(value)}",
+                        "write [[position, value], [position, value], ...]", "line")  # fmt: skip
+            return None
+        pairs = [
+            (as_position(entry, p, "line", i), entry.as_quantity(v, "line", "line", i))
+            for i, (p, v) in enumerate(value)
+        ]
+        return None if any(p is None or v is None for p, v in pairs) else pairs  # type: ignore[return-value]
+    values = value if isinstance(value, list) else [value, value]
+    if len(values) != 2:
+        entry.error("bad-line", f"{entry.what}.line = {shown(value)}", "write one value, or two", "line")
+        return None
+    start, end = read_position(entry, "from", START), read_position(entry, "to", END)
+    at_start, at_end = (entry.as_quantity(v, "line", "line") for v in values)
+    if start is None or end is None or at_start is None or at_end is None:
+        return None
+    return [(start, at_start), (end, at_end)]
+
+
+def _point(
+    entry: Entry, case: str, kind: str, nodes: list[int], members: list[int], direction: Direction | None,
+    patterns: list[str],
+) -> list[DescribedLoad]:  # fmt: skip
+    for key in ("from", "to", "per"):
+        if entry.has(key):
+            entry.error("wrong-key", f"{entry.what}: a {kind} has no `{key}`", "use at, on members", key)
+    value = entry.quantity(kind, kind)
+    positions: list[Position | None] = []
+    if nodes and entry.has("at"):
+        entry.error("wrong-key", f"{entry.what}: a {kind} at a node has no `at`", "take it out", "at")
+    if members:
+        if not entry.has("at"):
+            entry.error("missing-key", f"{entry.what}: a {kind} on a member needs `at`", 'write at = "2.5 m" or "40%"')
+            return []
+        at = entry.data["at"]
+        several = at if isinstance(at, list) else [at]
+        positions = [as_position(entry, p, "at", *([i] if isinstance(at, list) else [])) for i, p in enumerate(several)]
+    if nodes and direction is not None and direction.local:
+        entry.error("wrong-key", f"{entry.what}: nodes have no local axes", "use a global direction", "dir")
+        return []
+    if value is None or direction is None or None in positions:
+        return []
+    text = _words(entry, kind, direction, patterns)
+    if nodes:
+        return [NodeLoad(case, tuple(nodes), kind, value, direction, text, entry.place)]  # type: ignore[arg-type]
+    if members:
+        return [
+            PointLoad(case, tuple(members), kind, value, tuple(positions), direction, text, entry.place)  # type: ignore[arg-type]
+        ]
+    return []
+
+
+def read_combinations(model: Entry, cases: list[Case]) -> list[Combination]:
+    """The custom combinations: a formula, or a formula and the set it belongs to."""
+    entry = model.child("combinations").known(["custom"])
+    known = [c.name for c in cases]
+    custom = entry.child("custom")
+    out = []
+    for name, value in custom.data.items():
+        if not COMBINATION_NAME.fullmatch(name) or name in RESERVED:
+            custom.error("bad-name", f"a combination cannot be called {shown(name)}",
+                         "use letters, digits, blanks and . + - _", name)  # fmt: skip
+        if name in known:
+            custom.error("name-clash", f"{name} is a case and a combination", "rename the combination", name)
+        inner = Entry(value, (*custom.path, name), custom.notes) if isinstance(value, dict) else None
+        formula, group = value, "custom"
+        if inner is not None:
+            inner.known(["formula", "set"])
+            formula, group = inner.text("formula"), inner.text("set", SETS, "custom") or "custom"
+        if not isinstance(formula, str):
+            if inner is None:
+                custom.error("not-text", f"combination {name} = {shown(value)}", 'write "1.2 G + 1.6 Q"', name)
+            continue
+        try:
+            factors = parse(formula)
+        except ExpressionError as error:
+            custom.error("bad-formula", f"combination {name} = {shown(formula)}: {error}",
+                         'write it like "1.2 (SW + G) + 1.6 Q"', name)  # fmt: skip
+            continue
+        for case, _ in factors:
+            if case not in known:
+                custom.error("unknown-name", f"combination {name}: there is no case {case}",
+                             did_you_mean(case, known), name)  # fmt: skip
+        if all(case in known for case, _ in factors):
+            out.append(Combination(name, factors, group, custom.notes.place((*custom.path, name))))
+    return out

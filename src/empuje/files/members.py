@@ -1,0 +1,196 @@
+"""Members, laid by runs and pieces, and supports."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+from ..core.model.findings import Place
+from ..core.model.frame import FREEDOMS, Member, Support
+from .entry import Entry, shown
+from .grid import MOST_PIECES, RunError, expand_run
+from .nodes import NodeBook
+from .parts import Parts
+from .selectors import Names
+
+NAME = re.compile(r"[A-Za-z0-9_][A-Za-z0-9_.-]*")
+RIGID, HINGED = (False,) * 6, (False, False, False, False, True, True)
+ENDS = {"rigid": RIGID, "hinged": HINGED}
+
+
+@dataclass(frozen=True)
+class Style:
+    """What a family gives its members, and a piece may give itself."""
+
+    released: tuple[bool, ...]
+    bar: bool
+    roll: float
+
+
+def read_members(model: Entry, book: NodeBook, parts: Parts) -> list[Member]:
+    """Every member of every family, in the order of the file."""
+    members: list[Member] = []
+    if not model.has("members"):
+        model.error("missing-key", "the model has no members", "add [members.NAME] with section, material and runs")
+    for family, entry in model.child("members").children():
+        entry.known(["section", "material", "runs", "pieces", "ends", "bar", "roll"])
+        if not NAME.fullmatch(family):
+            entry.error("bad-name", f"a family cannot be called {shown(family)}", "use letters, digits, _ and -")
+            continue
+        section_name, material_name = entry.text("section"), entry.text("material")
+        section = parts.section(entry, section_name) if section_name is not None else None
+        material = parts.material(entry, material_name) if material_name is not None else None
+        style = _style(entry, Style(RIGID + RIGID, False, 0.0))
+        if section_name in parts.only_bars and not style.bar:
+            entry.error("missing-key", f"section {section_name} has an area only, but {family} are not bars",
+                        "give the section Iy, Iz and J, or the family bar = true", "section")  # fmt: skip
+        laid = [*_runs(entry, book), *_pieces(entry, book, style)]
+        if not entry.has("runs") and not entry.has("pieces"):
+            entry.error("missing-key", f"family {family} has no members", "add runs = [...] or pieces = { ... }")
+        if section is None or material is None:
+            # Node names must still be known to what comes after, so the members are laid with a stand-in.
+            section, material = section or _STAND_IN[0], material or _STAND_IN[1]
+        for name, start, end, place, own in laid:
+            s = own or style
+            members.append(
+                Member(f"{family}/{name}", family, start, end, section, material, place, s.roll, s.released, s.bar)
+            )
+    _refuse_bad_lengths(members, book, model)
+    return members
+
+
+def _stand_in() -> tuple:
+    from ..core.model.frame import Material, Section
+
+    return Section("?", 1, 1, 1, 1), Material("?", 1, 1, 0, 0)
+
+
+_STAND_IN = _stand_in()
+
+
+def _style(entry: Entry, default: Style) -> Style:
+    """Ends, bar and roll of an entry, where it has them."""
+    bar = entry.flag("bar", default.bar)
+    roll = entry.quantity("roll", "angle", default.roll)
+    released = default.released
+    if entry.has("ends"):
+        value = entry.data["ends"]
+        words = value if isinstance(value, list) else [value, value]
+        if len(words) == 2 and all(isinstance(w, str) and w in ENDS for w in words):
+            released = ENDS[words[0]] + ENDS[words[1]]
+        else:
+            entry.error("unknown-word", f"{entry.what}.ends = {shown(value)}",
+                        'write "rigid" or "hinged", or a pair such as ["rigid", "hinged"]', "ends")  # fmt: skip
+    if bar:
+        released = HINGED + HINGED
+    return Style(released, bar, roll or 0.0)
+
+
+Laid = tuple[str, int, int, Place, Style | None]
+
+
+def _runs(entry: Entry, book: NodeBook) -> list[Laid]:
+    if not entry.has("runs"):
+        return []
+    texts = entry.texts("runs") or []
+    out: list[Laid] = []
+    if not book.lines:
+        entry.error("no-grid", f"{entry.what}.runs needs a [grid]", "add one, or write pieces between nodes", "runs")
+        return []
+    for i, text in enumerate(texts):
+        inner = ("runs", i) if isinstance(entry.data["runs"], list) else ("runs",)
+        place = entry.notes.place((*entry.path, *inner))
+        try:
+            for laid in expand_run(text, book.line_names()):
+                out.append((laid.name, book.use(laid.start, place), book.use(laid.end, place), place, None))
+        except RunError as error:
+            entry.error("bad-run", f"run {shown(text)}: {error}", error.remedy, *inner)
+    return out
+
+
+def _pieces(entry: Entry, book: NodeBook, style: Style) -> list[Laid]:
+    pieces = entry.child("pieces")
+    out: list[Laid] = []
+    if len(pieces.data) > MOST_PIECES:
+        pieces.error("too-many", f"more than {MOST_PIECES} pieces", "")
+        return []
+    for name, value in pieces.data.items():
+        place = pieces.notes.place((*pieces.path, name))
+        own = None
+        ends: object = value
+        if not NAME.fullmatch(name):
+            pieces.error("bad-name", f"a piece cannot be called {shown(name)}", "use letters, digits, _ and -", name)
+            continue
+        if isinstance(value, dict):
+            piece = Entry(value, (*pieces.path, name), pieces.notes).known(["between", "ends", "bar", "roll"])
+            own = _style(piece, style)
+            ends = value.get("between")
+            if ends is None:
+                piece.missing("between")
+                continue
+        if isinstance(ends, str):
+            ends = [e.strip() for e in ends.split(">")]
+        if not isinstance(ends, list) or len(ends) != 2 or not all(isinstance(e, str) for e in ends):
+            pieces.error("bad-piece", f"{pieces.what}.{name} = {shown(value)}",
+                         'write the two nodes it joins, such as "A1@base > B1@eave"', name)  # fmt: skip
+            continue
+        found = [book.find(e, place) for e in ends]
+        for end, node in zip(ends, found, strict=True):
+            if node is None:
+                pieces.error("unknown-name", f"{pieces.what}.{name}: there is no node {end}", book.like(end), name)
+        if None not in found:
+            out.append((name, found[0], found[1], place, own))  # type: ignore[arg-type]
+    return out
+
+
+def _refuse_bad_lengths(members: list[Member], book: NodeBook, model: Entry) -> None:
+    seen: dict[str, Member] = {}
+    say = model.notes.findings
+    from ..core.model.findings import Finding
+
+    for m in members:
+        if m.name in seen:
+            say.append(
+                Finding("error", "name-clash", f"there are two members {m.name}", "take one out of the runs", m.place)
+            )
+        seen.setdefault(m.name, m)
+        if m.start == m.end:
+            say.append(Finding("error", "no-length", f"{m.name} starts and ends at the same node", "", m.place))
+
+
+def read_supports(model: Entry, names: Names, plane: bool) -> list[Support]:
+    """The supported nodes."""
+    words = {f: i for i, f in enumerate(FREEDOMS) if not plane or f in ("x", "z", "ry")}
+    out: list[Support] = []
+    if not model.has("supports"):
+        model.error("missing-key", "the model has no supports", 'add [[supports]] with at = ... and fix = "pinned"')
+    for entry in model.entries("supports"):
+        entry.known(["at", "fix"])
+        held = _held(entry, words)
+        patterns = entry.texts("at")
+        if patterns is None:
+            continue
+        nodes, missed = names.select_nodes(patterns)
+        for pattern in missed:
+            entry.error("matches-nothing", f"support: no node is called {pattern}", names.like(pattern), "at")
+        if held is not None:
+            out += [Support(node, held, entry.place) for node in nodes]
+    return out
+
+
+def _held(entry: Entry, words: dict[str, int]) -> tuple[bool, bool, bool, bool, bool, bool] | None:
+    fix = entry.text("fix")
+    if fix is None:
+        return None
+    if fix == "fixed":
+        chosen = set(range(6))
+    elif fix == "pinned":
+        chosen = {0, 1, 2}
+    else:
+        unknown = [w for w in fix.split() if w not in words]
+        if unknown or not fix.split():
+            entry.error("unknown-word", f'support fix = "{fix}"',
+                        f'write "fixed", "pinned", or freedoms of {" ".join(words)}', "fix")  # fmt: skip
+            return None
+        chosen = {words[w] for w in fix.split()}
+    return tuple(i in chosen for i in range(6))  # type: ignore[return-value]

@@ -1,0 +1,175 @@
+"""Grid lines and nodes of a model file.
+
+A crossing of the grid becomes a node once a member uses it; free nodes are there from the start.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from ..core.model.findings import Place, did_you_mean
+from ..core.model.frame import ON_LINE_TOLERANCE, Node
+from .entry import Entry, shown
+from .grid import LINE_NAME, Crossing, crossing_name
+from .positions import read_position
+
+NODE_NAME = re.compile(r"[A-Za-z0-9_][A-Za-z0-9_@.-]*")
+FARTHEST = 1e5
+"""Coordinates beyond this [m] are taken for a slip of units."""
+
+
+@dataclass
+class NodeBook:
+    """Every node of the model, by name; crossings are entered when first used."""
+
+    plane: bool
+    lines: dict[str, dict[str, float]] = field(default_factory=dict)
+    places: dict[str, Place] = field(default_factory=dict)
+    nodes: list[Node] = field(default_factory=list)
+    index: dict[str, int] = field(default_factory=dict)
+    crossings: dict[str, Crossing] = field(default_factory=dict)
+
+    def line_names(self) -> dict[str, list[str]]:
+        return {axis: list(lines) for axis, lines in self.lines.items()}
+
+    def xyz_of(self, crossing: Crossing) -> tuple[float, float, float]:
+        at = dict(zip(self.lines, crossing, strict=True))
+        return tuple(self.lines[a][at[a]] if a in at else 0.0 for a in "xyz")  # type: ignore[return-value]
+
+    def use(self, crossing: Crossing, place: Place) -> int:
+        """The node at a crossing, entered if it is new."""
+        name = crossing_name(dict(zip(self.lines, crossing, strict=True)))
+        if name not in self.index:
+            self.add(Node(name, self.xyz_of(crossing), place))
+        return self.index[name]
+
+    def add(self, node: Node) -> None:
+        self.index[node.name] = len(self.nodes)
+        self.nodes.append(node)
+
+    def crossing(self, name: str) -> Crossing | None:
+        """The crossing a name stands for, if it does."""
+        if not self.crossings and self.lines:
+            self._name_crossings()
+        return self.crossings.get(name)
+
+    def find(self, name: str, place: Place) -> int | None:
+        """The node of that name; a crossing is entered."""
+        if name in self.index:
+            return self.index[name]
+        crossing = self.crossing(name)
+        return None if crossing is None else self.use(crossing, place)
+
+    def like(self, name: str) -> str:
+        self.crossing(name)
+        return did_you_mean(name, [*self.index, *self.crossings])
+
+    def _name_crossings(self) -> None:
+        import itertools
+
+        for crossing in itertools.product(*self.lines.values()):
+            self.crossings[crossing_name(dict(zip(self.lines, crossing, strict=True)))] = crossing
+
+
+def read_grid(model: Entry, plane: bool) -> NodeBook:
+    """The grid lines."""
+    book = NodeBook(plane)
+    if not model.has("grid"):
+        return book
+    grid = model.child("grid")
+    axes = ["x", "z"] if plane else ["x", "y", "z"]
+    grid.known(axes)
+    for axis in axes:
+        book.lines[axis] = {}
+        if not grid.has(axis):
+            grid.missing(axis)
+            continue
+        lines = grid.child(axis)
+        for name, value in lines.data.items():
+            if not LINE_NAME.fullmatch(name):
+                lines.error("bad-name", f"a grid line cannot be called {shown(name)}",
+                            "use letters, digits and _", name)  # fmt: skip
+                continue
+            at = lines.as_quantity(value, "length", name)
+            if at is None:
+                at = 0.0
+            elif abs(at) > FARTHEST:
+                lines.error("too-far", f"grid.{axis}.{name} = {shown(value)} is {at:.3g} m away", "check its unit", name)
+            elif any(abs(at - other) <= ON_LINE_TOLERANCE for other in book.lines[axis].values()):
+                lines.error("same-place", f"grid line {axis} '{name}' lies on another one", "take one of them out", name)
+            book.lines[axis][name] = at
+    _refuse_ambiguous(grid, book)
+    return book
+
+
+def _refuse_ambiguous(grid: Entry, book: NodeBook) -> None:
+    """x 'A1' with y '1' and x 'A' with y '11' would both be A11."""
+    seen: dict[str, tuple[str, str]] = {}
+    for x in book.lines.get("x", {}):
+        for y in book.lines.get("y", {}):
+            if x + y in seen:
+                grid.error("ambiguous-name", f"x '{x}' with y '{y}' reads like x '{seen[x + y][0]}' with y "
+                           f"'{seen[x + y][1]}'", "rename one of these grid lines", "x", x)  # fmt: skip
+            seen.setdefault(x + y, (x, y))
+
+
+def read_nodes(model: Entry, book: NodeBook) -> None:
+    """The free nodes, in the order in which they can be placed."""
+    nodes = model.child("nodes")
+    for name, value in nodes.data.items():
+        if not NODE_NAME.fullmatch(name):
+            nodes.error("bad-name", f"a node cannot be called {shown(name)}", "use letters, digits, _ and -", name)
+            continue
+        if book.crossing(name) is not None:
+            nodes.error("name-clash", f"node {name} has the name of a grid crossing", "rename it", name)
+            continue
+        xyz = _between(nodes, book, name, value) if isinstance(value, dict) else _placed(nodes, book, name, value)
+        # A node that could not be read still counts as named, so that one slip gives one finding.
+        book.add(Node(name, xyz or (np.nan,) * 3, nodes.notes.place((*nodes.path, name))))
+
+
+def _placed(nodes: Entry, book: NodeBook, name: str, value: object) -> tuple[float, float, float] | None:
+    count = 2 if book.plane else 3
+    if not isinstance(value, list) or len(value) != count:
+        nodes.error("bad-node", f"node {name} = {shown(value)} is no place",
+                    f"write {'[x, z]' if book.plane else '[x, y, z]'}", name)  # fmt: skip
+        return None
+    at = [nodes.as_quantity(v, "length", name) for v in value]
+    if any(v is None for v in at):
+        return None
+    if any(abs(v) > FARTHEST for v in at if v is not None):
+        nodes.error("too-far", f"node {name} = {shown(value)} is more than {FARTHEST:g} m away", "check its unit", name)
+        return None
+    return (at[0], 0.0, at[1]) if book.plane else tuple(at)  # type: ignore[return-value]
+
+
+def _between(nodes: Entry, book: NodeBook, name: str, value: dict) -> tuple[float, float, float] | None:
+    entry = Entry(value, (*nodes.path, name), nodes.notes).known(["between", "at"])
+    ends = entry.texts("between")
+    position = read_position(entry, "at")
+    if ends is None or position is None:
+        return None
+    if len(ends) != 2:
+        entry.error("bad-node", f"node {name} lies between {len(ends)} nodes", 'write between = ["A", "B"]', "between")
+        return None
+    found = []
+    for end in ends:
+        crossing = book.crossing(end)
+        if end in book.index:
+            found.append(np.array(book.nodes[book.index[end]].xyz))
+        elif crossing is not None:
+            found.append(np.array(book.xyz_of(crossing)))
+        else:
+            entry.error("unknown-name", f"node {name}: there is no node {end}", book.like(end), "between")
+    if len(found) != 2:
+        return None
+    length = float(np.linalg.norm(found[1] - found[0]))
+    share = position.on(length) / length if length > 0 else 0.0
+    if not -1e-9 <= share <= 1 + 1e-9:
+        entry.error("position-off-member", f"node {name} would not lie between {ends[0]} and {ends[1]}",
+                    f"they are {length:.4g} m apart", "at")  # fmt: skip
+    x, y, z = found[0] + share * (found[1] - found[0])
+    return float(x), float(y), float(z)

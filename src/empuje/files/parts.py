@@ -1,0 +1,127 @@
+"""Materials and sections of a model file: the model's own, then those built in."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, field
+
+from ..core.catalogue.catalogue import find_material, find_section, material_names, section_names
+from ..core.catalogue.shapes import SHAPES, section, why_impossible
+from ..core.model.findings import did_you_mean
+from ..core.model.frame import Material, Section
+from .entry import Entry
+
+PROPERTIES = {
+    "A": "area", "Iy": "inertia", "Iz": "inertia", "J": "inertia", "Iw": "warping", "Ay": "area", "Az": "area",
+    "Wel_y": "modulus", "Wel_z": "modulus", "Wpl_y": "modulus", "Wpl_z": "modulus",
+}  # fmt: skip
+OWN_SHAPES = [s for s in SHAPES if s != "wide flange"]
+
+
+@dataclass
+class Parts:
+    """What the model file itself defines; None where a definition could not be read.
+
+    `only_bars` names sections given by their area alone: they can carry axial force only.
+    """
+
+    materials: dict[str, Material | None] = field(default_factory=dict)
+    sections: dict[str, Section | None] = field(default_factory=dict)
+    only_bars: set[str] = field(default_factory=set)
+
+    def material(self, entry: Entry, name: str) -> Material | None:
+        """The material of that name, or a finding on the entry that asked for it."""
+        if name in self.materials:
+            return self.materials[name]
+        found = find_material(name)
+        if found is None:
+            remedy = did_you_mean(name, [*self.materials, *material_names()])
+            entry.error("unknown-name", f"{entry.what}: there is no material {name}", remedy, "material")
+        return found
+
+    def section(self, entry: Entry, name: str) -> Section | None:
+        """The section of that name, or a finding on the entry that asked for it."""
+        if name in self.sections:
+            return self.sections[name]
+        found = find_section(name)
+        if found is None:
+            remedy = did_you_mean(name, [*self.sections, *section_names()])
+            entry.error("unknown-name", f"{entry.what}: there is no section {name}", remedy, "section")
+        return found
+
+
+def read_parts(model: Entry, plane: bool) -> Parts:
+    """The [materials] and [sections] of the model file."""
+    parts = Parts()
+    for name, entry in model.child("materials").children():
+        entry.known(["E", "G", "density", "expansion"])
+        values = [
+            entry.quantity("E", "stress"), entry.quantity("G", "stress", _shear_default(entry)),
+            entry.quantity("density", "density", 0.0), entry.quantity("expansion", "expansion", 0.0),
+        ]  # fmt: skip
+        if values[0] is not None and values[0] <= 0:
+            entry.error("bad-quantity", f"{entry.what}.E must be positive", "", "E")
+        parts.materials[name] = None if None in values else Material(name, *values)  # type: ignore[arg-type]
+    for name, entry in model.child("sections").children():
+        built = _shaped(name, entry) if entry.has("shape") else _given(name, entry, plane, parts)
+        parts.sections[name] = built
+    return parts
+
+
+def _shear_default(entry: Entry) -> float | None:
+    """Without G, that of Poisson's ratio 0.3."""
+    if entry.has("G") or not entry.has("E"):
+        return None if entry.has("G") else 0.0
+    try:
+        return entry.notes.units.read(entry.data["E"], "stress") / 2.6
+    except ValueError:
+        return 0.0
+
+
+def _shaped(name: str, entry: Entry) -> Section | None:
+    shape = entry.text("shape", OWN_SHAPES)
+    if shape is None:
+        return None
+    needed, optional, _ = SHAPES[shape]
+    entry.known(["shape", *needed, *optional])
+    dimensions: dict[str, float] = {}
+    complete = True
+    for key in needed + optional:
+        if key in optional and not entry.has(key):
+            continue
+        value = entry.quantity(key, "length")
+        complete &= value is not None
+        if value is not None:
+            dimensions[key] = value
+    if not complete:
+        return None
+    wrong = why_impossible(shape, dimensions)
+    if wrong:
+        entry.error("bad-section", f"section {name} cannot be built: {wrong}", "check its dimensions and their units")
+        return None
+    return section(name, shape, dimensions)
+
+
+def _given(name: str, entry: Entry, plane: bool, parts: Parts) -> Section | None:
+    """A section by its properties. The area alone makes a bar; a plane frame can do without Iz and J."""
+    entry.known(["shape", *PROPERTIES])
+    values = {k: entry.quantity(k, kind) for k, kind in PROPERTIES.items() if entry.has(k) or k == "A"}
+    if None in values.values():
+        return None
+    wrong = [k for k, v in values.items() if v is not None and v <= 0]
+    if wrong:
+        entry.error("bad-quantity", f"{entry.what}.{wrong[0]} must be positive", "", wrong[0])
+        return None
+    needed = ["Iy"] if plane else ["Iy", "Iz", "J"]
+    missing = [k for k in needed if k not in values]
+    if len(missing) == len(needed):
+        parts.only_bars.add(name)
+    elif missing:
+        entry.error("missing-key", f"section {name} has no {', '.join(missing)}",
+                    "give them too, or only A for a bar")  # fmt: skip
+        return None
+    # A bar bends between its ends under its own cross loads only: like a solid round bar, where nothing is said.
+    round_bar = values["A"] ** 2 / (4 * math.pi)  # type: ignore[operator]
+    for key, share in (("Iy", 1), ("Iz", 1), ("J", 2)):
+        values.setdefault(key, share * round_bar)
+    return Section(name, **values)  # type: ignore[arg-type]

@@ -1,0 +1,44 @@
+"""Positions along a member: "2.5 m" from its start, or "40%" of its length; a bare number is a length."""
+
+from __future__ import annotations
+
+import re
+
+from ..core.model.loads import Position
+from .entry import Entry, shown
+from .quantities import QuantityError, Units
+
+PERCENT = re.compile(r"\s*([0-9.]+)\s*%\s*")
+
+
+def parse_position(value: object, units: Units) -> Position:
+    """A position. Raises QuantityError."""
+    if isinstance(value, str):
+        match = PERCENT.fullmatch(value)
+        if match:
+            share = float(match[1]) / 100
+            if share > 1:
+                raise QuantityError("is beyond the end")
+            return Position(share=share)
+    offset = units.read(value, "length")
+    if offset < 0:
+        raise QuantityError("lies before the start")
+    return Position(offset)
+
+
+def read_position(entry: Entry, key: str, default: Position | None = None) -> Position | None:
+    """The position under a key; the default where absent, an error where there is none."""
+    if not entry.has(key):
+        if default is None:
+            entry.missing(key)
+        return default
+    return as_position(entry, entry.data[key], key)
+
+
+def as_position(entry: Entry, value: object, *inner: str | int) -> Position | None:
+    try:
+        return parse_position(value, entry.notes.units)
+    except (QuantityError, ValueError) as error:
+        entry.error("bad-position", f"{entry.what}.{inner[0]} = {shown(value)}: {error}",
+                    'write a length such as "2.5 m" or a share such as "40%"', *inner)  # fmt: skip
+        return None

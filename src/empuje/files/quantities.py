@@ -1,0 +1,170 @@
+"""Quantities: numbers with units and plain arithmetic, to SI and back.
+
+    >>> units = Units("kN", "m")
+    >>> units.read("0.85*3.2 kN/m", "line"), units.read(2, "line"), round(units.read("250 lbf/ft", "line"))
+    (2720.0, 2000.0, 3649)
+
+A bare number has the project's units. Text can only be numbers, units, + - * / ^ and brackets; nothing in it runs.
+"""
+
+from __future__ import annotations
+
+import math
+import re
+from dataclasses import dataclass
+from functools import cache, lru_cache
+from importlib.resources import files
+from typing import Any
+
+Dimension = tuple[float, float, float, float]
+"""Powers of length, mass, time and temperature."""
+
+FORCE, LENGTH = (1.0, 1.0, -2.0, 0.0), (1.0, 0.0, 0.0, 0.0)
+KINDS: dict[str, tuple[Dimension, int | None, int, str]] = {
+    # kind: dimension, powers of the project's force and length a bare number has, how to say it
+    "number": ((0, 0, 0, 0), 0, 0, "a plain number"),
+    "angle": ((0, 0, 0, 0), 0, 0, "an angle such as 30 or '0.5 rad'"),
+    "length": (LENGTH, 0, 1, "a length such as '2.5 m'"),
+    "area": ((2, 0, 0, 0), 0, 2, "an area such as '120 cm^2'"),
+    "modulus": ((3, 0, 0, 0), 0, 3, "a section modulus such as '500 cm^3'"),
+    "inertia": ((4, 0, 0, 0), 0, 4, "a second moment of area such as '8000 cm^4'"),
+    "warping": ((6, 0, 0, 0), 0, 6, "a warping constant such as '1e5 cm^6'"),
+    "force": (FORCE, 1, 0, "a force such as '12 kN'"),
+    "moment": ((2, 1, -2, 0), 1, 1, "a moment such as '12 kN*m'"),
+    "line": ((0, 1, -2, 0), 1, -1, "a force per length such as '4 kN/m'"),
+    "stress": ((-1, 1, -2, 0), 1, -2, "a stress such as '210 GPa'"),
+    "density": ((-3, 1, 0, 0), None, 0, "a density such as '7850 kg/m^3' or '25 kN/m^3', with its unit"),
+    "expansion": ((0, 0, 0, -1), 0, 0, "a thermal expansion such as '12e-6 1/K'"),
+}
+UNIT_WEIGHT: Dimension = (-2, 1, -2, 0)
+LONGEST = 120
+ALLOWED = re.compile(r"[A-Za-z0-9\s.+\-*/^()²³⁴µ·]*")
+SUPERSCRIPTS = str.maketrans({"²": "^2", "³": "^3", "⁴": "^4", "·": "*", "µ": "u"})
+
+
+class QuantityError(ValueError):
+    """The text is no quantity, or not of the kind asked for."""
+
+
+@cache
+def _registry() -> Any:
+    import pint
+
+    definitions = files(__package__).joinpath("units.txt").read_text(encoding="utf-8")
+    return pint.UnitRegistry(definitions.splitlines())
+
+
+@lru_cache(maxsize=20_000)
+def parse(text: str) -> tuple[float, Dimension, bool]:
+    """Value in SI, dimension, and whether any unit was written. Raises QuantityError."""
+    if len(text) > LONGEST:
+        raise QuantityError(f"longer than {LONGEST} characters")
+    if not ALLOWED.fullmatch(text):
+        odd = next(c for c in text if not ALLOWED.fullmatch(c))
+        raise QuantityError(f"cannot hold '{odd}'; write numbers with a point, units, + - * / ^ and brackets")
+    plain = text.translate(SUPERSCRIPTS).strip()
+    if not re.search(r"\d", plain):
+        raise QuantityError("holds no number")
+    try:
+        return _finite(float(plain)), (0, 0, 0, 0), False
+    except QuantityError:
+        raise
+    except ValueError:
+        pass
+    plain = re.sub(r"(?<![0-9.][eE])(?<=[A-Za-z])([2-6])(?![\w.])", r"^\1", plain)  # m3 is m^3, 1e3 is not
+    plain = re.sub(r"(?<=[A-Za-z])-(?=[A-Za-z])", "*", plain)  # kip-ft is kip*ft
+    powers = re.findall(r"(?:\^|\*\*)\s*([^\s*/+)]*)", plain)
+    if any(not re.fullmatch(r"\(?-?\d(\.\d)?", p) for p in powers):
+        raise QuantityError("a power must be a single digit")
+    # Whole numbers would be raised to powers exactly, however many digits that takes; floats overflow instead.
+    plain = re.sub(r"(?<![\w.])(\d+)(?![\w.])", r"\1.0", plain)
+    try:
+        value = _registry().parse_expression(plain.replace("^", "**"))
+        if not hasattr(value, "to_base_units"):
+            return _finite(float(value)), (0, 0, 0, 0), False
+        with_unit = not value.unitless
+        base = value.to_root_units()
+        d = dict(base.dimensionality)
+        dimension = tuple(float(d.get(k, 0)) for k in ("[length]", "[mass]", "[time]", "[temperature]"))
+        # The registry's root mass is the gram.
+        return _finite(float(base.magnitude) * 1e-3 ** dimension[1]), dimension, with_unit  # type: ignore[return-value]
+    except QuantityError:
+        raise
+    except ZeroDivisionError:
+        raise QuantityError("division by zero") from None
+    except Exception as error:
+        raise QuantityError(_why(error)) from None
+
+
+def _why(error: Exception) -> str:
+    name = type(error).__name__
+    if name == "UndefinedUnitError":
+        return f"unknown unit {str(error).split(chr(39))[1]}"
+    if name == "OverflowError":
+        return "is too large"
+    if name == "DimensionalityError":
+        return "adds quantities of different dimension"
+    return "is not a quantity"
+
+
+def _finite(value: float) -> float:
+    if not math.isfinite(value):
+        raise QuantityError("is not a finite number")
+    return value
+
+
+@dataclass(frozen=True)
+class Units:
+    """What a bare number means: the project's units of force and length."""
+
+    force: str
+    length: str
+
+    def read(self, value: object, kind: str) -> float:
+        """A number or text as a quantity of `kind` in SI; angles in radians, bare ones in degrees.
+
+        Raises QuantityError, which names both dimensions where they differ.
+        """
+        dimension, force, length, words = KINDS[kind]
+        if isinstance(value, bool) or not isinstance(value, int | float | str):
+            raise QuantityError(f"is not {words}")
+        if isinstance(value, str):
+            number, found, with_unit = parse(value)
+        else:
+            number, found, with_unit = _finite(float(value)), (0, 0, 0, 0), False
+        if not with_unit and kind == "angle":
+            return math.radians(number)
+        if not with_unit and found == (0, 0, 0, 0):
+            if force is None:
+                raise QuantityError(f"needs its unit: {words}")
+            return number * unit_size(self.force) ** force * unit_size(self.length) ** length
+        if kind == "density" and found == UNIT_WEIGHT:
+            return number / 9.80665
+        if tuple(found) != tuple(dimension):
+            raise QuantityError(f"is {said(found)}, not {words}")
+        return number
+
+
+@cache
+def unit_size(unit: str) -> float:
+    """One of the unit in SI."""
+    return parse(f"1 {unit}")[0]
+
+
+def said(dimension: Dimension) -> str:
+    """A dimension in words."""
+    for kind, (d, _, _, _) in KINDS.items():
+        if tuple(d) == tuple(dimension) and kind != "angle":
+            return {"number": "a plain number", "line": "a force per length", "inertia": "a length^4"}.get(kind, f"a {kind}")
+    if dimension == UNIT_WEIGHT:
+        return "a weight per volume"
+    parts = [f"{n}^{p:g}" for n, p in zip(("length", "mass", "time", "temperature"), dimension, strict=True) if p]
+    return " ".join(parts)
+
+
+def is_unit(text: str, kind: str) -> bool:
+    """Whether the text names a single unit of that kind."""
+    try:
+        return bool(re.fullmatch(r"[A-Za-z]+", text)) and tuple(parse(f"1 {text}")[1]) == tuple(KINDS[kind][0])
+    except QuantityError:
+        return False

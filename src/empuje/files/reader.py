@@ -1,0 +1,147 @@
+"""From a model file to a project: everything read, resolved and checked in one pass.
+
+    >>> reading = read_text('[project]\\nunits = "kN m"\\n', "m.toml")
+    >>> reading.project is None, reading.findings[0].code
+    (True, 'missing-key')
+"""
+
+from __future__ import annotations
+
+import tomllib
+from dataclasses import dataclass
+from pathlib import Path
+
+from ..core.model.findings import Finding, Place, has_errors, in_order
+from ..core.model.project import Project
+from .entry import Entry, Notes
+from .loading import read_cases, read_combinations, read_loads
+from .members import read_members, read_supports
+from .nodes import read_grid, read_nodes
+from .parts import read_parts
+from .quantities import Units, is_unit
+from .selectors import Names
+from .soundness import frame_findings
+from .toml_text import parse
+
+LARGEST = 50_000_000
+DISPLAY = {"length": "mm", "stress": "MPa"}, {"length": "in", "stress": "ksi"}
+
+
+class UnusableFile(ValueError):
+    """The file cannot be read at all; `finding` says why."""
+
+    def __init__(self, finding: Finding) -> None:
+        super().__init__(str(finding))
+        self.finding = finding
+
+
+@dataclass(frozen=True)
+class Reading:
+    """What came of a model file: the project where there is one, the names in it, and all findings."""
+
+    project: Project | None
+    findings: list[Finding]
+    names: Names
+
+
+def read_model(path: str | Path) -> Reading:
+    """Read a model file. Raises UnusableFile where it is missing, no text, or no TOML."""
+    path = Path(path)
+
+    def unusable(message: str, remedy: str) -> UnusableFile:
+        return UnusableFile(Finding("error", "unusable-file", message, remedy, Place(path.name)))
+
+    try:
+        if path.stat().st_size > LARGEST:
+            raise unusable(f"is larger than {LARGEST // 1_000_000} MB", "put long lists into tables")
+        text = path.read_bytes().decode("utf-8-sig")
+    except FileNotFoundError:
+        raise unusable(f"there is no file {path}", "check the name, or write a starter with `empuje new`") from None
+    except IsADirectoryError:
+        raise unusable(f"{path} is a folder", "name the model file in it") from None
+    except OSError as error:
+        raise unusable(f"cannot be read: {error.strerror}", "check its permissions") from None
+    except UnicodeDecodeError as error:
+        raise unusable(f"is not UTF-8 text (byte {error.start})", "save it as UTF-8") from None
+    return read_text(text, path.name)
+
+
+def read_text(text: str, file: str) -> Reading:
+    """Read the text of a model file, called `file` in findings. Raises UnusableFile where it is no TOML."""
+    try:
+        data, lines = parse(text)
+    except tomllib.TOMLDecodeError as error:
+        import re
+
+        where = re.search(r"\(at line (\d+), column (\d+)\)", str(error))
+        line = int(where[1]) if where else 0
+        message = re.sub(r"\s*\(at .*\)", "", str(error))
+        remedy = "a table in { } stays on one line; text needs quotes; see docs/model-file.md"
+        finding = Finding("error", "unusable-file", f"is not TOML: {message}", remedy, Place(file, line))
+        raise UnusableFile(finding) from None
+    except RecursionError:
+        finding = Finding("error", "unusable-file", "is nested too deeply", "", Place(file))
+        raise UnusableFile(finding) from None
+    notes = Notes(file, lines)
+    model = Entry(data, (), notes)
+    top = ["project", "grid", "nodes", "materials", "sections", "members", "supports", "cases", "loads", "combinations"]
+    model.known(top)
+    title, plane, display = _project(model, notes)
+    book = read_grid(model, plane)
+    read_nodes(model, book)
+    parts = read_parts(model, plane)
+    members = read_members(model, book, parts)
+    names = Names(book.nodes, members)
+    supports = read_supports(model, names, plane)
+    cases = read_cases(model)
+    loads = read_loads(model, cases, names, plane)
+    combinations = read_combinations(model, cases)
+    if not cases and not model.has("cases"):
+        model.error("missing-key", "the model has no cases", 'add [cases] with G = { action = "dead" }')
+    _refuse_shared_names(model, book.index, names, [c.name for c in cases])
+    units = (notes.units.force, notes.units.length)
+    project = Project(
+        file, title, plane, units, display, tuple(book.nodes), tuple(members), tuple(supports), tuple(cases),
+        tuple(loads), tuple(combinations),
+    )  # fmt: skip
+    notes.findings += frame_findings(project)
+    findings = in_order(notes.findings)
+    return Reading(None if has_errors(findings) else project, findings, names)
+
+
+def _project(model: Entry, notes: Notes) -> tuple[str, bool, tuple[str, str, str, str]]:
+    """Title, plane or not, display units; sets the units that bare numbers have from here on."""
+    entry = model.child("project").known(["title", "units", "display", "space"])
+    title = entry.text("title", default="") or ""
+    plane = entry.text("space", ["3D", "plane"], "3D") == "plane"
+    force, length = "kN", "m"
+    if entry.text("units") is not None:
+        words = entry.data["units"].replace(",", " ").split()
+        if len(words) == 2 and is_unit(words[0], "force") and is_unit(words[1], "length"):
+            force, length = words
+        else:
+            entry.error("bad-units", f'project.units = "{entry.data["units"]}"',
+                        'write a force and a length, such as "kN m" or "kip ft"', "units")  # fmt: skip
+    notes.units = Units(force, length)
+    small = DISPLAY[length in ("ft", "in")]
+    display = [force, length, small["length"], small["stress"]]
+    if entry.has("display") and entry.text("display") is not None:
+        words = entry.data["display"].replace(",", " ").split()
+        kinds = ["force", "length", "length", "stress"]
+        if 2 <= len(words) <= 4 and all(is_unit(w, k) for w, k in zip(words, kinds, strict=False)):
+            display[: len(words)] = words
+        else:
+            entry.error("bad-units", f'project.display = "{entry.data["display"]}"',
+                        'write force, length, displacement and stress, such as "kN m mm MPa"', "display")  # fmt: skip
+    return title, plane, tuple(display)  # type: ignore[return-value]
+
+
+def _refuse_shared_names(model: Entry, nodes: dict[str, int], names: Names, cases: list[str]) -> None:
+    """A name may belong to one thing only."""
+    owner = {name: ("node", ("nodes", name)) for name in nodes}
+    for kind, words, table in (("family", names.of_family, "members"), ("case", cases, "cases")):
+        for word in words:
+            if word in owner:
+                model.error("name-clash", f"{word} is both a {owner[word][0]} and a {kind}", "rename one of them",
+                            table, word)  # fmt: skip
+            owner.setdefault(word, (kind, (table, word)))

@@ -1,0 +1,108 @@
+"""Selectors: names, families, globs, lists of these, and `!` to leave some out.
+
+A selector with a `/` is about members; one without is a family, or else about nodes.
+
+    >>> pick(["columns/A*", "!columns/A2/*"], ["columns/A1/0-1", "columns/A2/0-1", "beams/1"])
+    ([0], [])
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from fnmatch import translate
+from functools import cached_property
+
+from ..core.model.findings import nearest
+from ..core.model.frame import Member, Node
+
+GLOB = re.compile(r"[*?\[]")
+
+
+def pick(patterns: Sequence[str], names: Sequence[str]) -> tuple[list[int], list[str]]:
+    """Indices of the names the patterns choose, in the names' order, and the patterns that match nothing.
+
+    Patterns that begin with `!` take names out again; with none but these, all others are chosen.
+    """
+    index = {name: i for i, name in enumerate(names)}
+    chosen: set[int] = set()
+    unmatched = []
+    wanted = [p for p in patterns if not p.startswith("!")]
+    if not wanted and patterns:
+        chosen = set(index.values())
+    for pattern in wanted + [p for p in patterns if p.startswith("!")]:
+        bare = pattern.removeprefix("!").strip()
+        if bare in index:
+            found = {index[bare]}
+        elif GLOB.search(bare):
+            fits = re.compile(translate(bare)).match
+            found = {i for name, i in index.items() if fits(name)}
+        else:
+            found = set()
+        if not found:
+            unmatched.append(pattern)
+        chosen = chosen - found if pattern.startswith("!") else chosen | found
+    return sorted(chosen), unmatched
+
+
+class Names:
+    """The nodes and members of a frame, to be selected from."""
+
+    def __init__(self, nodes: Sequence[Node], members: Sequence[Member]) -> None:
+        self.nodes = [n.name for n in nodes]
+        self.members = [m.name for m in members]
+        self.of_family: dict[str, list[int]] = {}
+        for i, m in enumerate(members):
+            self.of_family.setdefault(m.family, []).append(i)
+
+    @cached_property
+    def all_words(self) -> list[str]:
+        return [*self.of_family, *self.nodes, *self.members]
+
+    def select_nodes(self, patterns: Sequence[str]) -> tuple[list[int], list[str]]:
+        return pick(patterns, self.nodes)
+
+    def select_members(self, patterns: Sequence[str]) -> tuple[list[int], list[str]]:
+        """Members by name, glob or family."""
+        plain, families_out, chosen = [], set(), set()
+        unmatched: list[str] = []
+        families = list(self.of_family)
+        only_out = bool(patterns) and all(p.startswith("!") for p in patterns)
+        for pattern in patterns:
+            bare = pattern.removeprefix("!").strip()
+            if "/" in bare:
+                plain.append(pattern)
+                continue
+            found, missed = pick([bare], families)
+            if missed:
+                unmatched.append(pattern)
+            indices = {i for f in found for i in self.of_family[families[f]]}
+            if pattern.startswith("!"):
+                families_out |= indices
+            else:
+                chosen |= indices
+        inward, missed = pick([p for p in plain if not p.startswith("!")], self.members)
+        outward, missed_out = pick([p[1:] for p in plain if p.startswith("!")], self.members)
+        chosen |= set(inward)
+        if only_out:
+            chosen = set(range(len(self.members)))
+        return sorted(chosen - families_out - set(outward)), unmatched + missed + missed_out
+
+    def select(self, patterns: Sequence[str]) -> tuple[list[int], list[int], list[str]]:
+        """Nodes, members and unmatched patterns; each pattern is about one or the other."""
+        about_members = [p for p in patterns if self._is_about_members(p)]
+        about_nodes = [p for p in patterns if p not in about_members]
+        members, missed = self.select_members(about_members)
+        nodes, missed_nodes = self.select_nodes(about_nodes)
+        return nodes, members, missed + missed_nodes
+
+    def _is_about_members(self, pattern: str) -> bool:
+        bare = pattern.removeprefix("!").strip()
+        return "/" in bare or bool(pick([bare], list(self.of_family))[0])
+
+    def like(self, pattern: str) -> str:
+        """A remedy for a selector that matches nothing."""
+        close = nearest(pattern.removeprefix("!"), self.all_words)
+        if close:
+            return "did you mean " + " or ".join(close) + "?"
+        return "families are " + ", ".join(self.of_family) if self.of_family else "there are no members yet"

@@ -1,0 +1,177 @@
+"""What there is to say about a frame as a whole, once it is read: the checks that need no solution."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..core.actions import plain_loads
+from ..core.analysis.mesh import nodes_on_members
+from ..core.model.findings import Finding
+from ..core.model.frame import ON_LINE_TOLERANCE
+from ..core.model.project import Project
+
+MOST_OF_A_KIND = 10
+
+
+def frame_findings(project: Project) -> list[Finding]:
+    """Coincident and unused nodes, overlapping and crossing members, loads and cases that go nowhere."""
+    out: list[Finding] = []
+    if project.nodes and np.isfinite(project.xyz).all():
+        checks = (_coincident, _unused, _doubled, _loads, _cases)
+        if len(project.members) <= 20_000:
+            checks += (_crossings,)
+        for check in checks:
+            found = check(project)
+            out += found[:MOST_OF_A_KIND]
+            if len(found) > MOST_OF_A_KIND:
+                more = f"and {len(found) - MOST_OF_A_KIND} more like the last one"
+                out.append(Finding(found[0].level, found[0].code, more, "", found[MOST_OF_A_KIND].place))
+    return out
+
+
+def _coincident(project: Project) -> list[Finding]:
+    from scipy.spatial import cKDTree
+
+    pairs = sorted(cKDTree(project.xyz).query_pairs(ON_LINE_TOLERANCE))
+    return [
+        Finding("error", "same-place", f"nodes {project.nodes[a].name} and {project.nodes[b].name} are at the same place",
+                "use one name for both", project.nodes[b].place)
+        for a, b in pairs
+    ]  # fmt: skip
+
+
+def _unused(project: Project) -> list[Finding]:
+    """Nodes that no member reaches: a load or support there would be lost."""
+    used = np.zeros(len(project.nodes), bool)
+    used[project.ends.ravel()] = True
+    member, node, _ = nodes_on_members(project)
+    whole = np.array([m.bar for m in project.members], bool)
+    used[node[~whole[member]] if len(member) else node] = True
+    loaded = {n for load in project.loads for n in getattr(load, "nodes", ())} | {s.node for s in project.supports}
+    return [
+        Finding("error" if i in loaded else "warning", "unused-node",
+                f"node {project.nodes[i].name} belongs to no member" + (", but carries a load or a support"
+                                                                        if i in loaded else ""),
+                "connect it, or take it out", project.nodes[i].place)
+        for i in np.flatnonzero(~used)
+    ]  # fmt: skip
+
+
+def _doubled(project: Project) -> list[Finding]:
+    """Two members between the same two nodes, or one lying in another."""
+    seen: dict[tuple[int, int], str] = {}
+    out = []
+    for m in project.members:
+        key = (min(m.start, m.end), max(m.start, m.end))
+        if key in seen and m.start != m.end:
+            out.append(
+                Finding("warning", "doubled-member", f"{m.name} and {seen[key]} join the same nodes",
+                        "take one out, unless both are there", m.place)
+            )  # fmt: skip
+        seen.setdefault(key, m.name)
+    on: dict[int, list[int]] = {}
+    member, node, _ = nodes_on_members(project)
+    for m_index, n_index in zip(member.tolist(), node.tolist(), strict=True):
+        on.setdefault(m_index, []).append(n_index)
+    touching: dict[int, list[int]] = {}
+    for i, m in enumerate(project.members):
+        touching.setdefault(m.start, []).append(i)
+        touching.setdefault(m.end, []).append(i)
+    for longer, inner in on.items():
+        along = {*inner, project.members[longer].start, project.members[longer].end}
+        for other in sorted({i for n in inner for i in touching.get(n, [])} - {longer}):
+            o = project.members[other]
+            if {o.start, o.end} <= along:
+                out.append(
+                    Finding("warning", "doubled-member", f"{o.name} lies in {project.members[longer].name}",
+                            "take one out, unless both are there", o.place)
+                )  # fmt: skip
+    return out
+
+
+def _loads(project: Project) -> list[Finding]:
+    return plain_loads(project)[1]
+
+
+def _cases(project: Project) -> list[Finding]:
+    """Cases without any load, and cases that no combination uses."""
+    loaded = {load.case for load in project.loads} | {c.name for c in project.cases if c.self_weight}
+    combined = {case for c in project.combinations for case, _ in c.factors}
+    out = [
+        Finding("warning", "empty-case", f"case {c.name} has no loads", "add some, or take the case out", c.place)
+        for c in project.cases
+        if c.name not in loaded
+    ]
+    if project.combinations:
+        out += [
+            Finding("note", "uncombined-case", f"case {c.name} is in no combination", "", c.place)
+            for c in project.cases
+            if c.name not in combined
+        ]
+    return out
+
+
+def _crossings(project: Project) -> list[Finding]:
+    """Members that cross where there is no node: they pass each other unconnected. Two bars are meant to."""
+    from scipy.spatial import cKDTree
+
+    n = len(project.members)
+    if n < 2:
+        return []
+    a, b = project.xyz[project.ends[:, 0]], project.xyz[project.ends[:, 1]]
+    half = project.lengths / 2
+    # Long members are compared with those whose middles their own reach and the longest other one's can meet.
+    near = cKDTree((a + b) / 2).query_ball_point((a + b) / 2, half + half.max(), return_sorted=True)
+    i = np.repeat(np.arange(n), [len(x) for x in near])
+    j = np.fromiter((k for x in near for k in x), np.intp, len(i))
+    keep = i < j
+    shared = (project.ends[i][:, :, None] == project.ends[j][:, None, :]).any(axis=(1, 2))
+    bar = np.array([m.bar for m in project.members], bool)
+    keep &= ~shared & ~(bar[i] & bar[j])
+    i, j = i[keep], j[keep]
+    gap, s, t = _closest(a[i], b[i], a[j], b[j])
+    margin = 10 * ON_LINE_TOLERANCE
+    inside = (s > margin) & (s < 2 * half[i] - margin) & (t > margin) & (t < 2 * half[j] - margin)
+    crossing = np.flatnonzero((gap <= ON_LINE_TOLERANCE) & inside)
+    joined = _joined_at(project)
+    out = []
+    for k in crossing:
+        if joined(int(i[k]), int(j[k])):
+            continue
+        p, q = project.members[i[k]], project.members[j[k]]
+        out.append(
+            Finding("note", "unjoined-crossing", f"{p.name} and {q.name} cross without a node and pass unconnected",
+                    "add a node there if they are joined", q.place)
+        )  # fmt: skip
+    return out
+
+
+def _joined_at(project: Project):  # noqa: ANN202
+    on: dict[int, set[int]] = {}
+    member, node, _ = nodes_on_members(project)
+    for m, k in zip(member.tolist(), node.tolist(), strict=True):
+        on.setdefault(m, set()).add(k)
+
+    def joined(i: int, j: int) -> bool:
+        return bool(on.get(i, set()) & on.get(j, set()))
+
+    return joined
+
+
+def _closest(a: NDArray, b: NDArray, c: NDArray, d: NDArray) -> tuple[NDArray, NDArray, NDArray]:
+    """Gap between the lines a-b and c-d, and how far along each they come closest [m]; parallel lines never do."""
+    u, v = b - a, d - c
+    lu, lv = np.linalg.norm(u, axis=1), np.linalg.norm(v, axis=1)
+    lu, lv = np.where(lu > 0, lu, 1.0), np.where(lv > 0, lv, 1.0)
+    u, v = u / lu[:, None], v / lv[:, None]
+    w = a - c
+    uv, uw, vw = (np.einsum("ij,ij->i", p, q) for p, q in ((u, v), (u, w), (v, w)))
+    sine = 1 - uv**2
+    parallel = sine < 1e-9
+    sine = np.where(parallel, 1.0, sine)
+    s, t = (uv * vw - uw) / sine, (vw - uv * uw) / sine
+    gap = np.linalg.norm(w + s[:, None] * u - t[:, None] * v, axis=1)
+    return np.where(parallel, np.inf, gap), s, t
+
+

@@ -1,0 +1,1 @@
+"""Tables, drawings and reports: what the engineer sees."""

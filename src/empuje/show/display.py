@@ -1,0 +1,53 @@
+"""Answers in the project's display units.
+
+    >>> d = Display(("kN", "m", "mm", "MPa"))
+    >>> d.unit("moment"), d.factor("displacement")
+    ('kN*m', 1000.0)
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from ..core.answers.table import Column, Table
+from ..files.quantities import unit_size
+
+
+@dataclass(frozen=True)
+class Display:
+    """The units tables are shown in: force, length, displacement, stress."""
+
+    units: tuple[str, str, str, str]
+
+    @cached_property
+    def _known(self) -> dict[str, tuple[str, float]]:
+        force, length, small, stress = self.units
+        F, L = unit_size(force), unit_size(length)
+        return {
+            "text": ("", 1.0), "number": ("", 1.0), "count": ("", 1.0), "force": (force, F), "length": (length, L),
+            "moment": (f"{force}*{length}", F * L), "line": (f"{force}/{length}", F / L),
+            "displacement": (small, unit_size(small)), "rotation": ("mrad", 1e-3),
+            "stress": (stress, unit_size(stress)),
+        }  # fmt: skip
+
+    def unit(self, kind: str) -> str:
+        return self._known[kind][0]
+
+    def factor(self, kind: str) -> float:
+        """What an SI value is multiplied by."""
+        return 1 / self._known[kind][1]
+
+    def head(self, column: Column) -> str:
+        """The column's name with its unit: N [kN]."""
+        unit = self.unit(column.kind)
+        return f"{column.name} [{unit}]" if unit else column.name
+
+    def convert(self, table: Table) -> dict[str, np.ndarray | list[str]]:
+        """Columns by their heads, in display units."""
+        return {
+            self.head(c): list(c.values) if c.kind == "text" else np.asarray(c.values, float) * self.factor(c.kind)
+            for c in table.columns
+        }

@@ -1,0 +1,95 @@
+"""Files out: whole or not at all, the same bytes for the same input."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import sqlite3
+import tempfile
+from collections.abc import Callable, Sequence
+from pathlib import Path
+
+from ..core.answers.table import Table
+from .display import Display
+from .tables import plain
+
+MARK = "results.sqlite"
+"""The file by which a results folder is known as ours."""
+
+
+class NotWritten(OSError):
+    """The output could not be put in place; what was there before is untouched."""
+
+
+def write_whole(path: Path, make: Callable[[Path], None]) -> None:
+    """Let `make` write a file beside `path`, then put it in place. Raises NotWritten."""
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        handle, name = tempfile.mkstemp(prefix=".", suffix=path.suffix, dir=path.parent)
+    except OSError as error:
+        raise NotWritten(f"{path} cannot be written: {error.strerror}") from error
+    os.close(handle)
+    beside = Path(name)
+    try:
+        make(beside)
+        beside.chmod(0o644)
+        beside.replace(path)
+    except OSError as error:
+        raise NotWritten(f"{path} cannot be written: {error.strerror}") from error
+    finally:
+        beside.unlink(missing_ok=True)
+
+
+def write_text(path: Path, text: str) -> None:
+    write_whole(path, lambda p: p.write_text(text, encoding="utf-8", newline="\n") and None)
+
+
+def write_folder(folder: Path, make: Callable[[Path], None]) -> None:
+    """Let `make` fill a folder beside `folder`, then put it in place of the old one.
+
+    Only an empty folder or one of our own results is replaced. Raises NotWritten.
+    """
+    if folder.exists() and not folder.is_dir():
+        raise NotWritten(f"{folder} is a file; name another folder with -o")
+    if folder.exists() and any(folder.iterdir()) and not (folder / MARK).exists():
+        raise NotWritten(f"{folder} holds other files and would be replaced; name another folder with -o")
+    try:
+        folder.parent.mkdir(parents=True, exist_ok=True)
+        beside = Path(tempfile.mkdtemp(prefix=f".{folder.name}-", dir=folder.parent))
+    except OSError as error:
+        raise NotWritten(f"{folder} cannot be written: {error.strerror}") from error
+    old = beside.with_name(beside.name + "-old")
+    try:
+        make(beside)
+        beside.chmod(0o755)
+        if folder.exists():
+            folder.rename(old)
+        try:
+            beside.rename(folder)
+        except OSError:
+            if old.exists():
+                old.rename(folder)
+            raise
+    except OSError as error:
+        raise NotWritten(f"{folder} cannot be written: {error.strerror or error}") from error
+    finally:
+        shutil.rmtree(beside, ignore_errors=True)
+        if folder.exists():
+            shutil.rmtree(old, ignore_errors=True)
+
+
+def write_sqlite(path: Path, tables: Sequence[Table], display: Display) -> None:
+    """One SQLite file with a table for each answer, units in the column names."""
+    path.unlink(missing_ok=True)
+    database = sqlite3.connect(path)
+    try:
+        for table in tables:
+            columns = display.convert(table)
+            heads = ", ".join(f'"{h}" {"TEXT" if isinstance(c, list) else "REAL"}' for h, c in columns.items())
+            name = table.name.replace("-", "_")
+            database.execute(f'CREATE TABLE "{name}" ({heads})')
+            rows = zip(*(plain(c, None) for c in columns.values()), strict=True)
+            database.executemany(f'INSERT INTO "{name}" VALUES ({", ".join("?" * len(columns))})', rows)
+        database.commit()
+    finally:
+        database.close()

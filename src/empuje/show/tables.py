@@ -1,0 +1,112 @@
+"""Tables as text: for eyes, CSV, JSON and Markdown.
+
+CSV and JSON carry full precision; tables for eyes are rounded to what a structural engineer reads.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+from collections.abc import Sequence
+
+import numpy as np
+
+from ..core.answers.table import Table
+from .display import Display
+
+NOTHING = 1e-9
+"""Values below this share of the largest of their kind are rounding, and are shown to eyes as 0."""
+
+
+def as_text(table: Table, display: Display, style: str) -> str:
+    """The table in one of the formats table, csv, json, md."""
+    return {"table": for_eyes, "csv": as_csv, "json": as_json, "md": as_markdown}[style](table, display)
+
+
+def as_csv(table: Table, display: Display) -> str:
+    columns = display.convert(table)
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(columns)
+    writer.writerows(zip(*(plain(c, "") for c in columns.values()), strict=True))
+    return out.getvalue()
+
+
+def as_json(table: Table, display: Display) -> str:
+    columns = display.convert(table)
+    rows = [
+        json.dumps(dict(zip(columns, row, strict=True)), ensure_ascii=False)
+        for row in zip(*(plain(c, None) for c in columns.values()), strict=True)
+    ]
+    return "[\n" + ",\n".join(rows) + "\n]\n" if rows else "[]\n"
+
+
+def as_markdown(table: Table, display: Display) -> str:
+    heads, rows, numeric = rounded(table, display)
+    rule = ["---:" if n else "---" for n in numeric]
+    return "".join("| " + " | ".join(cells) + " |\n" for cells in [heads, rule, *rows])
+
+
+def for_eyes(table: Table, display: Display) -> str:
+    """Aligned columns."""
+    heads, rows, numeric = rounded(table, display)
+    return aligned(heads, rows, numeric)
+
+
+def aligned(heads: Sequence[str], rows: Sequence[Sequence[str]], numeric: Sequence[bool]) -> str:
+    """Text columns to the left, numbers to the right, a rule under the heads."""
+    widths = [max([len(h), *(len(r[i]) for r in rows)]) for i, h in enumerate(heads)]
+
+    def line(cells: Sequence[str]) -> str:
+        parts = (c.rjust(w) if n else c.ljust(w) for c, w, n in zip(cells, widths, numeric, strict=True))
+        return "  ".join(parts).rstrip() + "\n"
+
+    return line(heads) + "  ".join("-" * w for w in widths) + "\n" + "".join(line(r) for r in rows)
+
+
+def plain(column: np.ndarray | list[str], null: object) -> list:
+    """Python values, `null` for what does not exist."""
+    if isinstance(column, list):
+        return column
+    return [null if np.isnan(v) else v for v in column.tolist()]
+
+
+def rounded(table: Table, display: Display) -> tuple[list[str], list[list[str]], list[bool]]:
+    """Heads, rows of text, and which columns are numbers; each column with decimals that suit its largest value."""
+    sizes: dict[str, float] = {}
+    for c in table.columns:
+        if c.kind != "text":
+            values = np.abs(np.asarray(c.values, float))
+            top = float(np.nanmax(values)) if len(values) and not np.isnan(values).all() else 0.0
+            sizes[c.kind] = max(sizes.get(c.kind, 0.0), top)
+    heads, columns, numeric = [], [], []
+    for c in table.columns:
+        heads.append(display.head(c))
+        numeric.append(c.kind != "text")
+        if c.kind == "text":
+            columns.append([str(v) for v in c.values])
+            continue
+        values = np.asarray(c.values, float)
+        if c.name == "share":
+            columns.append(["" if np.isnan(v) else f"{v:.0e}" for v in values])
+            continue
+        small = NOTHING * sizes[c.kind]
+        decimals = decimals_for(sizes[c.kind] * display.factor(c.kind))
+        columns.append([number(0.0 if abs(v) <= small else v * display.factor(c.kind), decimals) for v in values])
+    return heads, [list(r) for r in zip(*columns, strict=True)], numeric
+
+
+def decimals_for(largest: float) -> int:
+    """Decimals that show five figures of the largest value, at most four and at least none."""
+    if not largest > 0:
+        return 0
+    return int(np.clip(4 - np.floor(np.log10(largest)), 0, 4))
+
+
+def number(value: float, decimals: int) -> str:
+    """A number for eyes; a dash where there is none."""
+    if np.isnan(value):
+        return "-"
+    text = f"{value:.{decimals}f}"
+    return text.removeprefix("-") if not text.strip("-0.") else text
