@@ -102,7 +102,7 @@ def read_text(text: str, file: str) -> Reading:
     units = (notes.units.force, notes.units.length)
     project = Project(
         file, title, plane, units, display, tuple(book.nodes), tuple(members), tuple(supports), tuple(cases),
-        tuple(loads), tuple(combinations),
+        tuple(loads), tuple(combinations), book.lines,
     )  # fmt: skip
     notes.findings += frame_findings(project)
     findings = in_order(notes.findings)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
@@ -46,10 +46,15 @@ class Combination:
         """The combination in case names.
 
         >>> Combination("U", (("G", 1.2), ("W", -1.0)), "strength", Place("m")).formula
-        '1.2 G - 1 W'
+        '1.2 G - 1.0 W'
         """
-        words = [f"{'-' if f < 0 else '+'} {abs(f):.6g} {c}" for c, f in self.factors]
+        words = [f"{'-' if f < 0 else '+'} {_factor(abs(f))} {c}" for c, f in self.factors]
         return " ".join(words).removeprefix("+ ") if words else "0"
+
+
+def _factor(value: float) -> str:
+    text = f"{value:.6g}"
+    return text if "." in text or "e" in text else f"{text}.0"
 
 
 @dataclass(frozen=True)
@@ -58,6 +63,7 @@ class Project:
 
     `units` and `display` are the words of the model file about units; only the edges read them.
     In a plane model every node has y = 0 and moves in x, z and ry only.
+    `grid` holds the named lines of each axis [m]; drawings show them.
     """
 
     file: str
@@ -71,6 +77,7 @@ class Project:
     cases: tuple[Case, ...]
     loads: tuple[DescribedLoad, ...]
     combinations: tuple[Combination, ...]
+    grid: dict[str, dict[str, float]] = field(default_factory=dict)
 
     @cached_property
     def xyz(self) -> NDArray[np.float64]:

@@ -1,0 +1,7 @@
+"""python -m empuje."""
+
+import sys
+
+from .cli import main
+
+sys.exit(main())

@@ -1,0 +1,130 @@
+"""Empuje from Python: read a model, solve it, ask for answers as pandas tables with units in their heads.
+
+    >>> import empuje
+    >>> solution = empuje.solve(empuje.read("packing-house.toml"))              # doctest: +SKIP
+    >>> solution.envelope(on="rafters", under="strength", of="My")              # doctest: +SKIP
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from .core.actions import plain_loads
+from .core.analysis import solve as mechanics
+from .core.analysis.pieces import FORCES
+from .core.answers import along, applied, envelope, reactions
+from .core.answers.table import Table
+from .core.model.findings import Finding
+from .core.model.project import Project
+from .files.reader import read_model
+from .files.selectors import Names
+from .files.under import results_meant
+from .show.display import Display
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+Words = str | Sequence[str] | None
+
+
+class ModelError(ValueError):
+    """The model file has errors, or the frame is a mechanism; `findings` has them all."""
+
+    def __init__(self, findings: Sequence[Finding]) -> None:
+        super().__init__("\n".join(map(str, findings)))
+        self.findings = list(findings)
+
+
+def read(path: str | Path) -> Project:
+    """Read a model file. Raises ModelError with every error in it, ValueError where it cannot be read at all."""
+    reading = read_model(path)
+    if reading.project is None:
+        raise ModelError([f for f in reading.findings if f.level == "error"])
+    return reading.project
+
+
+def solve(project: Project) -> Solution:
+    """Analyse every case of the project. Raises ModelError where the frame is a mechanism."""
+    loads, _ = plain_loads(project)
+    try:
+        return Solution(mechanics.solve(project, loads))
+    except mechanics.Unstable as error:
+        raise ModelError(error.findings) from None
+
+
+def _words(words: Words) -> list[str]:
+    return [] if words is None else [words] if isinstance(words, str) else list(words)
+
+
+class Solution:
+    """A solved project. `on` takes selectors, `under` cases, combinations or sets, as on the command line."""
+
+    def __init__(self, mechanics: mechanics.Solution) -> None:
+        self.mechanics = mechanics
+        self.project = mechanics.project
+        self._names = Names(self.project.nodes, self.project.members)
+        self._display = Display(self.project.display)
+
+    def reactions(self, on: Words = None, under: Words = None) -> pd.DataFrame:
+        """Reactions by node and case."""
+        nodes = self._nodes(on) if on is not None else None
+        return self._frame(reactions.reactions(self.mechanics, self._under(under), nodes))
+
+    def balance(self, under: Words = None) -> pd.DataFrame:
+        """Applied loads, reactions and their difference by case."""
+        return self._frame(reactions.balance(self.mechanics, self._under(under)))
+
+    def forces(
+        self, on: Words = None, under: Words = None, at: Sequence[str | float] = ("0%", "50%", "100%")
+    ) -> pd.DataFrame:
+        """Internal forces at positions along members."""
+        positions = [self._position(p) for p in at]
+        return self._frame(along.forces(self.mechanics, self._under(under), self._members(on), positions))
+
+    def displacements(self, on: Words = None, under: Words = None) -> pd.DataFrame:
+        """Displacements of nodes."""
+        return self._frame(along.node_displacements(self.mechanics, self._under(under), self._nodes(on)))
+
+    def envelope(self, on: Words = None, under: Words = "combinations", of: Words = None) -> pd.DataFrame:
+        """Least and greatest forces with the governing combination and what goes with them."""
+        forces = tuple(_words(of)) or FORCES
+        return self._frame(envelope.envelope(self.mechanics, self._under(under), self._members(on), forces))
+
+    def loads(self, on: Words = None, under: Words = None) -> pd.DataFrame:
+        """Every load on members and nodes, with its source."""
+        cases = [n for n in self._under(under) if n in self.project.case_names]
+        every = np.arange(len(self.project.nodes))
+        table = applied.applied_loads(self.project, self.mechanics.loads, cases, self._members(on), every)
+        return self._frame(table)
+
+    def _under(self, under: Words) -> list[str]:
+        return results_meant(self.project, _words(under))
+
+    def _position(self, value: str | float):  # noqa: ANN202
+        from .files.positions import parse_position
+        from .files.quantities import Units
+
+        return parse_position(value, Units(*self.project.units))
+
+    def _members(self, on: Words) -> np.ndarray:
+        return self._chosen(on, len(self.project.members), self._names.select_members)
+
+    def _nodes(self, on: Words) -> np.ndarray:
+        return self._chosen(on, len(self.project.nodes), self._names.select_nodes)
+
+    def _chosen(self, on: Words, count: int, select) -> np.ndarray:  # noqa: ANN001
+        if on is None:
+            return np.arange(count)
+        chosen, missed = select(_words(on))
+        if missed:
+            raise LookupError(f"nothing is called {missed[0]}; {self._names.like(missed[0])}")
+        return np.array(chosen, np.intp)
+
+    def _frame(self, table: Table) -> pd.DataFrame:
+        import pandas as pd
+
+        return pd.DataFrame(self._display.convert(table))

@@ -1,0 +1,74 @@
+"""The command line: `empuje COMMAND MODEL ...`."""
+
+from __future__ import annotations
+
+import argparse
+import importlib
+import os
+import sys
+from collections.abc import Sequence
+
+from .. import __version__
+
+COMMANDS = {
+    "check": "say everything that is wrong with a model, before and after the solve",
+    "loads": "list what each case puts on each member and node, with totals",
+    "run": "do the whole job and write tables, pictures and a summary into a folder",
+    "reactions": "reactions by node, with the balance of every case",
+    "forces": "internal forces at positions along members",
+    "displacements": "displacements of nodes, or along members",
+    "envelope": "least and greatest forces, where, under what, and what goes with them",
+    "draw": "draw the frame, its loads, its deflected shape or a force diagram",
+    "demo": "write the packing-house model, run it, and say what to look at",
+    "new": "write a small commented model to start from",
+}
+FINE, NOT_MET, UNUSABLE = 0, 1, 2
+
+
+class Refusal(Exception):
+    """The command cannot go on; the message says what, where and what to do."""
+
+    def __init__(self, message: str, code: int = UNUSABLE) -> None:
+        super().__init__(message)
+        self.code = code
+
+
+def parser() -> argparse.ArgumentParser:
+    """The whole command line. Each command's own options sit in its own module."""
+    top = argparse.ArgumentParser(
+        prog="empuje", description="Loads, combinations, envelopes and governing reactions of building frames.",
+        epilog="Exit codes: 0 fine, 1 a limit is not met or the model has an error, 2 the call or the file is unusable.",
+    )  # fmt: skip
+    top.add_argument("--version", action="version", version=f"empuje {__version__}")
+    commands = top.add_subparsers(dest="command", metavar="COMMAND", required=True)
+    for name, about in COMMANDS.items():
+        command = commands.add_parser(name, help=about, description=about[0].upper() + about[1:] + ".")
+        module = importlib.import_module(f".{name}", __package__)
+        module.options(command)
+        command.set_defaults(run=module.run)
+    return top
+
+
+def main(words: Sequence[str] | None = None) -> int:
+    """Run one command; returns its exit code."""
+    for stream in (sys.stdout, sys.stderr):
+        if hasattr(stream, "reconfigure"):
+            stream.reconfigure(encoding="utf-8", errors="replace")
+    arguments = parser().parse_args(words)
+    try:
+        code = arguments.run(arguments)
+        sys.stdout.flush()
+        return int(code)
+    except Refusal as refusal:
+        print(f"empuje {arguments.command}: {refusal}", file=sys.stderr)
+        return refusal.code
+    except BrokenPipeError:
+        # Whoever read our output has seen enough; Python would complain again while it shuts down.
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return FINE
+    except KeyboardInterrupt:
+        print(f"empuje {arguments.command}: stopped; no output was changed", file=sys.stderr)
+        return 130
+    except MemoryError:
+        print(f"empuje {arguments.command}: the model needs more memory than there is", file=sys.stderr)
+        return UNUSABLE

@@ -1,0 +1,42 @@
+"""empuje check MODEL"""
+
+from __future__ import annotations
+
+import argparse
+
+from . import FINE, NOT_MET, common
+
+
+def options(command: argparse.ArgumentParser) -> None:
+    common.add_model(command)
+
+
+def run(arguments: argparse.Namespace) -> int:
+    from ..core.actions import plain_loads
+    from ..core.analysis.solve import Unstable, solve
+    from ..core.answers.reactions import closing_error
+    from ..files.reader import UnusableFile, read_model
+
+    try:
+        reading = read_model(arguments.model)
+    except UnusableFile as error:
+        raise common.Refusal(str(error.finding)) from None
+    findings = list(reading.findings)
+    project = reading.project
+    if project is not None:
+        try:
+            solution = solve(project, plain_loads(project)[0])
+        except Unstable as error:
+            findings += error.findings
+        else:
+            worst = float(closing_error(solution, list(project.case_names)).max(initial=0))
+            print(
+                f"{project.file}: {len(project.members)} members, {len(project.nodes)} nodes, "
+                f"{len(project.supports)} supports, {len(project.cases)} cases, "
+                f"{len(project.combinations)} combinations; stable, loads and reactions balance to {worst:.0e}"
+            )
+    for finding in findings:
+        print(finding)
+    count = {level: sum(f.level == level for f in findings) for level in ("error", "warning", "note")}
+    print(", ".join(f"{n} {level}{'' if n == 1 else 's'}" for level, n in count.items()))
+    return NOT_MET if count["error"] else FINE

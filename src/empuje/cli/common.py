@@ -1,0 +1,191 @@
+"""What the commands share: options, a model read and solved, a table put out. Heavy imports wait until they run."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+from collections.abc import Iterable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from . import NOT_MET, Refusal
+
+if TYPE_CHECKING:
+    import numpy as np
+
+    from ..core.analysis.solve import Solution
+    from ..core.answers.table import Table
+    from ..core.model.findings import Finding
+    from ..core.model.project import Project
+    from ..files.selectors import Names
+    from ..show.display import Display
+
+FORMATS = ("table", "csv", "json", "md")
+
+
+def add_model(command: argparse.ArgumentParser) -> None:
+    command.add_argument("model", metavar="MODEL", help="the model file (TOML)")
+
+
+def add_on(command: argparse.ArgumentParser, what: str) -> None:
+    command.add_argument(
+        "--on", action="append", default=[], metavar="SELECTOR",
+        help=f"{what}: a name, a family, a glob; several with commas or by repeating; !X leaves X out",
+    )  # fmt: skip
+
+
+def add_under(command: argparse.ArgumentParser, default: str = "every case and combination") -> None:
+    command.add_argument(
+        "--under", action="append", default=[], metavar="NAME",
+        help="cases, combinations or sets: a name, a glob, cases, combinations, strength, service, ... "
+        f"(default: {default})",
+    )  # fmt: skip
+
+
+def add_output(command: argparse.ArgumentParser) -> None:
+    command.add_argument("--format", choices=FORMATS, help="table is for eyes; csv and json carry full precision")
+    command.add_argument("-o", dest="output", metavar="FILE", help="write to a file; its ending sets the format")
+
+
+def split(words: Iterable[str]) -> list[str]:
+    """--on a,b --on c as [a, b, c]."""
+    return [w.strip() for word in words for w in word.split(",") if w.strip()]
+
+
+def say(text: str) -> None:
+    """Everything that is not a result goes to standard error."""
+    print(text, file=sys.stderr)
+
+
+def progress(text: str) -> None:
+    """What long work is at, for someone who waits; nothing in a pipe."""
+    if sys.stderr.isatty():
+        say(text)
+
+
+@dataclass(frozen=True)
+class Model:
+    """A model that could be read, and the names in it."""
+
+    path: Path
+    project: Project
+    names: Names
+    findings: list[Finding]
+    display: Display
+
+    def under(self, words: Iterable[str], default: Iterable[str] = ()) -> list[str]:
+        """Names of cases and combinations."""
+        from ..files.under import NothingMeant, results_meant
+
+        try:
+            return results_meant(self.project, split(words) or list(default))
+        except NothingMeant as error:
+            raise Refusal(f"--under: {error.args[0]}") from None
+
+    def under_combinations(self, words: Iterable[str]) -> list[str]:
+        """As `under`, by default all combinations, or all cases where there are none."""
+        return self.under(words, ["combinations" if self.project.combinations else "cases"])
+
+    def members(self, words: Iterable[str]) -> np.ndarray:
+        return self._chosen(words, len(self.project.members), self.names.select_members, "member or family")
+
+    def nodes(self, words: Iterable[str]) -> np.ndarray:
+        return self._chosen(words, len(self.project.nodes), self.names.select_nodes, "node")
+
+    def nodes_and_members(self, words: Iterable[str]) -> tuple[np.ndarray, np.ndarray]:
+        """Both; everything for no words."""
+        import numpy as np
+
+        patterns = split(words)
+        if not patterns:
+            return np.arange(len(self.project.nodes)), np.arange(len(self.project.members))
+        nodes, members, missed = self.names.select(patterns)
+        if missed:
+            raise Refusal(f"--on: nothing is called {missed[0]}; {self.names.like(missed[0])}")
+        return np.array(nodes, np.intp), np.array(members, np.intp)
+
+    def _chosen(self, words: Iterable[str], count: int, select, what: str) -> np.ndarray:  # noqa: ANN001
+        import numpy as np
+
+        patterns = split(words)
+        if not patterns:
+            return np.arange(count)
+        chosen, missed = select(patterns)
+        if missed:
+            raise Refusal(f"--on: there is no {what} {missed[0]}; {self.names.like(missed[0])}")
+        if not chosen:
+            raise Refusal(f"--on: nothing is left of {', '.join(patterns)}")
+        return np.array(chosen, np.intp)
+
+
+def read(path: str, quiet: bool = False) -> Model:
+    """Read a model; errors end the command with all findings, warnings are said."""
+    from ..files.reader import UnusableFile, read_model
+    from ..show.display import Display
+
+    try:
+        reading = read_model(path)
+    except UnusableFile as error:
+        raise Refusal(str(error.finding)) from None
+    if reading.project is None:
+        for finding in reading.findings:
+            say(str(finding))
+        count = sum(f.level == "error" for f in reading.findings)
+        raise Refusal(f"{path} has {count} error{'s' if count > 1 else ''}", NOT_MET)
+    if not quiet:
+        for finding in reading.findings:
+            if finding.level == "warning":
+                say(str(finding))
+    return Model(Path(path), reading.project, reading.names, reading.findings, Display(reading.project.display))
+
+
+def solve(model: Model) -> Solution:
+    """Solve all cases; a mechanism ends the command with what moves."""
+    from ..core.actions import plain_loads
+    from ..core.analysis.solve import Unstable
+    from ..core.analysis.solve import solve as solved
+
+    project = model.project
+    progress(f"solving {len(project.members)} members, {len(project.cases)} cases ...")
+    loads, _ = plain_loads(project)
+    try:
+        return solved(project, loads)
+    except Unstable as error:
+        for finding in error.findings:
+            say(str(finding))
+        raise Refusal(f"{model.path} cannot be analysed: the frame can move", NOT_MET) from None
+
+
+def put(table: Table, model: Model, arguments: argparse.Namespace, text: str | None = None) -> None:
+    """A table to standard output or to a file. `text` replaces the plain table for eyes."""
+    from ..show.tables import as_text
+
+    style = arguments.format or _style_of(arguments.output)
+    body = text if text is not None and style == "table" else as_text(table, model.display, style)
+    put_text(body, arguments.output)
+
+
+def put_text(body: str, output: str | None) -> None:
+    from ..show.output import NotWritten, write_text
+
+    if output is None:
+        sys.stdout.write(body)
+        return
+    try:
+        write_text(Path(output), body)
+    except NotWritten as error:
+        raise Refusal(str(error)) from None
+    say(f"wrote {output}")
+
+
+def _style_of(output: str | None) -> str:
+    """The format a file's ending asks for."""
+    ending = Path(output).suffix.lower().removeprefix(".") if output else ""
+    if ending in ("", "txt"):
+        return "table"
+    if ending not in FORMATS:
+        raise Refusal(f"-o {output}: cannot tell the format from .{ending}; use .csv, .json, .md or .txt, or --format")
+    return ending
+
+

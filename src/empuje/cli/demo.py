@@ -1,0 +1,52 @@
+"""empuje demo [DIR]"""
+
+from __future__ import annotations
+
+import argparse
+from importlib.resources import files
+from pathlib import Path
+
+from . import FINE, common
+
+SAMPLE = "packing_house"
+MODEL = "packing-house.toml"
+
+
+def options(command: argparse.ArgumentParser) -> None:
+    command.add_argument("folder", metavar="DIR", nargs="?", default="packing-house", help="where to (default: packing-house)")
+
+
+def run(arguments: argparse.Namespace) -> int:
+    from ..show.output import NotWritten, write_text
+    from ..show.tables import for_eyes
+    from .run import write_results
+
+    folder = Path(arguments.folder)
+    path = folder / MODEL
+    text = files("empuje.samples").joinpath(SAMPLE, MODEL).read_text(encoding="utf-8")
+    if path.exists() and path.read_text(encoding="utf-8", errors="replace") != text:
+        raise common.Refusal(f"{path} has been changed; name another folder, so that your work is not overwritten")
+    try:
+        write_text(path, text)
+    except NotWritten as error:
+        raise common.Refusal(str(error)) from None
+    model = common.read(str(path))
+    results = folder / "results"
+    sums = write_results(model, results, [], True)["balance"]
+    sums = sums.rows([case in ("everyday", "wind-y") for case in sums["case"]])
+    print(f"""The fruit packing house stands in {folder}: {len(model.project.members)} members, {len(model.project.cases)} cases, \
+{len(model.project.combinations)} combinations.
+
+{for_eyes(sums, model.display)}
+Look first at
+  does every load sit where it was meant?     {results / 'pictures' / 'loads-WY.png'}
+  does it stand, does it bend the right way?  {results / 'pictures' / 'deflected-everyday.png'}
+  what governs, and where?                    {results / 'summary.md'}
+
+Then try
+  empuje envelope {path} --on rafters --under strength --of My
+  empuje reactions {path} --on '*2@base' --under 'lift-*'
+  empuje draw {path} My --on 'rafters/B/*,columns/B*' --under wind-y --view yz -o frame-B.png
+and change a section or a load in {path}, and run
+  empuje run {path}""")
+    return FINE

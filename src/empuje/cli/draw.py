@@ -1,0 +1,81 @@
+"""empuje draw MODEL WHAT"""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+
+from . import FINE, common
+
+WHAT = ("frame", "loads", "deflected", "N", "Vy", "Vz", "T", "My", "Mz")
+ENDINGS = (".png", ".svg", ".pdf")
+
+
+def options(command: argparse.ArgumentParser) -> None:
+    common.add_model(command)
+    command.add_argument("what", choices=WHAT, metavar="WHAT", help=", ".join(WHAT))
+    common.add_on(command, "members to draw strongly; the others stay faint")
+    common.add_under(command, "the only one there is")
+    command.add_argument("--view", default=None, help='iso, xz, yz, xy, or degrees round and up such as "-60,20"')
+    command.add_argument("--names", action="store_true", help="write the members' names")
+    command.add_argument("--times", type=float, help="how many times as large displacements are drawn")
+    command.add_argument("-o", dest="output", metavar="FILE", help="PNG, SVG or PDF by its ending (default: WHAT-NAME.png)")
+
+
+def run(arguments: argparse.Namespace) -> int:
+    from ..core.actions import plain_loads
+    from ..show.canvas import Sheet
+    from ..show.draw_loads import draw_loads, label_members
+    from ..show.draw_results import draw_deflected, draw_diagram
+    from ..show.output import NotWritten
+    from ..show.view import View
+
+    what = arguments.what
+    if arguments.output and Path(arguments.output).suffix.lower() not in ENDINGS:
+        raise common.Refusal(f"-o {arguments.output}: end the name in {', '.join(ENDINGS)}")
+    if arguments.times is not None and not arguments.times > 0:
+        raise common.Refusal("--times: give a number above zero")
+    model = common.read(arguments.model)
+    project = model.project
+    try:
+        view = View.named(arguments.view or ("xz" if project.plane else "iso"))
+    except ValueError:
+        raise common.Refusal(f'--view "{arguments.view}": use iso, xz, yz, xy, or two angles such as "-60,20"') from None
+    members = model.members(arguments.on)
+    if what == "frame":
+        counts = f"{len(project.members)} members, {len(project.nodes)} nodes"
+        sheet = Sheet(project, view, members, project.title or project.file, counts)
+        sheet.frame()
+        sheet.grid()
+        if arguments.names:
+            label_members(sheet)
+        name = ""
+    else:
+        name = one_result(model, arguments.under, what == "loads")
+        if what == "loads":
+            loads, _ = plain_loads(project)
+            sheet = draw_loads(project, loads, name, members, view, model.display, arguments.names)
+        else:
+            solution = common.solve(model)
+            if what == "deflected":
+                sheet = draw_deflected(
+                    solution, name, members, view, model.display, arguments.times, arguments.names
+                )
+            else:
+                sheet = draw_diagram(solution, name, what, members, view, model.display, arguments.names)
+    output = Path(arguments.output or f"{what}{'-' + name if name else ''}.png")
+    try:
+        sheet.save(output)
+    except NotWritten as error:
+        raise common.Refusal(str(error)) from None
+    common.say(f"wrote {output}")
+    return FINE
+
+
+def one_result(model: common.Model, under: list[str], cases: bool) -> str:
+    """The one case or combination a picture shows."""
+    names = model.under(under)
+    if len(names) == 1:
+        return names[0]
+    shown = ", ".join(names[:6]) + (", ..." if len(names) > 6 else "")
+    raise common.Refusal(f"a picture shows one result: name it with --under, such as --under {names[0]} (of {shown})")

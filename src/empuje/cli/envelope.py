@@ -1,0 +1,32 @@
+"""empuje envelope MODEL"""
+
+from __future__ import annotations
+
+import argparse
+
+from . import FINE, common
+
+
+def options(command: argparse.ArgumentParser) -> None:
+    common.add_model(command)
+    common.add_on(command, "members")
+    common.add_under(command, "every combination; every case where there are none")
+    command.add_argument("--of", action="append", default=[], metavar="FORCE", help="N, Vy, Vz, T, My, Mz (default: all)")
+    common.add_output(command)
+
+
+def run(arguments: argparse.Namespace) -> int:
+    from ..core.analysis.pieces import FORCES
+    from ..core.answers.envelope import envelope
+    from ..core.model.findings import did_you_mean
+
+    model = common.read(arguments.model)
+    of = tuple(common.split(arguments.of)) or FORCES
+    for force in of:
+        if force not in FORCES:
+            raise common.Refusal(f"--of: there is no force {force}; {did_you_mean(force, FORCES)}")
+    names, members = model.under_combinations(arguments.under), model.members(arguments.on)
+    table = envelope(common.solve(model), names, members, of)
+    common.put(table, model, arguments)
+    common.say(f"over {len(names)} results: {', '.join(names)}" if len(names) <= 12 else f"over {len(names)} results")
+    return FINE

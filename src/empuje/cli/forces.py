@@ -1,0 +1,52 @@
+"""empuje forces MODEL"""
+
+from __future__ import annotations
+
+import argparse
+from typing import TYPE_CHECKING
+
+from . import FINE, common
+
+if TYPE_CHECKING:
+    from ..core.model.loads import Position
+
+
+def options(command: argparse.ArgumentParser) -> None:
+    common.add_model(command)
+    common.add_on(command, "members")
+    common.add_under(command)
+    add_at(command)
+    common.add_output(command)
+
+
+def add_at(command: argparse.ArgumentParser) -> None:
+    command.add_argument(
+        "--at", default="0%,25%,50%,75%,100%", metavar="POSITIONS",
+        help='positions along each member, such as "0%%,50%%,2.5 m" (default: the quarter points)',
+    )  # fmt: skip
+    command.add_argument(
+        "--breaks", action="store_true", help="also wherever a load starts or stops or a node lies on the member"
+    )
+
+
+def positions(text: str, units: tuple[str, str]) -> list[Position]:
+    from ..files.positions import parse_position
+    from ..files.quantities import Units
+
+    out = []
+    for word in common.split([text]):
+        try:
+            out.append(parse_position(word, Units(*units)))
+        except ValueError as error:
+            raise common.Refusal(f'--at "{word}" {error}; write a length such as "2.5 m" or a share such as "40%"') from None
+    return out
+
+
+def run(arguments: argparse.Namespace) -> int:
+    from ..core.answers.along import forces
+
+    model = common.read(arguments.model)
+    names, members = model.under(arguments.under), model.members(arguments.on)
+    at = positions(arguments.at, model.project.units)
+    common.put(forces(common.solve(model), names, members, at, arguments.breaks), model, arguments)
+    return FINE

@@ -1,0 +1,25 @@
+"""empuje new FILE"""
+
+from __future__ import annotations
+
+import argparse
+from importlib.resources import files
+from pathlib import Path
+
+from . import FINE, common
+
+
+def options(command: argparse.ArgumentParser) -> None:
+    command.add_argument("file", metavar="FILE", help="the model file to write, such as frame.toml")
+
+
+def run(arguments: argparse.Namespace) -> int:
+    path = Path(arguments.file)
+    if path.suffix == "":
+        path = path.with_suffix(".toml")
+    if path.exists():
+        raise common.Refusal(f"{path} is there already; name another file")
+    text = files("empuje.files").joinpath("starter.toml").read_text(encoding="utf-8")
+    common.put_text(text, str(path))
+    common.say(f"try: empuje check {path}\n     empuje reactions {path}\n     empuje draw {path} loads --under Q -o loads.png")
+    return FINE

@@ -1,0 +1,111 @@
+"""empuje run MODEL"""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from . import FINE, common
+
+if TYPE_CHECKING:
+    from ..core.analysis.solve import Solution
+    from ..core.answers.table import Table
+
+
+def options(command: argparse.ArgumentParser) -> None:
+    common.add_model(command)
+    common.add_under(command)
+    command.add_argument(
+        "-o", dest="output", metavar="FOLDER", help="the results folder (default: MODEL-results beside the model)"
+    )
+    command.add_argument("--no-pictures", action="store_true", help="write tables only")
+
+
+def run(arguments: argparse.Namespace) -> int:
+    model = common.read(arguments.model)
+    folder = Path(arguments.output) if arguments.output else model.path.with_name(f"{model.path.stem}-results")
+    write_results(model, folder, arguments.under, not arguments.no_pictures)
+    print(f"wrote {folder}; begin with {folder / 'summary.md'}")
+    return FINE
+
+
+def write_results(model: common.Model, folder: Path, under: list[str], pictures: bool) -> dict[str, Table]:
+    """Solve the model and write every table, picture and the summary, all or nothing; returns the tables by name."""
+    from ..show.output import MARK, NotWritten, write_folder, write_sqlite
+    from ..show.summary import summary
+    from ..show.tables import as_csv
+
+    names = model.under(under)
+    governing = [n for n in names if n not in model.project.case_names] or names
+    solution = common.solve(model)
+    common.progress("taking the envelope ...")
+    tables = _tables(model, solution, names, governing)
+
+    def fill(place: Path) -> None:
+        for table in tables.values():
+            (place / f"{table.name}.csv").write_text(as_csv(table, model.display), encoding="utf-8", newline="\n")
+        write_sqlite(place / MARK, list(tables.values()), model.display)
+        if pictures:
+            common.progress("drawing ...")
+            _pictures(model, solution, names, governing, place)
+        files = sorted(p.relative_to(place).as_posix() for p in place.rglob("*") if p.is_file())
+        text = summary(solution, governing, tables, model.findings, files, model.display)
+        (place / "summary.md").write_text(text, encoding="utf-8", newline="\n")
+
+    try:
+        write_folder(folder, fill)
+    except NotWritten as error:
+        raise common.Refusal(str(error)) from None
+    return tables
+
+
+def _tables(model: common.Model, solution: Solution, names: list[str], governing: list[str]) -> dict[str, Table]:
+    import numpy as np
+
+    from ..core.answers.along import forces, node_displacements
+    from ..core.answers.applied import applied_loads, load_totals
+    from ..core.answers.envelope import envelope
+    from ..core.answers.reactions import balance, reactions
+    from ..core.model.loads import Position
+
+    project = model.project
+    members, nodes = np.arange(len(project.members)), np.arange(len(project.nodes))
+    quarters = [Position(share=s) for s in (0, 0.25, 0.5, 0.75, 1)]
+    found = [
+        applied_loads(project, solution.loads, [n for n in names if n in project.case_names], members, nodes),
+        load_totals(project, solution.applied, names),
+        reactions(solution, names),
+        balance(solution, names),
+        node_displacements(solution, names, nodes),
+        forces(solution, names, members, quarters, breaks=True),
+        envelope(solution, governing, members),
+    ]
+    return {table.name: table for table in found}
+
+
+def _pictures(model: common.Model, solution: Solution, names: list[str], governing: list[str], place: Path) -> None:
+    """Loads of every case; the deflected shape of the result that moves most and of every service combination;
+    N, Vz and My of the result with the largest end forces."""
+    import numpy as np
+
+    from ..show.draw_loads import draw_loads
+    from ..show.draw_results import draw_deflected, draw_diagram
+    from ..show.view import View
+
+    project = model.project
+    view = View.named("xz" if project.plane else "iso")
+    every = np.arange(len(project.members))
+    folder = place / "pictures"
+    folder.mkdir()
+    for name in [n for n in names if n in project.case_names]:
+        draw_loads(project, solution.loads, name, every, view, model.display, False).save(folder / f"loads-{name}.png")
+    moves = np.abs(solution.displacement[:, :3] @ project.weights(governing)).max(axis=(0, 1))
+    service = [c.name for c in project.combinations if c.set == "service" and c.name in governing]
+    for name in dict.fromkeys([governing[int(moves.argmax())], *service]):
+        sheet = draw_deflected(solution, name, every, view, model.display, None, False)
+        sheet.save(folder / f"deflected-{name}.png")
+    strained = governing[int(np.abs(solution.end_force @ project.weights(governing)).max(axis=(0, 1)).argmax())]
+    for force in ("N", "Vz", "My"):
+        sheet = draw_diagram(solution, strained, force, every, view, model.display, False)
+        sheet.save(folder / f"{force}-{strained}.png")

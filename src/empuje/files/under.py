@@ -1,0 +1,47 @@
+"""Which results are meant: names, globs and sets of cases and combinations.
+
+    cases          every load case                 strength, service, ...   the combinations of that set
+    combinations   every combination               wind-*                   names by glob
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from ..core.model.findings import did_you_mean
+from ..core.model.project import Project
+from .selectors import pick
+
+
+class NothingMeant(LookupError):
+    """A name that stands for no case, combination or set; the message has a remedy."""
+
+
+def results_meant(project: Project, words: Sequence[str]) -> list[str]:
+    """Names of cases and combinations, cases first, in the order of the file; all of them for no words.
+
+    Raises NothingMeant.
+    """
+    cases, combinations = list(project.case_names), [c.name for c in project.combinations]
+    every = cases + combinations
+    if not words:
+        return every
+    sets: dict[str, list[str]] = {"cases": cases, "combinations": combinations}
+    for c in project.combinations:
+        sets.setdefault(c.set, []).append(c.name)
+    spelled: list[str] = []
+    for word in words:
+        bare = word.removeprefix("!")
+        bang = word[: len(word) - len(bare)]
+        if bare in sets and bare not in every:
+            if not sets[bare]:
+                raise NothingMeant(f"the model has no {bare}")
+            spelled += [bang + name for name in sets[bare]]
+        else:
+            spelled.append(word)
+    chosen, missed = pick(spelled, every)
+    if missed:
+        raise NothingMeant(f"there is no case, combination or set {missed[0]}; {did_you_mean(missed[0], [*every, *sets])}")
+    if not chosen:
+        raise NothingMeant(f"nothing is left of {', '.join(words)}")
+    return [every[i] for i in chosen]

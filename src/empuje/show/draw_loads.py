@@ -1,0 +1,133 @@
+"""The loads of a case, drawn on the frame where they act and the way they point."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..core.model.loads import PlainLoads
+from ..core.model.project import Project
+from .canvas import GRID, LOAD, POINT, Sheet
+from .display import Display
+from .view import View
+
+Floats = NDArray[np.float64]
+LINE_HEIGHT, FORCE_LENGTH = 0.075, 0.085
+"""The largest line load and force, as a share of the drawing."""
+
+
+def draw_loads(
+    project: Project, loads: PlainLoads, name: str, members: NDArray[np.intp], view: View, display: Display, names: bool
+) -> Sheet:
+    """Loads of one case, or the factored loads of one combination."""
+    weights = project.weights([name])[:, 0]
+    title = {c.name: c.title for c in project.cases} | {c.name: c.formula for c in project.combinations}
+    sheet = Sheet(project, view, members, f"{project.title or project.file}: loads of {name}", title[name])
+    sheet.frame()
+    sheet.grid()
+    chosen = np.zeros(len(project.members), bool)
+    chosen[members] = True
+    q_max = _lines(sheet, loads, weights, chosen, display)
+    _points(sheet, loads, weights, chosen, display)
+    if q_max:
+        key = f"tallest band {q_max * display.factor('line'):.4g} {display.unit('line')}"
+        sheet.figure.text(0.97, 0.03, key, fontsize=9, color=GRID, ha="right")
+    if names:
+        label_members(sheet)
+    return sheet
+
+
+def label_members(sheet: Sheet) -> None:
+    for m in sheet.members:
+        member = sheet.project.members[m]
+        middle = sheet.project.xyz[[member.start, member.end]].mean(axis=0)
+        sheet.label(middle, member.name, GRID, 0.1, 7)
+
+
+def _lines(sheet: Sheet, loads: PlainLoads, weights: Floats, chosen: NDArray[np.bool_], display: Display) -> float:
+    project = sheet.project
+    factor = weights[loads.line_case]
+    q0, q1 = loads.line_q0 * factor[:, None], loads.line_q1 * factor[:, None]
+    size = np.maximum(np.linalg.norm(q0, axis=1), np.linalg.norm(q1, axis=1))
+    shown = np.flatnonzero((size > 0) & chosen[loads.line_member])
+    if not len(shown):
+        return 0.0
+    scale = LINE_HEIGHT * sheet.size / size[shown].max()
+    tails, tips, bands, tops = [], [], [], []
+    stacked: dict[tuple, dict[int, float]] = {}
+    said: set[tuple] = set()
+    for i in shown:
+        m = loads.line_member[i]
+        start = project.xyz[project.members[m].start]
+        x = project.axes[m, 0]
+        a, b = start + loads.line_s0[i] * x, start + loads.line_s1[i] * x
+        # Different loads that act on a member in the same direction stand on each other's shoulders.
+        largest = q0[i] if np.linalg.norm(q0[i]) >= np.linalg.norm(q1[i]) else q1[i]
+        way = largest / size[i]
+        heights = stacked.setdefault((m, *np.round(way, 3)), {})
+        foot = -scale * way * sum(h for source, h in heights.items() if source != loads.line_source[i])
+        heights[loads.line_source[i]] = max(heights.get(loads.line_source[i], 0.0), size[i])
+        count = max(2, int(round(np.linalg.norm(b - a) / (0.035 * sheet.size))) + 1)
+        t = np.linspace(0, 1, count)[:, None]
+        tip = a + t * (b - a) + foot
+        tail = tip - scale * (q0[i] + t * (q1[i] - q0[i]))
+        tips.append(tip)
+        tails.append(tail)
+        bands.append(np.vstack([tip, tail[::-1]]))
+        tops.append(tail)
+        key = (loads.line_source[i], round(float(size[i]), 6))
+        if key not in said:
+            said.add(key)
+            values = [np.linalg.norm(q) * display.factor("line") for q in (q0[i], q1[i])]
+            words = f"{values[0]:.3g}" if np.isclose(*values) else f"{values[0]:.3g} to {values[1]:.3g}"
+            sheet.label(tail[count // 2], f"{words} {display.unit('line')}", LOAD, float(size[i] / size.max()))
+    sheet.areas(bands, LOAD, strength=0.15)
+    sheet.lines(tops, LOAD, 0.9, order=3)
+    sheet.arrows(np.vstack(tails), np.vstack(tips), LOAD, width=0.7)
+    return float(size[shown].max())
+
+
+def _points(sheet: Sheet, loads: PlainLoads, weights: Floats, chosen: NDArray[np.bool_], display: Display) -> None:
+    project = sheet.project
+    on = chosen[loads.point_member]
+    m = loads.point_member[on]
+    at = project.xyz[project.ends[m, 0]] + loads.point_s[on, None] * project.axes[m, 0]
+    here = np.zeros(len(project.nodes), bool)
+    here[project.ends[chosen].ravel()] = True
+    near = here[loads.node_node]
+    at = np.vstack([at, project.xyz[loads.node_node[near]]])
+    f = np.vstack([
+        loads.point_f[on] * weights[loads.point_case[on], None],
+        loads.node_f[near] * weights[loads.node_case[near], None],
+    ])  # fmt: skip
+    reach = FORCE_LENGTH * sheet.size
+    for first, kind, colour in ((0, "force", POINT), (3, "moment", POINT)):
+        v = f[:, first : first + 3]
+        size = np.linalg.norm(v, axis=1)
+        acting = size > 0
+        if not acting.any():
+            continue
+        unit = v[acting] / size[acting, None]
+        long = reach * (0.45 + 0.55 * size[acting] / size.max())[:, None]
+        tips, tails = at[acting], at[acting] - unit * long
+        if kind == "moment":
+            _curls(sheet, tips, unit, colour)
+        else:
+            sheet.arrows(tails, tips, colour, order=5, width=1.8)
+        beside = tails if kind == "force" else tips + 0.04 * sheet.size * sheet.view.up
+        for where, value in zip(beside, size[acting], strict=True):
+            text = f"{value * display.factor(kind):.4g} {display.unit(kind)}"
+            sheet.label(where, text, colour, 2.0 + float(value / size.max()))
+
+
+def _curls(sheet: Sheet, at: Floats, axis: Floats, colour: str) -> None:
+    """Moments as arcs around their axis, turning right-handed."""
+    radius = 0.022 * sheet.size
+    angle = np.linspace(-0.2, 1.35 * np.pi, 24)
+    for p, n in zip(at, axis, strict=True):
+        u = np.cross(n, [0.0, 0.0, 1.0]) if abs(n[2]) < 0.9 else np.cross(n, [1.0, 0.0, 0.0])
+        u /= np.linalg.norm(u)
+        v = np.cross(n, u)
+        arc = p + radius * (np.cos(angle)[:, None] * u + np.sin(angle)[:, None] * v)
+        sheet.lines([arc], colour, 1.6, order=5)
+        sheet.arrows(arc[-3:-2], arc[-1:], colour, order=5, width=1.6)

@@ -1,0 +1,147 @@
+"""The deflected shape, and diagrams of the internal forces drawn on the tension side."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..core.analysis.pieces import FORCES, Pieces, build_pieces, value_at
+from ..core.analysis.solve import Solution
+from ..core.answers.table import MEMBER_KINDS
+from .canvas import FAINT, GRID, INK, MINUS, PLUS, SHAPE, Sheet
+from .display import Display
+from .draw_loads import label_members
+from .view import View
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+POINTS = 17
+DIAGRAM_HEIGHT, SHAPE_HEIGHT = 0.085, 0.06
+NOT_DRAWN = 0.004
+"""Values below this share of the largest would only thicken the member's line."""
+SIDE = {"N": (2, 1.0), "Vy": (1, 1.0), "Vz": (2, 1.0), "T": (2, 1.0), "My": (2, -1.0), "Mz": (1, -1.0)}
+"""Member axis each diagram is drawn along, and its sign: moments on the tension side, which is the negative one."""
+
+
+def _points_on(pieces: Pieces, project_xyz: Floats, ends: Ints, axes: Floats) -> tuple[Ints, Floats, Floats]:
+    """Piece, position on it, and place in space of every drawn point."""
+    n = len(pieces.start)
+    piece = np.repeat(np.arange(n), POINTS)
+    t = (pieces.length[:, None] * np.linspace(0, 1, POINTS)).ravel()
+    m = pieces.member[piece]
+    return piece, t, project_xyz[ends[m, 0]] + (pieces.start[piece] + t)[:, None] * axes[m, 0]
+
+
+def _described(solution: Solution, name: str) -> str:
+    words = {c.name: c.title or c.action for c in solution.project.cases}
+    return (words | {c.name: c.formula for c in solution.project.combinations})[name]
+
+
+def _nice(value: float) -> float:
+    """The largest of 1, 2, 5, 10, ... not above the value."""
+    power = 10.0 ** np.floor(np.log10(value))
+    return float(max(s for s in (1, 2, 5) if s * power <= value * (1 + 1e-9)) * power)
+
+
+def draw_deflected(
+    solution: Solution, name: str, members: Ints, view: View, display: Display, times: float | None, names: bool
+) -> Sheet:
+    """The deflected shape of one result, drawn so many times its true size."""
+    project = solution.project
+    pieces = build_pieces(solution, members, project.weights([name]), displacements=True)
+    assert pieces.shape is not None
+    piece, t, at = _points_on(pieces, project.xyz, project.ends, project.axes)
+    local = value_at(pieces.shape[piece][:, :3], t)[:, :, 0]
+    moved = np.einsum("nij,ni->nj", project.axes[pieces.member[piece]], local)
+    size = np.linalg.norm(moved, axis=1)
+    sheet = Sheet(project, view, members, f"{project.title or project.file}: deflected under {name}",
+                  _described(solution, name))  # fmt: skip
+    largest = float(size.max(initial=0))
+    times = times or (_nice(SHAPE_HEIGHT * sheet.size / largest) if largest > 0 else 1.0)
+    sheet.frame(FAINT, 1.0)
+    sheet.grid()
+    path = at + times * moved
+    sheet.lines(list(path.reshape(-1, POINTS, 3)), SHAPE, 2.0, order=4)
+    unit, factor = display.unit("displacement"), display.factor("displacement")
+    first = np.flatnonzero(np.append(True, pieces.member[1:] != pieces.member[:-1])) * POINTS
+    for group, begin in zip(np.split(size, first[1:]), first, strict=True):
+        i = int(begin + group.argmax())
+        if size[i] > 0.25 * largest:
+            sheet.label(path[i], f"{size[i] * factor:.3g}", SHAPE, float(size[i] / largest))
+    text = f"drawn {times:g} times as large; figures are total displacements [{unit}], largest {largest * factor:.4g} {unit}"
+    sheet.figure.text(0.97, 0.03, text, fontsize=9, color=GRID, ha="right")
+    if names:
+        label_members(sheet)
+    return sheet
+
+
+def draw_diagram(
+    solution: Solution, name: str, force: str, members: Ints, view: View, display: Display, names: bool
+) -> Sheet:
+    """One internal force under one result, with the largest values."""
+    project = solution.project
+    pieces = build_pieces(solution, members, project.weights([name]))
+    piece, t, at = _points_on(pieces, project.xyz, project.ends, project.axes)
+    value = value_at(pieces.force[piece], t)[:, FORCES.index(force), 0]
+    axis, sign = SIDE[force]
+    sheet = Sheet(project, view, members, f"{project.title or project.file}: {force} under {name}",
+                  _described(solution, name))  # fmt: skip
+    sheet.frame(INK, 1.4)
+    sheet.grid()
+    largest = float(np.abs(value).max(initial=0))
+    kind = dict(MEMBER_KINDS)[force]
+    if largest > 0:
+        side = _side_seen(project.axes[pieces.member[piece]], axis, force, view)
+        scale = sign * DIAGRAM_HEIGHT * sheet.size / largest
+        edge = at + scale * value[:, None] * side
+        _bands(sheet, at, edge, np.where(np.abs(value) > NOT_DRAWN * largest, value, 0.0))
+        _values(sheet, pieces, edge, value, largest, display.factor(kind))
+    word = {"N": "tension blue, compression red", "My": "drawn on the tension side", "Mz": "drawn on the tension side"}
+    text = f"{force} [{display.unit(kind)}], largest {largest * display.factor(kind):.4g}; " + word.get(
+        force, "positive blue, negative red"
+    )
+    sheet.figure.text(0.97, 0.03, text, fontsize=9, color=GRID, ha="right")
+    if names:
+        label_members(sheet)
+    return sheet
+
+
+def _side_seen(axes: Floats, axis: int, force: str, view: View) -> Floats:
+    """The direction of the diagram. N and T belong to no side: they take the one the view shows best."""
+    side = axes[:, axis]
+    if force not in ("N", "T"):
+        return side
+    flat_y, flat_z = (np.linalg.norm(view.flat(axes[:, i]), axis=1) for i in (1, 2))
+    return np.where((flat_z >= flat_y)[:, None], axes[:, 2], axes[:, 1])
+
+
+def _bands(sheet: Sheet, at: Floats, edge: Floats, value: Floats) -> None:
+    """The area between member and diagram, in the colour of its sign."""
+    foot, top, v = (a.reshape(-1, POINTS, *a.shape[1:]) for a in (at, edge, value))
+    for sign, colour in ((1, PLUS), (-1, MINUS)):
+        keep = sign * v > 0
+        clipped = np.where(keep[:, :, None], top, foot)
+        # Where the sign changes between two points the band ends at the crossing, not at the next point.
+        for near, far in ((slice(None, -1), slice(1, None)), (slice(1, None), slice(None, -1))):
+            turns = ~keep[:, near] & keep[:, far]
+            share = np.where(turns, v[:, near] / np.where(turns, v[:, near] - v[:, far], 1.0), 0.0)[:, :, None]
+            crossing = foot[:, near] + share * (foot[:, far] - foot[:, near])
+            clipped[:, near] = np.where(turns[:, :, None], crossing, clipped[:, near])
+        some = keep.any(axis=1)
+        sheet.areas([np.vstack([f, c[::-1]]) for f, c in zip(foot[some], clipped[some], strict=True)], colour)
+        sheet.lines(list(clipped[some]), colour, 1.1, order=4)
+        # The step at a jump, and the line that closes the diagram at an end.
+        for i in (0, -1):
+            ends = np.flatnonzero(keep[:, i])
+            sheet.lines([np.array([foot[e, i], top[e, i]]) for e in ends], colour, 0.7, order=4)
+
+
+def _values(sheet: Sheet, pieces: Pieces, edge: Floats, value: Floats, largest: float, factor: float) -> None:
+    """The largest and least value of each member, the weightiest first."""
+    first = np.flatnonzero(np.append(True, pieces.member[1:] != pieces.member[:-1])) * POINTS
+    for begin, end in zip(first, [*first[1:], len(value)], strict=True):
+        group = value[begin:end]
+        for i in {int(group.argmax()), int(group.argmin())}:
+            v = group[i]
+            if abs(v) > 0.04 * largest:
+                sheet.label(edge[begin + i], f"{v * factor:.4g}", PLUS if v > 0 else MINUS, abs(v) / largest)

@@ -1,0 +1,45 @@
+"""Reactions for eyes: each case with its sums right below it."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..core.analysis.solve import Solution
+from ..core.answers.table import Column, Table
+from .display import Display
+from .tables import for_eyes
+
+
+def reactions_for_eyes(solution: Solution, table: Table, sums: Table | None, display: Display) -> str:
+    """Reactions case by case; with all supports shown, also their sum, the applied load and the difference."""
+    if sums is None:
+        return for_eyes(table, display)
+    cases = list(dict.fromkeys(table["case"].tolist()))
+    forces = ("Fx", "Fy", "Fz")
+    columns: list[Column] = []
+    of_case, of_sum = table["case"], sums["case"]
+    for c in table.columns:
+        if c.name == "case":
+            continue
+        values: list = []
+        for case in cases:
+            values += np.asarray(c.values)[of_case == case].tolist()
+            for which, label in (("reactions", "  sum"), ("applied", "  applied"), ("difference", "  difference")):
+                row = (of_sum == case) & (sums["sum"] == which)
+                values.append(label if c.name == "node" else sums[c.name][row][0] if c.name in forces else np.nan)
+        columns.append(Column(c.name, c.kind, values if c.kind == "text" else np.array(values, float)))
+    labels = [case for case in cases for _ in range(int((of_case == case).sum()) + 3)]
+    columns.insert(0, Column("case", "text", labels))
+    lines = for_eyes(Table("reactions", tuple(columns)), display).splitlines(keepends=True)
+    out = lines[:2]
+    for previous, line, label in zip([labels[0], *labels], lines[2:], labels, strict=False):
+        out += ["\n", line] if label != previous else [line]
+    return "".join(out) + "\n" + balance_note(solution, display) + "\n"
+
+
+def balance_note(solution: Solution, display: Display) -> str:
+    at = ", ".join(f"{v * display.factor('length'):.3f}" for v in solution.centre)
+    return (
+        "Reactions act on the structure, in global axes. Sums of moments (--balance) are about the centre of the "
+        f"supports ({at}) {display.unit('length')}."
+    )

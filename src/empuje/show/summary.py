@@ -1,0 +1,107 @@
+"""The summary of a run: does it stand, does it balance, what governs."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..core.analysis.pieces import FORCES
+from ..core.analysis.solve import Solution
+from ..core.answers.reactions import closing_error
+from ..core.answers.table import MEMBER_KINDS, Column, Table
+from ..core.model.findings import Finding
+from .display import Display
+from .tables import as_markdown
+
+
+def governing(solution: Solution, found: Table) -> Table:
+    """For each family and force the member and combination with the largest magnitude in the envelope `found`."""
+    family_of = {m.name: m.family for m in solution.project.members}
+    families = list(dict.fromkeys(family_of.values()))
+    member, of = found["member"], found["of"]
+    rows = []
+    for family in families:
+        in_family = np.array([family_of[m] == family for m in member])
+        for force in FORCES:
+            index = np.flatnonzero(in_family & (of == force))
+            if not len(index):
+                continue
+            best = index[np.abs(found[force][index]).argmax()]
+            value = found[force][best]
+            if abs(value) > 1e-9 * max(np.nanmax(np.abs(found[force])), 1e-12):
+                rows.append((family, force, value, member[best], found["x"][best], found["case"][best]))
+    kinds = dict(MEMBER_KINDS)
+    forces = np.array([r[2] if kinds[r[1]] == "force" else np.nan for r in rows])
+    moments = np.array([r[2] if kinds[r[1]] == "moment" else np.nan for r in rows])
+    return Table(
+        "governing",
+        (
+            Column("family", "text", [r[0] for r in rows]),
+            Column("of", "text", [r[1] for r in rows]),
+            Column("force", "force", forces),
+            Column("moment", "moment", moments),
+            Column("member", "text", [r[3] for r in rows]),
+            Column("x", "length", np.array([r[4] for r in rows], float)),
+            Column("case", "text", [r[5] for r in rows]),
+        ),
+    )
+
+
+def governing_reactions(table: Table) -> Table:
+    """For each supported node the least and greatest vertical reaction and the largest horizontal ones."""
+    nodes = list(dict.fromkeys(table["node"].tolist()))
+    rows = []
+    for node in nodes:
+        mine = np.flatnonzero(table["node"] == node)
+        fz = table["Fz"][mine]
+        flat = np.hypot(table["Fx"][mine], np.nan_to_num(table["Fy"][mine]))
+        for label, i in (("Fz min", fz.argmin()), ("Fz max", fz.argmax()), ("horizontal max", flat.argmax())):
+            rows.append((node, label, mine[i]))
+    index = np.array([r[2] for r in rows], np.intp)
+    picked = table.rows(index)
+    columns = [c for c in picked.columns if c.name not in ("node",)]
+    return Table(
+        "governing-reactions",
+        (Column("node", "text", [r[0] for r in rows]), Column("extreme", "text", [r[1] for r in rows]), *columns),
+    )
+
+
+def summary(
+    solution: Solution, names: list[str], tables: dict[str, Table], findings: list[Finding], files: list[str],
+    display: Display,
+) -> str:
+    """The summary as Markdown."""
+    project = solution.project
+    every = [*project.case_names, *(c.name for c in project.combinations)]
+    worst = float(closing_error(solution, every).max(initial=0))
+    out = [f"# {project.title or project.file}\n"]
+    out.append(
+        f"{len(project.members)} members, {len(project.nodes)} nodes, {len(project.cases)} cases, "
+        f"{len(project.combinations)} combinations, from `{project.file}`. Linear analysis; combinations are summed.\n"
+    )
+    out.append("## Does it stand, does it balance?\n")
+    out.append(
+        f"The frame is stable. In every case and combination the reactions balance the loads to {worst:.0e} "
+        "of the largest.\n"
+    )
+    out.append(as_markdown(tables["load-totals"], display))
+    size = np.linalg.norm(solution.displacement[:, :3] @ project.weights(every), axis=1)
+    node, result = np.unravel_index(int(size.argmax()), size.shape)
+    largest = size[node, result] * display.factor("displacement")
+    out.append(
+        f"The largest node displacement is {largest:.1f} {display.unit('displacement')}, "
+        f"at {project.nodes[node].name} under {every[result]}.\n"
+    )
+    out.append(f"## Governing forces by family, over {len(names)} results\n")
+    out.append(as_markdown(governing(solution, tables["envelope"]), display))
+    out.append("## Governing reactions\n")
+    out.append(as_markdown(governing_reactions(_only(tables["reactions"], names)), display))
+    if findings:
+        out.append("## Findings\n")
+        out.append("".join(f"- {f}\n" for f in findings))
+    out.append("## Files\n")
+    out.append("".join(f"- `{f}`\n" for f in files))
+    return "\n".join(out)
+
+
+def _only(table: Table, names: list[str]) -> Table:
+    return table.rows(np.isin(table["case"].astype(str), names))
