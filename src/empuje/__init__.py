@@ -1,10 +1,10 @@
 """Empuje: loads, combinations, envelopes and governing reactions of building frames.
 
-    import empuje
+import empuje
 
-    project = empuje.read("packing-house.toml")
-    solution = empuje.solve(project)
-    print(solution.reactions(under="strength"))
+project = empuje.read("packing-house.toml")
+solution = empuje.solve(project)
+print(solution.reactions(under="strength"))
 """
 
 from __future__ import annotations

@@ -1,8 +1,8 @@
 """Empuje from Python: read a model, solve it, ask for answers as pandas tables with units in their heads.
 
-    >>> import empuje
-    >>> solution = empuje.solve(empuje.read("packing-house.toml"))              # doctest: +SKIP
-    >>> solution.envelope(on="rafters", under="strength", of="My")              # doctest: +SKIP
+>>> import empuje
+>>> solution = empuje.solve(empuje.read("packing-house.toml"))              # doctest: +SKIP
+>>> solution.envelope(on="rafters", under="strength", of="My")              # doctest: +SKIP
 """
 
 from __future__ import annotations
@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 import numpy as np
+from numpy.typing import NDArray
 
 from .core.actions import plain_loads
 from .core.analysis import solve as mechanics
@@ -20,6 +21,8 @@ from .core.answers import along, applied, envelope, reactions
 from .core.answers.table import Table
 from .core.model.findings import Finding
 from .core.model.project import Project
+from .files.positions import parse_position
+from .files.quantities import Units
 from .files.reader import read_model
 from .files.selectors import Names
 from .files.under import results_meant
@@ -63,9 +66,9 @@ def _words(words: Words) -> list[str]:
 class Solution:
     """A solved project. `on` takes selectors, `under` cases, combinations or sets, as on the command line."""
 
-    def __init__(self, mechanics: mechanics.Solution) -> None:
-        self.mechanics = mechanics
-        self.project = mechanics.project
+    def __init__(self, solved: mechanics.Solution) -> None:
+        self.mechanics = solved
+        self.project = solved.project
         self._names = Names(self.project.nodes, self.project.members)
         self._display = Display(self.project.display)
 
@@ -82,7 +85,8 @@ class Solution:
         self, on: Words = None, under: Words = None, at: Sequence[str | float] = ("0%", "50%", "100%")
     ) -> pd.DataFrame:
         """Internal forces at positions along members."""
-        positions = [self._position(p) for p in at]
+        units = Units(*self.project.units)
+        positions = [parse_position(p, units) for p in at]
         return self._frame(along.forces(self.mechanics, self._under(under), self._members(on), positions))
 
     def displacements(self, on: Words = None, under: Words = None) -> pd.DataFrame:
@@ -104,25 +108,11 @@ class Solution:
     def _under(self, under: Words) -> list[str]:
         return results_meant(self.project, _words(under))
 
-    def _position(self, value: str | float):  # noqa: ANN202
-        from .files.positions import parse_position
-        from .files.quantities import Units
+    def _members(self, on: Words) -> NDArray[np.intp]:
+        return self._names.members_meant(_words(on))
 
-        return parse_position(value, Units(*self.project.units))
-
-    def _members(self, on: Words) -> np.ndarray:
-        return self._chosen(on, len(self.project.members), self._names.select_members)
-
-    def _nodes(self, on: Words) -> np.ndarray:
-        return self._chosen(on, len(self.project.nodes), self._names.select_nodes)
-
-    def _chosen(self, on: Words, count: int, select) -> np.ndarray:  # noqa: ANN001
-        if on is None:
-            return np.arange(count)
-        chosen, missed = select(_words(on))
-        if missed:
-            raise LookupError(f"nothing is called {missed[0]}; {self._names.like(missed[0])}")
-        return np.array(chosen, np.intp)
+    def _nodes(self, on: Words) -> NDArray[np.intp]:
+        return self._names.nodes_meant(_words(on))
 
     def _frame(self, table: Table) -> pd.DataFrame:
         import pandas as pd

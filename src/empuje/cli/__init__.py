@@ -37,7 +37,7 @@ def parser() -> argparse.ArgumentParser:
     """The whole command line. Each command's own options sit in its own module."""
     top = argparse.ArgumentParser(
         prog="empuje", description="Loads, combinations, envelopes and governing reactions of building frames.",
-        epilog="Exit codes: 0 fine, 1 a limit is not met or the model has an error, 2 the call or the file is unusable.",
+        epilog="Exit codes: 0 fine, 1 a limit is not met or the model has an error, 2 the call or file is unusable.",
     )  # fmt: skip
     top.add_argument("--version", action="version", version=f"empuje {__version__}")
     commands = top.add_subparsers(dest="command", metavar="COMMAND", required=True)

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import argparse
 import sys
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -76,22 +77,22 @@ class Model:
 
     def under(self, words: Iterable[str], default: Iterable[str] = ()) -> list[str]:
         """Names of cases and combinations."""
-        from ..files.under import NothingMeant, results_meant
+        from ..files.under import results_meant
 
-        try:
+        with refusing("--under"):
             return results_meant(self.project, split(words) or list(default))
-        except NothingMeant as error:
-            raise Refusal(f"--under: {error.args[0]}") from None
 
     def under_combinations(self, words: Iterable[str]) -> list[str]:
         """As `under`, by default all combinations, or all cases where there are none."""
         return self.under(words, ["combinations" if self.project.combinations else "cases"])
 
     def members(self, words: Iterable[str]) -> np.ndarray:
-        return self._chosen(words, len(self.project.members), self.names.select_members, "member or family")
+        with refusing("--on"):
+            return self.names.members_meant(split(words))
 
     def nodes(self, words: Iterable[str]) -> np.ndarray:
-        return self._chosen(words, len(self.project.nodes), self.names.select_nodes, "node")
+        with refusing("--on"):
+            return self.names.nodes_meant(split(words))
 
     def nodes_and_members(self, words: Iterable[str]) -> tuple[np.ndarray, np.ndarray]:
         """Both; everything for no words."""
@@ -105,21 +106,19 @@ class Model:
             raise Refusal(f"--on: nothing is called {missed[0]}; {self.names.like(missed[0])}")
         return np.array(nodes, np.intp), np.array(members, np.intp)
 
-    def _chosen(self, words: Iterable[str], count: int, select, what: str) -> np.ndarray:  # noqa: ANN001
-        import numpy as np
 
-        patterns = split(words)
-        if not patterns:
-            return np.arange(count)
-        chosen, missed = select(patterns)
-        if missed:
-            raise Refusal(f"--on: there is no {what} {missed[0]}; {self.names.like(missed[0])}")
-        if not chosen:
-            raise Refusal(f"--on: nothing is left of {', '.join(patterns)}")
-        return np.array(chosen, np.intp)
+@contextmanager
+def refusing(option: str) -> Iterator[None]:
+    """Turn a word that means nothing into a refusal that names the option."""
+    from ..files.selectors import NothingMeant
+
+    try:
+        yield
+    except NothingMeant as error:
+        raise Refusal(f"{option}: {error.args[0]}") from None
 
 
-def read(path: str, quiet: bool = False) -> Model:
+def read(path: str) -> Model:
     """Read a model; errors end the command with all findings, warnings are said."""
     from ..files.reader import UnusableFile, read_model
     from ..show.display import Display
@@ -133,10 +132,9 @@ def read(path: str, quiet: bool = False) -> Model:
             say(str(finding))
         count = sum(f.level == "error" for f in reading.findings)
         raise Refusal(f"{path} has {count} error{'s' if count > 1 else ''}", NOT_MET)
-    if not quiet:
-        for finding in reading.findings:
-            if finding.level == "warning":
-                say(str(finding))
+    for finding in reading.findings:
+        if finding.level == "warning":
+            say(str(finding))
     return Model(Path(path), reading.project, reading.names, reading.findings, Display(reading.project.display))
 
 
@@ -187,5 +185,3 @@ def _style_of(output: str | None) -> str:
     if ending not in FORMATS:
         raise Refusal(f"-o {output}: cannot tell the format from .{ending}; use .csv, .json, .md or .txt, or --format")
     return ending
-
-

@@ -13,10 +13,14 @@ MODEL = "packing-house.toml"
 
 
 def options(command: argparse.ArgumentParser) -> None:
-    command.add_argument("folder", metavar="DIR", nargs="?", default="packing-house", help="where to (default: packing-house)")
+    command.add_argument(
+        "folder", metavar="DIR", nargs="?", default="packing-house", help="where to (default: packing-house)"
+    )
 
 
 def run(arguments: argparse.Namespace) -> int:
+    import numpy as np
+
     from ..show.output import NotWritten, write_text
     from ..show.tables import for_eyes
     from .run import write_results
@@ -33,15 +37,16 @@ def run(arguments: argparse.Namespace) -> int:
     model = common.read(str(path))
     results = folder / "results"
     sums = write_results(model, results, [], True)["balance"]
-    sums = sums.rows([case in ("everyday", "wind-y") for case in sums["case"]])
-    print(f"""The fruit packing house stands in {folder}: {len(model.project.members)} members, {len(model.project.cases)} cases, \
-{len(model.project.combinations)} combinations.
+    sums = sums.rows(np.isin(sums["case"].astype(str), ["everyday", "wind-y"]))
+    parts = (model.project.members, model.project.cases, model.project.combinations)
+    members, cases, combinations = map(len, parts)
+    print(f"""The fruit packing house stands in {folder}: {members} members, {cases} cases, {combinations} combinations.
 
 {for_eyes(sums, model.display)}
 Look first at
-  does every load sit where it was meant?     {results / 'pictures' / 'loads-WY.png'}
-  does it stand, does it bend the right way?  {results / 'pictures' / 'deflected-everyday.png'}
-  what governs, and where?                    {results / 'summary.md'}
+  does every load sit where it was meant?     {results / "pictures" / "loads-WY.png"}
+  does it stand, does it bend the right way?  {results / "pictures" / "deflected-everyday.png"}
+  what governs, and where?                    {results / "summary.md"}
 
 Then try
   empuje envelope {path} --on rafters --under strength --of My

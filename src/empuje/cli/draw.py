@@ -19,7 +19,9 @@ def options(command: argparse.ArgumentParser) -> None:
     command.add_argument("--view", default=None, help='iso, xz, yz, xy, or degrees round and up such as "-60,20"')
     command.add_argument("--names", action="store_true", help="write the members' names")
     command.add_argument("--times", type=float, help="how many times as large displacements are drawn")
-    command.add_argument("-o", dest="output", metavar="FILE", help="PNG, SVG or PDF by its ending (default: WHAT-NAME.png)")
+    command.add_argument(
+        "-o", dest="output", metavar="FILE", help="PNG, SVG or PDF by its ending (default: WHAT-NAME.png)"
+    )
 
 
 def run(arguments: argparse.Namespace) -> int:
@@ -40,7 +42,8 @@ def run(arguments: argparse.Namespace) -> int:
     try:
         view = View.named(arguments.view or ("xz" if project.plane else "iso"))
     except ValueError:
-        raise common.Refusal(f'--view "{arguments.view}": use iso, xz, yz, xy, or two angles such as "-60,20"') from None
+        known = 'use iso, xz, yz, xy, or two angles such as "-60,20"'
+        raise common.Refusal(f'--view "{arguments.view}": {known}') from None
     members = model.members(arguments.on)
     if what == "frame":
         counts = f"{len(project.members)} members, {len(project.nodes)} nodes"
@@ -58,9 +61,7 @@ def run(arguments: argparse.Namespace) -> int:
         else:
             solution = common.solve(model)
             if what == "deflected":
-                sheet = draw_deflected(
-                    solution, name, members, view, model.display, arguments.times, arguments.names
-                )
+                sheet = draw_deflected(solution, name, members, view, model.display, arguments.times, arguments.names)
             else:
                 sheet = draw_diagram(solution, name, what, members, view, model.display, arguments.names)
     output = Path(arguments.output or f"{what}{'-' + name if name else ''}.png")

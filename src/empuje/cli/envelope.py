@@ -11,7 +11,9 @@ def options(command: argparse.ArgumentParser) -> None:
     common.add_model(command)
     common.add_on(command, "members")
     common.add_under(command, "every combination; every case where there are none")
-    command.add_argument("--of", action="append", default=[], metavar="FORCE", help="N, Vy, Vz, T, My, Mz (default: all)")
+    command.add_argument(
+        "--of", action="append", default=[], metavar="FORCE", help="N, Vy, Vz, T, My, Mz (default: all)"
+    )
     common.add_output(command)
 
 

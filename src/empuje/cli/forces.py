@@ -38,7 +38,8 @@ def positions(text: str, units: tuple[str, str]) -> list[Position]:
         try:
             out.append(parse_position(word, Units(*units)))
         except ValueError as error:
-            raise common.Refusal(f'--at "{word}" {error}; write a length such as "2.5 m" or a share such as "40%"') from None
+            remedy = 'write a length such as "2.5 m" or a share such as "40%"'
+            raise common.Refusal(f'--at "{word}" {error}; {remedy}') from None
     return out
 
 

@@ -21,5 +21,6 @@ def run(arguments: argparse.Namespace) -> int:
         raise common.Refusal(f"{path} is there already; name another file")
     text = files("empuje.files").joinpath("starter.toml").read_text(encoding="utf-8")
     common.put_text(text, str(path))
-    common.say(f"try: empuje check {path}\n     empuje reactions {path}\n     empuje draw {path} loads --under Q -o loads.png")
+    tries = (f"check {path}", f"reactions {path}", f"draw {path} loads --under Q -o loads.png", f"run {path}")
+    common.say("Try\n" + "\n".join(f"  empuje {words}" for words in tries))
     return FINE

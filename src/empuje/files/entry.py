@@ -26,7 +26,7 @@ class Notes:
 
     file: str
     lines: Lines
-    units: Units = Units("N", "m")
+    units: Units = field(default_factory=lambda: Units("kN", "m"))
     findings: list[Finding] = field(default_factory=list)
 
     def place(self, path: Path) -> Place:

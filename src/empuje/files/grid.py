@@ -1,10 +1,10 @@
 """The grid: named lines whose crossings are nodes, and runs that lay members along them.
 
-    >>> lines = {"x": ["A", "B", "C"], "y": ["1"], "z": ["base", "top"]}
-    >>> [r.name for r in expand_run("A..B / 1 / base>>top", lines)]
-    ['A1/base-top', 'B1/base-top']
-    >>> [(r.start, r.end) for r in expand_run("A>C / 1 / top", lines)]
-    [(('A', '1', 'top'), ('C', '1', 'top'))]
+>>> lines = {"x": ["A", "B", "C"], "y": ["1"], "z": ["base", "top"]}
+>>> [r.name for r in expand_run("A..B / 1 / base>>top", lines)]
+['A1/base-top', 'B1/base-top']
+>>> [(r.start, r.end) for r in expand_run("A>C / 1 / top", lines)]
+[(('A', '1', 'top'), ('C', '1', 'top'))]
 """
 
 from __future__ import annotations

@@ -58,7 +58,8 @@ def read_loads(model: Entry, cases: list[Case], names: Names, plane: bool) -> li
     out: list[DescribedLoad] = []
     for case in loads.data:
         if case not in known:
-            loads.error("unknown-name", f"loads for case {case}, which is not in [cases]", did_you_mean(case, known), case)
+            remedy = did_you_mean(case, known)
+            loads.error("unknown-name", f"loads for case {case}, which is not in [cases]", remedy, case)
         for entry in loads.entries(case):
             out += _load(entry, case, names, plane)
     return [load for load in out if load.case in known]

@@ -97,9 +97,9 @@ def read_grid(model: Entry, plane: bool) -> NodeBook:
             if at is None:
                 at = 0.0
             elif abs(at) > FARTHEST:
-                lines.error("too-far", f"grid.{axis}.{name} = {shown(value)} is {at:.3g} m away", "check its unit", name)
+                lines.error("too-far", f"grid.{axis}.{name} is {at:.3g} m away", "check its unit", name)
             elif any(abs(at - other) <= ON_LINE_TOLERANCE for other in book.lines[axis].values()):
-                lines.error("same-place", f"grid line {axis} '{name}' lies on another one", "take one of them out", name)
+                lines.error("same-place", f"grid line {axis} '{name}' lies on another", "take one of them out", name)
             book.lines[axis][name] = at
     _refuse_ambiguous(grid, book)
     return book

@@ -155,7 +155,8 @@ def said(dimension: Dimension) -> str:
     """A dimension in words."""
     for kind, (d, _, _, _) in KINDS.items():
         if tuple(d) == tuple(dimension) and kind != "angle":
-            return {"number": "a plain number", "line": "a force per length", "inertia": "a length^4"}.get(kind, f"a {kind}")
+            plain = {"number": "a plain number", "line": "a force per length", "inertia": "a length^4"}
+            return plain.get(kind, f"{'an' if kind[0] in 'aei' else 'a'} {kind}")
     if dimension == UNIT_WEIGHT:
         return "a weight per volume"
     parts = [f"{n}^{p:g}" for n, p in zip(("length", "mass", "time", "temperature"), dimension, strict=True) if p]

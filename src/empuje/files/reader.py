@@ -1,8 +1,8 @@
 """From a model file to a project: everything read, resolved and checked in one pass.
 
-    >>> reading = read_text('[project]\\nunits = "kN m"\\n', "m.toml")
-    >>> reading.project is None, reading.findings[0].code
-    (True, 'missing-key')
+>>> reading = read_text('[project]\\nunits = "kN m"\\n', "m.toml")
+>>> reading.project is None, reading.findings[0].code
+(True, 'missing-key')
 """
 
 from __future__ import annotations

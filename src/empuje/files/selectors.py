@@ -9,9 +9,12 @@ A selector with a `/` is about members; one without is a family, or else about n
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from fnmatch import translate
 from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
 
 from ..core.model.findings import nearest
 from ..core.model.frame import Member, Node
@@ -43,6 +46,13 @@ def pick(patterns: Sequence[str], names: Sequence[str]) -> tuple[list[int], list
             unmatched.append(pattern)
         chosen = chosen - found if pattern.startswith("!") else chosen | found
     return sorted(chosen), unmatched
+
+
+Select = Callable[[Sequence[str]], tuple[list[int], list[str]]]
+
+
+class NothingMeant(LookupError):
+    """A word that stands for nothing; the message has a remedy."""
 
 
 class Names:
@@ -99,6 +109,30 @@ class Names:
     def _is_about_members(self, pattern: str) -> bool:
         bare = pattern.removeprefix("!").strip()
         return "/" in bare or bool(pick([bare], list(self.of_family))[0])
+
+    def members_meant(self, words: Sequence[str]) -> NDArray[np.intp]:
+        """The members chosen by some words, all for none. Raises NothingMeant."""
+        return self._meant(words, len(self.members), self.select_members, "member or family")
+
+    def nodes_meant(self, words: Sequence[str]) -> NDArray[np.intp]:
+        """The nodes chosen by some words, all for none. Raises NothingMeant."""
+        return self._meant(words, len(self.nodes), self.select_nodes, "node")
+
+    def _meant(
+        self,
+        words: Sequence[str],
+        count: int,
+        select: Select,
+        what: str,
+    ) -> NDArray[np.intp]:
+        if not words:
+            return np.arange(count)
+        chosen, missed = select(words)
+        if missed:
+            raise NothingMeant(f"there is no {what} {missed[0]}; {self.like(missed[0])}")
+        if not chosen:
+            raise NothingMeant(f"nothing is left of {', '.join(words)}")
+        return np.array(chosen, np.intp)
 
     def like(self, pattern: str) -> str:
         """A remedy for a selector that matches nothing."""

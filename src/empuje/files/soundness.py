@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -18,10 +20,7 @@ def frame_findings(project: Project) -> list[Finding]:
     """Coincident and unused nodes, overlapping and crossing members, loads and cases that go nowhere."""
     out: list[Finding] = []
     if project.nodes and np.isfinite(project.xyz).all():
-        checks = (_coincident, _unused, _doubled, _loads, _cases)
-        if len(project.members) <= 20_000:
-            checks += (_crossings,)
-        for check in checks:
+        for check in (_coincident, _unused, _doubled, _loads, _cases, _crossings):
             found = check(project)
             out += found[:MOST_OF_A_KIND]
             if len(found) > MOST_OF_A_KIND:
@@ -35,7 +34,8 @@ def _coincident(project: Project) -> list[Finding]:
 
     pairs = sorted(cKDTree(project.xyz).query_pairs(ON_LINE_TOLERANCE))
     return [
-        Finding("error", "same-place", f"nodes {project.nodes[a].name} and {project.nodes[b].name} are at the same place",
+        Finding("error", "same-place",
+                f"nodes {project.nodes[a].name} and {project.nodes[b].name} are at the same place",
                 "use one name for both", project.nodes[b].place)
         for a, b in pairs
     ]  # fmt: skip
@@ -147,7 +147,7 @@ def _crossings(project: Project) -> list[Finding]:
     return out
 
 
-def _joined_at(project: Project):  # noqa: ANN202
+def _joined_at(project: Project) -> Callable[[int, int], bool]:
     on: dict[int, set[int]] = {}
     member, node, _ = nodes_on_members(project)
     for m, k in zip(member.tolist(), node.tolist(), strict=True):
@@ -173,5 +173,3 @@ def _closest(a: NDArray, b: NDArray, c: NDArray, d: NDArray) -> tuple[NDArray, N
     s, t = (uv * vw - uw) / sine, (vw - uv * uw) / sine
     gap = np.linalg.norm(w + s[:, None] * u - t[:, None] * v, axis=1)
     return np.where(parallel, np.inf, gap), s, t
-
-

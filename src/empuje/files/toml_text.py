@@ -1,8 +1,8 @@
 """TOML with line numbers: the standard library reads the values, a scan of the same text finds their lines.
 
-    >>> data, lines = parse('[cases]\\nG = { action = "dead" }\\n')
-    >>> lines[("cases", "G", "action")]
-    2
+>>> data, lines = parse('[cases]\\nG = { action = "dead" }\\n')
+>>> lines[("cases", "G", "action")]
+2
 """
 
 from __future__ import annotations

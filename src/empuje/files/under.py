@@ -1,7 +1,7 @@
 """Which results are meant: names, globs and sets of cases and combinations.
 
-    cases          every load case                 strength, service, ...   the combinations of that set
-    combinations   every combination               wind-*                   names by glob
+cases          every load case                 strength, service, ...   the combinations of that set
+combinations   every combination               wind-*                   names by glob
 """
 
 from __future__ import annotations
@@ -10,11 +10,7 @@ from collections.abc import Sequence
 
 from ..core.model.findings import did_you_mean
 from ..core.model.project import Project
-from .selectors import pick
-
-
-class NothingMeant(LookupError):
-    """A name that stands for no case, combination or set; the message has a remedy."""
+from .selectors import NothingMeant, pick
 
 
 def results_meant(project: Project, words: Sequence[str]) -> list[str]:
@@ -41,7 +37,8 @@ def results_meant(project: Project, words: Sequence[str]) -> list[str]:
             spelled.append(word)
     chosen, missed = pick(spelled, every)
     if missed:
-        raise NothingMeant(f"there is no case, combination or set {missed[0]}; {did_you_mean(missed[0], [*every, *sets])}")
+        known = [*every, *sets]
+        raise NothingMeant(f"there is no case, combination or set {missed[0]}; {did_you_mean(missed[0], known)}")
     if not chosen:
         raise NothingMeant(f"nothing is left of {', '.join(words)}")
     return [every[i] for i in chosen]

@@ -60,7 +60,9 @@ class Sheet:
 
         if outlines:
             flat = [self.view.flat(np.asarray(p)) for p in outlines]
-            self.axes.add_collection(PolyCollection(flat, facecolors=colour, alpha=strength, zorder=order, linewidths=0))
+            self.axes.add_collection(
+                PolyCollection(flat, facecolors=colour, alpha=strength, zorder=order, linewidths=0)
+            )
 
     def arrows(self, tails: Floats, tips: Floats, colour: str, order: int = 4, width: float = 1.0) -> None:
         """Arrows from tails to tips (n, 3); their heads lie flat on paper."""
@@ -76,11 +78,13 @@ class Sheet:
         from matplotlib.collections import LineCollection, PolyCollection
 
         self.axes.add_collection(
-            LineCollection(np.stack([a, b - along * head * 0.8], axis=1), colors=colour, linewidths=width, zorder=order)
+            LineCollection(
+                list(np.stack([a, b - along * head * 0.8], axis=1)), colors=colour, linewidths=width, zorder=order
+            )
         )
         self.axes.add_collection(
-            PolyCollection(np.stack([b, b - along * head + side, b - along * head - side], axis=1), facecolors=colour,
-                           linewidths=0, zorder=order)
+            PolyCollection(list(np.stack([b, b - along * head + side, b - along * head - side], axis=1)),
+                           facecolors=colour, linewidths=0, zorder=order)
         )  # fmt: skip
 
     def frame(self, colour: str = INK, width: float = 1.6) -> None:
@@ -102,7 +106,8 @@ class Sheet:
             x, y = self.view.flat(self.project.xyz[node])
             rotations = h[turns]
             mark = "s" if rotations.all() else "D" if rotations.any() else "^"
-            self.axes.plot([x], [y], mark, color="white", markeredgecolor=INK, markersize=7 if mark == "^" else 5.5, zorder=6)
+            size = 7 if mark == "^" else 5.5
+            self.axes.plot([x], [y], mark, color="white", markeredgecolor=INK, markersize=size, zorder=6)
 
     def grid(self) -> None:
         """Grid lines at their foot, with their names in bubbles; levels by name at the side."""
@@ -184,7 +189,8 @@ class Sheet:
 
             tip = centre + d
             self.figure.add_artist(Line2D([centre[0], tip[0]], [centre[1], tip[1]], color=GRID, lw=1.3))
-            self.figure.text(*(centre + 1.35 * d), name, fontsize=9, color=GRID, ha="center", va="center")
+            x, y = centre + 1.35 * d
+            self.figure.text(x, y, name, fontsize=9, color=GRID, ha="center", va="center")
 
     def save(self, path: Path) -> None:
         """Write the sheet as PNG, SVG or PDF by the path's ending; the same drawing gives the same bytes."""
@@ -194,5 +200,5 @@ class Sheet:
         self._triad()
         ending = path.suffix.lower().removeprefix(".")
         metadata = {"svg": {"Date": None}, "pdf": {"CreationDate": None}, "png": {"Software": None}}[ending]
-        options = {"pil_kwargs": {"compress_level": 4}} if ending == "png" else {}
+        options: dict[str, Any] = {"pil_kwargs": {"compress_level": 4}} if ending == "png" else {}
         write_whole(path, lambda p: self.figure.savefig(p, format=ending, metadata=metadata, **options))

@@ -1,8 +1,8 @@
 """Answers in the project's display units.
 
-    >>> d = Display(("kN", "m", "mm", "MPa"))
-    >>> d.unit("moment"), d.factor("displacement")
-    ('kN*m', 1000.0)
+>>> d = Display(("kN", "m", "mm", "MPa"))
+>>> d.unit("moment"), d.factor("displacement")
+('kN*m', 1000.0)
 """
 
 from __future__ import annotations

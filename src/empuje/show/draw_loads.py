@@ -67,7 +67,7 @@ def _lines(sheet: Sheet, loads: PlainLoads, weights: Floats, chosen: NDArray[np.
         heights = stacked.setdefault((m, *np.round(way, 3)), {})
         foot = -scale * way * sum(h for source, h in heights.items() if source != loads.line_source[i])
         heights[loads.line_source[i]] = max(heights.get(loads.line_source[i], 0.0), size[i])
-        count = max(2, int(round(np.linalg.norm(b - a) / (0.035 * sheet.size))) + 1)
+        count = max(2, round(float(np.linalg.norm(b - a)) / (0.035 * sheet.size)) + 1)
         t = np.linspace(0, 1, count)[:, None]
         tip = a + t * (b - a) + foot
         tail = tip - scale * (q0[i] + t * (q1[i] - q0[i]))
@@ -78,8 +78,8 @@ def _lines(sheet: Sheet, loads: PlainLoads, weights: Floats, chosen: NDArray[np.
         key = (loads.line_source[i], round(float(size[i]), 6))
         if key not in said:
             said.add(key)
-            values = [np.linalg.norm(q) * display.factor("line") for q in (q0[i], q1[i])]
-            words = f"{values[0]:.3g}" if np.isclose(*values) else f"{values[0]:.3g} to {values[1]:.3g}"
+            v0, v1 = (float(np.linalg.norm(q)) * display.factor("line") for q in (q0[i], q1[i]))
+            words = f"{v0:.3g}" if np.isclose(v0, v1) else f"{v0:.3g} to {v1:.3g}"
             sheet.label(tail[count // 2], f"{words} {display.unit('line')}", LOAD, float(size[i] / size.max()))
     sheet.areas(bands, LOAD, strength=0.15)
     sheet.lines(tops, LOAD, 0.9, order=3)

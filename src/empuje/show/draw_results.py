@@ -68,7 +68,7 @@ def draw_deflected(
         i = int(begin + group.argmax())
         if size[i] > 0.25 * largest:
             sheet.label(path[i], f"{size[i] * factor:.3g}", SHAPE, float(size[i] / largest))
-    text = f"drawn {times:g} times as large; figures are total displacements [{unit}], largest {largest * factor:.4g} {unit}"
+    text = f"drawn {times:g} times as large; figures are total displacements, largest {largest * factor:.4g} {unit}"
     sheet.figure.text(0.97, 0.03, text, fontsize=9, color=GRID, ha="right")
     if names:
         label_members(sheet)

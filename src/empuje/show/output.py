@@ -41,7 +41,10 @@ def write_whole(path: Path, make: Callable[[Path], None]) -> None:
 
 
 def write_text(path: Path, text: str) -> None:
-    write_whole(path, lambda p: p.write_text(text, encoding="utf-8", newline="\n") and None)
+    def make(beside: Path) -> None:
+        beside.write_text(text, encoding="utf-8", newline="\n")
+
+    write_whole(path, make)
 
 
 def write_folder(folder: Path, make: Callable[[Path], None]) -> None:

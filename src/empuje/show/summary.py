@@ -66,7 +66,11 @@ def governing_reactions(table: Table) -> Table:
 
 
 def summary(
-    solution: Solution, names: list[str], tables: dict[str, Table], findings: list[Finding], files: list[str],
+    solution: Solution,
+    names: list[str],
+    tables: dict[str, Table],
+    findings: list[Finding],
+    files: list[str],
     display: Display,
 ) -> str:
     """The summary as Markdown."""

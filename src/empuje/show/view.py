@@ -1,7 +1,7 @@
 """From space to paper: parallel projections.
 
-    >>> View.named("xz").flat(np.array([[1.0, 5.0, 2.0]])).tolist()
-    [[1.0, 2.0]]
+>>> View.named("xz").flat(np.array([[1.0, 5.0, 2.0]])).tolist()
+[[1.0, 2.0]]
 """
 
 from __future__ import annotations

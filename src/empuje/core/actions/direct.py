@@ -46,7 +46,7 @@ def _vectors(project: Project, members: NDArray[np.intp], direction: Direction) 
 def _placed(project: Project, members: NDArray[np.intp], position: Position, place: Place) -> tuple[NDArray, list]:
     """The position on each member [m], and a finding for each it lies off."""
     length = project.lengths[members]
-    s = position.on(length) + np.zeros(len(members))
+    s = position.offset + position.share * length
     off = (s < -ON_LINE_TOLERANCE) | (s > length + ON_LINE_TOLERANCE)
     findings = [
         Finding(

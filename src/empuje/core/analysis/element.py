@@ -68,7 +68,7 @@ def condense(mesh: Mesh, k: Floats) -> tuple[Floats, Connections]:
     p = np.where(released[elements], 0.0, 1.0)
     slip = (1 - p) / np.where(diagonal[elements] > 0, diagonal[elements], 1.0)
     system = k[elements] * slip[:, None, :] + p[:, :, None] * np.eye(12)
-    mix = np.linalg.inv(system) if len(elements) else np.zeros((0, 12, 12))
+    mix = np.asarray(np.linalg.inv(system), float)
     out = k.copy()
     joined = p[:, :, None] * (mix @ k[elements])
     joined *= p[:, None, :]

@@ -191,12 +191,10 @@ def _loose_finding(project: Project, mesh: Mesh, freedom: Freedoms, u: Floats) -
         return _error(
             first.place, f"{what}; {cause}", "add a member or support in that direction, or make a joint rigid"
         )
-    hinges = [
-        project.nodes[node].name
-        for node in shifted
-        if any(mesh.released[mesh.start == node][:, 4:6].any(1)) or any(mesh.released[mesh.end == node][:, 10:12].any(1))
-    ]
-    cause = f"hinges at {_listed(list(dict.fromkeys(hinges)))}" if hinges else f"too few connections at {_listed(names)}"
+    hinged_starts = mesh.start[mesh.released[:, 4:6].any(axis=1)]
+    hinged_ends = mesh.end[mesh.released[:, 10:12].any(axis=1)]
+    hinges = [project.nodes[n].name for n in shifted if n in hinged_starts or n in hinged_ends]
+    cause = f"hinges at {_listed(hinges)}" if hinges else f"too few connections at {_listed(names)}"
     return _error(
         first.place, f"{what}; {cause} make a chain", "make one of these joints rigid, or add a brace or a support"
     )

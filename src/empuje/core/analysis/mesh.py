@@ -1,8 +1,8 @@
 """The mesh: physical members cut into elements at the nodes that lie on them, as arrays.
 
-      member   o---------------o------o-----------o
-      element  |       0       |  1   |     2     |
-      s0       0              3.2    4.5                [m] from the member's start
+member   o---------------o------o-----------o
+element  |       0       |  1   |     2     |
+s0       0              3.2    4.5                [m] from the member's start
 """
 
 from __future__ import annotations
@@ -44,10 +44,10 @@ class Mesh:
 
     def elements_of(self, members: Ints) -> Ints:
         """All elements of the members, in order."""
-        return _ranges(self.first[members], self.first[members + 1])
+        return ranges(self.first[members], self.first[members + 1])
 
 
-def _ranges(start: Ints, stop: Ints) -> Ints:
+def ranges(start: Ints, stop: Ints) -> Ints:
     """start[0], ..., stop[0] - 1, start[1], ... as one array."""
     count = stop - start
     before = np.cumsum(count) - count

@@ -18,7 +18,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import sparse
 
-from .mesh import _ranges
+from .mesh import ranges
 from .solve import Solution
 from .terms import ALONG_Y, ALONG_Z, AXIAL, TWIST, power
 
@@ -50,7 +50,7 @@ def build_pieces(solution: Solution, members: Ints, weights: Floats, displacemen
     elements = mesh.elements_of(members)
     begin = np.searchsorted(terms.element, elements)
     stop = np.searchsorted(terms.element, elements, side="right")
-    chosen = _ranges(begin, stop)
+    chosen = ranges(begin, stop)
     # Positions in the chosen elements and terms from here on.
     owner = np.repeat(np.arange(len(elements)), stop - begin)
     a, order, lane = terms.a[chosen], terms.order[chosen], terms.lane[chosen]
@@ -69,7 +69,7 @@ def build_pieces(solution: Solution, members: Ints, weights: Floats, displacemen
     first_term = np.searchsorted(owner, piece_of)
     terms_there = np.searchsorted(owner, piece_of, side="right") - first_term
     pair_piece = np.repeat(np.arange(len(s)), terms_there)
-    pair_term = _ranges(first_term, first_term + terms_there)
+    pair_term = ranges(first_term, first_term + terms_there)
     d = s[pair_piece] - a[pair_term]
     before = d >= 0
     pair_piece, pair_term, d = pair_piece[before], pair_term[before], d[before]

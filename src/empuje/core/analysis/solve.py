@@ -149,7 +149,7 @@ def _solved(project: Project, mesh: Mesh, freedom: Freedoms, stiff: sparse.csr_m
 
 
 SOFTEST = 1e-13
-"""A frame whose softest motion has less than this share of stiffness left is a mechanism: rounding gives about 1e-16."""
+"""A frame whose softest motion has less than this share of stiffness left is a mechanism; rounding gives 1e-16."""
 
 
 def _softest(matrix: sparse.csc_matrix, solver: object) -> float:

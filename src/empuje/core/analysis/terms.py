@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 from scipy import sparse
 
 from ..model.loads import PlainLoads
-from .mesh import Mesh, _ranges
+from .mesh import Mesh, ranges
 
 Ints = NDArray[np.intp]
 Floats = NDArray[np.float64]
@@ -69,13 +69,14 @@ def _from_lines(mesh: Mesh, loads: PlainLoads) -> list[Found]:
     """Every line load cut at the elements it crosses."""
     first, stop = mesh.first[loads.line_member], mesh.first[loads.line_member + 1]
     load = np.repeat(np.arange(len(first)), stop - first)
-    element = _ranges(first, stop)
+    element = ranges(first, stop)
     s0, s1 = loads.line_s0[load], loads.line_s1[load]
     a = np.maximum(s0 - mesh.s0[element], 0.0)
     b = np.minimum(s1 - mesh.s0[element], mesh.length[element])
     # A sliver left by rounding at an element's end would blow up the slope.
     hit = b - a > 1e-12 * mesh.length[element]
-    load, element, a, b, s0, s1 = (v[hit] for v in (load, element, a, b, s0, s1))
+    load, element = load[hit], element[hit]
+    a, b, s0, s1 = (v[hit] for v in (a, b, s0, s1))
     q0, q1 = loads.line_q0[load], loads.line_q1[load]
     slope = (q1 - q0) / (s1 - s0)[:, None]
     qa = q0 + slope * (mesh.s0[element] + a - s0)[:, None]
@@ -96,7 +97,7 @@ def _from_points(mesh: Mesh, loads: PlainLoads) -> list[Found]:
     n = len(loads.point_s)
     first, stop = mesh.first[loads.point_member], mesh.first[loads.point_member + 1]
     load = np.repeat(np.arange(n), stop - first)
-    reached = mesh.s0[_ranges(first, stop)] <= loads.point_s[load] + 1e-9
+    reached = mesh.s0[ranges(first, stop)] <= loads.point_s[load] + 1e-9
     element = first + np.bincount(load[reached], minlength=n) - 1
     a = np.clip(loads.point_s - mesh.s0[element], 0.0, mesh.length[element])
     force = np.einsum("nij,nj->ni", mesh.axes[element], loads.point_f[:, :3])

@@ -37,8 +37,8 @@ def stations(
     where: list[Ints] = []
     local: list[Floats] = []
     begin = np.searchsorted(_rank_of(pieces.member, members), np.arange(len(members) + 1))
-    for rank, member in enumerate(members):
-        mine = slice(begin[rank], begin[rank + 1])
+    for place, member in enumerate(members):
+        mine = slice(begin[place], begin[place + 1])
         start, length = pieces.start[mine], pieces.length[mine]
         total = solution.project.lengths[member]
         s = np.array([min(max(p.on(total), 0.0), total) for p in positions])
@@ -52,8 +52,8 @@ def stations(
         keep = np.column_stack([np.full(len(s), True), right != left])
         piece = both[keep]
         at = np.repeat(s, keep.sum(axis=1)) - start[piece]
-        ranks.append(np.full(len(piece), rank))
-        where.append(piece + begin[rank])
+        ranks.append(np.full(len(piece), place))
+        where.append(piece + begin[place])
         local.append(np.clip(at, 0.0, length[piece]))
     rank, piece, t = np.concatenate(ranks), np.concatenate(where), np.concatenate(local)
     return rank, t, piece, pieces.start[piece] + t

@@ -86,7 +86,7 @@ def _block(pieces: Pieces) -> Extremes:
         coefficients = c[piece, :, :, r]
         forces = np.einsum("mfkp,mfp->mfk", coefficients, t[:, :, None] ** np.arange(4))
         sides.append((pieces.start[piece] + t, r, forces))
-    return Extremes(*(np.stack([sides[0][i], sides[1][i]], axis=2) for i in range(3)))  # type: ignore[arg-type]
+    return Extremes(*(np.stack([sides[0][i], sides[1][i]], axis=2) for i in range(3)))
 
 
 def envelope(solution: Solution, names: list[str], members: Ints, of: tuple[str, ...] = FORCES) -> Table:

@@ -1,9 +1,9 @@
 """Sections and materials by name.
 
-    >>> round(find_section("ipe300").Iy * 1e8)      # [cm4]
-    8356
-    >>> find_material("S355").E
-    210000000000.0
+>>> round(find_section("ipe300").Iy * 1e8)      # [cm4]
+8356
+>>> find_material("S355").E
+210000000000.0
 """
 
 from __future__ import annotations

@@ -62,7 +62,7 @@ def moved(loops: Loops, dy: float, dz: float, turn: float = 0.0) -> tuple[NDArra
     """The outline shifted by (dy, dz), then seen from axes turned by `turn` [rad]."""
     c, s = np.cos(turn), np.sin(turn)
     to_axes = np.array([[c, s], [-s, c]])
-    return tuple((p + [dy, dz]) @ to_axes.T for p in loops)
+    return tuple((p + np.array([dy, dz])) @ to_axes.T for p in loops)
 
 
 def bands(loops: Loops) -> Bands:

@@ -10,8 +10,9 @@
              | tw    h       | tw      h         | +------ - t    +---------+ -
         =====+=====          +========           +--------        |<-- b -->|
 
-Torsion: open shapes as rectangles with their junctions (Roark's Formulas for Stress and Strain, 7th ed., table 10.1; wide
-flange: AISC design guide 9, appendix C.2); hollow shapes EN 10210-2 annex B; solid rectangles by Saint-Venant's series.
+Torsion: open shapes as rectangles with their junctions (Roark's Formulas for Stress and Strain, 7th ed., table 10.1;
+wide flange: AISC design guide 9, appendix C.2); hollow shapes EN 10210-2 annex B; solid rectangles by Saint-Venant's
+series.
 Warping: thin-walled theory; 0 for closed and solid shapes.
 """
 
@@ -128,7 +129,7 @@ def _channel(name: str, d: Dimensions) -> Section:
 
 def _angle(name: str, d: Dimensions) -> Section:
     h, b, t, r, toe = d["h"], d["b"], d["t"], d.get("r", 0.0), d.get("r2", 0.0)
-    points = [[0, 0], [b, 0], [b, t], [t, t], [t, h], [0, h]]
+    points = np.array([[0, 0], [b, 0], [b, t], [t, t], [t, h], [0, h]])
     J = _strip(max(h, b), t) + _stub(min(h, b) - t, t) + _corner_joint(t, t, r)
     Iw = t**3 / 36 * ((h - t / 2) ** 3 + (b - t / 2) ** 3)
     return _built(name, [rounded(points, [0, 0, toe, r, toe, 0])], J, Iw, principal=True)

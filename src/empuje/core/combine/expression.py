@@ -1,7 +1,7 @@
 """Combinations written as sums of factored cases.
 
-    >>> parse("1.2 (SW + G) + 1.6*0.5 Q - 1.0 W")
-    (('SW', 1.2), ('G', 1.2), ('Q', 0.8), ('W', -1.0))
+>>> parse("1.2 (SW + G) + 1.6*0.5 Q - 1.0 W")
+(('SW', 1.2), ('G', 1.2), ('Q', 0.8), ('W', -1.0))
 """
 
 from __future__ import annotations

@@ -1,7 +1,7 @@
 """Findings: what there is to say about a model, as data.
 
-    >>> str(Finding("error", "unknown-name", "no section IPE 33", "did you mean IPE 330?", Place("m.toml", 12)))
-    'm.toml:12: error[unknown-name]: no section IPE 33; did you mean IPE 330?'
+>>> str(Finding("error", "unknown-name", "no section IPE 33", "did you mean IPE 330?", Place("m.toml", 12)))
+'m.toml:12: error[unknown-name]: no section IPE 33; did you mean IPE 330?'
 """
 
 from __future__ import annotations

@@ -147,9 +147,7 @@ def gather(parts: Sequence[PlainLoads]) -> PlainLoads:
     names = [n for n in PlainLoads.__dataclass_fields__ if n != "sources"]
     shift = np.cumsum([0] + [len(p.sources) for p in parts])
     joined = {
-        n: np.concatenate(
-            [getattr(p, n) + (shift[i] if n.endswith("_source") else 0) for i, p in enumerate(parts)]
-        )
+        n: np.concatenate([getattr(p, n) + (shift[i] if n.endswith("_source") else 0) for i, p in enumerate(parts)])
         for n in names
     }
     return PlainLoads(**joined, sources=tuple(s for p in parts for s in p.sources))
