@@ -39,6 +39,7 @@ KINDS: dict[str, tuple[Dimension, int | None, int, str]] = {
 UNIT_WEIGHT: Dimension = (-2, 1, -2, 0)
 LONGEST = 120
 ALLOWED = re.compile(r"[A-Za-z0-9\s.+\-*/^()²³⁴µ·]*")
+NUMBER = re.compile(r"(?<![\w.])(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?")
 SUPERSCRIPTS = str.maketrans({"²": "^2", "³": "^3", "⁴": "^4", "·": "*", "µ": "u"})
 
 
@@ -76,8 +77,11 @@ def parse(text: str) -> tuple[float, Dimension, bool]:
     powers = re.findall(r"(?:\^|\*\*)\s*([^\s*/+)]*)", plain)
     if any(not re.fullmatch(r"\(?-?\d(\.\d)?", p) for p in powers):
         raise QuantityError("a power must be a single digit")
+    # "12 500 N" must not become 12 times 500: blanks multiply units, never numbers. Only 1/K may follow a number.
+    if re.search(r"(?<!\w)[\d.]+(?:[eE][+-]?\d+)?\s+(?!1\s*/)[\d.]|[A-Za-z)]\s+[\d.]|\d\.\d*\.", plain):
+        raise QuantityError("has two numbers side by side; write 12500, or put * between them")
     # Whole numbers would be raised to powers exactly, however many digits that takes; floats overflow instead.
-    plain = re.sub(r"(?<![\w.])(\d+)(?![\w.])", r"\1.0", plain)
+    plain = NUMBER.sub(lambda m: repr(float(m[0])), plain)
     try:
         value = _registry().parse_expression(plain.replace("^", "**"))
         if not hasattr(value, "to_base_units"):

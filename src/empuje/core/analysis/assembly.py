@@ -100,6 +100,20 @@ def element_freedoms(mesh: Mesh) -> NDArray[np.intp]:
     return np.hstack([6 * mesh.start[:, None] + six, 6 * mesh.end[:, None] + six])
 
 
+def steadied(free: NDArray[np.intp], diagonal: Floats) -> tuple[Floats, NDArray[np.bool_]]:
+    """A positive scale for each free freedom, and which of them have no stiffness of their own.
+
+    Rounding leaves a freedom without stiffness some 1e-16 of what its node has in other directions; scaled by itself
+    that would look like any other. The stiffest and the softest direction of a real node differ by 1e8 at most.
+    """
+    group = 2 * (free // 6) + (free % 6) // 3
+    stiffest = np.zeros(int(group.max(initial=0)) + 1)
+    np.maximum.at(stiffest, group, diagonal)
+    stiffest = np.where(stiffest > 0, stiffest, 1.0)[group]
+    none = diagonal < NOTHING_HOLDS * stiffest
+    return np.where(none, stiffest, diagonal), none
+
+
 def node_forces(loads: PlainLoads, nodes: int, cases: int) -> Floats:
     """Loads put straight on nodes (6 nodes, cases) [N, N m]."""
     out = np.zeros((nodes, 6, cases))

@@ -14,7 +14,7 @@ from scipy.sparse import csgraph
 from ..model.findings import Finding, Place
 from ..model.frame import FREEDOMS
 from ..model.project import Project
-from .assembly import Freedoms
+from .assembly import Freedoms, steadied
 from .mesh import Mesh
 
 Floats = NDArray[np.float64]
@@ -114,7 +114,7 @@ def loose_parts(project: Project, mesh: Mesh, freedom: Freedoms, stiff: sparse.c
     """What moves when the free equations have no unique solution, from their null vectors."""
     free = freedom.free
     findings = []
-    for vector in _null_vectors(stiff):
+    for vector in _null_vectors(stiff, 1 / np.sqrt(steadied(free, stiff.diagonal())[0])):
         u = np.zeros(6 * len(project.nodes))
         u[free] = vector
         findings.append(_loose_finding(project, mesh, freedom, u.reshape(-1, 6)))
@@ -128,14 +128,12 @@ def loose_parts(project: Project, mesh: Mesh, freedom: Freedoms, stiff: sparse.c
     ]  # fmt: skip
 
 
-def _null_vectors(stiff: sparse.csr_matrix) -> Floats:
+def _null_vectors(stiff: sparse.csr_matrix, scale: Floats) -> Floats:
     """Up to six motions that strain nothing (k, n), each made as local as it can be."""
     from scipy.linalg import qr
     from scipy.sparse.linalg import splu
 
     n = stiff.shape[0]
-    diagonal = stiff.diagonal()
-    scale = 1 / np.sqrt(np.where(diagonal > 0, diagonal, 1.0))
     scaling = sparse.diags(scale)
     scaled = (scaling @ stiff @ scaling).tocsc()
     lu = splu((scaled + 1e-10 * sparse.identity(n)).tocsc(), permc_spec="MMD_AT_PLUS_A")

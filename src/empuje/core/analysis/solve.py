@@ -16,7 +16,7 @@ from scipy import sparse
 from ..model.findings import Finding
 from ..model.loads import PlainLoads
 from ..model.project import Project
-from .assembly import Freedoms, applied_totals, assemble, element_freedoms, freedoms, node_forces
+from .assembly import Freedoms, applied_totals, assemble, element_freedoms, freedoms, node_forces, steadied
 from .element import condense, rotation, stiffness
 from .factor import SingularError, factorise
 from .mechanism import free_motions, loaded_hinges, loose_parts
@@ -126,10 +126,10 @@ def solve(project: Project, loads: PlainLoads) -> Solution:
 
 def _solved(project: Project, mesh: Mesh, freedom: Freedoms, stiff: sparse.csr_matrix, right: Floats) -> Floats:
     """Solve the free equations, scaled to a unit diagonal; refuse a mechanism by name."""
-    diagonal = stiff.diagonal()
-    if diagonal.min() <= 0:
+    steady, loose = steadied(freedom.free, stiff.diagonal())
+    if loose.any():
         raise Unstable(loose_parts(project, mesh, freedom, stiff))
-    scale = 1 / np.sqrt(diagonal)
+    scale = 1 / np.sqrt(steady)
     scaling = sparse.diags(scale)
     scaled = (scaling @ stiff @ scaling).tocsc()
     try:

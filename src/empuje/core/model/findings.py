@@ -7,6 +7,7 @@
 from __future__ import annotations
 
 import difflib
+import re
 from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
@@ -52,11 +53,26 @@ def has_errors(findings: Iterable[Finding]) -> bool:
 
 def nearest(word: str, known: Iterable[str], most: int = 3) -> list[str]:
     """The known names most like `word`, best first; letter case does not count."""
-    by_fold: dict[str, str] = {}
-    for name in known:
-        by_fold.setdefault(name.casefold(), name)
-    close = difflib.get_close_matches(word.casefold(), by_fold, n=most, cutoff=0.55)
-    return [by_fold[c] for c in close]
+    match = difflib.SequenceMatcher(b=word.casefold())
+    numbers = _numbers(word)
+    found = []
+    for place, name in enumerate(dict.fromkeys(known)):
+        match.set_seq1(name.casefold())
+        if match.real_quick_ratio() < NEAR_ENOUGH or match.quick_ratio() < NEAR_ENOUGH:
+            continue
+        ratio = match.ratio()
+        if ratio >= NEAR_ENOUGH:
+            # Of names equally alike, the one with the nearest numbers: HEB 200 for HEB 205.
+            apart = sum(abs(a - b) for a, b in zip(numbers, _numbers(name), strict=False))
+            found.append((-round(ratio, 2), apart, place, name))
+    return [name for *_, name in sorted(found)[:most]]
+
+
+NEAR_ENOUGH = 0.55
+
+
+def _numbers(text: str) -> list[float]:
+    return [float(n) for n in re.findall(r"\d+(?:\.\d+)?", text)]
 
 
 def did_you_mean(word: str, known: Iterable[str]) -> str:

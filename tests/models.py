@@ -1,0 +1,63 @@
+"""Model texts for tests."""
+
+import numpy as np
+
+from empuje.core.actions import plain_loads
+from empuje.core.analysis.solve import solve
+from empuje.files.reader import read_text
+
+PORTAL = """
+[project]
+units = "kN m"
+[grid]
+x = { A = 0, B = 6, C = 12 }
+y = { 1 = 0, 2 = 5 }
+z = { base = 0, eave = 4, ridge = 5.5 }
+[members.columns]
+section = "HEB 200"
+material = "S235"
+runs = ["A,C / 1..2 / base>eave"]
+[members.rafters]
+section = "IPE 300"
+material = "S235"
+runs = ["A>B / 1,2 / eave>ridge", "C>B / 1,2 / eave>ridge"]
+[members.ties]
+section = "IPE 200"
+material = "S235"
+ends = "hinged"
+runs = ["A..C / 1>2 / eave"]
+[[supports]]
+at = "*@base"
+fix = "fixed"
+[cases]
+G = { action = "dead", self_weight = 1.0 }
+Q = { action = "live" }
+W = { action = "wind" }
+[loads]
+G = [ { on = "rafters", line = "0.35*6.0 kN/m" } ]
+Q = [ { on = "rafters/*", line = "2 kN/m", from = "1 m", to = "60%", per = "projected" } ]
+W = [ { on = "A*@eave", force = "5 kN", dir = "+x" }, { on = "rafters/1/*", moment = 3, dir = "+y", at = ["25%", 2] } ]
+[combinations.custom]
+U1 = { formula = "1.2 G + 1.6 Q", set = "strength" }
+U2 = { formula = "1.2 G + 0.5 Q - 1.0 W", set = "strength" }
+S1 = { formula = "G + Q", set = "service" }
+""".replace("A..C / 1>2 / eave", "A,C / 1>2 / eave")
+
+
+def reading(text):
+    return read_text(text, "model.toml")
+
+
+def project(text):
+    found = reading(text)
+    assert found.project is not None, "\n".join(map(str, found.findings))
+    return found.project
+
+
+def solution(text):
+    frame = project(text)
+    return solve(frame, plain_loads(frame)[0])
+
+
+def member(frame, name):
+    return np.array([[m.name for m in frame.members].index(name)])

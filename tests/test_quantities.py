@@ -1,0 +1,73 @@
+"""Quantities: units, arithmetic, and what must not get through."""
+
+import time
+
+import pytest
+
+from empuje.core.combine.expression import ExpressionError, parse
+from empuje.files.quantities import QuantityError, Units
+
+KN = Units("kN", "m")
+KIP = Units("kip", "ft")
+
+
+@pytest.mark.parametrize(("text", "kind", "value"), [
+    ("0.85*3.2 kN/m", "line", 2720), (2, "line", 2000), ("250 lbf/ft", "line", 250 * 4.4482216152605 / 0.3048),
+    ("1.2 kip/ft^2", "stress", 1200 * 4.4482216152605 / 0.3048**2), ("(1.2 + 0.8)*3 kN/m", "line", 6000),
+    ("420 kg/m3", "density", 420), ("25 kN/m3", "density", 25_000 / 9.80665), ("5e-6 1/K", "expansion", 5e-6),
+    ("8000 cm⁴", "inertia", 8e-5), ("8e3 cm4", "inertia", 8e-5), ("3 kip-ft", "moment", 3 * 1355.8179483314),
+    ("3 kNm", "moment", 3000), ("29000 ksi", "stress", 29000 * 6894757.293168361), ("2*3", "line", 6000),
+    ("3 kN + 200 N", "force", 3200), ("-2.5 m/2", "length", -1.25), (30, "angle", 0.5235987755982988),
+    ("0.5 rad", "angle", 0.5), ("30 deg", "angle", 0.5235987755982988), ("0.3 t/m3", "density", 300),
+])  # fmt: skip
+def test_quantities_in_si(text, kind, value):
+    assert KN.read(text, kind) == pytest.approx(value, rel=1e-12)
+
+
+def test_a_bare_number_has_the_projects_units():
+    assert KIP.read(2, "moment") == pytest.approx(2 * 1355.8179483314, rel=1e-12)
+    assert KIP.read("1.5*2", "stress") == pytest.approx(3 * 47880.25898033584, rel=1e-12)
+
+
+@pytest.mark.parametrize(("text", "kind", "says"), [
+    ("12 kN", "line", "a force, not a force per length"), ("3 kM", "force", "unknown unit kM"), ("", "force", "no number"),
+    ("kN", "force", "no number"), (True, "force", "is not a force"), (7850, "density", "needs its unit"),
+    ("1,5 kN", "force", "write numbers with a point"), ("nan", "force", "no number"), ("1e999 kN", "force", "finite"),
+    ("1/0 kN", "force", "division by zero"), ("3 kN + 2 m", "force", "different dimension"), ("((3 kN", "force", "not a"),
+    ("__import__('os')", "force", "cannot hold"), ("sin(3)", "number", "unknown unit"), ([1], "force", "is not a force"),
+    ("1" * 200, "force", "longer than"), ("12 500 N", "force", "side by side"), ("1.2.5 kN", "force", "side by side"),
+    ("2 kN 3", "force", "side by side"), ("1.5e3 .5 kN", "force", "side by side"),
+])  # fmt: skip
+def test_what_is_no_quantity_is_refused_in_words(text, kind, says):
+    with pytest.raises(QuantityError, match=says):
+        KN.read(text, kind)
+
+
+@pytest.mark.parametrize(
+    "bomb", ["9**9**9**9 kN", "9^9^9^9 kN", "((9^9)^9)^9 kN", "((((9^9)^9)^9)^9)^9 kN", "9^99999999 kN"]
+)
+def test_towers_of_powers_cost_nothing(bomb):
+    start = time.perf_counter()
+    with pytest.raises(QuantityError):
+        KN.read(bomb, "force")
+    assert time.perf_counter() - start < 2
+
+
+def test_combination_formulas():
+    assert dict(parse("1.2 (SW + G) + 1.6*0.5 Q - 1.0 W + 1/2 Q")) == {"SW": 1.2, "G": 1.2, "Q": 1.3, "W": -1.0}
+    assert dict(parse("-(2 (A - B) - 3A)")) == {"A": 1.0, "B": 2.0}
+    for bad in (
+        "",
+        "1.2",
+        "1.2 G +",
+        "1.2 G 1.6 Q",
+        "(G",
+        "G)",
+        "1.2 G ** Q",
+        "1/0 G",
+        "3 / G",
+        "((" * 500 + "G",
+        "G;W",
+    ):
+        with pytest.raises(ExpressionError):
+            parse(bad)
