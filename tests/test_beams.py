@@ -72,7 +72,7 @@ def test_line_loads(axis, a, b, q0, q1):
 @pytest.mark.parametrize("axis", PLANES)
 @pytest.mark.parametrize("a", [0.0, 0.9, 3.65, 7.0, L])
 def test_point_force_and_moment_anywhere(axis, a):
-    v, _, V, M, _, inertia = PLANES[axis]
+    v, _, _, M, _, inertia = PLANES[axis]
     force, moment = 9e3, 4e3
     held = beam([point(0, force, a, way=local(axis))])
     assert inside(held, 0, 0.0)[M] == pytest.approx(-force * a * (L - a) ** 2 / L**2, rel=NEAR, abs=1e-6)

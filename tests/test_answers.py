@@ -1,0 +1,100 @@
+"""Envelopes, forces at positions, balance: against brute force and hand statics."""
+
+import numpy as np
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from build import FIXED, HINGED, PINNED, RIGID, at_node, line, point, solved, toward
+from empuje.core.analysis.pieces import FORCES
+from empuje.core.answers.along import forces, member_displacements, node_displacements
+from empuje.core.answers.envelope import envelope, extremes
+from empuje.core.answers.reactions import balance, reactions
+from empuje.core.model.loads import Position
+
+values = st.floats(-5e3, 5e3).map(lambda v: round(v, 1))
+share = st.floats(0, 1).map(lambda v: round(v, 3))
+
+
+@st.composite
+def loads_of(draw, case):
+    out = []
+    for m in range(3):
+        a, b = sorted((draw(share), draw(share)))
+        way = toward(draw(st.sampled_from([(0, 0, -1), (1, 0, 0), (0, 1, 0), (0.6, 0, 0.8)])), draw(st.booleans()))
+        out.append(line(m, draw(values), draw(values), (Position(share=a), Position(share=b)), way, case))
+        out.append(point(m, draw(values), 2 * draw(share), draw(st.sampled_from(["force", "moment"])), way, case))
+    return out
+
+
+@settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@given(loads_of("G"), loads_of("Q"), st.tuples(values, values))
+def test_envelope_is_brute_force(dead, live, factors):
+    """No sample on a fine grid lies outside, and each extreme is met where and when the table says."""
+    xyz = [(0, 0, 0), (0.5, 0, 3.5), (4, 2, 4), (4, 3, 0), (2.25, 1, 3.75)]
+    members = [(0, 1), (1, 2, {"released": HINGED + RIGID, "roll": 0.3}), (3, 2)]
+    combinations = {"U": {"G": 1.2, "Q": 1.6}, "V": {"G": factors[0] / 1e3, "Q": factors[1] / 1e3}, "W": {"G": 0.9}}
+    s = solved(
+        xyz, members, {0: FIXED, 3: PINNED, 4: (True,) * 3 + (False,) * 3}, dead + live, combinations=combinations
+    )
+    names, every = ["U", "V", "W"], np.arange(3)
+    found = extremes(s, names, every)
+    grid = [Position(share=x) for x in np.linspace(0, 1, 41)]
+    table = forces(s, names, every, grid, breaks=True)
+    for m in range(3):
+        rows = table["member"] == f"m/{m}"
+        for f, force in enumerate(FORCES):
+            sample = table[force][rows]
+            size = max(np.abs(table[force]).max(), 1.0)
+            low, high = found.forces[m, f, :, f]
+            assert low <= sample.min() + 1e-9 * size and high >= sample.max() - 1e-9 * size
+            for side in (0, 1):
+                x, name = found.x[m, f, side], names[found.result[m, f, side]]
+                there = forces(s, [name], np.array([m]), [Position(x)])
+                assert np.abs(there[force] - found.forces[m, f, side, f]).min() <= 1e-7 * size
+
+
+def test_concurrent_forces_and_plane_models():
+    """A cantilever under two cases: what goes with the largest moment is what acts there and then."""
+    loads = [at_node(1, 2e3, case="G"), at_node(1, 3e3, way=toward((1, 0, 0)), case="Q")]
+    s = solved([(0, 0, 0), (4, 0, 0)], [(0, 1)], {0: FIXED}, loads, plane=True,
+               combinations={"U": {"G": 1.0, "Q": 1.5}, "V": {"G": 1.2}})  # fmt: skip
+    table = envelope(s, ["U", "V"], np.array([0]))
+    assert sorted(set(table["of"])) == ["My", "N", "Vz"]
+    row = np.flatnonzero((table["of"] == "My") & (table["extreme"] == "min"))[0]
+    assert (table["case"][row], table["x"][row]) == ("V", 0.0)
+    assert [table[f][row] for f in ("N", "Vz", "My")] == pytest.approx([0, 2400, -9600], abs=1e-6)
+    assert np.isnan([table[f][row] for f in ("Vy", "T", "Mz")]).all()
+    row = np.flatnonzero((table["of"] == "N") & (table["extreme"] == "max"))[0]
+    assert table["N"][row] == pytest.approx(4500) and table["case"][row] == "U"
+
+
+def test_two_rows_at_a_jump_left_then_right():
+    s = solved([(0, 0, 0), (6, 0, 0)], [(0, 1, {"released": HINGED + HINGED})], {0: FIXED, 1: FIXED},
+               [point(0, 6e3, 2.0), point(0, 3e3, 4.0, "moment", toward((0, 1, 0)))])  # fmt: skip
+    table = forces(s, ["Q"], np.array([0]), [Position(2.0), Position(share=2 / 3), Position(1.0)])
+    assert table["x"].tolist() == pytest.approx([1, 2, 2, 4, 4])
+    # Reactions by moments about the far end: 6 * 4/6 -+ 3/6.
+    assert table["Vz"] == pytest.approx([3500, 3500, -2500, -2500, -2500])
+    assert table["My"] == pytest.approx([3500, 7000, 7000, 2000, 5000])
+
+
+def test_displacements_along_a_member_meet_its_nodes():
+    s = solved([(0, 0, 0), (1, 2, 3), (3, 3, 3)], [(0, 2, {"roll": 1.0}), (1, 2)], {0: FIXED, 1: FIXED}, [line(0, 900)])
+    along = member_displacements(s, ["Q"], np.array([0]), [Position(0.0), Position(share=1.0)])
+    nodes = node_displacements(s, ["Q"], np.array([0, 2]))
+    for u in ("ux", "uy", "uz", "rx", "ry", "rz"):
+        assert along[u] == pytest.approx(nodes[u], rel=1e-9, abs=1e-15)
+
+
+def test_balance_names_its_parts():
+    """Two posts side by side; sums about the centre of the supports by hand."""
+    s = solved([(0, 0, 0), (0, 0, 3), (4, 0, 0), (4, 0, 3)], [(0, 1), (2, 3)], {0: FIXED, 2: FIXED},
+               [at_node(1, 5e3, way=toward((0, 1, 0))), at_node(3, 2e3)], combinations={"U": {"Q": 2.0}})  # fmt: skip
+    table = balance(s, ["Q", "U"])
+    assert table["sum"].tolist() == ["applied", "reactions", "difference"] * 2
+    applied = [table[c][3] for c in ("Fx", "Fy", "Fz", "Mx", "My", "Mz")]
+    assert applied == pytest.approx([0, 10e3, -4e3, -30e3, 8e3, -20e3])
+    assert np.nanmax(table["share"]) < 1e-12
+    one = reactions(s, ["U"], np.array([0]))
+    assert len(one) == 1 and one["Mx"][0] == pytest.approx(30e3)

@@ -1,0 +1,198 @@
+"""The installed `empuje`, on files in a folder, as its user runs it."""
+
+import csv
+import io
+import json
+import os
+import shutil
+import sqlite3
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from empuje.cli import main
+from models import PORTAL
+
+EMPUJE = shutil.which("empuje", path=str(Path(sys.executable).parent)) or shutil.which("empuje")
+
+
+@pytest.fixture
+def model(tmp_path):
+    path = tmp_path / "portal.toml"
+    path.write_text(PORTAL, encoding="utf-8")
+    return path
+
+
+def run(*words, cwd=None):
+    assert EMPUJE, "empuje is not installed"
+    environment = os.environ | {"PYTHONIOENCODING": "utf-8"}
+    return subprocess.run(
+        [EMPUJE, *map(str, words)], capture_output=True, text=True, cwd=cwd, env=environment, timeout=120
+    )
+
+
+def say(capsys, *words):
+    """Run in this process: code, standard output, standard error."""
+    code = main([str(w) for w in words])
+    out = capsys.readouterr()
+    return code, out.out, out.err
+
+
+def test_help_needs_no_numerical_library():
+    found = subprocess.run(
+        [sys.executable, "-c", "import sys, empuje.cli as c\ntry: c.main(['--help'])\nexcept SystemExit: pass\n"
+         "print([m for m in ('numpy', 'scipy', 'pandas', 'matplotlib', 'pint') if m in sys.modules])"],
+        capture_output=True, text=True,
+    )  # fmt: skip
+    assert found.stdout.rstrip().endswith("[]") and "envelope" in found.stdout
+
+
+def test_the_demo_runs_and_says_what_to_look_at(tmp_path):
+    found = run("demo", cwd=tmp_path)
+    assert (found.returncode, found.stderr) == (0, "")
+    results = tmp_path / "packing-house" / "results"
+    summary = (results / "summary.md").read_text(encoding="utf-8")
+    assert "Does it stand" in summary and "| girders | My |" in summary
+    assert (results / "pictures" / "loads-WY.png").read_bytes().startswith(b"\x89PNG")
+    # Every command it proposes works.
+    import shlex
+
+    proposed = [line for line in found.stdout.splitlines() if line.strip().startswith("empuje ")]
+    assert len(proposed) == 4
+    for line in proposed:
+        again = run(*shlex.split(line)[1:], cwd=tmp_path)
+        assert again.returncode == 0, again.stderr
+    # By hand: 6 bays of joists at 15 and 2 at 7.5 kN/m, four machine feet of 6 kN.
+    rows = csv.DictReader(io.StringIO((results / "load-totals.csv").read_text(encoding="utf-8")))
+    totals = {r["case"]: float(r["Fz [kN]"]) for r in rows}
+    assert totals["Q"] == pytest.approx(-(5 * 6 * 15 + 2 * 6 * 7.5 + 24), rel=1e-12)
+    with sqlite3.connect(results / "results.sqlite") as database:
+        top = database.execute('SELECT max("My [kN*m]") FROM envelope WHERE member LIKE "girders%"').fetchone()[0]
+    assert 300 < top < 400
+    # A second run gives the same bytes; a changed model is not overwritten.
+    before = {p.relative_to(results): p.read_bytes() for p in results.rglob("*.*") if p.is_file()}
+    assert run("demo", cwd=tmp_path).returncode == 0
+    assert before == {p.relative_to(results): p.read_bytes() for p in results.rglob("*.*") if p.is_file()}
+    model = tmp_path / "packing-house" / "packing-house.toml"
+    model.write_text(model.read_text(encoding="utf-8") + "# mine\n", encoding="utf-8")
+    assert run("demo", cwd=tmp_path).returncode == 2 and model.read_text(encoding="utf-8").endswith("# mine\n")
+
+
+def test_new_writes_a_model_that_checks(tmp_path):
+    assert run("new", "frame", cwd=tmp_path).returncode == 0
+    found = run("check", "frame.toml", cwd=tmp_path)
+    assert found.returncode == 0 and "0 errors, 0 warnings" in found.stdout
+    assert run("new", "frame.toml", cwd=tmp_path).returncode == 2
+
+
+def test_broken_models_are_told_without_a_traceback(model, tmp_path):
+    model.write_text(PORTAL.replace("HEB 200", "HEB 205").replace('"+x"', '"x"'), encoding="utf-8")
+    for command in (["check"], ["reactions"], ["run"]):
+        found = run(*command, model)
+        assert found.returncode == 1
+        text = found.stdout + found.stderr
+        assert "portal.toml:9: error[unknown-name]" in text and "HEB 200" in text and "Traceback" not in text
+    assert not list(tmp_path.glob("*-results"))
+    (tmp_path / "bad.toml").write_bytes(b"\xff\xfe")
+    for name in ("missing.toml", "bad.toml", "."):
+        found = run("check", name, cwd=tmp_path)
+        assert found.returncode == 2 and "Traceback" not in found.stderr
+
+
+def test_a_mechanism_is_an_error_of_check(model, capsys):
+    model.write_text(PORTAL.replace('fix = "fixed"', 'fix = "x z ry"'), encoding="utf-8")
+    code, out, _ = say(capsys, "check", model)
+    assert code == 1 and "error[mechanism]" in out and "no support in y" in out
+    code, _, err = say(capsys, "forces", model)
+    assert code == 1 and "no support in y" in err
+
+
+def test_formats_agree_and_carry_full_precision(model, capsys):
+    code, text, _ = say(capsys, "reactions", model, "--under", "U1,W", "--format", "json")
+    rows = json.loads(text)
+    assert code == 0 and len(rows) == 8 and set(rows[0]) >= {"node", "case", "Fz [kN]", "My [kN*m]"}
+    _, text, _ = say(capsys, "reactions", model, "--under", "U1", "--under", "W", "--format", "csv")
+    for row, same in zip(csv.DictReader(io.StringIO(text)), rows, strict=True):
+        assert row["node"] == same["node"] and float(row["Fz [kN]"]) == same["Fz [kN]"]
+    assert any(len(str(r["Fz [kN]"])) > 10 for r in rows)
+    _, text, _ = say(capsys, "reactions", model, "--under", "W")
+    assert "applied" in text and "difference" in text and text.count("@base") == 4
+    push = next(line for line in text.splitlines() if "  applied" in line).split()
+    assert float(push[2]) == 10.0
+    _, text, _ = say(capsys, "reactions", model, "--under", "W", "--balance", "--format", "md")
+    assert text.startswith("| case | sum |") and "| difference |" in text
+
+
+def test_json_has_null_where_a_value_does_not_exist(tmp_path, capsys):
+    from importlib.resources import files
+
+    path = tmp_path / "plane.toml"
+    path.write_text(files("empuje.files").joinpath("starter.toml").read_text(encoding="utf-8"), encoding="utf-8")
+    rows = json.loads(say(capsys, "displacements", path, "--format", "json", "--under", "W")[1])
+    assert len(rows) == 5 and rows[0]["uy [mm]"] is None and rows[0]["ux [mm]"] == 0.0
+    rows = json.loads(say(capsys, "forces", path, "--on", "rafters", "--at", "50%", "--format", "json")[1])
+    assert {r["member"] for r in rows} == {"rafters/A@eave-B@ridge", "rafters/B@ridge-C@eave"}
+    assert rows[0]["Mz [kN*m]"] is None and rows[0]["x [m]"] == pytest.approx(26.44**0.5 / 2, rel=1e-9)
+
+
+def test_loads_lists_what_is_where(model, capsys):
+    _, text, _ = say(capsys, "loads", model, "--under", "W")
+    line = 1 + PORTAL[: PORTAL.index("W = [ {")].count("\n")
+    assert text.count("Fx 5 kN") == 2 and text.count("My 3 kN*m") == 4 and f"portal.toml:{line}" in text
+    _, text, _ = say(capsys, "loads", model, "--under", "Q", "--on", "rafters/1/*", "--format", "csv")
+    rows = list(csv.DictReader(io.StringIO(text)))
+    assert len(rows) == 2 and float(rows[0]["qz [kN/m]"]) == pytest.approx(-2 * 6 / 38.25**0.5)
+    assert float(rows[0]["from [m]"]) == 1.0
+
+
+def test_calls_that_cannot_be_met_say_what_to_do(model, capsys, tmp_path):
+    for words, says in (
+        (["forces", model, "--on", "rafers"], "did you mean rafters"), (["forces", model, "--under", "U9"], "U1"),
+        (["forces", model, "--at", "2 kN"], "a force, not a length"), (["envelope", model, "--of", "M"], "My"),
+        (["draw", model, "loads"], "--under"), (["draw", model, "My", "--under", "U1", "-o", "x.gif"], ".png"),
+        (["draw", model, "My", "--under", "U1", "--view", "top"], "iso"), (["reactions", model, "-o", "x.doc"], ".csv"),
+        (["displacements", model, "--on", "rafters,A1@base"], "not both"), (["reactions", model, "--on", "A1@eave"], "support"),
+    ):  # fmt: skip
+        code, out, err = say(capsys, *words)
+        assert code == 2 and says in err and out == "", (words, err)
+
+
+def test_run_replaces_its_own_results_and_nothing_else(model, capsys, tmp_path):
+    assert say(capsys, "run", model, "--no-pictures")[0] == 0
+    folder = tmp_path / "portal-results"
+    assert {"summary.md", "results.sqlite", "reactions.csv", "envelope.csv"} <= {p.name for p in folder.iterdir()}
+    (folder / "old.txt").write_text("old")
+    assert say(capsys, "run", model, "--no-pictures")[0] == 0 and not (folder / "old.txt").exists()
+    mine = tmp_path / "mine"
+    mine.mkdir()
+    (mine / "thesis.txt").write_text("years")
+    code, _, err = say(capsys, "run", model, "-o", mine)
+    assert code == 2 and "other files" in err and (mine / "thesis.txt").read_text() == "years"
+    assert not [p for p in tmp_path.iterdir() if p.name.startswith(".")]
+
+
+@pytest.mark.parametrize(
+    ("what", "ending", "head"), [("loads", "svg", b"<?xml"), ("deflected", "pdf", b"%PDF"), ("N", "png", b"\x89PNG")]
+)
+def test_pictures_are_the_same_each_time(model, tmp_path, capsys, what, ending, head):
+    paths = [tmp_path / f"{i}.{ending}" for i in (0, 1)]
+    for path in paths:
+        assert say(capsys, "draw", model, what, "--under", "W", "-o", path, "--names")[0] == 0
+    assert paths[0].read_bytes().startswith(head) and paths[0].read_bytes() == paths[1].read_bytes()
+
+
+def test_python_gives_tables_with_units(model):
+    import empuje
+
+    solution = empuje.solve(empuje.read(model))
+    table = solution.envelope(on="rafters", under="strength", of="My")
+    assert list(table.columns[:5]) == ["member", "of", "extreme", "x [m]", "case"] and len(table) == 8
+    assert solution.reactions(under="W")["Fx [kN]"].sum() == pytest.approx(-10)
+    assert len(solution.forces(on="rafters/1/*", under="U1", at=["0%", 2.5])) == 4
+    assert solution.displacements(on="A1@eave", under="W")["ux [mm]"].iloc[0] > 0
+    assert set(solution.loads(under="G")["case"]) == {"G"}
+    model.write_text(PORTAL.replace("HEB 200", "HEB 205"), encoding="utf-8")
+    with pytest.raises(empuje.ModelError, match="HEB 200"):
+        empuje.read(model)
