@@ -95,6 +95,6 @@ def test_balance_names_its_parts():
     assert table["sum"].tolist() == ["applied", "reactions", "difference"] * 2
     applied = [table[c][3] for c in ("Fx", "Fy", "Fz", "Mx", "My", "Mz")]
     assert applied == pytest.approx([0, 10e3, -4e3, -30e3, 8e3, -20e3])
-    assert np.nanmax(table["share"]) < 1e-12
+    assert np.nanmax(table["relative"]) < 1e-12
     one = reactions(s, ["U"], np.array([0]))
     assert len(one) == 1 and one["Mx"][0] == pytest.approx(30e3)

@@ -32,7 +32,7 @@ def run(arguments: argparse.Namespace) -> int:
             worst = float(closing_error(solution, list(project.case_names)).max(initial=0))
             print(
                 f"{project.file}: {len(project.members)} members, {len(project.nodes)} nodes, "
-                f"{len(project.supports)} supports, {len(project.cases)} cases, "
+                f"{len({s.node for s in project.supports})} supports, {len(project.cases)} cases, "
                 f"{len(project.combinations)} combinations; stable, loads and reactions balance to {worst:.0e}"
             )
     for finding in findings:

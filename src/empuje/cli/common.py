@@ -22,6 +22,8 @@ if TYPE_CHECKING:
     from ..files.selectors import Names
     from ..show.display import Display
 
+LONG_WORK = 2000
+"""From so many members on, someone at a terminal is told what is going on."""
 FORMATS = ("table", "csv", "json", "md")
 
 
@@ -145,7 +147,8 @@ def solve(model: Model) -> Solution:
     from ..core.analysis.solve import solve as solved
 
     project = model.project
-    progress(f"solving {len(project.members)} members, {len(project.cases)} cases ...")
+    if len(project.members) > LONG_WORK:
+        progress(f"solving {len(project.members)} members, {len(project.cases)} cases ...")
     loads, _ = plain_loads(project)
     try:
         return solved(project, loads)

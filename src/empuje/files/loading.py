@@ -81,7 +81,8 @@ def _load(entry: Entry, case: str, names: Names, plane: bool) -> list[DescribedL
         return []
     nodes, members, missed = names.select(patterns)
     for pattern in missed:
-        entry.error("matches-nothing", f"{entry.what}: nothing is called {pattern}", names.like(pattern), "on")
+        if not names.excused(pattern):
+            entry.error("matches-nothing", f"{entry.what}: nothing is called {pattern}", names.like(pattern), "on")
     if nodes and members:
         entry.error("mixed-on", f"{entry.what} is on nodes and on members", "write two loads", "on")
         return []

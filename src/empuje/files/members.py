@@ -5,8 +5,8 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 
-from ..core.model.findings import Place
-from ..core.model.frame import FREEDOMS, Member, Support
+from ..core.model.findings import Finding, Place
+from ..core.model.frame import FREEDOMS, Material, Member, Section, Support
 from .entry import Entry, shown
 from .grid import MOST_PIECES, RunError, expand_run
 from .nodes import NodeBook
@@ -27,9 +27,10 @@ class Style:
     roll: float
 
 
-def read_members(model: Entry, book: NodeBook, parts: Parts) -> list[Member]:
-    """Every member of every family, in the order of the file."""
+def read_members(model: Entry, book: NodeBook, parts: Parts) -> tuple[list[Member], list[str]]:
+    """Every member of every family, in the order of the file, and the families that could not be read whole."""
     members: list[Member] = []
+    unread: list[str] = []
     if not model.has("members"):
         model.error("missing-key", "the model has no members", "add [members.NAME] with section, material and runs")
     for family, entry in model.child("members").children():
@@ -44,28 +45,25 @@ def read_members(model: Entry, book: NodeBook, parts: Parts) -> list[Member]:
         if section_name in parts.only_bars and not style.bar:
             entry.error("missing-key", f"section {section_name} has an area only, but {family} are not bars",
                         "give the section Iy, Iz and J, or the family bar = true", "section")  # fmt: skip
+        before = len(entry.notes.findings)
         laid = [*_runs(entry, book), *_pieces(entry, book, style)]
+        if len(entry.notes.findings) > before:
+            unread.append(family)
         if not entry.has("runs") and not entry.has("pieces"):
             entry.error("missing-key", f"family {family} has no members", "add runs = [...] or pieces = { ... }")
         if section is None or material is None:
             # Node names must still be known to what comes after, so the members are laid with a stand-in.
-            section, material = section or _STAND_IN[0], material or _STAND_IN[1]
+            section, material = section or STAND_IN[0], material or STAND_IN[1]
         for name, start, end, place, own in laid:
             s = own or style
             members.append(
                 Member(f"{family}/{name}", family, start, end, section, material, place, s.roll, s.released, s.bar)
             )
-    _refuse_bad_lengths(members, book, model)
-    return members
+    _refuse_bad_lengths(members, model)
+    return members, unread
 
 
-def _stand_in() -> tuple:
-    from ..core.model.frame import Material, Section
-
-    return Section("?", 1, 1, 1, 1), Material("?", 1, 1, 0, 0)
-
-
-_STAND_IN = _stand_in()
+STAND_IN = Section("?", 1, 1, 1, 1), Material("?", 1, 1, 0, 0)
 
 
 def _style(entry: Entry, default: Style) -> Style:
@@ -143,11 +141,9 @@ def _pieces(entry: Entry, book: NodeBook, style: Style) -> list[Laid]:
     return out
 
 
-def _refuse_bad_lengths(members: list[Member], book: NodeBook, model: Entry) -> None:
+def _refuse_bad_lengths(members: list[Member], model: Entry) -> None:
     seen: dict[str, Member] = {}
     say = model.notes.findings
-    from ..core.model.findings import Finding
-
     for m in members:
         if m.name in seen:
             say.append(
@@ -172,7 +168,8 @@ def read_supports(model: Entry, names: Names, plane: bool) -> list[Support]:
             continue
         nodes, missed = names.select_nodes(patterns)
         for pattern in missed:
-            entry.error("matches-nothing", f"support: no node is called {pattern}", names.like(pattern), "at")
+            if not names.excused(pattern):
+                entry.error("matches-nothing", f"support: no node is called {pattern}", names.like(pattern), "at")
         if held is not None:
             out += [Support(node, held, entry.place) for node in nodes]
     return out

@@ -5,6 +5,7 @@ A crossing of the grid becomes a node once a member uses it; free nodes are ther
 
 from __future__ import annotations
 
+import itertools
 import re
 from dataclasses import dataclass, field
 
@@ -52,9 +53,14 @@ class NodeBook:
 
     def crossing(self, name: str) -> Crossing | None:
         """The crossing a name stands for, if it does."""
+        return self.all_crossings().get(name)
+
+    def all_crossings(self) -> dict[str, Crossing]:
+        """Every crossing of the grid by its name."""
         if not self.crossings and self.lines:
-            self._name_crossings()
-        return self.crossings.get(name)
+            for crossing in itertools.product(*self.lines.values()):
+                self.crossings[crossing_name(dict(zip(self.lines, crossing, strict=True)))] = crossing
+        return self.crossings
 
     def find(self, name: str, place: Place) -> int | None:
         """The node of that name; a crossing is entered."""
@@ -64,14 +70,7 @@ class NodeBook:
         return None if crossing is None else self.use(crossing, place)
 
     def like(self, name: str) -> str:
-        self.crossing(name)
-        return did_you_mean(name, [*self.index, *self.crossings])
-
-    def _name_crossings(self) -> None:
-        import itertools
-
-        for crossing in itertools.product(*self.lines.values()):
-            self.crossings[crossing_name(dict(zip(self.lines, crossing, strict=True)))] = crossing
+        return did_you_mean(name, [*self.index, *self.all_crossings()])
 
 
 def read_grid(model: Entry, plane: bool) -> NodeBook:

@@ -56,9 +56,20 @@ class NothingMeant(LookupError):
 
 
 class Names:
-    """The nodes and members of a frame, to be selected from."""
+    """The nodes and members of a frame, to be selected from.
 
-    def __init__(self, nodes: Sequence[Node], members: Sequence[Member]) -> None:
+    `unread` families have members that could not be laid; `crossings` are nodes they might have made.
+    """
+
+    def __init__(
+        self,
+        nodes: Sequence[Node],
+        members: Sequence[Member],
+        unread: Sequence[str] = (),
+        crossings: Sequence[str] = (),
+    ) -> None:
+        self.unread = list(unread)
+        self.crossings = list(crossings)
         self.nodes = [n.name for n in nodes]
         self.members = [m.name for m in members]
         self.of_family: dict[str, list[int]] = {}
@@ -133,6 +144,14 @@ class Names:
         if not chosen:
             raise NothingMeant(f"nothing is left of {', '.join(words)}")
         return np.array(chosen, np.intp)
+
+    def excused(self, pattern: str) -> bool:
+        """Whether a pattern may match nothing only because a family it could mean was not read whole."""
+        bare = pattern.removeprefix("!").strip()
+        family, _, rest = bare.partition("/")
+        return bool(self.unread) and bool(
+            pick([family], self.unread)[0] or (not rest and pick([bare], self.crossings)[0])
+        )
 
     def like(self, pattern: str) -> str:
         """A remedy for a selector that matches nothing."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from ..core.analysis.assembly import applied_totals
 from ..core.model.loads import PlainLoads
 from ..core.model.project import Project
 from .canvas import GRID, LOAD, POINT, Sheet
@@ -29,9 +30,13 @@ def draw_loads(
     chosen[members] = True
     q_max = _lines(sheet, loads, weights, chosen, display)
     _points(sheet, loads, weights, chosen, display)
+    total = applied_totals(project, loads, np.zeros(3))[:3] @ weights * display.factor("force")
+    total = np.where(np.abs(total) < 1e-9 * np.abs(total).max(), 0.0, total)
+    key = "all loads together " + ", ".join(f"F{a} {v:.5g}" for a, v in zip("xyz", total, strict=True))
+    key += f" {display.unit('force')}"
     if q_max:
-        key = f"tallest band {q_max * display.factor('line'):.4g} {display.unit('line')}"
-        sheet.figure.text(0.97, 0.03, key, fontsize=9, color=GRID, ha="right")
+        key = f"tallest band {q_max * display.factor('line'):.4g} {display.unit('line')}; " + key
+    sheet.figure.text(0.97, 0.03, key, fontsize=9, color=GRID, ha="right")
     if names:
         label_members(sheet)
     return sheet

@@ -88,7 +88,7 @@ def rounded(table: Table, display: Display) -> tuple[list[str], list[list[str]],
             columns.append([str(v) for v in c.values])
             continue
         values = np.asarray(c.values, float)
-        if c.name == "share":
+        if c.name == "relative":
             columns.append(["" if np.isnan(v) else f"{v:.0e}" for v in values])
             continue
         small = NOTHING * sizes[c.kind]
@@ -98,10 +98,10 @@ def rounded(table: Table, display: Display) -> tuple[list[str], list[list[str]],
 
 
 def decimals_for(largest: float) -> int:
-    """Decimals that show five figures of the largest value, at most four and at least none."""
+    """Decimals that show six figures of the largest value, at most three."""
     if not largest > 0:
         return 0
-    return int(np.clip(4 - np.floor(np.log10(largest)), 0, 4))
+    return int(np.clip(5 - np.floor(np.log10(largest)), 0, 3))
 
 
 def number(value: float, decimals: int) -> str:

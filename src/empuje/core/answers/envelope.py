@@ -20,6 +20,8 @@ Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 BLOCK = 4_000_000
 """Polynomial coefficients held at a time."""
+TIE = 1e-10
+"""Values closer than this share of the member's largest are equal: the first place and combination are told."""
 
 
 @dataclass(frozen=True)
@@ -42,6 +44,13 @@ def extremes(solution: Solution, names: list[str], members: Ints) -> Extremes:
     return Extremes(*(np.concatenate([getattr(p, f) for p in parts]) for f in ("x", "result", "forces")))
 
 
+def _sizes(values: list[Floats], new_member: Ints) -> Floats:
+    """The largest force of each member for N Vy Vz, its largest moment for T My Mz: (members, 6)."""
+    largest = np.max([np.abs(v).max(axis=2) for v in values], axis=0)
+    largest = np.maximum.reduceat(largest, new_member, axis=0)
+    return np.repeat(np.column_stack([largest[:, :3].max(axis=1), largest[:, 3:].max(axis=1)]), 3, axis=1)
+
+
 def _horner(c: Floats, t: Floats) -> Floats:
     """Cubics c (n, 6, 4, r) at t (n, 6, r)."""
     return ((c[:, :, 3] * t + c[:, :, 2]) * t + c[:, :, 1]) * t + c[:, :, 0]
@@ -61,24 +70,25 @@ def _block(pieces: Pieces) -> Extremes:
     c = pieces.force
     length = np.broadcast_to(pieces.length[:, None, None], c[:, :, 0].shape)
     new_member = np.flatnonzero(np.append(True, pieces.member[1:] != pieces.member[:-1]))
+    count = np.diff(np.append(new_member, len(c)))
     sides = []
     candidates = [np.zeros_like(length), length, *_turning_points(c, length)]
     values = [_horner(c, t) for t in candidates]
+    close = np.repeat(TIE * _sizes(values, new_member), count, axis=0)
     for sign in (-1.0, 1.0):
         best = np.full(c.shape[:2], -np.inf)
         result = np.zeros(c.shape[:2], np.intp)
         t_best = np.zeros(c.shape[:2])
         for t, value in zip(candidates, values, strict=True):
-            r = (sign * value).argmax(axis=2)
-            top = sign * np.take_along_axis(value, r[:, :, None], 2)[:, :, 0]
-            better = top > best
+            top = (sign * value).max(axis=2)
+            r = (sign * value >= (top - close)[:, :, None]).argmax(axis=2)
+            better = top > best + close
             best = np.where(better, top, best)
             result = np.where(better, r, result)
             t_best = np.where(better, np.take_along_axis(t, r[:, :, None], 2)[:, :, 0], t_best)
         # The first piece of each member that reaches the member's best.
         of_member = np.maximum.reduceat(best, new_member, axis=0)
-        count = np.diff(np.append(new_member, len(best)))
-        reached = best == np.repeat(of_member, count, axis=0)
+        reached = best >= np.repeat(of_member, count, axis=0) - close
         index = np.where(reached, np.arange(len(best))[:, None], len(best))
         piece = np.minimum.reduceat(index, new_member, axis=0)
         component = np.arange(6)

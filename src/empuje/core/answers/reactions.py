@@ -44,7 +44,7 @@ def resultants(solution: Solution, names: list[str]) -> tuple[Floats, Floats]:
 
 
 def balance(solution: Solution, names: list[str]) -> Table:
-    """Applied, reactions and their difference for each case; `share` is the difference over the largest load.
+    """Applied, reactions and their difference for each case; `relative` is the difference over the largest load.
 
     Moments are taken about the centre of the supports. The applied sums come from the loads themselves, the
     reactions from the solved equations, so the difference checks everything between.
@@ -59,7 +59,7 @@ def balance(solution: Solution, names: list[str]) -> Table:
             Column("case", "text", [n for n in names for _ in range(3)]),
             Column("sum", "text", ["applied", "reactions", "difference"] * len(names)),
             *six(FORCE_KINDS, _blank_out_of_plane(solution, value).reshape(-1, 6)),
-            Column("share", "number", np.column_stack([np.full_like(share, np.nan)] * 2 + [share]).ravel()),
+            Column("relative", "number", np.column_stack([np.full_like(share, np.nan)] * 2 + [share]).ravel()),
         ),
     )
 

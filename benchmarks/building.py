@@ -1,0 +1,100 @@
+"""A regular building of any size: our solution beside the bare factorisation and solve of the same equations.
+
+    python benchmarks/building.py 20 10          # 20 x 20 bays, 10 storeys, 40 cases
+    EMPUJE_SOLVER=scipy python benchmarks/building.py 12 10
+
+Prints ratios. "Bare" is the library called directly with the matrix and right-hand sides that our own solution uses.
+"""
+
+from __future__ import annotations
+
+import resource
+import sys
+import time
+
+import numpy as np
+
+from empuje.core.actions import plain_loads
+from empuje.core.analysis import factor, solve
+from empuje.core.answers.envelope import extremes
+from empuje.core.catalogue.catalogue import find_material, find_section
+from empuje.core.model.findings import Place
+from empuje.core.model.frame import Member, Node, Support
+from empuje.core.model.loads import END, START, Direction, LineLoad
+from empuje.core.model.project import Case, Combination, Project
+
+HERE = Place("building")
+
+
+def building(bays: int, storeys: int, cases: int) -> Project:
+    """bays x bays of 6 m, storeys of 3.5 m, rigid joints, fixed feet, every beam loaded in every case."""
+    n, levels = bays + 1, storeys + 1
+    xyz = [(6.0 * i, 6.0 * j, 3.5 * k) for k in range(levels) for j in range(n) for i in range(n)]
+    nodes = tuple(Node(f"n{i}", p, HERE) for i, p in enumerate(xyz))
+    column, beam, steel = find_section("HEB 300"), find_section("IPE 400"), find_material("S355")
+    assert column and beam and steel
+
+    def at(i: int, j: int, k: int) -> int:
+        return (k * n + j) * n + i
+
+    ends = [(at(i, j, k), at(i, j, k + 1), column) for k in range(storeys) for j in range(n) for i in range(n)]
+    columns = len(ends)
+    ends += [(at(i, j, k), at(i + 1, j, k), beam) for k in range(1, levels) for j in range(n) for i in range(bays)]
+    ends += [(at(i, j, k), at(i, j + 1, k), beam) for k in range(1, levels) for j in range(bays) for i in range(n)]
+    members = tuple(Member(f"m/{m}", "m", a, b, s, steel, HERE) for m, (a, b, s) in enumerate(ends))
+    supports = tuple(Support(at(i, j, 0), (True,) * 6, HERE) for j in range(n) for i in range(n))
+    ways = [(0.0, 0.0, -1.0), (1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.6, 0.0, -0.8)]
+    beams = tuple(range(columns, len(members)))
+    loads = tuple(
+        LineLoad(f"C{c}", beams, ((START, 1e3 + 10 * c), (END, 2e3)), Direction(ways[c % 4]), False, "line", HERE)
+        for c in range(cases)
+    )
+    rng = np.random.default_rng(0)
+    names = tuple(Case(f"C{c}", "live", "", 0.0, HERE) for c in range(cases))
+    combinations = tuple(
+        Combination(f"U{k}", tuple((f"C{c}", float(rng.choice([0.9, 1.2, 1.6]))) for c in range(k % 7, cases, 3)), "", HERE)
+        for k in range(40)
+    )
+    return Project("building", "", False, ("kN", "m"), ("kN", "m", "mm", "MPa"), nodes, members, supports, names, loads, combinations)  # fmt: skip
+
+
+def main(bays: int = 12, storeys: int = 10, cases: int = 40) -> None:
+    frame = building(bays, storeys, cases)
+    loads, _ = plain_loads(frame)
+    bare = {"factor": 0.0, "solve": 0.0}
+    real = factor.factorise
+
+    def timed(matrix):  # noqa: ANN001, ANN202
+        start = time.perf_counter()
+        inner = real(matrix)
+        bare["factor"] += time.perf_counter() - start
+
+        def solver(right):  # noqa: ANN001, ANN202
+            start = time.perf_counter()
+            x = inner(right)
+            if right.ndim == 2:
+                bare["solve"] += time.perf_counter() - start
+            return x
+
+        return solver
+
+    solve.factorise = timed
+    solve.solve(building(2, 2, 2), plain_loads(building(2, 2, 2))[0])  # load the libraries
+    bare.update(factor=0.0, solve=0.0)
+    start = time.perf_counter()
+    solution = solve.solve(frame, loads)
+    ours = time.perf_counter() - start
+    alone = bare["factor"] + bare["solve"]
+    start = time.perf_counter()
+    extremes(solution, [c.name for c in frame.combinations], np.arange(len(frame.members)))
+    envelope = time.perf_counter() - start
+    print(
+        f"{factor.backend()}: {len(frame.members)} members, {6 * len(frame.nodes)} equations, {cases} cases; "
+        f"solution {ours:.2f} s = {ours / alone:.2f} x bare ({bare['factor']:.2f} + {bare['solve']:.2f} s); "
+        f"envelope of 40 combinations {envelope / alone:.2f} x bare; "
+        f"peak {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6:.2f} GB"
+    )
+
+
+if __name__ == "__main__":
+    main(*map(int, sys.argv[1:]))

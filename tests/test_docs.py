@@ -1,0 +1,98 @@
+"""The documents tell the truth: their examples run, and every key the reader takes is described."""
+
+import re
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from empuje.core.answers.reactions import closing_error
+from empuje.files.entry import LATER, Entry
+from models import reading, solution
+
+ROOT = Path(__file__).parents[1]
+GUIDE = (ROOT / "docs" / "model-file.md").read_text(encoding="utf-8")
+
+
+def blocks(text, kind):
+    return re.findall(rf"```{kind}\n(.*?)```", text, re.S)
+
+
+def test_the_guides_model_runs_and_every_key_is_described(monkeypatch):
+    taken = set()
+    known = Entry.known
+
+    def spy(self, keys):
+        keys = list(keys)
+        taken.update(keys)
+        return known(self, keys)
+
+    monkeypatch.setattr(Entry, "known", spy)
+    text = "\n".join(blocks(GUIDE, "toml"))
+    found = reading(text)
+    assert [str(f) for f in found.findings if f.level != "note"] == []
+    s = solution(text)
+    assert closing_error(s, [*s.project.case_names, "lift"]).max() < 1e-9
+    words = set(re.findall(r"[A-Za-z_0-9]+", " ".join(re.findall(r"`([^`\n]+)`", GUIDE)) + text))
+    assert len(taken) > 40 and taken - words == set()
+    heads = {part for head in re.findall(r"^\[+([a-z.-]+)", text, re.M) for part in head.split(".")}
+    assert taken - heads - set(re.findall(r"(?<![\w.-])([A-Za-z_]\w*) *= ", text)) == set(), "keys without an example"
+
+
+def test_what_the_guide_says_of_loads_by_hand():
+    """Totals of case Q and W of the guide's model, worked out on paper."""
+    s = solution("\n".join(blocks(GUIDE, "toml")))
+    beams = 4 * 11.25 * (0.6 * 6 - 1)
+    cross = 4.5 * (2 + 6) / 2 + (1.5 * 4 / 2 + 3 * 4)
+    roof = 0.6 * (2 * 4.5 + 2 * 6)
+    assert s.applied[2, 2] / 1e3 == pytest.approx(-(beams + cross + roof + 25 + 10 + 3), rel=1e-12)
+    push = 1.2 * (2 * 3.8 + 2 * 2.6)
+    assert s.applied[[0, 2], 3] / 1e3 == pytest.approx([push, 0.4 * 4.5], rel=1e-12)
+
+
+def test_keys_of_later_versions_are_refused_and_not_described():
+    for key in ("acts", "spring", "area", "limits"):
+        assert key in LATER
+    text = "\n".join(blocks(GUIDE, "toml")).replace("bar      = true", 'bar      = true\nacts     = "tension"')
+    assert {f.code for f in reading(text).findings if f.level == "error"} == {"not-yet"}
+
+
+def test_the_readmes_python_lines_run(tmp_path, monkeypatch, capsys):
+    from importlib.resources import files
+
+    readme = (ROOT / "README.md").read_text(encoding="utf-8")
+    (lines,) = blocks(readme, "python")
+    sample = files("empuje.samples").joinpath("packing_house", "packing-house.toml").read_text(encoding="utf-8")
+    (tmp_path / "packing-house").mkdir()
+    (tmp_path / "packing-house" / "packing-house.toml").write_text(sample, encoding="utf-8")
+    monkeypatch.chdir(tmp_path)
+    exec(lines, {})
+    assert "Fz [kN]" in capsys.readouterr().out
+
+
+def test_every_picture_is_linked_and_every_link_leads_somewhere():
+    readme = (ROOT / "README.md").read_text(encoding="utf-8")
+    shots = {p.name for p in (ROOT / "docs" / "screenshots").glob("*.png")}
+    linked = set(re.findall(r"docs/screenshots/([\w-]+\.png)", readme))
+    assert shots == linked and 5 <= len(shots) < 20
+    for target in re.findall(r"\]\(([\w./-]+)\)", readme):
+        assert (ROOT / target).exists(), target
+
+
+def test_the_demos_units_are_plausible():
+    """Storey drift below 1/200 and steel stresses below 355 MPa: values an engineer would believe."""
+    from importlib.resources import files
+
+    from empuje.core.answers.envelope import extremes
+
+    s = solution(files("empuje.samples").joinpath("packing_house", "packing-house.toml").read_text(encoding="utf-8"))
+    names = [c.name for c in s.project.combinations]
+    eaves = [i for i, n in enumerate(s.project.nodes) if n.name.endswith("@eave")]
+    sway = np.abs(s.displacement[eaves][:, :2] @ s.project.weights(["everyday"])).max()
+    assert 1e-3 < sway < 6.2 / 200
+    found = extremes(s, names, np.arange(len(s.project.members)))
+    stress = []
+    for m, member in enumerate(s.project.members):
+        f, sec = np.abs(found.forces[m].reshape(-1, 6)), member.section
+        stress.append((f[:, 0] / sec.A + f[:, 4] / sec.Wel_y + f[:, 5] / sec.Wel_z).max() / 1e6)
+    assert 150 < max(stress) < 355 and min(stress) > 1
