@@ -52,7 +52,9 @@ def building(bays: int, storeys: int, cases: int) -> Project:
     rng = np.random.default_rng(0)
     names = tuple(Case(f"C{c}", "live", "", 0.0, HERE) for c in range(cases))
     combinations = tuple(
-        Combination(f"U{k}", tuple((f"C{c}", float(rng.choice([0.9, 1.2, 1.6]))) for c in range(k % 7, cases, 3)), "", HERE)
+        Combination(
+            f"U{k}", tuple((f"C{c}", float(rng.choice([0.9, 1.2, 1.6]))) for c in range(k % 7, cases, 3)), "", HERE
+        )
         for k in range(40)
     )
     return Project("building", "", False, ("kN", "m"), ("kN", "m", "mm", "MPa"), nodes, members, supports, names, loads, combinations)  # fmt: skip
@@ -64,12 +66,12 @@ def main(bays: int = 12, storeys: int = 10, cases: int = 40) -> None:
     bare = {"factor": 0.0, "solve": 0.0}
     real = factor.factorise
 
-    def timed(matrix):  # noqa: ANN001, ANN202
+    def timed(matrix):
         start = time.perf_counter()
         inner = real(matrix)
         bare["factor"] += time.perf_counter() - start
 
-        def solver(right):  # noqa: ANN001, ANN202
+        def solver(right):
             start = time.perf_counter()
             x = inner(right)
             if right.ndim == 2:

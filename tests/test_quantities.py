@@ -68,6 +68,7 @@ def test_combination_formulas():
         "3 / G",
         "((" * 500 + "G",
         "G;W",
+        "9e300 G",
     ):
         with pytest.raises(ExpressionError):
             parse(bad)

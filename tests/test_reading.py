@@ -1,8 +1,14 @@
 """From text to project: runs, names, selectors, and every fault found in one pass."""
 
+import copy
+import random
+
 import numpy as np
 import pytest
 
+from empuje.core.actions import plain_loads
+from empuje.core.analysis.solve import Unstable, solve
+from empuje.core.answers.reactions import closing_error
 from empuje.files.grid import RunError, expand_run
 from empuje.files.reader import UnusableFile
 from empuje.files.selectors import NothingMeant, pick
@@ -206,3 +212,40 @@ def test_a_section_by_its_area_is_for_bars_only():
     )
     assert [f.code for f in reading(bars).findings] == ["missing-key"]
     assert pytest.approx(5e-4) == project(bars.replace('ends = "hinged"', "bar = true")).members[-1].section.A
+
+
+ODD = ["", "*", "!*", "0", 0, -1, 1e308, float("nan"), 10**400, True, [], {}, [[]], [1, 2, 3], [["0%", 1]], "-1 m", "1 km",
+       "160%", "A>B", "//", "A1@eave", "columns/*", "local z", "\x00", "a" * 300]  # fmt: skip
+
+
+def spots(data, path=()):
+    """Every place in a nested document."""
+    inner = data.items() if isinstance(data, dict) else enumerate(data) if isinstance(data, list) else ()
+    return [spot for k, v in inner for spot in [(*path, k), *spots(v, (*path, k))]]
+
+
+@pytest.mark.parametrize("seed", range(60))
+def test_no_slip_anywhere_ends_in_a_traceback(seed, monkeypatch):
+    """Values replaced, dropped and moved at random: findings or a balanced solution, nothing else."""
+    rng = random.Random(seed)
+    data, lines = parse(PORTAL)
+    for _ in range(rng.choice([1, 1, 2])):
+        *path, last = rng.choice(spots(data))
+        table = data
+        for key in path:
+            table = table[key]
+        if rng.random() < 0.2:
+            table.pop(last)
+        else:
+            table[last] = rng.choice([copy.deepcopy(rng.choice(ODD)), rng.uniform(-9, 9), rng.choice([*data])])
+    monkeypatch.setattr("empuje.files.reader.parse", lambda _: (data, lines))
+    found = reading("")
+    if found.project is None:
+        assert any(f.level == "error" and f.message for f in found.findings)
+        return
+    try:
+        s = solve(found.project, plain_loads(found.project)[0])
+    except Unstable as error:
+        assert error.findings
+        return
+    assert closing_error(s, list(s.project.case_names)).max(initial=0) < 1e-9

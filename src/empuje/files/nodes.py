@@ -94,9 +94,10 @@ def read_grid(model: Entry, plane: bool) -> NodeBook:
                 continue
             at = lines.as_quantity(value, "length", name)
             if at is None:
-                at = 0.0
+                at = np.nan
             elif abs(at) > FARTHEST:
                 lines.error("too-far", f"grid.{axis}.{name} is {at:.3g} m away", "check its unit", name)
+                at = np.nan
             elif any(abs(at - other) <= ON_LINE_TOLERANCE for other in book.lines[axis].values()):
                 lines.error("same-place", f"grid line {axis} '{name}' lies on another", "take one of them out", name)
             book.lines[axis][name] = at

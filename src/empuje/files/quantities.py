@@ -38,6 +38,8 @@ KINDS: dict[str, tuple[Dimension, int | None, int, str]] = {
 }
 UNIT_WEIGHT: Dimension = (-2, 1, -2, 0)
 LONGEST = 120
+LARGEST = 1e18
+"""No quantity of a building is larger in SI; beyond it products would overflow."""
 ALLOWED = re.compile(r"[A-Za-z0-9\s.+\-*/^()²³⁴µ·]*")
 NUMBER = re.compile(r"(?<![\w.])(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?")
 SUPERSCRIPTS = str.maketrans({"²": "^2", "³": "^3", "⁴": "^4", "·": "*", "µ": "u"})
@@ -112,9 +114,11 @@ def _why(error: Exception) -> str:
 
 
 def _finite(value: float) -> float:
-    if not math.isfinite(value):
+    if isinstance(value, float) and not math.isfinite(value):
         raise QuantityError("is not a finite number")
-    return value
+    if abs(value) > LARGEST:
+        raise QuantityError("is too large to be meant")
+    return float(value)
 
 
 @dataclass(frozen=True)
@@ -135,7 +139,7 @@ class Units:
         if isinstance(value, str):
             number, found, with_unit = parse(value)
         else:
-            number, found, with_unit = _finite(float(value)), (0, 0, 0, 0), False
+            number, found, with_unit = _finite(value), (0, 0, 0, 0), False
         if not with_unit and kind == "angle":
             return math.radians(number)
         if not with_unit and found == (0, 0, 0, 0):

@@ -11,6 +11,7 @@ import re
 TOKEN = re.compile(r"\s*(?:(?P<number>\d+(?:\.\d*)?(?:[eE][+-]?\d+)?|\.\d+)|(?P<name>[^\W\d]\w*)|(?P<mark>[-+*/()]))")
 LONGEST = 2000
 DEEPEST = 20
+LARGEST = 1e6
 
 
 class ExpressionError(ValueError):
@@ -30,6 +31,8 @@ def parse(text: str) -> tuple[tuple[str, float], ...]:
         raise ExpressionError(f"cannot read on at '{rest[0][1]}'")
     total: dict[str, float] = {}
     for name, factor in terms:
+        if not abs(factor) <= LARGEST:
+            raise ExpressionError(f"the factor of {name} is larger than {LARGEST:g}")
         total[name] = total.get(name, 0.0) + factor
     return tuple(total.items())
 
