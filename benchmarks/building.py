@@ -57,7 +57,8 @@ def building(bays: int, storeys: int, cases: int) -> Project:
         )
         for k in range(40)
     )
-    return Project("building", "", False, ("kN", "m"), ("kN", "m", "mm", "MPa"), nodes, members, supports, names, loads, combinations)  # fmt: skip
+    units = ("kN", "m"), ("kN", "m", "mm", "MPa")
+    return Project("building", "", False, *units, nodes, members, supports, names, loads, combinations)
 
 
 def main(bays: int = 12, storeys: int = 10, cases: int = 40) -> None:

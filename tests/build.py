@@ -50,9 +50,18 @@ def project(xyz, members, supports, loads, plane=False, combinations=(), self_we
     cases = tuple(Case(n, "live", "", self_weight, HERE) for n in names)
     combined = tuple(Combination(n, tuple(f.items()), "strength", HERE) for n, f in dict(combinations).items())
     return Project(
-        "test.toml", "", plane, ("kN", "m"), ("kN", "m", "mm", "MPa"), nodes, tuple(parts), held, cases,
-        tuple(loads), combined,
-    )  # fmt: skip
+        "test.toml",
+        "",
+        plane,
+        ("kN", "m"),
+        ("kN", "m", "mm", "MPa"),
+        nodes,
+        tuple(parts),
+        held,
+        cases,
+        tuple(loads),
+        combined,
+    )
 
 
 def solved(*arguments, **options) -> Solution:

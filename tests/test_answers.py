@@ -57,8 +57,14 @@ def test_envelope_is_brute_force(dead, live, factors):
 def test_concurrent_forces_and_plane_models():
     """A cantilever under two cases: what goes with the largest moment is what acts there and then."""
     loads = [at_node(1, 2e3, case="G"), at_node(1, 3e3, way=toward((1, 0, 0)), case="Q")]
-    s = solved([(0, 0, 0), (4, 0, 0)], [(0, 1)], {0: FIXED}, loads, plane=True,
-               combinations={"U": {"G": 1.0, "Q": 1.5}, "V": {"G": 1.2}})  # fmt: skip
+    s = solved(
+        [(0, 0, 0), (4, 0, 0)],
+        [(0, 1)],
+        {0: FIXED},
+        loads,
+        plane=True,
+        combinations={"U": {"G": 1.0, "Q": 1.5}, "V": {"G": 1.2}},
+    )
     table = envelope(s, ["U", "V"], np.array([0]))
     assert sorted(set(table["of"])) == ["My", "N", "Vz"]
     row = np.flatnonzero((table["of"] == "My") & (table["extreme"] == "min"))[0]
@@ -70,8 +76,12 @@ def test_concurrent_forces_and_plane_models():
 
 
 def test_two_rows_at_a_jump_left_then_right():
-    s = solved([(0, 0, 0), (6, 0, 0)], [(0, 1, {"released": HINGED + HINGED})], {0: FIXED, 1: FIXED},
-               [point(0, 6e3, 2.0), point(0, 3e3, 4.0, "moment", toward((0, 1, 0)))])  # fmt: skip
+    s = solved(
+        [(0, 0, 0), (6, 0, 0)],
+        [(0, 1, {"released": HINGED + HINGED})],
+        {0: FIXED, 1: FIXED},
+        [point(0, 6e3, 2.0), point(0, 3e3, 4.0, "moment", toward((0, 1, 0)))],
+    )
     table = forces(s, ["Q"], np.array([0]), [Position(2.0), Position(share=2 / 3), Position(1.0)])
     assert table["x"].tolist() == pytest.approx([1, 2, 2, 4, 4])
     # Reactions by moments about the far end: 6 * 4/6 -+ 3/6.
@@ -89,8 +99,13 @@ def test_displacements_along_a_member_meet_its_nodes():
 
 def test_balance_names_its_parts():
     """Two posts side by side; sums about the centre of the supports by hand."""
-    s = solved([(0, 0, 0), (0, 0, 3), (4, 0, 0), (4, 0, 3)], [(0, 1), (2, 3)], {0: FIXED, 2: FIXED},
-               [at_node(1, 5e3, way=toward((0, 1, 0))), at_node(3, 2e3)], combinations={"U": {"Q": 2.0}})  # fmt: skip
+    s = solved(
+        [(0, 0, 0), (0, 0, 3), (4, 0, 0), (4, 0, 3)],
+        [(0, 1), (2, 3)],
+        {0: FIXED, 2: FIXED},
+        [at_node(1, 5e3, way=toward((0, 1, 0))), at_node(3, 2e3)],
+        combinations={"U": {"Q": 2.0}},
+    )
     table = balance(s, ["Q", "U"])
     assert table["sum"].tolist() == ["applied", "reactions", "difference"] * 2
     applied = [table[c][3] for c in ("Fx", "Fy", "Fz", "Mx", "My", "Mz")]

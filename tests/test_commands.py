@@ -42,10 +42,15 @@ def say(capsys, *words):
 
 def test_help_needs_no_numerical_library():
     found = subprocess.run(
-        [sys.executable, "-c", "import sys, empuje.cli as c\ntry: c.main(['--help'])\nexcept SystemExit: pass\n"
-         "print([m for m in ('numpy', 'scipy', 'pandas', 'matplotlib', 'pint') if m in sys.modules])"],
-        capture_output=True, text=True,
-    )  # fmt: skip
+        [
+            sys.executable,
+            "-c",
+            "import sys, empuje.cli as c\ntry: c.main(['--help'])\nexcept SystemExit: pass\n"
+            "print([m for m in ('numpy', 'scipy', 'pandas', 'matplotlib', 'pint') if m in sys.modules])",
+        ],
+        capture_output=True,
+        text=True,
+    )
     assert found.stdout.rstrip().endswith("[]") and "envelope" in found.stdout
 
 
@@ -149,12 +154,17 @@ def test_loads_lists_what_is_where(model, capsys):
 
 def test_calls_that_cannot_be_met_say_what_to_do(model, capsys, tmp_path):
     for words, says in (
-        (["forces", model, "--on", "rafers"], "did you mean rafters"), (["forces", model, "--under", "U9"], "U1"),
-        (["forces", model, "--at", "2 kN"], "a force, not a length"), (["envelope", model, "--of", "M"], "My"),
-        (["draw", model, "loads"], "--under"), (["draw", model, "My", "--under", "U1", "-o", "x.gif"], ".png"),
-        (["draw", model, "My", "--under", "U1", "--view", "top"], "iso"), (["reactions", model, "-o", "x.doc"], ".csv"),
-        (["displacements", model, "--on", "rafters,A1@base"], "not both"), (["reactions", model, "--on", "A1@eave"], "support"),
-    ):  # fmt: skip
+        (["forces", model, "--on", "rafers"], "did you mean rafters"),
+        (["forces", model, "--under", "U9"], "U1"),
+        (["forces", model, "--at", "2 kN"], "a force, not a length"),
+        (["envelope", model, "--of", "M"], "My"),
+        (["draw", model, "loads"], "--under"),
+        (["draw", model, "My", "--under", "U1", "-o", "x.gif"], ".png"),
+        (["draw", model, "My", "--under", "U1", "--view", "top"], "iso"),
+        (["reactions", model, "-o", "x.doc"], ".csv"),
+        (["displacements", model, "--on", "rafters,A1@base"], "not both"),
+        (["reactions", model, "--on", "A1@eave"], "support"),
+    ):
         code, out, err = say(capsys, *words)
         assert code == 2 and says in err and out == "", (words, err)
 

@@ -156,16 +156,22 @@ def test_one_physical_member_equals_its_parts():
     cut = [np.linalg.norm(xyz[i]) for i in (1, 2)]
     supports = {0: FIXED, 3: PINNED, 4: FIXED}
     post = (2, 4)
-    whole = solved(xyz, [(0, 3, {"roll": 0.2}), post], supports,
-                   [line(0, 1e3, 4e3, (Position(1.0), Position(6.0))), point(0, 5e3, 3.3), at_node(1, 2e3)])  # fmt: skip
+    whole = solved(
+        xyz,
+        [(0, 3, {"roll": 0.2}), post],
+        supports,
+        [line(0, 1e3, 4e3, (Position(1.0), Position(6.0))), point(0, 5e3, 3.3), at_node(1, 2e3)],
+    )
     ramp = lambda x: 1e3 + (x - 1.0) / 5.0 * 3e3  # noqa: E731
     spans = [(0, 1.0, cut[0]), (1, cut[0], cut[1]), (2, cut[1], 6.0)]
     offset = [0.0, *cut]
-    loads = [
-        line(m, ramp(a), ramp(b), (Position(a - offset[m]), Position(b - offset[m]))) for m, a, b in spans
-    ]  # fmt: skip
-    parts = solved(xyz, [(i, i + 1, {"roll": 0.2}) for i in range(3)] + [post], supports,
-                   [*loads, point(1, 5e3, 3.3 - cut[0]), at_node(1, 2e3)])  # fmt: skip
+    loads = [line(m, ramp(a), ramp(b), (Position(a - offset[m]), Position(b - offset[m]))) for m, a, b in spans]
+    parts = solved(
+        xyz,
+        [(i, i + 1, {"roll": 0.2}) for i in range(3)] + [post],
+        supports,
+        [*loads, point(1, 5e3, 3.3 - cut[0]), at_node(1, 2e3)],
+    )
     scale = np.abs(whole.displacement).max()
     assert np.abs(whole.displacement - parts.displacement).max() < 1e-10 * scale
     for x in (0.5, 2.9, 5.7, L):
@@ -199,8 +205,10 @@ def test_random_frames_balance(seed):
     n = 9
     xyz = rng.uniform(-5, 5, (n, 3))
     members = [(i, i + 1) for i in range(n - 1)] + [(0, 4), (2, 7), (1, n - 1)]
-    members = [(a, b, {"roll": float(rng.uniform(0, 3)), "released": RIGID + (HINGED if b == 7 else RIGID)})
-               for a, b in members]  # fmt: skip
+    members = [
+        (a, b, {"roll": float(rng.uniform(0, 3)), "released": RIGID + (HINGED if b == 7 else RIGID)})
+        for a, b in members
+    ]
     loads = [at_node(3, 1e3, "moment", toward(rng.normal(size=3))), at_node(5, 4e3, way=toward(rng.normal(size=3)))]
     for m in range(len(members)):
         way = toward(rng.normal(size=3), local=bool(rng.integers(2)))

@@ -11,29 +11,63 @@ PORTAL = [(0, 0, 0), (0, 0, 4), (6, 0, 4), (6, 0, 0)]
 CHAIN = [(0, 1), (1, 2), (2, 3)]
 
 
-@pytest.mark.parametrize(("xyz", "members", "supports", "plane", "says"), [
-    # nothing holds it along y
-    (PORTAL, CHAIN, {0: (True, False, True, True, True, True), 3: (True, False, True, True, True, True)}, False,
-     ["whole frame", "along y", "no support in y"]),
-    # both feet on pins in one line
-    (PORTAL, CHAIN, {0: PINNED, 3: PINNED}, False, ["turn about x", "rx"]),
-    # a simple beam on two pins spins about its own axis
-    ([(0, 0, 0), (5, 0, 0)], [(0, 1)], {0: PINNED, 1: PINNED}, False, ["turn about x"]),
-    # hinges at all four corners
-    (PORTAL, [(a, b, {"released": HINGED + HINGED}) for a, b in CHAIN], {0: PINNED, 3: PINNED}, True,
-     ["n1 (x)", "n2 (x)", "hinges at n1, n2"]),
-    # three hinges in a line
-    ([(0, 0, 0), (4, 0, 0), (8, 0, 0)], [(0, 1, BAR), (1, 2, BAR)], {0: PINNED, 2: PINNED}, True,
-     ["n1 (z)", "in one line or plane"]),
-    # a flat truss joint, loose across its plane
-    ([(0, 0, 0), (4, 0, 0), (2, 0, 3)], [(0, 2, BAR), (1, 2, BAR)], {0: FIXED, 1: FIXED}, False,
-     ["n2 (y)", "in one line or plane"]),
-    # the same askew in space, where no direction is an axis
-    ([(0, 0, 0), (4, 1, 0.5), (2, 1.5, 3)], [(0, 2, BAR), (1, 2, BAR)], {0: FIXED, 1: FIXED}, False,
-     ["n2 (", "in one line or plane"]),
-    # a part that stands on nothing
-    ([*PORTAL, (20, 0, 0), (20, 0, 5)], [*CHAIN, (4, 5)], {0: FIXED, 3: FIXED}, True, ["part with nodes n4, n5", "along"]),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("xyz", "members", "supports", "plane", "says"),
+    [
+        # nothing holds it along y
+        (
+            PORTAL,
+            CHAIN,
+            {0: (True, False, True, True, True, True), 3: (True, False, True, True, True, True)},
+            False,
+            ["whole frame", "along y", "no support in y"],
+        ),
+        # both feet on pins in one line
+        (PORTAL, CHAIN, {0: PINNED, 3: PINNED}, False, ["turn about x", "rx"]),
+        # a simple beam on two pins spins about its own axis
+        ([(0, 0, 0), (5, 0, 0)], [(0, 1)], {0: PINNED, 1: PINNED}, False, ["turn about x"]),
+        # hinges at all four corners
+        (
+            PORTAL,
+            [(a, b, {"released": HINGED + HINGED}) for a, b in CHAIN],
+            {0: PINNED, 3: PINNED},
+            True,
+            ["n1 (x)", "n2 (x)", "hinges at n1, n2"],
+        ),
+        # three hinges in a line
+        (
+            [(0, 0, 0), (4, 0, 0), (8, 0, 0)],
+            [(0, 1, BAR), (1, 2, BAR)],
+            {0: PINNED, 2: PINNED},
+            True,
+            ["n1 (z)", "in one line or plane"],
+        ),
+        # a flat truss joint, loose across its plane
+        (
+            [(0, 0, 0), (4, 0, 0), (2, 0, 3)],
+            [(0, 2, BAR), (1, 2, BAR)],
+            {0: FIXED, 1: FIXED},
+            False,
+            ["n2 (y)", "in one line or plane"],
+        ),
+        # the same askew in space, where no direction is an axis
+        (
+            [(0, 0, 0), (4, 1, 0.5), (2, 1.5, 3)],
+            [(0, 2, BAR), (1, 2, BAR)],
+            {0: FIXED, 1: FIXED},
+            False,
+            ["n2 (", "in one line or plane"],
+        ),
+        # a part that stands on nothing
+        (
+            [*PORTAL, (20, 0, 0), (20, 0, 5)],
+            [*CHAIN, (4, 5)],
+            {0: FIXED, 3: FIXED},
+            True,
+            ["part with nodes n4, n5", "along"],
+        ),
+    ],
+)
 def test_mechanisms_are_named(xyz, members, supports, plane, says):
     with pytest.raises(Unstable) as caught:
         solved(xyz, members, supports, [], plane=plane)
@@ -54,8 +88,13 @@ def test_two_loose_nodes_are_both_named():
 
 def test_a_moment_where_everything_is_hinged():
     with pytest.raises(Unstable, match=r"moment acts on node n1, where every member is hinged"):
-        solved([(0, 0, 0), (3, 0, 0), (0, 0, -3)], [(0, 1, BAR), (2, 1, BAR)], {0: PINNED, 2: PINNED},
-               [at_node(1, 1e3, "moment", toward(Y))], plane=True)  # fmt: skip
+        solved(
+            [(0, 0, 0), (3, 0, 0), (0, 0, -3)],
+            [(0, 1, BAR), (2, 1, BAR)],
+            {0: PINNED, 2: PINNED},
+            [at_node(1, 1e3, "moment", toward(Y))],
+            plane=True,
+        )
 
 
 def test_slender_is_not_loose():

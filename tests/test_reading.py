@@ -19,23 +19,33 @@ from models import PORTAL, project, reading, solution
 LINES = {"x": ["A", "B", "C"], "y": ["1", "2"], "z": ["base", "mezz", "eave"]}
 
 
-@pytest.mark.parametrize(("run", "names"), [
-    ("A,C / 1 / base>eave", ["A1/base-eave", "C1/base-eave"]),
-    ("A..C / 2 / base>>eave", [f"{x}2/{z}" for x in "ABC" for z in ("base-mezz", "mezz-eave")]),
-    ("C>>A / 2 / mezz", ["2@mezz/C-B", "2@mezz/B-A"]),
-    ("A / 1>2 / eave>base", ["A/1@eave-2@base"]),
-    ("A>B / 1>2 / mezz", ["@mezz/A1-B2"]),
-    ("A>B / 1>2 / base>mezz", ["A1@base-B2@mezz"]),
-    ("A>B>C / 1 / mezz", ["1@mezz/A-B", "1@mezz/B-C"]),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("run", "names"),
+    [
+        ("A,C / 1 / base>eave", ["A1/base-eave", "C1/base-eave"]),
+        ("A..C / 2 / base>>eave", [f"{x}2/{z}" for x in "ABC" for z in ("base-mezz", "mezz-eave")]),
+        ("C>>A / 2 / mezz", ["2@mezz/C-B", "2@mezz/B-A"]),
+        ("A / 1>2 / eave>base", ["A/1@eave-2@base"]),
+        ("A>B / 1>2 / mezz", ["@mezz/A1-B2"]),
+        ("A>B / 1>2 / base>mezz", ["A1@base-B2@mezz"]),
+        ("A>B>C / 1 / mezz", ["1@mezz/A-B", "1@mezz/B-C"]),
+    ],
+)
 def test_runs_name_their_members_after_where_they_are(run, names):
     assert [m.name for m in expand_run(run, LINES)] == names
 
 
-@pytest.mark.parametrize(("run", "says"), [
-    ("A / 1", "2 parts"), ("A / 1 / base", "goes nowhere"), ("A>>C / 1>2 / base", "step differently"),
-    ("A>D / 1 / base", "no grid line x 'D'"), ("A,B>C / 1 / base", "mixes"), ("A>A / 1 / base", "to itself"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("run", "says"),
+    [
+        ("A / 1", "2 parts"),
+        ("A / 1 / base", "goes nowhere"),
+        ("A>>C / 1>2 / base", "step differently"),
+        ("A>D / 1 / base", "no grid line x 'D'"),
+        ("A,B>C / 1 / base", "mixes"),
+        ("A>A / 1 / base", "to itself"),
+    ],
+)
 def test_runs_that_cannot_be_laid(run, says):
     with pytest.raises(RunError, match=says):
         expand_run(run, LINES)
@@ -108,9 +118,13 @@ def test_loads_in_mixed_units_add_up_by_hand():
     assert metric.applied[2, 1] == pytest.approx(-4 * 2000 * (0.6 * L - 1) * 6 / L, rel=1e-12)
     assert metric.applied[[0, 4], 2] == pytest.approx([10e3, 4 * 3e3 + 10e3 * 4], rel=1e-12)
     feet = PORTAL.replace('units = "kN m"', 'units = "kip ft"')
-    for old, new in (("A = 0, B = 6, C = 12", 'A = "0 in", B = "6000 mm", C = "12 m"'), ("2 = 5", '2 = "5 m"'),
-                     ("eave = 4, ridge = 5.5", 'eave = "4 m", ridge = "550 cm"'), ("moment = 3,", 'moment = "3 kN*m",'),
-                     ('"25%", 2]', '"25%", "2 m"]')):  # fmt: skip
+    for old, new in (
+        ("A = 0, B = 6, C = 12", 'A = "0 in", B = "6000 mm", C = "12 m"'),
+        ("2 = 5", '2 = "5 m"'),
+        ("eave = 4, ridge = 5.5", 'eave = "4 m", ridge = "550 cm"'),
+        ("moment = 3,", 'moment = "3 kN*m",'),
+        ('"25%", 2]', '"25%", "2 m"]'),
+    ):
         assert old in feet
         feet = feet.replace(old, new)
     same = solution(feet)
@@ -147,20 +161,35 @@ def test_ten_faults_get_ten_findings_with_their_lines():
         assert re.search(says, str(match[0])), str(match[0])
 
 
-@pytest.mark.parametrize(("old", "new", "code"), [
-    ('"S235"\nruns = ["A,C / 1..2', '"S235"\nacts = "tension"\nruns = ["A,C / 1..2', "not-yet"),
-    ("eave = 4,", "eave = 0.0005,", "same-place"), ("eave = 4,", 'eave = "4 km", top = "400 km",', "too-far"),
-    ("G + Q\"", "G + Q + QQ\"", "unknown-name"), ("S1 = {", "Q = {", "name-clash"), ("[cases]", "[case]", "unknown-key"),
-    ('at = ["25%", 2]', 'at = ["25%", 9]', "position-off-member"), ("moment = 3, dir = \"+y\",", "moment = 3,", "missing-key"),
-    ('force = "5 kN"', 'force = "5 kN", line = 3', "which-load"), ('from = "1 m"', 'from = "5 m"', "positions-in-reverse"),
-    ('dir = "+x" }', 'dir = "local x" }', "wrong-key"), ('on = "A*@eave"', 'on = ["A*@eave", "ties"]', "mixed-on"),
-    ('at = "*@base"', 'at = "*@bse"', "matches-nothing"), ('[members.ties]', '[members.Q]', "name-clash"),
-    ('"C>B / 1,2', '"A>B / 1,2 / eave>ridge", "C>B / 1,2', "name-clash"), ('"kN m"', '"kM m"', "bad-units"),
-    ("[grid]", "[nodes]\nN1 = [0, 0]\n[grid]", "bad-node"), ("[grid]", "[nodes]\nA1@eave = [0, 0, 0]\n[grid]", "TOML"),
-    ("[grid]", "[nodes]\nN1 = [0, 0, 4]\n[grid]", "same-place"), ("self_weight = 1.0", 'self_weight = "heavy"', "bad-quantity"),
-    ("[grid]", '[sections]\nr = { shape = "I", h = 200, b = "1 mm" }\n[grid]', "missing-key"), ("[loads]", "[loads", "TOML"),
-    ('material = "S235"\nends', 'material = "S2355"\nends', "unknown-name"), ("2 = 5 }", "2 = 5, 2b = 5 }", "same-place"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("old", "new", "code"),
+    [
+        ('"S235"\nruns = ["A,C / 1..2', '"S235"\nacts = "tension"\nruns = ["A,C / 1..2', "not-yet"),
+        ("eave = 4,", "eave = 0.0005,", "same-place"),
+        ("eave = 4,", 'eave = "4 km", top = "400 km",', "too-far"),
+        ('G + Q"', 'G + Q + QQ"', "unknown-name"),
+        ("S1 = {", "Q = {", "name-clash"),
+        ("[cases]", "[case]", "unknown-key"),
+        ('at = ["25%", 2]', 'at = ["25%", 9]', "position-off-member"),
+        ('moment = 3, dir = "+y",', "moment = 3,", "missing-key"),
+        ('force = "5 kN"', 'force = "5 kN", line = 3', "which-load"),
+        ('from = "1 m"', 'from = "5 m"', "positions-in-reverse"),
+        ('dir = "+x" }', 'dir = "local x" }', "wrong-key"),
+        ('on = "A*@eave"', 'on = ["A*@eave", "ties"]', "mixed-on"),
+        ('at = "*@base"', 'at = "*@bse"', "matches-nothing"),
+        ("[members.ties]", "[members.Q]", "name-clash"),
+        ('"C>B / 1,2', '"A>B / 1,2 / eave>ridge", "C>B / 1,2', "name-clash"),
+        ('"kN m"', '"kM m"', "bad-units"),
+        ("[grid]", "[nodes]\nN1 = [0, 0]\n[grid]", "bad-node"),
+        ("[grid]", "[nodes]\nA1@eave = [0, 0, 0]\n[grid]", "TOML"),
+        ("[grid]", "[nodes]\nN1 = [0, 0, 4]\n[grid]", "same-place"),
+        ("self_weight = 1.0", 'self_weight = "heavy"', "bad-quantity"),
+        ("[grid]", '[sections]\nr = { shape = "I", h = 200, b = "1 mm" }\n[grid]', "missing-key"),
+        ("[loads]", "[loads", "TOML"),
+        ('material = "S235"\nends', 'material = "S2355"\nends', "unknown-name"),
+        ("2 = 5 }", "2 = 5, 2b = 5 }", "same-place"),
+    ],
+)
 def test_each_slip_is_found(old, new, code):
     assert old in PORTAL
     text = PORTAL.replace(old, new, 1)
@@ -193,8 +222,11 @@ def test_warnings_and_notes():
     found = reading(text)
     assert found.project is not None
     assert {(f.level, f.code) for f in found.findings} == {
-        ("warning", "unused-node"), ("note", "unjoined-crossing"), ("warning", "empty-case"), ("note", "uncombined-case"),
-    }  # fmt: skip
+        ("warning", "unused-node"),
+        ("note", "unjoined-crossing"),
+        ("warning", "empty-case"),
+        ("note", "uncombined-case"),
+    }
     lost = reading(text.replace('on = "A*@eave"', 'on = "N1"'))
     assert [f.code for f in lost.findings if f.level == "error"] == ["unused-node"]
 
@@ -214,8 +246,33 @@ def test_a_section_by_its_area_is_for_bars_only():
     assert pytest.approx(5e-4) == project(bars.replace('ends = "hinged"', "bar = true")).members[-1].section.A
 
 
-ODD = ["", "*", "!*", "0", 0, -1, 1e308, float("nan"), 10**400, True, [], {}, [[]], [1, 2, 3], [["0%", 1]], "-1 m", "1 km",
-       "160%", "A>B", "//", "A1@eave", "columns/*", "local z", "\x00", "a" * 300]  # fmt: skip
+ODD = [
+    "",
+    "*",
+    "!*",
+    "0",
+    0,
+    -1,
+    1e308,
+    float("nan"),
+    10**400,
+    True,
+    [],
+    {},
+    [[]],
+    [1, 2, 3],
+    [["0%", 1]],
+    "-1 m",
+    "1 km",
+    "160%",
+    "A>B",
+    "//",
+    "A1@eave",
+    "columns/*",
+    "local z",
+    "\x00",
+    "a" * 300,
+]
 
 
 def spots(data, path=()):

@@ -1,0 +1,1 @@
+"""Models that come with Empuje, as files."""

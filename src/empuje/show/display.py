@@ -48,6 +48,9 @@ class Display:
     def convert(self, table: Table) -> dict[str, np.ndarray | list[str]]:
         """Columns by their heads, in display units."""
         return {
-            self.head(c): list(c.values) if c.kind == "text" else np.asarray(c.values, float) * self.factor(c.kind)
+            # Dividing by the unit's size rounds once: 2000 N are 2 kN and not 2.0000000000000004. Adding 0 drops -0.
+            self.head(c): list(c.values)
+            if c.kind == "text"
+            else np.asarray(c.values, float) / self._known[c.kind][1] + 0.0
             for c in table.columns
         }

@@ -1,0 +1,109 @@
+"""Tables and files out: rounding for eyes, full precision for machines, whole or not at all."""
+
+import doctest
+import importlib
+import pkgutil
+
+import numpy as np
+import pytest
+
+import empuje
+from empuje.core.answers.table import Column, Table
+from empuje.show.display import Display
+from empuje.show.output import MARK, NotWritten, write_folder, write_text, write_whole
+from empuje.show.tables import as_csv, as_json, as_markdown, for_eyes
+
+KN, KIP = Display(("kN", "m", "mm", "MPa")), Display(("kip", "ft", "in", "ksi"))
+TABLE = Table(
+    "t",
+    (
+        Column("member", "text", ["a/1", "b/22"]),
+        Column("N", "force", np.array([1234567.891, -1e-6])),
+        Column("My", "moment", np.array([np.nan, -2500.0])),
+        Column("ux", "displacement", np.array([0.0123456, -0.0])),
+    ),
+)
+
+
+def test_for_eyes():
+    lines = for_eyes(TABLE, KN).splitlines()
+    assert lines[0].split() == ["member", "N", "[kN]", "My", "[kN*m]", "ux", "[mm]"]
+    assert lines[2].split() == ["a/1", "1234.57", "-", "12.346"]
+    # A millionth of a newton beside a meganewton is rounding: shown as 0, and never as -0.
+    assert lines[3].split() == ["b/22", "0.00", "-2.500", "0.000"]
+    assert len({len(line) for line in lines[1:]}) == 1
+
+
+def test_for_machines():
+    import json
+
+    assert as_csv(TABLE, KN) == ("member,N [kN],My [kN*m],ux [mm]\na/1,1234.567891,,12.3456\nb/22,-1e-09,-2.5,0.0\n")
+    rows = json.loads(as_json(TABLE, KIP))
+    assert rows[0]["My [kip*ft]"] is None
+    assert rows[0]["N [kip]"] == pytest.approx(1234567.891 / 4448.2216152605, rel=1e-15)
+    assert rows[1]["My [kip*ft]"] == pytest.approx(-2500 / 1355.8179483314, rel=1e-12)
+    assert rows[0]["ux [in]"] == pytest.approx(0.0123456 / 0.0254, rel=1e-15)
+    assert as_markdown(TABLE, KN).splitlines()[1] == "| --- | ---: | ---: | ---: |"
+    assert as_json(TABLE.rows(np.array([], int)), KN) == "[]\n"
+
+
+def test_a_file_is_replaced_whole_or_not_at_all(tmp_path):
+    path = tmp_path / "a.txt"
+    write_text(path, "old")
+
+    def fails(beside):
+        beside.write_text("half")
+        raise OSError(28, "No space left on device")
+
+    with pytest.raises(NotWritten, match=r"a\.txt cannot be written: No space left"):
+        write_whole(path, fails)
+    assert path.read_text() == "old" and [p.name for p in tmp_path.iterdir()] == ["a.txt"]
+
+
+@pytest.mark.parametrize("error", [OSError(28, "No space left on device"), KeyboardInterrupt()])
+def test_an_interrupted_run_leaves_the_old_results(tmp_path, error):
+    folder = tmp_path / "results"
+
+    def fill(place):
+        (place / MARK).write_text("first")
+
+    write_folder(folder, fill)
+
+    def fails(place):
+        (place / MARK).write_text("second")
+        raise error
+
+    with pytest.raises((NotWritten, KeyboardInterrupt)):
+        write_folder(folder, fails)
+    assert (folder / MARK).read_text() == "first" and [p.name for p in tmp_path.iterdir()] == ["results"]
+
+
+def test_a_file_in_the_way_is_not_replaced(tmp_path):
+    (tmp_path / "results").write_text("mine")
+    with pytest.raises(NotWritten, match="is a file"):
+        write_folder(tmp_path / "results", lambda place: None)
+    assert (tmp_path / "results").read_text() == "mine"
+
+
+def modules():
+    return [m.name for m in pkgutil.walk_packages(empuje.__path__, "empuje.") if not m.name.endswith("__main__")]
+
+
+def test_the_examples_in_the_docstrings_run():
+    tried = 0
+    for name in modules():
+        module = importlib.import_module(name)
+        extra = {"np": np}
+        if name.endswith("factor"):
+            from scipy import sparse
+
+            extra["sparse"] = sparse
+        found = doctest.testmod(module, extraglobs=extra)
+        assert found.failed == 0, name
+        tried += found.attempted
+    assert tried > 20
+
+
+def test_every_module_says_what_it_is():
+    for name in modules():
+        assert (importlib.import_module(name).__doc__ or "").strip(), name
