@@ -18,7 +18,7 @@ TABLE = Table(
     "t",
     (
         Column("member", "text", ["a/1", "b/22"]),
-        Column("N", "force", np.array([1234567.891, -1e-6])),
+        Column("N", "force", np.array([1234567.5, -(2.0**-10)])),
         Column("My", "moment", np.array([np.nan, -2500.0])),
         Column("ux", "displacement", np.array([0.0123456, -0.0])),
     ),
@@ -29,7 +29,7 @@ def test_for_eyes():
     lines = for_eyes(TABLE, KN).splitlines()
     assert lines[0].split() == ["member", "N", "[kN]", "My", "[kN*m]", "ux", "[mm]"]
     assert lines[2].split() == ["a/1", "1234.57", "-", "12.346"]
-    # A millionth of a newton beside a meganewton is rounding: shown as 0, and never as -0.
+    # A thousandth of a newton beside a meganewton is rounding: shown as 0, and never as -0.
     assert lines[3].split() == ["b/22", "0.00", "-2.500", "0.000"]
     assert len({len(line) for line in lines[1:]}) == 1
 
@@ -37,10 +37,12 @@ def test_for_eyes():
 def test_for_machines():
     import json
 
-    assert as_csv(TABLE, KN) == ("member,N [kN],My [kN*m],ux [mm]\na/1,1234.567891,,12.3456\nb/22,-1e-09,-2.5,0.0\n")
+    assert as_csv(TABLE, KN) == (
+        "member,N [kN],My [kN*m],ux [mm]\na/1,1234.5675,,12.3456\nb/22,-9.765625e-07,-2.5,0.0\n"
+    )
     rows = json.loads(as_json(TABLE, KIP))
     assert rows[0]["My [kip*ft]"] is None
-    assert rows[0]["N [kip]"] == pytest.approx(1234567.891 / 4448.2216152605, rel=1e-15)
+    assert rows[0]["N [kip]"] == pytest.approx(1234567.5 / 4448.2216152605, rel=1e-15)
     assert rows[1]["My [kip*ft]"] == pytest.approx(-2500 / 1355.8179483314, rel=1e-12)
     assert rows[0]["ux [in]"] == pytest.approx(0.0123456 / 0.0254, rel=1e-15)
     assert as_markdown(TABLE, KN).splitlines()[1] == "| --- | ---: | ---: | ---: |"

@@ -2,7 +2,7 @@
 
     >>> units = Units("kN", "m")
     >>> units.read("0.85*3.2 kN/m", "line"), units.read(2, "line"), round(units.read("250 lbf/ft", "line"))
-    (2720.0, 2000.0, 3649)
+    (2720.0, 2000.0, 3648)
 
 A bare number has the project's units. Text can only be numbers, units, + - * / ^ and brackets; nothing in it runs.
 """
@@ -92,8 +92,7 @@ def parse(text: str) -> tuple[float, Dimension, bool]:
         base = value.to_root_units()
         d = dict(base.dimensionality)
         dimension = tuple(float(d.get(k, 0)) for k in ("[length]", "[mass]", "[time]", "[temperature]"))
-        # The registry's root mass is the gram.
-        return _finite(float(base.magnitude) * 1e-3 ** dimension[1]), dimension, with_unit  # type: ignore[return-value]
+        return _finite(float(base.magnitude)), dimension, with_unit  # type: ignore[return-value]
     except QuantityError:
         raise
     except ZeroDivisionError:

