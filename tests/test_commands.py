@@ -157,6 +157,7 @@ def test_calls_that_cannot_be_met_say_what_to_do(model, capsys, tmp_path):
         (["forces", model, "--on", "rafers"], "did you mean rafters"),
         (["forces", model, "--under", "U9"], "U1"),
         (["forces", model, "--at", "2 kN"], "a force, not a length"),
+        (["forces", model, "--at", "9"], "6.185 m long"),
         (["envelope", model, "--of", "M"], "My"),
         (["draw", model, "loads"], "--under"),
         (["draw", model, "My", "--under", "U1", "-o", "x.gif"], ".png"),
@@ -173,13 +174,17 @@ def test_run_replaces_its_own_results_and_nothing_else(model, capsys, tmp_path):
     assert say(capsys, "run", model, "--no-pictures")[0] == 0
     folder = tmp_path / "portal-results"
     assert {"summary.md", "results.sqlite", "reactions.csv", "envelope.csv"} <= {p.name for p in folder.iterdir()}
-    (folder / "old.txt").write_text("old")
-    assert say(capsys, "run", model, "--no-pictures")[0] == 0 and not (folder / "old.txt").exists()
+    model.write_text(PORTAL.replace("5 kN", "6 kN"), encoding="utf-8")
+    before = (folder / "reactions.csv").read_bytes()
+    assert say(capsys, "run", model, "--no-pictures")[0] == 0 and (folder / "reactions.csv").read_bytes() != before
+    (folder / "notes.txt").write_text("mine")
+    code, _, err = say(capsys, "run", model, "--no-pictures")
+    assert code == 2 and "notes.txt, which is not a result" in err and (folder / "notes.txt").exists()
     mine = tmp_path / "mine"
     mine.mkdir()
     (mine / "thesis.txt").write_text("years")
     code, _, err = say(capsys, "run", model, "-o", mine)
-    assert code == 2 and "other files" in err and (mine / "thesis.txt").read_text() == "years"
+    assert code == 2 and "thesis.txt" in err and (mine / "thesis.txt").read_text() == "years"
     assert not [p for p in tmp_path.iterdir() if p.name.startswith(".")]
 
 

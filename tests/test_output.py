@@ -10,7 +10,7 @@ import pytest
 import empuje
 from empuje.core.answers.table import Column, Table
 from empuje.show.display import Display
-from empuje.show.output import MARK, NotWritten, write_folder, write_text, write_whole
+from empuje.show.output import NotWritten, write_folder, write_text, write_whole
 from empuje.show.tables import as_csv, as_json, as_markdown, for_eyes
 
 KN, KIP = Display(("kN", "m", "mm", "MPa")), Display(("kip", "ft", "in", "ksi"))
@@ -67,17 +67,17 @@ def test_an_interrupted_run_leaves_the_old_results(tmp_path, error):
     folder = tmp_path / "results"
 
     def fill(place):
-        (place / MARK).write_text("first")
+        (place / "a.csv").write_text("first")
 
     write_folder(folder, fill)
 
     def fails(place):
-        (place / MARK).write_text("second")
+        (place / "a.csv").write_text("second")
         raise error
 
     with pytest.raises((NotWritten, KeyboardInterrupt)):
         write_folder(folder, fails)
-    assert (folder / MARK).read_text() == "first" and [p.name for p in tmp_path.iterdir()] == ["results"]
+    assert (folder / "a.csv").read_text() == "first" and [p.name for p in tmp_path.iterdir()] == ["results"]
 
 
 def test_a_file_in_the_way_is_not_replaced(tmp_path):

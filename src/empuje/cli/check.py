@@ -14,7 +14,7 @@ def options(command: argparse.ArgumentParser) -> None:
 def run(arguments: argparse.Namespace) -> int:
     from ..core.actions import plain_loads
     from ..core.analysis.solve import Unstable, solve
-    from ..core.answers.reactions import closing_error
+    from ..core.answers.reactions import balance_findings, closing_error
     from ..files.reader import UnusableFile, read_model
 
     try:
@@ -29,6 +29,7 @@ def run(arguments: argparse.Namespace) -> int:
         except Unstable as error:
             findings += error.findings
         else:
+            findings += balance_findings(solution)
             worst = float(closing_error(solution, list(project.case_names)).max(initial=0))
             print(
                 f"{project.file}: {len(project.members)} members, {len(project.nodes)} nodes, "

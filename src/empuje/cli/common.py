@@ -145,17 +145,21 @@ def solve(model: Model) -> Solution:
     from ..core.actions import plain_loads
     from ..core.analysis.solve import Unstable
     from ..core.analysis.solve import solve as solved
+    from ..core.answers.reactions import balance_findings
 
     project = model.project
     if len(project.members) > LONG_WORK:
         progress(f"solving {len(project.members)} members, {len(project.cases)} cases ...")
     loads, _ = plain_loads(project)
     try:
-        return solved(project, loads)
+        solution = solved(project, loads)
     except Unstable as error:
         for finding in error.findings:
             say(str(finding))
         raise Refusal(f"{model.path} cannot be analysed: the frame can move", NOT_MET) from None
+    for finding in balance_findings(solution):
+        say(str(finding))
+    return solution
 
 
 def put(table: Table, model: Model, arguments: argparse.Namespace, text: str | None = None) -> None:

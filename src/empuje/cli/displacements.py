@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 
 from . import FINE, common
-from .forces import add_at, positions
+from .forces import add_at, positions, told_off
 
 
 def options(command: argparse.ArgumentParser) -> None:
@@ -26,9 +26,12 @@ def run(arguments: argparse.Namespace) -> int:
     nodes, members = model.nodes_and_members(arguments.on)
     if arguments.on and len(members) and len(nodes):
         raise common.Refusal("--on: name nodes or members, not both")
+    along = bool(arguments.on) and len(members) > 0
+    at = positions(arguments.at, model.project.units) if along else []
+    if along:
+        told_off(at, model, members)
     solution = common.solve(model)
-    if arguments.on and len(members):
-        at = positions(arguments.at, model.project.units)
+    if along:
         table = member_displacements(solution, names, members, at, arguments.breaks)
     else:
         moving = nodes[~solution.undefined[nodes].all(axis=1)] if len(nodes) else np.zeros(0, np.intp)

@@ -8,6 +8,8 @@ from typing import TYPE_CHECKING
 from . import FINE, common
 
 if TYPE_CHECKING:
+    import numpy as np
+
     from ..core.model.loads import Position
 
 
@@ -49,5 +51,19 @@ def run(arguments: argparse.Namespace) -> int:
     model = common.read(arguments.model)
     names, members = model.under(arguments.under), model.members(arguments.on)
     at = positions(arguments.at, model.project.units)
+    told_off(at, model, members)
     common.put(forces(common.solve(model), names, members, at, arguments.breaks), model, arguments)
     return FINE
+
+
+def told_off(at: list[Position], model: common.Model, members: np.ndarray) -> None:
+    """Say which positions lie beyond the end of which members; refuse where nothing is left."""
+    length = model.project.lengths[members]
+    missing = [length < p.offset - 1e-9 for p in at]
+    if all(m.all() for m in missing):
+        raise common.Refusal(f"--at: the longest of these members is {length.max():.4g} m long")
+    for position, short in zip(at, missing, strict=True):
+        if short.any():
+            names = [model.project.members[m].name for m in members[short]]
+            more = f" and {len(names) - 3} more" if len(names) > 3 else ""
+            common.say(f"{position.offset:.4g} m lies beyond the end of {', '.join(names[:3])}{more}: left out there")

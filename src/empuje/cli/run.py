@@ -32,7 +32,7 @@ def run(arguments: argparse.Namespace) -> int:
 
 def write_results(model: common.Model, folder: Path, under: list[str], pictures: bool) -> dict[str, Table]:
     """Solve the model and write every table, picture and the summary, all or nothing; returns the tables by name."""
-    from ..show.output import MARK, NotWritten, write_folder, write_sqlite
+    from ..show.output import NotWritten, write_folder, write_sqlite
     from ..show.summary import summary
     from ..show.tables import as_csv
 
@@ -45,7 +45,7 @@ def write_results(model: common.Model, folder: Path, under: list[str], pictures:
     def fill(place: Path) -> None:
         for table in tables.values():
             (place / f"{table.name}.csv").write_text(as_csv(table, model.display), encoding="utf-8", newline="\n")
-        write_sqlite(place / MARK, list(tables.values()), model.display)
+        write_sqlite(place / "results.sqlite", list(tables.values()), model.display)
         if pictures:
             common.progress("drawing ...")
             _pictures(model, solution, names, governing, place)

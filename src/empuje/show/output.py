@@ -13,8 +13,8 @@ from ..core.answers.table import Table
 from .display import Display
 from .tables import plain
 
-MARK = "results.sqlite"
-"""The file by which a results folder is known as ours."""
+CONTENTS = "contents.txt"
+"""The list of what we wrote into a results folder; only a folder that holds nothing else is ever replaced."""
 
 
 class NotWritten(OSError):
@@ -50,12 +50,13 @@ def write_text(path: Path, text: str) -> None:
 def write_folder(folder: Path, make: Callable[[Path], None]) -> None:
     """Let `make` fill a folder beside `folder`, then put it in place of the old one.
 
-    Only an empty folder or one of our own results is replaced. Raises NotWritten.
+    Only an empty folder or one that holds nothing but our own results is replaced. Raises NotWritten.
     """
     if folder.exists() and not folder.is_dir():
         raise NotWritten(f"{folder} is a file; name another folder with -o")
-    if folder.exists() and any(folder.iterdir()) and not (folder / MARK).exists():
-        raise NotWritten(f"{folder} holds other files and would be replaced; name another folder with -o")
+    foreign = _not_ours(folder)
+    if foreign:
+        raise NotWritten(f"{folder} holds {foreign}, which is not a result; move it, or name another folder with -o")
     try:
         folder.parent.mkdir(parents=True, exist_ok=True)
         beside = Path(tempfile.mkdtemp(prefix=f".{folder.name}-", dir=folder.parent))
@@ -64,6 +65,7 @@ def write_folder(folder: Path, make: Callable[[Path], None]) -> None:
     old = beside.with_name(beside.name + "-old")
     try:
         make(beside)
+        (beside / CONTENTS).write_text("\n".join(_files_in(beside)) + "\n", encoding="utf-8", newline="\n")
         beside.chmod(0o755)
         if folder.exists():
             folder.rename(old)
@@ -79,6 +81,19 @@ def write_folder(folder: Path, make: Callable[[Path], None]) -> None:
         shutil.rmtree(beside, ignore_errors=True)
         if folder.exists():
             shutil.rmtree(old, ignore_errors=True)
+
+
+def _files_in(folder: Path) -> list[str]:
+    return sorted(p.relative_to(folder).as_posix() for p in folder.rglob("*") if not p.is_dir())
+
+
+def _not_ours(folder: Path) -> str:
+    """A file in the folder that an earlier run did not write, if there is one."""
+    if not folder.exists():
+        return ""
+    listed = folder / CONTENTS
+    ours = {CONTENTS, *listed.read_text(encoding="utf-8").split("\n")} if listed.is_file() else set()
+    return next((name for name in _files_in(folder) if name not in ours), "")
 
 
 def write_sqlite(path: Path, tables: Sequence[Table], display: Display) -> None:

@@ -10,6 +10,7 @@ SciPy's SuperLU by default; PyPardiso where the extra `empuje[fast]` is installe
 from __future__ import annotations
 
 import os
+import weakref
 from collections.abc import Callable
 from importlib.util import find_spec
 
@@ -68,4 +69,6 @@ def _pardiso(matrix: sparse.csc_matrix) -> Solve:
     def solve(right: Floats) -> Floats:
         return np.asarray(solver.solve(upper, np.asfortranarray(right))).reshape(right.shape)
 
+    # The factors lie outside Python's memory and would stay there.
+    weakref.finalize(solve, solver.free_memory, everything=True)
     return solve

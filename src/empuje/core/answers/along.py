@@ -31,7 +31,8 @@ def stations(
 ) -> tuple[Ints, Floats, Ints, Floats]:
     """Where to read the pieces: rank of the member, piece, position on the piece and on the member [m].
 
-    Two stations stand where two pieces meet inside a member: the left one's end, then the right one's start.
+    A position beyond a member's end is left out there. Two stations stand where two pieces meet inside a member: the
+    left one's end, then the right one's start.
     """
     ranks: list[Ints] = []
     where: list[Ints] = []
@@ -41,7 +42,8 @@ def stations(
         mine = slice(begin[place], begin[place + 1])
         start, length = pieces.start[mine], pieces.length[mine]
         total = solution.project.lengths[member]
-        s = np.array([min(max(p.on(total), 0.0), total) for p in positions])
+        s = np.array([p.on(total) for p in positions])
+        s = np.minimum(s[s <= total + SAME_PLACE], total)
         if breaks:
             s = np.concatenate([s, start])
         s = np.sort(s)

@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from ..analysis.assembly import IN_PLANE
 from ..analysis.solve import Solution
+from ..model.findings import Finding
 from .table import FORCE_KINDS, Column, Table, six
 
 Floats = NDArray[np.float64]
@@ -78,6 +79,27 @@ def closing_error(solution: Solution, names: list[str]) -> Floats:
     each = np.abs(solution.reaction @ weights)[:, :3].sum(axis=(0, 1))
     size = np.maximum(np.abs(applied * scale).max(axis=0), each)
     return np.where(size > 0, unbalanced / np.where(size > 0, size, 1.0), 0.0)
+
+
+CLOSE_ENOUGH = 1e-9
+"""Loads and reactions that differ by more than this share of the largest are not in balance."""
+
+
+def balance_findings(solution: Solution) -> list[Finding]:
+    """A warning for each case whose reactions do not balance its loads."""
+    project = solution.project
+    error = closing_error(solution, list(project.case_names))
+    return [
+        Finding(
+            "warning",
+            "out-of-balance",
+            f"the reactions of case {case.name} miss its loads by {error[i]:.0e} of the largest",
+            "do not rely on its results; look for very stiff beside very soft members",
+            case.place,
+        )
+        for i, case in enumerate(project.cases)
+        if not error[i] <= CLOSE_ENOUGH
+    ]
 
 
 def _blank_out_of_plane(solution: Solution, value: Floats) -> Floats:
