@@ -34,6 +34,9 @@ KIP = Units("kip", "ft")
         ("0.5 rad", "angle", 0.5),
         ("30 deg", "angle", 0.5235987755982988),
         ("0.3 t/m3", "density", 300),
+        ("1/8*2 kN*4^2 m", "moment", 4000),
+        ("3/4 in", "length", 0.01905),
+        ("1.5 1/K*2e-6", "expansion", 3e-6),
     ],
 )
 def test_quantities_in_si(text, kind, value):
@@ -68,6 +71,9 @@ def test_a_bare_number_has_the_projects_units():
         ("1.2.5 kN", "force", "side by side"),
         ("2 kN 3", "force", "side by side"),
         ("1.5e3 .5 kN", "force", "side by side"),
+        ("5e3.5 kN", "force", "side by side"),
+        ("3 kN (2) 5", "force", "side by side"),
+        ("4 kN35", "force", "side by side"),
     ],
 )
 def test_what_is_no_quantity_is_refused_in_words(text, kind, says):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from dataclasses import dataclass
 
@@ -41,14 +42,14 @@ def read_members(model: Entry, book: NodeBook, parts: Parts) -> tuple[list[Membe
         section_name, material_name = entry.text("section"), entry.text("material")
         section = parts.section(entry, section_name) if section_name is not None else None
         material = parts.material(entry, material_name) if material_name is not None else None
-        style = _style(entry, Style(RIGID + RIGID, False, 0.0))
-        if section_name in parts.only_bars and not style.bar:
-            entry.error("missing-key", f"section {section_name} has an area only, but {family} are not bars",
-                        "give the section Iy, Iz and J, or the family bar = true", "section")  # fmt: skip
+        style = _style(entry, Style(RIGID + RIGID, False, 0.0), book.plane)
         before = len(entry.notes.findings)
         laid = [*_runs(entry, book), *_pieces(entry, book, style)]
         if len(entry.notes.findings) > before:
             unread.append(family)
+        if section_name in parts.only_bars and not all((own or style).bar for *_, own in laid):
+            entry.error("missing-key", f"section {section_name} has an area only, but {family} are not all bars",
+                        "give the section Iy, Iz and J, or the family bar = true", "section")  # fmt: skip
         if not entry.has("runs") and not entry.has("pieces"):
             entry.error("missing-key", f"family {family} has no members", "add runs = [...] or pieces = { ... }")
         if section is None or material is None:
@@ -66,7 +67,7 @@ def read_members(model: Entry, book: NodeBook, parts: Parts) -> tuple[list[Membe
 STAND_IN = Section("?", 1, 1, 1, 1), Material("?", 1, 1, 0, 0)
 
 
-def _style(entry: Entry, default: Style) -> Style:
+def _style(entry: Entry, default: Style, plane: bool) -> Style:
     """Ends, bar and roll of an entry, where it has them."""
     bar = entry.flag("bar", default.bar)
     roll = entry.quantity("roll", "angle", default.roll)
@@ -80,7 +81,11 @@ def _style(entry: Entry, default: Style) -> Style:
             entry.error("unknown-word", f"{entry.what}.ends = {shown(value)}",
                         'write "rigid" or "hinged", or a pair such as ["rigid", "hinged"]', "ends")  # fmt: skip
     if bar:
+        if entry.has("ends") and released != HINGED + HINGED:
+            entry.error("wrong-key", f"{entry.what} is a bar, and bars are hinged", "drop ends, or bar = true", "ends")
         released = HINGED + HINGED
+    if plane and abs(math.sin(2 * (roll or 0.0))) > 1e-9:
+        entry.error("out-of-plane", f"{entry.what}.roll turns the section out of the plane", "use 0 or 90", "roll")
     return Style(released, bar, roll or 0.0)
 
 
@@ -121,7 +126,7 @@ def _pieces(entry: Entry, book: NodeBook, style: Style) -> list[Laid]:
             continue
         if isinstance(value, dict):
             piece = Entry(value, (*pieces.path, name), pieces.notes).known(["between", "ends", "bar", "roll"])
-            own = _style(piece, style)
+            own = _style(piece, style, book.plane)
             ends = value.get("between")
             if ends is None:
                 piece.missing("between")

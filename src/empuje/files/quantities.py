@@ -80,7 +80,8 @@ def parse(text: str) -> tuple[float, Dimension, bool]:
     if any(not re.fullmatch(r"\(?-?\d(\.\d)?", p) for p in powers):
         raise QuantityError("a power must be a single digit")
     # "12 500 N" must not become 12 times 500: blanks multiply units, never numbers. Only 1/K may follow a number.
-    if re.search(r"(?<!\w)[\d.]+(?:[eE][+-]?\d+)?\s+(?!1\s*/)[\d.]|[A-Za-z)]\s+[\d.]|\d\.\d*\.", plain):
+    bare = NUMBER.sub("#", re.sub(r"(?<![\w.^*])1\s*/", "/", plain))
+    if re.search(r"[#)]\s*#|[A-Za-z]\s+#|\d|\.", bare):
         raise QuantityError("has two numbers side by side; write 12500, or put * between them")
     # Whole numbers would be raised to powers exactly, however many digits that takes; floats overflow instead.
     plain = NUMBER.sub(lambda m: repr(float(m[0])), plain)

@@ -91,7 +91,20 @@ def _doubled(project: Project) -> list[Finding]:
 
 
 def _loads(project: Project) -> list[Finding]:
-    return plain_loads(project)[1]
+    loads, findings = plain_loads(project)
+    if not project.plane:
+        return findings
+    # What leaves the plane would be lost: no freedom there takes it up.
+    across = [
+        (loads.line_source, np.abs(np.hstack([loads.line_q0[:, [1]], loads.line_q1[:, [1]]]))),
+        (loads.point_source, np.abs(loads.point_f[:, [1, 3, 5]])),
+    ]
+    sources = {int(s) for source, part in across for s in source[part.max(axis=1, initial=0) > 1e-9]}
+    return findings + [
+        Finding("error", "out-of-plane", f"{loads.sources[s].text} leaves the plane of the model",
+                "use a direction in the X-Z plane, and moments about y", loads.sources[s].place)
+        for s in sorted(sources)
+    ]  # fmt: skip
 
 
 def _cases(project: Project) -> list[Finding]:

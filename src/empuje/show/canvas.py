@@ -200,5 +200,5 @@ class Sheet:
         self._triad()
         ending = path.suffix.lower().removeprefix(".")
         metadata = {"svg": {"Date": None}, "pdf": {"CreationDate": None}, "png": {"Software": None}}[ending]
-        options: dict[str, Any] = {"pil_kwargs": {"compress_level": 4}} if ending == "png" else {}
+        options: dict[str, Any] = {"pil_kwargs": {"compress_level": 1}} if ending == "png" else {}
         write_whole(path, lambda p: self.figure.savefig(p, format=ending, metadata=metadata, **options))

@@ -55,8 +55,10 @@ def _superlu(matrix: sparse.csc_matrix) -> Solve:
 
 
 def _pardiso(matrix: sparse.csc_matrix) -> Solve:
-    from pypardiso import PyPardisoSolver
-
+    try:
+        from pypardiso import PyPardisoSolver
+    except (ImportError, OSError):  # installed, but its library does not load on this machine
+        return _superlu(matrix)
     # Type 2 is symmetric positive definite and wants the upper half; what is not positive definite fails with -4.
     solver = PyPardisoSolver(mtype=2)
     upper = sparse.csr_matrix(sparse.triu(matrix, format="csr"))
