@@ -17,7 +17,7 @@ E, G = 2.1e11, 8.1e10
 SECTION = Section("s", A=8e-3, Iy=9e-5, Iz=2.3e-5, J=4e-7)
 STEEL = Material("steel", E, G, 7850.0, 1.2e-5)
 FIXED, PINNED = (True,) * 6, (True, True, True, False, False, False)
-RIGID, HINGED = (False,) * 6, (False, False, False, False, True, True)
+RIGID, HINGED = (np.inf,) * 6, (np.inf, np.inf, np.inf, np.inf, 0.0, 0.0)
 X, Y, Z = (1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)
 
 

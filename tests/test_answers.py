@@ -32,7 +32,7 @@ def loads_of(draw, case):
 def test_envelope_is_brute_force(dead, live, factors):
     """No sample on a fine grid lies outside, and each extreme is met where and when the table says."""
     xyz = [(0, 0, 0), (0.5, 0, 3.5), (4, 2, 4), (4, 3, 0), (2.25, 1, 3.75)]
-    members = [(0, 1), (1, 2, {"released": HINGED + RIGID, "roll": 0.3}), (3, 2)]
+    members = [(0, 1), (1, 2, {"joints": HINGED + RIGID, "roll": 0.3}), (3, 2)]
     combinations = {"U": {"G": 1.2, "Q": 1.6}, "V": {"G": factors[0] / 1e3, "Q": factors[1] / 1e3}, "W": {"G": 0.9}}
     s = solved(
         xyz, members, {0: FIXED, 3: PINNED, 4: (True,) * 3 + (False,) * 3}, dead + live, combinations=combinations
@@ -78,7 +78,7 @@ def test_concurrent_forces_and_plane_models():
 def test_two_rows_at_a_jump_left_then_right():
     s = solved(
         [(0, 0, 0), (6, 0, 0)],
-        [(0, 1, {"released": HINGED + HINGED})],
+        [(0, 1, {"joints": HINGED + HINGED})],
         {0: FIXED, 1: FIXED},
         [point(0, 6e3, 2.0), point(0, 3e3, 4.0, "moment", toward((0, 1, 0)))],
     )

@@ -26,7 +26,7 @@ def integral(p, a, b):
 def beam(loads, start=RIGID, end=RIGID, ends=(True, True)):
     supports = {i: FIXED for i in (0, 1) if ends[i]}
     return solved(
-        [(1, 2, 3), np.array([1, 2, 3]) + ALONG], [(0, 1, {"released": start + end, "roll": 0.4})], supports, loads
+        [(1, 2, 3), np.array([1, 2, 3]) + ALONG], [(0, 1, {"joints": start + end, "roll": 0.4})], supports, loads
     )
 
 
@@ -115,9 +115,7 @@ def test_triangle_on_a_simple_beam_peaks_where_the_books_say():
 
 def test_signs_are_those_of_the_conventions():
     """Gravity sags a level beam with positive My, tension on the negative side; dV/dx = q."""
-    simple = solved(
-        [(0, 0, 0), (6, 0, 0)], [(0, 1, {"released": HINGED + HINGED})], {0: FIXED, 1: FIXED}, [line(0, 2e3)]
-    )
+    simple = solved([(0, 0, 0), (6, 0, 0)], [(0, 1, {"joints": HINGED + HINGED})], {0: FIXED, 1: FIXED}, [line(0, 2e3)])
     assert inside(simple, 0, 3.0)[4] == pytest.approx(2e3 * 36 / 8, rel=NEAR)
     assert inside(simple, 0, 0.0)[2] == pytest.approx(6e3, rel=NEAR)
     assert inside(simple, 0, 3.0, "shape")[2] < 0

@@ -67,7 +67,7 @@ def test_three_hinged_frame_is_pure_statics():
     """Even load on plan over the whole frame: thrust q L^2 / (8 f); a push on one side by moments about the hinge."""
     q, L, h, f = 3e3, 9.0, 4.0, 5.5
     xyz = [(0, 0, 0), (0, 0, h), (L / 2, 0, f), (L, 0, h), (L, 0, 0)]
-    members = [(0, 1), (1, 2, {"released": RIGID + HINGED}), (2, 3), (3, 4)]
+    members = [(0, 1), (1, 2, {"joints": RIGID + HINGED}), (2, 3), (3, 4)]
     s = solved(xyz, members, {0: PINNED, 4: PINNED}, [line([1, 2], q, projected=True)], plane=True)
     assert s.reaction[:, 2, 0] == pytest.approx([q * L / 2] * 2, rel=NEAR)
     assert s.reaction[0, 0, 0] == pytest.approx(q * L**2 / (8 * f), rel=NEAR)
@@ -129,7 +129,7 @@ def test_loads_on_a_sloping_member():
     """Per length, per projected length, and along the member's own z: totals and middle moment by hand."""
     q, run, rise = 2e3, 6.0, 2.5
     L = np.hypot(run, rise)
-    ends = {"released": HINGED + HINGED}
+    ends = {"joints": HINGED + HINGED}
 
     def slope(load):
         return solved([(0, 0, 0), (run, 0, rise)], [(0, 1, ends)], {0: FIXED, 1: FIXED}, [load])
@@ -183,7 +183,7 @@ def test_one_physical_member_equals_its_parts():
 def test_bars_take_axial_force_only_and_are_not_split():
     """A loaded bar with a node on it: ends get half the load each, the node on it stays free of it."""
     xyz = [(0, 0, 0), (4, 0, 0), (2, 0, 0), (2, 0, -1)]
-    bar = {"released": HINGED + HINGED, "bar": True}
+    bar = {"joints": HINGED + HINGED, "bar": True}
     s = solved(xyz, [(0, 1, bar), (2, 3)], {0: FIXED, 1: FIXED, 3: FIXED}, [line(0, 1e3), at_node(2, 5e3)])
     assert s.reaction[:2, 2, 0] == pytest.approx([2e3, 2e3], rel=NEAR)
     assert s.reaction[2, 2, 0] == pytest.approx(5e3, rel=NEAR)
@@ -192,7 +192,7 @@ def test_bars_take_axial_force_only_and_are_not_split():
 
 def test_node_where_all_members_are_hinged_has_no_rotation():
     tripod = [(0, 0, 0), (3, 0, 0), (1, 2.5, 0), (1.3, 0.8, 2)]
-    ends = {"released": HINGED + HINGED, "bar": True}
+    ends = {"joints": HINGED + HINGED, "bar": True}
     s = solved(tripod, [(i, 3, ends) for i in range(3)], dict.fromkeys(range(3), PINNED), [at_node(3, 6e3)])
     assert s.undefined[3].tolist() == [False] * 3 + [True] * 3
     assert s.reaction[:, 2, 0].sum() == pytest.approx(6e3, rel=NEAR)
@@ -206,8 +206,7 @@ def test_random_frames_balance(seed):
     xyz = rng.uniform(-5, 5, (n, 3))
     members = [(i, i + 1) for i in range(n - 1)] + [(0, 4), (2, 7), (1, n - 1)]
     members = [
-        (a, b, {"roll": float(rng.uniform(0, 3)), "released": RIGID + (HINGED if b == 7 else RIGID)})
-        for a, b in members
+        (a, b, {"roll": float(rng.uniform(0, 3)), "joints": RIGID + (HINGED if b == 7 else RIGID)}) for a, b in members
     ]
     loads = [at_node(3, 1e3, "moment", toward(rng.normal(size=3))), at_node(5, 4e3, way=toward(rng.normal(size=3)))]
     for m in range(len(members)):

@@ -6,7 +6,7 @@ import pytest
 from build import FIXED, HINGED, PINNED, RIGID, Y, at_node, solved, toward
 from empuje.core.analysis.solve import Unstable
 
-BAR = {"released": HINGED + HINGED, "bar": True}
+BAR = {"joints": HINGED + HINGED, "bar": True}
 PORTAL = [(0, 0, 0), (0, 0, 4), (6, 0, 4), (6, 0, 0)]
 CHAIN = [(0, 1), (1, 2), (2, 3)]
 
@@ -29,7 +29,7 @@ CHAIN = [(0, 1), (1, 2), (2, 3)]
         # hinges at all four corners
         (
             PORTAL,
-            [(a, b, {"released": HINGED + HINGED}) for a, b in CHAIN],
+            [(a, b, {"joints": HINGED + HINGED}) for a, b in CHAIN],
             {0: PINNED, 3: PINNED},
             True,
             ["n1 (x)", "n2 (x)", "hinges at n1, n2"],
@@ -100,7 +100,7 @@ def test_a_moment_where_everything_is_hinged():
 def test_slender_is_not_loose():
     """A very flexible chain of short stiff and long soft members is still a frame."""
     xyz = [(0, 0, 0.05 * i) for i in range(120)] + [(0, 0, 60)]
-    members = [(i, i + 1, {"released": RIGID + RIGID}) for i in range(len(xyz) - 1)]
+    members = [(i, i + 1, {"joints": RIGID + RIGID}) for i in range(len(xyz) - 1)]
     s = solved(xyz, members, {0: FIXED}, [at_node(len(xyz) - 1, 1.0)])
     assert np.isfinite(s.displacement).all()
 

@@ -27,11 +27,11 @@ MEMBERS = [
     (0, 1, {"roll": 0.2}),
     (1, 2, {}),
     (3, 2, {}),
-    (1, 4, {"released": RIGID + HINGED}),
+    (1, 4, {"joints": RIGID + HINGED}),
     (2, 5, {"roll": -0.5}),
-    (4, 5, {"released": HINGED + RIGID}),
+    (4, 5, {"joints": HINGED + RIGID}),
     (6, 4, {}),
-    (7, 5, {"released": HINGED + HINGED, "bar": True}),
+    (7, 5, {"joints": HINGED + HINGED, "bar": True}),
 ]
 SUPPORTS = {0: FIXED, 3: PINNED, 6: FIXED}
 
@@ -152,7 +152,7 @@ def test_crossing_beams_share_a_load_by_stiffness():
     """Two simple beams that cross at a node in their middles: P1 / P2 = (L2 / L1)^3, each P L / 4."""
     P, a, b = 10e3, 6.0, 4.0
     xyz = [(-a / 2, 0, 0), (a / 2, 0, 0), (0, -b / 2, 0), (0, b / 2, 0), (0, 0, 0)]
-    ends = {"released": HINGED + HINGED}
+    ends = {"joints": HINGED + HINGED}
     supports = dict.fromkeys(range(4), FIXED)
     s = solved(xyz, [(0, 1, ends), (2, 3, ends)], supports, [at_node(4, P)])
     share = b**3 / (a**3 + b**3)
@@ -166,7 +166,7 @@ def test_plane_truss_by_sections():
     d, h, n, P = 2.0, 1.5, 6, 12e3
     bottom = [(d * i, 0, 0) for i in range(n + 1)]
     top = [(d * i, 0, h) for i in range(1, n)]
-    bar = {"released": HINGED + HINGED, "bar": True}
+    bar = {"joints": HINGED + HINGED, "bar": True}
     t = n + 1
     members = [(i, i + 1) for i in range(n)] + [(t + i, t + i + 1) for i in range(n - 2)]
     members += [(i, t + i - 1) for i in range(1, n)] + [(0, t), (n, t + n - 2)]
@@ -192,7 +192,7 @@ def test_tripod_by_statics():
     top = np.array([1.3, 0.8, 2.0])
     feet = np.array([(0, 0, 0), (3, 0, 0), (1, 2.5, 0)])
     pull = np.array([2e3, -1e3, -6e3])
-    bar = {"released": HINGED + HINGED, "bar": True}
+    bar = {"joints": HINGED + HINGED, "bar": True}
     s = solved(
         [*feet, top],
         [(i, 3, bar) for i in range(3)],
@@ -207,7 +207,7 @@ def test_tripod_by_statics():
 def test_hinges_may_follow_the_members_own_axes():
     """A rolled beam hinged at its end: no moment about either of its own axes, torsion still passed on."""
     xyz = [(0, 0, 0), (3, 1, 1), (3, 4, 1)]
-    members = [(0, 1, {"released": RIGID + HINGED, "roll": 0.7}), (1, 2, {})]
+    members = [(0, 1, {"joints": RIGID + HINGED, "roll": 0.7}), (1, 2, {})]
     s = solved(xyz, members, {0: FIXED, 2: FIXED}, [at_node(1, 1e3, "moment", toward((1, 2, 3))), at_node(1, 2e3)])
     length = np.linalg.norm(XYZ[0] - np.array(xyz[1]))
     end = inside(s, 0, length)

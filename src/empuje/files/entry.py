@@ -11,7 +11,7 @@ from .quantities import QuantityError, Units
 from .toml_text import Lines, Path
 
 LATER: dict[str, str] = {
-    "acts": "members that act one way", "shear": "shear-flexible members", "offsets": "rigid end lengths",
+    "acts": "members that act one way", "offsets": "rigid end lengths",
     "spring": "supports on springs", "lift": "supports that lift off", "settle": "settlements",
     "turn": "inclined supports", "area": "area loads", "warm": "temperature", "gradient_y": "temperature",
     "gradient_z": "temperature", "misfit": "misfits", "rules": "code combinations", "limits": "limits",

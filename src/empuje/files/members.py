@@ -15,7 +15,8 @@ from .parts import Parts
 from .selectors import Names
 
 NAME = re.compile(r"[A-Za-z0-9_][A-Za-z0-9_.-]*")
-RIGID, HINGED = (False,) * 6, (False, False, False, False, True, True)
+RIGID = (math.inf,) * 6
+HINGED = (math.inf, math.inf, math.inf, math.inf, 0.0, 0.0)
 ENDS = {"rigid": RIGID, "hinged": HINGED}
 
 
@@ -23,9 +24,10 @@ ENDS = {"rigid": RIGID, "hinged": HINGED}
 class Style:
     """What a family gives its members, and a piece may give itself."""
 
-    released: tuple[bool, ...]
+    joints: tuple[float, ...]
     bar: bool
     roll: float
+    shear: bool
 
 
 def read_members(model: Entry, book: NodeBook, parts: Parts) -> tuple[list[Member], list[str]]:
@@ -35,14 +37,14 @@ def read_members(model: Entry, book: NodeBook, parts: Parts) -> tuple[list[Membe
     if not model.has("members"):
         model.error("missing-key", "the model has no members", "add [members.NAME] with section, material and runs")
     for family, entry in model.child("members").children():
-        entry.known(["section", "material", "runs", "pieces", "ends", "bar", "roll"])
+        entry.known(["section", "material", "runs", "pieces", "ends", "bar", "roll", "shear"])
         if not NAME.fullmatch(family):
             entry.error("bad-name", f"a family cannot be called {shown(family)}", "use letters, digits, _ and -")
             continue
         section_name, material_name = entry.text("section"), entry.text("material")
         section = parts.section(entry, section_name) if section_name is not None else None
         material = parts.material(entry, material_name) if material_name is not None else None
-        style = _style(entry, Style(RIGID + RIGID, False, 0.0), book.plane)
+        style = _style(entry, Style(RIGID + RIGID, False, 0.0, False), book.plane)
         before = len(entry.notes.findings)
         laid = [*_runs(entry, book), *_pieces(entry, book, style)]
         if len(entry.notes.findings) > before:
@@ -55,38 +57,71 @@ def read_members(model: Entry, book: NodeBook, parts: Parts) -> tuple[list[Membe
         if section is None or material is None:
             # Node names must still be known to what comes after, so the members are laid with a stand-in.
             section, material = section or STAND_IN[0], material or STAND_IN[1]
+        sheared = any((own or style).shear for *_, own in laid)
+        if sheared and (section.Ay is None or section.Az is None):
+            entry.error("missing-key", f"{family} deform in shear, but section {section_name} has no Ay and Az",
+                        "give them, or drop shear = true", "shear")  # fmt: skip
         for name, start, end, place, own in laid:
             s = own or style
             members.append(
-                Member(f"{family}/{name}", family, start, end, section, material, place, s.roll, s.released, s.bar)
+                Member(
+                    f"{family}/{name}", family, start, end, section, material, place, s.roll, s.joints, s.bar, s.shear
+                )
             )
     _refuse_bad_lengths(members, model)
     return members, unread
 
 
-STAND_IN = Section("?", 1, 1, 1, 1), Material("?", 1, 1, 0, 0)
+STAND_IN = Section("?", 1, 1, 1, 1, Ay=1, Az=1), Material("?", 1, 1, 0, 0)
 
 
 def _style(entry: Entry, default: Style, plane: bool) -> Style:
     """Ends, bar and roll of an entry, where it has them."""
     bar = entry.flag("bar", default.bar)
     roll = entry.quantity("roll", "angle", default.roll)
-    released = default.released
+    joints = default.joints
     if entry.has("ends"):
         value = entry.data["ends"]
-        words = value if isinstance(value, list) else [value, value]
-        if len(words) == 2 and all(isinstance(w, str) and w in ENDS for w in words):
-            released = ENDS[words[0]] + ENDS[words[1]]
+        ends = value if isinstance(value, list) else [value, value]
+        if len(ends) == 2:
+            joints = tuple(c for i, end in enumerate(ends) for c in _end(entry, end, isinstance(value, list), i))
         else:
-            entry.error("unknown-word", f"{entry.what}.ends = {shown(value)}",
-                        'write "rigid" or "hinged", or a pair such as ["rigid", "hinged"]', "ends")  # fmt: skip
+            entry.error("unknown-word", f"{entry.what}.ends = {shown(value)}", WRITE_ENDS, "ends")
     if bar:
-        if entry.has("ends") and released != HINGED + HINGED:
+        if entry.has("ends") and joints != HINGED + HINGED:
             entry.error("wrong-key", f"{entry.what} is a bar, and bars are hinged", "drop ends, or bar = true", "ends")
-        released = HINGED + HINGED
+        joints = HINGED + HINGED
     if plane and abs(math.sin(2 * (roll or 0.0))) > 1e-9:
         entry.error("out-of-plane", f"{entry.what}.roll turns the section out of the plane", "use 0 or 90", "roll")
-    return Style(released, bar, roll or 0.0)
+    return Style(joints, bar, roll or 0.0, entry.flag("shear", default.shear))
+
+
+WRITE_ENDS = 'write "rigid", "hinged", { free = "ry" } or { ry = "8 MN*m/rad" }, once or as a pair [start, end]'
+
+
+def _end(entry: Entry, value: object, listed: bool, i: int) -> tuple[float, ...]:
+    """The stiffness of one end's connection, x..rz: a word, or a table of what is free and what is on springs."""
+    inner = ("ends", i) if listed else ("ends",)
+    if isinstance(value, str) and value in ENDS:
+        return ENDS[value]
+    if not isinstance(value, dict):
+        entry.error("unknown-word", f"{entry.what}.ends = {shown(value)}", WRITE_ENDS, *inner)
+        return RIGID
+    table = Entry(value, (*entry.path, *inner), entry.notes).known(["free", *FREEDOMS])
+    stiffness = list(RIGID)
+    for word in (table.text("free", default="") or "").split():
+        if word in FREEDOMS:
+            stiffness[FREEDOMS.index(word)] = 0.0
+        else:
+            table.error("unknown-word", f'{table.what}.free = "{value["free"]}"',
+                        f"name freedoms of {' '.join(FREEDOMS)}, in member axes", "free")  # fmt: skip
+    for j, freedom in enumerate(FREEDOMS):
+        if table.has(freedom):
+            spring = table.quantity(freedom, "spring" if j < 3 else "turning spring")
+            if spring is not None and spring < 0:
+                table.error("bad-quantity", f"{table.what}.{freedom} must not be negative", "", freedom)
+            stiffness[j] = max(spring or 0.0, 0.0)
+    return tuple(stiffness)
 
 
 Laid = tuple[str, int, int, Place, Style | None]
@@ -125,7 +160,7 @@ def _pieces(entry: Entry, book: NodeBook, style: Style) -> list[Laid]:
             pieces.error("bad-name", f"a piece cannot be called {shown(name)}", "use letters, digits, _ and -", name)
             continue
         if isinstance(value, dict):
-            piece = Entry(value, (*pieces.path, name), pieces.notes).known(["between", "ends", "bar", "roll"])
+            piece = Entry(value, (*pieces.path, name), pieces.notes).known(["between", "ends", "bar", "roll", "shear"])
             own = _style(piece, style, book.plane)
             ends = value.get("between")
             if ends is None:

@@ -31,6 +31,8 @@ KINDS: dict[str, tuple[Dimension, int | None, int, str]] = {
     "warping": ((6, 0, 0, 0), 0, 6, "a warping constant such as '1e5 cm^6'"),
     "force": (FORCE, 1, 0, "a force such as '12 kN'"),
     "moment": ((2, 1, -2, 0), 1, 1, "a moment such as '12 kN*m'"),
+    "spring": ((0, 1, -2, 0), 1, -1, "a spring such as '12 MN/m'"),
+    "turning spring": ((2, 1, -2, 0), 1, 1, "a rotational spring such as '8 MN*m/rad'"),
     "line": ((0, 1, -2, 0), 1, -1, "a force per length such as '4 kN/m'"),
     "stress": ((-1, 1, -2, 0), 1, -2, "a stress such as '210 GPa'"),
     "density": ((-3, 1, 0, 0), None, 0, "a density such as '7850 kg/m^3' or '25 kN/m^3', with its unit"),
@@ -162,7 +164,7 @@ def unit_size(unit: str) -> float:
 def said(dimension: Dimension) -> str:
     """A dimension in words."""
     for kind, (d, _, _, _) in KINDS.items():
-        if tuple(d) == tuple(dimension) and kind != "angle":
+        if tuple(d) == tuple(dimension) and kind not in ("angle", "spring"):
             plain = {"number": "a plain number", "line": "a force per length", "inertia": "a length^4"}
             return plain.get(kind, f"{'an' if kind[0] in 'aei' else 'a'} {kind}")
     if dimension == UNIT_WEIGHT:

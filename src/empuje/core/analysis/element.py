@@ -43,37 +43,49 @@ def stiffness(mesh: Mesh) -> Floats:
 
 @dataclass(frozen=True)
 class Connections:
-    """What released ends do to the elements that have them.
+    """What ends that are not rigid do to the elements that have them.
 
-    elements (k,): which; passed (k, 12): 1 where the connection passes a force, 0 where not; mix (k, 12, 12) and
+    elements (k,): which; passed (k, 12): 1 where the connection is rigid, 0 where it is free; mix (k, 12, 12) and
     slip (k, 12): with w = mix (K u + f0), the end forces are passed * w and the end slips by slip * w.
+    loose: elements whose own ends let them move between their nodes.
     """
 
     elements: NDArray[np.intp]
     passed: Floats
     mix: Floats
     slip: Floats
+    loose: NDArray[np.intp]
 
 
 def condense(mesh: Mesh, k: Floats) -> tuple[Floats, Connections]:
-    """Stiffness with the released ends worked in, and the connections that turn loads and displacements with it.
+    """Stiffness with the end connections worked in, and what they do to loads and displacements.
 
-    With u the nodes' displacements, f = K (u - slip) + f0. Each connection either passes its force and does not slip,
-    or slips and passes none: f = p w, slip = (1 - p) w / K_ii, so (p + K (1 - p) / K_ii) w = K u + f0.
+    With u the nodes' displacements, f = K (u - slip) + f0, and a connection of stiffness c passes f = c slip. Written
+    with p = c / (c + K_ii), which is 1 for a rigid and 0 for a free one: f = p w, slip = (1 - p) w / K_ii, so
+    (p + K (1 - p) / K_ii) w = K u + f0, which holds for every c alike.
     """
     diagonal = np.einsum("nii->ni", k)
     # A freedom the element has no stiffness in passes nothing anyway and must not make the small system singular.
-    released = mesh.released & (diagonal > 0)
-    elements = np.flatnonzero(released.any(axis=1))
-    p = np.where(released[elements], 0.0, 1.0)
-    slip = (1 - p) / np.where(diagonal[elements] > 0, diagonal[elements], 1.0)
+    soft = np.isfinite(mesh.joint) & (diagonal > 0)
+    elements = np.flatnonzero(soft.any(axis=1))
+    own = np.where(diagonal[elements] > 0, diagonal[elements], 1.0)
+    joint = np.where(soft, mesh.joint, 0.0)[elements]
+    p = np.where(soft[elements], joint / (joint + own), 1.0)
+    slip = (1 - p) / own
     system = k[elements] * slip[:, None, :] + p[:, :, None] * np.eye(12)
+    loose = np.abs(np.linalg.det(_unit_rows(system))) < 1e-12
+    system[loose] = np.eye(12)
     mix = np.asarray(np.linalg.inv(system), float)
     out = k.copy()
-    joined = p[:, :, None] * (mix @ k[elements])
-    joined *= p[:, None, :]
+    joined = p[:, :, None] * (mix @ k[elements]) * (p > 0)[:, None, :]
     out[elements] = (joined + joined.transpose(0, 2, 1)) / 2
-    return out, Connections(elements, p, mix, slip)
+    return out, Connections(elements, p, mix, slip, elements[loose])
+
+
+def _unit_rows(system: Floats) -> Floats:
+    """Systems with their rows and columns made comparable, so that a determinant tells a singular one."""
+    row = system / np.maximum(np.abs(system).max(axis=2, keepdims=True), 1e-300)
+    return row / np.maximum(np.abs(row).max(axis=1, keepdims=True), 1e-300)
 
 
 def rotation(axes: Floats) -> Floats:

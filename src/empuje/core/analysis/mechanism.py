@@ -29,6 +29,17 @@ def _listed(names: list[str], most: int = 6) -> str:
     return ", ".join(names[:most]) + (f" and {len(names) - most} more" if len(names) > most else "")
 
 
+def loose_members(project: Project, mesh: Mesh, elements: NDArray[np.intp]) -> list[Finding]:
+    """Members whose own ends free so much that they can move between their nodes."""
+    return [
+        _error(
+            project.members[m].place, f"{project.members[m].name} can move between its own ends: both let go of it",
+            "hold the freedom at one end, or give it a spring",
+        )
+        for m in np.unique(mesh.member[elements])
+    ]  # fmt: skip
+
+
 def free_motions(project: Project, mesh: Mesh, freedom: Freedoms) -> list[Finding]:
     """Parts that their supports leave free to move as a rigid body; plain geometry of the supports."""
     n = len(project.nodes)
@@ -180,7 +191,8 @@ def _loose_finding(project: Project, mesh: Mesh, freedom: Freedoms, u: Floats) -
         node = int(shifted[0])
         touching = np.flatnonzero((mesh.start == node) | (mesh.end == node))
         hinged = bool(len(touching)) and all(
-            mesh.released[e, 4:6].all() if mesh.start[e] == node else mesh.released[e, 10:12].all() for e in touching
+            (mesh.joint[e, 4:6] == 0).all() if mesh.start[e] == node else (mesh.joint[e, 10:] == 0).all()
+            for e in touching
         )
         cause = (
             "the members that meet there are hinged or bars and lie in one line or plane"
@@ -189,8 +201,8 @@ def _loose_finding(project: Project, mesh: Mesh, freedom: Freedoms, u: Floats) -
         return _error(
             first.place, f"{what}; {cause}", "add a member or support in that direction, or make a joint rigid"
         )
-    hinged_starts = mesh.start[mesh.released[:, 4:6].any(axis=1)]
-    hinged_ends = mesh.end[mesh.released[:, 10:12].any(axis=1)]
+    hinged_starts = mesh.start[(mesh.joint[:, 4:6] == 0).any(axis=1)]
+    hinged_ends = mesh.end[(mesh.joint[:, 10:] == 0).any(axis=1)]
     hinges = [project.nodes[n].name for n in shifted if n in hinged_starts or n in hinged_ends]
     cause = f"hinges at {_listed(hinges)}" if hinges else f"too few connections at {_listed(names)}"
     return _error(

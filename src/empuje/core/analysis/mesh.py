@@ -24,7 +24,8 @@ class Mesh:
     """Elements in the order of their members; element e of member m: first[m] <= e < first[m + 1].
 
     start, end: nodes; s0, length [m]; axes (n, 3, 3) rows x y z; EA [N], EIy, EIz, GJ [N m2];
-    GAy, GAz [N], infinite where shear is rigid; released (n, 12): start x..rz, end x..rz in member axes.
+    GAy, GAz [N], infinite where shear is rigid; joint (n, 12): stiffness of the end connections [N/m, N m/rad],
+    start x..rz, end x..rz in member axes, infinite where rigid.
     """
 
     first: Ints
@@ -40,7 +41,7 @@ class Mesh:
     GJ: Floats
     GAy: Floats
     GAz: Floats
-    released: NDArray[np.bool_]
+    joint: Floats
 
     def elements_of(self, members: Ints) -> Ints:
         """All elements of the members, in order."""
@@ -95,21 +96,23 @@ def build_mesh(project: Project) -> Mesh:
     s1 = np.roll(s0, -1)
     end[last], s1[last] = project.ends[:, 1], project.lengths
 
-    released = np.zeros((len(member), 12), bool)
-    of_member = np.array([m.released for m in project.members], bool).reshape(-1, 12)
-    released[first[:-1], :6] = of_member[:, :6]
-    released[last, 6:] = of_member[:, 6:]
+    joint = np.full((len(member), 12), np.inf)
+    of_member = np.array([m.joints for m in project.members], float).reshape(-1, 12)
+    joint[first[:-1], :6] = of_member[:, :6]
+    joint[last, 6:] = of_member[:, 6:]
 
     def per_member(values: list[float]) -> Floats:
         return np.array(values, float)[member]
 
+    def shear_stiffness(area: str) -> Floats:
+        return per_member([m.material.G * getattr(m.section, area) if m.shear else np.inf for m in project.members])
+
     parts = [(m.section, m.material, m.bar) for m in project.members]
-    rigid = np.full(len(member), np.inf)
     return Mesh(
         first, member, node, end, s0, s1 - s0, project.axes[member],
         EA=per_member([mat.E * sec.A for sec, mat, _ in parts]),
         EIy=per_member([mat.E * sec.Iy for sec, mat, _ in parts]),
         EIz=per_member([mat.E * sec.Iz for sec, mat, _ in parts]),
         GJ=per_member([0.0 if bar else mat.G * sec.J for sec, mat, bar in parts]),
-        GAy=rigid, GAz=rigid, released=released,
+        GAy=shear_stiffness("Ay"), GAz=shear_stiffness("Az"), joint=joint,
     )  # fmt: skip

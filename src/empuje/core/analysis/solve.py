@@ -19,7 +19,7 @@ from ..model.project import Project
 from .assembly import Freedoms, applied_totals, assemble, element_freedoms, freedoms, node_forces, steadied
 from .element import condense, rotation, stiffness
 from .factor import SingularError, factorise
-from .mechanism import free_motions, loaded_hinges, loose_parts
+from .mechanism import free_motions, loaded_hinges, loose_members, loose_parts
 from .mesh import Mesh, build_mesh
 from .terms import Terms, build_terms, fixed_end_forces
 
@@ -59,18 +59,6 @@ class Unstable(ArithmeticError):
         self.findings = findings
 
 
-@dataclass(frozen=True)
-class _System:
-    """The frame's equations before any load."""
-
-    mesh: Mesh
-    local: Floats
-    turn: Floats
-    joints: object
-    freedom: Freedoms
-    stiff: sparse.csr_matrix
-
-
 def solve(project: Project, loads: PlainLoads) -> Solution:
     """Displacements, reactions and member end forces of every case.
 
@@ -84,7 +72,7 @@ def solve(project: Project, loads: PlainLoads) -> Solution:
     in_global = turn.transpose(0, 2, 1) @ local @ turn
     scale = np.einsum("nii->ni", turn.transpose(0, 2, 1) @ rigid_ends @ turn)
     freedom = freedoms(project, mesh, in_global, scale)
-    moving = free_motions(project, mesh, freedom)
+    moving = loose_members(project, mesh, joints.loose) or free_motions(project, mesh, freedom)
     if moving:
         raise Unstable(moving)
     stiff = assemble(mesh, in_global, freedom, nodes)

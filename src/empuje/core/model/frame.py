@@ -12,6 +12,7 @@ Member axes:
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -73,9 +74,10 @@ class Section:
 class Member:
     """A physical member between two nodes (indices into the project's nodes).
 
-    `released` holds twelve flags, start x..rz then end x..rz, in member axes: True where the end connection
-    passes nothing on. A bar takes axial force only, carries its cross loads to its ends like a simple beam, and is
-    not split by nodes on it. `roll` [rad] turns y and z about x, right-handed.
+    `joints` holds the stiffness of the end connections in member axes, start x..rz then end x..rz [N/m, N m/rad]:
+    infinite where rigid, 0 where nothing is passed on. A bar takes axial force only, carries its cross loads to its
+    ends like a simple beam, and is not split by nodes on it. `roll` [rad] turns y and z about x, right-handed.
+    `shear`: it also deforms in shear, by the section's shear areas.
     """
 
     name: str
@@ -86,8 +88,9 @@ class Member:
     material: Material
     place: Place
     roll: float = 0.0
-    released: tuple[bool, ...] = (False,) * 12
+    joints: tuple[float, ...] = (math.inf,) * 12
     bar: bool = False
+    shear: bool = False
 
 
 @dataclass(frozen=True, slots=True)
