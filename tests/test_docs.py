@@ -51,7 +51,7 @@ def test_what_the_guide_says_of_loads_by_hand():
 
 
 def test_keys_of_later_versions_are_refused_and_not_described():
-    for key in ("acts", "spring", "area", "limits"):
+    for key in ("acts", "lift", "area", "limits"):
         assert key in LATER
     text = "\n".join(blocks(GUIDE, "toml")).replace("bar      = true", 'bar      = true\nacts     = "tension"')
     assert {f.code for f in reading(text).findings if f.level == "error"} == {"not-yet"}

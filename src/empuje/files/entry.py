@@ -12,9 +12,8 @@ from .toml_text import Lines, Path
 
 LATER: dict[str, str] = {
     "acts": "members that act one way", "offsets": "rigid end lengths",
-    "spring": "supports on springs", "lift": "supports that lift off", "settle": "settlements",
-    "turn": "inclined supports", "area": "area loads", "warm": "temperature", "gradient_y": "temperature",
-    "gradient_z": "temperature", "misfit": "misfits", "rules": "code combinations", "limits": "limits",
+    "lift": "supports that lift off", "turn": "inclined supports", "area": "area loads",
+    "rules": "code combinations", "limits": "limits",
     "surfaces": "surfaces", "floors": "floor build-ups", "analysis": "second order", "fibres": "fibres",
 }  # fmt: skip
 """Keys of the model file that this version cannot act on yet, and what they are about."""
@@ -35,8 +34,10 @@ class Notes:
             path = path[:-1]
         return Place(self.file, self.lines.get(path, 0))
 
-    def say(self, level: Level, code: str, path: Path, message: str, remedy: str = "") -> None:
-        self.findings.append(Finding(level, code, message, remedy, self.place(path)))
+    def say(
+        self, level: Level, code: str, path: Path, message: str, remedy: str = "", place: Place | None = None
+    ) -> None:
+        self.findings.append(Finding(level, code, message, remedy, place or self.place(path)))
 
 
 @dataclass(frozen=True)

@@ -6,7 +6,7 @@ import re
 
 from ..core.combine.expression import ExpressionError, parse
 from ..core.model.findings import did_you_mean
-from ..core.model.loads import END, START, DescribedLoad, Direction, LineLoad, NodeLoad, PointLoad, Position
+from ..core.model.loads import END, START, DescribedLoad, Direction, LineLoad, NodeLoad, PointLoad, Position, Strain
 from ..core.model.project import ACTIONS, Case, Combination
 from .entry import Entry, shown
 from .positions import as_position, read_position
@@ -15,7 +15,8 @@ from .selectors import Names
 CASE_NAME = re.compile(r"[^\W\d]\w*")
 COMBINATION_NAME = re.compile(r"[^\W_][\w.+ -]*")
 AXES = {"x": (1.0, 0.0, 0.0), "y": (0.0, 1.0, 0.0), "z": (0.0, 0.0, 1.0)}
-KINDS = ("line", "force", "moment")
+KINDS = ("line", "force", "moment", "warm", "misfit")
+STRAINS = {"warm": "temperature", "gradient_y": "gradient", "gradient_z": "gradient", "misfit": "length"}
 SETS = ("strength", "service", "stability", "construction")
 RESERVED = {"cases", "combinations", *SETS}
 
@@ -66,16 +67,18 @@ def read_loads(model: Entry, cases: list[Case], names: Names, plane: bool) -> li
 
 
 def _load(entry: Entry, case: str, names: Names, plane: bool) -> list[DescribedLoad]:
-    entry.known(["on", *KINDS, "dir", "per", "at", "from", "to"])
+    entry.known(["on", *KINDS, "gradient_y", "gradient_z", "dir", "per", "at", "from", "to"])
     kinds = [k for k in KINDS if entry.has(k)]
+    if not kinds and (entry.has("gradient_y") or entry.has("gradient_z")):
+        kinds = ["warm"]
     if len(kinds) != 1:
-        later = [k for k in entry.data if k in ("area", "warm", "misfit")]
-        if not later:
+        if not entry.has("area"):
             entry.error("which-load", f"{entry.what} has {' and '.join(kinds) or 'no load'}",
-                        "give it one of line, force or moment")  # fmt: skip
+                        f"give it one of {', '.join(KINDS)}")  # fmt: skip
         return []
     kind = kinds[0]
-    direction = _direction(entry, kind, plane)
+    strained = kind in STRAINS
+    direction = None if strained else _direction(entry, kind, plane)
     patterns = entry.texts("on")
     if patterns is None:
         return []
@@ -86,6 +89,8 @@ def _load(entry: Entry, case: str, names: Names, plane: bool) -> list[DescribedL
     if nodes and members:
         entry.error("mixed-on", f"{entry.what} is on nodes and on members", "write two loads", "on")
         return []
+    if strained:
+        return _strain(entry, case, kind, nodes, members, patterns)
     if kind == "line":
         return _line(entry, case, nodes, members, direction, patterns)
     return _point(entry, case, kind, nodes, members, direction, patterns)
@@ -108,6 +113,24 @@ def _direction(entry: Entry, kind: str, plane: bool) -> Direction | None:
                         'a moment turns about "+y" or "-y", all else acts along x and z', "dir")  # fmt: skip
             return None
     return direction
+
+
+def _strain(
+    entry: Entry, case: str, kind: str, nodes: list[int], members: list[int], patterns: list[str]
+) -> list[DescribedLoad]:
+    """A change of temperature, or a misfit."""
+    for key in ("dir", "per", "at", "from", "to", *(("gradient_y", "gradient_z") if kind == "misfit" else ())):
+        if entry.has(key):
+            entry.error("wrong-key", f"{entry.what}: {kind} has no `{key}`", "take it out", key)
+    if nodes:
+        entry.error("wrong-on", f"{entry.what}: {kind} cannot act on nodes", "name members in `on`", "on")
+        return []
+    values = {key: entry.quantity(key, unit, 0.0) for key, unit in STRAINS.items()}
+    if None in values.values() or not members:
+        return []
+    told = ", ".join(f"{key} {entry.data[key]}" for key in STRAINS if entry.has(key))
+    text = f"{told} on {', '.join(patterns)}"
+    return [Strain(case, tuple(members), **values, text=text, place=entry.place)]  # type: ignore[arg-type]
 
 
 def _words(entry: Entry, kind: str, direction: Direction, patterns: list[str]) -> str:

@@ -1,4 +1,4 @@
-"""Members, laid by runs and pieces, and supports."""
+"""Members, laid by runs and pieces."""
 
 from __future__ import annotations
 
@@ -7,12 +7,11 @@ import re
 from dataclasses import dataclass
 
 from ..core.model.findings import Finding, Place
-from ..core.model.frame import FREEDOMS, Material, Member, Section, Support
+from ..core.model.frame import FREEDOMS, Material, Member, Section
 from .entry import Entry, shown
 from .grid import MOST_PIECES, RunError, expand_run
 from .nodes import NodeBook
 from .parts import Parts
-from .selectors import Names
 
 NAME = re.compile(r"[A-Za-z0-9_][A-Za-z0-9_.-]*")
 RIGID = (math.inf,) * 6
@@ -192,42 +191,3 @@ def _refuse_bad_lengths(members: list[Member], model: Entry) -> None:
         seen.setdefault(m.name, m)
         if m.start == m.end:
             say.append(Finding("error", "no-length", f"{m.name} starts and ends at the same node", "", m.place))
-
-
-def read_supports(model: Entry, names: Names, plane: bool) -> list[Support]:
-    """The supported nodes."""
-    words = {f: i for i, f in enumerate(FREEDOMS) if not plane or f in ("x", "z", "ry")}
-    out: list[Support] = []
-    if not model.has("supports"):
-        model.error("missing-key", "the model has no supports", 'add [[supports]] with at = ... and fix = "pinned"')
-    for entry in model.entries("supports"):
-        entry.known(["at", "fix"])
-        held = _held(entry, words)
-        patterns = entry.texts("at")
-        if patterns is None:
-            continue
-        nodes, missed = names.select_nodes(patterns)
-        for pattern in missed:
-            if not names.excused(pattern):
-                entry.error("matches-nothing", f"support: no node is called {pattern}", names.like(pattern), "at")
-        if held is not None:
-            out += [Support(node, held, entry.place) for node in nodes]
-    return out
-
-
-def _held(entry: Entry, words: dict[str, int]) -> tuple[bool, bool, bool, bool, bool, bool] | None:
-    fix = entry.text("fix")
-    if fix is None:
-        return None
-    if fix == "fixed":
-        chosen = set(range(6))
-    elif fix == "pinned":
-        chosen = {0, 1, 2}
-    else:
-        unknown = [w for w in fix.split() if w not in words]
-        if unknown or not fix.split():
-            entry.error("unknown-word", f'support fix = "{fix}"',
-                        f'write "fixed", "pinned", or freedoms of {" ".join(words)}', "fix")  # fmt: skip
-            return None
-        chosen = {words[w] for w in fix.split()}
-    return tuple(i in chosen for i in range(6))  # type: ignore[return-value]

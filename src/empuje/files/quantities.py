@@ -36,6 +36,9 @@ KINDS: dict[str, tuple[Dimension, int | None, int, str]] = {
     "line": ((0, 1, -2, 0), 1, -1, "a force per length such as '4 kN/m'"),
     "stress": ((-1, 1, -2, 0), 1, -2, "a stress such as '210 GPa'"),
     "density": ((-3, 1, 0, 0), None, 0, "a density such as '7850 kg/m^3' or '25 kN/m^3', with its unit"),
+    "rotation": ((0, 0, 0, 0), None, 0, "a rotation with its unit, such as '2 mrad'"),
+    "temperature": ((0, 0, 0, 1), 0, 0, "a change of temperature such as '30 K'"),
+    "gradient": ((-1, 0, 0, 1), 0, -1, "a temperature gradient such as '20 K/m'"),
     "expansion": ((0, 0, 0, -1), 0, 0, "a thermal expansion such as '12e-6 1/K'"),
 }
 UNIT_WEIGHT: Dimension = (-2, 1, -2, 0)
@@ -164,7 +167,7 @@ def unit_size(unit: str) -> float:
 def said(dimension: Dimension) -> str:
     """A dimension in words."""
     for kind, (d, _, _, _) in KINDS.items():
-        if tuple(d) == tuple(dimension) and kind not in ("angle", "spring"):
+        if tuple(d) == tuple(dimension) and kind not in ("angle", "spring", "rotation"):
             plain = {"number": "a plain number", "line": "a force per length", "inertia": "a length^4"}
             return plain.get(kind, f"{'an' if kind[0] in 'aei' else 'a'} {kind}")
     if dimension == UNIT_WEIGHT:

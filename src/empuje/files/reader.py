@@ -15,12 +15,13 @@ from ..core.model.findings import Finding, Place, has_errors, in_order
 from ..core.model.project import Project
 from .entry import Entry, Notes
 from .loading import read_cases, read_combinations, read_loads
-from .members import read_members, read_supports
+from .members import read_members
 from .nodes import read_grid, read_nodes
 from .parts import read_parts
 from .quantities import Units, is_unit
 from .selectors import Names
 from .soundness import frame_findings
+from .supports import read_supports
 from .toml_text import parse
 
 LARGEST = 50_000_000
@@ -92,9 +93,9 @@ def read_text(text: str, file: str) -> Reading:
     parts = read_parts(model, plane)
     members, unread = read_members(model, book, parts)
     names = Names(book.nodes, members, unread, list(book.all_crossings()) if unread else ())
-    supports = read_supports(model, names, plane)
     cases = read_cases(model)
-    loads = read_loads(model, cases, names, plane)
+    supports, settled = read_supports(model, names, [c.name for c in cases], plane)
+    loads = [*read_loads(model, cases, names, plane), *settled]
     combinations = read_combinations(model, cases)
     if not cases and not model.has("cases"):
         model.error("missing-key", "the model has no cases", 'add [cases] with G = { action = "dead" }')

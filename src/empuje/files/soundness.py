@@ -11,6 +11,7 @@ from ..core.actions import plain_loads
 from ..core.analysis.mesh import nodes_on_members
 from ..core.model.findings import Finding
 from ..core.model.frame import ON_LINE_TOLERANCE
+from ..core.model.loads import PlainLoads
 from ..core.model.project import Project
 
 MOST_OF_A_KIND = 10
@@ -98,6 +99,7 @@ def _loads(project: Project) -> list[Finding]:
     across = [
         (loads.line_source, np.abs(np.hstack([loads.line_q0[:, [1]], loads.line_q1[:, [1]]]))),
         (loads.point_source, np.abs(loads.point_f[:, [1, 3, 5]])),
+        (loads.strain_source, np.abs(_bending_across(project, loads))),
     ]
     sources = {int(s) for source, part in across for s in source[part.max(axis=1, initial=0) > 1e-9]}
     return findings + [
@@ -105,6 +107,12 @@ def _loads(project: Project) -> list[Finding]:
                 "use a direction in the X-Z plane, and moments about y", loads.sources[s].place)
         for s in sorted(sources)
     ]  # fmt: skip
+
+
+def _bending_across(project: Project, loads: PlainLoads) -> NDArray:
+    """The temperature gradients that would bend members out of the plane (n, 1)."""
+    y_across = np.abs(project.axes[loads.strain_member, 1, 1]) > 0.5
+    return np.where(y_across, loads.strain_v[:, 1], loads.strain_v[:, 2])[:, None]
 
 
 def _cases(project: Project) -> list[Finding]:

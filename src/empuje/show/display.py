@@ -27,7 +27,8 @@ class Display:
         force, length, small, stress = self.units
         F, L = unit_size(force), unit_size(length)
         return {
-            "text": ("", 1.0), "number": ("", 1.0), "count": ("", 1.0), "force": (force, F), "length": (length, L),
+            "text": ("", 1.0), "number": ("", 1.0), "temperature": ("K", 1.0), "gradient": (f"K/{length}", 1 / L),
+            "force": (force, F), "length": (length, L),
             "moment": (f"{force}*{length}", F * L), "line": (f"{force}/{length}", F / L),
             "displacement": (small, unit_size(small)), "rotation": ("mrad", 1e-3),
             "stress": (stress, unit_size(stress)),

@@ -34,6 +34,7 @@ def draw_loads(
     total = np.where(np.abs(total) < 1e-9 * np.abs(total).max(), 0.0, total)
     key = "all loads together " + ", ".join(f"F{a} {v:.5g}" for a, v in zip("xyz", total, strict=True))
     key += f" {display.unit('force')}"
+    _marks(sheet, loads, weights, chosen, display)
     if q_max:
         key = f"tallest band {q_max * display.factor('line'):.4g} {display.unit('line')}; " + key
     sheet.figure.text(0.97, 0.03, key, fontsize=9, color=GRID, ha="right")
@@ -123,6 +124,37 @@ def _points(sheet: Sheet, loads: PlainLoads, weights: Floats, chosen: NDArray[np
         for where, value in zip(beside, size[acting], strict=True):
             text = f"{value * display.factor(kind):.4g} {display.unit(kind)}"
             sheet.label(where, text, colour, 2.0 + float(value / size.max()))
+
+
+def _marks(sheet: Sheet, loads: PlainLoads, weights: Floats, chosen: NDArray[np.bool_], display: Display) -> None:
+    """Temperatures and misfits as words on their members, settlements as arrows of one length with their size."""
+    project = sheet.project
+    names = ("warm", "gradient y", "gradient z", "misfit")
+    kinds = ("temperature", "gradient", "gradient", "displacement")
+    for i in np.flatnonzero(chosen[loads.strain_member] & (weights[loads.strain_case] != 0)):
+        m = loads.strain_member[i]
+        values = loads.strain_v[i] * weights[loads.strain_case[i]]
+        words = [
+            f"{name} {v * display.factor(kind):.3g} {display.unit(kind)}"
+            for name, kind, v in zip(names, kinds, values, strict=True)
+            if v
+        ]
+        ends = project.xyz[project.ends[m]]
+        sheet.lines([ends], LOAD, 3.0, order=3)
+        sheet.label(ends.mean(axis=0), ", ".join(words), LOAD, 1.5)
+    for i in np.flatnonzero(weights[loads.settle_case] != 0):
+        motion = loads.settle_d[i] * weights[loads.settle_case[i]]
+        at = project.xyz[loads.settle_node[i]]
+        for first, kind in ((0, "displacement"), (3, "rotation")):
+            v = motion[first : first + 3]
+            size = float(np.linalg.norm(v))
+            if size:
+                tip = at + v / size * 0.06 * sheet.size
+                if first:
+                    _curls(sheet, at[None], (v / size)[None], POINT)
+                else:
+                    sheet.arrows(at[None], tip[None], POINT, order=5, width=1.8)
+                sheet.label(tip, f"{size * display.factor(kind):.3g} {display.unit(kind)}", POINT, 3.0)
 
 
 def _curls(sheet: Sheet, at: Floats, axis: Floats, colour: str) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..core.answers.table import Table
+from ..core.answers.table import MOTION_KINDS, Table
 from .display import Display
 from .tables import aligned, number
 
@@ -14,7 +14,11 @@ def loads_for_eyes(table: Table, display: Display) -> str:
     columns = {c.name: np.asarray(c.values) for c in table.columns}
     rows = []
     for i in range(len(table)):
-        words = _line(columns, i, display) if columns["kind"][i] == "line" else _forces(columns, i, display)
+        kind = columns["kind"][i]
+        if kind in ("strain", "settlement"):
+            words = _others(columns, i, display)
+        else:
+            words = _line(columns, i, display) if kind == "line" else _forces(columns, i, display)
         spot = [number(float(columns[k][i]) * display.factor("length"), 2) for k in ("from", "to")]
         rows.append([columns["case"][i], columns["on"][i], *spot, words, columns["source"][i], columns["place"][i]])
     unit = display.unit("length")
@@ -32,6 +36,19 @@ def _line(columns: dict[str, np.ndarray], i: int, display: Display) -> str:
             value = f"{a * factor:.4g}" if np.isclose(a, b, rtol=1e-9) else f"{a * factor:.4g} to {b * factor:.4g}"
             parts.append(f"{name} {value}")
     return ", ".join(parts) + f" {unit}" if parts else "0"
+
+
+OTHERS = {"warm": "temperature", "gradient y": "gradient", "gradient z": "gradient", "misfit": "displacement"}
+OTHERS |= dict(MOTION_KINDS)
+
+
+def _others(columns: dict[str, np.ndarray], i: int, display: Display) -> str:
+    parts = [
+        f"{name} {columns[name][i] * display.factor(kind):.4g} {display.unit(kind)}"
+        for name, kind in OTHERS.items()
+        if columns[name][i] and not np.isnan(columns[name][i])
+    ]
+    return ", ".join(parts) or "0"
 
 
 def _forces(columns: dict[str, np.ndarray], i: int, display: Display) -> str:

@@ -1,4 +1,4 @@
-"""Loads written down by the engineer: line loads, forces and moments on members and at nodes."""
+"""Loads written down by the engineer: on members and at nodes, strains of members, settlements of supports."""
 
 from __future__ import annotations
 
@@ -9,7 +9,19 @@ from numpy.typing import NDArray
 
 from ..model.findings import Finding, Place
 from ..model.frame import ON_LINE_TOLERANCE
-from ..model.loads import DescribedLoad, Direction, LineLoad, NodeLoad, PlainLoads, PointLoad, Position, Source, gather
+from ..model.loads import (
+    DescribedLoad,
+    Direction,
+    LineLoad,
+    NodeLoad,
+    PlainLoads,
+    PointLoad,
+    Position,
+    Settlement,
+    Source,
+    Strain,
+    gather,
+)  # fmt: skip
 from ..model.project import Project
 
 Found = tuple[PlainLoads, list[Finding]]
@@ -30,6 +42,10 @@ def direct_loads(project: Project) -> Found:
 def _plain(project: Project, case: int, load: DescribedLoad) -> Found:
     if isinstance(load, NodeLoad):
         return _at_nodes(case, load), []
+    if isinstance(load, Strain):
+        return _strained(project, case, load)
+    if isinstance(load, Settlement):
+        return _settled(case, load), []
     if isinstance(load, PointLoad):
         return _at_points(project, case, load)
     return _along_lines(project, case, load)
@@ -131,6 +147,28 @@ def _at_nodes(case: int, load: NodeLoad) -> PlainLoads:
     return PlainLoads(
         node_case=np.full(n, case), node_node=np.array(load.nodes, np.intp), node_source=np.zeros(n, np.intp), node_f=f,
         sources=(Source(load.text, load.place),),
+    )  # fmt: skip
+
+
+def _strained(project: Project, case: int, load: Strain) -> Found:
+    n = len(load.members)
+    values = np.tile([load.warm, load.gradient_y, load.gradient_z, load.misfit], (n, 1))
+    loads = PlainLoads(
+        strain_case=np.full(n, case), strain_member=np.array(load.members, np.intp),
+        strain_source=np.zeros(n, np.intp), strain_v=values, sources=(Source(load.text, load.place),),
+    )  # fmt: skip
+    cold = [project.members[m] for m in load.members if not project.members[m].material.expansion]
+    if not cold or not (load.warm or load.gradient_y or load.gradient_z):
+        return loads, []
+    message = f"{cold[0].name} does not expand: its material {cold[0].material.name} has no expansion"
+    return loads, [Finding("warning", "no-expansion", message, "give the material one", load.place)]
+
+
+def _settled(case: int, load: Settlement) -> PlainLoads:
+    n = len(load.nodes)
+    return PlainLoads(
+        settle_case=np.full(n, case), settle_node=np.array(load.nodes, np.intp), settle_source=np.zeros(n, np.intp),
+        settle_d=np.tile(load.motion, (n, 1)), sources=(Source(load.text, load.place),),
     )  # fmt: skip
 
 

@@ -21,7 +21,7 @@ NOTHING_HOLDS = 1e-12
 
 @dataclass(frozen=True)
 class Freedoms:
-    """For every node and freedom (nodes, 6): part of the problem, held by a support, turned by nothing.
+    """For every node and freedom (nodes, 6): part of the problem, held by a support, on a spring of what stiffness.
 
     `loose` (k, 6 * nodes) lists directions in which a node's rotation is resisted by no member, because every member
     there is hinged. Such a rotation is undefined and harmless unless a moment acts along it.
@@ -29,6 +29,7 @@ class Freedoms:
 
     active: Bools
     held: Bools
+    spring: Floats
     loose_node: NDArray[np.intp]
     loose_axis: Floats
 
@@ -60,14 +61,18 @@ def freedoms(project: Project, mesh: Mesh, k: Floats, rigid: Floats) -> Freedoms
     if project.plane:
         active &= IN_PLANE
     held = np.zeros((n, 6), bool)
+    spring = np.zeros((n, 6))
     for support in project.supports:
         held[support.node] |= support.held
+        spring[support.node] += support.spring
     held &= active
+    spring *= active & ~held
 
     block, scale = np.zeros((n, 3, 3)), np.zeros(n)
     for node, first in ((mesh.start, 3), (mesh.end, 9)):
         np.add.at(block, node, k[:, first : first + 3, first : first + 3])
         np.add.at(scale, node, rigid[:, first : first + 3].sum(axis=1))
+    block[:, range(3), range(3)] += spring[:, 3:]
     free = (active & ~held)[:, 3:]
     scale = np.where(scale > 0, scale, 1.0)
     # Held and absent rotations must not look loose: they get a stiffness of their own here.
@@ -75,7 +80,7 @@ def freedoms(project: Project, mesh: Mesh, k: Floats, rigid: Floats) -> Freedoms
     block += (~free)[:, :, None] * np.eye(3)
     value, vector = np.linalg.eigh(block)
     node, which = np.nonzero(value < NOTHING_HOLDS)
-    return Freedoms(active, held, node, vector[node, :, which])
+    return Freedoms(active, held, spring, node, vector[node, :, which])
 
 
 def assemble(mesh: Mesh, k: Floats, freedom: Freedoms, nodes: int) -> sparse.csr_matrix:
@@ -84,6 +89,8 @@ def assemble(mesh: Mesh, k: Floats, freedom: Freedoms, nodes: int) -> sparse.csr
     row = np.repeat(index, 12, axis=1).ravel()
     column = np.tile(index, (1, 12)).ravel()
     stiff = sparse.coo_matrix((k.ravel(), (row, column)), shape=(6 * nodes, 6 * nodes)).tocsr()
+    if freedom.spring.any():
+        stiff = (stiff + sparse.diags(freedom.spring.ravel())).tocsr()
     if len(freedom.loose_node):
         # A spring along a loose direction leaves everything else untouched, since nothing is coupled to it.
         strength = float(stiff.diagonal().max())
@@ -118,6 +125,13 @@ def node_forces(loads: PlainLoads, nodes: int, cases: int) -> Floats:
     """Loads put straight on nodes (6 nodes, cases) [N, N m]."""
     out = np.zeros((nodes, 6, cases))
     np.add.at(out, (loads.node_node[:, None], np.arange(6), loads.node_case[:, None]), loads.node_f)
+    return out.reshape(6 * nodes, cases)
+
+
+def settlements(loads: PlainLoads, nodes: int, cases: int) -> Floats:
+    """Motions of the ground under supports (6 nodes, cases) [m, rad]."""
+    out = np.zeros((nodes, 6, cases))
+    np.add.at(out, (loads.settle_node[:, None], np.arange(6), loads.settle_case[:, None]), loads.settle_d)
     return out.reshape(6 * nodes, cases)
 
 

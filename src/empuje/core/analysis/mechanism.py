@@ -55,7 +55,7 @@ def free_motions(project: Project, mesh: Mesh, freedom: Freedoms) -> list[Findin
         size = max(float(np.abs(project.xyz[nodes] - centre).max()), 1.0)
         motion = _rigid_motions(project.xyz[nodes] - centre, size)
         possible = [0, 2, 4] if project.plane else [0, 1, 2, 3, 4, 5]
-        held = freedom.held[nodes].ravel()
+        held = (freedom.held | (freedom.spring > 0))[nodes].ravel()
         stopped = motion[:, possible][held]
         gram = stopped.T @ stopped if len(stopped) else np.zeros((len(possible),) * 2)
         value, vector = np.linalg.eigh(gram)

@@ -4,7 +4,7 @@ A piece reaches from one break (an end, a node, where a load starts or stops) to
 start,
 
     V = V0 + q t + q' t^2/2          M = M0 + V0 t + q t^2/2 + q' t^3/6
-    EI psi = EI psi0 + int M         w = w0 + int psi - int V / GA
+    EI psi = EI psi0 + int M         w = w0 + int psi - int V / GA         (and free strains on top)
 
 in both planes (z: V = Vz, M = My, w = uz, psi = -ry; y: V = Vy, M = Mz, w = uy, psi = rz).
 Signs: N tension positive, dV/dx = q, V = dM/dx, T right-handed on the positive face.
@@ -84,6 +84,12 @@ def build_pieces(solution: Solution, members: Ints, weights: Floats, displacemen
         table = sparse.csr_matrix((entries, (pair_piece[there], pair_term[there])), shape=(len(s), len(a)))
         return table @ value
 
+    strained = {
+        lane: np.asarray((strain[elements] @ sparse.csr_matrix(weights)).todense())[piece_of]
+        for lane, strain in ((AXIAL, solution.strains.stretch), (ALONG_Y, solution.strains.bend_y),
+                             (ALONG_Z, solution.strains.bend_z))
+        if displacements and strain.nnz
+    }  # fmt: skip
     f0 = (solution.end_force[elements, :6] @ weights)[piece_of]
     u0 = (solution.start_displacement[elements] @ weights)[piece_of] if displacements else None
     results = weights.shape[1]
@@ -101,6 +107,9 @@ def build_pieces(solution: Solution, members: Ints, weights: Floats, displacemen
             shape[:, freedom, 0] = u0[:, freedom] - soft * (f0[:, freedom] * x + integral(which, 2))
             for k in range(3):
                 shape[:, freedom, k + 1] = soft * force[:, component, k] / (k + 1)
+            if which in strained:
+                shape[:, freedom, 0] += strained[which] * x
+                shape[:, freedom, 1] += strained[which]
 
     planes = (
         (ALONG_Z, 2, 4, 2, 4, 1.0, mesh.EIy, mesh.GAz),
@@ -129,6 +138,13 @@ def build_pieces(solution: Solution, members: Ints, weights: Floats, displacemen
             shape[:, r, k + 1] = -sign * soft * force[:, moment, k] / (k + 1)
         for k in range(3):
             shape[:, v, k + 1] -= slack * force[:, shear, k] / (k + 1)
+        if which in strained:
+            curvature = strained[which]
+            shape[:, v, 0] += curvature * x**2 / 2
+            shape[:, v, 1] += curvature * x
+            shape[:, v, 2] += curvature / 2
+            shape[:, r, 0] -= sign * curvature * x
+            shape[:, r, 1] -= sign * curvature
     member = mesh.member[elements][piece_of]
     return Pieces(member, elements[piece_of], mesh.s0[elements][piece_of] + s, stretch, force, shape)
 

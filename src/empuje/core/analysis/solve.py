@@ -16,12 +16,12 @@ from scipy import sparse
 from ..model.findings import Finding
 from ..model.loads import PlainLoads
 from ..model.project import Project
-from .assembly import Freedoms, applied_totals, assemble, element_freedoms, freedoms, node_forces, steadied
+from .assembly import Freedoms, applied_totals, assemble, element_freedoms, freedoms, node_forces, settlements, steadied
 from .element import condense, rotation, stiffness
 from .factor import SingularError, factorise
 from .mechanism import free_motions, loaded_hinges, loose_members, loose_parts
 from .mesh import Mesh, build_mesh
-from .terms import Terms, build_terms, fixed_end_forces
+from .terms import FreeStrains, Terms, build_terms, fixed_end_forces, free_strains, strained_ends
 
 Floats = NDArray[np.float64]
 
@@ -40,6 +40,7 @@ class Solution:
     loads: PlainLoads
     mesh: Mesh
     terms: Terms
+    strains: FreeStrains
     displacement: Floats
     undefined: NDArray[np.bool_]
     end_force: Floats
@@ -78,7 +79,11 @@ def solve(project: Project, loads: PlainLoads) -> Solution:
     stiff = assemble(mesh, in_global, freedom, nodes)
     terms = build_terms(mesh, loads, cases)
 
+    expansion = np.array([m.material.expansion for m in project.members])
+    strains = free_strains(mesh, loads, expansion, project.lengths, cases)
     held_ends = np.asarray(fixed_end_forces(mesh, terms).todense()).reshape(-1, 12, cases)
+    if len(loads.strain_case):
+        held_ends += strained_ends(mesh, strains)
     e = joints.elements
     mixed = joints.mix @ held_ends[e]
     own_slip = joints.slip[:, :, None] * mixed
@@ -91,10 +96,16 @@ def solve(project: Project, loads: PlainLoads) -> Solution:
         raise Unstable(turned_loose)
 
     free, fixed = freedom.free, freedom.fixed
+    ground = settlements(loads, nodes, cases)
+    spring = freedom.spring.reshape(-1, 1)
     u = np.zeros((6 * nodes, cases))
+    u[fixed] = ground[fixed]
     if len(free):
-        u[free] = _solved(project, mesh, freedom, stiff[free][:, free], right[free])
-    reaction = np.zeros((6 * nodes, cases))
+        driven = right[free] + (spring * ground)[free]
+        if ground.any():
+            driven -= stiff[free][:, fixed] @ u[fixed]
+        u[free] = _solved(project, mesh, freedom, stiff[free][:, free], driven)
+    reaction = spring * (ground - u)
     reaction[fixed] = stiff[fixed] @ u - right[fixed]
 
     at_ends = turn @ u[index]
@@ -103,11 +114,12 @@ def solve(project: Project, loads: PlainLoads) -> Solution:
     start = at_ends[:, :6].copy()
     start[e] -= slip[:, :6]
 
-    support_node = np.flatnonzero(freedom.held.any(axis=1))
+    support_node = np.flatnonzero((freedom.held | (freedom.spring > 0)).any(axis=1))
     centre = project.xyz[support_node].mean(axis=0)
+    supported = (freedom.held | (freedom.spring > 0))[support_node]
     return Solution(
-        project, loads, mesh, terms, u.reshape(nodes, 6, cases), freedom.undefined, end_force, start, support_node,
-        freedom.held[support_node], reaction.reshape(nodes, 6, cases)[support_node], centre,
+        project, loads, mesh, terms, strains, u.reshape(nodes, 6, cases), freedom.undefined, end_force, start,
+        support_node, supported, reaction.reshape(nodes, 6, cases)[support_node], centre,
         applied_totals(project, loads, centre),
     )  # fmt: skip
 

@@ -39,6 +39,36 @@ class Terms:
     value: sparse.csr_matrix
 
 
+@dataclass(frozen=True)
+class FreeStrains:
+    """What the elements would do if nothing held them, even along each: (elements, cases).
+
+    stretch [-]; bend_y, bend_z [1/m]: the slope dpsi/dx of the free curvature in the x-y and x-z plane.
+    """
+
+    stretch: sparse.csr_matrix
+    bend_y: sparse.csr_matrix
+    bend_z: sparse.csr_matrix
+
+
+def free_strains(mesh: Mesh, loads: PlainLoads, expansion: Floats, lengths: Floats, cases: int) -> FreeStrains:
+    """From temperatures and misfits; `expansion` [1/K] and `lengths` [m] of the members.
+
+    A fibre at z stretches by -z psi' and by expansion gradient_z z: free, psi' = -expansion gradient_z.
+    """
+    m = loads.strain_member
+    first, stop = mesh.first[m], mesh.first[m + 1]
+    load, element = np.repeat(np.arange(len(m)), stop - first), ranges(first, stop)
+    shape = (len(mesh.length), cases)
+
+    def table(value: Floats) -> sparse.csr_matrix:
+        return sparse.csr_matrix((value[load], (element, loads.strain_case[load])), shape=shape)
+
+    warm, along_y, along_z, misfit = loads.strain_v.T
+    a = expansion[m]
+    return FreeStrains(table(a * warm + misfit / lengths[m]), table(-a * along_y), table(-a * along_z))
+
+
 def power(d: Floats, n: Ints) -> Floats:
     """d^n / n! for d >= 0, and 0 for negative n."""
     k = np.maximum(n, 0)
@@ -110,6 +140,18 @@ def _from_points(mesh: Mesh, loads: PlainLoads) -> list[Found]:
             (TWIST, -1, moment[:, 0]), (ALONG_Z, -2, moment[:, 1]), (ALONG_Y, -2, -moment[:, 2]),
         )
     ]  # fmt: skip
+
+
+def strained_ends(mesh: Mesh, free: FreeStrains) -> Floats:
+    """End forces (elements, 12, cases) of elements whose both ends are held against their free strains."""
+    out = np.zeros((len(mesh.length), 12, free.stretch.shape[1]))
+    for freedom, rigidity, strain, sign in (
+        (0, mesh.EA, free.stretch, 1.0), (4, mesh.EIy, free.bend_z, -1.0), (5, mesh.EIz, free.bend_y, 1.0),
+    ):  # fmt: skip
+        if strain.nnz:
+            out[:, freedom] = sign * rigidity[:, None] * strain.toarray()
+            out[:, freedom + 6] = -out[:, freedom]
+    return out
 
 
 def fixed_end_forces(mesh: Mesh, terms: Terms) -> sparse.csr_matrix:

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from ..model.loads import PlainLoads
 from ..model.project import Project
-from .table import Column, Table
+from .table import MOTION_KINDS, Column, Table
 
 Floats = NDArray[np.float64]
 
@@ -15,16 +15,20 @@ Floats = NDArray[np.float64]
 def applied_loads(project: Project, loads: PlainLoads, cases: list[str], members: NDArray, nodes: NDArray) -> Table:
     """Each load on the chosen members and nodes, in global axes: where, from, to, the values, and where it came from.
 
-    Line loads [N/m] have a value at both ends; forces [N] and moments [N m] one. `kind` says which.
+    Line loads [N/m] have a value at both ends; forces [N], moments [N m], settlements [m, rad] and strains of members
+    (temperature, gradients along y and z, misfit) one. `kind` says which.
     """
     names = project.case_names
     wanted = {names.index(c) for c in cases}
     rows: list[tuple] = []
     blank = (np.nan,) * 3
 
-    def add(case: int, on: str, kind: str, span: tuple, q0: Floats, q1: Floats, f: Floats, source: int) -> None:
+    def add(
+        case: int, on: str, kind: str, span: tuple, q0: Floats, q1: Floats, f: Floats, source: int, other: tuple = ()
+    ) -> None:
         record = loads.sources[source]
-        rows.append((case, on, kind, *span, *q0, *q1, *f, record.text, str(record.place)))
+        more = other or (np.nan,) * 10
+        rows.append((case, on, kind, *span, *q0, *q1, *f, *more, record.text, str(record.place)))
 
     on_member, on_node = set(members.tolist()), set(nodes.tolist())
     none3 = np.array(blank)
@@ -44,13 +48,24 @@ def applied_loads(project: Project, loads: PlainLoads, cases: list[str], members
         if loads.node_node[i] in on_node and loads.node_case[i] in wanted:
             name, span = project.nodes[loads.node_node[i]].name, (np.nan, np.nan)
             add(loads.node_case[i], name, "node", span, none3, none3, loads.node_f[i], loads.node_source[i])
+    nowhere = (np.nan, np.nan)
+    for i in range(len(loads.strain_case)):
+        if loads.strain_member[i] in on_member and loads.strain_case[i] in wanted:
+            name, other = project.members[loads.strain_member[i]].name, (*loads.strain_v[i], *blank, *blank)
+            add(loads.strain_case[i], name, "strain", nowhere, none3, none3, none6, loads.strain_source[i], other)
+    for i in range(len(loads.settle_case)):
+        if loads.settle_node[i] in on_node and loads.settle_case[i] in wanted:
+            name, other = project.nodes[loads.settle_node[i]].name, (*(np.nan,) * 4, *loads.settle_d[i])
+            add(loads.settle_case[i], name, "settlement", nowhere, none3, none3, none6, loads.settle_source[i], other)
     rows.sort(key=lambda row: row[0])
-    columns = list(zip(*rows, strict=True)) if rows else [()] * 17
-    heads = ["from", "to", "qx", "qy", "qz", "qx end", "qy end", "qz end", "Fx", "Fy", "Fz", "Mx", "My", "Mz"]
+    heads = ["from", "to", "qx", "qy", "qz", "qx end", "qy end", "qz end", "Fx", "Fy", "Fz", "Mx", "My", "Mz",
+             "warm", "gradient y", "gradient z", "misfit", *(name for name, _ in MOTION_KINDS)]  # fmt: skip
     kinds = ["length"] * 2 + ["line"] * 6 + ["force"] * 3 + ["moment"] * 3
+    kinds += ["temperature", "gradient", "gradient", "displacement", *(kind for _, kind in MOTION_KINDS)]
+    columns = list(zip(*rows, strict=True)) if rows else [()] * (5 + len(heads))
     numbers = [
         Column(head, kind, np.array(column, float) + 0.0)  # type: ignore[arg-type]
-        for head, kind, column in zip(heads, kinds, columns[3:17], strict=True)
+        for head, kind, column in zip(heads, kinds, columns[3:-2], strict=True)
     ]
     return Table(
         "loads",
@@ -59,8 +74,8 @@ def applied_loads(project: Project, loads: PlainLoads, cases: list[str], members
             Column("on", "text", list(columns[1])),
             Column("kind", "text", list(columns[2])),
             *numbers,
-            Column("source", "text", list(columns[17]) if rows else []),
-            Column("place", "text", list(columns[18]) if rows else []),
+            Column("source", "text", list(columns[-2])),
+            Column("place", "text", list(columns[-1])),
         ),
     )
 

@@ -16,7 +16,9 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-Kind = Literal["text", "number", "force", "moment", "length", "displacement", "rotation", "line", "count"]
+Kind = Literal[
+    "text", "number", "force", "moment", "length", "displacement", "rotation", "line", "temperature", "gradient"
+]
 Values = Sequence[str] | NDArray
 
 FORCE_KINDS: tuple[tuple[str, Kind], ...] = (

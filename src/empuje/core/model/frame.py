@@ -95,11 +95,12 @@ class Member:
 
 @dataclass(frozen=True, slots=True)
 class Support:
-    """A node held in some of its six freedoms."""
+    """A node held in some of its six freedoms, or on springs in some [N/m, N m/rad]; 0 is no spring."""
 
     node: int
     held: tuple[bool, bool, bool, bool, bool, bool]
     place: Place
+    spring: tuple[float, float, float, float, float, float] = (0.0,) * 6
 
 
 def member_axes(

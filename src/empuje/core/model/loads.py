@@ -1,7 +1,7 @@
 """Loads: as the engineer described them, and as the plain loads every action turns them into.
 
-Plain loads are the one currency between `actions` and `analysis`: line segments and points on members, forces at
-nodes, all in **global** axes, each with its case and its source.
+Plain loads are the one currency between `actions` and `analysis`: line segments and points on members and forces at
+nodes, in **global** axes, strains of members, motions of supports, each with its case and its source.
 """
 
 from __future__ import annotations
@@ -81,7 +81,32 @@ class NodeLoad:
     place: Place
 
 
-DescribedLoad = LineLoad | PointLoad | NodeLoad
+@dataclass(frozen=True, slots=True)
+class Strain:
+    """A change of members' own shape: T = warm + gradient_y y + gradient_z z [K, K/m], or made too long [m]."""
+
+    case: str
+    members: tuple[int, ...]
+    warm: float
+    gradient_y: float
+    gradient_z: float
+    misfit: float
+    text: str
+    place: Place
+
+
+@dataclass(frozen=True, slots=True)
+class Settlement:
+    """Supports that move by x y z [m] and turn by rx ry rz [rad], in global axes."""
+
+    case: str
+    nodes: tuple[int, ...]
+    motion: tuple[float, float, float, float, float, float]
+    text: str
+    place: Place
+
+
+DescribedLoad = LineLoad | PointLoad | NodeLoad | Strain | Settlement
 
 
 @dataclass(frozen=True, slots=True)
@@ -119,6 +144,8 @@ class PlainLoads:
     line_*:  on a member from line_s0 to line_s1 [m], line_q0 to line_q1 (n, 3) [N/m]
     point_*: at point_s [m] of a member, point_f (n, 6): force [N] and moment [N m]
     node_*:  at a node, node_f (n, 6)
+    strain_*: of a member, strain_v (n, 4): warm [K], gradients along its y and z [K/m], too long by [m]
+    settle_*: of a supported node, settle_d (n, 6) [m, rad]
     """
 
     line_case: NDArray[np.intp] = field(default_factory=_ints)
@@ -137,6 +164,14 @@ class PlainLoads:
     node_node: NDArray[np.intp] = field(default_factory=_ints)
     node_source: NDArray[np.intp] = field(default_factory=_ints)
     node_f: NDArray[np.float64] = field(default_factory=lambda: _floats(0, 6))
+    strain_case: NDArray[np.intp] = field(default_factory=_ints)
+    strain_member: NDArray[np.intp] = field(default_factory=_ints)
+    strain_source: NDArray[np.intp] = field(default_factory=_ints)
+    strain_v: NDArray[np.float64] = field(default_factory=lambda: _floats(0, 4))
+    settle_case: NDArray[np.intp] = field(default_factory=_ints)
+    settle_node: NDArray[np.intp] = field(default_factory=_ints)
+    settle_source: NDArray[np.intp] = field(default_factory=_ints)
+    settle_d: NDArray[np.float64] = field(default_factory=lambda: _floats(0, 6))
     sources: tuple[Source, ...] = ()
 
 

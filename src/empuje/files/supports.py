@@ -1,0 +1,115 @@
+"""Supports of a model file: what they hold, what stands on springs, and how they settle."""
+
+from __future__ import annotations
+
+from ..core.model.findings import did_you_mean
+from ..core.model.frame import FREEDOMS, Support
+from ..core.model.loads import Settlement
+from .entry import Entry, shown
+from .selectors import Names
+
+Six = tuple[float, float, float, float, float, float]
+
+
+def read_supports(model: Entry, names: Names, cases: list[str], plane: bool) -> tuple[list[Support], list[Settlement]]:
+    """The supported nodes, and the settlements of supports as loads of their cases."""
+    words = [f for f in FREEDOMS if not plane or f in ("x", "z", "ry")]
+    supports: list[Support] = []
+    settlements: list[tuple[Entry, Settlement]] = []
+    if not model.has("supports"):
+        model.error("missing-key", "the model has no supports", 'add [[supports]] with at = ... and fix = "pinned"')
+    for entry in model.entries("supports"):
+        entry.known(["at", "fix", "spring", "settle"])
+        held = _held(entry, words) if entry.has("fix") else (False,) * 6
+        spring = _springs(entry, words) if entry.has("spring") else (0.0,) * 6
+        if not any(entry.has(k) for k in ("fix", "spring", "settle")):
+            entry.missing("fix")
+        patterns = entry.texts("at")
+        if patterns is None:
+            continue
+        nodes, missed = names.select_nodes(patterns)
+        for pattern in missed:
+            if not names.excused(pattern):
+                entry.error("matches-nothing", f"support: no node is called {pattern}", names.like(pattern), "at")
+        if held is not None and spring is not None:
+            supports += [Support(node, held, entry.place, spring) for node in nodes]
+            settlements += [(e, s) for e, s in _settlements(entry, words, cases, nodes, patterns)]
+    _refuse_contradictions(model, supports, names)
+    _refuse_unheld(supports, settlements, names)
+    return supports, [s for _, s in settlements]
+
+
+def _held(entry: Entry, words: list[str]) -> tuple[bool, bool, bool, bool, bool, bool] | None:
+    fix = entry.text("fix")
+    if fix is None:
+        return None
+    if fix == "fixed":
+        chosen = set(FREEDOMS)
+    elif fix == "pinned":
+        chosen = {"x", "y", "z"}
+    else:
+        chosen = set(fix.split())
+        if not chosen or not chosen <= set(words):
+            entry.error("unknown-word", f'support fix = "{fix}"',
+                        f'write "fixed", "pinned", or freedoms of {" ".join(words)}', "fix")  # fmt: skip
+            return None
+    return tuple(f in chosen for f in FREEDOMS)  # type: ignore[return-value]
+
+
+def _by_freedom(entry: Entry, words: list[str], straight: str, turning: str) -> Six | None:
+    """Quantities under the names of freedoms, 0 where there is none."""
+    values = [entry.quantity(f, straight if f in "xyz" else turning, 0.0) if f in words else 0.0 for f in FREEDOMS]
+    return None if None in values else tuple(values)  # type: ignore[return-value]
+
+
+def _springs(entry: Entry, words: list[str]) -> Six | None:
+    table = entry.child("spring").known(words)
+    if not table.data:
+        table.error("missing-key", "support spring = { } holds nothing", 'write { z = "40 MN/m" }')
+    springs = _by_freedom(table, words, "spring", "turning spring")
+    if springs is not None and min(springs) < 0:
+        table.error("bad-quantity", f"support spring = {shown(table.data)}: must not be negative")
+        return None
+    return springs
+
+
+def _settlements(
+    entry: Entry, words: list[str], cases: list[str], nodes: list[int], patterns: list[str]
+) -> list[tuple[Entry, Settlement]]:
+    out = []
+    for settle in entry.entries("settle"):
+        settle.known(["case", *words])
+        case = settle.text("case")
+        motion = _by_freedom(settle, words, "length", "rotation")
+        if case is not None and case not in cases:
+            settle.error("unknown-name", f"support settles in case {case}, which is not in [cases]",
+                         did_you_mean(case, cases), "case")  # fmt: skip
+        elif case is not None and motion is not None:
+            moved = ", ".join(f"{f} {settle.data[f]}" for f in words if settle.has(f))
+            text = f"settlement {moved} at {', '.join(patterns)}"
+            out.append((settle, Settlement(case, tuple(nodes), motion, text, settle.place)))
+    return out
+
+
+def _refuse_contradictions(model: Entry, supports: list[Support], names: Names) -> None:
+    """A freedom cannot be held and stand on a spring."""
+    held = {(s.node, i) for s in supports for i in range(6) if s.held[i]}
+    for s in supports:
+        both = [FREEDOMS[i] for i in range(6) if s.spring[i] and (s.node, i) in held]
+        if both:
+            model.notes.say(
+                "error", "contradiction", (), f"{names.nodes[s.node]} is held and on a spring in {' '.join(both)}",
+                "take one of them out", s.place,
+            )  # fmt: skip
+
+
+def _refuse_unheld(supports: list[Support], settlements: list[tuple[Entry, Settlement]], names: Names) -> None:
+    """Only what is held, or on a spring, can be moved by the ground."""
+    tied = {(s.node, i) for s in supports for i in range(6) if s.held[i] or s.spring[i]}
+    for entry, settlement in settlements:
+        for node in settlement.nodes:
+            loose = [FREEDOMS[i] for i in range(6) if settlement.motion[i] and (node, i) not in tied]
+            if loose:
+                entry.error("unheld", f"{names.nodes[node]} settles in {' '.join(loose)}, where nothing holds it",
+                            "fix that freedom too, or leave it out of settle")  # fmt: skip
+                break
