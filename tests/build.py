@@ -73,6 +73,6 @@ def solved(*arguments, **options) -> Solution:
 
 def inside(solution, member, s, which="force", case="Q"):
     """N Vy Vz T My Mz (or ux .. rz in member axes) at s, left of any jump."""
-    pieces = build_pieces(solution, np.array([member]), solution.project.weights([case]), which == "shape")
+    pieces = build_pieces(solution, np.array([member]), solution.weights([case]), which == "shape")
     i = max(int(np.searchsorted(pieces.start, s - 1e-9)) - 1, 0)
     return value_at(getattr(pieces, which)[[i]], np.array([s - pieces.start[i]]))[0, :, 0]

@@ -106,7 +106,12 @@ class Solution:
         return self._frame(table)
 
     def _under(self, under: Words) -> list[str]:
-        return results_meant(self.project, _words(under))
+        """The results meant. Raises ModelError where one of them has no stable answer."""
+        names = results_meant(self.project, _words(under))
+        failed = [self.mechanics.failed[n] for n in names if n in self.mechanics.failed]
+        if failed:
+            raise ModelError(failed)
+        return names
 
     def _members(self, on: Words) -> NDArray[np.intp]:
         return self._names.members_meant(_words(on))

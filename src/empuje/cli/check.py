@@ -29,8 +29,9 @@ def run(arguments: argparse.Namespace) -> int:
         except Unstable as error:
             findings += error.findings
         else:
-            findings += balance_findings(solution)
-            worst = float(closing_error(solution, list(project.case_names)).max(initial=0))
+            findings += [*balance_findings(solution), *solution.failed.values()]
+            standing = [n for n in project.case_names if n not in solution.failed]
+            worst = float(closing_error(solution, standing).max(initial=0))
             print(
                 f"{project.file}: {len(project.members)} members, {len(project.nodes)} nodes, "
                 f"{len({s.node for s in project.supports})} supports, {len(project.cases)} cases, "

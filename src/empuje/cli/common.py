@@ -140,8 +140,11 @@ def read(path: str) -> Model:
     return Model(Path(path), reading.project, reading.names, reading.findings, Display(reading.project.display))
 
 
-def solve(model: Model) -> Solution:
-    """Solve all cases; a mechanism ends the command with what moves."""
+def solve(model: Model, names: list[str]) -> tuple[Solution, list[str]]:
+    """Solve all cases; returns the solution and those of the named results that have a stable answer.
+
+    A mechanism ends the command with what moves; a result without a stable answer is told and left out.
+    """
     from ..core.actions import plain_loads
     from ..core.analysis.solve import Unstable
     from ..core.analysis.solve import solve as solved
@@ -157,9 +160,18 @@ def solve(model: Model) -> Solution:
         for finding in error.findings:
             say(str(finding))
         raise Refusal(f"{model.path} cannot be analysed: the frame can move", NOT_MET) from None
-    for finding in balance_findings(solution):
+    for finding in [*(solution.failed[n] for n in names if n in solution.failed), *balance_findings(solution)]:
         say(str(finding))
-    return solution
+    standing = [n for n in names if n not in solution.failed]
+    if not standing:
+        raise Refusal("none of these results has a stable answer", NOT_MET)
+    return solution, standing
+
+
+WHY_AS_ONE = (
+    "Members or supports that act one way only make summing wrong: every case and combination was analysed as one, "
+    "under its own factored loads."
+)
 
 
 def put(table: Table, model: Model, arguments: argparse.Namespace, text: str | None = None) -> None:

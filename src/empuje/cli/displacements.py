@@ -30,7 +30,7 @@ def run(arguments: argparse.Namespace) -> int:
     at = positions(arguments.at, model.project.units) if along else []
     if along:
         told_off(at, model, members)
-    solution = common.solve(model)
+    solution, names = common.solve(model, names)
     if along:
         table = member_displacements(solution, names, members, at, arguments.breaks)
     else:

@@ -59,7 +59,7 @@ def run(arguments: argparse.Namespace) -> int:
             loads, _ = plain_loads(project)
             sheet = draw_loads(project, loads, name, members, view, model.display, arguments.names)
         else:
-            solution = common.solve(model)
+            solution, _ = common.solve(model, [name])
             if what == "deflected":
                 sheet = draw_deflected(solution, name, members, view, model.display, arguments.times, arguments.names)
             else:

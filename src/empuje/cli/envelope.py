@@ -28,7 +28,10 @@ def run(arguments: argparse.Namespace) -> int:
         if force not in FORCES:
             raise common.Refusal(f"--of: there is no force {force}; {did_you_mean(force, FORCES)}")
     names, members = model.under_combinations(arguments.under), model.members(arguments.on)
-    table = envelope(common.solve(model), names, members, of)
+    solution, names = common.solve(model, names)
+    table = envelope(solution, names, members, of)
     common.put(table, model, arguments)
+    if solution.as_one:
+        common.say(common.WHY_AS_ONE)
     common.say(f"over {len(names)} results: {', '.join(names)}" if len(names) <= 12 else f"over {len(names)} results")
     return FINE

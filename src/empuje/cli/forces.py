@@ -52,7 +52,8 @@ def run(arguments: argparse.Namespace) -> int:
     names, members = model.under(arguments.under), model.members(arguments.on)
     at = positions(arguments.at, model.project.units)
     told_off(at, model, members)
-    common.put(forces(common.solve(model), names, members, at, arguments.breaks), model, arguments)
+    solution, names = common.solve(model, names)
+    common.put(forces(solution, names, members, at, arguments.breaks), model, arguments)
     return FINE
 
 

@@ -22,7 +22,7 @@ def run(arguments: argparse.Namespace) -> int:
     model = common.read(arguments.model)
     names = model.under(arguments.under)
     nodes = model.nodes(arguments.on) if arguments.on else None
-    solution = common.solve(model)
+    solution, names = common.solve(model, names)
     sums = balance(solution, names)
     if arguments.balance:
         common.put(sums, model, arguments)

@@ -25,7 +25,9 @@ def options(command: argparse.ArgumentParser) -> None:
 def run(arguments: argparse.Namespace) -> int:
     model = common.read(arguments.model)
     folder = Path(arguments.output) if arguments.output else model.path.with_name(f"{model.path.stem}-results")
-    write_results(model, folder, arguments.under, not arguments.no_pictures)
+    tables = write_results(model, folder, arguments.under, not arguments.no_pictures)
+    if tables["reactions"]["how"][0] == "as one":
+        print(common.WHY_AS_ONE)
     print(f"wrote {folder}; begin with {folder / 'summary.md'}")
     return FINE
 
@@ -37,8 +39,8 @@ def write_results(model: common.Model, folder: Path, under: list[str], pictures:
     from ..show.tables import as_csv
 
     names = model.under(under)
+    solution, names = common.solve(model, names)
     governing = [n for n in names if n not in model.project.case_names] or names
-    solution = common.solve(model)
     common.progress("taking the envelope ...")
     tables = _tables(model, solution, names, governing)
 
@@ -100,12 +102,12 @@ def _pictures(model: common.Model, solution: Solution, names: list[str], governi
     folder.mkdir()
     for name in [n for n in names if n in project.case_names]:
         draw_loads(project, solution.loads, name, every, view, model.display, False).save(folder / f"loads-{name}.png")
-    moves = np.abs(solution.displacement[:, :3] @ project.weights(governing)).max(axis=(0, 1))
+    moves = np.abs(solution.displacement[:, :3] @ solution.weights(governing)).max(axis=(0, 1))
     service = [c.name for c in project.combinations if c.set == "service" and c.name in governing]
     for name in dict.fromkeys([governing[int(moves.argmax())], *service]):
         sheet = draw_deflected(solution, name, every, view, model.display, None, False)
         sheet.save(folder / f"deflected-{name}.png")
-    strained = governing[int(np.abs(solution.end_force @ project.weights(governing)).max(axis=(0, 1)).argmax())]
+    strained = governing[int(np.abs(solution.end_force @ solution.weights(governing)).max(axis=(0, 1)).argmax())]
     for force in ("N", "Vz", "My"):
         sheet = draw_diagram(solution, strained, force, every, view, model.display, False)
         sheet.save(folder / f"{force}-{strained}.png")

@@ -11,8 +11,8 @@ from .quantities import QuantityError, Units
 from .toml_text import Lines, Path
 
 LATER: dict[str, str] = {
-    "acts": "members that act one way", "offsets": "rigid end lengths",
-    "lift": "supports that lift off", "turn": "inclined supports", "area": "area loads",
+    "offsets": "rigid end lengths",
+    "turn": "inclined supports", "area": "area loads",
     "rules": "code combinations", "limits": "limits",
     "surfaces": "surfaces", "floors": "floor build-ups", "analysis": "second order", "fibres": "fibres",
 }  # fmt: skip

@@ -16,6 +16,7 @@ from .parts import Parts
 NAME = re.compile(r"[A-Za-z0-9_][A-Za-z0-9_.-]*")
 RIGID = (math.inf,) * 6
 HINGED = (math.inf, math.inf, math.inf, math.inf, 0.0, 0.0)
+STYLE = ("ends", "bar", "roll", "shear", "acts")
 ENDS = {"rigid": RIGID, "hinged": HINGED}
 
 
@@ -27,6 +28,7 @@ class Style:
     bar: bool
     roll: float
     shear: bool
+    acts: str
 
 
 def read_members(model: Entry, book: NodeBook, parts: Parts) -> tuple[list[Member], list[str]]:
@@ -36,14 +38,14 @@ def read_members(model: Entry, book: NodeBook, parts: Parts) -> tuple[list[Membe
     if not model.has("members"):
         model.error("missing-key", "the model has no members", "add [members.NAME] with section, material and runs")
     for family, entry in model.child("members").children():
-        entry.known(["section", "material", "runs", "pieces", "ends", "bar", "roll", "shear"])
+        entry.known(["section", "material", "runs", "pieces", *STYLE])
         if not NAME.fullmatch(family):
             entry.error("bad-name", f"a family cannot be called {shown(family)}", "use letters, digits, _ and -")
             continue
         section_name, material_name = entry.text("section"), entry.text("material")
         section = parts.section(entry, section_name) if section_name is not None else None
         material = parts.material(entry, material_name) if material_name is not None else None
-        style = _style(entry, Style(RIGID + RIGID, False, 0.0, False), book.plane)
+        style = _style(entry, Style(RIGID + RIGID, False, 0.0, False, "both"), book.plane)
         before = len(entry.notes.findings)
         laid = [*_runs(entry, book), *_pieces(entry, book, style)]
         if len(entry.notes.findings) > before:
@@ -64,7 +66,18 @@ def read_members(model: Entry, book: NodeBook, parts: Parts) -> tuple[list[Membe
             s = own or style
             members.append(
                 Member(
-                    f"{family}/{name}", family, start, end, section, material, place, s.roll, s.joints, s.bar, s.shear
+                    f"{family}/{name}",
+                    family,
+                    start,
+                    end,
+                    section,
+                    material,
+                    place,
+                    s.roll,
+                    s.joints,
+                    s.bar,
+                    s.shear,
+                    s.acts,
                 )
             )
     _refuse_bad_lengths(members, model)
@@ -92,7 +105,8 @@ def _style(entry: Entry, default: Style, plane: bool) -> Style:
         joints = HINGED + HINGED
     if plane and abs(math.sin(2 * (roll or 0.0))) > 1e-9:
         entry.error("out-of-plane", f"{entry.what}.roll turns the section out of the plane", "use 0 or 90", "roll")
-    return Style(joints, bar, roll or 0.0, entry.flag("shear", default.shear))
+    acts = entry.text("acts", ["both", "tension", "compression"], default.acts) or "both"
+    return Style(joints, bar, roll or 0.0, entry.flag("shear", default.shear), acts)
 
 
 WRITE_ENDS = 'write "rigid", "hinged", { free = "ry" } or { ry = "8 MN*m/rad" }, once or as a pair [start, end]'
@@ -159,7 +173,9 @@ def _pieces(entry: Entry, book: NodeBook, style: Style) -> list[Laid]:
             pieces.error("bad-name", f"a piece cannot be called {shown(name)}", "use letters, digits, _ and -", name)
             continue
         if isinstance(value, dict):
-            piece = Entry(value, (*pieces.path, name), pieces.notes).known(["between", "ends", "bar", "roll", "shear"])
+            piece = Entry(value, (*pieces.path, name), pieces.notes).known(
+                ["between", "ends", "bar", "roll", "shear", "acts"]
+            )
             own = _style(piece, style, book.plane)
             ends = value.get("between")
             if ends is None:

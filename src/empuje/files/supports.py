@@ -19,7 +19,7 @@ def read_supports(model: Entry, names: Names, cases: list[str], plane: bool) -> 
     if not model.has("supports"):
         model.error("missing-key", "the model has no supports", 'add [[supports]] with at = ... and fix = "pinned"')
     for entry in model.entries("supports"):
-        entry.known(["at", "fix", "spring", "settle"])
+        entry.known(["at", "fix", "spring", "settle", "lift"])
         held = _held(entry, words) if entry.has("fix") else (False,) * 6
         spring = _springs(entry, words) if entry.has("spring") else (0.0,) * 6
         if not any(entry.has(k) for k in ("fix", "spring", "settle")):
@@ -32,7 +32,12 @@ def read_supports(model: Entry, names: Names, cases: list[str], plane: bool) -> 
             if not names.excused(pattern):
                 entry.error("matches-nothing", f"support: no node is called {pattern}", names.like(pattern), "at")
         if held is not None and spring is not None:
-            supports += [Support(node, held, entry.place, spring) for node in nodes]
+            lift = entry.flag("lift")
+            if lift and not (held[2] or spring[2]):
+                entry.error(
+                    "unheld", "a support with lift = true holds nothing in z", "fix z, or give it a spring", "lift"
+                )
+            supports += [Support(node, held, entry.place, spring, lift) for node in nodes]
             settlements += [(e, s) for e, s in _settlements(entry, words, cases, nodes, patterns)]
     _refuse_contradictions(model, supports, names)
     _refuse_unheld(supports, settlements, names)

@@ -48,7 +48,7 @@ def draw_deflected(
 ) -> Sheet:
     """The deflected shape of one result, drawn so many times its true size."""
     project = solution.project
-    pieces = build_pieces(solution, members, project.weights([name]), displacements=True)
+    pieces = build_pieces(solution, members, solution.weights([name]), displacements=True)
     assert pieces.shape is not None
     piece, t, at = _points_on(pieces, project.xyz, project.ends, project.axes)
     local = value_at(pieces.shape[piece][:, :3], t)[:, :, 0]
@@ -80,7 +80,7 @@ def draw_diagram(
 ) -> Sheet:
     """One internal force under one result, with the largest values."""
     project = solution.project
-    pieces = build_pieces(solution, members, project.weights([name]))
+    pieces = build_pieces(solution, members, solution.weights([name]))
     piece, t, at = _points_on(pieces, project.xyz, project.ends, project.axes)
     value = value_at(pieces.force[piece], t)[:, FORCES.index(force), 0]
     axis, sign = SIDE[force]

@@ -65,6 +65,13 @@ def governing_reactions(table: Table) -> Table:
     )
 
 
+HOW = {
+    "summed": "Linear analysis; combinations are summed.",
+    "as one": "Some members or supports act one way only, so nothing is summed: every case and combination is analysed "
+    "as one, under its own factored loads.",
+}
+
+
 def summary(
     solution: Solution,
     names: list[str],
@@ -75,12 +82,12 @@ def summary(
 ) -> str:
     """The summary as Markdown."""
     project = solution.project
-    every = [*project.case_names, *(c.name for c in project.combinations)]
+    every = [n for n in (*project.case_names, *(c.name for c in project.combinations)) if n not in solution.failed]
     worst = float(closing_error(solution, every).max(initial=0))
     out = [f"# {project.title or project.file}\n"]
     out.append(
         f"{len(project.members)} members, {len(project.nodes)} nodes, {len(project.cases)} cases, "
-        f"{len(project.combinations)} combinations, from `{project.file}`. Linear analysis; combinations are summed.\n"
+        f"{len(project.combinations)} combinations, from `{project.file}`. {HOW[solution.how]}\n"
     )
     out.append("## Does it stand, does it balance?\n")
     out.append(
@@ -88,7 +95,7 @@ def summary(
         "of the largest.\n"
     )
     out.append(as_markdown(tables["load-totals"], display))
-    size = np.linalg.norm(solution.displacement[:, :3] @ project.weights(every), axis=1)
+    size = np.linalg.norm(solution.displacement[:, :3] @ solution.weights(every), axis=1)
     node, result = np.unravel_index(int(size.argmax()), size.shape)
     largest = size[node, result] * display.factor("displacement")
     out.append(
@@ -99,6 +106,7 @@ def summary(
     out.append(as_markdown(governing(solution, tables["envelope"]), display))
     out.append("## Governing reactions\n")
     out.append(as_markdown(governing_reactions(_only(tables["reactions"], names)), display))
+    findings = [*findings, *solution.failed.values()]
     if findings:
         out.append("## Findings\n")
         out.append("".join(f"- {f}\n" for f in findings))

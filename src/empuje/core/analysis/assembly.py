@@ -135,13 +135,12 @@ def settlements(loads: PlainLoads, nodes: int, cases: int) -> Floats:
     return out.reshape(6 * nodes, cases)
 
 
-def applied_totals(project: Project, loads: PlainLoads, about: Floats) -> Floats:
+def applied_totals(project: Project, loads: PlainLoads, about: Floats, cases: int) -> Floats:
     """Resultant of each case's loads: (6, cases), forces [N] and moments about the point `about` [N m].
 
     Taken from the plain loads themselves, never from the equations, so that it checks them.
     """
-    n = len(project.cases)
-    total = np.zeros((n, 6))
+    total = np.zeros((cases, 6))
     start = project.xyz[project.ends[:, 0]] if len(project.members) else np.zeros((0, 3))
 
     def add(case: NDArray, at: Floats, force: Floats, moment: Floats | None = None) -> None:

@@ -13,14 +13,17 @@ Signs: N tension positive, dV/dx = q, V = dM/dx, T right-handed on the positive 
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy import sparse
 
 from .mesh import ranges
-from .solve import Solution
 from .terms import ALONG_Y, ALONG_Z, AXIAL, TWIST, power
+
+if TYPE_CHECKING:
+    from .solve import Solution
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]

@@ -2,25 +2,26 @@
 
     text -> Project -> plain loads -> mesh, terms -> K u = f -> Solution
 
-One factorisation serves every case; combinations are sums of cases.
+One factorisation serves every case and every one-way part.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy import sparse
 
 from ..model.findings import Finding
-from ..model.loads import PlainLoads
+from ..model.loads import PlainLoads, gather
 from ..model.project import Project
 from .assembly import Freedoms, applied_totals, assemble, element_freedoms, freedoms, node_forces, settlements, steadied
 from .element import condense, rotation, stiffness
 from .factor import SingularError, factorise
 from .mechanism import free_motions, loaded_hinges, loose_members, loose_parts
 from .mesh import Mesh, build_mesh
+from .one_way import failures, one_way_forces, one_way_parts, slacks, stiffness_of, unit_slacks
 from .terms import FreeStrains, Terms, build_terms, fixed_end_forces, free_strains, strained_ends
 
 Floats = NDArray[np.float64]
@@ -28,7 +29,10 @@ Floats = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Solution:
-    """All cases solved.
+    """All cases solved, and after them, one a column, a unit slack of every one-way part.
+
+    `weights` says how any case or combination is made of these columns. Without one-way parts it is their factors;
+    with them each result has its own slacks, found under its own factored loads: as one.
 
     displacement (nodes, 6, cases) [m, rad]; undefined (nodes, 6): no value there
     end_force (elements, 12, cases) and start_displacement (elements, 6, cases) in member axes
@@ -50,6 +54,25 @@ class Solution:
     reaction: Floats
     centre: Floats
     applied: Floats
+    results: tuple[str, ...] = ()
+    slack: Floats = field(default_factory=lambda: np.zeros((0, 0)))
+    failed: dict[str, Finding] = field(default_factory=dict)
+
+    @property
+    def as_one(self) -> bool:
+        """Whether superposition does not hold, so that every result is analysed under its own loads."""
+        return len(self.slack) > 0
+
+    @property
+    def how(self) -> str:
+        return "as one" if self.as_one else "summed"
+
+    def weights(self, names: list[str]) -> Floats:
+        """Factors on the solved columns for each named case or combination: (columns, names)."""
+        factors = self.project.weights(names)
+        if not self.as_one:
+            return factors
+        return np.vstack([factors, self.slack[:, [self.results.index(n) for n in names]]])
 
 
 class Unstable(ArithmeticError):
@@ -61,11 +84,26 @@ class Unstable(ArithmeticError):
 
 
 def solve(project: Project, loads: PlainLoads) -> Solution:
-    """Displacements, reactions and member end forces of every case.
+    """Displacements, reactions and member end forces of every case, and the slacks of one-way parts under every result.
 
-    Raises Unstable where the frame is a mechanism.
+    Raises Unstable where the frame is a mechanism even with all one-way parts acting.
     """
-    nodes, cases = len(project.nodes), len(project.cases)
+    cases = len(project.cases)
+    parts = one_way_parts(project)
+    if not len(parts):
+        return replace(_columns(project, loads, cases), loads=loads)
+    columns = cases + len(parts)
+    solved = _columns(project, gather([loads, unit_slacks(parts, cases)]), columns)
+    results = [*project.case_names, *(c.name for c in project.combinations)]
+    forces = one_way_forces(solved, parts, columns)
+    slack, failed = slacks(forces, project.weights(results), stiffness_of(parts, project, solved.mesh))
+    findings = failures(project, parts, results, failed)
+    return replace(solved, loads=loads, results=tuple(results), slack=slack, failed=findings)
+
+
+def _columns(project: Project, loads: PlainLoads, cases: int) -> Solution:
+    """The frame solved for every column of loads, with everything acting."""
+    nodes = len(project.nodes)
     mesh = build_mesh(project)
     rigid_ends = stiffness(mesh)
     local, joints = condense(mesh, rigid_ends)
@@ -120,7 +158,7 @@ def solve(project: Project, loads: PlainLoads) -> Solution:
     return Solution(
         project, loads, mesh, terms, strains, u.reshape(nodes, 6, cases), freedom.undefined, end_force, start,
         support_node, supported, reaction.reshape(nodes, 6, cases)[support_node], centre,
-        applied_totals(project, loads, centre),
+        applied_totals(project, loads, centre, cases),
     )  # fmt: skip
 
 

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from ..analysis.pieces import Pieces, build_pieces, value_at
 from ..analysis.solve import Solution
 from ..model.loads import Position
-from .table import MEMBER_KINDS, MOTION_KINDS, Column, Table, six
+from .table import MEMBER_KINDS, MOTION_KINDS, Column, Table, how_column, six
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -76,7 +76,7 @@ def forces(
     `breaks` adds every place where a load starts or stops or a node lies. Where a force jumps there are two rows,
     left then right.
     """
-    weights = solution.project.weights(names)
+    weights = solution.weights(names)
     pieces = build_pieces(solution, members, weights)
     rank, t, piece, x = stations(solution, pieces, members, positions, breaks)
     value = value_at(pieces.force[piece], t)
@@ -93,7 +93,7 @@ def member_displacements(
     solution: Solution, names: list[str], members: Ints, positions: list[Position], breaks: bool = False
 ) -> Table:
     """Displacements of the axis along members in global axes: member, case, x, ux uy uz rx ry rz."""
-    weights = solution.project.weights(names)
+    weights = solution.weights(names)
     pieces = build_pieces(solution, members, weights, displacements=True)
     assert pieces.shape is not None
     rank, t, piece, x = stations(solution, pieces, members, positions, breaks)
@@ -128,13 +128,14 @@ def _by_member(
             Column("case", "text", np.array(names, object)[case]),
             Column("x", "length", x[station]),
             *six(kinds, value[station, :, case]),
+            how_column(solution.how, len(station)),
         ),
     )
 
 
 def node_displacements(solution: Solution, names: list[str], nodes: Ints) -> Table:
     """Displacements of nodes in global axes: node, case, ux uy uz rx ry rz; NaN where nothing restrains a rotation."""
-    value = solution.displacement[nodes] @ solution.project.weights(names)
+    value = solution.displacement[nodes] @ solution.weights(names)
     value = np.where(solution.undefined[nodes][:, :, None], np.nan, value).transpose(2, 0, 1)
     labels = [solution.project.nodes[i].name for i in nodes]
     return Table(
@@ -143,5 +144,6 @@ def node_displacements(solution: Solution, names: list[str], nodes: Ints) -> Tab
             Column("node", "text", labels * len(names)),
             Column("case", "text", [n for n in names for _ in labels]),
             *six(MOTION_KINDS, value.reshape(-1, 6)),
+            how_column(solution.how, len(labels) * len(names)),
         ),
     )

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from ..analysis.pieces import FORCES, Pieces, build_pieces
 from ..analysis.solve import Solution
 from .along import absent_forces
-from .table import MEMBER_KINDS, Column, Table, six
+from .table import MEMBER_KINDS, Column, Table, how_column, six
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -35,7 +35,7 @@ class Extremes:
 
 def extremes(solution: Solution, names: list[str], members: Ints) -> Extremes:
     """Exact extremes of N Vy Vz T My Mz over the named cases and combinations, with the other five forces."""
-    weights = solution.project.weights(names)
+    weights = solution.weights(names)
     pieces_each = 2 + len(solution.terms.a) / max(len(solution.mesh.member), 1)
     block = max(1, int(BLOCK / (24 * pieces_each * max(len(names), 1))))
     parts = []
@@ -122,5 +122,6 @@ def envelope(solution: Solution, names: list[str], members: Ints, of: tuple[str,
             Column("x", "length", found.x[m, f, side]),
             Column("case", "text", np.array(names, object)[found.result[m, f, side]]),
             *six(MEMBER_KINDS, six_forces),
+            how_column(solution.how, len(rows)),
         ),
     )

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from ..analysis.assembly import IN_PLANE
 from ..analysis.solve import Solution
 from ..model.findings import Finding
-from .table import FORCE_KINDS, Column, Table, six
+from .table import FORCE_KINDS, Column, Table, how_column, six
 
 Floats = NDArray[np.float64]
 
@@ -20,7 +20,7 @@ def reactions(solution: Solution, names: list[str], nodes: NDArray[np.intp] | No
     """
     supported = solution.support_node
     chosen = np.arange(len(supported)) if nodes is None else np.flatnonzero(np.isin(supported, nodes))
-    value = solution.reaction[chosen] @ solution.project.weights(names)
+    value = solution.reaction[chosen] @ solution.weights(names)
     value = _blank_out_of_plane(solution, value.transpose(2, 0, 1))
     labels = [solution.project.nodes[i].name for i in supported[chosen]]
     return Table(
@@ -29,13 +29,14 @@ def reactions(solution: Solution, names: list[str], nodes: NDArray[np.intp] | No
             Column("node", "text", labels * len(names)),
             Column("case", "text", [n for n in names for _ in labels]),
             *six(FORCE_KINDS, value.reshape(-1, 6)),
+            how_column(solution.how, len(labels) * len(names)),
         ),
     )
 
 
 def resultants(solution: Solution, names: list[str]) -> tuple[Floats, Floats]:
     """Applied loads and reactions (6, names): forces [N] and moments about the centre of the supports [N m]."""
-    weights = solution.project.weights(names)
+    weights = solution.weights(names)
     reaction = solution.reaction @ weights
     arm = solution.project.xyz[solution.support_node] - solution.centre
     turning = np.cross(arm[:, None, :], reaction[:, :3].transpose(0, 2, 1)).transpose(0, 2, 1)
@@ -70,7 +71,7 @@ def closing_error(solution: Solution, names: list[str]) -> Floats:
 
     Moments are weighed by the largest arm of any node about the centre of the supports.
     """
-    weights = solution.project.weights(names)
+    weights = solution.weights(names)
     applied, reaction = resultants(solution, names)
     arm = max(float(np.abs(solution.project.xyz - solution.centre).max(initial=0)), 1e-3)
     scale = np.array([1, 1, 1, 1 / arm, 1 / arm, 1 / arm])[:, None]
@@ -80,7 +81,9 @@ def closing_error(solution: Solution, names: list[str]) -> Floats:
     # A frame that settles or warms without resistance has nothing but rounding of stiffness times displacement.
     moved = np.abs(solution.displacement[:, :3] @ weights).max(axis=(0, 1), initial=0)
     resisted = 1e-6 * moved * float((solution.mesh.EA / solution.mesh.length).max(initial=0))
-    size = np.max([np.abs(applied * scale).max(axis=0), each, resisted], axis=0)
+    # Cases that cancel each other still set the scale.
+    put_on = np.abs(solution.applied * scale).max(axis=0) @ np.abs(weights)
+    size = np.max([put_on, each, resisted], axis=0)
     return np.where(size > 0, unbalanced / np.where(size > 0, size, 1.0), 0.0)
 
 
@@ -91,7 +94,8 @@ CLOSE_ENOUGH = 1e-9
 def balance_findings(solution: Solution) -> list[Finding]:
     """A warning for each case whose reactions do not balance its loads."""
     project = solution.project
-    error = closing_error(solution, list(project.case_names))
+    standing = [c for c in project.cases if c.name not in solution.failed]
+    error = closing_error(solution, [c.name for c in standing])
     return [
         Finding(
             "warning",
@@ -100,7 +104,7 @@ def balance_findings(solution: Solution) -> list[Finding]:
             "do not rely on its results; look for very stiff beside very soft members",
             case.place,
         )
-        for i, case in enumerate(project.cases)
+        for i, case in enumerate(standing)
         if not error[i] <= CLOSE_ENOUGH
     ]
 

@@ -60,6 +60,11 @@ class Table:
         return Table(self.name, tuple(Column(c.name, c.kind, np.asarray(c.values)[keep]) for c in self.columns))
 
 
+def how_column(how: str, rows: int) -> Column:
+    """How the results of a table came about: "summed" from cases, or each analysed "as one"."""
+    return Column("how", "text", [how] * rows)
+
+
 def six(kinds: tuple[tuple[str, Kind], ...], values: NDArray[np.float64]) -> tuple[Column, ...]:
     """Six columns from (rows, 6) values; adding 0 turns -0 into 0."""
     return tuple(Column(name, kind, values[:, i] + 0.0) for i, (name, kind) in enumerate(kinds))

@@ -77,7 +77,8 @@ class Member:
     `joints` holds the stiffness of the end connections in member axes, start x..rz then end x..rz [N/m, N m/rad]:
     infinite where rigid, 0 where nothing is passed on. A bar takes axial force only, carries its cross loads to its
     ends like a simple beam, and is not split by nodes on it. `roll` [rad] turns y and z about x, right-handed.
-    `shear`: it also deforms in shear, by the section's shear areas.
+    `shear`: it also deforms in shear, by the section's shear areas. `acts`: the axial force it can
+    take, both, tension or compression.
     """
 
     name: str
@@ -91,16 +92,21 @@ class Member:
     joints: tuple[float, ...] = (math.inf,) * 12
     bar: bool = False
     shear: bool = False
+    acts: str = "both"
 
 
 @dataclass(frozen=True, slots=True)
 class Support:
-    """A node held in some of its six freedoms, or on springs in some [N/m, N m/rad]; 0 is no spring."""
+    """A node held in some of its six freedoms, or on springs in some [N/m, N m/rad]; 0 is no spring.
+
+    `lift`: in z it can only push the structure up.
+    """
 
     node: int
     held: tuple[bool, bool, bool, bool, bool, bool]
     place: Place
     spring: tuple[float, float, float, float, float, float] = (0.0,) * 6
+    lift: bool = False
 
 
 def member_axes(

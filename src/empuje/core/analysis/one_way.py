@@ -1,0 +1,192 @@
+"""Members that can only pull or only push, and supports that can only push: which are slack, exactly.
+
+With t the one-way forces and s >= 0 the slack (how much a tie hangs loose, how far a support is lifted),
+
+    t = t0 + C s,    t >= 0,    s >= 0,    t s = 0 for each part,
+
+where t0 are the forces with everything acting and column j of C those that a unit slack of part j brings. A slack part
+is one whose own length (or ground) has changed by s, so C comes from the one factorisation of the frame with everything
+acting, as further right-hand sides, and any mix of loads and slacks is again a sum of solved columns.
+
+C is symmetric and positive semidefinite, so this is a linear complementarity problem. It is solved by block principal
+pivoting with Murty's least-index rule as the finite fallback (J. J. Judice and F. M. Pires, Computers & Operations
+Research 21, 1994).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..model.findings import Finding, Place
+from ..model.loads import PlainLoads, Source
+from ..model.project import Project
+from .mesh import Mesh
+from .pieces import build_pieces, value_at
+
+if TYPE_CHECKING:
+    from .solve import Solution
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+NOTHING_LEFT = 1e-9
+"""A set of slack parts leaves no stable frame when the stiffness it still meets is below this share of its own."""
+SIGN_TOLERANCE = 1e-9
+PATIENCE = 10
+
+
+@dataclass(frozen=True)
+class OneWay:
+    """The one-way parts: members with the sign of the force they can take (+1 pull, -1 push), and supported nodes."""
+
+    members: Ints
+    sign: Floats
+    nodes: Ints
+    names: tuple[str, ...]
+
+    def __len__(self) -> int:
+        return len(self.names)
+
+
+def one_way_parts(project: Project) -> OneWay:
+    members = [i for i, m in enumerate(project.members) if m.acts != "both"]
+    nodes = sorted({s.node for s in project.supports if s.lift})
+    sign = np.array([1.0 if project.members[i].acts == "tension" else -1.0 for i in members])
+    names = [project.members[i].name for i in members] + [f"support {project.nodes[n].name}" for n in nodes]
+    return OneWay(np.array(members, np.intp), sign, np.array(nodes, np.intp), tuple(names))
+
+
+def unit_slacks(parts: OneWay, first: int) -> PlainLoads:
+    """A unit slack of each part, a column each from `first` on: ties 1 m too short, struts too long, ground 1 m up."""
+    m, n = len(parts.members), len(parts.nodes)
+    strain, motion = np.zeros((m, 4)), np.zeros((n, 6))
+    strain[:, 3] = -parts.sign
+    motion[:, 2] = 1.0
+    zeros = np.zeros
+    return PlainLoads(
+        strain_case=first + np.arange(m), strain_member=parts.members, strain_source=zeros(m, np.intp), strain_v=strain,
+        settle_case=first + m + np.arange(n), settle_node=parts.nodes, settle_source=zeros(n, np.intp),
+        settle_d=motion, sources=(Source("slack", Place("")),),
+    )  # fmt: skip
+
+
+def one_way_forces(solution: Solution, parts: OneWay, columns: int) -> Floats:
+    """Force of each part in the sense it can take, in every solved column: N at mid-length, or the upward reaction."""
+    rows: list[Floats] = []
+    if len(parts.members):
+        pieces = build_pieces(solution, parts.members, np.eye(columns))
+        middle = solution.project.lengths[parts.members] / 2
+        begin = np.searchsorted(_order(pieces.member, parts.members), np.arange(len(middle) + 1))
+        last = [
+            b + int(np.searchsorted(pieces.start[b:e], x + 1e-12, side="right")) - 1
+            for b, e, x in zip(begin, begin[1:], middle, strict=False)
+        ]
+        N = value_at(pieces.force[last][:, :1], middle - pieces.start[last])[:, 0]
+        rows.append(parts.sign[:, None] * N)
+    place = np.searchsorted(solution.support_node, parts.nodes)
+    rows.append(solution.reaction[place, 2])
+    return np.vstack(rows)
+
+
+def _order(member: Ints, members: Ints) -> Ints:
+    return np.searchsorted(members, member)
+
+
+def stiffness_of(parts: OneWay, project: Project, mesh: Mesh) -> Floats:
+    """A stiffness [N/m] to weigh each part's slack with: its own EA/L, or that of the members at a support."""
+    axial = mesh.EA / mesh.length
+    at_node = np.zeros(len(project.nodes))
+    np.add.at(at_node, mesh.start, axial)
+    np.add.at(at_node, mesh.end, axial)
+    member = [project.members[i] for i in parts.members]
+    own = np.array([m.material.E * m.section.A for m in member]) / project.lengths[parts.members]
+    return np.concatenate([own.reshape(-1), at_node[parts.nodes]])
+
+
+def slacks(t: Floats, weights: Floats, weight: Floats) -> tuple[Floats, list[tuple[int, Ints]]]:
+    """Slack of each part (parts, results) [m], and the results without a stable answer with the parts gone slack.
+
+    t (parts, cases + parts): forces in the solved columns; weights (cases, results); weight (parts,) [N/m].
+    """
+    cases = len(weights)
+    scale = 1 / np.sqrt(weight)
+    C = scale[:, None] * t[:, cases:] * scale
+    C = (C + C.T) / 2
+    t0 = scale[:, None] * (t[:, :cases] @ weights)
+    s = np.zeros_like(t0)
+    failed = []
+    for j in range(t0.shape[1]):
+        z, stable = complementary(C, t0[:, j])
+        if not stable:
+            failed.append((j, np.flatnonzero(z > 0)))
+            z = np.full_like(z, np.nan)
+        s[:, j] = scale * z
+    return s, failed
+
+
+def complementary(C: Floats, q: Floats) -> tuple[Floats, bool]:
+    """z >= 0 with w = q + C z >= 0 and w z = 0, and whether what is left of the frame is stable.
+
+    >>> complementary(np.array([[2.0, 1.0], [1.0, 2.0]]), np.array([-1.0, 3.0]))[0].round(9).tolist()
+    [0.5, 0.0]
+    """
+    n = len(q)
+    tolerance = SIGN_TOLERANCE * float(np.abs(q).max(initial=0))
+    free = q < -tolerance
+    # So little stiffness is added that it shows only where there is none: it keeps every step solvable.
+    steady = C + 1e-13 * np.eye(n)
+    fewest, patience = n + 1, PATIENCE
+    z = np.zeros(n)
+    for _ in range(50 + 20 * n):
+        z = np.zeros(n)
+        z[free] = np.linalg.solve(steady[np.ix_(free, free)], -q[free])
+        w = q + C @ z
+        rounding = tolerance + 1e-12 * float(np.abs(z).max(initial=0))
+        wrong = np.where(free, z, w) < -rounding
+        count = int(wrong.sum())
+        if count == 0:
+            return _settled(C, q, free)
+        if count < fewest:
+            fewest, patience = count, PATIENCE
+        elif patience > 0:
+            patience -= 1
+        else:
+            wrong = np.arange(n) == np.flatnonzero(wrong).max()
+        free = free ^ wrong
+    return np.maximum(z, 0.0), False
+
+
+def _settled(C: Floats, q: Floats, free: NDArray[np.bool_]) -> tuple[Floats, bool]:
+    """The slacks of the parts found to be slack, and whether they hold.
+
+    Where the slack parts leave a motion that meets no stiffness, the frame stands only if no load drives that motion:
+    then every force is certain and of the possible slacks the smallest are taken. Otherwise it has no stable answer.
+    """
+    z = np.zeros(len(q))
+    if not free.any():
+        return z, True
+    value, vector = np.linalg.eigh(C[np.ix_(free, free)])
+    driven = vector.T @ -q[free]
+    soft = value < NOTHING_LEFT
+    if (np.abs(driven[soft]) > NOTHING_LEFT * np.abs(q).max()).any():
+        z[free] = 1.0
+        return z, False
+    z[free] = vector @ np.where(soft, 0.0, driven / np.where(soft, 1.0, value))
+    return np.maximum(z, 0.0), True
+
+
+def failures(project: Project, parts: OneWay, results: list[str], failed: list[tuple[int, Ints]]) -> dict[str, Finding]:
+    """A finding for each case and combination that has no stable answer, by its name."""
+    places = {c.name: c.place for c in project.cases} | {c.name: c.place for c in project.combinations}
+    out = {}
+    for j, gone in failed:
+        names = [parts.names[i] for i in gone]
+        told = ", ".join(names[:6]) + (f" and {len(names) - 6} more" if len(names) > 6 else "")
+        out[results[j]] = Finding(
+            "error", "no-stable-answer", f"under {results[j]} the frame cannot stand once {told} go slack",
+            "add a member or support that acts both ways, or loads that keep them acting", places[results[j]],
+        )  # fmt: skip
+    return out
