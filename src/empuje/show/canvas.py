@@ -97,15 +97,18 @@ class Sheet:
         self.supports()
 
     def supports(self) -> None:
-        """Squares where all rotations are held, triangles where none is, diamonds in between."""
+        """Squares where all rotations are held, triangles where none is, diamonds in between; circles on springs."""
         held: dict[int, NDArray[np.bool_]] = {}
+        sprung: set[int] = set()
         for s in self.project.supports:
             held[s.node] = held.get(s.node, np.zeros(6, bool)) | np.array(s.held)
+            if any(s.spring):
+                sprung.add(s.node)
         turns = [4] if self.project.plane else [3, 4, 5]
         for node, h in held.items():
             x, y = self.view.flat(self.project.xyz[node])
             rotations = h[turns]
-            mark = "s" if rotations.all() else "D" if rotations.any() else "^"
+            mark = "o" if node in sprung else "s" if rotations.all() else "D" if rotations.any() else "^"
             size = 7 if mark == "^" else 5.5
             self.axes.plot([x], [y], mark, color="white", markeredgecolor=INK, markersize=size, zorder=6)
 
