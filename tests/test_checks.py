@@ -156,6 +156,13 @@ def test_a_projected_load_that_sees_nothing_is_a_warning():
     assert codes(text, "warning") == ["no-projection"] and codes(text) == []
 
 
+def test_a_section_of_odd_size_is_a_warning():
+    text = PORTAL.replace(
+        "[grid]", '[sections]\np = { shape = "I", h = 500, b = "20 cm", tw = "1 cm", tf = "2 cm" }\n[grid]'
+    )
+    assert codes(text, "warning") == ["odd-size"]
+
+
 def test_self_weight_by_hand_and_with_its_derivation():
     """One HEB 200 column: 78.08 cm2 * 7850 kg/m3 * g = 0.601 kN/m, down, and the steps that lead there."""
     from empuje.core.actions import plain_loads

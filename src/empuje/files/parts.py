@@ -15,6 +15,8 @@ PROPERTIES = {
     "A": "area", "Iy": "inertia", "Iz": "inertia", "J": "inertia", "Iw": "warping", "Ay": "area", "Az": "area",
     "Wel_y": "modulus", "Wel_z": "modulus", "Wpl_y": "modulus", "Wpl_z": "modulus",
 }  # fmt: skip
+LARGEST_DIMENSION = 10.0
+"""A section's dimension beyond this [m] is most likely a slip of units."""
 OWN_SHAPES = [s for s in SHAPES if s != "wide flange"]
 
 
@@ -93,6 +95,9 @@ def _shaped(name: str, entry: Entry) -> Section | None:
         complete &= value is not None
         if value is not None:
             dimensions[key] = value
+            if value > LARGEST_DIMENSION:
+                message = f"{entry.what}.{key} is {value:g} m"
+                entry.notes.say("warning", "odd-size", (*entry.path, key), message, "check its unit")
     if not complete:
         return None
     wrong = why_impossible(shape, dimensions)
