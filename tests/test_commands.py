@@ -73,6 +73,13 @@ def test_the_demo_runs_and_says_what_to_look_at(tmp_path):
     rows = csv.DictReader(io.StringIO((results / "load-totals.csv").read_text(encoding="utf-8")))
     totals = {r["case"]: float(r["Fz [kN]"]) for r in rows}
     assert totals["Q"] == pytest.approx(-(5 * 6 * 15 + 2 * 6 * 7.5 + 24), rel=1e-12)
+    rows = csv.DictReader(io.StringIO((results / "sections.csv").read_text(encoding="utf-8")))
+    rafter = next(r for r in rows if r["section"] == "IPE 330")
+    assert float(rafter["A [cm2]"]) == pytest.approx(62.6, rel=5e-3)
+    assert float(rafter["Wpl_y [cm3]"]) == pytest.approx(804.3, rel=5e-3)
+    rows = list(csv.DictReader(io.StringIO((results / "members.csv").read_text(encoding="utf-8"))))
+    assert sum(float(r["weight [kN]"]) for r in rows) == pytest.approx(-totals["SW"], rel=1e-12)
+    assert {r["roll [deg]"] for r in rows if r["family"] == "columns"} == {"90.0"}
     with sqlite3.connect(results / "results.sqlite") as database:
         top = database.execute('SELECT max("My [kN*m]") FROM envelope WHERE member LIKE "girders%"').fetchone()[0]
     assert 300 < top < 400

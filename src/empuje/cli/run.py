@@ -68,6 +68,7 @@ def _tables(model: common.Model, solution: Solution, names: list[str], governing
     from ..core.answers.along import forces, node_displacements
     from ..core.answers.applied import applied_loads, load_totals
     from ..core.answers.envelope import envelope
+    from ..core.answers.inventory import member_list, section_list
     from ..core.answers.reactions import balance, reactions
     from ..core.model.loads import Position
 
@@ -75,6 +76,8 @@ def _tables(model: common.Model, solution: Solution, names: list[str], governing
     members, nodes = np.arange(len(project.members)), np.arange(len(project.nodes))
     quarters = [Position(share=s) for s in (0, 0.25, 0.5, 0.75, 1)]
     found = [
+        member_list(project),
+        section_list(project),
         applied_loads(project, solution.loads, [n for n in names if n in project.case_names], members, nodes),
         load_totals(project, solution.applied, names),
         reactions(solution, names),

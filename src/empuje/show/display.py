@@ -7,6 +7,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -26,11 +27,16 @@ class Display:
     def _known(self) -> dict[str, tuple[str, float]]:
         force, length, small, stress = self.units
         F, L = unit_size(force), unit_size(length)
+        # Section tables are in cm where drawings are in mm.
+        part = "cm" if small == "mm" else small
+        P = unit_size(part)
         return {
             "text": ("", 1.0), "number": ("", 1.0), "temperature": ("K", 1.0), "gradient": (f"K/{length}", 1 / L),
             "force": (force, F), "length": (length, L),
             "moment": (f"{force}*{length}", F * L), "line": (f"{force}/{length}", F / L),
             "displacement": (small, unit_size(small)), "rotation": ("mrad", 1e-3),
+            "area": (f"{part}2", P**2), "modulus": (f"{part}3", P**3), "inertia": (f"{part}4", P**4),
+            "warping": (f"{part}6", P**6), "angle": ("deg", math.pi / 180),
             "stress": (stress, unit_size(stress)),
         }  # fmt: skip
 

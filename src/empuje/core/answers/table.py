@@ -17,8 +17,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 Kind = Literal[
-    "text", "number", "force", "moment", "length", "displacement", "rotation", "line", "temperature", "gradient"
-]
+    "text", "number", "force", "moment", "length", "displacement", "rotation", "line", "temperature", "gradient",
+    "area", "inertia", "modulus", "warping", "angle",
+]  # fmt: skip
 Values = Sequence[str] | NDArray
 
 FORCE_KINDS: tuple[tuple[str, Kind], ...] = (

@@ -1,0 +1,46 @@
+"""What the frame is made of: its members with their lengths and weights, and its sections with their properties."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..model.project import GRAVITY, Project
+from .table import Column, Kind, Table
+
+PROPERTIES: tuple[tuple[str, Kind], ...] = (
+    ("A", "area"), ("Iy", "inertia"), ("Iz", "inertia"), ("J", "inertia"), ("Iw", "warping"), ("Wel_y", "modulus"),
+    ("Wel_z", "modulus"), ("Wpl_y", "modulus"), ("Wpl_z", "modulus"), ("Ay", "area"), ("Az", "area"),
+)  # fmt: skip
+
+
+def member_list(project: Project) -> Table:
+    """Every member: family, section, material, nodes, length, roll and weight [N]."""
+    members = project.members
+    weight = np.array([m.section.A * m.material.density * GRAVITY for m in members]) * project.lengths
+    return Table(
+        "members",
+        (
+            Column("member", "text", [m.name for m in members]),
+            Column("family", "text", [m.family for m in members]),
+            Column("section", "text", [m.section.name for m in members]),
+            Column("material", "text", [m.material.name for m in members]),
+            Column("start", "text", [project.nodes[m.start].name for m in members]),
+            Column("end", "text", [project.nodes[m.end].name for m in members]),
+            Column("length", "length", project.lengths),
+            Column("roll", "angle", np.array([m.roll for m in members])),
+            Column("weight", "force", weight),
+        ),
+    )
+
+
+def section_list(project: Project) -> Table:
+    """Every section in use, with the properties the analysis used and the moduli; NaN where one is not known."""
+    sections = list({m.section.name: m.section for m in project.members}.values())
+    values = np.array([[getattr(s, name) for name, _ in PROPERTIES] for s in sections], float)
+    return Table(
+        "sections",
+        (
+            Column("section", "text", [s.name for s in sections]),
+            *(Column(name, kind, values[:, i]) for i, (name, kind) in enumerate(PROPERTIES)),
+        ),
+    )
