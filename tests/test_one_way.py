@@ -170,6 +170,15 @@ def test_an_own_load_on_a_slack_tie_reaches_its_ends():
     assert closing_error(s, ["Q"])[0] < 1e-12
 
 
+def test_a_one_way_member_cut_by_nodes_is_refused():
+    text = PORTAL.replace('ends = "hinged"', 'acts = "tension"')
+    assert not reading(text).findings
+    text = text.replace("[grid]", '[nodes]\nM = { between = ["A1@eave", "A2@eave"], at = "50%" }\n[grid]')
+    assert [f.code for f in reading(text).findings] == ["cut-one-way"]
+    barred = reading(text.replace("acts =", "bar = true\nacts ="))
+    assert [f.code for f in barred.findings] == ["unused-node"] and barred.project is not None
+
+
 def test_through_the_model_file_and_the_commands(tmp_path, capsys):
     text = PORTAL.replace('ends = "hinged"', 'bar = true\nacts = "tension"')
     text = text.replace('fix = "fixed"', 'fix = "fixed"\nlift = true')

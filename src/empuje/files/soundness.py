@@ -21,7 +21,7 @@ def frame_findings(project: Project) -> list[Finding]:
     """Coincident and unused nodes, overlapping and crossing members, loads and cases that go nowhere."""
     out: list[Finding] = []
     if project.nodes and np.isfinite(project.xyz).all():
-        for check in (_coincident, _unused, _doubled, _loads, _cases, _crossings):
+        for check in (_coincident, _unused, _doubled, _one_way, _loads, _cases, _crossings):
             found = check(project)
             out += found[:MOST_OF_A_KIND]
             if len(found) > MOST_OF_A_KIND:
@@ -89,6 +89,16 @@ def _doubled(project: Project) -> list[Finding]:
                             "take one out, unless both are there", o.place)
                 )  # fmt: skip
     return out
+
+
+def _one_way(project: Project) -> list[Finding]:
+    """One-way members that nodes cut: their parts could go slack one by one, which one slack cannot say."""
+    member, _, _ = nodes_on_members(project)
+    return [
+        Finding("error", "cut-one-way", f"{m.name} acts in {m.acts} only, but nodes lie on it",
+                "make it a bar, or one member for each part between the nodes", m.place)
+        for m in (project.members[i] for i in np.unique(member)) if m.acts != "both" and not m.bar
+    ]  # fmt: skip
 
 
 def _loads(project: Project) -> list[Finding]:

@@ -26,7 +26,10 @@ def reactions_for_eyes(solution: Solution, table: Table, sums: Table | None, dis
             values += np.asarray(c.values)[of_case == case].tolist()
             for which, label in (("reactions", "  sum"), ("applied", "  applied"), ("difference", "  difference")):
                 row = (of_sum == case) & (sums["sum"] == which)
-                values.append(label if c.name == "node" else sums[c.name][row][0] if c.name in forces else np.nan)
+                if c.kind == "text":
+                    values.append(label if c.name == "node" else "")
+                else:
+                    values.append(sums[c.name][row][0] if c.name in forces else np.nan)
         columns.append(Column(c.name, c.kind, values if c.kind == "text" else np.array(values, float)))
     labels = [case for case in cases for _ in range(int((of_case == case).sum()) + 3)]
     columns.insert(0, Column("case", "text", labels))
