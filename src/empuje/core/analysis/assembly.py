@@ -107,6 +107,23 @@ def element_freedoms(mesh: Mesh) -> NDArray[np.intp]:
     return np.hstack([6 * mesh.start[:, None] + six, 6 * mesh.end[:, None] + six])
 
 
+def to_nodes(mesh: Mesh, nodes: int) -> sparse.csr_matrix:
+    """Sums end forces in member axes at the nodes, in global axes: (6 nodes, 12 elements); its transpose brings
+    displacements of nodes to the ends of elements."""
+    e = np.arange(len(mesh.start))
+    rows, columns, values = [], [], []
+    for node, end in ((mesh.start, 0), (mesh.end, 6)):
+        for block in (0, 3):
+            for i in range(3):
+                for j in range(3):
+                    rows.append(6 * node + block + j)
+                    columns.append(12 * e + end + block + i)
+                    values.append(mesh.axes[:, i, j])
+    shape = (6 * nodes, 12 * len(e))
+    parts = (np.concatenate(values), (np.concatenate(rows), np.concatenate(columns)))
+    return sparse.csr_matrix(parts, shape=shape)
+
+
 def steadied(free: NDArray[np.intp], diagonal: Floats) -> tuple[Floats, NDArray[np.bool_]]:
     """A positive scale for each free freedom, and which of them have no stiffness of their own.
 
