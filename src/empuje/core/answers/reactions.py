@@ -62,6 +62,7 @@ def balance(solution: Solution, names: list[str]) -> Table:
             Column("sum", "text", ["applied", "reactions", "difference"] * len(names)),
             *six(FORCE_KINDS, _blank_out_of_plane(solution, value).reshape(-1, 6)),
             Column("relative", "number", np.column_stack([np.full_like(share, np.nan)] * 2 + [share]).ravel()),
+            how_column(solution.how, 3 * len(names)),
         ),
     )
 
