@@ -1,6 +1,7 @@
 """A regular building of any size: our solution beside the bare factorisation and solve of the same equations.
 
     python benchmarks/building.py 20 10          # 20 x 20 bays, 10 storeys, 40 cases
+    python benchmarks/building.py 21 11 30 200   # and 200 crossed ties that can only pull, 200 combinations
     EMPUJE_SOLVER=scipy python benchmarks/building.py 12 10
 
 Prints ratios. "Bare" is the library called directly with the matrix and right-hand sides that our own solution uses.
@@ -11,6 +12,7 @@ from __future__ import annotations
 import resource
 import sys
 import time
+from dataclasses import replace
 
 import numpy as np
 
@@ -61,8 +63,31 @@ def building(bays: int, storeys: int, cases: int) -> Project:
     return Project("building", "", False, *units, nodes, members, supports, names, loads, combinations)
 
 
-def main(bays: int = 12, storeys: int = 10, cases: int = 40) -> None:
+def with_ties(frame: Project, bays: int, storeys: int, ties: int) -> Project:
+    """The building with crossed ties in random bays, and 200 combinations with factors of either sign."""
+    rng = np.random.default_rng(0)
+    n = bays + 1
+    angle, steel = find_section("L 100x100x10"), find_material("S355")
+    assert angle and steel
+    hinged = (np.inf,) * 4 + (0.0, 0.0)
+    more: list[Member] = []
+    while len(more) < ties:
+        foot = int((rng.integers(storeys) * n + rng.integers(n)) * n + rng.integers(bays))
+        for a, b in ((foot, foot + n * n + 1), (foot + 1, foot + n * n)):
+            more.append(
+                Member(f"t/{len(more)}", "t", a, b, angle, steel, HERE, joints=hinged * 2, bar=True, acts="tension")
+            )
+    combinations = tuple(
+        Combination(f"U{k}", tuple((c.name, float(rng.uniform(-1, 1.6))) for c in frame.cases), "", HERE)
+        for k in range(200)
+    )
+    return replace(frame, members=frame.members + tuple(more), combinations=combinations)
+
+
+def main(bays: int = 12, storeys: int = 10, cases: int = 40, ties: int = 0) -> None:
     frame = building(bays, storeys, cases)
+    if ties:
+        frame = with_ties(frame, bays, storeys, ties)
     loads, _ = plain_loads(frame)
     bare = {"factor": 0.0, "solve": 0.0}
     real = factor.factorise
@@ -92,9 +117,10 @@ def main(bays: int = 12, storeys: int = 10, cases: int = 40) -> None:
     extremes(solution, [c.name for c in frame.combinations], np.arange(len(frame.members)))
     envelope = time.perf_counter() - start
     print(
-        f"{factor.backend()}: {len(frame.members)} members, {6 * len(frame.nodes)} equations, {cases} cases; "
+        f"{factor.backend()}: {len(frame.members)} members, {ties} of them one-way, "
+        f"{6 * len(frame.nodes)} equations, {cases} cases; "
         f"solution {ours:.2f} s = {ours / alone:.2f} x bare ({bare['factor']:.2f} + {bare['solve']:.2f} s); "
-        f"envelope of 40 combinations {envelope / alone:.2f} x bare; "
+        f"envelope of {len(frame.combinations)} combinations {envelope / alone:.2f} x bare; "
         f"peak {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6:.2f} GB"
     )
 
