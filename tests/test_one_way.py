@@ -52,7 +52,7 @@ def test_crossed_ties_and_opposite_pushes():
     assert forces("both") == pytest.approx([0, -10e3, 0, 0, 0], rel=NEAR, abs=1e-6)
     # Half of the second push leaves half a push to the right: summed, the second tie would hold half a pull too.
     assert forces("half")[3:] == pytest.approx([pull / 2, 0], rel=NEAR, abs=1e-6)
-    assert s.how == "as one" and set(reactions(s, ["both"])["how"]) == {"as one"}
+    assert set(s.how(["both"])) == {"as one"} and set(reactions(s, ["both"])["how"]) == {"as one"}
     assert closing_error(s, ["L", "R", "both", "half"]).max() < 1e-12
     found = extremes(s, ["both", "half"], np.array([3]))
     assert found.forces[0, 0, 1, 0] == pytest.approx(pull / 2, rel=NEAR) and found.result[0, 0, 1] == 1
@@ -65,7 +65,7 @@ def test_crossed_struts_take_the_other_diagonal():
 
 def test_what_acts_both_ways_is_still_summed():
     s = braced_bay(BAR, {"both": {"L": 1.0, "R": 1.0}})
-    assert s.how == "summed" and not s.as_one
+    assert set(s.how(list(s.results))) == {"summed"}
     assert inside(s, 3, 1.0, case="L")[0] > 0 > inside(s, 4, 1.0, case="L")[0]
 
 
@@ -183,12 +183,12 @@ def test_through_the_model_file_and_the_commands(tmp_path, capsys):
     text = PORTAL.replace('ends = "hinged"', 'bar = true\nacts = "tension"')
     text = text.replace('fix = "fixed"', 'fix = "fixed"\nlift = true')
     s = solution(text)
-    assert s.as_one and len(s.slack) == 2 + 4 and not reading(text).findings
+    assert set(s.how_each) == {"as one"} and len(s.mix) == len(s.project.cases) + 2 + 4 and not reading(text).findings
     path = tmp_path / "m.toml"
     path.write_text(text, encoding="utf-8")
     assert main(["envelope", str(path), "--on", "ties", "--of", "N"]) == 0
     out = capsys.readouterr()
-    assert "make summing wrong" in out.err and "as one" in out.out
+    assert "nothing is summed" in out.err and "as one" in out.out
     assert main(["run", str(path), "--no-pictures"]) == 0
     assert "analysed as one" in (tmp_path / "m-results" / "summary.md").read_text(encoding="utf-8")
     capsys.readouterr()

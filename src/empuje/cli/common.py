@@ -168,10 +168,11 @@ def solve(model: Model, names: list[str]) -> tuple[Solution, list[str]]:
     return solution, standing
 
 
-WHY_AS_ONE = (
-    "Members or supports that act one way only make summing wrong: every case and combination was analysed as one, "
-    "under its own factored loads."
-)
+def why_not_summed(solution: Solution, names: list[str]) -> list[str]:
+    """Why some of these results are not sums of cases, said once."""
+    from ..show.summary import HOW
+
+    return [HOW[how] for how in dict.fromkeys(solution.how(names)) if how != "summed"]
 
 
 def put(table: Table, model: Model, arguments: argparse.Namespace, text: str | None = None) -> None:

@@ -31,7 +31,7 @@ def run(arguments: argparse.Namespace) -> int:
     solution, names = common.solve(model, names)
     table = envelope(solution, names, members, of)
     common.put(table, model, arguments)
-    if solution.as_one:
-        common.say(common.WHY_AS_ONE)
+    for reason in common.why_not_summed(solution, names):
+        common.say(reason)
     common.say(f"over {len(names)} results: {', '.join(names)}" if len(names) <= 12 else f"over {len(names)} results")
     return FINE

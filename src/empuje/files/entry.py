@@ -11,8 +11,7 @@ from .quantities import QuantityError, Units
 from .toml_text import Lines, Path
 
 LATER: dict[str, str] = {
-    "offsets": "rigid end lengths",
-    "turn": "inclined supports", "area": "area loads",
+    "area": "area loads",
     "rules": "code combinations", "limits": "limits",
     "surfaces": "surfaces", "floors": "floor build-ups", "analysis": "second order", "fibres": "fibres",
 }  # fmt: skip

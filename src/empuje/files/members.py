@@ -16,7 +16,7 @@ from .parts import Parts
 NAME = re.compile(r"[A-Za-z0-9_][A-Za-z0-9_.-]*")
 RIGID = (math.inf,) * 6
 HINGED = (math.inf, math.inf, math.inf, math.inf, 0.0, 0.0)
-STYLE = ("ends", "bar", "roll", "shear", "acts")
+STYLE = ("ends", "bar", "roll", "shear", "acts", "offsets")
 ENDS = {"rigid": RIGID, "hinged": HINGED}
 
 
@@ -29,6 +29,7 @@ class Style:
     roll: float
     shear: bool
     acts: str
+    offsets: tuple[float, float]
 
 
 def read_members(model: Entry, book: NodeBook, parts: Parts) -> tuple[list[Member], list[str]]:
@@ -45,7 +46,7 @@ def read_members(model: Entry, book: NodeBook, parts: Parts) -> tuple[list[Membe
         section_name, material_name = entry.text("section"), entry.text("material")
         section = parts.section(entry, section_name) if section_name is not None else None
         material = parts.material(entry, material_name) if material_name is not None else None
-        style = _style(entry, Style(RIGID + RIGID, False, 0.0, False, "both"), book.plane)
+        style = _style(entry, Style(RIGID + RIGID, False, 0.0, False, "both", (0.0, 0.0)), book.plane)
         before = len(entry.notes.findings)
         laid = [*_runs(entry, book), *_pieces(entry, book, style)]
         if len(entry.notes.findings) > before:
@@ -78,6 +79,7 @@ def read_members(model: Entry, book: NodeBook, parts: Parts) -> tuple[list[Membe
                     s.bar,
                     s.shear,
                     s.acts,
+                    s.offsets,
                 )
             )
     _refuse_bad_lengths(members, model)
@@ -106,7 +108,23 @@ def _style(entry: Entry, default: Style, plane: bool) -> Style:
     if plane and abs(math.sin(2 * (roll or 0.0))) > 1e-9:
         entry.error("out-of-plane", f"{entry.what}.roll turns the section out of the plane", "use 0 or 90", "roll")
     acts = entry.text("acts", ["both", "tension", "compression"], default.acts) or "both"
-    return Style(joints, bar, roll or 0.0, entry.flag("shear", default.shear), acts)
+    offsets = _offsets(entry) if entry.has("offsets") else default.offsets
+    return Style(joints, bar, roll or 0.0, entry.flag("shear", default.shear), acts, offsets)
+
+
+def _offsets(entry: Entry) -> tuple[float, float]:
+    """The rigid lengths at both ends [m]: one for both, or a pair."""
+    value = entry.data["offsets"]
+    ends = value if isinstance(value, list) else [value, value]
+    if len(ends) != 2:
+        entry.error("bad-quantity", f"{entry.what}.offsets = {shown(value)}", "write one length, or [start, end]",
+                    "offsets")  # fmt: skip
+        return (0.0, 0.0)
+    near, far = (entry.as_quantity(end, "length", "offsets") for end in ends)
+    if min(near or 0.0, far or 0.0) < 0:
+        entry.error("bad-quantity", f"{entry.what}.offsets = {shown(value)}: must not be negative", "", "offsets")
+        return (0.0, 0.0)
+    return (near or 0.0, far or 0.0)
 
 
 WRITE_ENDS = 'write "rigid", "hinged", { free = "ry" } or { ry = "8 MN*m/rad" }, once or as a pair [start, end]'
@@ -173,9 +191,7 @@ def _pieces(entry: Entry, book: NodeBook, style: Style) -> list[Laid]:
             pieces.error("bad-name", f"a piece cannot be called {shown(name)}", "use letters, digits, _ and -", name)
             continue
         if isinstance(value, dict):
-            piece = Entry(value, (*pieces.path, name), pieces.notes).known(
-                ["between", "ends", "bar", "roll", "shear", "acts"]
-            )
+            piece = Entry(value, (*pieces.path, name), pieces.notes).known(["between", *STYLE])
             own = _style(piece, style, book.plane)
             ends = value.get("between")
             if ends is None:

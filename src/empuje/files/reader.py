@@ -13,6 +13,7 @@ from pathlib import Path
 
 from ..core.model.findings import Finding, Place, has_errors, in_order
 from ..core.model.project import Project
+from .diaphragms import read_diaphragms
 from .entry import Entry, Notes
 from .loading import read_cases, read_combinations, read_loads
 from .members import read_members
@@ -85,7 +86,19 @@ def read_text(text: str, file: str) -> Reading:
         raise UnusableFile(finding) from None
     notes = Notes(file, lines)
     model = Entry(data, (), notes)
-    top = ["project", "grid", "nodes", "materials", "sections", "members", "supports", "cases", "loads", "combinations"]
+    top = [
+        "project",
+        "grid",
+        "nodes",
+        "materials",
+        "sections",
+        "members",
+        "supports",
+        "diaphragms",
+        "cases",
+        "loads",
+        "combinations",
+    ]
     model.known(top)
     title, plane, display = _project(model, notes)
     book = read_grid(model, plane)
@@ -95,6 +108,7 @@ def read_text(text: str, file: str) -> Reading:
     names = Names(book.nodes, members, unread, list(book.all_crossings()) if unread else ())
     cases = read_cases(model)
     supports, settled = read_supports(model, names, [c.name for c in cases], plane)
+    diaphragms = read_diaphragms(model, names, book.nodes, supports)
     loads = [*read_loads(model, cases, names, plane), *settled]
     combinations = read_combinations(model, cases)
     if not cases and not model.has("cases"):
@@ -103,7 +117,7 @@ def read_text(text: str, file: str) -> Reading:
     units = (notes.units.force, notes.units.length)
     project = Project(
         file, title, plane, units, display, tuple(book.nodes), tuple(members), tuple(supports), tuple(cases),
-        tuple(loads), tuple(combinations), book.lines,
+        tuple(loads), tuple(combinations), book.lines, tuple(diaphragms),
     )  # fmt: skip
     notes.findings += frame_findings(project)
     findings = in_order(notes.findings)

@@ -21,7 +21,7 @@ def frame_findings(project: Project) -> list[Finding]:
     """Coincident and unused nodes, overlapping and crossing members, loads and cases that go nowhere."""
     out: list[Finding] = []
     if project.nodes and np.isfinite(project.xyz).all():
-        for check in (_coincident, _unused, _doubled, _one_way, _loads, _cases, _crossings):
+        for check in (_coincident, _unused, _doubled, _one_way, _offsets, _loads, _cases, _crossings):
             found = check(project)
             out += found[:MOST_OF_A_KIND]
             if len(found) > MOST_OF_A_KIND:
@@ -50,9 +50,10 @@ def _unused(project: Project) -> list[Finding]:
     whole = np.array([m.bar for m in project.members], bool)
     used[node[~whole[member]] if len(member) else node] = True
     loaded = {n for load in project.loads for n in getattr(load, "nodes", ())} | {s.node for s in project.supports}
+    loaded |= {n for floor in project.diaphragms for n in floor.nodes}
     return [
         Finding("error" if i in loaded else "warning", "unused-node",
-                f"node {project.nodes[i].name} belongs to no member" + (", but carries a load or a support"
+                f"node {project.nodes[i].name} belongs to no member" + (", but has a load, a support or a floor"
                                                                         if i in loaded else ""),
                 "connect it, or take it out", project.nodes[i].place)
         for i in np.flatnonzero(~used)
@@ -99,6 +100,30 @@ def _one_way(project: Project) -> list[Finding]:
                 "make it a bar, or one member for each part between the nodes", m.place)
         for m in (project.members[i] for i in np.unique(member)) if m.acts != "both" and not m.bar
     ]  # fmt: skip
+
+
+def _offsets(project: Project) -> list[Finding]:
+    """Rigid lengths that leave nothing of their member, or reach past a node on it."""
+    member, _, s = nodes_on_members(project)
+    out = []
+    for i, m in enumerate(project.members):
+        near, far = m.offsets[0], project.lengths[i] - m.offsets[1]
+        if near == 0 and m.offsets[1] == 0:
+            continue
+        at = s[member == i] if not m.bar else s[:0]
+        if far - near <= ON_LINE_TOLERANCE:
+            out.append(
+                Finding("error", "bad-offsets", f"{m.name} is {project.lengths[i]:.4g} m long, and its offsets leave "
+                        "nothing of it", "give shorter offsets", m.place)
+            )  # fmt: skip
+        elif (
+            (at <= near + ON_LINE_TOLERANCE) & (near > 0) | (at >= far - ON_LINE_TOLERANCE) & (m.offsets[1] > 0)
+        ).any():
+            out.append(
+                Finding("error", "bad-offsets", f"a node lies on {m.name} within its rigid length",
+                        "give shorter offsets, or move the node", m.place)
+            )  # fmt: skip
+    return out
 
 
 def _loads(project: Project) -> list[Finding]:

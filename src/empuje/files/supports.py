@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import math
+
 from ..core.model.findings import did_you_mean
 from ..core.model.frame import FREEDOMS, Support
 from ..core.model.loads import Settlement
 from .entry import Entry, shown
 from .selectors import Names
 
+STRAIGHT = ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0))
 Six = tuple[float, float, float, float, float, float]
 
 
@@ -19,7 +22,8 @@ def read_supports(model: Entry, names: Names, cases: list[str], plane: bool) -> 
     if not model.has("supports"):
         model.error("missing-key", "the model has no supports", 'add [[supports]] with at = ... and fix = "pinned"')
     for entry in model.entries("supports"):
-        entry.known(["at", "fix", "spring", "settle", "lift"])
+        entry.known(["at", "fix", "spring", "settle", "lift", "turn"])
+        axes = _axes(entry, plane)
         held = _held(entry, words) if entry.has("fix") else (False,) * 6
         spring = _springs(entry, words) if entry.has("spring") else (0.0,) * 6
         if not any(entry.has(k) for k in ("fix", "spring", "settle")):
@@ -37,11 +41,31 @@ def read_supports(model: Entry, names: Names, cases: list[str], plane: bool) -> 
                 entry.error(
                     "unheld", "a support with lift = true holds nothing in z", "fix z, or give it a spring", "lift"
                 )
-            supports += [Support(node, held, entry.place, spring, lift) for node in nodes]
+            supports += [Support(node, held, entry.place, spring, lift, axes) for node in nodes]
             settlements += [(e, s) for e, s in _settlements(entry, words, cases, nodes, patterns)]
     _refuse_contradictions(model, supports, names)
     _refuse_unheld(supports, settlements, names)
     return supports, [s for _, s in settlements]
+
+
+def _axes(entry: Entry, plane: bool) -> tuple[tuple[float, float, float], ...]:
+    """The axes of a support turned about one global axis, right-handed, as rows."""
+    if not entry.has("turn"):
+        return STRAIGHT
+    table = entry.child("turn").known(["y"] if plane else ["x", "y", "z"])
+    if len(table.data) != 1:
+        table.error("bad-turn", f"support turn = {shown(table.data)}", 'name one axis, such as { y = "30 deg" }')
+        return STRAIGHT
+    axis = next(iter(table.data))
+    angle = table.quantity(axis, "angle") or 0.0
+    if axis not in "xyz":
+        return STRAIGHT
+    i = "xyz".index(axis)
+    j, k = (i + 1) % 3, (i + 2) % 3
+    rows = [list(row) for row in STRAIGHT]
+    rows[j][j] = rows[k][k] = math.cos(angle)
+    rows[j][k], rows[k][j] = math.sin(angle), -math.sin(angle)
+    return tuple(tuple(row) for row in rows)  # type: ignore[misc]
 
 
 def _held(entry: Entry, words: list[str]) -> tuple[bool, bool, bool, bool, bool, bool] | None:
@@ -97,7 +121,14 @@ def _settlements(
 
 
 def _refuse_contradictions(model: Entry, supports: list[Support], names: Names) -> None:
-    """A freedom cannot be held and stand on a spring."""
+    """A freedom cannot be held and stand on a spring; a node cannot be supported about two sets of axes."""
+    first: dict[int, Support] = {}
+    for s in supports:
+        if first.setdefault(s.node, s).axes != s.axes:
+            model.notes.say(
+                "error", "contradiction", (), f"{names.nodes[s.node]} has supports turned in different ways",
+                "give all its entries the same `turn`", s.place,
+            )  # fmt: skip
     held = {(s.node, i) for s in supports for i in range(6) if s.held[i]}
     for s in supports:
         both = [FREEDOMS[i] for i in range(6) if s.spring[i] and (s.node, i) in held]

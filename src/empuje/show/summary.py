@@ -85,9 +85,10 @@ def summary(
     every = [n for n in (*project.case_names, *(c.name for c in project.combinations)) if n not in solution.failed]
     worst = float(closing_error(solution, every).max(initial=0))
     out = [f"# {project.title or project.file}\n"]
+    how = " ".join(HOW[how] for how in dict.fromkeys(solution.how(every)))
     out.append(
         f"{len(project.members)} members, {len(project.nodes)} nodes, {len(project.cases)} cases, "
-        f"{len(project.combinations)} combinations, from `{project.file}`. {HOW[solution.how]}\n"
+        f"{len(project.combinations)} combinations, from `{project.file}`. {how}\n"
     )
     out.append("## Does it stand, does it balance?\n")
     out.append(

@@ -10,6 +10,7 @@ from scipy import sparse
 
 from ..model.loads import PlainLoads
 from ..model.project import Project
+from .diaphragm import followers, in_floors
 from .mesh import Mesh
 
 Floats = NDArray[np.float64]
@@ -21,7 +22,8 @@ NOTHING_HOLDS = 1e-12
 
 @dataclass(frozen=True)
 class Freedoms:
-    """For every node and freedom (nodes, 6): part of the problem, held by a support, on a spring of what stiffness.
+    """For every node and freedom (nodes, 6): part of the problem, held by a support, on a spring of what stiffness,
+    following the leader of a rigid floor. `turned` (nodes,): supports about axes of their own, which all this is in.
 
     `loose` (k, 6 * nodes) lists directions in which a node's rotation is resisted by no member, because every member
     there is hinged. Such a rotation is undefined and harmless unless a moment acts along it.
@@ -30,12 +32,14 @@ class Freedoms:
     active: Bools
     held: Bools
     spring: Floats
+    follows: Bools
+    turned: Bools
     loose_node: NDArray[np.intp]
     loose_axis: Floats
 
     @property
     def free(self) -> NDArray[np.intp]:
-        return np.flatnonzero((self.active & ~self.held).ravel())
+        return np.flatnonzero((self.active & ~self.held & ~self.follows).ravel())
 
     @property
     def fixed(self) -> NDArray[np.intp]:
@@ -46,14 +50,22 @@ class Freedoms:
         """Displacements that have no value: out of plane, or rotations nothing restrains."""
         out = ~self.active
         for node, axis in zip(self.loose_node, self.loose_axis, strict=True):
-            out[node, 3:] |= np.abs(axis) > 1e-6
+            out[node, 3:] |= self.turned[node] | (np.abs(axis) > 1e-6)
         return out
 
 
-def freedoms(project: Project, mesh: Mesh, k: Floats, rigid: Floats) -> Freedoms:
-    """Which freedoms there are, from the supports and from the element stiffness k (n, 12, 12) in global axes.
+def node_axes(project: Project) -> tuple[Floats, Bools]:
+    """Rows x y z of each node's own axes (nodes, 3, 3), and which are turned."""
+    axes = np.tile(np.eye(3), (len(project.nodes), 1, 1))
+    for support in project.supports:
+        axes[support.node] = support.axes
+    return axes, np.asarray(np.abs(axes - np.eye(3)) > 1e-12).any(axis=(1, 2)).astype(bool)
 
-    `rigid` (n, 12) is the diagonal that rigid ends would give, in global axes: the scale for "nothing".
+
+def freedoms(project: Project, mesh: Mesh, k: Floats, rigid: Floats, turned: Bools) -> Freedoms:
+    """Which freedoms there are, from the supports and from the element stiffness k (n, 12, 12) at the nodes.
+
+    `rigid` (n, 12) is the diagonal that rigid ends would give there: the scale for "nothing".
     """
     n = len(project.nodes)
     active = np.zeros((n, 6), bool)
@@ -74,13 +86,15 @@ def freedoms(project: Project, mesh: Mesh, k: Floats, rigid: Floats) -> Freedoms
         np.add.at(scale, node, rigid[:, first : first + 3].sum(axis=1))
     block[:, range(3), range(3)] += spring[:, 3:]
     free = (active & ~held)[:, 3:]
+    free[in_floors(project), 2] = False
     scale = np.where(scale > 0, scale, 1.0)
     # Held and absent rotations must not look loose: they get a stiffness of their own here.
     block = block * free[:, :, None] * free[:, None, :] / scale[:, None, None]
     block += (~free)[:, :, None] * np.eye(3)
     value, vector = np.linalg.eigh(block)
     node, which = np.nonzero(value < NOTHING_HOLDS)
-    return Freedoms(active, held, spring, node, vector[node, :, which])
+    follows = followers(project) & active
+    return Freedoms(active, held, spring, follows, turned, node, vector[node, :, which])
 
 
 def assemble(mesh: Mesh, k: Floats, freedom: Freedoms, nodes: int) -> sparse.csr_matrix:
@@ -107,18 +121,20 @@ def element_freedoms(mesh: Mesh) -> NDArray[np.intp]:
     return np.hstack([6 * mesh.start[:, None] + six, 6 * mesh.end[:, None] + six])
 
 
-def to_nodes(mesh: Mesh, nodes: int) -> sparse.csr_matrix:
-    """Sums end forces in member axes at the nodes, in global axes: (6 nodes, 12 elements); its transpose brings
-    displacements of nodes to the ends of elements."""
+def to_nodes(mesh: Mesh, turn: Floats, nodes: int) -> sparse.csr_matrix:
+    """Sums end forces in member axes at the nodes: (6 nodes, 12 elements), from `turn` (elements, 12, 12); its
+    transpose brings displacements of nodes to the ends of elements."""
     e = np.arange(len(mesh.start))
     rows, columns, values = [], [], []
+    armed = bool(mesh.arm.any())
     for node, end in ((mesh.start, 0), (mesh.end, 6)):
-        for block in (0, 3):
-            for i in range(3):
-                for j in range(3):
-                    rows.append(6 * node + block + j)
-                    columns.append(12 * e + end + block + i)
-                    values.append(mesh.axes[:, i, j])
+        for i in range(6):
+            for j in range(6):
+                # Shifts and rotations meet only through arms.
+                if i // 3 == j // 3 or (armed and i < 3 <= j):
+                    rows.append(6 * node + j)
+                    columns.append(12 * e + end + i)
+                    values.append(turn[:, end + i, end + j])
     shape = (6 * nodes, 12 * len(e))
     parts = (np.concatenate(values), (np.concatenate(rows), np.concatenate(columns)))
     return sparse.csr_matrix(parts, shape=shape)

@@ -19,7 +19,7 @@ Floats = NDArray[np.float64]
 
 
 def stiffness(mesh: Mesh) -> Floats:
-    """Stiffness (n, 12, 12) in member axes, ends rigidly joined [N/m, N, N m]."""
+    """Stiffness (n, 12, 12) in member axes, ends rigidly joined [N/m, N, N m]; none for rigid lengths."""
     L = mesh.length
     k = np.zeros((len(L), 12, 12))
     for freedom, rigidity in ((0, mesh.EA), (3, mesh.GJ)):
@@ -38,6 +38,7 @@ def stiffness(mesh: Mesh) -> Floats:
             (r, r, near), (r + 6, r + 6, near), (r, r + 6, far), (r + 6, r, far),
         ):  # fmt: skip
             k[:, i, j] = value
+    k[mesh.rigid] = 0.0
     return k
 
 
@@ -88,9 +89,24 @@ def _unit_rows(system: Floats) -> Floats:
     return row / np.maximum(np.abs(row).max(axis=1, keepdims=True), 1e-300)
 
 
-def rotation(axes: Floats) -> Floats:
-    """(n, 12, 12) matrices that turn global into member components."""
-    t = np.zeros((len(axes), 12, 12))
-    for i in range(0, 12, 3):
-        t[:, i : i + 3, i : i + 3] = axes
+def ends_from_nodes(mesh: Mesh, node_axes: Floats) -> Floats:
+    """(n, 12, 12) matrices from displacements of the two nodes, each in its own axes, to those of the element's ends.
+
+    An end that lies off its node by an arm along x goes with it rigidly: uy + arm rz, uz - arm ry.
+    """
+    t = np.zeros((len(mesh.length), 12, 12))
+    for first, node in ((0, mesh.start), (6, mesh.end)):
+        turn = mesh.axes @ node_axes[node].transpose(0, 2, 1)
+        for i in (first, first + 3):
+            t[:, i : i + 3, i : i + 3] = turn
+        arm = mesh.arm[:, first // 6, None]
+        t[:, first + 1, first + 3 : first + 6] = arm * turn[:, 2]
+        t[:, first + 2, first + 3 : first + 6] = -arm * turn[:, 1]
+    return t
+
+
+def carried_over(mesh: Mesh) -> Floats:
+    """(n, 6, 6) matrices from the motion of an element's start to that its end makes if the element is rigid."""
+    t = np.tile(np.eye(6), (len(mesh.length), 1, 1))
+    t[:, 1, 5], t[:, 2, 4] = mesh.length, -mesh.length
     return t

@@ -6,6 +6,8 @@ nothing restrains; and is there a motion of the nodes that strains no member (th
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 from numpy.typing import NDArray
 from scipy import sparse
@@ -40,10 +42,12 @@ def loose_members(project: Project, mesh: Mesh, elements: NDArray[np.intp]) -> l
     ]  # fmt: skip
 
 
-def free_motions(project: Project, mesh: Mesh, freedom: Freedoms) -> list[Finding]:
+def free_motions(project: Project, mesh: Mesh, freedom: Freedoms, axes: Floats) -> list[Finding]:
     """Parts that their supports leave free to move as a rigid body; plain geometry of the supports."""
     n = len(project.nodes)
-    links = sparse.coo_matrix((np.ones(len(mesh.start)), (mesh.start, mesh.end)), shape=(n, n))
+    floors = [(floor.nodes[0], node) for floor in project.diaphragms for node in floor.nodes]
+    near, far = np.array([*zip(mesh.start, mesh.end, strict=True), *floors], np.intp).reshape(-1, 2).T
+    links = sparse.coo_matrix((np.ones(len(near)), (near, far)), shape=(n, n))
     count, part = csgraph.connected_components(links, directed=False)
     used = freedom.active.any(axis=1)
     findings = []
@@ -53,7 +57,7 @@ def free_motions(project: Project, mesh: Mesh, freedom: Freedoms) -> list[Findin
             continue
         centre = project.xyz[nodes].mean(axis=0)
         size = max(float(np.abs(project.xyz[nodes] - centre).max()), 1.0)
-        motion = _rigid_motions(project.xyz[nodes] - centre, size)
+        motion = _rigid_motions(project.xyz[nodes] - centre, size, axes[nodes])
         possible = [0, 2, 4] if project.plane else [0, 1, 2, 3, 4, 5]
         held = (freedom.held | (freedom.spring > 0))[nodes].ravel()
         stopped = motion[:, possible][held]
@@ -66,8 +70,8 @@ def free_motions(project: Project, mesh: Mesh, freedom: Freedoms) -> list[Findin
     return findings
 
 
-def _rigid_motions(from_centre: Floats, size: float) -> Floats:
-    """Six rigid motions (6 nodes, 6): three shifts, three turns scaled by the part's size."""
+def _rigid_motions(from_centre: Floats, size: float, axes: Floats) -> Floats:
+    """Six rigid motions (6 nodes, 6) in the nodes' own axes: three shifts, three turns scaled by the part's size."""
     n = len(from_centre)
     out = np.zeros((n, 6, 6))
     out[:, range(3), range(3)] = 1
@@ -75,6 +79,7 @@ def _rigid_motions(from_centre: Floats, size: float) -> Floats:
         turn = np.eye(3)[axis]
         out[:, :3, 3 + axis] = np.cross(turn, from_centre) / size
         out[:, 3 + axis, 3 + axis] = 1 / size
+    out = np.concatenate([axes @ out[:, :3], axes @ out[:, 3:]], axis=1)
     return out.reshape(6 * n, 6)
 
 
@@ -121,14 +126,17 @@ def loaded_hinges(project: Project, mesh: Mesh, freedom: Freedoms, right: Floats
     return findings
 
 
-def loose_parts(project: Project, mesh: Mesh, freedom: Freedoms, stiff: sparse.csr_matrix) -> list[Finding]:
-    """What moves when the free equations have no unique solution, from their null vectors."""
+def loose_parts(
+    project: Project, mesh: Mesh, freedom: Freedoms, stiff: sparse.csr_matrix, motion: Callable[[Floats], Floats]
+) -> list[Finding]:
+    """What moves when the free equations have no unique solution, from their null vectors.
+
+    `motion` turns a motion of the free freedoms into that of all nodes (nodes, 6) in global axes.
+    """
     free = freedom.free
     findings = []
     for vector in _null_vectors(stiff, 1 / np.sqrt(steadied(free, stiff.diagonal())[0])):
-        u = np.zeros(6 * len(project.nodes))
-        u[free] = vector
-        findings.append(_loose_finding(project, mesh, freedom, u.reshape(-1, 6)))
+        findings.append(_loose_finding(project, mesh, freedom, motion(vector)))
     found = list(dict.fromkeys(findings))
     if found:
         return found

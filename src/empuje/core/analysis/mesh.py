@@ -1,8 +1,10 @@
 """The mesh: physical members cut into elements at the nodes that lie on them, as arrays.
 
-member   o---------------o------o-----------o
-element  |       0       |  1   |     2     |
-s0       0              3.2    4.5                [m] from the member's start
+member   o---------------o------o--------===o
+element  |       0       |  1   |   2   | 3 |
+s0       0              3.2    4.5     6.3        [m] from the member's start
+
+A rigid length at an end is an element of its own, fast to that end's node (3 above).
 """
 
 from __future__ import annotations
@@ -25,7 +27,8 @@ class Mesh:
 
     start, end: nodes; s0, length [m]; axes (n, 3, 3) rows x y z; EA [N], EIy, EIz, GJ [N m2];
     GAy, GAz [N], infinite where shear is rigid; joint (n, 12): stiffness of the end connections [N/m, N m/rad],
-    start x..rz, end x..rz in member axes, infinite where rigid.
+    start x..rz, end x..rz in member axes, infinite where rigid; rigid (n,): the rigid lengths at members' ends;
+    arm (n, 2) [m]: how far along x an element's start and end lie from the nodes they belong to.
     """
 
     first: Ints
@@ -42,6 +45,8 @@ class Mesh:
     GAy: Floats
     GAz: Floats
     joint: Floats
+    rigid: NDArray[np.bool_]
+    arm: Floats
 
     def elements_of(self, members: Ints) -> Ints:
         """All elements of the members, in order."""
@@ -78,28 +83,32 @@ def nodes_on_members(project: Project) -> tuple[Ints, Ints, Floats]:
 
 
 def build_mesh(project: Project) -> Mesh:
-    """Cut the members at the nodes on them; bars stay whole."""
+    """Cut the members at the nodes on them, bars excepted, and where rigid lengths end."""
     n = len(project.members)
     bar = np.array([m.bar for m in project.members], bool)
     cut_member, cut_node, cut_s = nodes_on_members(project)
     keep = ~bar[cut_member] if n else np.zeros(0, bool)
     cut_member, cut_node, cut_s = cut_member[keep], cut_node[keep], cut_s[keep]
 
-    member = np.concatenate([np.arange(n), cut_member])
-    node = np.concatenate([project.ends[:, 0], cut_node])
-    s0 = np.concatenate([np.zeros(n), cut_s])
+    offset = np.array([m.offsets for m in project.members], float).reshape(-1, 2)
+    near, far = np.flatnonzero(offset[:, 0] > 0), np.flatnonzero(offset[:, 1] > 0)
+    member = np.concatenate([np.arange(n), cut_member, near, far])
+    node = np.concatenate([project.ends[:, 0], cut_node, project.ends[near, 0], project.ends[far, 1]])
+    s0 = np.concatenate([np.zeros(n), cut_s, offset[near, 0], project.lengths[far] - offset[far, 1]])
+    arm = np.concatenate([np.zeros(n + len(cut_s)), offset[near, 0], -offset[far, 1]])
     order = np.lexsort((s0, member))
-    member, node, s0 = member[order], node[order], s0[order]
+    member, node, s0, arm = member[order], node[order], s0[order], arm[order]
     first = np.searchsorted(member, np.arange(n + 1))
     last = first[1:] - 1
     end = np.roll(node, -1)
     s1 = np.roll(s0, -1)
-    end[last], s1[last] = project.ends[:, 1], project.lengths
+    end_arm = np.roll(arm, -1)
+    end[last], s1[last], end_arm[last] = project.ends[:, 1], project.lengths, 0.0
 
     joint = np.full((len(member), 12), np.inf)
     of_member = np.array([m.joints for m in project.members], float).reshape(-1, 12)
-    joint[first[:-1], :6] = of_member[:, :6]
-    joint[last, 6:] = of_member[:, 6:]
+    joint[first[:-1] + (offset[:, 0] > 0), :6] = of_member[:, :6]
+    joint[last - (offset[:, 1] > 0), 6:] = of_member[:, 6:]
 
     def per_member(values: list[float]) -> Floats:
         return np.array(values, float)[member]
@@ -115,4 +124,5 @@ def build_mesh(project: Project) -> Mesh:
         EIz=per_member([mat.E * sec.Iz for sec, mat, _ in parts]),
         GJ=per_member([0.0 if bar else mat.G * sec.J for sec, mat, bar in parts]),
         GAy=shear_stiffness("Ay"), GAz=shear_stiffness("Az"), joint=joint,
+        rigid=node == end, arm=np.column_stack([arm, end_arm]),
     )  # fmt: skip

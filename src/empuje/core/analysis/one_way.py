@@ -24,6 +24,7 @@ from numpy.typing import NDArray
 from ..model.findings import Finding, Place
 from ..model.loads import PlainLoads, Source
 from ..model.project import Project
+from .assembly import node_axes
 from .mesh import Mesh
 from .pieces import build_pieces, value_at
 
@@ -87,7 +88,8 @@ def one_way_forces(solution: Solution, parts: OneWay, columns: int) -> Floats:
         N = value_at(pieces.force[last][:, :1], middle - pieces.start[last])[:, 0]
         rows.append(parts.sign[:, None] * N)
     place = np.searchsorted(solution.support_node, parts.nodes)
-    rows.append(solution.reaction[place, 2])
+    up = node_axes(solution.project)[0][parts.nodes, 2]
+    rows.append(np.einsum("ni,nic->nc", up, solution.reaction[place, :3]))
     return np.vstack(rows)
 
 

@@ -106,7 +106,7 @@ def build_pieces(solution: Solution, members: Ints, weights: Floats, displacemen
         force[:, component, 1] = -q
         force[:, component, 2] = -dq / 2
         if shape is not None and u0 is not None:
-            soft = _inverse(rigidity[elements][piece_of])
+            soft = _inverse(np.where(mesh.rigid, 0.0, rigidity)[elements][piece_of])
             shape[:, freedom, 0] = u0[:, freedom] - soft * (f0[:, freedom] * x + integral(which, 2))
             for k in range(3):
                 shape[:, freedom, k + 1] = soft * force[:, component, k] / (k + 1)
@@ -128,7 +128,8 @@ def build_pieces(solution: Solution, members: Ints, weights: Floats, displacemen
             force[:, moment, k] = c
         if shape is None or u0 is None:
             continue
-        soft, slack = _inverse(EI[elements][piece_of]), 1 / GA[elements][piece_of][:, None]
+        bends = np.where(mesh.rigid, 0.0, EI), np.where(mesh.rigid, 0.0, GA)
+        soft, slack = (_inverse(rigidity[elements][piece_of]) for rigidity in bends)
         psi0 = -sign * u0[:, r]
         psi = psi0 + soft * (M0 * x + V0 * x**2 / 2 + integral(which, 3))
         sheared = slack * (V0 * x + integral(which, 2, without_moments=True))

@@ -52,13 +52,14 @@ class FreeStrains:
 
 
 def free_strains(mesh: Mesh, loads: PlainLoads, expansion: Floats, lengths: Floats, cases: int) -> FreeStrains:
-    """From temperatures and misfits; `expansion` [1/K] and `lengths` [m] of the members.
+    """From temperatures and misfits; `expansion` [1/K] and `lengths` [m] of the members less their rigid ends.
 
     A fibre at z stretches by -z psi' and by expansion gradient_z z: free, psi' = -expansion gradient_z.
     """
     m = loads.strain_member
     first, stop = mesh.first[m], mesh.first[m + 1]
     load, element = np.repeat(np.arange(len(m)), stop - first), ranges(first, stop)
+    load, element = load[~mesh.rigid[element]], element[~mesh.rigid[element]]
     shape = (len(mesh.length), cases)
 
     def table(value: Floats) -> sparse.csr_matrix:
@@ -157,6 +158,7 @@ def strained_ends(mesh: Mesh, free: FreeStrains) -> Floats:
 def fixed_end_forces(mesh: Mesh, terms: Terms) -> sparse.csr_matrix:
     """End forces (elements * 12, cases) that the loads put on elements whose both ends are held.
 
+    A rigid length is held by its node alone.
     With A_j the j-fold integral of the loads at the end, zero rotation and zero deflection there give
     V0 (L^3/12)(1 + phi) = A4 - (EI/GA) A2 - A3 L/2 and M0 = -A3/L - V0 L/2.
     """
@@ -172,6 +174,10 @@ def fixed_end_forces(mesh: Mesh, terms: Terms) -> sparse.csr_matrix:
     V0 = (A4 - shear * np.where(n == -2, 0.0, A2) - A3 * L / 2) / (L**3 / 12 + shear * L)
     M0 = -A3 / L - V0 * L / 2
     V0 = np.where(straight, -A2 / L, V0)
+    # Fast to the node at its start: nothing left at the end; fast to the node at its end: nothing yet at the start.
+    rigid, at_start = mesh.rigid[e], mesh.arm[e, 0] == 0
+    V0 = np.where(rigid, np.where(at_start, -A1, 0.0), V0)
+    M0 = np.where(rigid, np.where(at_start, -(V0 * L + A2), 0.0), M0)
     V1, M1 = V0 + A1, M0 + V0 * L + A2
     turn = np.where(along_y, -1.0, 1.0)
     freedom = np.array([0, 1, 2, 3])[lane]

@@ -128,7 +128,7 @@ def _by_member(
             Column("case", "text", np.array(names, object)[case]),
             Column("x", "length", x[station]),
             *six(kinds, value[station, :, case]),
-            how_column(solution.how, len(station)),
+            how_column(solution.how(names), case),
         ),
     )
 
@@ -144,6 +144,6 @@ def node_displacements(solution: Solution, names: list[str], nodes: Ints) -> Tab
             Column("node", "text", labels * len(names)),
             Column("case", "text", [n for n in names for _ in labels]),
             *six(MOTION_KINDS, value.reshape(-1, 6)),
-            how_column(solution.how, len(labels) * len(names)),
+            how_column(solution.how(names), np.repeat(np.arange(len(names)), len(labels))),
         ),
     )

@@ -122,6 +122,6 @@ def envelope(solution: Solution, names: list[str], members: Ints, of: tuple[str,
             Column("x", "length", found.x[m, f, side]),
             Column("case", "text", np.array(names, object)[found.result[m, f, side]]),
             *six(MEMBER_KINDS, six_forces),
-            how_column(solution.how, len(rows)),
+            how_column(solution.how(names), found.result[m, f, side]),
         ),
     )

@@ -29,7 +29,7 @@ def reactions(solution: Solution, names: list[str], nodes: NDArray[np.intp] | No
             Column("node", "text", labels * len(names)),
             Column("case", "text", [n for n in names for _ in labels]),
             *six(FORCE_KINDS, value.reshape(-1, 6)),
-            how_column(solution.how, len(labels) * len(names)),
+            how_column(solution.how(names), np.repeat(np.arange(len(names)), len(labels))),
         ),
     )
 
@@ -62,7 +62,7 @@ def balance(solution: Solution, names: list[str]) -> Table:
             Column("sum", "text", ["applied", "reactions", "difference"] * len(names)),
             *six(FORCE_KINDS, _blank_out_of_plane(solution, value).reshape(-1, 6)),
             Column("relative", "number", np.column_stack([np.full_like(share, np.nan)] * 2 + [share]).ravel()),
-            how_column(solution.how, 3 * len(names)),
+            how_column(solution.how(names), np.repeat(np.arange(len(names)), 3)),
         ),
     )
 

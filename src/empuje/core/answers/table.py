@@ -61,9 +61,9 @@ class Table:
         return Table(self.name, tuple(Column(c.name, c.kind, np.asarray(c.values)[keep]) for c in self.columns))
 
 
-def how_column(how: str, rows: int) -> Column:
-    """How the results of a table came about: "summed" from cases, or each analysed "as one"."""
-    return Column("how", "text", [how] * rows)
+def how_column(how: Sequence[str], result: NDArray[np.intp]) -> Column:
+    """How each row came about ("summed" from cases, analysed "as one", ...), from that of the results and the rows'."""
+    return Column("how", "text", np.array(how, object)[result])
 
 
 def six(kinds: tuple[tuple[str, Kind], ...], values: NDArray[np.float64]) -> tuple[Column, ...]:

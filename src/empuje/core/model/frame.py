@@ -78,7 +78,8 @@ class Member:
     infinite where rigid, 0 where nothing is passed on. A bar takes axial force only, carries its cross loads to its
     ends like a simple beam, and is not split by nodes on it. `roll` [rad] turns y and z about x, right-handed.
     `shear`: it also deforms in shear, by the section's shear areas. `acts`: the axial force it can
-    take, both, tension or compression.
+    take, both, tension or compression. `offsets` [m]: how far from each node the member is rigid; `joints` sit where
+    that ends.
     """
 
     name: str
@@ -93,13 +94,14 @@ class Member:
     bar: bool = False
     shear: bool = False
     acts: str = "both"
+    offsets: tuple[float, float] = (0.0, 0.0)
 
 
 @dataclass(frozen=True, slots=True)
 class Support:
     """A node held in some of its six freedoms, or on springs in some [N/m, N m/rad]; 0 is no spring.
 
-    `lift`: in z it can only push the structure up.
+    `lift`: in z it can only push the structure up. `axes`: rows x y z in which all this is meant, global unless turned.
     """
 
     node: int
@@ -107,6 +109,16 @@ class Support:
     place: Place
     spring: tuple[float, float, float, float, float, float] = (0.0,) * 6
     lift: bool = False
+    axes: tuple[tuple[float, float, float], ...] = ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0))
+
+
+@dataclass(frozen=True, slots=True)
+class Diaphragm:
+    """A floor that is rigid in its plan: its nodes (indices) share x, y and rz; in a plane model x only."""
+
+    name: str
+    nodes: tuple[int, ...]
+    place: Place
 
 
 def member_axes(

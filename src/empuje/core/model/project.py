@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .findings import Place
-from .frame import Member, Node, Support, member_axes
+from .frame import Diaphragm, Member, Node, Support, member_axes
 from .loads import DescribedLoad
 
 ACTIONS = (
@@ -78,6 +78,7 @@ class Project:
     loads: tuple[DescribedLoad, ...]
     combinations: tuple[Combination, ...]
     grid: dict[str, dict[str, float]] = field(default_factory=dict)
+    diaphragms: tuple[Diaphragm, ...] = ()
 
     @cached_property
     def xyz(self) -> NDArray[np.float64]:

@@ -1,0 +1,55 @@
+"""Rigid floors: nodes that move together in plan follow one of them, the leader.
+
+    ux = Ux - (y - Y) Rz        uy = Uy + (x - X) Rz        rz = Rz
+
+with U, R the motion of the leader at X, Y. The frame's displacements are then u = T r, with the motions r of followers
+left out, and T' K T the stiffness that remains: nothing is penalised, nothing loses digits.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import sparse
+
+from ..model.project import Project
+
+UX, UY, RZ = 0, 1, 5
+
+
+def followers(project: Project) -> NDArray[np.bool_]:
+    """Freedoms (nodes, 6) that follow the leader of their floor."""
+    out = np.zeros((len(project.nodes), 6), bool)
+    for floor in project.diaphragms:
+        out[np.ix_(floor.nodes[1:], [UX] if project.plane else [UX, UY, RZ])] = True
+    return out
+
+
+def in_floors(project: Project) -> NDArray[np.bool_]:
+    """Nodes whose rotation about z is that of a floor (nodes,)."""
+    out = np.zeros(len(project.nodes), bool)
+    for floor in project.diaphragms:
+        out[list(floor.nodes)] = not project.plane
+    return out
+
+
+def tied(project: Project) -> sparse.csr_matrix:
+    """T (6 nodes, 6 nodes): the motions of all nodes from those of leaders and of nodes in no floor."""
+    n = 6 * len(project.nodes)
+    follows = np.flatnonzero(followers(project).ravel())
+    diagonal = np.ones(n)
+    diagonal[follows] = 0.0
+    rows, columns, values = [np.arange(n)], [np.arange(n)], [diagonal]
+    for floor in project.diaphragms:
+        nodes, leader = np.array(floor.nodes[1:], np.intp), floor.nodes[0]
+        x, y, _ = (project.xyz[nodes] - project.xyz[leader]).T
+        one = np.ones(len(nodes))
+        parts = [(UX, UX, one)]
+        if not project.plane:
+            parts += [(UX, RZ, -y), (UY, UY, one), (UY, RZ, x), (RZ, RZ, one)]
+        for i, j, value in parts:
+            rows.append(6 * nodes + i)
+            columns.append(np.full(len(nodes), 6 * leader + j))
+            values.append(value)
+    shape = (n, n)
+    return sparse.csr_matrix((np.concatenate(values), (np.concatenate(rows), np.concatenate(columns))), shape=shape)

@@ -1,0 +1,159 @@
+"""The frame's equations, built and factorised once: from what is put on it to how it moves.
+
+Displacements u (6 nodes) are those of every node in its own axes: global, but for turned supports.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import sparse
+
+from ..model.findings import Finding
+from ..model.project import Project
+from .assembly import Freedoms, assemble, freedoms, node_axes, steadied, to_nodes
+from .diaphragm import tied
+from .element import Connections, condense, ends_from_nodes, stiffness
+from .factor import SingularError, Solve, factorise
+from .mechanism import free_motions, loose_members, loose_parts
+from .mesh import Mesh, build_mesh
+
+Floats = NDArray[np.float64]
+
+
+class Unstable(ArithmeticError):
+    """The frame is a mechanism; `findings` say what moves and why."""
+
+    def __init__(self, findings: list[Finding]) -> None:
+        super().__init__("\n".join(map(str, findings)))
+        self.findings = findings
+
+
+@dataclass(frozen=True)
+class Equations:
+    """K u = f of the whole frame with every part acting.
+
+    axes (nodes, 3, 3): rows of each node's own axes; held (elements, 12, 12): element stiffness with both ends rigidly
+    joined, and `local` with its end connections, in member axes; turn (elements, 12, 12): from nodes to element ends;
+    stiff (6 nodes, 6 nodes); follow (6 nodes, free): all motions from the free ones (held ones 0).
+    """
+
+    project: Project
+    mesh: Mesh
+    axes: Floats
+    held: Floats
+    local: Floats
+    joints: Connections
+    turn: Floats
+    freedom: Freedoms
+    stiff: sparse.csr_matrix
+    follow: sparse.csr_matrix
+
+    @cached_property
+    def gather(self) -> sparse.csr_matrix:
+        """Sums end forces in member axes at the nodes (6 nodes, 12 elements)."""
+        return to_nodes(self.mesh, self.turn, len(self.project.nodes))
+
+    @cached_property
+    def reduced(self) -> sparse.csr_matrix:
+        """The stiffness of the free motions."""
+        if not self.project.diaphragms:
+            free = self.freedom.free
+            return self.stiff[free][:, free]
+        return (self.follow.T @ self.stiff @ self.follow).tocsr()
+
+    @cached_property
+    def solve(self) -> Solve:
+        """From forces along the free motions (free, columns) to these motions. Raises Unstable for a mechanism."""
+        return _factorised(self)
+
+    def motion(self, free: Floats) -> Floats:
+        """The motion of every node (nodes, 6) in global axes that a motion of the free freedoms (free,) brings."""
+        return self.global_axes((self.follow @ free).reshape(-1, 6, 1))[:, :, 0]
+
+    def global_axes(self, at_nodes: Floats) -> Floats:
+        """Six components a node (nodes, 6, columns) in its own axes turned into global ones."""
+        if not self.freedom.turned.any():
+            return at_nodes
+        back = self.axes.transpose(0, 2, 1)
+        return np.concatenate([back @ at_nodes[:, :3], back @ at_nodes[:, 3:]], axis=1)
+
+    def own_axes(self, at_nodes: Floats) -> Floats:
+        """Global components (nodes, 6, columns) in each node's own axes."""
+        if not self.freedom.turned.any():
+            return at_nodes
+        return np.concatenate([self.axes @ at_nodes[:, :3], self.axes @ at_nodes[:, 3:]], axis=1)
+
+
+def build_equations(project: Project) -> Equations:
+    """Mesh, stiffness and freedoms of the frame. Raises Unstable where plain geometry shows a mechanism."""
+    mesh = build_mesh(project)
+    axes, turned = node_axes(project)
+    held = stiffness(mesh)
+    local, joints = condense(mesh, held)
+    turn = ends_from_nodes(mesh, axes)
+    back = turn.transpose(0, 2, 1)
+    at_nodes = back @ local @ turn
+    scale = np.einsum("nii->ni", back @ held @ turn)
+    freedom = freedoms(project, mesh, at_nodes, scale, turned)
+    moving = loose_members(project, mesh, joints.loose) or free_motions(project, mesh, freedom, axes)
+    if moving:
+        raise Unstable(moving)
+    stiff = assemble(mesh, at_nodes, freedom, len(project.nodes))
+    every = tied(project) if project.diaphragms else sparse.identity(6 * len(project.nodes), format="csr")
+    return Equations(project, mesh, axes, held, local, joints, turn, freedom, stiff, every[:, freedom.free])
+
+
+def _factorised(equations: Equations) -> Solve:
+    """Scaled to a unit diagonal; refuses a mechanism by name."""
+    stiff = equations.reduced
+    if not stiff.shape[0]:
+        return lambda right: right
+    steady, loose = steadied(equations.freedom.free, stiff.diagonal())
+
+    def refused() -> Unstable:
+        return Unstable(loose_parts(equations.project, equations.mesh, equations.freedom, stiff, equations.motion))
+
+    if loose.any():
+        raise refused()
+    scale = 1 / np.sqrt(steady)
+    scaling = sparse.diags(scale)
+    scaled = (scaling @ stiff @ scaling).tocsc()
+    try:
+        inner = factorise(scaled)
+    except SingularError:
+        raise refused() from None
+    if _softest(scaled, inner) < SOFTEST:
+        raise refused()
+
+    def solve(right: Floats) -> Floats:
+        if not right.shape[1]:
+            return right
+        b = scale[:, None] * right
+        x = inner(b)
+        # One mixture of all columns shows whether the residual is worth a second step, at the price of one column.
+        mixture = np.random.default_rng(2).standard_normal(x.shape[1])
+        whole = b @ mixture
+        if np.abs(whole - scaled @ (x @ mixture)).max() > 1e-13 * np.abs(whole).max():
+            x += inner(b - scaled @ x)
+        return scale[:, None] * x
+
+    return solve
+
+
+SOFTEST = 1e-13
+"""A frame whose softest motion has less than this share of stiffness left is a mechanism; rounding gives 1e-16."""
+
+
+def _softest(matrix: sparse.csc_matrix, solver: Solve) -> float:
+    """About the smallest eigenvalue of a matrix with unit diagonal, by inverse iteration."""
+    x = np.random.default_rng(1).standard_normal(matrix.shape[0])
+    for _ in range(3):
+        x = solver(x / np.linalg.norm(x))
+        if not np.isfinite(x).all():
+            return 0.0
+    x /= np.linalg.norm(x)
+    return float(x @ (matrix @ x))
