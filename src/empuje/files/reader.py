@@ -15,7 +15,7 @@ from ..core.model.findings import Finding, Place, has_errors, in_order
 from ..core.model.project import Project
 from .diaphragms import read_diaphragms
 from .entry import Entry, Notes
-from .loading import read_cases, read_combinations, read_loads
+from .loading import SETS, read_cases, read_combinations, read_loads
 from .members import read_members
 from .nodes import read_grid, read_nodes
 from .parts import read_parts
@@ -100,7 +100,7 @@ def read_text(text: str, file: str) -> Reading:
         "combinations",
     ]
     model.known(top)
-    title, plane, display = _project(model, notes)
+    title, plane, display, second_order = _project(model, notes)
     book = read_grid(model, plane)
     read_nodes(model, book)
     parts = read_parts(model, plane)
@@ -117,16 +117,16 @@ def read_text(text: str, file: str) -> Reading:
     units = (notes.units.force, notes.units.length)
     project = Project(
         file, title, plane, units, display, tuple(book.nodes), tuple(members), tuple(supports), tuple(cases),
-        tuple(loads), tuple(combinations), book.lines, tuple(diaphragms),
+        tuple(loads), tuple(combinations), book.lines, tuple(diaphragms), second_order,
     )  # fmt: skip
     notes.findings += frame_findings(project)
     findings = in_order(notes.findings)
     return Reading(None if has_errors(findings) else project, findings, names)
 
 
-def _project(model: Entry, notes: Notes) -> tuple[str, bool, tuple[str, str, str, str]]:
-    """Title, plane or not, display units; sets the units that bare numbers have from here on."""
-    entry = model.child("project").known(["title", "units", "display", "space"])
+def _project(model: Entry, notes: Notes) -> tuple[str, bool, tuple[str, str, str, str], tuple[str, ...]]:
+    """Title, plane or not, display units, sets of second order; sets the units that bare numbers have from here on."""
+    entry = model.child("project").known(["title", "units", "display", "space", "analysis"])
     title = entry.text("title", default="") or ""
     plane = entry.text("space", ["3D", "plane"], "3D") == "plane"
     force, length = "kN", "m"
@@ -148,7 +148,16 @@ def _project(model: Entry, notes: Notes) -> tuple[str, bool, tuple[str, str, str
         else:
             entry.error("bad-units", f'project.display = "{entry.data["display"]}"',
                         'write force, length, displacement and stress, such as "kN m mm MPa"', "display")  # fmt: skip
-    return title, plane, tuple(display)  # type: ignore[return-value]
+    return title, plane, tuple(display), _second_order(entry)  # type: ignore[return-value]
+
+
+def _second_order(entry: Entry) -> tuple[str, ...]:
+    """The sets of combinations to be analysed by second-order theory: one word for all, or a word for each set."""
+    words = ["first-order", "second-order"]
+    if not isinstance(entry.data.get("analysis"), dict):
+        return ("*",) if entry.text("analysis", words, "first-order") == "second-order" else ()
+    table = entry.child("analysis").known([*SETS, "custom"])
+    return tuple(name for name in table.data if table.text(name, words) == "second-order")
 
 
 def _refuse_shared_names(model: Entry, nodes: dict[str, int], names: Names, cases: list[str]) -> None:

@@ -69,6 +69,8 @@ HOW = {
     "summed": "Linear analysis; combinations are summed.",
     "as one": "Some members or supports act one way only, so nothing is summed: every case and combination is analysed "
     "as one, under its own factored loads.",
+    "second order": "Second order: axial forces act on the deformed shape, so each such combination was analysed as "
+    "one, under its own factored loads; cases by themselves are of first order.",
 }
 
 

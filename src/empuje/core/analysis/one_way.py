@@ -108,16 +108,15 @@ def stiffness_of(parts: OneWay, project: Project, mesh: Mesh) -> Floats:
     return np.concatenate([own.reshape(-1), at_node[parts.nodes]])
 
 
-def slacks(t: Floats, weights: Floats, weight: Floats) -> tuple[Floats, list[tuple[int, Ints]]]:
+def slacks(t0: Floats, C: Floats, weight: Floats) -> tuple[Floats, list[tuple[int, Ints]]]:
     """Slack of each part (parts, results) [m], and the results without a stable answer with the parts gone slack.
 
-    t (parts, cases + parts): forces in the solved columns; weights (cases, results); weight (parts,) [N/m].
+    t0 (parts, results) [N]: forces with every part acting; C (parts, parts) [N/m]: under a unit slack; weight (parts,)
+    [N/m]: the stiffness each part's slack is weighed with.
     """
-    cases = len(weights)
     scale = 1 / np.sqrt(weight)
-    C = scale[:, None] * t[:, cases:] * scale
-    C = (C + C.T) / 2
-    t0 = scale[:, None] * (t[:, :cases] @ weights)
+    C = scale[:, None] * (C + C.T) / 2 * scale
+    t0 = scale[:, None] * t0
     s = np.zeros_like(t0)
     failed = []
     for j in range(t0.shape[1]):

@@ -19,6 +19,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import sparse
 
+from .bent import with_axial_forces
 from .mesh import ranges
 from .terms import ALONG_Y, ALONG_Z, AXIAL, TWIST, power
 
@@ -35,8 +36,8 @@ class Pieces:
     """Pieces of some members for some results (cases or combinations), in order along each member.
 
     member, element (n,); start (n,) [m] from the member's start; length (n,) [m]
-    force (n, 6, 4, results): N Vy Vz T My Mz as powers of t, ascending
-    shape (n, 6, 6, results): ux uy uz rx ry rz in member axes as powers of t, where asked for
+    force (n, 6, powers, results): N Vy Vz T My Mz as powers of t, ascending; four, more in second order
+    shape (n, 6, powers, results): ux uy uz rx ry rz in member axes as powers of t, where asked for; six, or more
     """
 
     member: Ints
@@ -48,7 +49,17 @@ class Pieces:
 
 
 def build_pieces(solution: Solution, members: Ints, weights: Floats, displacements: bool = False) -> Pieces:
-    """The pieces of `members` for the results that `weights` (cases, results) form."""
+    """The pieces of `members` for the results that `weights` (columns, results) form."""
+    bent = np.zeros(0, np.intp)
+    if solution.bent_from is not None:
+        bent = np.flatnonzero(weights[solution.bent_from :].any(axis=0))
+    pieces = _linear_pieces(solution, members, weights, displacements or len(bent) > 0)
+    if not len(bent):
+        return pieces
+    return with_axial_forces(solution, pieces, weights, bent)
+
+
+def _linear_pieces(solution: Solution, members: Ints, weights: Floats, displacements: bool) -> Pieces:
     mesh, terms = solution.mesh, solution.terms
     elements = mesh.elements_of(members)
     begin = np.searchsorted(terms.element, elements)
@@ -95,6 +106,11 @@ def build_pieces(solution: Solution, members: Ints, weights: Floats, displacemen
     }  # fmt: skip
     f0 = (solution.end_force[elements, :6] @ weights)[piece_of]
     u0 = (solution.start_displacement[elements] @ weights)[piece_of] if displacements else None
+    # Bending that axial forces add is no cubic: it is put on afterwards.
+    plain = weights.copy()
+    plain[solution.bent_from or len(weights) :] = 0.0
+    f1 = (solution.end_force[elements, :6] @ plain)[piece_of] if displacements else f0
+    u1 = (solution.start_displacement[elements] @ plain)[piece_of] if displacements else None
     results = weights.shape[1]
     force = np.zeros((len(s), 6, 4, results))
     shape = np.zeros((len(s), 6, 6, results)) if displacements else None
@@ -126,22 +142,24 @@ def build_pieces(solution: Solution, members: Ints, weights: Floats, displacemen
         force[:, shear, 0], force[:, shear, 1], force[:, shear, 2] = V, q, dq / 2
         for k, c in enumerate((M, V, q / 2, dq / 6)):
             force[:, moment, k] = c
-        if shape is None or u0 is None:
+        if shape is None or u1 is None:
             continue
+        V1, M1 = f1[:, v], sign * f1[:, r]
+        linear = M1 + V1 * x + integral(which, 2), V1 + integral(which, 1), q / 2, dq / 6
         bends = np.where(mesh.rigid, 0.0, EI), np.where(mesh.rigid, 0.0, GA)
         soft, slack = (_inverse(rigidity[elements][piece_of]) for rigidity in bends)
-        psi0 = -sign * u0[:, r]
-        psi = psi0 + soft * (M0 * x + V0 * x**2 / 2 + integral(which, 3))
-        sheared = slack * (V0 * x + integral(which, 2, without_moments=True))
-        bent = soft * (M0 * x**2 / 2 + V0 * x**3 / 6 + integral(which, 4))
-        shape[:, v, 0] = u0[:, v] + psi0 * x + bent - sheared
+        psi0 = -sign * u1[:, r]
+        psi = psi0 + soft * (M1 * x + V1 * x**2 / 2 + integral(which, 3))
+        sheared = slack * (V1 * x + integral(which, 2, without_moments=True))
+        bent = soft * (M1 * x**2 / 2 + V1 * x**3 / 6 + integral(which, 4))
+        shape[:, v, 0] = u1[:, v] + psi0 * x + bent - sheared
         shape[:, v, 1] = psi
         shape[:, r, 0] = -sign * psi
         for k in range(4):
-            shape[:, v, k + 2] += soft * force[:, moment, k] / ((k + 1) * (k + 2))
-            shape[:, r, k + 1] = -sign * soft * force[:, moment, k] / (k + 1)
+            shape[:, v, k + 2] += soft * linear[k] / ((k + 1) * (k + 2))
+            shape[:, r, k + 1] = -sign * soft * linear[k] / (k + 1)
         for k in range(3):
-            shape[:, v, k + 1] -= slack * force[:, shear, k] / (k + 1)
+            shape[:, v, k + 1] -= slack * (linear[1], q, dq / 2)[k] / (k + 1)
         if which in strained:
             curvature = strained[which]
             shape[:, v, 0] += curvature * x**2 / 2

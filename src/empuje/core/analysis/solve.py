@@ -7,19 +7,22 @@ One factorisation serves every case and every one-way part.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field, fields, replace
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy import sparse
 
 from ..model.findings import Finding
 from ..model.loads import PlainLoads, gather
 from ..model.project import Project
 from .assembly import applied_totals, node_forces, settlements
+from .element import pass_through_rigid_lengths
 from .equations import Equations, Unstable, build_equations
 from .mechanism import loaded_hinges
 from .mesh import Mesh
 from .one_way import failures, one_way_forces, one_way_parts, slacks, stiffness_of, unit_slacks
+from .second_order import Parts, beyond_critical, second_order
 from .terms import FreeStrains, Terms, build_terms, fixed_end_forces, free_strains, strained_ends
 
 __all__ = ["Solution", "Unstable", "solve"]
@@ -33,6 +36,10 @@ class Solution:
     A column is a case, and after those a unit slack of every one-way part. `mix` (columns, results) says how much of
     each column a result has: without one-way parts the factors of its cases; with them each result also has its own
     slacks, found under its own factored loads: as one.
+
+    Results of second order have a column each at the end (`bent_from` on): what axial forces on the deformed shape add.
+    `slope` (elements, 2, orders, results of second order) are the Legendre coefficients of the slopes in these.
+    `critical` holds the critical load factors of these results.
 
     displacement (nodes, 6, columns) [m, rad]; undefined (nodes, 6): no value there
     end_force (elements, 12, columns) and start_displacement (elements, 6, columns) in member axes
@@ -58,9 +65,12 @@ class Solution:
     mix: Floats = field(default_factory=lambda: np.zeros((0, 0)))
     how_each: tuple[str, ...] = ()
     failed: dict[str, Finding] = field(default_factory=dict)
+    bent_from: int | None = None
+    slope: Floats = field(default_factory=lambda: np.zeros((0, 2, 0, 0)))
+    critical: dict[str, float] = field(default_factory=dict)
 
     def how(self, names: list[str]) -> list[str]:
-        """How each named result came about: "summed" from cases, or analysed "as one"."""
+        """How each named result came about: "summed" from cases, analysed "as one", or by "second order"."""
         return [self.how_each[self.results.index(n)] for n in names]
 
     def weights(self, names: list[str]) -> Floats:
@@ -76,18 +86,55 @@ def solve(project: Project, loads: PlainLoads) -> Solution:
     equations = build_equations(project)
     results = (*project.case_names, *(c.name for c in project.combinations))
     factors = project.weights(list(results))
-    cases = len(factors)
-    parts = one_way_parts(project)
-    if not len(parts):
-        solved = respond(equations, loads, cases)
-        return replace(solved, results=results, mix=factors, how_each=("summed",) * len(results))
-    columns = cases + len(parts)
-    solved = replace(respond(equations, gather([loads, unit_slacks(parts, cases)]), columns), loads=loads)
-    forces = one_way_forces(solved, parts, columns)
-    slack, failed = slacks(forces, factors, stiffness_of(parts, project, solved.mesh))
-    findings = failures(project, parts, list(results), failed)
-    mix = np.vstack([factors, slack])
-    return replace(solved, results=results, mix=mix, how_each=("as one",) * len(results), failed=findings)
+    one_way = one_way_parts(project)
+    first = len(factors)
+    columns = first + len(one_way)
+    solved = respond(equations, gather([loads, unit_slacks(one_way, first)]), columns)
+    solved = replace(solved, loads=loads, results=results, mix=factors, how_each=("summed",) * len(results))
+    parts = None
+    if len(one_way):
+        force = one_way_forces(solved, one_way, columns)
+        motion = equations.own_axes(solved.displacement[:, :, first:]).reshape(-1, len(one_way))
+        parts = Parts(force, stiffness_of(one_way, project, solved.mesh), motion)
+        slack, loose = slacks(force[:, :first] @ factors, parts.C, parts.weight)
+        failed = failures(project, one_way, list(results), loose)
+        solved = replace(solved, mix=np.vstack([factors, slack]), how_each=("as one",) * len(results), failed=failed)
+    bent = [c.name for c in project.combinations if project.is_second_order(c) and c.name not in solved.failed]
+    return with_second_order(equations, solved, parts, bent) if bent else solved
+
+
+def with_second_order(equations: Equations, solved: Solution, parts: Parts | None, names: list[str]) -> Solution:
+    """The solution with the named results taken by second-order theory; those beyond their critical load fail."""
+    index = [solved.results.index(n) for n in names]
+    added = second_order(equations, solved, solved.mix[:, index], parts)
+    columns, more = solved.mix.shape[0], len(names)
+    mix = np.vstack([solved.mix, np.zeros((more, len(solved.results)))])
+    mix[columns + np.arange(more), index] = 1.0
+    if parts is not None:
+        mix[columns - len(parts.force) : columns, index] = added.slack
+    how = list(solved.how_each)
+    for i in index:
+        how[i] = "second order"
+    place = {c.name: c.place for c in solved.project.combinations}
+    failed = {
+        name: beyond_critical(name, float(factor), place[name])
+        for name, factor, fine in zip(names, added.critical, added.settled, strict=True) if not fine
+    }  # fmt: skip
+
+    def wider(table: sparse.csr_matrix) -> sparse.csr_matrix:
+        return sparse.csr_matrix((table.data, table.indices, table.indptr), shape=(table.shape[0], columns + more))
+
+    strains = FreeStrains(*(wider(getattr(solved.strains, f.name)) for f in fields(FreeStrains)))
+    return replace(
+        solved, terms=replace(solved.terms, value=wider(solved.terms.value)), strains=strains,
+        displacement=np.concatenate([solved.displacement, added.displacement], axis=2),
+        end_force=np.concatenate([solved.end_force, added.end_force], axis=2),
+        start_displacement=np.concatenate([solved.start_displacement, added.start], axis=2),
+        reaction=np.concatenate([solved.reaction, added.reaction[solved.support_node]], axis=2),
+        applied=np.hstack([solved.applied, added.moment]), mix=mix, how_each=tuple(how),
+        failed=solved.failed | failed, bent_from=columns, slope=added.slope,
+        critical=dict(zip(names, added.critical.tolist(), strict=True)),
+    )  # fmt: skip
 
 
 def respond(equations: Equations, loads: PlainLoads, columns: int) -> Solution:
@@ -125,7 +172,7 @@ def respond(equations: Equations, loads: PlainLoads, columns: int) -> Solution:
 
     at_ends = (equations.gather.T @ u).reshape(-1, 12, columns)
     end_force = equations.local @ at_ends + held_ends
-    _through_rigid_lengths(mesh, end_force)
+    pass_through_rigid_lengths(mesh, end_force)
     slip = joints.slip[:, :, None] * (joints.mix @ (equations.held[e] @ at_ends[e])) + own_slip
     start = at_ends[:, :6].copy()
     start[e] -= slip[:, :6]
@@ -142,23 +189,3 @@ def respond(equations: Equations, loads: PlainLoads, columns: int) -> Solution:
         end_force, start, support_node, np.hstack([shifts, turns]) > 0, reaction, centre,
         applied_totals(project, loads, centre, columns),
     )  # fmt: skip
-
-
-def _through_rigid_lengths(mesh: Mesh, end_force: Floats) -> None:
-    """Add to the end forces of rigid lengths what the elements beside them pass on, by statics."""
-    from .element import carried_over
-
-    for near in (True, False):
-        rigid = np.flatnonzero(mesh.rigid & ((mesh.arm[:, 0] == 0) == near))
-        if not len(rigid):
-            continue
-        over = carried_over(mesh)[rigid]
-        if near:
-            passed = -end_force[rigid + 1, :6]
-            end_force[rigid, 6:] += passed
-            end_force[rigid, :6] -= over.transpose(0, 2, 1) @ passed
-        else:
-            passed = -end_force[rigid - 1, 6:]
-            end_force[rigid, :6] += passed
-            # The forces at both ends balance about the far one: carry the near ones there.
-            end_force[rigid, 6:] -= np.linalg.inv(over).transpose(0, 2, 1) @ passed

@@ -64,6 +64,7 @@ class Project:
     `units` and `display` are the words of the model file about units; only the edges read them.
     In a plane model every node has y = 0 and moves in x, z and ry only.
     `grid` holds the named lines of each axis [m]; drawings show them.
+    `second_order` names the sets whose combinations are analysed by second-order theory, "*" for every one.
     """
 
     file: str
@@ -79,6 +80,7 @@ class Project:
     combinations: tuple[Combination, ...]
     grid: dict[str, dict[str, float]] = field(default_factory=dict)
     diaphragms: tuple[Diaphragm, ...] = ()
+    second_order: tuple[str, ...] = ()
 
     @cached_property
     def xyz(self) -> NDArray[np.float64]:
@@ -104,6 +106,9 @@ class Project:
     @cached_property
     def case_names(self) -> tuple[str, ...]:
         return tuple(c.name for c in self.cases)
+
+    def is_second_order(self, combination: Combination) -> bool:
+        return "*" in self.second_order or combination.set in self.second_order
 
     def weights(self, names: list[str]) -> NDArray[np.float64]:
         """Factors on the cases for each named case or combination: (cases, names)."""

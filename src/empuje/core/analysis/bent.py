@@ -1,0 +1,86 @@
+"""What axial forces add to forces and displacements along members, as polynomials.
+
+    E(x) = integral of N w' from the element's start        M = M1 + E        psi = w' + (V + N w') / GA
+
+N, w' and so E are polynomials in each piece: N of second degree at most, w' as beam_column.py has it.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .beam_column import SLOPES, in_powers
+
+if TYPE_CHECKING:
+    from .pieces import Pieces
+    from .solve import Solution
+
+Floats = NDArray[np.float64]
+N_POWERS = 3
+POWERS = N_POWERS + SLOPES
+"""Powers of E: those of N w', and one for the integral."""
+
+
+def with_axial_forces(solution: Solution, pieces: Pieces, weights: Floats, bent: NDArray[np.intp]) -> Pieces:
+    """Linear pieces with bending by axial forces put on, in the results `bent`."""
+    mesh, first = solution.mesh, solution.bent_from
+    element = pieces.element
+    assert pieces.shape is not None and first is not None
+    force, shape = _wider(pieces.force), _wider(pieces.shape)
+    slope = solution.slope[element] @ weights[first:, bent]
+    u0 = solution.start_displacement[element] @ _only(weights, first)[:, bent]
+    f0 = solution.end_force[element, :6] @ _only(weights, first)[:, bent]
+    s = pieces.start - mesh.s0[element]
+    whole = mesh.length[element]
+    power = np.arange(1, POWERS)
+    for plane, (v, r, sign, GA) in enumerate(((2, 4, 1.0, mesh.GAz), (1, 5, -1.0, mesh.GAy))):
+        own = in_powers(slope[:, plane], s, whole)
+        at_start = in_powers(slope[:, plane], np.zeros_like(s), whole)
+        reached = u0[:, v] + sum(at_start[:, k] * s[:, None] ** (k + 1) / (k + 1) for k in range(SLOPES))
+        w = shape[:, v][:, :, bent]
+        w[:, 0] += reached
+        w[:, 1 : SLOPES + 1] += own / np.arange(1, SLOPES + 1)[:, None]
+        shape[:, v, :, bent] = w.transpose(2, 0, 1)
+        rise = w[:, 1:] * power[:, None]
+        N = force[:, 0, :N_POWERS][:, :, bent]
+        pull = np.zeros((len(s), POWERS, len(bent)))
+        for i in range(N_POWERS):
+            pull[:, i : i + SLOPES] += N[:, [i]] * rise[:, :SLOPES]
+        grown = np.zeros_like(pull)
+        grown[:, 1:] = pull[:, :-1] / power[:, None]
+        grown[:, 0] = _carried(grown, pieces.length, element)
+        force[:, r, :, bent] += grown.transpose(2, 0, 1)
+        # The rotation follows the slope, less what the shear force across the deformed axis makes of it.
+        give = np.where(mesh.rigid, 0.0, 1 / GA)[element][:, None]
+        turn = np.zeros_like(pull)
+        turn[:, :SLOPES] += own
+        turn[:, 0] += give * f0[:, v]
+        turn += give[:, None] * pull
+        shape[:, r, :, bent] += -sign * turn.transpose(2, 0, 1)
+    return replace(pieces, force=force, shape=shape)
+
+
+def _wider(polynomials: Floats) -> Floats:
+    out = np.zeros((*polynomials.shape[:2], POWERS, polynomials.shape[3]))
+    out[:, :, : polynomials.shape[2]] = polynomials
+    return out
+
+
+def _only(weights: Floats, first: int) -> Floats:
+    """The shares of what axial forces add, without all else."""
+    out = np.zeros_like(weights)
+    out[first:] = weights[first:]
+    return out
+
+
+def _carried(grown: Floats, length: Floats, element: NDArray[np.intp]) -> Floats:
+    """What the integral has reached at each piece's start, over the pieces before it in the same element."""
+    powers = length[:, None] ** np.arange(grown.shape[1])
+    gain = np.einsum("nkr,nk->nr", grown, powers)
+    total = np.cumsum(gain, axis=0) - gain
+    first = np.append(True, np.diff(element) != 0)
+    return total - total[np.flatnonzero(first)][np.cumsum(first) - 1]

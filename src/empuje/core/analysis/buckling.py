@@ -1,0 +1,84 @@
+"""Elastic critical loads: how much a result's axial forces must grow until the frame loses its stiffness.
+
+    (K + alpha G) x = 0        mu = 1 / alpha the largest eigenvalues of -K^-1 G
+
+G stands for the axial forces of the linear answer. The inner shapes of every member (beam_column.py) are among the
+unknowns, so that members may buckle between their nodes and none needs splitting. The eigenvalues come by Lanczos's
+method in the energy of K, with full orthogonalisation, for several results at once (B. N. Parlett, The Symmetric
+Eigenvalue Problem, ch. 13 and 15).
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .axial import Frame, Slack, State
+
+Floats = NDArray[np.float64]
+MOST_STEPS = 120
+SURE = 1e-10
+"""Residual of an eigenvalue, as a share of it, at which it is taken."""
+NO_COMPRESSION = 1e-9
+"""Eigenvalues below this share of the largest in size are rounding, as is any below 1e-12: nothing is critical."""
+
+
+def critical_loads(frame: Frame, N: Floats, slack: Slack | None, count: int = 1) -> tuple[Floats, list[State]]:
+    """The lowest critical load factors (count, results), infinite where there are none, and their shapes.
+
+    N (pieces, points, results) [N] at the frame's points. Shapes have unit energy. Of shapes with the very same factor
+    one may be found only.
+    """
+    results = N.shape[-1]
+    eq = frame.equations
+    random = np.random.default_rng(5)
+    nodes, inner = (6 * len(eq.project.nodes), 1), (len(eq.mesh.length), 2, frame.slope.shape[-1], 1)
+    # Every result begins alike, so that it does not matter which are worked on together.
+    force = State(*(np.repeat(random.standard_normal(shape), results, axis=-1) for shape in (nodes, inner)))
+    motion = frame.yield_to(force, slack)
+    size = np.sqrt(np.maximum(force.times(motion), 0.0))
+    basis: list[tuple[State, State]] = []
+    diagonal: list[Floats] = []
+    side: list[Floats] = []
+    while True:
+        scale = np.where(size > 0, 1 / np.where(size > 0, size, 1.0), 0.0)
+        motion, force = motion.scaled(scale), force.scaled(scale)
+        basis.append((motion, force))
+        force = frame.thrust(N, frame.slopes(motion))[0].scaled(-1.0)
+        diagonal.append(force.times(motion))
+        for _ in range(2):
+            for v, Kv in basis:
+                force = force.plus(-force.times(v), Kv)
+        motion = frame.yield_to(force, slack)
+        size = np.sqrt(np.maximum(force.times(motion), 0.0))
+        value, vector = _small_problem(diagonal, side)
+        largest = np.abs(value).max(axis=1)
+        top, shape = value[:, ::-1][:, :count], vector[:, :, ::-1][:, :, :count]
+        left = size[:, None] * np.abs(shape[:, -1])
+        whole = size <= 1e-13 * largest
+        sure = (left <= SURE * np.abs(top)) | (top <= 0) & (left <= NO_COMPRESSION * largest[:, None])
+        if whole.all() or (len(basis) > count and (sure | whole[:, None]).all()) or len(basis) == MOST_STEPS:
+            break
+        side.append(size)
+    real = (top > NO_COMPRESSION * largest[:, None]) & (top > 1e-12)
+    factor = np.full((count, results), np.inf)
+    factor[: top.shape[1]] = np.where(real, 1 / np.where(real, top, 1.0), np.inf).T
+    shapes = []
+    for mode in range(shape.shape[2]):
+        state = basis[0][0].scaled(0.0)
+        for j, (v, _) in enumerate(basis):
+            state = state.plus(shape[:, j, mode], v)
+        shapes.append(state)
+    return factor, shapes
+
+
+def _small_problem(diagonal: list[Floats], side: list[Floats]) -> tuple[Floats, Floats]:
+    """Eigenvalues (results, steps), ascending, and eigenvectors of the tridiagonal matrices."""
+    steps = len(diagonal)
+    T = np.zeros((len(diagonal[0]), steps, steps))
+    i = np.arange(steps)
+    T[:, i, i] = np.array(diagonal).T
+    if side:
+        T[:, i[1:], i[:-1]] = T[:, i[:-1], i[1:]] = np.array(side).T
+    value, vector = np.linalg.eigh(T)
+    return value, vector

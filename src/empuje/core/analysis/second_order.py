@@ -1,0 +1,229 @@
+"""Second order: axial forces act on the deformed shape, under each combination's own factored loads.
+
+    (K + G(N)) x = -G(N) x1        N = N1 + N(x)
+
+x1 and N1 are the linear answer, x what the axial forces add to it, P-delta and P-Delta alike. Each N has its own
+solution by conjugate gradients with the linear frame, factorised once, as preconditioner: K^-1 (K + G) has its
+eigenvalues at 1 - 1/alpha, alpha the frame's critical load factors, so a few steps suffice. N is then taken anew until
+it stands still. A combination beyond its critical load (buckling.py) has no answer.
+
+Forces keep to the initial axis (dM/dx = V + N dv/dx); bending does not shorten the chord, rotations are small, and
+torsion is Saint-Venant's (no torsional or lateral-torsional buckling).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, fields, replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..model.findings import Finding, Place
+from .axial import Frame, Slack, State, at_points, build_frame
+from .beam_column import ENDS, TILT, build_strips
+from .buckling import critical_loads
+from .element import fast_to_nodes, pass_through_rigid_lengths
+from .equations import Equations
+from .one_way import slacks
+from .pieces import build_pieces
+
+if TYPE_CHECKING:
+    from .solve import Solution
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+STILL = 1e-9
+"""N stands still when it changes by less than this share of the largest."""
+CLOSE = 1e-12
+"""Energy left in the equations, as a share of that at the start, at which they are solved."""
+MOST_ROUNDS, MOST_STEPS = 100, 300
+AT_A_TIME = 30_000
+"""Elements times results worked on at a time."""
+
+
+@dataclass(frozen=True)
+class Added:
+    """What the axial forces add to each result.
+
+    displacement, reaction (nodes, 6, results) global; end_force (elements, 12, results), start (elements, 6, results)
+    in member axes; moment (6, results): what they add to the sum of moments about the centre of the supports;
+    slope (elements, 2, SLOPES, results): Legendre coefficients of w' in x-z and x-y; slack (parts, results): all of it;
+    critical (results,): load factor; settled (results,): whether there is an answer.
+    """
+
+    displacement: Floats
+    reaction: Floats
+    end_force: Floats
+    start: Floats
+    moment: Floats
+    slope: Floats
+    slack: Floats
+    critical: Floats
+    settled: Floats
+
+
+@dataclass(frozen=True)
+class Parts:
+    """The one-way parts: their forces in the solved columns (parts, columns), weights [N/m], and the motions of all
+    nodes under a unit slack of each (6 nodes, parts), in own axes."""
+
+    force: Floats
+    weight: Floats
+    motion: Floats
+
+    @property
+    def C(self) -> Floats:
+        C = self.force[:, -len(self.force) :]
+        return (C + C.T) / 2
+
+
+def second_order(equations: Equations, solved: Solution, mix: Floats, parts: Parts | None) -> Added:
+    """The second-order answer to every result whose linear answer `mix` (columns, results) makes of solved columns."""
+    blocks = [_block(equations, solved, mix[:, some], parts) for some in in_blocks(equations, mix.shape[1])]
+    return Added(*(np.concatenate([getattr(b, f.name) for b in blocks], axis=-1) for f in fields(Added)))
+
+
+def in_blocks(equations: Equations, results: int) -> list[Ints]:
+    """Results to be worked on together, so that memory does not grow with their number."""
+    each = max(1, AT_A_TIME // max(len(equations.mesh.length), 1))
+    return [np.arange(i, min(i + each, results)) for i in range(0, results, each)]
+
+
+def pulled_frame(
+    equations: Equations, solved: Solution, mix: Floats, parts: Parts | None
+) -> tuple[Frame, Floats, Floats, Slack | None]:
+    """The frame with N (pieces, points, results), w' (pieces, 2, points, results) and slack parts of linear results."""
+    every = np.arange(len(equations.project.members))
+    pieces = build_pieces(solved, every, mix, displacements=True)
+    frame = build_frame(equations, build_strips(equations), pieces)
+    slack = None if parts is None else Slack(parts.motion, parts.C, mix[-len(parts.force) :] > 0)
+    return frame, *at_points(frame, pieces), slack
+
+
+def _block(equations: Equations, solved: Solution, mix: Floats, parts: Parts | None) -> Added:
+    frame, N1, w1, slack = pulled_frame(equations, solved, mix, parts)
+    critical = critical_loads(frame, N1, slack)[0][0]
+    settled, rounds = critical > 1, 0
+    local = equations.local
+    constant1, now, N = -solved.end_force[:, 0] @ mix, mix, N1
+    still = np.zeros_like(settled)
+    while True:
+        x, force, definite = conjugate_gradients(frame, N, frame.thrust(N, w1)[0].scaled(-1.0), slack, settled)
+        settled &= definite
+        linear = frame.yield_to(force, None)
+        changed = still & False
+        if parts is not None and slack is not None:
+            now, settled = _slack_under(parts, mix, force, settled)
+            loose = now[-len(parts.force) :] > 0
+            changed = (loose != slack.loose).any(axis=0)
+            if changed.any():
+                based = _made_slack(parts, mix, loose)
+                frame, N1, w1, slack = pulled_frame(equations, solved, based, parts)
+                slack = replace(slack, loose=loose) if slack else None
+                constant1 = -solved.end_force[:, 0] @ based
+        ends = (equations.gather.T @ linear.nodes).reshape(-1, 12, mix.shape[1])
+        constant = -solved.end_force[:, 0] @ now - np.einsum("ej,ejr->er", local[:, 0], ends) - constant1
+        before, N = N, N1 + constant[frame.element][:, None]
+        move, rounds = np.abs(N - before).max(axis=(0, 1)), rounds + 1
+        still = (move <= STILL * np.abs(N).max(axis=(0, 1))) & ~changed
+        if (still | ~settled).all() or rounds == MOST_ROUNDS:
+            break
+    added = State(linear.nodes, x.inner)
+    pull = frame.thrust(N, w1 + frame.slopes(x))[1]
+    return _added(frame, solved, added, pull, now[len(mix) - (len(parts.force) if parts else 0) :], critical,
+                  settled & still)  # fmt: skip
+
+
+def _slack_under(parts: Parts, mix: Floats, force: State, settled: Floats) -> tuple[Floats, Floats]:
+    """The columns' shares with the slacks under the loads and what the axial forces add to them."""
+    cases = len(mix) - len(parts.force)
+    t = parts.force[:, :cases] @ mix[:cases] - parts.motion.T @ force.nodes
+    amount, failed = slacks(np.where(settled, t, 0.0), parts.C, parts.weight)
+    settled = settled.copy()
+    settled[[j for j, _ in failed]] = False
+    return np.vstack([mix[:cases], np.where(settled, amount, 0.0)]), settled
+
+
+def _made_slack(parts: Parts, mix: Floats, loose: NDArray[np.bool_]) -> Floats:
+    """The columns' shares of the linear frame without its loose parts: their forces made zero, whatever the slack."""
+    cases = len(mix) - len(parts.force)
+    t = parts.force[:, :cases] @ mix[:cases]
+    amount = np.zeros_like(t)
+    for r in range(t.shape[1]):
+        gone = loose[:, r]
+        amount[gone, r] = np.linalg.solve(parts.C[np.ix_(gone, gone)], -t[gone, r])
+    return np.vstack([mix[:cases], amount])
+
+
+def conjugate_gradients(
+    frame: Frame, N: Floats, force: State, slack: Slack | None, wanted: NDArray[np.bool_]
+) -> tuple[State, State, NDArray[np.bool_]]:
+    """x with (K + G) x = force for each wanted result, K x, and where K + G proved to be positive.
+
+    Only K^-1 is at hand: K times a search direction follows from the same recurrence as the direction itself.
+    """
+    results = len(wanted)
+    x = Kx = State(np.zeros_like(force.nodes), np.zeros_like(force.inner))
+    left, moved = force, frame.yield_to(force, slack)
+    way, Kway = moved, left
+    energy = first = left.times(moved)
+    definite = np.ones(results, bool)
+    for _ in range(MOST_STEPS):
+        busy = wanted & definite & (energy > CLOSE**2 * first)
+        if not busy.any():
+            break
+        pull = Kway.plus(1.0, frame.thrust(N, frame.slopes(way))[0])
+        work = pull.times(way)
+        definite &= ~busy | (work > 0)
+        busy &= definite
+        step = np.where(busy, energy / np.where(busy, work, 1.0), 0.0)
+        x, Kx, left = x.plus(step, way), Kx.plus(step, Kway), left.plus(-step, pull)
+        moved = frame.yield_to(left, slack)
+        after = left.times(moved)
+        turn = np.where(busy, after / np.where(busy, energy, 1.0), 0.0)
+        energy = np.where(busy, after, energy)
+        way, Kway = moved.plus(turn, way), left.plus(turn, Kway)
+    return x, Kx, definite & (energy <= (1e3 * CLOSE) ** 2 * first)
+
+
+def _added(
+    frame: Frame, solved: Solution, state: State, pull: Floats, slack: Floats, critical: Floats, settled: Floats
+) -> Added:
+    """What a state of all nodes, all parts acting, and of all inner shapes means for tables and drawings."""
+    eq = frame.equations
+    results = state.nodes.shape[1]
+    ends = (eq.gather.T @ state.nodes).reshape(-1, 12, results)
+    end_force = eq.local @ ends + fast_to_nodes(eq.mesh, pull)
+    at_nodes = eq.gather @ end_force.reshape(-1, results)
+    reaction = -eq.freedom.spring.reshape(-1, 1) * state.nodes
+    reaction[eq.freedom.fixed] = at_nodes[eq.freedom.fixed]
+    motions = frame.motions(state)
+    start = (ends[:, :6]).copy()
+    start[eq.joints.elements] = (frame.strips.bent @ ends[eq.joints.elements])[:, :6]
+    for plane in (0, 1):
+        start[:, ENDS[plane, :2]] = motions[:, plane, :2] * TILT[plane, :2, None]
+    pass_through_rigid_lengths(eq.mesh, end_force)
+
+    def on_nodes(values: Floats) -> Floats:
+        return eq.global_axes(values.reshape(-1, 6, results))
+
+    summed = on_nodes(at_nodes)
+    arm = eq.project.xyz - solved.centre
+    moment = -summed.sum(axis=0)
+    moment[3:] -= np.cross(arm[:, None], summed[:, :3].transpose(0, 2, 1)).sum(axis=0).T
+    return Added(
+        on_nodes(state.nodes), on_nodes(reaction), end_force, start, moment, frame.strips.slope @ motions, slack,
+        critical, settled,
+    )  # fmt: skip
+
+
+def beyond_critical(name: str, factor: float, place: Place) -> Finding:
+    """What to say of a result without a second-order answer."""
+    if factor <= 1:
+        message = f"{name} is beyond its elastic critical load: it buckles at {factor:.4g} of its loads"
+        remedy = "stiffen or brace the frame; `empuje stability` draws how it buckles"
+    else:
+        message = f"{name} has no second-order answer, though it would buckle only at {factor:.4g} times its loads"
+        remedy = "parts that go slack leave too little; look at its first-order results"
+    return Finding("error", "no-stable-answer", message, remedy, place)
