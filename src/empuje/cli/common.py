@@ -15,7 +15,7 @@ from . import NOT_MET, Refusal
 if TYPE_CHECKING:
     import numpy as np
 
-    from ..core.analysis.solve import Solution
+    from ..core.analysis.solve import Prepared, Solution
     from ..core.answers.table import Table
     from ..core.model.findings import Finding
     from ..core.model.project import Project
@@ -140,32 +140,54 @@ def read(path: str) -> Model:
     return Model(Path(path), reading.project, reading.names, reading.findings, Display(reading.project.display))
 
 
-def solve(model: Model, names: list[str]) -> tuple[Solution, list[str]]:
-    """Solve all cases; returns the solution and those of the named results that have a stable answer.
-
-    A mechanism ends the command with what moves; a result without a stable answer is told and left out.
-    """
+def prepare(model: Model) -> Prepared:
+    """The first-order solution; a mechanism ends the command with what moves."""
     from ..core.actions import plain_loads
+    from ..core.analysis.solve import first_order
+
+    loads, _ = plain_loads(model.project)
+    with refusing_mechanisms(model):
+        return first_order(model.project, loads)
+
+
+@contextmanager
+def refusing_mechanisms(model: Model) -> Iterator[None]:
     from ..core.analysis.solve import Unstable
-    from ..core.analysis.solve import solve as solved
-    from ..core.answers.reactions import balance_findings
 
     project = model.project
     if len(project.members) > LONG_WORK:
         progress(f"solving {len(project.members)} members, {len(project.cases)} cases ...")
-    loads, _ = plain_loads(project)
     try:
-        solution = solved(project, loads)
+        yield
     except Unstable as error:
         for finding in error.findings:
             say(str(finding))
         raise Refusal(f"{model.path} cannot be analysed: the frame can move", NOT_MET) from None
-    for finding in [*(solution.failed[n] for n in names if n in solution.failed), *balance_findings(solution)]:
-        say(str(finding))
-    standing = [n for n in names if n not in solution.failed]
-    if not standing:
+
+
+def standing(solution: Solution, names: list[str]) -> list[str]:
+    """Those of the named results that have a stable answer; the others are told."""
+    for name in names:
+        if name in solution.failed:
+            say(str(solution.failed[name]))
+    left = [n for n in names if n not in solution.failed]
+    if not left:
         raise Refusal("none of these results has a stable answer", NOT_MET)
-    return solution, standing
+    return left
+
+
+def solve(model: Model, names: list[str]) -> tuple[Solution, list[str]]:
+    """Solve all cases and combinations; returns the solution and those of the named results with a stable answer."""
+    from ..core.actions import plain_loads
+    from ..core.analysis.solve import solve as solved
+    from ..core.answers.reactions import balance_findings
+
+    loads, _ = plain_loads(model.project)
+    with refusing_mechanisms(model):
+        solution = solved(model.project, loads)
+    for finding in balance_findings(solution):
+        say(str(finding))
+    return solution, standing(solution, names)
 
 
 def why_not_summed(solution: Solution, names: list[str]) -> list[str]:

@@ -4,10 +4,18 @@ from __future__ import annotations
 
 import argparse
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from . import FINE, common
 
-WHAT = ("frame", "loads", "deflected", "N", "Vy", "Vz", "T", "My", "Mz")
+if TYPE_CHECKING:
+    import numpy as np
+
+    from ..show.canvas import Sheet
+    from ..show.view import View
+
+WHAT = ("frame", "loads", "deflected", "buckled", "N", "Vy", "Vz", "T", "My", "Mz")
+MOST_SHAPES = 12
 ENDINGS = (".png", ".svg", ".pdf")
 
 
@@ -17,6 +25,7 @@ def options(command: argparse.ArgumentParser) -> None:
     common.add_on(command, "members to draw strongly; the others stay faint")
     common.add_under(command, "the only one there is")
     command.add_argument("--view", default=None, help='iso, xz, yz, xy, or degrees round and up such as "-60,20"')
+    command.add_argument("--shape", type=int, default=1, help="which buckling shape: 1 (default), 2, ...")
     command.add_argument("--names", action="store_true", help="write the members' names")
     command.add_argument("--times", type=float, help="how many times as large displacements are drawn")
     command.add_argument(
@@ -58,6 +67,8 @@ def run(arguments: argparse.Namespace) -> int:
         if what == "loads":
             loads, _ = plain_loads(project)
             sheet = draw_loads(project, loads, name, members, view, model.display, arguments.names)
+        elif what == "buckled":
+            sheet = buckled_sheet(model, arguments, name, members, view)
         else:
             solution, _ = common.solve(model, [name])
             if what == "deflected":
@@ -71,6 +82,25 @@ def run(arguments: argparse.Namespace) -> int:
         raise common.Refusal(str(error)) from None
     common.say(f"wrote {output}")
     return FINE
+
+
+def buckled_sheet(
+    model: common.Model, arguments: argparse.Namespace, name: str, members: np.ndarray, view: View
+) -> Sheet:
+    """One of the shapes in which the frame buckles under a result."""
+    from ..core.answers.stability import buckled
+    from ..show.draw_results import draw_buckled
+
+    if not 1 <= arguments.shape <= MOST_SHAPES:
+        raise common.Refusal(f"--shape: give a number from 1 to {MOST_SHAPES}")
+    prepared = common.prepare(model)
+    common.standing(prepared.solution, [name])
+    try:
+        solution, factor = buckled(prepared, name, arguments.shape)
+    except LookupError as error:
+        raise common.Refusal(f"--shape {arguments.shape}: {error.args[0]}") from None
+    what = f"buckling shape {arguments.shape} of {name}, at {factor:.4g} times its loads"
+    return draw_buckled(solution, name, what, members, view, arguments.names)
 
 
 def one_result(model: common.Model, under: list[str], cases: bool) -> str:

@@ -17,6 +17,7 @@ COMBINATION_NAME = re.compile(r"[^\W_][\w.+ -]*")
 AXES = {"x": (1.0, 0.0, 0.0), "y": (0.0, 1.0, 0.0), "z": (0.0, 0.0, 1.0)}
 KINDS = ("line", "force", "moment", "warm", "misfit")
 STRAINS = {"warm": "temperature", "gradient_y": "gradient", "gradient_z": "gradient", "misfit": "length"}
+MOST_LEAN = 0.2
 SETS = ("strength", "service", "stability", "construction")
 RESERVED = {"cases", "combinations", *SETS}
 
@@ -37,14 +38,19 @@ for _axis, _vector in AXES.items():
     DIRECTIONS[f"-local {_axis}"] = Direction(_negative(_vector), True, f"-local {_axis}")
 
 
-def read_cases(model: Entry) -> list[Case]:
+def read_cases(model: Entry, plane: bool) -> list[Case]:
     """The load cases."""
     out = []
     for name, entry in model.child("cases").children():
-        entry.known(["action", "title", "self_weight"])
+        entry.known(["action", "title", "self_weight", "lean", "dir"])
         if not CASE_NAME.fullmatch(name) or name in RESERVED:
             entry.error("bad-name", f"a case cannot be called {shown(name)}",
                         "use letters, digits and _, beginning with a letter")  # fmt: skip
+        if entry.has("lean"):
+            out.append(_leaning(name, entry, plane))
+            continue
+        if entry.has("dir"):
+            entry.error("wrong-key", f"case {name} has `dir`, but no lean", "its loads have directions", "dir")
         action = entry.text("action", ACTIONS) or "dead"
         title = entry.text("title", default="") or ""
         weight = entry.quantity("self_weight", "number", 0.0) or 0.0
@@ -52,15 +58,33 @@ def read_cases(model: Entry) -> list[Case]:
     return out
 
 
+def _leaning(name: str, entry: Entry, plane: bool) -> Case:
+    """A case of horizontal loads that are a share of the vertical ones."""
+    for key in ("action", "self_weight"):
+        if entry.has(key):
+            entry.error("wrong-key", f"case {name} leans: it has no `{key}`", "make another case of it", key)
+    ways = ["+x", "-x"] if plane else ["+x", "-x", "+y", "-y"]
+    way = DIRECTIONS[entry.text("dir", ways) or "+x"]
+    share = entry.quantity("lean", "number") or 0.0
+    if not 0 < share <= MOST_LEAN:
+        entry.error("bad-quantity", f"case {name} leans by {shown(entry.data['lean'])}",
+                    f'write a share of the vertical loads up to {MOST_LEAN:g}, such as "1/200"', "lean")  # fmt: skip
+    text = f"{entry.data['lean']} of the vertical loads of each combination, towards {way.text}"
+    title = entry.text("title", default=text) or text
+    return Case(name, "lean", title, 0.0, entry.place, share, way.vector)
+
+
 def read_loads(model: Entry, cases: list[Case], names: Names, plane: bool) -> list[DescribedLoad]:
     """Every load of every case."""
     loads = model.child("loads")
-    known = [c.name for c in cases]
+    known, leaning = [c.name for c in cases], {c.name for c in cases if c.lean}
     out: list[DescribedLoad] = []
     for case in loads.data:
         if case not in known:
             remedy = did_you_mean(case, known)
             loads.error("unknown-name", f"loads for case {case}, which is not in [cases]", remedy, case)
+        if case in leaning and loads.entries(case):
+            loads.error("wrong-key", f"case {case} leans: it has no loads of its own", "put them in another case", case)
         for entry in loads.entries(case):
             out += _load(entry, case, names, plane)
     return [load for load in out if load.case in known]

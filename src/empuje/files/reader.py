@@ -106,7 +106,7 @@ def read_text(text: str, file: str) -> Reading:
     parts = read_parts(model, plane)
     members, unread = read_members(model, book, parts)
     names = Names(book.nodes, members, unread, list(book.all_crossings()) if unread else ())
-    cases = read_cases(model)
+    cases = read_cases(model, plane)
     supports, settled = read_supports(model, names, [c.name for c in cases], plane)
     diaphragms = read_diaphragms(model, names, book.nodes, supports)
     loads = [*read_loads(model, cases, names, plane), *settled]

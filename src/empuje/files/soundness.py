@@ -157,7 +157,7 @@ def _cases(project: Project) -> list[Finding]:
     out = [
         Finding("warning", "empty-case", f"case {c.name} has no loads", "add some, or take the case out", c.place)
         for c in project.cases
-        if c.name not in loaded
+        if c.name not in loaded and not c.lean
     ]
     if project.combinations:
         out += [

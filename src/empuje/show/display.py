@@ -31,12 +31,14 @@ class Display:
         part = "cm" if small == "mm" else small
         P = unit_size(part)
         return {
-            "text": ("", 1.0), "number": ("", 1.0), "temperature": ("K", 1.0), "gradient": (f"K/{length}", 1 / L),
+            "text": ("", 1.0), "number": ("", 1.0), "factor": ("", 1.0),
+            "temperature": ("K", 1.0), "gradient": (f"K/{length}", 1 / L),
             "force": (force, F), "length": (length, L),
             "moment": (f"{force}*{length}", F * L), "line": (f"{force}/{length}", F / L),
             "displacement": (small, unit_size(small)), "rotation": ("mrad", 1e-3),
             "area": (f"{part}2", P**2), "modulus": (f"{part}3", P**3), "inertia": (f"{part}4", P**4),
             "warping": (f"{part}6", P**6), "angle": ("deg", math.pi / 180),
+            "spring": (f"{force}/{length}", F / L), "turning spring": (f"{force}*{length}/rad", F * L),
             "stress": (stress, unit_size(stress)),
         }  # fmt: skip
 

@@ -48,11 +48,7 @@ def draw_deflected(
 ) -> Sheet:
     """The deflected shape of one result, drawn so many times its true size."""
     project = solution.project
-    pieces = build_pieces(solution, members, solution.weights([name]), displacements=True)
-    assert pieces.shape is not None
-    piece, t, at = _points_on(pieces, project.xyz, project.ends, project.axes)
-    local = value_at(pieces.shape[piece][:, :3], t)[:, :, 0]
-    moved = np.einsum("nij,ni->nj", project.axes[pieces.member[piece]], local)
+    pieces, at, moved = _moved(solution, name, members)
     size = np.linalg.norm(moved, axis=1)
     sheet = Sheet(project, view, members, f"{project.title or project.file}: deflected under {name}",
                   _described(solution, name))  # fmt: skip
@@ -70,6 +66,32 @@ def draw_deflected(
             sheet.label(path[i], f"{size[i] * factor:.3g}", SHAPE, float(size[i] / largest))
     text = f"drawn {times:g} times as large; figures are total displacements, largest {largest * factor:.4g} {unit}"
     sheet.figure.text(0.97, 0.03, text, fontsize=9, color=GRID, ha="right")
+    if names:
+        label_members(sheet)
+    return sheet
+
+
+def _moved(solution: Solution, name: str, members: Ints) -> tuple[Pieces, Floats, Floats]:
+    """The pieces, the drawn points on them, and how these move, in global axes."""
+    project = solution.project
+    pieces = build_pieces(solution, members, solution.weights([name]), displacements=True)
+    assert pieces.shape is not None
+    piece, t, at = _points_on(pieces, project.xyz, project.ends, project.axes)
+    local = value_at(pieces.shape[piece][:, :3], t)[:, :, 0]
+    return pieces, at, np.einsum("nij,ni->nj", project.axes[pieces.member[piece]], local)
+
+
+def draw_buckled(solution: Solution, name: str, what: str, members: Ints, view: View, names: bool) -> Sheet:
+    """A buckling shape; only its form has a meaning."""
+    project = solution.project
+    _, at, moved = _moved(solution, name, members)
+    largest = float(np.linalg.norm(moved, axis=1).max(initial=0))
+    sheet = Sheet(project, view, members, f"{project.title or project.file}: {what}", _described(solution, name))
+    sheet.frame(FAINT, 1.0)
+    sheet.grid()
+    path = at + SHAPE_HEIGHT * sheet.size / (largest or 1.0) * moved
+    sheet.lines(list(path.reshape(-1, POINTS, 3)), SHAPE, 2.0, order=4)
+    sheet.figure.text(0.97, 0.03, "only the form of the shape has a meaning", fontsize=9, color=GRID, ha="right")
     if names:
         label_members(sheet)
     return sheet

@@ -91,6 +91,9 @@ def rounded(table: Table, display: Display) -> tuple[list[str], list[list[str]],
         if c.name == "relative":
             columns.append(["" if np.isnan(v) else f"{v:.0e}" for v in values])
             continue
+        if c.kind == "factor":
+            columns.append(["-" if np.isnan(v) else f"{v:#.4g}".rstrip(".") for v in values])
+            continue
         small = NOTHING * sizes[c.kind]
         decimals = decimals_for(sizes[c.kind] * display.factor(c.kind))
         columns.append([number(0.0 if abs(v) <= small else v * display.factor(c.kind), decimals) for v in values])

@@ -6,6 +6,7 @@ from ..model.findings import Finding
 from ..model.loads import PlainLoads, gather
 from ..model.project import Project
 from .direct import direct_loads
+from .lean import leaning
 from .self_weight import self_weight
 
 ACTIONS = (self_weight, direct_loads)
@@ -14,4 +15,7 @@ ACTIONS = (self_weight, direct_loads)
 def plain_loads(project: Project) -> tuple[PlainLoads, list[Finding]]:
     """Every load of the project as plain loads, and what there is to say about them."""
     results = [action(project) for action in ACTIONS]
-    return gather([loads for loads, _ in results]), [f for _, found in results for f in found]
+    loads = gather([loads for loads, _ in results])
+    if project.lean_pairs:
+        loads = gather([loads, leaning(project, loads)])
+    return loads, [f for _, found in results for f in found]

@@ -131,7 +131,7 @@ def _block(equations: Equations, solved: Solution, mix: Floats, parts: Parts | N
             break
     added = State(linear.nodes, x.inner)
     pull = frame.thrust(N, w1 + frame.slopes(x))[1]
-    return _added(frame, solved, added, pull, now[len(mix) - (len(parts.force) if parts else 0) :], critical,
+    return as_added(frame, solved, added, pull, now[len(mix) - (len(parts.force) if parts else 0) :], critical,
                   settled & still)  # fmt: skip
 
 
@@ -187,7 +187,7 @@ def conjugate_gradients(
     return x, Kx, definite & (energy <= (1e3 * CLOSE) ** 2 * first)
 
 
-def _added(
+def as_added(
     frame: Frame, solved: Solution, state: State, pull: Floats, slack: Floats, critical: Floats, settled: Floats
 ) -> Added:
     """What a state of all nodes, all parts acting, and of all inner shapes means for tables and drawings."""

@@ -22,7 +22,7 @@ from .equations import Equations, Unstable, build_equations
 from .mechanism import loaded_hinges
 from .mesh import Mesh
 from .one_way import failures, one_way_forces, one_way_parts, slacks, stiffness_of, unit_slacks
-from .second_order import Parts, beyond_critical, second_order
+from .second_order import Added, Parts, beyond_critical, second_order
 from .terms import FreeStrains, Terms, build_terms, fixed_end_forces, free_strains, strained_ends
 
 __all__ = ["Solution", "Unstable", "solve"]
@@ -78,11 +78,28 @@ class Solution:
         return self.mix[:, [self.results.index(n) for n in names]]
 
 
+@dataclass(frozen=True)
+class Prepared:
+    """The equations, the first-order solution of every case and result, and the one-way parts if there are any."""
+
+    equations: Equations
+    solution: Solution
+    parts: Parts | None
+
+
 def solve(project: Project, loads: PlainLoads) -> Solution:
-    """Displacements, reactions and member end forces of every case, and the slacks of one-way parts under every result.
+    """Displacements, reactions and member end forces of every case; slacks of one-way parts under every result; what
+    axial forces add to results of second order.
 
     Raises Unstable where the frame is a mechanism even with all one-way parts acting.
     """
+    prepared = first_order(project, loads)
+    bent = [c.name for c in project.combinations if project.is_second_order(c)]
+    return with_second_order(prepared, [n for n in bent if n not in prepared.solution.failed])
+
+
+def first_order(project: Project, loads: PlainLoads) -> Prepared:
+    """The solution by first order, whatever the project asks for. Raises Unstable."""
     equations = build_equations(project)
     results = (*project.case_names, *(c.name for c in project.combinations))
     factors = project.weights(list(results))
@@ -91,35 +108,43 @@ def solve(project: Project, loads: PlainLoads) -> Solution:
     columns = first + len(one_way)
     solved = respond(equations, gather([loads, unit_slacks(one_way, first)]), columns)
     solved = replace(solved, loads=loads, results=results, mix=factors, how_each=("summed",) * len(results))
-    parts = None
-    if len(one_way):
-        force = one_way_forces(solved, one_way, columns)
-        motion = equations.own_axes(solved.displacement[:, :, first:]).reshape(-1, len(one_way))
-        parts = Parts(force, stiffness_of(one_way, project, solved.mesh), motion)
-        slack, loose = slacks(force[:, :first] @ factors, parts.C, parts.weight)
-        failed = failures(project, one_way, list(results), loose)
-        solved = replace(solved, mix=np.vstack([factors, slack]), how_each=("as one",) * len(results), failed=failed)
-    bent = [c.name for c in project.combinations if project.is_second_order(c) and c.name not in solved.failed]
-    return with_second_order(equations, solved, parts, bent) if bent else solved
+    if not len(one_way):
+        return Prepared(equations, solved, None)
+    force = one_way_forces(solved, one_way, columns)
+    motion = equations.own_axes(solved.displacement[:, :, first:]).reshape(-1, len(one_way))
+    parts = Parts(force, stiffness_of(one_way, project, solved.mesh), motion)
+    slack, loose = slacks(force[:, :first] @ factors, parts.C, parts.weight)
+    failed = failures(project, one_way, list(results), loose)
+    mix = np.vstack([factors, slack])
+    return Prepared(equations, replace(solved, mix=mix, how_each=("as one",) * len(results), failed=failed), parts)
 
 
-def with_second_order(equations: Equations, solved: Solution, parts: Parts | None, names: list[str]) -> Solution:
+def with_second_order(prepared: Prepared, names: list[str]) -> Solution:
     """The solution with the named results taken by second-order theory; those beyond their critical load fail."""
-    index = [solved.results.index(n) for n in names]
-    added = second_order(equations, solved, solved.mix[:, index], parts)
-    columns, more = solved.mix.shape[0], len(names)
-    mix = np.vstack([solved.mix, np.zeros((more, len(solved.results)))])
-    mix[columns + np.arange(more), index] = 1.0
+    solved, parts = prepared.solution, prepared.parts
+    if not names:
+        return solved
+    added = second_order(prepared.equations, solved, solved.weights(names), parts)
     if parts is not None:
-        mix[columns - len(parts.force) : columns, index] = added.slack
-    how = list(solved.how_each)
-    for i in index:
-        how[i] = "second order"
-    place = {c.name: c.place for c in solved.project.combinations}
+        mix = solved.mix.copy()
+        mix[-len(parts.force) :, [solved.results.index(n) for n in names]] = added.slack
+        solved = replace(solved, mix=mix)
+    place = {c.name: c.place for c in solved.project.cases}
+    place |= {c.name: c.place for c in solved.project.combinations}
     failed = {
         name: beyond_critical(name, float(factor), place[name])
         for name, factor, fine in zip(names, added.critical, added.settled, strict=True) if not fine
     }  # fmt: skip
+    how = ["second order" if r in names else h for r, h in zip(solved.results, solved.how_each, strict=True)]
+    bent = with_columns(solved, added, names)
+    return replace(bent, how_each=tuple(how), failed=solved.failed | failed)
+
+
+def with_columns(solved: Solution, added: Added, names: list[str]) -> Solution:
+    """The solution with a further column for each named result: what axial forces add to it."""
+    columns, more = len(solved.mix), len(names)
+    mix = np.vstack([solved.mix, np.zeros((more, len(solved.results)))])
+    mix[columns + np.arange(more), [solved.results.index(n) for n in names]] = 1.0
 
     def wider(table: sparse.csr_matrix) -> sparse.csr_matrix:
         return sparse.csr_matrix((table.data, table.indices, table.indptr), shape=(table.shape[0], columns + more))
@@ -131,8 +156,7 @@ def with_second_order(equations: Equations, solved: Solution, parts: Parts | Non
         end_force=np.concatenate([solved.end_force, added.end_force], axis=2),
         start_displacement=np.concatenate([solved.start_displacement, added.start], axis=2),
         reaction=np.concatenate([solved.reaction, added.reaction[solved.support_node]], axis=2),
-        applied=np.hstack([solved.applied, added.moment]), mix=mix, how_each=tuple(how),
-        failed=solved.failed | failed, bent_from=columns, slope=added.slope,
+        applied=np.hstack([solved.applied, added.moment]), mix=mix, bent_from=columns, slope=added.slope,
         critical=dict(zip(names, added.critical.tolist(), strict=True)),
     )  # fmt: skip
 

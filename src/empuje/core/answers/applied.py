@@ -82,7 +82,8 @@ def applied_loads(project: Project, loads: PlainLoads, cases: list[str], members
 
 def load_totals(project: Project, applied: Floats, names: list[str]) -> Table:
     """The resultant force of each case or combination from its applied loads (6, cases and more)."""
-    total = (applied[:, : len(project.cases)] @ project.weights(names)).T
+    weights = project.weights(names)
+    total = (applied[:, : len(weights)] @ weights).T
     title = {c.name: c.title or c.action for c in project.cases} | {c.name: c.formula for c in project.combinations}
     return Table(
         "load-totals",

@@ -23,13 +23,18 @@ GRAVITY = 9.80665
 
 @dataclass(frozen=True, slots=True)
 class Case:
-    """A load case; `self_weight` is the factor on the members' own weight, acting down."""
+    """A load case; `self_weight` is the factor on the members' own weight, acting down.
+
+    `lean` is the share of the vertical loads of each combination that acts along the unit vector `toward`.
+    """
 
     name: str
     action: str
     title: str
     self_weight: float
     place: Place
+    lean: float = 0.0
+    toward: tuple[float, float, float] = (1.0, 0.0, 0.0)
 
 
 @dataclass(frozen=True, slots=True)
@@ -110,12 +115,21 @@ class Project:
     def is_second_order(self, combination: Combination) -> bool:
         return "*" in self.second_order or combination.set in self.second_order
 
+    @cached_property
+    def lean_pairs(self) -> tuple[tuple[int, int], ...]:
+        """Every leaning case with every case that does not lean; loads count them as further cases."""
+        lean = [i for i, c in enumerate(self.cases) if c.lean]
+        return tuple((i, j) for i in lean for j, c in enumerate(self.cases) if not c.lean)
+
     def weights(self, names: list[str]) -> NDArray[np.float64]:
-        """Factors on the cases for each named case or combination: (cases, names)."""
+        """Factors on the cases, then on the pairs that lean, for each named case or combination: (columns, names)."""
         row = {c: i for i, c in enumerate(self.case_names)}
         combination = {c.name: c for c in self.combinations}
         out = np.zeros((len(row), len(names)))
         for j, name in enumerate(names):
             for case, factor in combination[name].factors if name in combination else ((name, 1.0),):
                 out[row[case], j] += factor
-        return out
+        if not self.lean_pairs:
+            return out
+        lean, case = np.array(self.lean_pairs).T
+        return np.vstack([out, out[lean] * out[case]])

@@ -1,0 +1,30 @@
+"""empuje stability MODEL"""
+
+from __future__ import annotations
+
+import argparse
+
+from . import FINE, NOT_MET, common
+
+
+def options(command: argparse.ArgumentParser) -> None:
+    common.add_model(command)
+    common.add_under(command, "every combination; every case where there are none")
+    common.add_output(command)
+
+
+def run(arguments: argparse.Namespace) -> int:
+    from ..core.answers.stability import ENOUGH, MOST_GROWTH, stability, stability_table
+
+    model = common.read(arguments.model)
+    names = model.under_combinations(arguments.under)
+    prepared = common.prepare(model)
+    standing = common.standing(prepared.solution, names)
+    found = stability(prepared, standing)
+    common.put(stability_table(found, prepared.solution), model, arguments)
+    common.say(
+        f"alpha_cr: what the axial forces of first order may grow by until the frame or a member in it buckles. "
+        f"Second order is needed below {ENOUGH:g} (EN 1993-1-1, 5.2.1), or where it makes the drift grow more than "
+        f"{MOST_GROWTH:g} times (AISC 360). `empuje draw MODEL buckled` shows how it buckles."
+    )
+    return NOT_MET if (found.factors[:, 0] <= 1).any() else FINE

@@ -1,0 +1,109 @@
+"""How far a frame is from buckling, and whether that makes second order necessary."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..analysis.buckling import critical_loads
+from ..analysis.second_order import as_added, in_blocks, pulled_frame
+from ..analysis.solve import Prepared, Solution, with_columns, with_second_order
+from .table import Column, Table
+
+Floats = NDArray[np.float64]
+ENOUGH, MOST_GROWTH = 10.0, 1.5
+"""First order will do from this critical factor on (EN 1993-1-1, 5.2.1), and up to this growth of the drift (AISC 360,
+appendix 7)."""
+NO_DRIFT = 1e-6
+"""Sway below this share of the frame's height is none."""
+
+
+@dataclass(frozen=True)
+class Stability:
+    """For each result: critical load factors (results, shapes), infinite where nothing buckles; the node that sways
+    most by first order, its horizontal displacement [m] by first and second order, NaN where there is none."""
+
+    names: list[str]
+    factors: Floats
+    node: NDArray[np.intp]
+    first: Floats
+    second: Floats
+
+    @property
+    def growth(self) -> Floats:
+        """Drift of second over first order."""
+        return self.second / self.first
+
+    def needs_second_order(self) -> list[str]:
+        """For each result which criteria ask for second order, "" where none does."""
+        out = []
+        for factor, growth in zip(self.factors[:, 0], self.growth, strict=True):
+            words = ["beyond critical"] if factor <= 1 else []
+            words += [f"alpha_cr < {ENOUGH:g}"] if 1 < factor < ENOUGH else []
+            words += [f"drift > {MOST_GROWTH:g}"] if growth > MOST_GROWTH else []
+            out.append(", ".join(words))
+        return out
+
+
+def stability(prepared: Prepared, names: list[str], shapes: int = 3) -> Stability:
+    """Critical factors and the growth of drift of every named result, from its first-order axial forces."""
+    first = prepared.solution
+    equations, mix = prepared.equations, first.weights(names)
+    factors = np.full((len(names), shapes), np.inf)
+    for some in in_blocks(equations, len(names)):
+        frame, N, _, slack = pulled_frame(equations, first, mix[:, some], prepared.parts)
+        factors[some] = critical_loads(frame, N, slack, shapes)[0].T
+    second = with_second_order(prepared, names)
+    flat = np.linalg.norm(first.displacement[:, :2] @ mix, axis=1)
+    node = flat.argmax(axis=0)
+    at = np.arange(len(names))
+    moved = flat[node, at]
+    height = max(float(np.ptp(first.project.xyz[:, 2])), 1e-3)
+    sways = moved > NO_DRIFT * height
+    then = np.linalg.norm(second.displacement[:, :2] @ second.weights(names), axis=1)[node, at]
+    then = np.where(sways & np.array([n not in second.failed for n in names]), then, np.nan)
+    return Stability(names, factors, node, np.where(sways, moved, np.nan), then)
+
+
+def stability_table(found: Stability, solution: Solution) -> Table:
+    """Result, its critical factors, sway of first and second order, their ratio, what asks for second order, and how
+    the model has it analysed."""
+    labels = np.array([n.name for n in solution.project.nodes], object)
+    numbered = [
+        Column("alpha_cr" if i == 0 else f"alpha {i + 1}", "factor", np.where(np.isinf(f), np.nan, f))
+        for i, f in enumerate(found.factors.T)
+    ]
+    nowhere = np.isnan(found.first)
+    asks = found.needs_second_order()
+    return Table(
+        "stability",
+        (
+            Column("case", "text", found.names),
+            *numbered,
+            Column("sways most", "text", np.where(nowhere, "-", labels[found.node])),
+            Column("u first", "displacement", found.first),
+            Column("u second", "displacement", found.second),
+            Column("second/first", "factor", found.growth),
+            Column("second order", "text", [f"needed: {a}" if a else "not needed" for a in asks]),
+            Column("how", "text", solution.how(found.names)),
+        ),
+    )
+
+
+def buckled(prepared: Prepared, name: str, shape: int) -> tuple[Solution, float]:
+    """A solution whose result `name` is its buckling shape number `shape` (from 1), and the critical factor.
+
+    The size of the shape is arbitrary. Raises LookupError where the result has no such shape.
+    """
+    first = prepared.solution
+    mix = first.weights([name])
+    frame, N, _, slack = pulled_frame(prepared.equations, first, mix, prepared.parts)
+    factors, states = critical_loads(frame, N, slack, shape)
+    if np.isinf(factors[shape - 1, 0]):
+        raise LookupError(f"{name} has {int(np.isfinite(factors).sum())} buckling shapes")
+    nothing = np.zeros((len(prepared.equations.mesh.length), 12, 1))
+    added = as_added(frame, first, states[shape - 1], nothing, np.zeros((0, 1)), factors[0], np.array([True]))
+    alone = replace(first, mix=np.zeros_like(first.mix))
+    return with_columns(alone, added, [name]), float(factors[shape - 1, 0])
