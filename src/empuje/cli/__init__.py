@@ -18,6 +18,7 @@ COMMANDS = {
     "forces": "internal forces at positions along members",
     "displacements": "displacements of nodes, or along members",
     "envelope": "least and greatest forces, where, under what, and what goes with them",
+    "storeys": "centres of mass and rigidity, and stiffness, of rigid floors",
     "stability": "critical load factors, and whether second order is necessary",
     "draw": "draw the frame, its loads, its deflected or buckled shape, or a force diagram",
     "demo": "write the packing-house model, run it, and say what to look at",

@@ -265,16 +265,23 @@ def read_combinations(model: Entry, cases: list[Case]) -> list[Combination]:
             if inner is None:
                 custom.error("not-text", f"combination {name} = {shown(value)}", 'write "1.2 G + 1.6 Q"', name)
             continue
-        try:
-            factors = parse(formula)
-        except ExpressionError as error:
-            custom.error("bad-formula", f"combination {name} = {shown(formula)}: {error}",
-                         'write it like "1.2 (SW + G) + 1.6 Q"', name)  # fmt: skip
-            continue
-        for case, _ in factors:
-            if case not in known:
-                custom.error("unknown-name", f"combination {name}: there is no case {case}",
-                             did_you_mean(case, known), name)  # fmt: skip
-        if all(case in known for case, _ in factors):
+        factors = read_formula(custom, name, f"combination {name}", formula, known)
+        if factors is not None:
             out.append(Combination(name, factors, group, custom.notes.place((*custom.path, name))))
     return out
+
+
+def read_formula(
+    entry: Entry, key: str, what: str, formula: str, known: list[str]
+) -> tuple[tuple[str, float], ...] | None:
+    """Factored cases, or None and a finding."""
+    try:
+        factors = parse(formula)
+    except ExpressionError as error:
+        remedy = 'write it like "1.2 (SW + G) + 1.6 Q"'
+        entry.error("bad-formula", f"{what} = {shown(formula)}: {error}", remedy, key)
+        return None
+    for case, _ in factors:
+        if case not in known:
+            entry.error("unknown-name", f"{what}: there is no case {case}", did_you_mean(case, known), key)
+    return factors if all(case in known for case, _ in factors) else None

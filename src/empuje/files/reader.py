@@ -12,10 +12,10 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from ..core.model.findings import Finding, Place, has_errors, in_order
-from ..core.model.project import Project
+from ..core.model.project import Case, Project
 from .diaphragms import read_diaphragms
 from .entry import Entry, Notes
-from .loading import SETS, read_cases, read_combinations, read_loads
+from .loading import SETS, read_cases, read_combinations, read_formula, read_loads
 from .members import read_members
 from .nodes import read_grid, read_nodes
 from .parts import read_parts
@@ -117,7 +117,7 @@ def read_text(text: str, file: str) -> Reading:
     units = (notes.units.force, notes.units.length)
     project = Project(
         file, title, plane, units, display, tuple(book.nodes), tuple(members), tuple(supports), tuple(cases),
-        tuple(loads), tuple(combinations), book.lines, tuple(diaphragms), second_order,
+        tuple(loads), tuple(combinations), book.lines, tuple(diaphragms), second_order, _mass(model, cases),
     )  # fmt: skip
     notes.findings += frame_findings(project)
     findings = in_order(notes.findings)
@@ -126,7 +126,7 @@ def read_text(text: str, file: str) -> Reading:
 
 def _project(model: Entry, notes: Notes) -> tuple[str, bool, tuple[str, str, str, str], tuple[str, ...]]:
     """Title, plane or not, display units, sets of second order; sets the units that bare numbers have from here on."""
-    entry = model.child("project").known(["title", "units", "display", "space", "analysis"])
+    entry = model.child("project").known(["title", "units", "display", "space", "analysis", "mass"])
     title = entry.text("title", default="") or ""
     plane = entry.text("space", ["3D", "plane"], "3D") == "plane"
     force, length = "kN", "m"
@@ -158,6 +158,16 @@ def _second_order(entry: Entry) -> tuple[str, ...]:
         return ("*",) if entry.text("analysis", words, "first-order") == "second-order" else ()
     table = entry.child("analysis").known([*SETS, "custom"])
     return tuple(name for name in table.data if table.text(name, words) == "second-order")
+
+
+def _mass(model: Entry, cases: list[Case]) -> tuple[tuple[str, float], ...]:
+    """The cases whose vertical loads are masses, with their factors."""
+    project = model.data.get("project")
+    if not isinstance(project, dict) or "mass" not in project:
+        return ()
+    entry = Entry(project, ("project",), model.notes)
+    formula = entry.text("mass")
+    return read_formula(entry, "mass", "mass", formula, [c.name for c in cases]) or () if formula is not None else ()
 
 
 def _refuse_shared_names(model: Entry, nodes: dict[str, int], names: Names, cases: list[str]) -> None:

@@ -53,6 +53,8 @@ def _axes(entry: Entry, plane: bool) -> tuple[tuple[float, float, float], ...]:
     if not entry.has("turn"):
         return STRAIGHT
     table = entry.child("turn").known(["y"] if plane else ["x", "y", "z"])
+    if not isinstance(entry.data["turn"], dict):
+        return STRAIGHT
     if len(table.data) != 1:
         table.error("bad-turn", f"support turn = {shown(table.data)}", 'name one axis, such as { y = "30 deg" }')
         return STRAIGHT

@@ -177,7 +177,7 @@ def respond(equations: Equations, loads: PlainLoads, columns: int) -> Solution:
     own_slip = joints.slip[:, :, None] * mixed
     held_ends[e] = joints.passed[:, :, None] * mixed
 
-    on_nodes = equations.own_axes(node_forces(loads, nodes, columns)).reshape(-1, columns)
+    on_nodes = equations.own_axes(node_forces(loads, nodes, columns).reshape(nodes, 6, columns)).reshape(-1, columns)
     right = on_nodes - equations.gather @ held_ends.reshape(-1, columns)
     turned_loose = loaded_hinges(project, mesh, freedom, right)
     if turned_loose:

@@ -68,8 +68,7 @@ def stability(prepared: Prepared, names: list[str], shapes: int = 3) -> Stabilit
 
 
 def stability_table(found: Stability, solution: Solution) -> Table:
-    """Result, its critical factors, sway of first and second order, their ratio, what asks for second order, and how
-    the model has it analysed."""
+    """Result, critical factors, sway of first and second order, their ratio, what asks for second order."""
     labels = np.array([n.name for n in solution.project.nodes], object)
     numbered = [
         Column("alpha_cr" if i == 0 else f"alpha {i + 1}", "factor", np.where(np.isinf(f), np.nan, f))
@@ -87,7 +86,6 @@ def stability_table(found: Stability, solution: Solution) -> Table:
             Column("u second", "displacement", found.second),
             Column("second/first", "factor", found.growth),
             Column("second order", "text", [f"needed: {a}" if a else "not needed" for a in asks]),
-            Column("how", "text", solution.how(found.names)),
         ),
     )
 

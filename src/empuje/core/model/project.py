@@ -70,6 +70,7 @@ class Project:
     In a plane model every node has y = 0 and moves in x, z and ry only.
     `grid` holds the named lines of each axis [m]; drawings show them.
     `second_order` names the sets whose combinations are analysed by second-order theory, "*" for every one.
+    `mass` is the combination of cases whose vertical loads are masses.
     """
 
     file: str
@@ -86,6 +87,7 @@ class Project:
     grid: dict[str, dict[str, float]] = field(default_factory=dict)
     diaphragms: tuple[Diaphragm, ...] = ()
     second_order: tuple[str, ...] = ()
+    mass: tuple[tuple[str, float], ...] = ()
 
     @cached_property
     def xyz(self) -> NDArray[np.float64]:
