@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from empuje.core.actions import plain_loads
-from empuje.core.analysis.pieces import build_pieces, value_at
+from empuje.core.analysis.pieces import build_pieces
+from empuje.core.analysis.polynomials import value_at
 from empuje.core.analysis.solve import Solution, solve
 from empuje.core.model.findings import Place
 from empuje.core.model.frame import Material, Member, Node, Section, Support

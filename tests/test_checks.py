@@ -88,7 +88,6 @@ def test_a_us_beam_in_kip_and_inches(tmp_path, capsys):
         ('fix = "fixed"', 'fix = "x z"\nsettle = { case = "Q", ry = "1 mrad" }', "unheld"),
         ('fix = "fixed"', 'fix = "x ry"\nlift = true', "unheld"),
         ('ends = "hinged"', 'acts = "pull"', "unknown-word"),
-        ('ends = "hinged"', "offsets = 1", "not-yet"),
         ("line = 1 }", 'warm = "30 degC" }', "bad-quantity"),
         ("line = 1 }", 'warm = 30, dir = "up" }', "wrong-key"),
         ("line = 1 }", 'misfit = "1 in", gradient_z = 3 }', "wrong-key"),

@@ -6,7 +6,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from build import FIXED, HINGED, PINNED, RIGID, SECTION, E, at_node, inside, line, point, solved, toward
-from empuje.core.analysis.pieces import build_pieces, value_at
+from empuje.core.analysis.pieces import build_pieces
+from empuje.core.analysis.polynomials import value_at
 from empuje.core.model.frame import member_axes
 from empuje.core.model.loads import Position
 

@@ -164,7 +164,6 @@ def test_ten_faults_get_ten_findings_with_their_lines():
 @pytest.mark.parametrize(
     ("old", "new", "code"),
     [
-        ('"S235"\nruns = ["A,C / 1..2', '"S235"\noffsets = 1\nruns = ["A,C / 1..2', "not-yet"),
         ("eave = 4,", "eave = 0.0005,", "same-place"),
         ("eave = 4,", 'eave = "4 km", top = "400 km",', "too-far"),
         ('G + Q"', 'G + Q + QQ"', "unknown-name"),

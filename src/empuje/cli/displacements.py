@@ -13,6 +13,13 @@ def options(command: argparse.ArgumentParser) -> None:
     common.add_on(command, "nodes (by default all), or members to be followed along")
     common.add_under(command)
     add_at(command)
+    command.add_argument(
+        "--against", choices=("chord", "start", "end"),
+        help="deflections in member axes, against the line between the displaced ends, or against one end",
+    )  # fmt: skip
+    command.add_argument(
+        "--largest", action="store_true", help="with --against: only where each member deflects most across its axis"
+    )
     common.add_output(command)
 
 
@@ -20,6 +27,7 @@ def run(arguments: argparse.Namespace) -> int:
     import numpy as np
 
     from ..core.answers.along import member_displacements, node_displacements
+    from ..core.answers.deflection import deflections, largest_deflections
 
     model = common.read(arguments.model)
     names = model.under(arguments.under)
@@ -27,11 +35,19 @@ def run(arguments: argparse.Namespace) -> int:
     if arguments.on and len(members) and len(nodes):
         raise common.Refusal("--on: name nodes or members, not both")
     along = bool(arguments.on) and len(members) > 0
+    if (arguments.against or arguments.largest) and not along:
+        raise common.Refusal("--against and --largest are about members: name some with --on")
+    if arguments.largest and not arguments.against:
+        raise common.Refusal("--largest needs --against chord, start or end")
     at = positions(arguments.at, model.project.units) if along else []
-    if along:
+    if along and not arguments.largest:
         told_off(at, model, members)
     solution, names = common.solve(model, names)
-    if along:
+    if arguments.largest:
+        table = largest_deflections(solution, names, members, arguments.against)
+    elif arguments.against:
+        table = deflections(solution, names, members, arguments.against, at, arguments.breaks)
+    elif along:
         table = member_displacements(solution, names, members, at, arguments.breaks)
     else:
         moving = nodes[~solution.undefined[nodes].all(axis=1)] if len(nodes) else np.zeros(0, np.intp)

@@ -26,9 +26,12 @@ class Notes:
     lines: Lines
     units: Units = field(default_factory=lambda: Units("kN", "m"))
     findings: list[Finding] = field(default_factory=list)
+    elsewhere: dict[Path, Place] = field(default_factory=dict)
 
     def place(self, path: Path) -> Place:
-        """The line of a path, or of the nearest thing around it that has one."""
+        """The line of a path, or of the nearest thing around it that has one; `elsewhere` holds rows of tables."""
+        if path[:3] in self.elsewhere:
+            return self.elsewhere[path[:3]]
         while path and path not in self.lines:
             path = path[:-1]
         return Place(self.file, self.lines.get(path, 0))

@@ -11,6 +11,7 @@ from ..core.model.project import ACTIONS, Case, Combination
 from .entry import Entry, shown
 from .positions import as_position, read_position
 from .selectors import Names
+from .tables import Rows
 
 CASE_NAME = re.compile(r"[^\W\d]\w*")
 COMBINATION_NAME = re.compile(r"[^\W_][\w.+ -]*")
@@ -74,8 +75,8 @@ def _leaning(name: str, entry: Entry, plane: bool) -> Case:
     return Case(name, "lean", title, 0.0, entry.place, share, way.vector)
 
 
-def read_loads(model: Entry, cases: list[Case], names: Names, plane: bool) -> list[DescribedLoad]:
-    """Every load of every case."""
+def read_loads(model: Entry, cases: list[Case], names: Names, plane: bool, table: Rows) -> list[DescribedLoad]:
+    """Every load of every case, and of tables."""
     loads = model.child("loads")
     known, leaning = [c.name for c in cases], {c.name for c in cases if c.lean}
     out: list[DescribedLoad] = []
@@ -87,6 +88,15 @@ def read_loads(model: Entry, cases: list[Case], names: Names, plane: bool) -> li
             loads.error("wrong-key", f"case {case} leans: it has no loads of its own", "put them in another case", case)
         for entry in loads.entries(case):
             out += _load(entry, case, names, plane)
+    for entry in table.entries("loads", model.notes):
+        case = str(entry.data.pop("case", ""))
+        if case not in known or case in leaning:
+            remedy = did_you_mean(case, [c for c in known if c not in leaning])
+            entry.error("unknown-name", f"loads for case {shown(case)}, which cannot have any", remedy)
+            continue
+        if "line end" in entry.data:
+            entry.data["line"] = [entry.data.get("line", 0.0), entry.data.pop("line end")]
+        out += _load(entry, case, names, plane)
     return [load for load in out if load.case in known]
 
 

@@ -6,13 +6,15 @@ import math
 import re
 from dataclasses import dataclass
 
-from ..core.model.findings import Finding, Place
+from ..core.model.findings import Finding, Place, did_you_mean
 from ..core.model.frame import FREEDOMS, Material, Member, Section
 from .entry import Entry, shown
 from .grid import MOST_PIECES, RunError, expand_run
 from .nodes import NodeBook
 from .parts import Parts
+from .tables import Rows
 
+PIECE = re.compile(r"[A-Za-z0-9_][A-Za-z0-9_@.-]*")
 NAME = re.compile(r"[A-Za-z0-9_][A-Za-z0-9_.-]*")
 RIGID = (math.inf,) * 6
 HINGED = (math.inf, math.inf, math.inf, math.inf, 0.0, 0.0)
@@ -32,12 +34,13 @@ class Style:
     offsets: tuple[float, float]
 
 
-def read_members(model: Entry, book: NodeBook, parts: Parts) -> tuple[list[Member], list[str]]:
+def read_members(model: Entry, book: NodeBook, parts: Parts, table: Rows) -> tuple[list[Member], list[str]]:
     """Every member of every family, in the order of the file, and the families that could not be read whole."""
     members: list[Member] = []
     unread: list[str] = []
     if not model.has("members"):
         model.error("missing-key", "the model has no members", "add [members.NAME] with section, material and runs")
+    from_table = _from_table(table, book, model)
     for family, entry in model.child("members").children():
         entry.known(["section", "material", "runs", "pieces", *STYLE])
         if not NAME.fullmatch(family):
@@ -48,13 +51,13 @@ def read_members(model: Entry, book: NodeBook, parts: Parts) -> tuple[list[Membe
         material = parts.material(entry, material_name) if material_name is not None else None
         style = _style(entry, Style(RIGID + RIGID, False, 0.0, False, "both", (0.0, 0.0)), book.plane)
         before = len(entry.notes.findings)
-        laid = [*_runs(entry, book), *_pieces(entry, book, style)]
+        laid = [*_runs(entry, book), *_pieces(entry, book, style), *from_table.get(family, [])]
         if len(entry.notes.findings) > before:
             unread.append(family)
         if section_name in parts.only_bars and not all((own or style).bar for *_, own in laid):
             entry.error("missing-key", f"section {section_name} has an area only, but {family} are not all bars",
                         "give the section Iy, Iz and J, or the family bar = true", "section")  # fmt: skip
-        if not entry.has("runs") and not entry.has("pieces"):
+        if not entry.has("runs") and not entry.has("pieces") and family not in from_table:
             entry.error("missing-key", f"family {family} has no members", "add runs = [...] or pieces = { ... }")
         if section is None or material is None:
             # Node names must still be known to what comes after, so the members are laid with a stand-in.
@@ -209,6 +212,31 @@ def _pieces(entry: Entry, book: NodeBook, style: Style) -> list[Laid]:
                 pieces.error("unknown-name", f"{pieces.what}.{name}: there is no node {end}", book.like(end), name)
         if None not in found:
             out.append((name, found[0], found[1], place, own))  # type: ignore[arg-type]
+    return out
+
+
+def _from_table(table: Rows, book: NodeBook, model: Entry) -> dict[str, list[Laid]]:
+    """The members of tables, by family; those without a name are called after their nodes."""
+    out: dict[str, list[Laid]] = {}
+    families = model.child("members").data if model.has("members") else {}
+    for entry in table.entries("members", model.notes):
+        family, start, end = (str(entry.data.get(key, "")) for key in ("family", "start", "end"))
+        name = str(entry.data.get("name", f"{start}-{end}"))
+        if family not in families:
+            entry.error("unknown-name", f"there is no family {shown(family)}", did_you_mean(family, families))
+            continue
+        if not PIECE.fullmatch(name):
+            entry.error("bad-name", f"a member cannot be called {shown(name)}", "use letters, digits, _ and -")
+            continue
+        place = entry.place
+        found = [book.find(node, place) for node in (start, end)]
+        for node, index in zip((start, end), found, strict=True):
+            if index is None:
+                entry.error("unknown-name", f"{family}/{name}: there is no node {shown(node)}", book.like(node))
+        if None not in found:
+            out.setdefault(family, []).append((name, found[0], found[1], place, None))  # type: ignore[arg-type]
+        else:
+            out.setdefault(family, [])
     return out
 
 

@@ -13,9 +13,10 @@ import numpy as np
 
 from ..core.model.findings import Place, did_you_mean
 from ..core.model.frame import ON_LINE_TOLERANCE, Node
-from .entry import Entry, shown
+from .entry import Entry, Notes, shown
 from .grid import LINE_NAME, Crossing, crossing_name
 from .positions import read_position
+from .tables import Rows
 
 NODE_NAME = re.compile(r"[A-Za-z0-9_][A-Za-z0-9_@.-]*")
 FARTHEST = 1e5
@@ -129,6 +130,25 @@ def read_nodes(model: Entry, book: NodeBook) -> None:
         xyz = _between(nodes, book, name, value) if isinstance(value, dict) else _placed(nodes, book, name, value)
         # A node that could not be read still counts as named, so that one slip gives one finding.
         book.add(Node(name, xyz or (np.nan,) * 3, nodes.notes.place((*nodes.path, name))))
+
+
+def read_node_rows(table: Rows, book: NodeBook, notes: Notes) -> None:
+    """The nodes of tables."""
+    axes = ["x", "z"] if book.plane else ["x", "y", "z"]
+    for entry in table.entries("nodes", notes):
+        name, place = str(entry.data.get("name", "")), entry.place
+        if not NODE_NAME.fullmatch(name):
+            entry.error("bad-name", f"a node cannot be called {shown(name)}", "use letters, digits, _ and -")
+            continue
+        if name in book.index or book.crossing(name) is not None:
+            entry.error("name-clash", f"there is a node {name} already", "rename one of them")
+            continue
+        at = [entry.quantity(axis, "length") for axis in axes]
+        if any(v is not None and abs(v) > FARTHEST for v in at):
+            entry.error("too-far", f"node {name} is more than {FARTHEST:g} m away", "check its unit")
+            at = [None]
+        x, *y, z = at if None not in at else (np.nan,) * len(axes)
+        book.add(Node(name, (x, y[0] if y else 0.0, z), place))  # type: ignore[arg-type]
 
 
 def _placed(nodes: Entry, book: NodeBook, name: str, value: object) -> tuple[float, float, float] | None:

@@ -17,15 +17,20 @@ from .diaphragms import read_diaphragms
 from .entry import Entry, Notes
 from .loading import SETS, read_cases, read_combinations, read_formula, read_loads
 from .members import read_members
-from .nodes import read_grid, read_nodes
+from .nodes import read_grid, read_node_rows, read_nodes
 from .parts import read_parts
 from .quantities import Units, is_unit
 from .selectors import Names
 from .soundness import frame_findings
 from .supports import read_supports
+from .tables import read_tables
 from .toml_text import parse
 
 LARGEST = 50_000_000
+TOP = (
+    "project", "tables", "grid", "nodes", "materials", "sections", "members", "supports", "diaphragms", "cases",
+    "loads", "combinations",
+)  # fmt: skip
 DISPLAY = {"length": "mm", "stress": "MPa"}, {"length": "in", "stress": "ksi"}
 
 
@@ -65,11 +70,14 @@ def read_model(path: str | Path) -> Reading:
         raise unusable(f"cannot be read: {error.strerror}", "check its permissions") from None
     except UnicodeDecodeError as error:
         raise unusable(f"is not UTF-8 text (byte {error.start})", "save it as UTF-8") from None
-    return read_text(text, path.name)
+    return read_text(text, path.name, path.parent)
 
 
-def read_text(text: str, file: str) -> Reading:
-    """Read the text of a model file, called `file` in findings. Raises UnusableFile where it is no TOML."""
+def read_text(text: str, file: str, folder: Path | None = None) -> Reading:
+    """Read the text of a model file, called `file` in findings, with tables in `folder`.
+
+    Raises UnusableFile where it is no TOML.
+    """
     try:
         data, lines = parse(text)
     except tomllib.TOMLDecodeError as error:
@@ -86,30 +94,19 @@ def read_text(text: str, file: str) -> Reading:
         raise UnusableFile(finding) from None
     notes = Notes(file, lines)
     model = Entry(data, (), notes)
-    top = [
-        "project",
-        "grid",
-        "nodes",
-        "materials",
-        "sections",
-        "members",
-        "supports",
-        "diaphragms",
-        "cases",
-        "loads",
-        "combinations",
-    ]
-    model.known(top)
+    model.known(TOP)
     title, plane, display, second_order = _project(model, notes)
     book = read_grid(model, plane)
+    tables = read_tables(model, folder)
     read_nodes(model, book)
+    read_node_rows(tables["nodes"], book, notes)
     parts = read_parts(model, plane)
-    members, unread = read_members(model, book, parts)
+    members, unread = read_members(model, book, parts, tables["members"])
     names = Names(book.nodes, members, unread, list(book.all_crossings()) if unread else ())
     cases = read_cases(model, plane)
-    supports, settled = read_supports(model, names, [c.name for c in cases], plane)
+    supports, settled = read_supports(model, names, [c.name for c in cases], plane, tables["supports"])
     diaphragms = read_diaphragms(model, names, book.nodes, supports)
-    loads = [*read_loads(model, cases, names, plane), *settled]
+    loads = [*read_loads(model, cases, names, plane, tables["loads"]), *settled]
     combinations = read_combinations(model, cases)
     if not cases and not model.has("cases"):
         model.error("missing-key", "the model has no cases", 'add [cases] with G = { action = "dead" }')

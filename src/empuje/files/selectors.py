@@ -22,12 +22,15 @@ from ..core.model.frame import Member, Node
 GLOB = re.compile(r"[*?\[]")
 
 
-def pick(patterns: Sequence[str], names: Sequence[str]) -> tuple[list[int], list[str]]:
+def pick(
+    patterns: Sequence[str], names: Sequence[str], index: dict[str, int] | None = None
+) -> tuple[list[int], list[str]]:
     """Indices of the names the patterns choose, in the names' order, and the patterns that match nothing.
 
+    `index` spares long lists of names their numbering.
     Patterns that begin with `!` take names out again; with none but these, all others are chosen.
     """
-    index = {name: i for i, name in enumerate(names)}
+    index = {name: i for i, name in enumerate(names)} if index is None else index
     chosen: set[int] = set()
     unmatched = []
     wanted = [p for p in patterns if not p.startswith("!")]
@@ -77,11 +80,19 @@ class Names:
             self.of_family.setdefault(m.family, []).append(i)
 
     @cached_property
+    def _node_index(self) -> dict[str, int]:
+        return {name: i for i, name in enumerate(self.nodes)}
+
+    @cached_property
+    def _member_index(self) -> dict[str, int]:
+        return {name: i for i, name in enumerate(self.members)}
+
+    @cached_property
     def all_words(self) -> list[str]:
         return [*self.of_family, *self.nodes, *self.members]
 
     def select_nodes(self, patterns: Sequence[str]) -> tuple[list[int], list[str]]:
-        return pick(patterns, self.nodes)
+        return pick(patterns, self.nodes, self._node_index)
 
     def select_members(self, patterns: Sequence[str]) -> tuple[list[int], list[str]]:
         """Members by name, glob or family."""
@@ -102,8 +113,8 @@ class Names:
                 families_out |= indices
             else:
                 chosen |= indices
-        inward, missed = pick([p for p in plain if not p.startswith("!")], self.members)
-        outward, missed_out = pick([p[1:] for p in plain if p.startswith("!")], self.members)
+        inward, missed = pick([p for p in plain if not p.startswith("!")], self.members, self._member_index)
+        outward, missed_out = pick([p[1:] for p in plain if p.startswith("!")], self.members, self._member_index)
         chosen |= set(inward)
         if only_out:
             chosen = set(range(len(self.members)))

@@ -8,7 +8,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..core.actions import plain_loads
-from ..core.analysis.mesh import nodes_on_members
 from ..core.model.findings import Finding
 from ..core.model.frame import ON_LINE_TOLERANCE
 from ..core.model.loads import PlainLoads
@@ -46,7 +45,7 @@ def _unused(project: Project) -> list[Finding]:
     """Nodes that no member reaches: a load or support there would be lost."""
     used = np.zeros(len(project.nodes), bool)
     used[project.ends.ravel()] = True
-    member, node, _ = nodes_on_members(project)
+    member, node, _ = project.nodes_on_members
     whole = np.array([m.bar for m in project.members], bool)
     used[node[~whole[member]] if len(member) else node] = True
     loaded = {n for load in project.loads for n in getattr(load, "nodes", ())} | {s.node for s in project.supports}
@@ -73,7 +72,7 @@ def _doubled(project: Project) -> list[Finding]:
             )  # fmt: skip
         seen.setdefault(key, m.name)
     on: dict[int, list[int]] = {}
-    member, node, _ = nodes_on_members(project)
+    member, node, _ = project.nodes_on_members
     for m_index, n_index in zip(member.tolist(), node.tolist(), strict=True):
         on.setdefault(m_index, []).append(n_index)
     touching: dict[int, list[int]] = {}
@@ -94,7 +93,7 @@ def _doubled(project: Project) -> list[Finding]:
 
 def _one_way(project: Project) -> list[Finding]:
     """One-way members that nodes cut: their parts could go slack one by one, which one slack cannot say."""
-    member, _, _ = nodes_on_members(project)
+    member, _, _ = project.nodes_on_members
     return [
         Finding("error", "cut-one-way", f"{m.name} acts in {m.acts} only, but nodes lie on it",
                 "make it a bar, or one member for each part between the nodes", m.place)
@@ -104,7 +103,9 @@ def _one_way(project: Project) -> list[Finding]:
 
 def _offsets(project: Project) -> list[Finding]:
     """Rigid lengths that leave nothing of their member, or reach past a node on it."""
-    member, _, s = nodes_on_members(project)
+    if not any(m.offsets != (0.0, 0.0) for m in project.members):
+        return []
+    member, _, s = project.nodes_on_members
     out = []
     for i, m in enumerate(project.members):
         near, far = m.offsets[0], project.lengths[i] - m.offsets[1]
@@ -205,7 +206,7 @@ def _crossings(project: Project) -> list[Finding]:
 
 def _joined_at(project: Project) -> Callable[[int, int], bool]:
     on: dict[int, set[int]] = {}
-    member, node, _ = nodes_on_members(project)
+    member, node, _ = project.nodes_on_members
     for m, k in zip(member.tolist(), node.tolist(), strict=True):
         on.setdefault(m, set()).add(k)
 

@@ -9,19 +9,22 @@ from ..core.model.frame import FREEDOMS, Support
 from ..core.model.loads import Settlement
 from .entry import Entry, shown
 from .selectors import Names
+from .tables import Rows
 
 STRAIGHT = ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0))
 Six = tuple[float, float, float, float, float, float]
 
 
-def read_supports(model: Entry, names: Names, cases: list[str], plane: bool) -> tuple[list[Support], list[Settlement]]:
+def read_supports(
+    model: Entry, names: Names, cases: list[str], plane: bool, table: Rows
+) -> tuple[list[Support], list[Settlement]]:
     """The supported nodes, and the settlements of supports as loads of their cases."""
     words = [f for f in FREEDOMS if not plane or f in ("x", "z", "ry")]
     supports: list[Support] = []
     settlements: list[tuple[Entry, Settlement]] = []
-    if not model.has("supports"):
+    if not model.has("supports") and not table.rows:
         model.error("missing-key", "the model has no supports", 'add [[supports]] with at = ... and fix = "pinned"')
-    for entry in model.entries("supports"):
+    for entry in [*model.entries("supports"), *table.entries("supports", model.notes)]:
         entry.known(["at", "fix", "spring", "settle", "lift", "turn"])
         axes = _axes(entry, plane)
         held = _held(entry, words) if entry.has("fix") else (False,) * 6

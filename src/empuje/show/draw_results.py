@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.analysis.pieces import FORCES, Pieces, build_pieces, value_at
+from ..core.analysis.pieces import FORCES, Pieces, build_pieces
+from ..core.analysis.polynomials import value_at
 from ..core.analysis.solve import Solution
 from ..core.answers.table import MEMBER_KINDS
 from .canvas import FAINT, GRID, INK, MINUS, PLUS, SHAPE, Sheet

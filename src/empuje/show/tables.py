@@ -92,7 +92,9 @@ def rounded(table: Table, display: Display) -> tuple[list[str], list[list[str]],
             columns.append(["" if np.isnan(v) else f"{v:.0e}" for v in values])
             continue
         if c.kind == "factor":
-            columns.append(["-" if np.isnan(v) else f"{v:#.4g}".rstrip(".") for v in values])
+            columns.append(
+                ["-" if np.isnan(v) else f"{v:.0f}" if v >= 1000 else f"{v:#.4g}".rstrip(".") for v in values]
+            )
             continue
         small = NOTHING * sizes[c.kind]
         decimals = decimals_for(sizes[c.kind] * display.factor(c.kind))

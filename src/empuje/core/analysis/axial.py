@@ -17,7 +17,8 @@ from numpy.typing import NDArray
 
 from .beam_column import Strips, gauss
 from .equations import Equations
-from .pieces import Pieces, value_at
+from .pieces import Pieces
+from .polynomials import value_at
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]

@@ -14,7 +14,6 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ..model.frame import ON_LINE_TOLERANCE
 from ..model.project import Project
 
 Ints = NDArray[np.intp]
@@ -60,33 +59,11 @@ def ranges(start: Ints, stop: Ints) -> Ints:
     return np.arange(count.sum()) + np.repeat(start - before, count)
 
 
-def nodes_on_members(project: Project) -> tuple[Ints, Ints, Floats]:
-    """Member, node and distance from the member's start [m] of every node inside a member's length, in order."""
-    none = np.zeros(0, np.intp), np.zeros(0, np.intp), np.zeros(0)
-    if not project.members or not project.nodes:
-        return none
-    from scipy.spatial import cKDTree
-
-    xyz, ends, length = project.xyz, project.ends, project.lengths
-    middle = (xyz[ends[:, 0]] + xyz[ends[:, 1]]) / 2
-    near = cKDTree(xyz).query_ball_point(middle, length / 2 + ON_LINE_TOLERANCE, return_sorted=True)
-    member = np.repeat(np.arange(len(ends)), [len(n) for n in near])
-    node = np.fromiter((i for group in near for i in group), np.intp, len(member))
-    from_start = xyz[node] - xyz[ends[member, 0]]
-    x = project.axes[member, 0]
-    s = np.einsum("ij,ij->i", from_start, x)
-    off = np.linalg.norm(from_start - s[:, None] * x, axis=1)
-    inside = (s > ON_LINE_TOLERANCE) & (s < length[member] - ON_LINE_TOLERANCE) & (off <= ON_LINE_TOLERANCE)
-    member, node, s = member[inside], node[inside], s[inside]
-    order = np.lexsort((s, member))
-    return member[order], node[order], s[order]
-
-
 def build_mesh(project: Project) -> Mesh:
     """Cut the members at the nodes on them, bars excepted, and where rigid lengths end."""
     n = len(project.members)
     bar = np.array([m.bar for m in project.members], bool)
-    cut_member, cut_node, cut_s = nodes_on_members(project)
+    cut_member, cut_node, cut_s = project.nodes_on_members
     keep = ~bar[cut_member] if n else np.zeros(0, bool)
     cut_member, cut_node, cut_s = cut_member[keep], cut_node[keep], cut_s[keep]
 

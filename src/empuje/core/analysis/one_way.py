@@ -26,7 +26,8 @@ from ..model.loads import PlainLoads, Source
 from ..model.project import Project
 from .assembly import node_axes
 from .mesh import Mesh
-from .pieces import build_pieces, value_at
+from .pieces import build_pieces
+from .polynomials import value_at
 
 if TYPE_CHECKING:
     from .solve import Solution

@@ -174,9 +174,3 @@ def _linear_pieces(solution: Solution, members: Ints, weights: Floats, displacem
 def _inverse(rigidity: Floats) -> Floats:
     """1 / rigidity (n, 1), and 0 where there is none: a bar does not twist, it has no torsion."""
     return np.where(rigidity > 0, 1 / np.where(rigidity > 0, rigidity, 1.0), 0.0)[:, None]
-
-
-def value_at(polynomials: Floats, t: Floats) -> Floats:
-    """Polynomials (n, components, powers, results) at t (n,): (n, components, results)."""
-    powers = t[:, None] ** np.arange(polynomials.shape[2])
-    return np.einsum("nckr,nk->ncr", polynomials, powers)

@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from ..analysis.pieces import Pieces, build_pieces, value_at
+from ..analysis.pieces import Pieces, build_pieces
+from ..analysis.polynomials import value_at
 from ..analysis.solve import Solution
 from ..model.loads import Position
 from .table import MEMBER_KINDS, MOTION_KINDS, Column, Table, how_column, six

@@ -12,13 +12,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..analysis.pieces import FORCES, Pieces, build_pieces
+from ..analysis.polynomials import horner, summit
 from ..analysis.solve import Solution
 from .along import absent_forces
 from .table import MEMBER_KINDS, Column, Table, how_column, six
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
-SEARCH, HALVINGS = 32, 45
 BLOCK = 4_000_000
 """Polynomial coefficients held at a time."""
 TIE = 1e-10
@@ -52,44 +52,16 @@ def _sizes(values: list[Floats], new_member: Ints) -> Floats:
     return np.repeat(np.column_stack([largest[:, :3].max(axis=1), largest[:, 3:].max(axis=1)]), 3, axis=1)
 
 
-def _horner(c: Floats, t: Floats) -> Floats:
-    """Polynomials c (n, 6, powers, r) at t (n, 6, r)."""
-    out = c[:, :, -1]
-    for k in range(c.shape[2] - 2, -1, -1):
-        out = out * t + c[:, :, k]
-    return out
-
-
 def _turning_points(c: Floats, length: Floats) -> list[Floats]:
     """Where the slope vanishes inside each piece: two candidates (n, 6, r), 0 where there is none."""
     if c.shape[2] > 4:
-        return [_summit(c, length, sign) for sign in (1.0, -1.0)]
+        return [summit(c, length, sign) for sign in (1.0, -1.0)]
     a0, a1, a2 = c[:, :, 1], 2 * c[:, :, 2], 3 * c[:, :, 3]
     with np.errstate(divide="ignore", invalid="ignore"):
         root = np.sqrt(a1 * a1 - 4 * a2 * a0)
         q = -(a1 + np.copysign(root, a1)) / 2
         candidates = [q / a2, a0 / q]
     return [np.where((t > 0) & (t < length), t, 0.0) for t in candidates]
-
-
-def _summit(c: Floats, length: Floats, sign: float) -> Floats:
-    """Where polynomials of any degree are greatest (sign 1) or least (-1) inside their pieces, 0 where at an end.
-
-    Among equal steps the best is found first; then its slope's root between its neighbours, by halving.
-    """
-    best, place = np.full(length.shape, -np.inf), np.zeros(length.shape)
-    for i in range(SEARCH + 1):
-        value = sign * _horner(c, length * (i / SEARCH))
-        better = value > best
-        best, place = np.where(better, value, best), np.where(better, i, place)
-    slope = c[:, :, 1:] * np.arange(1, c.shape[2])[:, None]
-    low, high = (np.clip(place + step, 0, SEARCH) / SEARCH * length for step in (-1, 1))
-    for _ in range(HALVINGS):
-        middle = (low + high) / 2
-        rises = sign * _horner(slope, middle) > 0
-        low, high = np.where(rises, middle, low), np.where(rises, high, middle)
-    # Values are flat at a summit: a place halved so often is exact in value, and as exact as it can be told.
-    return np.where((place > 0) & (place < SEARCH), (low + high) / 2, 0.0)
 
 
 def _block(pieces: Pieces) -> Extremes:
@@ -99,7 +71,7 @@ def _block(pieces: Pieces) -> Extremes:
     count = np.diff(np.append(new_member, len(c)))
     sides = []
     candidates = [np.zeros_like(length), length, *_turning_points(c, length)]
-    values = [_horner(c, t) for t in candidates]
+    values = [horner(c, t) for t in candidates]
     close = np.repeat(TIE * _sizes(values, new_member), count, axis=0)
     for sign in (-1.0, 1.0):
         best = np.full(c.shape[:2], -np.inf)

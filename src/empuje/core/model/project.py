@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .findings import Place
-from .frame import Diaphragm, Member, Node, Support, member_axes
+from .frame import ON_LINE_TOLERANCE, Diaphragm, Member, Node, Support, member_axes
 from .loads import DescribedLoad
 
 ACTIONS = (
@@ -109,6 +109,28 @@ class Project:
         """Member axes as rows (members, 3, 3)."""
         roll = np.array([m.roll for m in self.members])
         return member_axes(self.xyz[self.ends[:, 0]], self.xyz[self.ends[:, 1]], roll)
+
+    @cached_property
+    def nodes_on_members(self) -> tuple[NDArray[np.intp], NDArray[np.intp], NDArray[np.float64]]:
+        """Member, node and distance from the member's start [m] of every node inside a member's length, in order."""
+        none = np.zeros(0, np.intp), np.zeros(0, np.intp), np.zeros(0)
+        if not self.members or not self.nodes:
+            return none
+        from scipy.spatial import cKDTree
+
+        xyz, ends, length = self.xyz, self.ends, self.lengths
+        middle = (xyz[ends[:, 0]] + xyz[ends[:, 1]]) / 2
+        near = cKDTree(xyz).query_ball_point(middle, length / 2 + ON_LINE_TOLERANCE, return_sorted=True)
+        member = np.repeat(np.arange(len(ends)), [len(n) for n in near])
+        node = np.fromiter((i for group in near for i in group), np.intp, len(member))
+        from_start = xyz[node] - xyz[ends[member, 0]]
+        x = self.axes[member, 0]
+        s = np.einsum("ij,ij->i", from_start, x)
+        off = np.linalg.norm(from_start - s[:, None] * x, axis=1)
+        inside = (s > ON_LINE_TOLERANCE) & (s < length[member] - ON_LINE_TOLERANCE) & (off <= ON_LINE_TOLERANCE)
+        member, node, s = member[inside], node[inside], s[inside]
+        order = np.lexsort((s, member))
+        return member[order], node[order], s[order]
 
     @cached_property
     def case_names(self) -> tuple[str, ...]:

@@ -1,0 +1,77 @@
+"""A regular building from CSV tables: the time to read it beside the time to solve it.
+
+python benchmarks/reading.py 21 11        # 21 x 21 bays, 11 storeys, 40 cases
+"""
+
+from __future__ import annotations
+
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+from building import building
+
+from empuje.core.actions import plain_loads
+from empuje.core.analysis import factor, solve
+from empuje.files.reader import read_model
+
+MODEL = """
+[project]
+units = "N m"
+[tables]
+nodes = "nodes.csv"
+members = "members.csv"
+supports = "supports.csv"
+[members.columns]
+section = "HEB 300"
+material = "S355"
+[members.beams]
+section = "IPE 400"
+material = "S355"
+"""
+
+
+def write(folder: Path, bays: int, storeys: int, cases: int) -> Path:
+    """The benchmark's building as a model file and tables."""
+    frame = building(bays, storeys, cases)
+    rows = ["name,x,y,z", *(",".join([n.name, *map(repr, n.xyz)]) for n in frame.nodes)]
+    (folder / "nodes.csv").write_text("\n".join(rows), encoding="utf-8")
+    names = {"HEB 300": "columns", "IPE 400": "beams"}
+    rows = ["family,name,start,end"]
+    for i, m in enumerate(frame.members):
+        rows.append(f"{names[m.section.name]},{i},{frame.nodes[m.start].name},{frame.nodes[m.end].name}")
+    (folder / "members.csv").write_text("\n".join(rows), encoding="utf-8")
+    rows = ["at,fix", *(f"{frame.nodes[s.node].name},fixed" for s in frame.supports)]
+    (folder / "supports.csv").write_text("\n".join(rows), encoding="utf-8")
+    lines = [MODEL, "[cases]", *(f'C{c} = {{ action = "live" }}' for c in range(cases)), "[loads]"]
+    ways = ["down", "+x", "+y", "up"]
+    lines += [
+        f'C{c} = [ {{ on = "beams", line = [{1e3 + 10 * c}, 2e3], dir = "{ways[c % 4]}" }} ]' for c in range(cases)
+    ]
+    (folder / "building.toml").write_text("\n".join(lines), encoding="utf-8")
+    return folder / "building.toml"
+
+
+def main(bays: int = 21, storeys: int = 11, cases: int = 40) -> None:
+    with tempfile.TemporaryDirectory() as folder:
+        model = write(Path(folder), bays, storeys, cases)
+        (Path(folder) / "small").mkdir()
+        small = read_model(write(Path(folder) / "small", 2, 2, 2)).project  # load the libraries
+        assert small
+        solve.solve(small, plain_loads(small)[0])
+        start = time.perf_counter()
+        project = read_model(model).project
+        reading = time.perf_counter() - start
+        assert project
+        start = time.perf_counter()
+        solve.solve(project, plain_loads(project)[0])
+        solving = time.perf_counter() - start
+    print(
+        f"{factor.backend()}: {len(project.members)} members from CSV tables: read in {reading:.2f} s "
+        f"= {reading / solving:.2f} x the solution of {cases} cases ({solving:.2f} s)"
+    )
+
+
+if __name__ == "__main__":
+    main(*map(int, sys.argv[1:]))

@@ -1,0 +1,116 @@
+"""Tables beside the model file: the same frame as from runs and lists, and findings at their own rows."""
+
+import numpy as np
+import pytest
+
+from empuje.core.actions import plain_loads
+from empuje.core.analysis.solve import solve
+from empuje.files.reader import read_model, read_text
+
+HEAD = """
+[project]
+units = "kN m"
+[tables]
+nodes    = "nodes.csv"
+members  = "members.csv"
+supports = "supports.csv"
+loads    = "loads.csv"
+[members.posts]
+section = "HEB 200"
+material = "S235"
+[members.beams]
+section = "IPE 300"
+material = "S235"
+[cases]
+G = { action = "dead" }
+"""
+NODES = "name,x [mm],y,z [ft]\nA,0,0,0\nB,0,0,12\nC,6000,0,12\n4,6000,0,0\n"
+MEMBERS = "family;name;start;end\nposts;P1;A;B\nbeams;;B;C\nposts;P2;4;C\n"
+SUPPORTS = 'at,fix,lift\n"A, 4",fixed,\n'
+LOADS = 'case,on,line [N/m],line end [N/m],from [mm],to,force,at,dir,per\nG,beams,4000,5500,500,60%,,,,projected\nG,posts,,,,,7.5,"25%, 2",+x,\nG,B,,,,,3 kip,,,\n'
+FILES = {"model.toml": HEAD, "nodes.csv": NODES, "members.csv": MEMBERS, "supports.csv": SUPPORTS, "loads.csv": LOADS}
+WRITTEN = """
+[project]
+units = "kN m"
+[nodes]
+A = [0, 0, 0]
+B = [0, 0, "12 ft"]
+C = [6, 0, "12 ft"]
+N4 = [6, 0, 0]
+[members.posts]
+section = "HEB 200"
+material = "S235"
+pieces = { P1 = "A > B", P2 = "N4 > C" }
+[members.beams]
+section = "IPE 300"
+material = "S235"
+pieces = { B-C = "B > C" }
+[[supports]]
+at = ["A", "N4"]
+fix = "fixed"
+[cases]
+G = { action = "dead" }
+[loads]
+G = [ { on = "beams", line = [4, 5.5], from = 0.5, to = "60%", per = "projected" },
+      { on = "posts", force = 7.5, at = ["25%", 2], dir = "+x" }, { on = "B", force = "3 kip" } ]
+"""
+
+
+def write(folder, **changed):
+    for name, text in (FILES | changed).items():
+        (folder / name).write_text(text, encoding="utf-8")
+    return read_model(folder / "model.toml")
+
+
+def forces(project):
+    s = solve(project, plain_loads(project)[0])
+    order = np.argsort([m.name for m in project.members])
+    return s.end_force[order]
+
+
+def test_tables_say_what_the_model_file_would(tmp_path):
+    read = write(tmp_path)
+    assert not read.findings
+    assert [m.name for m in read.project.members] == ["posts/P1", "posts/P2", "beams/B-C"]
+    assert forces(read.project) == pytest.approx(forces(read_text(WRITTEN, "m.toml").project), rel=1e-12, abs=1e-9)
+
+
+def test_workbooks_are_read_like_csv(tmp_path):
+    openpyxl = pytest.importorskip("openpyxl")
+    wanted = forces(write(tmp_path).project)
+    book = openpyxl.Workbook()
+    for row in NODES.splitlines():
+        book.active.append([float(c) if c.replace(".", "").isdigit() else c for c in row.split(",")])
+    book.save(tmp_path / "nodes.xlsx")
+    read = write(tmp_path, **{"model.toml": HEAD.replace("nodes.csv", "nodes.xlsx")})
+    assert not read.findings and forces(read.project) == pytest.approx(wanted, rel=1e-12)
+    (tmp_path / "nodes.xlsx").write_bytes(b"no workbook")
+    assert {f.code for f in read_model(tmp_path / "model.toml").findings} >= {"unusable-table"}
+
+
+@pytest.mark.parametrize(
+    ("file", "old", "new", "code", "place"),
+    [
+        ("nodes.csv", "C,6000", "C,6 kN", "bad-quantity", "nodes.csv:4"),
+        ("nodes.csv", "C,6000", "B,6000", "name-clash", "nodes.csv:4"),
+        ("nodes.csv", "C,6000", "C,6e9", "too-far", "nodes.csv:4"),
+        ("nodes.csv", "C,6000", "C,nan", "bad-quantity", "nodes.csv:4"),
+        ("nodes.csv", "x [mm]", "x [kN]", "bad-units", "model.toml:5"),
+        ("nodes.csv", "x [mm]", "width", "unknown-key", "model.toml:5"),
+        ("nodes.csv", ",z [ft]", ",y", "unknown-key", "model.toml:5"),
+        ("members.csv", "B;C", "B;D", "unknown-name", "members.csv:3"),
+        ("members.csv", "beams;;", "beam;;", "unknown-name", "members.csv:3"),
+        ("members.csv", "P2", "P1", "name-clash", "members.csv:4"),
+        ("supports.csv", "fixed", "fixt", "unknown-word", "supports.csv:2"),
+        ("loads.csv", "G,B", "Q,B", "unknown-name", "loads.csv:4"),
+        ("loads.csv", "G,B", "G,X", "matches-nothing", "loads.csv:4"),
+        ("loads.csv", "3 kip", "3 kip/ft", "bad-quantity", "loads.csv:4"),
+        ("loads.csv", "60%", "160%", "bad-position", "loads.csv:2"),
+        ("model.toml", '"nodes.csv"', '"../nodes.csv"', "unusable-table", "model.toml:5"),
+        ("model.toml", '"nodes.csv"', '"points.csv"', "unusable-table", "model.toml:5"),
+    ],
+)  # fmt: skip
+def test_slips_in_tables_are_placed_at_their_rows(tmp_path, file, old, new, code, place):
+    assert old in FILES[file]
+    found = write(tmp_path, **{file: FILES[file].replace(old, new, 1)}).findings
+    assert (code, place) in {(f.code, str(f.place)) for f in found}, found
