@@ -17,7 +17,7 @@ from dataclasses import replace
 import numpy as np
 
 from empuje.core.actions import plain_loads
-from empuje.core.analysis import factor, solve
+from empuje.core.analysis import equations, factor, solve
 from empuje.core.answers.envelope import extremes
 from empuje.core.catalogue.catalogue import find_material, find_section
 from empuje.core.model.findings import Place
@@ -100,13 +100,14 @@ def main(bays: int = 12, storeys: int = 10, cases: int = 40, ties: int = 0) -> N
         def solver(right):
             start = time.perf_counter()
             x = inner(right)
-            if right.ndim == 2:
+            # A second step on the residual is our own work, not the bare one.
+            if right.ndim == 2 and not bare["solve"]:
                 bare["solve"] += time.perf_counter() - start
             return x
 
         return solver
 
-    solve.factorise = timed
+    equations.factorise = timed
     solve.solve(building(2, 2, 2), plain_loads(building(2, 2, 2))[0])  # load the libraries
     bare.update(factor=0.0, solve=0.0)
     start = time.perf_counter()

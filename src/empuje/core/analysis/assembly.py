@@ -177,15 +177,21 @@ def applied_totals(project: Project, loads: PlainLoads, about: Floats, cases: in
     start = project.xyz[project.ends[:, 0]] if len(project.members) else np.zeros((0, 3))
 
     def add(case: NDArray, at: Floats, force: Floats, moment: Floats | None = None) -> None:
-        turning = np.cross(at - about, force) + (0 if moment is None else moment)
-        np.add.at(total, case, np.hstack([force, turning]))
+        (x, y, z), (fx, fy, fz) = (at - about).T, force.T
+        parts = [fx, fy, fz, y * fz - z * fy, z * fx - x * fz, x * fy - y * fx]
+        for i, part in enumerate(parts):
+            whole = part if moment is None or i < 3 else part + moment[:, i - 3]
+            total[:, i] += np.bincount(case, whole, minlength=cases)
 
     m = loads.line_member
     length = (loads.line_s1 - loads.line_s0)[:, None]
     x = project.axes[m, 0]
-    # A trapezium is two triangles, each acting at a third point of the length.
-    for q, share in ((loads.line_q0, 1 / 3), (loads.line_q1, 2 / 3)):
-        add(loads.line_case, start[m] + (loads.line_s0[:, None] + share * length) * x, q * length / 2)
+    # A trapezium is two triangles, each acting at a third point of the length: their sum, and its turning about s0.
+    near, far = loads.line_q0 * (length / 2), loads.line_q1 * (length / 2)
+    turning = (near + 2 * far) * (length / 3)
+    (x1, x2, x3), (t1, t2, t3) = x.T, turning.T
+    about_s0 = np.column_stack([x2 * t3 - x3 * t2, x3 * t1 - x1 * t3, x1 * t2 - x2 * t1])
+    add(loads.line_case, start[m] + loads.line_s0[:, None] * x, near + far, about_s0)
     p = loads.point_member
     at = start[p] + loads.point_s[:, None] * project.axes[p, 0]
     add(loads.point_case, at, loads.point_f[:, :3], loads.point_f[:, 3:])

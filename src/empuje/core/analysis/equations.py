@@ -137,13 +137,15 @@ def _factorised(equations: Equations) -> Solve:
         # One mixture of all columns shows whether the residual is worth a second step, at the price of one column.
         mixture = np.random.default_rng(2).standard_normal(x.shape[1])
         whole = b @ mixture
-        if np.abs(whole - scaled @ (x @ mixture)).max() > 1e-13 * np.abs(whole).max():
+        if np.abs(whole - scaled @ (x @ mixture)).max() > LEFT_OVER * np.abs(whole).max():
             x += inner(b - scaled @ x)
         return scale[:, None] * x
 
     return solve
 
 
+LEFT_OVER = 1e-11
+"""Residuals above this share of the right-hand side are worth a second step."""
 SOFTEST = 1e-13
 """A frame whose softest motion has less than this share of stiffness left is a mechanism; rounding gives 1e-16."""
 
@@ -151,7 +153,7 @@ SOFTEST = 1e-13
 def _softest(matrix: sparse.csc_matrix, solver: Solve) -> float:
     """About the smallest eigenvalue of a matrix with unit diagonal, by inverse iteration."""
     x = np.random.default_rng(1).standard_normal(matrix.shape[0])
-    for _ in range(3):
+    for _ in range(2):
         x = solver(x / np.linalg.norm(x))
         if not np.isfinite(x).all():
             return 0.0

@@ -12,6 +12,7 @@ from __future__ import annotations
 import os
 import weakref
 from collections.abc import Callable
+from importlib.metadata import PackageNotFoundError, files
 from importlib.util import find_spec
 
 import numpy as np
@@ -54,11 +55,24 @@ def _superlu(matrix: sparse.csc_matrix) -> Solve:
     return lu.solve
 
 
+def _spare_the_search() -> None:
+    """Tell PyPardiso where its library is: left to itself it walks through every installed file."""
+    if "PYPARDISO_MKL_RT" in os.environ:
+        return
+    try:
+        found = [f for f in files("mkl") or [] if "mkl_rt" in f.name and not f.name.endswith(".lib")]
+    except PackageNotFoundError:
+        return
+    if found:
+        os.environ["PYPARDISO_MKL_RT"] = str(found[0].locate())
+
+
 def _pardiso(matrix: sparse.csc_matrix) -> Solve:
     try:
         from pypardiso import PyPardisoSolver
     except (ImportError, OSError):  # installed, but its library does not load on this machine
         return _superlu(matrix)
+    _spare_the_search()
     # Type 2 is symmetric positive definite and wants the upper half; what is not positive definite fails with -4.
     solver = PyPardisoSolver(mtype=2)
     upper = sparse.csr_matrix(sparse.triu(matrix, format="csr"))

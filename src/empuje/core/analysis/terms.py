@@ -78,22 +78,28 @@ def power(d: Floats, n: Ints) -> Floats:
 
 def build_terms(mesh: Mesh, loads: PlainLoads, cases: int) -> Terms:
     """The terms of all plain loads on members."""
-    found = [*_from_lines(mesh, loads), *_from_points(mesh, loads)]
-    element, lane, order, case = (np.concatenate([f[i] for f in found]).astype(np.intp) for i in (0, 1, 2, 4))
-    a, value = (np.concatenate([f[i] for f in found]) for i in (3, 5))
-    inner = (value != 0) & ((a < mesh.length[element]) | (order < 0))
-    element, lane, order, case, a, value = (v[inner] for v in (element, lane, order, case, a, value))
+    found = [_sifted(mesh, f) for f in (*_from_lines(mesh, loads), *_from_points(mesh, loads))]
+    kind, a, case, value = (np.concatenate([f[i] for f in found]) for i in range(4))
     # One row for each different (element, lane, order, a): cases that load alike share their terms.
-    sort = np.lexsort((a, order, lane, element))
-    element, lane, order, case, a, value = (v[sort] for v in (element, lane, order, case, a, value))
-    new = np.ones(len(element), bool)
-    new[1:] = (np.diff(element) != 0) | (np.diff(lane) != 0) | (np.diff(order) != 0) | (np.diff(a) != 0)
+    sort = np.lexsort((a, kind)) if a.any() else np.argsort(kind, kind="stable")
+    kind, a, case, value = kind[sort], a[sort], case[sort], value[sort]
+    new = np.ones(len(kind), bool)
+    new[1:] = (np.diff(kind) != 0) | (np.diff(a) != 0)
     row = np.cumsum(new) - 1
     shape = (int(new.sum()), cases)
-    return Terms(element[new], lane[new], order[new], a[new], sparse.csr_matrix((value, (row, case)), shape=shape))
+    element, rest = np.divmod(kind[new], 16)
+    lane, order = np.divmod(rest, 4)
+    return Terms(element, lane, order - 2, a[new], sparse.csr_matrix((value, (row, case)), shape=shape))
 
 
-Found = tuple[Ints, Ints, Ints, Floats, Ints, Floats]
+Found = tuple[Ints, int, int, Floats, Ints, Floats]
+
+
+def _sifted(mesh: Mesh, found: Found) -> tuple[Ints, Floats, Ints, Floats]:
+    """One number for element, lane and order, then a, case and value, of the terms that do something."""
+    element, lane, order, a, case, value = found
+    some = np.flatnonzero((value != 0) & ((a < mesh.length[element]) | (order < 0)))
+    return 16 * element[some] + 4 * lane + order + 2, a[some], case[some], value[some]
 
 
 def _from_lines(mesh: Mesh, loads: PlainLoads) -> list[Found]:
@@ -115,11 +121,10 @@ def _from_lines(mesh: Mesh, loads: PlainLoads) -> list[Found]:
     local = mesh.axes[element]
     qa, qb, slope = (np.einsum("nij,nj->ni", local, q) for q in (qa, qb, slope))
     case = loads.line_case[load]
-    full = np.full(len(load), 0)
     out: list[Found] = []
     for lane in (AXIAL, ALONG_Y, ALONG_Z):
         for order, at, value in ((0, a, qa), (1, a, slope), (0, b, -qb), (1, b, -slope)):
-            out.append((element, full + lane, full + order, at, case, value[:, lane]))
+            out.append((element, lane, order, at, case, value[:, lane]))
     return out
 
 
@@ -133,9 +138,8 @@ def _from_points(mesh: Mesh, loads: PlainLoads) -> list[Found]:
     a = np.clip(loads.point_s - mesh.s0[element], 0.0, mesh.length[element])
     force = np.einsum("nij,nj->ni", mesh.axes[element], loads.point_f[:, :3])
     moment = np.einsum("nij,nj->ni", mesh.axes[element], loads.point_f[:, 3:])
-    full = np.full(n, 0)
     return [
-        (element, full + lane, full + order, a, loads.point_case, value)
+        (element, lane, order, a, loads.point_case, value)
         for lane, order, value in (
             (AXIAL, -1, force[:, 0]), (ALONG_Y, -1, force[:, 1]), (ALONG_Z, -1, force[:, 2]),
             (TWIST, -1, moment[:, 0]), (ALONG_Z, -2, moment[:, 1]), (ALONG_Y, -2, -moment[:, 2]),
