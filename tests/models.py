@@ -54,9 +54,12 @@ def project(text):
     return found.project
 
 
-def solution(text):
-    frame = project(text)
+def solved(frame):
     return solve(frame, plain_loads(frame)[0])
+
+
+def solution(text):
+    return solved(project(text))
 
 
 def member(frame, name):

@@ -24,6 +24,7 @@ if TYPE_CHECKING:
 
 LONG_WORK = 2000
 """From so many members on, someone at a terminal is told what is going on."""
+VERY_LONG_WORK = 5000
 FORMATS = ("table", "csv", "json", "md")
 
 
@@ -152,11 +153,17 @@ def prepare(model: Model) -> Prepared:
 
 @contextmanager
 def refusing_mechanisms(model: Model) -> Iterator[None]:
+    from ..core.analysis.factor import backend
     from ..core.analysis.solve import Unstable
 
     project = model.project
     if len(project.members) > LONG_WORK:
         progress(f"solving {len(project.members)} members, {len(project.cases)} cases ...")
+    if len(project.members) > VERY_LONG_WORK and backend() == "scipy":
+        say(
+            f"note: {len(project.members)} members are solved by SciPy; with `pip install 'empuje[fast]'` a frame of "
+            "this size takes about a tenth of the time"
+        )
     try:
         yield
     except Unstable as error:
