@@ -49,7 +49,9 @@ def test_the_guides_model_runs_and_every_key_is_described(guide, monkeypatch):
     words = set(re.findall(r"[A-Za-z_0-9]+", " ".join(re.findall(r"`([^`\n]+)`", GUIDE)) + text))
     assert len(taken) > 40 and taken - words == set()
     heads = {part for head in re.findall(r"^\[+([a-z.-]+)", text, re.M) for part in head.split(".")}
-    assert taken - heads - set(SETS) - set(re.findall(r"(?<![\w.-])([A-Za-z_]\w*) *= ", text)) == set(), "keys without an example"
+    assert taken - heads - set(SETS) - set(re.findall(r"(?<![\w.-])([A-Za-z_]\w*) *= ", text)) == set(), (
+        "keys without an example"
+    )
 
 
 def test_what_the_guide_says_of_loads_by_hand(guide):
