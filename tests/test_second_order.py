@@ -4,6 +4,8 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 from scipy.optimize import brentq
 
 from build import (
@@ -22,9 +24,12 @@ from build import (
     toward,
 )  # fmt: skip
 from empuje.core.actions import plain_loads
+from empuje.core.analysis.pieces import build_pieces
+from empuje.core.analysis.polynomials import value_at
 from empuje.core.analysis.solve import solve
 from empuje.core.answers.envelope import extremes
 from empuje.core.answers.reactions import closing_error
+from test_properties import MEMBERS, SUPPORTS, XYZ, some_loads
 
 L = 5.0
 EI = E * SECTION.Iz
@@ -210,3 +215,37 @@ def test_ties_that_go_slack_under_thrust():
     assert [inside(s, m, 1.0, case="P")[0] for m in (1, 2)] == pytest.approx([0, 0], abs=1e-6)
     assert s.critical["P"] == pytest.approx(2.0, rel=1e-8)
     assert closing_error(s, ["U", "P"]).max() < 1e-9
+
+
+# ---- what must hold for every frame
+
+
+@settings(max_examples=8, deadline=None)
+@given(st.floats(-3.1, 3.1), st.floats(3.0, 25.0))
+def test_a_space_frame_turned_about_z(turn, size):
+    """No favourite axes; equilibrium and bending on the deformed shape in every piece, and of the whole."""
+    c, t = np.cos(turn), np.sin(turn)
+    about_z = np.array([(c, t, 0), (-t, c, 0), (0, 0, 1)])
+    still, turned = (
+        bent(XYZ @ way, MEMBERS, SUPPORTS, some_loads(turn=angle, size=size)) for way, angle in ((np.eye(3), 0.0), (about_z, turn))
+    )  # fmt: skip
+    assert turned.critical["U"] == pytest.approx(still.critical["U"], rel=1e-7)
+    assert turned.critical["U"] > 1
+    every = np.arange(len(MEMBERS))
+    pieces = [build_pieces(s, every, s.weights(["U"]), True) for s in (still, turned)]
+    forces = [np.stack([value_at(p.force, a * p.length)[:, :, 0] for a in (0, 0.37, 1)]) for p in pieces]
+    largest = np.abs(forces[0]).max()
+    assert np.abs(forces[1] - forces[0]).max() < 1e-7 * largest
+    assert closing_error(still, ["U"]).max() < 1e-9
+    piece, bends = pieces[0], ~np.array([m.bar for m in still.project.members])[pieces[0].member]
+    powers = np.arange(1, piece.force.shape[2])[:, None]
+    rise, M_rise = piece.shape[:, :, 1:] * powers, piece.force[:, :, 1:] * powers
+    for at in (0.1, 0.62, 0.9):
+        t_at = at * piece.length
+        N, Vy, Vz, _, My, Mz = value_at(piece.force, t_at)[..., 0].T
+        _, slope_y, slope_z, _, bend_y, bend_z = value_at(rise, t_at)[..., 0].T
+        changes = value_at(M_rise, t_at)[..., 0]
+        assert np.abs(changes[:, 4] - Vz - N * slope_z).max() < 1e-9 * largest
+        assert np.abs(changes[:, 5] - Vy - N * slope_y).max() < 1e-9 * largest
+        assert np.abs(My + E * SECTION.Iy * bend_y)[bends].max() < 1e-5 * largest
+        assert np.abs(Mz - E * SECTION.Iz * bend_z)[bends].max() < 1e-5 * largest

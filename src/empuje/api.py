@@ -17,7 +17,8 @@ from numpy.typing import NDArray
 from .core.actions import plain_loads
 from .core.analysis import solve as mechanics
 from .core.analysis.pieces import FORCES
-from .core.answers import along, applied, envelope, reactions
+from .core.answers import along, applied, deflection, envelope, reactions
+from .core.answers import stability as buckling
 from .core.answers.table import Table
 from .core.model.findings import Finding
 from .core.model.project import Project
@@ -59,6 +60,18 @@ def solve(project: Project) -> Solution:
         raise ModelError(error.findings) from None
 
 
+def stability(project: Project, under: Words = "combinations") -> pd.DataFrame:
+    """Critical load factors and the growth of sway of cases and combinations. Raises ModelError for a mechanism."""
+    loads, _ = plain_loads(project)
+    try:
+        prepared = mechanics.first_order(project, loads)
+    except mechanics.Unstable as error:
+        raise ModelError(error.findings) from None
+    solution = Solution(prepared.solution)
+    found = buckling.stability(prepared, solution._under(under))
+    return solution._frame(buckling.stability_table(found, prepared.solution))
+
+
 def _words(words: Words) -> list[str]:
     return [] if words is None else [words] if isinstance(words, str) else list(words)
 
@@ -92,6 +105,16 @@ class Solution:
     def displacements(self, on: Words = None, under: Words = None) -> pd.DataFrame:
         """Displacements of nodes."""
         return self._frame(along.node_displacements(self.mechanics, self._under(under), self._nodes(on)))
+
+    def deflections(
+        self, on: Words = None, under: Words = None, against: str = "chord", at: Sequence[str | float] = ()
+    ) -> pd.DataFrame:
+        """Deflections of members against "chord", "start" or "end", where they are largest or at positions."""
+        names, members, units = self._under(under), self._members(on), Units(*self.project.units)
+        if not at:
+            return self._frame(deflection.largest_deflections(self.mechanics, names, members, against))
+        positions = [parse_position(p, units) for p in at]
+        return self._frame(deflection.deflections(self.mechanics, names, members, against, positions))
 
     def envelope(self, on: Words = None, under: Words = "combinations", of: Words = None) -> pd.DataFrame:
         """Least and greatest forces with the governing combination and what goes with them."""

@@ -14,7 +14,7 @@ def options(command: argparse.ArgumentParser) -> None:
 def run(arguments: argparse.Namespace) -> int:
     from ..core.actions import plain_loads
     from ..core.analysis.solve import Unstable, solve
-    from ..core.answers.reactions import balance_findings, closing_error
+    from ..core.answers.reactions import closing_error, result_findings
     from ..files.reader import UnusableFile, read_model
 
     try:
@@ -29,7 +29,7 @@ def run(arguments: argparse.Namespace) -> int:
         except Unstable as error:
             findings += error.findings
         else:
-            findings += [*balance_findings(solution), *solution.failed.values()]
+            findings += [*result_findings(solution), *solution.failed.values()]
             standing = [n for n in project.case_names if n not in solution.failed]
             worst = float(closing_error(solution, standing).max(initial=0))
             print(

@@ -187,12 +187,12 @@ def solve(model: Model, names: list[str]) -> tuple[Solution, list[str]]:
     """Solve all cases and combinations; returns the solution and those of the named results with a stable answer."""
     from ..core.actions import plain_loads
     from ..core.analysis.solve import solve as solved
-    from ..core.answers.reactions import balance_findings
+    from ..core.answers.reactions import result_findings
 
     loads, _ = plain_loads(model.project)
     with refusing_mechanisms(model):
         solution = solved(model.project, loads)
-    for finding in balance_findings(solution):
+    for finding in result_findings(solution):
         say(str(finding))
     return solution, standing(solution, names)
 

@@ -51,6 +51,8 @@ Look first at
 Then try
   empuje envelope {path} --on rafters --under strength --of My
   empuje reactions {path} --on '*2@base' --under 'lift-*'
+  empuje stability {path}
+  empuje draw {path} buckled --under storage -o buckled.png
   empuje draw {path} My --on 'rafters/B/*,columns/B*' --under wind-y --view yz -o frame-B.png
 and change a section or a load in {path}, and run
   empuje run {path}""")

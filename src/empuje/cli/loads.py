@@ -26,7 +26,7 @@ def run(arguments: argparse.Namespace) -> int:
     project = model.project
     names = model.under(arguments.under)
     loads, _ = plain_loads(project)
-    totals = load_totals(project, applied_totals(project, loads, project.xyz.mean(axis=0), len(project.cases)), names)
+    totals = load_totals(project, applied_totals(project, loads, project.xyz.mean(axis=0), project.load_columns), names)
     if arguments.totals:
         common.put(totals, model, arguments)
         return FINE

@@ -105,7 +105,7 @@ def _pictures(model: common.Model, solution: Solution, names: list[str], governi
     every = np.arange(len(project.members))
     folder = place / "pictures"
     folder.mkdir()
-    for name in [n for n in names if n in project.case_names]:
+    for name in [c.name for c in project.cases if c.name in names and not c.lean]:
         draw_loads(project, solution.loads, name, every, view, model.display, False).save(folder / f"loads-{name}.png")
     moves = np.abs(solution.displacement[:, :3] @ solution.weights(governing)).max(axis=(0, 1))
     service = [c.name for c in project.combinations if c.set == "service" and c.name in governing]

@@ -30,7 +30,7 @@ def draw_loads(
     chosen[members] = True
     q_max = _lines(sheet, loads, weights, chosen, display)
     _points(sheet, loads, weights, chosen, display)
-    total = applied_totals(project, loads, np.zeros(3), len(project.cases))[:3] @ weights * display.factor("force")
+    total = applied_totals(project, loads, np.zeros(3), project.load_columns)[:3] @ weights * display.factor("force")
     total = np.where(np.abs(total) < 1e-9 * np.abs(total).max(), 0.0, total)
     key = "all loads together " + ", ".join(f"F{a} {v:.5g}" for a, v in zip("xyz", total, strict=True))
     key += f" {display.unit('force')}"

@@ -42,7 +42,8 @@ def reactions_for_eyes(solution: Solution, table: Table, sums: Table | None, dis
 
 def balance_note(solution: Solution, display: Display) -> str:
     at = ", ".join(f"{v * display.factor('length'):.3f}" for v in solution.centre)
+    bent = " In second order they include what axial forces add on the deformed shape." if solution.critical else ""
     return (
         "Reactions act on the structure, in global axes. Sums of moments (--balance) are about the centre of the "
-        f"supports ({at}) {display.unit('length')}."
+        f"supports ({at}) {display.unit('length')}.{bent}"
     )

@@ -98,6 +98,12 @@ def summary(
         "of the largest.\n"
     )
     out.append(as_markdown(tables["load-totals"], display))
+    critical = {n: f for n, f in solution.critical.items() if n not in solution.failed}
+    if critical:
+        lowest = min(critical, key=lambda n: critical[n])
+        out.append(
+            f"Lowest critical load factor of the second-order results: {critical[lowest]:.4g}, under {lowest}.\n"
+        )
     size = np.linalg.norm(solution.displacement[:, :3] @ solution.weights(every), axis=1)
     node, result = np.unravel_index(int(size.argmax()), size.shape)
     largest = size[node, result] * display.factor("displacement")

@@ -92,7 +92,39 @@ CLOSE_ENOUGH = 1e-9
 """Loads and reactions that differ by more than this share of the largest are not in balance."""
 
 
-def balance_findings(solution: Solution) -> list[Finding]:
+TIGHT = 300.0
+"""N L^2/EI of a member in tension from which its shapes follow the moments near its ends to a per cent only."""
+
+
+def result_findings(solution: Solution) -> list[Finding]:
+    """What there is to say about results: sums that do not balance, and members beyond the reach of second order."""
+    return [*_out_of_balance(solution), *_tight(solution)]
+
+
+def _tight(solution: Solution) -> list[Finding]:
+    """A warning where a member that bends is pulled so hard that its second order is not exact."""
+    names = [n for n in solution.critical if n not in solution.failed]
+    if not names:
+        return []
+    mesh, project = solution.mesh, solution.project
+    N = -solution.end_force[:, 0] @ solution.weights(names)
+    bends = ~(np.array([m.bar for m in project.members], bool)[mesh.member] | mesh.rigid)
+    stretch = bends[:, None] * N * (mesh.length**2 / np.minimum(mesh.EIy, mesh.EIz))[:, None]
+    element, result = np.unravel_index(int(stretch.argmax()), stretch.shape)
+    if not stretch[element, result] > TIGHT:
+        return []
+    member = project.members[mesh.member[element]]
+    more = len(np.unique(mesh.member[(stretch > TIGHT).any(axis=1)])) - 1
+    return [
+        Finding(
+            "warning", "pulled-tight", f"{member.name}{f' and {more} more' if more else ''} is pulled so hard under "
+            f"{names[result]} (N L^2/EI = {stretch[element, result]:.0f}) that second order is good to a per cent",
+            "put a node on it, or make it a bar", member.place,
+        )
+    ]  # fmt: skip
+
+
+def _out_of_balance(solution: Solution) -> list[Finding]:
     """A warning for each case whose reactions do not balance its loads."""
     project = solution.project
     standing = [c for c in project.cases if c.name not in solution.failed]

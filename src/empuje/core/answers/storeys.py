@@ -96,7 +96,7 @@ def _masses(project: Project, loads: PlainLoads, xyz: Floats) -> tuple[Floats, F
     weight, moment = np.full(n, np.nan), np.full((n, 2), np.nan)
     if not project.mass:
         return weight, moment
-    share = np.zeros(len(project.cases) + len(project.lean_pairs))
+    share = np.zeros(project.load_columns)
     for case, factor in project.mass:
         share[project.case_names.index(case)] += factor
     levels = np.unique(np.round(xyz[:, 2], 3))

@@ -145,6 +145,11 @@ class Project:
         lean = [i for i, c in enumerate(self.cases) if c.lean]
         return tuple((i, j) for i in lean for j, c in enumerate(self.cases) if not c.lean)
 
+    @property
+    def load_columns(self) -> int:
+        """Cases and pairs that lean: what plain loads count as cases."""
+        return len(self.cases) + len(self.lean_pairs)
+
     def weights(self, names: list[str]) -> NDArray[np.float64]:
         """Factors on the cases, then on the pairs that lean, for each named case or combination: (columns, names)."""
         row = {c: i for i, c in enumerate(self.case_names)}
