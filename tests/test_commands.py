@@ -8,6 +8,7 @@ import shutil
 import sqlite3
 import subprocess
 import sys
+from importlib.resources import files
 from pathlib import Path
 
 import pytest
@@ -22,6 +23,13 @@ EMPUJE = shutil.which("empuje", path=str(Path(sys.executable).parent)) or shutil
 def model(tmp_path):
     path = tmp_path / "portal.toml"
     path.write_text(PORTAL, encoding="utf-8")
+    return path
+
+
+@pytest.fixture
+def demo(tmp_path):
+    path = tmp_path / "house.toml"
+    path.write_text(files("empuje.samples").joinpath("packing_house", "packing-house.toml").read_text("utf-8"), "utf-8")
     return path
 
 
@@ -65,7 +73,7 @@ def test_the_demo_runs_and_says_what_to_look_at(tmp_path):
     import shlex
 
     proposed = [line for line in found.stdout.splitlines() if line.strip().startswith("empuje ")]
-    assert len(proposed) == 4
+    assert len(proposed) == 6
     for line in proposed:
         again = run(*shlex.split(line)[1:], cwd=tmp_path)
         assert again.returncode == 0, again.stderr
@@ -218,3 +226,61 @@ def test_python_gives_tables_with_units(model):
     model.write_text(PORTAL.replace("HEB 200", "HEB 205"), encoding="utf-8")
     with pytest.raises(empuje.ModelError, match="HEB 200"):
         empuje.read(model)
+
+
+def test_stability_storeys_and_buckled_shapes(demo, tmp_path, capsys):
+    """The critical factor printed is the one drawn; floors have numbers; what cannot be asked is refused."""
+    code, out, err = say(capsys, "stability", demo, "--under", "storage,dead", "--format", "json")
+    rows = {row["case"]: row for row in json.loads(out)}
+    assert code == 0 and "alpha_cr" in err and 1 < rows["storage"]["alpha_cr"] < rows["storage"]["alpha 2"]
+    factor, growth = rows["storage"]["alpha_cr"], rows["storage"]["second/first"]
+    assert rows["storage"]["second order"] == ("needed: alpha_cr < 10" if factor < 10 else "not needed")
+    assert growth == pytest.approx(rows["storage"]["u second [mm]"] / rows["storage"]["u first [mm]"], rel=1e-9)
+    picture = tmp_path / "b.svg"
+    assert say(capsys, "draw", demo, "buckled", "--under", "storage", "-o", str(picture))[0] == 0
+    assert f"at {factor:.4g} times its loads" in picture.read_text(encoding="utf-8")
+    assert say(capsys, "draw", demo, "buckled", "--under", "storage", "--shape", "0", "-o", str(picture))[0] == 2
+    code, out, _ = say(capsys, "storeys", demo, "--format", "json")
+    floor = json.loads(out)[0]
+    assert code == 0 and floor["floor"] == "mezz" and floor["kx [kN/m]"] > floor["ky [kN/m]"] > 0
+    heavy = demo.with_name("heavy.toml")
+    heavy.write_text(demo.read_text(encoding="utf-8").replace("1.4 (SW + G)", "40 (SW + G)"), encoding="utf-8")
+    assert say(capsys, "stability", heavy, "--under", "dead")[0] == 1
+    code, _, err = say(capsys, "reactions", heavy, "--under", "dead,storage")
+    assert code == 0 and "dead is beyond its elastic critical load" in err
+
+
+def test_deflections_against_the_chord(demo, capsys):
+    code, out, _ = say(
+        capsys,
+        "displacements",
+        demo,
+        "--on",
+        "joists/1a@*",
+        "--under",
+        "everyday",
+        "--against",
+        "chord",
+        "--format",
+        "json",
+    )
+    rows = json.loads(out)
+    assert code == 0 and rows[0]["across [mm]"] == pytest.approx(0, abs=1e-9) == rows[-1]["across [mm]"]
+    code, out, _ = say(
+        capsys,
+        "displacements",
+        demo,
+        "--on",
+        "joists/1a@*",
+        "--under",
+        "everyday",
+        "--against",
+        "chord",
+        "--largest",
+        "--format",
+        "json",
+    )
+    most = json.loads(out)[0]
+    assert most["across [mm]"] >= max(r["across [mm]"] for r in rows) and 0 < most["x [m]"] < 6
+    for wrong in (["--against", "chord"], ["--on", "*@mezz", "--against", "end"], ["--on", "joists", "--largest"]):
+        assert say(capsys, "displacements", demo, *wrong)[0] == 2

@@ -224,6 +224,8 @@ def beyond_critical(name: str, factor: float, place: Place) -> Finding:
         message = f"{name} is beyond its elastic critical load: it buckles at {factor:.4g} of its loads"
         remedy = "stiffen or brace the frame; `empuje stability` draws how it buckles"
     else:
-        message = f"{name} has no second-order answer, though it would buckle only at {factor:.4g} times its loads"
-        remedy = "parts that go slack leave too little; look at its first-order results"
+        message = (
+            f"{name} has no second-order answer: its displacements and axial forces drive each other up without end"
+        )
+        remedy = f"look at its first-order displacements, and at parts that go slack (it buckles at {factor:.4g})"
     return Finding("error", "no-stable-answer", message, remedy, place)
