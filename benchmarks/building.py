@@ -1,7 +1,8 @@
 """A regular building of any size: our solution beside the bare factorisation and solve of the same equations.
 
-    python benchmarks/building.py 20 10          # 20 x 20 bays, 10 storeys, 40 cases
-    python benchmarks/building.py 21 11 30 200   # and 200 crossed ties that can only pull, 200 combinations
+    python benchmarks/building.py 20 10            # 20 x 20 bays, 10 storeys, 40 cases
+    python benchmarks/building.py 21 11 30 200     # and 200 crossed ties that can only pull, 200 combinations
+    python benchmarks/building.py 21 11 8 0 4      # and 4 combinations by second order
     EMPUJE_SOLVER=scipy python benchmarks/building.py 12 10
 
 Prints ratios. "Bare" is the library called directly with the matrix and right-hand sides that our own solution uses.
@@ -26,10 +27,12 @@ from empuje.core.model.loads import END, START, Direction, LineLoad
 from empuje.core.model.project import Case, Combination, Project
 
 HERE = Place("building")
+HINGED = ((np.inf,) * 4 + (0.0, 0.0)) * 2
 
 
 def building(bays: int, storeys: int, cases: int) -> Project:
-    """bays x bays of 6 m, storeys of 3.5 m, rigid joints, fixed feet, every beam loaded in every case."""
+    """bays x bays of 6 m, storeys of 3.5 m, rigid joints, fixed feet, braces in the corner bays of the faces; every
+    beam loaded in every case."""
     n, levels = bays + 1, storeys + 1
     xyz = [(6.0 * i, 6.0 * j, 3.5 * k) for k in range(levels) for j in range(n) for i in range(n)]
     nodes = tuple(Node(f"n{i}", p, HERE) for i, p in enumerate(xyz))
@@ -43,10 +46,16 @@ def building(bays: int, storeys: int, cases: int) -> Project:
     columns = len(ends)
     ends += [(at(i, j, k), at(i + 1, j, k), beam) for k in range(1, levels) for j in range(n) for i in range(bays)]
     ends += [(at(i, j, k), at(i, j + 1, k), beam) for k in range(1, levels) for j in range(bays) for i in range(n)]
-    members = tuple(Member(f"m/{m}", "m", a, b, s, steel, HERE) for m, (a, b, s) in enumerate(ends))
+    members = [Member(f"m/{m}", "m", a, b, s, steel, HERE) for m, (a, b, s) in enumerate(ends)]
+    angle = find_section("L 100x100x10")
+    assert angle
+    for k in range(storeys):
+        for i, j in ((0, 0), (bays - 1, 0), (0, bays), (bays - 1, bays)):
+            for a, b in ((at(i, j, k), at(i + 1, j, k + 1)), (at(j, i, k), at(j, i + 1, k + 1))):
+                members.append(Member(f"b/{len(members)}", "b", a, b, angle, steel, HERE, joints=HINGED, bar=True))
     supports = tuple(Support(at(i, j, 0), (True,) * 6, HERE) for j in range(n) for i in range(n))
     ways = [(0.0, 0.0, -1.0), (1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.6, 0.0, -0.8)]
-    beams = tuple(range(columns, len(members)))
+    beams = tuple(range(columns, len(ends)))
     loads = tuple(
         LineLoad(f"C{c}", beams, ((START, 1e3 + 10 * c), (END, 2e3)), Direction(ways[c % 4]), False, "line", HERE)
         for c in range(cases)
@@ -60,7 +69,7 @@ def building(bays: int, storeys: int, cases: int) -> Project:
         for k in range(40)
     )
     units = ("kN", "m"), ("kN", "m", "mm", "MPa")
-    return Project("building", "", False, *units, nodes, members, supports, names, loads, combinations)
+    return Project("building", "", False, *units, nodes, tuple(members), supports, names, loads, combinations)
 
 
 def with_ties(frame: Project, bays: int, storeys: int, ties: int) -> Project:
@@ -69,13 +78,12 @@ def with_ties(frame: Project, bays: int, storeys: int, ties: int) -> Project:
     n = bays + 1
     angle, steel = find_section("L 100x100x10"), find_material("S355")
     assert angle and steel
-    hinged = (np.inf,) * 4 + (0.0, 0.0)
     more: list[Member] = []
     while len(more) < ties:
         foot = int((rng.integers(storeys) * n + rng.integers(n)) * n + rng.integers(bays))
         for a, b in ((foot, foot + n * n + 1), (foot + 1, foot + n * n)):
             more.append(
-                Member(f"t/{len(more)}", "t", a, b, angle, steel, HERE, joints=hinged * 2, bar=True, acts="tension")
+                Member(f"t/{len(more)}", "t", a, b, angle, steel, HERE, joints=HINGED, bar=True, acts="tension")
             )
     combinations = tuple(
         Combination(f"U{k}", tuple((c.name, float(rng.uniform(-1, 1.6))) for c in frame.cases), "", HERE)
@@ -84,7 +92,7 @@ def with_ties(frame: Project, bays: int, storeys: int, ties: int) -> Project:
     return replace(frame, members=frame.members + tuple(more), combinations=combinations)
 
 
-def main(bays: int = 12, storeys: int = 10, cases: int = 40, ties: int = 0) -> None:
+def main(bays: int = 12, storeys: int = 10, cases: int = 40, ties: int = 0, bent: int = 0) -> None:
     frame = building(bays, storeys, cases)
     if ties:
         frame = with_ties(frame, bays, storeys, ties)
@@ -117,6 +125,17 @@ def main(bays: int = 12, storeys: int = 10, cases: int = 40, ties: int = 0) -> N
     start = time.perf_counter()
     extremes(solution, [c.name for c in frame.combinations], np.arange(len(frame.members)))
     envelope = time.perf_counter() - start
+    if bent:
+        fifth = tuple(replace(c, factors=tuple((n, f / 5) for n, f in c.factors)) for c in frame.combinations[:bent])
+        prepared = solve.first_order(replace(frame, combinations=fifth), loads)
+        start = time.perf_counter()
+        second = solve.with_second_order(prepared, [c.name for c in frame.combinations[:bent]])
+        took = time.perf_counter() - start
+        low, high = min(second.critical.values()), max(second.critical.values())
+        print(
+            f"second order of {bent} combinations (critical factors {low:.3g} to {high:.3g}) "
+            f"{took:.2f} s = {took / bent / alone:.2f} x bare for each"
+        )
     print(
         f"{factor.backend()}: {len(frame.members)} members, {ties} of them one-way, "
         f"{6 * len(frame.nodes)} equations, {cases} cases; "

@@ -99,7 +99,7 @@ def freedoms(project: Project, mesh: Mesh, k: Floats, rigid: Floats, turned: Boo
 
 def assemble(mesh: Mesh, k: Floats, freedom: Freedoms, nodes: int) -> sparse.csr_matrix:
     """Stiffness of the frame (6 nodes, 6 nodes) from element stiffness (n, 12, 12) in global axes."""
-    index = element_freedoms(mesh)
+    index = element_freedoms(mesh).astype(np.int32)
     row = np.repeat(index, 12, axis=1).ravel()
     column = np.tile(index, (1, 12)).ravel()
     stiff = sparse.coo_matrix((k.ravel(), (row, column)), shape=(6 * nodes, 6 * nodes)).tocsr()

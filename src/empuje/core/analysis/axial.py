@@ -52,6 +52,9 @@ class Slack:
     C: Floats
     loose: NDArray[np.bool_]
 
+    def pick(self, results: slice) -> Slack:
+        return Slack(self.motion, self.C, self.loose[:, results])
+
 
 @dataclass(frozen=True)
 class Frame:
@@ -94,7 +97,8 @@ class Frame:
         N (pieces, points, results) [N].
         """
         pulled = self.slope.transpose(0, 1, 3, 2) @ (slopes * (N * self.weight[:, :, None])[:, None])
-        force = np.add.reduceat(pulled, self.first, axis=0) if len(self.first) else pulled
+        whole = len(self.first) == len(pulled)
+        force = pulled if whole else np.add.reduceat(pulled, self.first, axis=0)
         at_ends = self.strips.at_nodes(force[:, :, :4])
         nodes = self.equations.gather @ at_ends.reshape(-1, force.shape[-1])
         return State(nodes, force), at_ends

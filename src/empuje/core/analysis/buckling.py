@@ -17,8 +17,10 @@ from .axial import Frame, Slack, State
 
 Floats = NDArray[np.float64]
 MOST_STEPS = 120
-SURE = 1e-10
-"""Residual of an eigenvalue, as a share of it, at which it is taken."""
+SURE = 1e-6
+"""Residual of an eigenvalue, as a share of it, at which it is taken; its error is of the order of the square."""
+AT_A_TIME = 30_000
+"""Elements times results worked on at a time: every step keeps a state of each."""
 NO_COMPRESSION = 1e-9
 """Eigenvalues below this share of the largest in size are rounding, as is any below 1e-12: nothing is critical."""
 
@@ -29,6 +31,17 @@ def critical_loads(frame: Frame, N: Floats, slack: Slack | None, count: int = 1)
     N (pieces, points, results) [N] at the frame's points. Shapes have unit energy. Of shapes with the very same factor
     one may be found only.
     """
+    each = max(1, AT_A_TIME // max(len(frame.equations.mesh.length), 1))
+    blocks = [slice(i, i + each) for i in range(0, N.shape[-1], each)]
+    found = [_lowest(frame, N[..., b], slack.pick(b) if slack else None, count) for b in blocks]
+    shapes = [
+        State(np.hstack([s[i].nodes for _, s in found]), np.concatenate([s[i].inner for _, s in found], axis=-1))
+        for i in range(min(len(s) for _, s in found))
+    ]
+    return np.hstack([factor for factor, _ in found]), shapes
+
+
+def _lowest(frame: Frame, N: Floats, slack: Slack | None, count: int) -> tuple[Floats, list[State]]:
     results = N.shape[-1]
     eq = frame.equations
     random = np.random.default_rng(5)
@@ -46,9 +59,8 @@ def critical_loads(frame: Frame, N: Floats, slack: Slack | None, count: int = 1)
         basis.append((motion, force))
         force = frame.thrust(N, frame.slopes(motion))[0].scaled(-1.0)
         diagonal.append(force.times(motion))
-        for _ in range(2):
-            for v, Kv in basis:
-                force = force.plus(-force.times(v), Kv)
+        for v, Kv in basis:
+            force = force.plus(-force.times(v), Kv)
         motion = frame.yield_to(force, slack)
         size = np.sqrt(np.maximum(force.times(motion), 0.0))
         value, vector = _small_problem(diagonal, side)

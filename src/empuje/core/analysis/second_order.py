@@ -35,10 +35,10 @@ Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 STILL = 1e-9
 """N stands still when it changes by less than this share of the largest."""
-CLOSE = 1e-12
-"""Energy left in the equations, as a share of that at the start, at which they are solved."""
+ROUGH, CLOSE = 1e-4, 1e-12
+"""What is left of the equations, in the energy of K, at which they are solved for a first N, and for the last."""
 MOST_ROUNDS, MOST_STEPS = 100, 300
-AT_A_TIME = 30_000
+AT_A_TIME = 100_000
 """Elements times results worked on at a time."""
 
 
@@ -108,8 +108,11 @@ def _block(equations: Equations, solved: Solution, mix: Floats, parts: Parts | N
     local = equations.local
     constant1, now, N = -solved.end_force[:, 0] @ mix, mix, N1
     still = np.zeros_like(settled)
+    force = frame.thrust(N, w1)[0].scaled(0.0)
+    enough = np.full(len(settled), ROUGH)
     while True:
-        x, force, definite = conjugate_gradients(frame, N, frame.thrust(N, w1)[0].scaled(-1.0), slack, settled)
+        drive = frame.thrust(N, w1)[0].scaled(-1.0)
+        x, force, definite = conjugate_gradients(frame, N, drive, force, slack, settled, enough)
         settled &= definite
         linear = frame.yield_to(force, None)
         changed = still & False
@@ -126,7 +129,9 @@ def _block(equations: Equations, solved: Solution, mix: Floats, parts: Parts | N
         constant = -solved.end_force[:, 0] @ now - np.einsum("ej,ejr->er", local[:, 0], ends) - constant1
         before, N = N, N1 + constant[frame.element][:, None]
         move, rounds = np.abs(N - before).max(axis=(0, 1)), rounds + 1
-        still = (move <= STILL * np.abs(N).max(axis=(0, 1))) & ~changed
+        size = np.abs(N).max(axis=(0, 1))
+        still = (move <= STILL * size) & ~changed & (enough <= CLOSE)
+        enough = np.clip(1e-3 * move / np.where(size > 0, size, 1.0), CLOSE, 1e-3 * enough + CLOSE)
         if (still | ~settled).all() or rounds == MOST_ROUNDS:
             break
     added = State(linear.nodes, x.inner)
@@ -157,20 +162,22 @@ def _made_slack(parts: Parts, mix: Floats, loose: NDArray[np.bool_]) -> Floats:
 
 
 def conjugate_gradients(
-    frame: Frame, N: Floats, force: State, slack: Slack | None, wanted: NDArray[np.bool_]
+    frame: Frame, N: Floats, force: State, Kx: State, slack: Slack | None, wanted: NDArray[np.bool_], enough: Floats
 ) -> tuple[State, State, NDArray[np.bool_]]:
-    """x with (K + G) x = force for each wanted result, K x, and where K + G proved to be positive.
+    """x with (K + G) x = force for each wanted result, from a first guess of K x; K x; and where K + G proved positive.
 
-    Only K^-1 is at hand: K times a search direction follows from the same recurrence as the direction itself.
+    Only K^-1 is at hand: K times a search direction follows from the same recurrence as the direction itself. `enough`
+    (results,): the share of the force, in the energy of K, that may be left.
     """
-    results = len(wanted)
-    x = Kx = State(np.zeros_like(force.nodes), np.zeros_like(force.inner))
-    left, moved = force, frame.yield_to(force, slack)
+    first = force.times(frame.yield_to(force, slack))
+    x = frame.yield_to(Kx, slack)
+    left = force.plus(-1.0, Kx).plus(-1.0, frame.thrust(N, frame.slopes(x))[0])
+    moved = frame.yield_to(left, slack)
     way, Kway = moved, left
-    energy = first = left.times(moved)
-    definite = np.ones(results, bool)
+    energy = left.times(moved)
+    definite = np.ones(len(wanted), bool)
     for _ in range(MOST_STEPS):
-        busy = wanted & definite & (energy > CLOSE**2 * first)
+        busy = wanted & definite & (energy > enough**2 * first)
         if not busy.any():
             break
         pull = Kway.plus(1.0, frame.thrust(N, frame.slopes(way))[0])
@@ -184,7 +191,7 @@ def conjugate_gradients(
         turn = np.where(busy, after / np.where(busy, energy, 1.0), 0.0)
         energy = np.where(busy, after, energy)
         way, Kway = moved.plus(turn, way), left.plus(turn, Kway)
-    return x, Kx, definite & (energy <= (1e3 * CLOSE) ** 2 * first)
+    return x, Kx, definite & (energy <= (1e3 * enough) ** 2 * first)
 
 
 def as_added(

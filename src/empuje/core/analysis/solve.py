@@ -198,8 +198,10 @@ def respond(equations: Equations, loads: PlainLoads, columns: int) -> Solution:
     end_force = equations.local @ at_ends + held_ends
     pass_through_rigid_lengths(mesh, end_force)
     slip = joints.slip[:, :, None] * (joints.mix @ (equations.held[e] @ at_ends[e])) + own_slip
-    start = at_ends[:, :6].copy()
-    start[e] -= slip[:, :6]
+    start = at_ends[:, :6]
+    if len(e):
+        start = start.copy()
+        start[e] -= slip[:, :6]
 
     stands = freedom.held | (freedom.spring > 0)
     support_node = np.flatnonzero(stands.any(axis=1))

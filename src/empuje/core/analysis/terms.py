@@ -114,17 +114,19 @@ def _from_lines(mesh: Mesh, loads: PlainLoads) -> list[Found]:
     hit = b - a > 1e-12 * mesh.length[element]
     load, element = load[hit], element[hit]
     a, b, s0, s1 = (v[hit] for v in (a, b, s0, s1))
-    q0, q1 = loads.line_q0[load], loads.line_q1[load]
-    slope = (q1 - q0) / (s1 - s0)[:, None]
-    qa = q0 + slope * (mesh.s0[element] + a - s0)[:, None]
-    qb = q0 + slope * (mesh.s0[element] + b - s0)[:, None]
-    local = mesh.axes[element]
-    qa, qb, slope = (np.einsum("nij,nj->ni", local, q) for q in (qa, qb, slope))
     case = loads.line_case[load]
+    q0, q1 = loads.line_q0[load].T, loads.line_q1[load].T
+    begin, stretch = mesh.s0[element] - s0, 1 / (s1 - s0)
     out: list[Found] = []
     for lane in (AXIAL, ALONG_Y, ALONG_Z):
-        for order, at, value in ((0, a, qa), (1, a, slope), (0, b, -qb), (1, b, -slope)):
-            out.append((element, lane, order, at, case, value[:, lane]))
+        x, y, z = mesh.axes[:, lane].T[:, element]
+        start = x * q0[0] + y * q0[1] + z * q0[2]
+        slope = (x * q1[0] + y * q1[1] + z * q1[2] - start) * stretch
+        at_a, at_b = start + slope * (begin + a), start + slope * (begin + b)
+        # What makes q1 of q0 is rounding where the load is even.
+        slope = np.where(np.abs(at_b - at_a) > 1e-14 * np.abs(at_a), slope, 0.0)
+        for order, at, value in ((0, a, at_a), (1, a, slope), (0, b, -at_b), (1, b, -slope)):
+            out.append((element, lane, order, at, case, value))
     return out
 
 
