@@ -1,6 +1,7 @@
 """Tables beside the model file: the same frame as from runs and lists, and findings at their own rows."""
 
 import numpy as np
+import openpyxl
 import pytest
 
 from empuje.core.actions import plain_loads
@@ -76,7 +77,6 @@ def test_tables_say_what_the_model_file_would(tmp_path):
 
 
 def test_workbooks_are_read_like_csv(tmp_path):
-    openpyxl = pytest.importorskip("openpyxl")
     wanted = forces(write(tmp_path).project)
     book = openpyxl.Workbook()
     for row in NODES.splitlines():

@@ -86,10 +86,13 @@ class Frame:
 
     def motions(self, state: State) -> Floats:
         """Of ends and inner shapes (elements, 2, KINDS, results)."""
-        at_nodes = (self.equations.gather.T @ state.nodes).reshape(-1, 12, state.nodes.shape[1])
         out = state.inner.copy()
-        out[:, :, :4] += self.strips.ends(at_nodes)
+        out[:, :, :4] += self.strips.ends(self.at_ends(state))
         return out
+
+    def at_ends(self, state: State) -> Floats:
+        """The nodes' motions at the elements' ends, in member axes (elements, 12, results)."""
+        return np.asarray(self.equations.gather.T @ state.nodes).reshape(-1, 12, state.nodes.shape[1])
 
     def thrust(self, N: Floats, slopes: Floats) -> tuple[State, Floats]:
         """G x from N and w' at the points: the forces along a state, and those at element ends (elements, 12, results).

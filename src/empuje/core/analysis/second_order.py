@@ -13,7 +13,7 @@ torsion is Saint-Venant's (no torsional or lateral-torsional buckling).
 
 from __future__ import annotations
 
-from dataclasses import dataclass, fields, replace
+from dataclasses import dataclass, fields
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -25,7 +25,7 @@ from .beam_column import ENDS, TILT, build_strips
 from .buckling import critical_loads
 from .element import fast_to_nodes, pass_through_rigid_lengths
 from .equations import Equations
-from .one_way import slacks
+from .one_way import NOTHING_LEFT, slacks
 from .pieces import build_pieces
 
 if TYPE_CHECKING:
@@ -37,6 +37,7 @@ STILL = 1e-9
 """N stands still when it changes by less than this share of the largest."""
 ROUGH, CLOSE = 1e-4, 1e-12
 """What is left of the equations, in the energy of K, at which they are solved for a first N, and for the last."""
+NEAR_CRITICAL = 1.5
 MOST_ROUNDS, MOST_STEPS = 100, 300
 AT_A_TIME = 100_000
 """Elements times results worked on at a time."""
@@ -77,6 +78,12 @@ class Parts:
         C = self.force[:, -len(self.force) :]
         return (C + C.T) / 2
 
+    def stand_without(self, gone: NDArray[np.bool_]) -> bool:
+        """Whether the frame keeps some stiffness in every motion once these parts are gone."""
+        scale = 1 / np.sqrt(self.weight[gone])
+        left = scale[:, None] * self.C[np.ix_(gone, gone)] * scale
+        return not gone.any() or float(np.linalg.eigvalsh(left)[0]) > NOTHING_LEFT
+
 
 def second_order(equations: Equations, solved: Solution, mix: Floats, parts: Parts | None) -> Added:
     """The second-order answer to every result whose linear answer `mix` (columns, results) makes of solved columns."""
@@ -90,64 +97,86 @@ def in_blocks(equations: Equations, results: int) -> list[Ints]:
     return [np.arange(i, min(i + each, results)) for i in range(0, results, each)]
 
 
-def pulled_frame(
-    equations: Equations, solved: Solution, mix: Floats, parts: Parts | None
-) -> tuple[Frame, Floats, Floats, Slack | None]:
-    """The frame with N (pieces, points, results), w' (pieces, 2, points, results) and slack parts of linear results."""
+@dataclass(frozen=True)
+class Pulled:
+    """The frame under linear results: N (pieces, points, results) and w' (pieces, 2, points, results) at its points,
+    the parts gone slack, N at the elements' starts (elements, results), and which results leave a frame that stands
+    without its slack parts."""
+
+    frame: Frame
+    N: Floats
+    slopes: Floats
+    slack: Slack | None
+    constant: Floats
+    stands: NDArray[np.bool_]
+
+    def critical(self, N: Floats, count: int = 1) -> tuple[Floats, list[State]]:
+        """The lowest critical load factors (count, results) and shapes; 0 where the frame does not stand."""
+        factors, shapes = critical_loads(self.frame, N, self.slack, count)
+        return np.where(self.stands, factors, 0.0), shapes
+
+
+def pulled(equations: Equations, solved: Solution, mix: Floats, parts: Parts | None) -> Pulled:
+    """From linear results, which `mix` (columns, results) makes of solved columns; what is slack in it stays slack."""
     every = np.arange(len(equations.project.members))
     pieces = build_pieces(solved, every, mix, displacements=True)
     frame = build_frame(equations, build_strips(equations), pieces)
-    slack = None if parts is None else Slack(parts.motion, parts.C, mix[-len(parts.force) :] > 0)
-    return frame, *at_points(frame, pieces), slack
+    N, slopes = at_points(frame, pieces)
+    constant = -solved.end_force[:, 0] @ mix
+    if parts is None:
+        return Pulled(frame, N, slopes, None, constant, np.ones(mix.shape[1], bool))
+    loose = mix[-len(parts.force) :] != 0
+    stands = np.array([parts.stand_without(gone) for gone in loose.T])
+    return Pulled(frame, N, slopes, Slack(parts.motion, parts.C, loose & stands), constant, stands)
 
 
 def _block(equations: Equations, solved: Solution, mix: Floats, parts: Parts | None) -> Added:
-    frame, N1, w1, slack = pulled_frame(equations, solved, mix, parts)
-    critical = critical_loads(frame, N1, slack)[0][0]
-    settled, rounds = critical > 1, 0
-    local = equations.local
-    constant1, now, N = -solved.end_force[:, 0] @ mix, mix, N1
-    still = np.zeros_like(settled)
-    force = frame.thrust(N, w1)[0].scaled(0.0)
+    given = first = pulled(equations, solved, mix, parts)
+    frame, N, now = given.frame, given.N, mix
+    critical = given.critical(N)[0][0]
+    settled = critical > 1
+    force = frame.thrust(N, given.slopes)[0].scaled(0.0)
     enough = np.full(len(settled), ROUGH)
-    while True:
-        drive = frame.thrust(N, w1)[0].scaled(-1.0)
-        x, force, definite = conjugate_gradients(frame, N, drive, force, slack, settled, enough)
+    for _ in range(MOST_ROUNDS):
+        drive = frame.thrust(N, given.slopes)[0].scaled(-1.0)
+        x, force, definite = conjugate_gradients(frame, N, drive, force, given.slack, settled, enough)
         settled &= definite
         linear = frame.yield_to(force, None)
-        changed = still & False
-        if parts is not None and slack is not None:
-            now, settled = _slack_under(parts, mix, force, settled)
+        changed = np.zeros_like(settled)
+        if parts is not None and given.slack is not None:
+            now, stable = _slack_under(parts, mix, force, settled)
+            settled &= stable
             loose = now[-len(parts.force) :] > 0
-            changed = (loose != slack.loose).any(axis=0)
+            changed = (loose != given.slack.loose).any(axis=0) & settled
             if changed.any():
-                based = _made_slack(parts, mix, loose)
-                frame, N1, w1, slack = pulled_frame(equations, solved, based, parts)
-                slack = replace(slack, loose=loose) if slack else None
-                constant1 = -solved.end_force[:, 0] @ based
-        ends = (equations.gather.T @ linear.nodes).reshape(-1, 12, mix.shape[1])
-        constant = -solved.end_force[:, 0] @ now - np.einsum("ej,ejr->er", local[:, 0], ends) - constant1
-        before, N = N, N1 + constant[frame.element][:, None]
-        move, rounds = np.abs(N - before).max(axis=(0, 1)), rounds + 1
-        size = np.abs(N).max(axis=(0, 1))
+                given = pulled(equations, solved, _made_slack(parts, mix, loose & settled), parts)
+                frame = given.frame
+                settled &= given.stands
+        ends = frame.at_ends(linear)
+        constant = -solved.end_force[:, 0] @ now - np.einsum("ej,ejr->er", equations.local[:, 0], ends)
+        before, N = N, given.N + (constant - given.constant)[frame.element][:, None]
+        move, size = np.abs(N - before).max(axis=(0, 1)), np.abs(N).max(axis=(0, 1))
         still = (move <= STILL * size) & ~changed & (enough <= CLOSE)
         enough = np.clip(1e-3 * move / np.where(size > 0, size, 1.0), CLOSE, 1e-3 * enough + CLOSE)
-        if (still | ~settled).all() or rounds == MOST_ROUNDS:
+        if (still | ~settled).all():
             break
-    added = State(linear.nodes, x.inner)
-    pull = frame.thrust(N, w1 + frame.slopes(x))[1]
-    return as_added(frame, solved, added, pull, now[len(mix) - (len(parts.force) if parts else 0) :], critical,
-                  settled & still)  # fmt: skip
+    settled &= still
+    if settled.any() and (given is not first or (critical < NEAR_CRITICAL).any()):
+        # No load may drive the way the frame buckles in with its last axial forces and slack parts.
+        settled &= given.critical(N)[0][0] > 1
+    pull = frame.thrust(N, given.slopes + frame.slopes(x))[1]
+    slack = now[len(mix) - (len(parts.force) if parts else 0) :]
+    return as_added(frame, solved, State(linear.nodes, x.inner), pull, slack, critical, settled)
 
 
-def _slack_under(parts: Parts, mix: Floats, force: State, settled: Floats) -> tuple[Floats, Floats]:
-    """The columns' shares with the slacks under the loads and what the axial forces add to them."""
+def _slack_under(parts: Parts, mix: Floats, force: State, wanted: Floats) -> tuple[Floats, Floats]:
+    """The columns' shares with the slacks under the loads and what the axial forces add, and which results have any."""
     cases = len(mix) - len(parts.force)
     t = parts.force[:, :cases] @ mix[:cases] - parts.motion.T @ force.nodes
-    amount, failed = slacks(np.where(settled, t, 0.0), parts.C, parts.weight)
-    settled = settled.copy()
-    settled[[j for j, _ in failed]] = False
-    return np.vstack([mix[:cases], np.where(settled, amount, 0.0)]), settled
+    amount, failed = slacks(np.where(wanted, t, 0.0), parts.C, parts.weight)
+    stable = np.ones(mix.shape[1], bool)
+    stable[[j for j, _ in failed]] = False
+    return np.vstack([mix[:cases], np.where(wanted & stable, amount, 0.0)]), stable
 
 
 def _made_slack(parts: Parts, mix: Floats, loose: NDArray[np.bool_]) -> Floats:
@@ -157,7 +186,10 @@ def _made_slack(parts: Parts, mix: Floats, loose: NDArray[np.bool_]) -> Floats:
     amount = np.zeros_like(t)
     for r in range(t.shape[1]):
         gone = loose[:, r]
-        amount[gone, r] = np.linalg.solve(parts.C[np.ix_(gone, gone)], -t[gone, r])
+        if parts.stand_without(gone):
+            amount[gone, r] = np.linalg.solve(parts.C[np.ix_(gone, gone)], -t[gone, r])
+        else:
+            amount[gone, r] = 1.0
     return np.vstack([mix[:cases], amount])
 
 
@@ -200,7 +232,7 @@ def as_added(
     """What a state of all nodes, all parts acting, and of all inner shapes means for tables and drawings."""
     eq = frame.equations
     results = state.nodes.shape[1]
-    ends = (eq.gather.T @ state.nodes).reshape(-1, 12, results)
+    ends = frame.at_ends(state)
     end_force = eq.local @ ends + fast_to_nodes(eq.mesh, pull)
     at_nodes = eq.gather @ end_force.reshape(-1, results)
     reaction = -eq.freedom.spring.reshape(-1, 1) * state.nodes
@@ -227,7 +259,10 @@ def as_added(
 
 def beyond_critical(name: str, factor: float, place: Place) -> Finding:
     """What to say of a result without a second-order answer."""
-    if factor <= 1:
+    if factor == 0:
+        message = f"{name}: without the parts that go slack under it the frame has a motion that nothing resists"
+        remedy = "second order needs stiffness in every motion: add a member that acts both ways"
+    elif factor <= 1:
         message = f"{name} is beyond its elastic critical load: it buckles at {factor:.4g} of its loads"
         remedy = "stiffen or brace the frame; `empuje stability` draws how it buckles"
     else:

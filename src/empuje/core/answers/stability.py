@@ -7,8 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from ..analysis.buckling import critical_loads
-from ..analysis.second_order import as_added, in_blocks, pulled_frame
+from ..analysis.second_order import as_added, in_blocks, pulled
 from ..analysis.solve import Prepared, Solution, with_columns, with_second_order
 from .table import Column, Table
 
@@ -53,8 +52,8 @@ def stability(prepared: Prepared, names: list[str], shapes: int = 3) -> Stabilit
     equations, mix = prepared.equations, first.weights(names)
     factors = np.full((len(names), shapes), np.inf)
     for some in in_blocks(equations, len(names)):
-        frame, N, _, slack = pulled_frame(equations, first, mix[:, some], prepared.parts)
-        factors[some] = critical_loads(frame, N, slack, shapes)[0].T
+        given = pulled(equations, first, mix[:, some], prepared.parts)
+        factors[some] = given.critical(given.N, shapes)[0].T
     second = with_second_order(prepared, names)
     flat = np.linalg.norm(first.displacement[:, :2] @ mix, axis=1)
     node = flat.argmax(axis=0)
@@ -97,11 +96,11 @@ def buckled(prepared: Prepared, name: str, shape: int) -> tuple[Solution, float]
     """
     first = prepared.solution
     mix = first.weights([name])
-    frame, N, _, slack = pulled_frame(prepared.equations, first, mix, prepared.parts)
-    factors, states = critical_loads(frame, N, slack, shape)
-    if np.isinf(factors[shape - 1, 0]):
+    given = pulled(prepared.equations, first, mix, prepared.parts)
+    factors, states = given.critical(given.N, shape)
+    if len(states) < shape or not given.stands.all() or np.isinf(factors[shape - 1, 0]):
         raise LookupError(f"{name} has {int(np.isfinite(factors).sum())} buckling shapes")
     nothing = np.zeros((len(prepared.equations.mesh.length), 12, 1))
-    added = as_added(frame, first, states[shape - 1], nothing, np.zeros((0, 1)), factors[0], np.array([True]))
+    added = as_added(given.frame, first, states[shape - 1], nothing, np.zeros((0, 1)), factors[0], np.array([True]))
     alone = replace(first, mix=np.zeros_like(first.mix))
     return with_columns(alone, added, [name]), float(factors[shape - 1, 0])
