@@ -77,8 +77,8 @@ def closing_error(solution: Solution, names: list[str]) -> Floats:
     arm = max(float(np.abs(solution.project.xyz - solution.centre).max(initial=0)), 1e-3)
     scale = np.array([1, 1, 1, 1 / arm, 1 / arm, 1 / arm])[:, None]
     unbalanced = np.abs((applied + reaction) * scale).max(axis=0)
-    # Loads that cancel out still set the scale: take every support's own reaction too.
-    each = np.abs(solution.reaction @ weights)[:, :3].sum(axis=(0, 1))
+    # Loads that cancel out still set the scale, and so do slacks: take every support's own reaction to each of them.
+    each = np.abs(solution.reaction[:, :3]).sum(axis=(0, 1)) @ np.abs(weights)
     # A frame that settles or warms without resistance has nothing but rounding of stiffness times displacement.
     moved = np.abs(solution.displacement[:, :3] @ weights).max(axis=(0, 1), initial=0)
     resisted = 1e-6 * moved * float((solution.mesh.EA / solution.mesh.length).max(initial=0))
