@@ -58,6 +58,11 @@ class Equations:
         return to_nodes(self.mesh, self.turn, len(self.project.nodes))
 
     @cached_property
+    def spread(self) -> sparse.csr_matrix:
+        """Brings motions of nodes to the ends of elements (12 elements, 6 nodes)."""
+        return self.gather.T.tocsr()
+
+    @cached_property
     def reduced(self) -> sparse.csr_matrix:
         """The stiffness of the free motions."""
         if not self.project.diaphragms:
@@ -151,11 +156,12 @@ SOFTEST = 1e-13
 
 
 def _softest(matrix: sparse.csc_matrix, solver: Solve) -> float:
-    """About the smallest eigenvalue of a matrix with unit diagonal, by inverse iteration."""
-    x = np.random.default_rng(1).standard_normal(matrix.shape[0])
-    for _ in range(2):
-        x = solver(x / np.linalg.norm(x))
-        if not np.isfinite(x).all():
-            return 0.0
+    """About the smallest eigenvalue of a matrix with unit diagonal, by a step of inverse iteration.
+
+    So little as 1e-6 of a random vector along the softest motion outweighs all else next to a mechanism.
+    """
+    x = solver(np.random.default_rng(1).standard_normal(matrix.shape[0]))
+    if not np.isfinite(x).all():
+        return 0.0
     x /= np.linalg.norm(x)
     return float(x @ (matrix @ x))

@@ -8,6 +8,7 @@ One factorisation serves every case and every one-way part.
 from __future__ import annotations
 
 from dataclasses import dataclass, field, fields, replace
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,7 +24,7 @@ from .mechanism import loaded_hinges
 from .mesh import Mesh
 from .one_way import failures, one_way_forces, one_way_parts, slacks, stiffness_of, unit_slacks
 from .second_order import Added, Parts, beyond_critical, second_order
-from .terms import FreeStrains, Terms, build_terms, fixed_end_forces, free_strains, strained_ends
+from .terms import FreeStrains, Terms, add_strained_ends, build_terms, fixed_end_forces, free_strains
 
 __all__ = ["Solution", "Unstable", "solve"]
 Floats = NDArray[np.float64]
@@ -44,7 +45,8 @@ class Solution:
     displacement (nodes, 6, columns) [m, rad]; undefined (nodes, 6): no value there
     end_force (elements, 12, columns) and start_displacement (elements, 6, columns) in member axes
     reaction (supports, 6, columns) [N, N m], global; held (supports, 6)
-    support_node (supports,); centre (3,) [m] of the supports; applied (6, columns) about the centre
+    support_node (supports,); centre (3,) [m] of the supports
+    moment (6, results of second order): what axial forces on the deformed shape add to sums about the centre
     """
 
     project: Project
@@ -60,14 +62,20 @@ class Solution:
     held: NDArray[np.bool_]
     reaction: Floats
     centre: Floats
-    applied: Floats
     results: tuple[str, ...] = ()
     mix: Floats = field(default_factory=lambda: np.zeros((0, 0)))
     how_each: tuple[str, ...] = ()
     failed: dict[str, Finding] = field(default_factory=dict)
     bent_from: int | None = None
     slope: Floats = field(default_factory=lambda: np.zeros((0, 2, 0, 0)))
+    moment: Floats = field(default_factory=lambda: np.zeros((6, 0)))
     critical: dict[str, float] = field(default_factory=dict)
+
+    @cached_property
+    def applied(self) -> Floats:
+        """The resultants of all columns' loads about the centre (6, columns), from the loads themselves."""
+        columns = self.displacement.shape[2] - self.moment.shape[1]
+        return np.hstack([applied_totals(self.project, self.loads, self.centre, columns), self.moment])
 
     def how(self, names: list[str]) -> list[str]:
         """How each named result came about: "summed" from cases, analysed "as one", or by "second order"."""
@@ -156,7 +164,7 @@ def with_columns(solved: Solution, added: Added, names: list[str]) -> Solution:
         end_force=np.concatenate([solved.end_force, added.end_force], axis=2),
         start_displacement=np.concatenate([solved.start_displacement, added.start], axis=2),
         reaction=np.concatenate([solved.reaction, added.reaction[solved.support_node]], axis=2),
-        applied=np.hstack([solved.applied, added.moment]), mix=mix, bent_from=columns, slope=added.slope,
+        moment=added.moment, mix=mix, bent_from=columns, slope=added.slope,
         critical=dict(zip(names, added.critical.tolist(), strict=True)),
     )  # fmt: skip
 
@@ -170,8 +178,7 @@ def respond(equations: Equations, loads: PlainLoads, columns: int) -> Solution:
     clear = project.lengths - np.array([sum(m.offsets) for m in project.members])
     strains = free_strains(mesh, loads, expansion, clear, columns)
     held_ends = np.asarray(fixed_end_forces(mesh, terms).todense()).reshape(-1, 12, columns)
-    if len(loads.strain_case):
-        held_ends += strained_ends(mesh, strains)
+    add_strained_ends(mesh, strains, held_ends)
     e = joints.elements
     mixed = joints.mix @ held_ends[e]
     own_slip = joints.slip[:, :, None] * mixed
@@ -194,14 +201,13 @@ def respond(equations: Equations, loads: PlainLoads, columns: int) -> Solution:
     reaction = spring * (ground - u)
     reaction[fixed] = equations.stiff[fixed] @ u - right[fixed]
 
-    at_ends = (equations.gather.T @ u).reshape(-1, 12, columns)
-    end_force = equations.local @ at_ends + held_ends
+    at_ends = (equations.spread @ u).reshape(-1, 12, columns)
+    end_force = equations.local @ at_ends
+    end_force += held_ends
     pass_through_rigid_lengths(mesh, end_force)
     slip = joints.slip[:, :, None] * (joints.mix @ (equations.held[e] @ at_ends[e])) + own_slip
+    at_ends[e] -= slip
     start = at_ends[:, :6]
-    if len(e):
-        start = start.copy()
-        start[e] -= slip[:, :6]
 
     stands = freedom.held | (freedom.spring > 0)
     support_node = np.flatnonzero(stands.any(axis=1))
@@ -213,5 +219,4 @@ def respond(equations: Equations, loads: PlainLoads, columns: int) -> Solution:
     return Solution(
         project, loads, mesh, terms, strains, equations.global_axes(u.reshape(nodes, 6, columns)), freedom.undefined,
         end_force, start, support_node, np.hstack([shifts, turns]) > 0, reaction, centre,
-        applied_totals(project, loads, centre, columns),
     )  # fmt: skip

@@ -116,6 +116,7 @@ def _from_lines(mesh: Mesh, loads: PlainLoads) -> list[Found]:
     a, b, s0, s1 = (v[hit] for v in (a, b, s0, s1))
     case = loads.line_case[load]
     q0, q1 = loads.line_q0[load].T, loads.line_q1[load].T
+    stops = bool((b < mesh.length[element]).any())
     begin, stretch = mesh.s0[element] - s0, 1 / (s1 - s0)
     out: list[Found] = []
     for lane in (AXIAL, ALONG_Y, ALONG_Z):
@@ -125,8 +126,9 @@ def _from_lines(mesh: Mesh, loads: PlainLoads) -> list[Found]:
         at_a, at_b = start + slope * (begin + a), start + slope * (begin + b)
         # What makes q1 of q0 is rounding where the load is even.
         slope = np.where(np.abs(at_b - at_a) > 1e-14 * np.abs(at_a), slope, 0.0)
-        for order, at, value in ((0, a, at_a), (1, a, slope), (0, b, -at_b), (1, b, -slope)):
-            out.append((element, lane, order, at, case, value))
+        out += [(element, lane, 0, a, case, at_a), (element, lane, 1, a, case, slope)]
+        if stops:
+            out += [(element, lane, 0, b, case, -at_b), (element, lane, 1, b, case, -slope)]
     return out
 
 
@@ -149,16 +151,15 @@ def _from_points(mesh: Mesh, loads: PlainLoads) -> list[Found]:
     ]  # fmt: skip
 
 
-def strained_ends(mesh: Mesh, free: FreeStrains) -> Floats:
-    """End forces (elements, 12, cases) of elements whose both ends are held against their free strains."""
-    out = np.zeros((len(mesh.length), 12, free.stretch.shape[1]))
+def add_strained_ends(mesh: Mesh, free: FreeStrains, held_ends: Floats) -> None:
+    """Add to end forces (elements, 12, cases) those of elements whose both ends are held against their free strains."""
     for freedom, rigidity, strain, sign in (
         (0, mesh.EA, free.stretch, 1.0), (4, mesh.EIy, free.bend_z, -1.0), (5, mesh.EIz, free.bend_y, 1.0),
     ):  # fmt: skip
-        if strain.nnz:
-            out[:, freedom] = sign * rigidity[:, None] * strain.toarray()
-            out[:, freedom + 6] = -out[:, freedom]
-    return out
+        some = np.flatnonzero(np.diff(strain.indptr))
+        force = sign * rigidity[some, None] * strain[some].toarray()
+        held_ends[some, freedom] += force
+        held_ends[some, freedom + 6] -= force
 
 
 def fixed_end_forces(mesh: Mesh, terms: Terms) -> sparse.csr_matrix:
