@@ -249,3 +249,21 @@ def test_a_space_frame_turned_about_z(turn, size):
         assert np.abs(changes[:, 5] - Vy - N * slope_y).max() < 1e-9 * largest
         assert np.abs(My + E * SECTION.Iy * bend_y)[bends].max() < 1e-5 * largest
         assert np.abs(Mz - E * SECTION.Iz * bend_z)[bends].max() < 1e-5 * largest
+
+
+def test_a_plane_model_does_not_buckle_out_of_its_plane():
+    """A fixed column that is a hundred times weaker across the plane buckles at 4 pi^2 EI / L^2 in it."""
+    for roll, section in (
+        (0.0, replace(SECTION, Iz=SECTION.Iy / 100)),
+        (np.pi / 2, replace(SECTION, Iy=SECTION.Iz / 100)),
+    ):
+        inertia = max(section.Iy, section.Iz)
+        P = 4 * np.pi**2 * E * inertia / L**2 / 3
+        s = bent(
+            [(0, 0, 0), (0, 0, L)],
+            [(0, 1, {"section": section, "roll": roll})],
+            {0: FIXED, 1: held("x ry")},
+            [at_node(1, P)],
+            plane=True,
+        )
+        assert s.critical["U"] == pytest.approx(3.0, rel=1e-8)

@@ -87,6 +87,10 @@ def build_strips(equations: Equations) -> Strips:
             both = soft[some][:, :, None] & soft[some][:, None, :]
             block = np.where(both, held + spring[:, :, None] * np.eye(4), np.eye(4))
             inner[some, plane, :4, :4] = np.where(both, np.linalg.inv(block), 0.0)
+        if equations.project.plane:
+            # A plane model neither moves nor buckles out of its plane.
+            across = np.abs(mesh.axes[:, 2 - plane, 1]) > 0.5
+            slope[across, plane], inner[across, plane] = 0.0, 0.0
     inner[~bends] = 0.0
     e = joints.elements
     bent = np.eye(12) - joints.slip[:, :, None] * (joints.mix @ equations.held[e])
