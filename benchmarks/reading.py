@@ -29,6 +29,10 @@ material = "S355"
 [members.beams]
 section = "IPE 400"
 material = "S355"
+[members.braces]
+section = "L 100x100x10"
+material = "S355"
+bar = true
 """
 
 
@@ -37,7 +41,7 @@ def write(folder: Path, bays: int, storeys: int, cases: int) -> Path:
     frame = building(bays, storeys, cases)
     rows = ["name,x,y,z", *(",".join([n.name, *map(repr, n.xyz)]) for n in frame.nodes)]
     (folder / "nodes.csv").write_text("\n".join(rows), encoding="utf-8")
-    names = {"HEB 300": "columns", "IPE 400": "beams"}
+    names = {"HEB 300": "columns", "IPE 400": "beams", "L 100x100x10": "braces"}
     rows = ["family,name,start,end"]
     for i, m in enumerate(frame.members):
         rows.append(f"{names[m.section.name]},{i},{frame.nodes[m.start].name},{frame.nodes[m.end].name}")

@@ -191,7 +191,7 @@ def solve(model: Model, names: list[str]) -> tuple[Solution, list[str]]:
 
     loads, _ = plain_loads(model.project)
     with refusing_mechanisms(model):
-        solution = solved(model.project, loads)
+        solution = solved(model.project, loads, names)
     for finding in result_findings(solution):
         say(str(finding))
     return solution, standing(solution, names)

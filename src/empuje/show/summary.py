@@ -84,7 +84,7 @@ def summary(
 ) -> str:
     """The summary as Markdown."""
     project = solution.project
-    every = [n for n in (*project.case_names, *(c.name for c in project.combinations)) if n not in solution.failed]
+    every = [n for n in solution.results if n not in solution.failed]
     worst = float(closing_error(solution, every).max(initial=0))
     out = [f"# {project.title or project.file}\n"]
     how = " ".join(HOW[how] for how in dict.fromkeys(solution.how(every)))

@@ -36,6 +36,8 @@ def with_axial_forces(solution: Solution, pieces: Pieces, weights: Floats, bent:
     f0 = solution.end_force[element, :6] @ _only(weights, first)[:, bent]
     s = pieces.start - mesh.s0[element]
     whole = mesh.length[element]
+    # A bar stays straight for its axial force: what it sags under its own cross loads is left alone.
+    bars = np.array([m.bar for m in solution.project.members], bool)[mesh.member[element]]
     power = np.arange(1, POWERS)
     for plane, (v, r, sign, GA) in enumerate(((2, 4, 1.0, mesh.GAz), (1, 5, -1.0, mesh.GAy))):
         own = in_powers(slope[:, plane], s, whole)
@@ -46,6 +48,7 @@ def with_axial_forces(solution: Solution, pieces: Pieces, weights: Floats, bent:
         w[:, 1 : SLOPES + 1] += own / np.arange(1, SLOPES + 1)[:, None]
         shape[:, v, :, bent] = w.transpose(2, 0, 1)
         rise = w[:, 1:] * power[:, None]
+        rise[bars] = _chord(w, pieces.length, element, whole)[bars]
         N = force[:, 0, :N_POWERS][:, :, bent]
         pull = np.zeros((len(s), POWERS, len(bent)))
         for i in range(N_POWERS):
@@ -74,6 +77,16 @@ def _only(weights: Floats, first: int) -> Floats:
     """The shares of what axial forces add, without all else."""
     out = np.zeros_like(weights)
     out[first:] = weights[first:]
+    return out
+
+
+def _chord(w: Floats, length: Floats, element: NDArray[np.intp], whole: Floats) -> Floats:
+    """The slope of each element's chord, as polynomials that are constant (n, powers, results)."""
+    gain = np.einsum("nkr,nk->nr", w[:, 1:], length[:, None] ** np.arange(1, w.shape[1]))
+    first = np.append(True, np.diff(element) != 0)
+    total = np.add.reduceat(gain, np.flatnonzero(first), axis=0)[np.cumsum(first) - 1]
+    out = np.zeros((len(w), w.shape[1] - 1, w.shape[2]))
+    out[:, 0] = total / whole[:, None]
     return out
 
 

@@ -7,6 +7,7 @@ One factorisation serves every case and every one-way part.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field, fields, replace
 from functools import cached_property
 
@@ -95,15 +96,25 @@ class Prepared:
     parts: Parts | None
 
 
-def solve(project: Project, loads: PlainLoads) -> Solution:
+def solve(project: Project, loads: PlainLoads, wanted: Sequence[str] | None = None) -> Solution:
     """Displacements, reactions and member end forces of every case; slacks of one-way parts under every result; what
-    axial forces add to results of second order.
+    axial forces add to results of second order. Of these, only those wanted, where that is said, are in the solution.
 
     Raises Unstable where the frame is a mechanism even with all one-way parts acting.
     """
     prepared = first_order(project, loads)
+    first = prepared.solution
     bent = [c.name for c in project.combinations if project.is_second_order(c)]
-    return with_second_order(prepared, [n for n in bent if n not in prepared.solution.failed])
+    if wanted is not None:
+        left_out = set(bent) - set(wanted)
+        kept = [i for i, r in enumerate(first.results) if r not in left_out]
+        bent = [n for n in bent if n in wanted]
+        first = replace(
+            first, results=tuple(first.results[i] for i in kept), mix=first.mix[:, kept],
+            how_each=tuple(first.how_each[i] for i in kept),
+        )  # fmt: skip
+        prepared = replace(prepared, solution=first)
+    return with_second_order(prepared, [n for n in bent if n not in first.failed])
 
 
 def first_order(project: Project, loads: PlainLoads) -> Prepared:
