@@ -20,10 +20,7 @@ def read_diaphragms(model: Entry, names: Names, nodes_of: list[Node], supports: 
         if patterns is None:
             continue
         nodes, missed = names.select_nodes(patterns)
-        for pattern in missed:
-            if not names.excused(pattern):
-                entry.error("matches-nothing", f"diaphragm {name}: no node is called {pattern}", names.like(pattern),
-                            "nodes")  # fmt: skip
+        names.report(entry, missed, "nodes", f"diaphragm {name}: no node")
         if len(nodes) < 2:
             if not missed:
                 entry.error("bad-diaphragm", f"diaphragm {name} has one node only", "name all nodes of the floor")

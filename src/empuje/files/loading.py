@@ -117,9 +117,7 @@ def _load(entry: Entry, case: str, names: Names, plane: bool) -> list[DescribedL
     if patterns is None:
         return []
     nodes, members, missed = names.select(patterns)
-    for pattern in missed:
-        if not names.excused(pattern):
-            entry.error("matches-nothing", f"{entry.what}: nothing is called {pattern}", names.like(pattern), "on")
+    names.report(entry, missed, "on", f"{entry.what}: nothing")
     if nodes and members:
         entry.error("mixed-on", f"{entry.what} is on nodes and on members", "write two loads", "on")
         return []

@@ -12,12 +12,16 @@ import re
 from collections.abc import Callable, Sequence
 from fnmatch import translate
 from functools import cached_property
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..core.model.findings import nearest
 from ..core.model.frame import Member, Node
+
+if TYPE_CHECKING:
+    from .entry import Entry
 
 GLOB = re.compile(r"[*?\[]")
 
@@ -163,6 +167,12 @@ class Names:
         return bool(self.unread) and bool(
             pick([family], self.unread)[0] or (not rest and pick([bare], self.crossings)[0])
         )
+
+    def report(self, entry: Entry, missed: Sequence[str], key: str, what: str) -> None:
+        """A finding on the entry for each pattern that matched nothing; `what` begins it: "support: no node"."""
+        for pattern in missed:
+            if not self.excused(pattern):
+                entry.error("matches-nothing", f"{what} is called {pattern}", self.like(pattern), key)
 
     def like(self, pattern: str) -> str:
         """A remedy for a selector that matches nothing."""

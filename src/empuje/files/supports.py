@@ -35,9 +35,7 @@ def read_supports(
         if patterns is None:
             continue
         nodes, missed = names.select_nodes(patterns)
-        for pattern in missed:
-            if not names.excused(pattern):
-                entry.error("matches-nothing", f"support: no node is called {pattern}", names.like(pattern), "at")
+        names.report(entry, missed, "at", "support: no node")
         if held is not None and spring is not None:
             lift = entry.flag("lift")
             if lift and not (held[2] or spring[2]):

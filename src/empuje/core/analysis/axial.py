@@ -34,6 +34,12 @@ class State:
     def scaled(self, factor: Floats | float) -> State:
         return State(self.nodes * factor, self.inner * factor)
 
+    def add(self, factor: Floats | float, other: State, spare: State) -> None:
+        """Adds to this very state; `spare` is written over. Large arrays are dear to make."""
+        for own, more, room in ((self.nodes, other.nodes, spare.nodes), (self.inner, other.inner, spare.inner)):
+            np.multiply(more, factor, out=room)
+            np.add(own, room, out=own)
+
     def plus(self, factor: Floats | float, other: State) -> State:
         return State(self.nodes + factor * other.nodes, self.inner + factor * other.inner)
 

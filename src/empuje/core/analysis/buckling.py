@@ -17,7 +17,7 @@ from .axial import Frame, Slack, State
 
 Floats = NDArray[np.float64]
 MOST_STEPS = 120
-SURE = 1e-6
+SURE = 1e-5
 """Residual of an eigenvalue, as a share of it, at which it is taken; its error is of the order of the square."""
 AT_A_TIME = 30_000
 """Elements times results worked on at a time: every step keeps a state of each."""
@@ -50,6 +50,7 @@ def _lowest(frame: Frame, N: Floats, slack: Slack | None, count: int) -> tuple[F
     force = State(*(np.repeat(random.standard_normal(shape), results, axis=-1) for shape in (nodes, inner)))
     motion = frame.yield_to(force, slack)
     size = np.sqrt(np.maximum(force.times(motion), 0.0))
+    spare = force.scaled(0.0)
     basis: list[tuple[State, State]] = []
     diagonal: list[Floats] = []
     side: list[Floats] = []
@@ -60,7 +61,7 @@ def _lowest(frame: Frame, N: Floats, slack: Slack | None, count: int) -> tuple[F
         force = frame.thrust(N, frame.slopes(motion))[0].scaled(-1.0)
         diagonal.append(force.times(motion))
         for v, Kv in basis:
-            force = force.plus(-force.times(v), Kv)
+            force.add(-force.times(v), Kv, spare)
         motion = frame.yield_to(force, slack)
         size = np.sqrt(np.maximum(force.times(motion), 0.0))
         value, vector = _small_problem(diagonal, side)

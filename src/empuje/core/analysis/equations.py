@@ -102,7 +102,9 @@ def build_equations(project: Project) -> Equations:
     turn = ends_from_nodes(mesh, axes)
     back = turn.transpose(0, 2, 1)
     at_nodes = back @ local @ turn
-    scale = np.einsum("nii->ni", back @ held @ turn)
+    scale = np.einsum("nii->ni", at_nodes).copy()
+    e = joints.elements
+    scale[e] = np.einsum("nii->ni", back[e] @ held[e] @ turn[e])
     freedom = freedoms(project, mesh, at_nodes, scale, turned)
     moving = loose_members(project, mesh, joints.loose) or free_motions(project, mesh, freedom, axes)
     if moving:

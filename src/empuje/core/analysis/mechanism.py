@@ -45,8 +45,8 @@ def loose_members(project: Project, mesh: Mesh, elements: NDArray[np.intp]) -> l
 def free_motions(project: Project, mesh: Mesh, freedom: Freedoms, axes: Floats) -> list[Finding]:
     """Parts that their supports leave free to move as a rigid body; plain geometry of the supports."""
     n = len(project.nodes)
-    floors = [(floor.nodes[0], node) for floor in project.diaphragms for node in floor.nodes]
-    near, far = np.array([*zip(mesh.start, mesh.end, strict=True), *floors], np.intp).reshape(-1, 2).T
+    floors = np.array([(f.nodes[0], node) for f in project.diaphragms for node in f.nodes], np.intp).reshape(-1, 2)
+    near, far = np.append(mesh.start, floors[:, 0]), np.append(mesh.end, floors[:, 1])
     links = sparse.coo_matrix((np.ones(len(near)), (near, far)), shape=(n, n))
     count, part = csgraph.connected_components(links, directed=False)
     used = freedom.active.any(axis=1)

@@ -106,11 +106,13 @@ def _linear_pieces(solution: Solution, members: Ints, weights: Floats, displacem
     }  # fmt: skip
     f0 = (solution.end_force[elements, :6] @ weights)[piece_of]
     u0 = (solution.start_displacement[elements] @ weights)[piece_of] if displacements else None
-    # Bending that axial forces add is no cubic: it is put on afterwards.
-    plain = weights.copy()
-    plain[solution.bent_from or len(weights) :] = 0.0
-    f1 = (solution.end_force[elements, :6] @ plain)[piece_of] if displacements else f0
-    u1 = (solution.start_displacement[elements] @ plain)[piece_of] if displacements else None
+    f1, u1 = f0, u0
+    if displacements and solution.bent_from is not None:
+        # Bending that axial forces add is no cubic: it is put on afterwards.
+        plain = weights.copy()
+        plain[solution.bent_from :] = 0.0
+        f1 = (solution.end_force[elements, :6] @ plain)[piece_of]
+        u1 = (solution.start_displacement[elements] @ plain)[piece_of]
     results = weights.shape[1]
     force = np.zeros((len(s), 6, 4, results))
     shape = np.zeros((len(s), 6, 6, results)) if displacements else None

@@ -202,27 +202,31 @@ def conjugate_gradients(
     (results,): the share of the force, in the energy of K, that may be left.
     """
     first = force.times(frame.yield_to(force, slack))
-    x = frame.yield_to(Kx, slack)
+    x, Kx = frame.yield_to(Kx, slack), Kx.scaled(1.0)
     left = force.plus(-1.0, Kx).plus(-1.0, frame.thrust(N, frame.slopes(x))[0])
     moved = frame.yield_to(left, slack)
-    way, Kway = moved, left
+    way, Kway, spare = moved, left.scaled(1.0), left.scaled(0.0)
     energy = left.times(moved)
     definite = np.ones(len(wanted), bool)
     for _ in range(MOST_STEPS):
         busy = wanted & definite & (energy > enough**2 * first)
         if not busy.any():
             break
-        pull = Kway.plus(1.0, frame.thrust(N, frame.slopes(way))[0])
+        pull = frame.thrust(N, frame.slopes(way))[0]
+        pull.add(1.0, Kway, spare)
         work = pull.times(way)
         definite &= ~busy | (work > 0)
         busy &= definite
         step = np.where(busy, energy / np.where(busy, work, 1.0), 0.0)
-        x, Kx, left = x.plus(step, way), Kx.plus(step, Kway), left.plus(-step, pull)
+        x.add(step, way, spare)
+        Kx.add(step, Kway, spare)
+        left.add(-step, pull, spare)
         moved = frame.yield_to(left, slack)
         after = left.times(moved)
         turn = np.where(busy, after / np.where(busy, energy, 1.0), 0.0)
         energy = np.where(busy, after, energy)
-        way, Kway = moved.plus(turn, way), left.plus(turn, Kway)
+        moved.add(turn, way, spare)
+        way, Kway = moved, left.plus(turn, Kway)
     return x, Kx, definite & (energy <= (1e3 * enough) ** 2 * first)
 
 
@@ -264,7 +268,7 @@ def beyond_critical(name: str, factor: float, place: Place) -> Finding:
         remedy = "second order needs stiffness in every motion: add a member that acts both ways"
     elif factor <= 1:
         message = f"{name} is beyond its elastic critical load: it buckles at {factor:.4g} of its loads"
-        remedy = "stiffen or brace the frame; `empuje stability` draws how it buckles"
+        remedy = "stiffen or brace the frame; `empuje draw MODEL buckled` shows how it buckles"
     else:
         message = (
             f"{name} has no second-order answer: its displacements and axial forces drive each other up without end"

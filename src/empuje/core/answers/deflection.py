@@ -17,7 +17,6 @@ from .table import Column, Table, how_column
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
-AGAINST = ("chord", "start", "end")
 
 
 def deflections(

@@ -38,7 +38,8 @@ def extremes(solution: Solution, names: list[str], members: Ints) -> Extremes:
     """Exact extremes of N Vy Vz T My Mz over the named cases and combinations, with the other five forces."""
     weights = solution.weights(names)
     pieces_each = 2 + len(solution.terms.a) / max(len(solution.mesh.member), 1)
-    block = max(1, int(BLOCK / (24 * pieces_each * max(len(names), 1))))
+    coefficients = 24 if solution.bent_from is None else 168
+    block = max(1, int(BLOCK / (coefficients * pieces_each * max(len(names), 1))))
     parts = []
     for i in range(0, len(members), block):
         parts.append(_block(build_pieces(solution, members[i : i + block], weights)))

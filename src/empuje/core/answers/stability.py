@@ -36,13 +36,13 @@ class Stability:
         return self.second / self.first
 
     def needs_second_order(self) -> list[str]:
-        """For each result which criteria ask for second order, "" where none does."""
+        """For each result whether it is needed, and by which criterion."""
         out = []
         for factor, growth in zip(self.factors[:, 0], self.growth, strict=True):
-            words = ["beyond critical"] if factor <= 1 else []
-            words += [f"alpha_cr < {ENOUGH:g}"] if 1 < factor < ENOUGH else []
+            words = [f"alpha_cr < {ENOUGH:g}"] if factor < ENOUGH else []
             words += [f"drift > {MOST_GROWTH:g}"] if growth > MOST_GROWTH else []
-            out.append(", ".join(words))
+            needed = f"needed: {', '.join(words)}" if words else "not needed"
+            out.append("none: beyond critical" if factor <= 1 else needed)
         return out
 
 
@@ -74,7 +74,6 @@ def stability_table(found: Stability, solution: Solution) -> Table:
         for i, f in enumerate(found.factors.T)
     ]
     nowhere = np.isnan(found.first)
-    asks = found.needs_second_order()
     return Table(
         "stability",
         (
@@ -84,7 +83,7 @@ def stability_table(found: Stability, solution: Solution) -> Table:
             Column("u first", "displacement", found.first),
             Column("u second", "displacement", found.second),
             Column("second/first", "factor", found.growth),
-            Column("second order", "text", [f"needed: {a}" if a else "not needed" for a in asks]),
+            Column("second order", "text", found.needs_second_order()),
         ),
     )
 
