@@ -11,6 +11,7 @@ import sys
 from importlib.resources import files
 from pathlib import Path
 
+import numpy as np
 import pytest
 
 from empuje.cli import main
@@ -223,6 +224,11 @@ def test_python_gives_tables_with_units(model):
     assert len(solution.forces(on="rafters/1/*", under="U1", at=["0%", 2.5])) == 4
     assert solution.displacements(on="A1@eave", under="W")["ux [mm]"].iloc[0] > 0
     assert set(solution.loads(under="G")["case"]) == {"G"}
+    ends = solution.deflections(on="rafters/1/*", under="U1", against="start", at=["0%"])
+    assert len(ends) == 2 and np.abs(ends["across [mm]"]).max() < 1e-12
+    assert len(solution.deflections(on="rafters", under="strength")) == 8
+    stable = empuje.stability(empuje.read(model), under="strength")
+    assert (stable["alpha_cr"] > 1).all() and list(stable["case"]) == ["U1", "U2"]
     model.write_text(PORTAL.replace("HEB 200", "HEB 205"), encoding="utf-8")
     with pytest.raises(empuje.ModelError, match="HEB 200"):
         empuje.read(model)

@@ -309,6 +309,12 @@ def held(words):
     return tuple(f in words.split() for f in ("x", "y", "z", "rx", "ry", "rz"))
 
 
+def _stability_sway(thrust, EI):
+    """Sway stiffness of a post whose ends do not turn: P k / (2 tan(kL/2) - kL), 12 EI/L^3 without thrust."""
+    k = math.sqrt(thrust / EI)
+    return thrust * k / (2 * math.tan(k * L / 2) - k * L)
+
+
 def stability():
     column = [(0, 0, 0), (0, 0, L)]
     weak = E * SECTION.Iz
@@ -346,6 +352,43 @@ def stability():
         euler / (1 + euler / (G * 2e-4)),
         s.critical["U"] * 1e5,
         1e-9,
+    )
+    c = 3 * weak / L
+    root = brentq(lambda v: math.tan(v) + 2 * weak / (c * L) * v, math.pi / 2 + 1e-9, math.pi)
+    sprung = {"joints": ((np.inf,) * 5 + (c,)) * 2}
+    s = answer(column, [(0, 1, sprung)], {0: FIXED, 1: held("x y rx ry rz")}, [at_node(1, 1e5)], bent=True, plane=False)
+    yield (
+        "column with rotational springs c at both ends",
+        GERE + ", 2.3",
+        "critical load",
+        (2 * root / L) ** 2 * weak,
+        s.critical["U"] * 1e5,
+        1e-7,
+    )
+    four = [(x, y, z) for z in (0, L) for x, y in ((0, 0), (5, 0), (5, 4), (0, 4))]
+    floor = [Diaphragm("f", (4, 5, 6, 7), HERE)]
+    loads = [at_node(n, f * 1e5) for n, f in zip(range(4, 8), (0.4, 2.0, 0.7, 0.9), strict=True)]
+    feet = dict.fromkeys(range(4), FIXED)
+    tops = dict.fromkeys(range(4, 8), held("rx ry"))
+    s = answer(four, [(i, i + 4) for i in range(4)], feet | tops, loads, bent=True, floors=floor, plane=False)
+    shares, (x, y) = np.array([0.4, 2.0, 0.7, 0.9]) * 1e5, np.array(four[:4])[:, :2].T
+
+    def left(factor):
+        """The least eigenvalue of the floor's stiffness in y, rz and x."""
+        ky, kx = (np.array([_stability_sway(factor * f, rigidity) for f in shares]) for rigidity in (weak, EI))
+        plan = np.array(
+            [[ky.sum(), ky @ x, 0], [ky @ x, ky @ x**2 + kx @ y**2 + 4 * GJ / L, -(kx @ y)], [0, -(kx @ y), kx.sum()]]
+        )
+        return np.linalg.eigvalsh(plan)[0]
+
+    lowest = brentq(left, 1.0, 20.0)
+    yield (
+        "rigid floor on four posts with different loads",
+        "stability functions",
+        "load factor",
+        lowest,
+        s.critical["U"],
+        1e-7,
     )
     xyz = [(0, 0, 0), (0, 0, 4), (6, 0, 4), (6, 0, 0)]
     post, girder = {"section": STIFF, "roll": math.pi / 2}, {"section": STIFF}
