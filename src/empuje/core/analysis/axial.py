@@ -98,7 +98,7 @@ class Frame:
 
     def at_ends(self, state: State) -> Floats:
         """The nodes' motions at the elements' ends, in member axes (elements, 12, results)."""
-        return np.asarray(self.equations.spread @ state.nodes).reshape(-1, 12, state.nodes.shape[1])
+        return self.equations.ends(state.nodes)
 
     def thrust(self, N: Floats, slopes: Floats) -> tuple[State, Floats]:
         """G x from N and w' at the points: the forces along a state, and those at element ends (elements, 12, results).

@@ -75,6 +75,10 @@ class Equations:
         """From forces along the free motions (free, columns) to these motions. Raises Unstable for a mechanism."""
         return _factorised(self)
 
+    def ends(self, u: Floats) -> Floats:
+        """The nodes' motions u (6 nodes, columns) at the elements' ends, in member axes (elements, 12, columns)."""
+        return np.asarray(self.spread @ u).reshape(-1, 12, u.shape[1])
+
     def motion(self, free: Floats) -> Floats:
         """The motion of every node (nodes, 6) in global axes that a motion of the free freedoms (free,) brings."""
         return self.global_axes((self.follow @ free).reshape(-1, 6, 1))[:, :, 0]

@@ -14,6 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from ..model.frame import Member
 from ..model.project import Project
 
 Ints = NDArray[np.intp]
@@ -87,19 +88,37 @@ def build_mesh(project: Project) -> Mesh:
     joint[first[:-1] + (offset[:, 0] > 0), :6] = of_member[:, :6]
     joint[last - (offset[:, 1] > 0), 6:] = of_member[:, 6:]
 
-    def per_member(values: list[float]) -> Floats:
-        return np.array(values, float)[member]
-
-    def shear_stiffness(area: str) -> Floats:
-        return per_member([m.material.G * getattr(m.section, area) if m.shear else np.inf for m in project.members])
-
-    parts = [(m.section, m.material, m.bar) for m in project.members]
+    # Members that share section, material and kind share their rigidities.
+    like: dict[tuple, int] = {}
+    which = [like.setdefault((id(m.section), id(m.material), m.bar, m.shear), i) for i, m in enumerate(project.members)]
+    table = np.zeros((n, 6))
+    for i in like.values():
+        table[i] = _rigidities(project.members[i])
+    EA, EIy, EIz, GJ, GAy, GAz = table[np.array(which, np.intp)[member]].T.copy()
+    arms = np.column_stack([arm, end_arm])
     return Mesh(
-        first, member, node, end, s0, s1 - s0, project.axes[member],
-        EA=per_member([mat.E * sec.A for sec, mat, _ in parts]),
-        EIy=per_member([mat.E * sec.Iy for sec, mat, _ in parts]),
-        EIz=per_member([mat.E * sec.Iz for sec, mat, _ in parts]),
-        GJ=per_member([0.0 if bar else mat.G * sec.J for sec, mat, bar in parts]),
-        GAy=shear_stiffness("Ay"), GAz=shear_stiffness("Az"), joint=joint,
-        rigid=node == end, arm=np.column_stack([arm, end_arm]),
-    )  # fmt: skip
+        first,
+        member,
+        node,
+        end,
+        s0,
+        s1 - s0,
+        project.axes[member],
+        EA,
+        EIy,
+        EIz,
+        GJ,
+        GAy,
+        GAz,
+        joint,
+        node == end,
+        arms,
+    )
+
+
+def _rigidities(member: Member) -> tuple[float, ...]:
+    """EA [N], EIy, EIz, GJ [N m2], GAy, GAz [N]: no torsion in a bar, no shear strain unless asked for."""
+    section, material = member.section, member.material
+    sheared = [material.G * (area or np.inf) if member.shear else np.inf for area in (section.Ay, section.Az)]
+    twist = 0.0 if member.bar else material.G * section.J
+    return (material.E * section.A, material.E * section.Iy, material.E * section.Iz, twist, *sheared)

@@ -212,7 +212,7 @@ def respond(equations: Equations, loads: PlainLoads, columns: int) -> Solution:
     reaction = spring * (ground - u)
     reaction[fixed] = equations.stiff[fixed] @ u - right[fixed]
 
-    at_ends = (equations.spread @ u).reshape(-1, 12, columns)
+    at_ends = equations.ends(u)
     end_force = equations.local @ at_ends
     end_force += held_ends
     pass_through_rigid_lengths(mesh, end_force)

@@ -81,15 +81,27 @@ def build_terms(mesh: Mesh, loads: PlainLoads, cases: int) -> Terms:
     found = [_sifted(mesh, f) for f in (*_from_lines(mesh, loads), *_from_points(mesh, loads))]
     kind, a, case, value = (np.concatenate([f[i] for f in found]) for i in range(4))
     # One row for each different (element, lane, order, a): cases that load alike share their terms.
-    sort = np.lexsort((a, kind)) if a.any() else np.argsort(kind, kind="stable")
-    kind, a, case, value = kind[sort], a[sort], case[sort], value[sort]
+    row, kinds, starts = _rows(kind, a, 16 * len(mesh.length))
+    element, rest = np.divmod(kinds, 16)
+    lane, order = np.divmod(rest, 4)
+    shape = (len(kinds), cases)
+    return Terms(element, lane, order - 2, starts, sparse.csr_matrix((value, (row, case)), shape=shape))
+
+
+def _rows(kind: Ints, a: Floats, most: int) -> tuple[Ints, Ints, Floats]:
+    """The place of each pair (kind < most, a) among the different ones in order, and these."""
+    if not a.any():  # the usual case, without sorting: every load begins where its element does
+        there = np.zeros(most, bool)
+        there[kind] = True
+        kinds = np.flatnonzero(there)
+        return (np.cumsum(there) - 1)[kind], kinds, np.zeros(len(kinds))
+    sort = np.lexsort((a, kind))
+    kind, a = kind[sort], a[sort]
     new = np.ones(len(kind), bool)
     new[1:] = (np.diff(kind) != 0) | (np.diff(a) != 0)
-    row = np.cumsum(new) - 1
-    shape = (int(new.sum()), cases)
-    element, rest = np.divmod(kind[new], 16)
-    lane, order = np.divmod(rest, 4)
-    return Terms(element, lane, order - 2, a[new], sparse.csr_matrix((value, (row, case)), shape=shape))
+    row = np.empty(len(kind), np.intp)
+    row[sort] = np.cumsum(new) - 1
+    return row, kind[new], a[new]
 
 
 Found = tuple[Ints, int, int, Floats, Ints, Floats]
