@@ -126,21 +126,24 @@ def _from_lines(mesh: Mesh, loads: PlainLoads) -> list[Found]:
     hit = b - a > 1e-12 * mesh.length[element]
     load, element = load[hit], element[hit]
     a, b, s0, s1 = (v[hit] for v in (a, b, s0, s1))
-    case = loads.line_case[load]
-    q0, q1 = loads.line_q0[load].T, loads.line_q1[load].T
-    stops = bool((b < mesh.length[element]).any())
     begin, stretch = mesh.s0[element] - s0, 1 / (s1 - s0)
     out: list[Found] = []
-    for lane in (AXIAL, ALONG_Y, ALONG_Z):
-        x, y, z = mesh.axes[:, lane].T[:, element]
-        start = x * q0[0] + y * q0[1] + z * q0[2]
-        slope = (x * q1[0] + y * q1[1] + z * q1[2] - start) * stretch
-        at_a, at_b = start + slope * (begin + a), start + slope * (begin + b)
-        # What makes q1 of q0 is rounding where the load is even.
-        slope = np.where(np.abs(at_b - at_a) > 1e-14 * np.abs(at_a), slope, 0.0)
-        out += [(element, lane, 0, a, case, at_a), (element, lane, 1, a, case, slope)]
-        if stops:
-            out += [(element, lane, 0, b, case, -at_b), (element, lane, 1, b, case, -slope)]
+    for k in range(3):  # global components one by one: most loads have one only
+        some = np.flatnonzero((loads.line_q0[load, k] != 0) | (loads.line_q1[load, k] != 0))
+        if not len(some):
+            continue
+        on, case = element[some], loads.line_case[load[some]]
+        q0, q1 = loads.line_q0[load[some], k], loads.line_q1[load[some], k]
+        near, far, length = a[some], b[some], mesh.length[on]
+        slope = (q1 - q0) * stretch[some]
+        at_a, at_b = q0 + slope * (begin[some] + near), q0 + slope * (begin[some] + far)
+        stops = bool((far < length).any())
+        for lane in (AXIAL, ALONG_Y, ALONG_Z):
+            share = mesh.axes[on, lane, k]
+            if share.any():
+                out += [(on, lane, 0, near, case, share * at_a), (on, lane, 1, near, case, share * slope)]
+                if stops:
+                    out += [(on, lane, 0, far, case, -share * at_b), (on, lane, 1, far, case, -share * slope)]
     return out
 
 

@@ -120,8 +120,11 @@ class Project:
 
         xyz, ends, length = self.xyz, self.ends, self.lengths
         middle = (xyz[ends[:, 0]] + xyz[ends[:, 1]]) / 2
-        near = cKDTree(xyz).query_ball_point(middle, length / 2 + ON_LINE_TOLERANCE, return_sorted=True)
-        member = np.repeat(np.arange(len(ends)), [len(n) for n in near])
+        tree, reach = cKDTree(xyz), length / 2 + ON_LINE_TOLERANCE
+        # Most members have no node near them but their own two ends: counting is cheap, listing is not.
+        crowded = np.flatnonzero(tree.query_ball_point(middle, reach, return_length=True) > 2)
+        near = tree.query_ball_point(middle[crowded], reach[crowded], return_sorted=True)
+        member = np.repeat(crowded, [len(n) for n in near])
         node = np.fromiter((i for group in near for i in group), np.intp, len(member))
         from_start = xyz[node] - xyz[ends[member, 0]]
         x = self.axes[member, 0]
