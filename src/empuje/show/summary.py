@@ -98,7 +98,7 @@ def summary(
         "of the largest.\n"
     )
     out.append(as_markdown(tables["load-totals"], display))
-    critical = {n: f for n, f in solution.critical.items() if n not in solution.failed}
+    critical = {n: f for n, f in solution.critical.items() if n not in solution.failed and np.isfinite(f)}
     if critical:
         lowest = min(critical, key=lambda n: critical[n])
         out.append(

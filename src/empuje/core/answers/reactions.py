@@ -93,7 +93,7 @@ CLOSE_ENOUGH = 1e-9
 
 
 TIGHT = 300.0
-"""N L^2/EI of a member in tension from which its shapes follow the moments near its ends to a per cent only."""
+"""N L^2/EI of a member in tension from which its shapes miss its moments by a per cent, and by more beyond."""
 
 
 def result_findings(solution: Solution) -> list[Finding]:
@@ -118,7 +118,7 @@ def _tight(solution: Solution) -> list[Finding]:
     return [
         Finding(
             "warning", "pulled-tight", f"{member.name}{f' and {more} more' if more else ''} is pulled so hard under "
-            f"{names[result]} (N L^2/EI = {stretch[element, result]:.0f}) that second order is good to a per cent",
+            f"{names[result]} (N L^2/EI = {stretch[element, result]:.0f}) that second order is not exact there",
             "put a node on it, or make it a bar", member.place,
         )
     ]  # fmt: skip
