@@ -19,11 +19,16 @@ SECTION = Section("s", A=8e-3, Iy=9e-5, Iz=2.3e-5, J=4e-7)
 STEEL = Material("steel", E, G, 7850.0, 1.2e-5)
 FIXED, PINNED = (True,) * 6, (True, True, True, False, False, False)
 RIGID, HINGED = (np.inf,) * 6, (np.inf, np.inf, np.inf, np.inf, 0.0, 0.0)
+FREEDOMS = ("x", "y", "z", "rx", "ry", "rz")
 X, Y, Z = (1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)
 
 
 def toward(vector, local=False):
     return Direction(tuple(float(v) for v in vector), local)
+
+
+def held(words):
+    return tuple(f in words.split() for f in FREEDOMS)
 
 
 def line(members, q0, q1=None, at=(START, END), way=toward((0, 0, -1)), case="Q", projected=False):

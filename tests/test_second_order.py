@@ -17,6 +17,7 @@ from build import (
     E,
     G,
     at_node,
+    held,
     inside,
     line,
     point,
@@ -44,10 +45,6 @@ def bent(xyz, members, supports, loads, under=None, **options):
     plain, findings = plain_loads(frame)
     assert not findings
     return solve(frame, plain)
-
-
-def held(words):
-    return tuple(w in words.split() for w in ("x", "y", "z", "rx", "ry", "rz"))
 
 
 @pytest.mark.parametrize("share", [0.2, 0.5, 0.8, 0.95])

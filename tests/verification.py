@@ -18,6 +18,7 @@ from build import (
     E,
     G,
     at_node,
+    held,
     inside,
     line,
     point,
@@ -303,10 +304,6 @@ def floors():
             -kx[i] * (P / kx.sum() - turn * y[i]),
             R(s, i, 0),
         )
-
-
-def held(words):
-    return tuple(f in words.split() for f in ("x", "y", "z", "rx", "ry", "rz"))
 
 
 def _stability_sway(thrust, EI):

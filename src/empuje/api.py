@@ -7,7 +7,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -54,8 +55,14 @@ def read(path: str | Path) -> Project:
 def solve(project: Project) -> Solution:
     """Analyse every case of the project. Raises ModelError where the frame is a mechanism."""
     loads, _ = plain_loads(project)
-    try:
+    with _mechanisms_named():
         return Solution(mechanics.solve(project, loads))
+
+
+@contextmanager
+def _mechanisms_named() -> Iterator[None]:
+    try:
+        yield
     except mechanics.Unstable as error:
         raise ModelError(error.findings) from None
 
@@ -63,10 +70,8 @@ def solve(project: Project) -> Solution:
 def stability(project: Project, under: Words = "combinations") -> pd.DataFrame:
     """Critical load factors and the growth of sway of cases and combinations. Raises ModelError for a mechanism."""
     loads, _ = plain_loads(project)
-    try:
+    with _mechanisms_named():
         prepared = mechanics.first_order(project, loads)
-    except mechanics.Unstable as error:
-        raise ModelError(error.findings) from None
     solution = Solution(prepared.solution)
     found = buckling.stability(prepared, solution._under(under))
     return solution._frame(buckling.stability_table(found, prepared.solution))

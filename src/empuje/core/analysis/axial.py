@@ -15,7 +15,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from .beam_column import Strips, gauss
+from .beam_column import gauss
 from .equations import Equations
 from .pieces import Pieces
 from .polynomials import value_at
@@ -67,7 +67,6 @@ class Frame:
     """The frame as axial forces see it: strips, and pieces with the points at which forces and slopes are taken."""
 
     equations: Equations
-    strips: Strips
     element: Ints
     first: Ints
     at: Floats
@@ -84,7 +83,7 @@ class Frame:
                 gone = slack.loose[:, r]
                 if gone.any():
                     u[:, r] += slack.motion[:, gone] @ np.linalg.solve(slack.C[np.ix_(gone, gone)], pulled[gone, r])
-        return State(u, self.strips.inner @ force.inner)
+        return State(u, self.equations.strips.inner @ force.inner)
 
     def slopes(self, state: State) -> Floats:
         """w' at the points (pieces, 2, points, results)."""
@@ -93,7 +92,7 @@ class Frame:
     def motions(self, state: State) -> Floats:
         """Of ends and inner shapes (elements, 2, KINDS, results)."""
         out = state.inner.copy()
-        out[:, :, :4] += self.strips.ends(self.at_ends(state))
+        out[:, :, :4] += self.equations.strips.ends(self.at_ends(state))
         return out
 
     def at_ends(self, state: State) -> Floats:
@@ -108,19 +107,19 @@ class Frame:
         pulled = self.slope.transpose(0, 1, 3, 2) @ (slopes * (N * self.weight[:, :, None])[:, None])
         whole = len(self.first) == len(pulled)
         force = pulled if whole else np.add.reduceat(pulled, self.first, axis=0)
-        at_ends = self.strips.at_nodes(force[:, :, :4])
+        at_ends = self.equations.strips.at_nodes(force[:, :, :4])
         nodes = self.equations.gather @ at_ends.reshape(-1, force.shape[-1])
         return State(nodes, force), at_ends
 
 
-def build_frame(equations: Equations, strips: Strips, pieces: Pieces) -> Frame:
+def build_frame(equations: Equations, pieces: Pieces) -> Frame:
     """From the pieces of all members."""
     mesh = equations.mesh
     s = pieces.start - mesh.s0[pieces.element]
     t, legendre, weight = gauss(s, pieces.length, mesh.length[pieces.element])
-    slope = np.einsum("cqm,cpmk->cpqk", legendre, strips.slope[pieces.element])
+    slope = np.einsum("cqm,cpmk->cpqk", legendre, equations.strips.slope[pieces.element])
     first = np.flatnonzero(np.append(True, np.diff(pieces.element) != 0))
-    return Frame(equations, strips, pieces.element, first, t, weight, slope)
+    return Frame(equations, pieces.element, first, t, weight, slope)
 
 
 def at_points(frame: Frame, pieces: Pieces) -> tuple[Floats, Floats]:

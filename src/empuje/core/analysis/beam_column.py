@@ -18,12 +18,14 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.polynomial import legendre
 from numpy.typing import NDArray
 
-from .equations import Equations
+if TYPE_CHECKING:
+    from .equations import Equations
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]

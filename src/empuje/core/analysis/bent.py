@@ -32,8 +32,8 @@ def with_axial_forces(solution: Solution, pieces: Pieces, weights: Floats, bent:
     assert pieces.shape is not None and first is not None
     force, shape = _wider(pieces.force), _wider(pieces.shape)
     slope = solution.slope[element] @ weights[first:, bent]
-    u0 = solution.start_displacement[element] @ _only(weights, first)[:, bent]
-    f0 = solution.end_force[element, :6] @ _only(weights, first)[:, bent]
+    u0 = solution.start_displacement[element, :, first:] @ weights[first:, bent]
+    f0 = solution.end_force[element, :6, first:] @ weights[first:, bent]
     s = pieces.start - mesh.s0[element]
     whole = mesh.length[element]
     # A bar stays straight for its axial force: what it sags under its own cross loads is left alone.
@@ -70,13 +70,6 @@ def with_axial_forces(solution: Solution, pieces: Pieces, weights: Floats, bent:
 def _wider(polynomials: Floats) -> Floats:
     out = np.zeros((*polynomials.shape[:2], POWERS, polynomials.shape[3]))
     out[:, :, : polynomials.shape[2]] = polynomials
-    return out
-
-
-def _only(weights: Floats, first: int) -> Floats:
-    """The shares of what axial forces add, without all else."""
-    out = np.zeros_like(weights)
-    out[first:] = weights[first:]
     return out
 
 

@@ -105,10 +105,10 @@ def ends_from_nodes(mesh: Mesh, node_axes: Floats) -> Floats:
     return t
 
 
-def carried_over(mesh: Mesh) -> Floats:
+def carried_over(length: Floats) -> Floats:
     """(n, 6, 6) matrices from the motion of an element's start to that its end makes if the element is rigid."""
-    t = np.tile(np.eye(6), (len(mesh.length), 1, 1))
-    t[:, 1, 5], t[:, 2, 4] = mesh.length, -mesh.length
+    t = np.tile(np.eye(6), (len(length), 1, 1))
+    t[:, 1, 5], t[:, 2, 4] = length, -length
     return t
 
 
@@ -121,23 +121,22 @@ def rigid_lengths(mesh: Mesh) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
 def fast_to_nodes(mesh: Mesh, end_force: Floats) -> Floats:
     """End forces (elements, 12, columns) with those on rigid lengths moved to the end that is fast to the node."""
     out = end_force.copy()
-    over = carried_over(mesh)
     near, far = rigid_lengths(mesh)
-    out[near, :6] += over[near].transpose(0, 2, 1) @ out[near, 6:]
+    out[near, :6] += carried_over(mesh.length[near]).transpose(0, 2, 1) @ out[near, 6:]
     out[near, 6:] = 0.0
-    out[far, 6:] += np.linalg.inv(over[far]).transpose(0, 2, 1) @ out[far, :6]
+    # Back from the start to the end: the same over minus the length.
+    out[far, 6:] += carried_over(-mesh.length[far]).transpose(0, 2, 1) @ out[far, :6]
     out[far, :6] = 0.0
     return out
 
 
 def pass_through_rigid_lengths(mesh: Mesh, end_force: Floats) -> None:
     """Add to the end forces of rigid lengths what the elements beside them pass on, by statics."""
-    over = carried_over(mesh) if mesh.rigid.any() else np.zeros((0, 6, 6))
     near, far = rigid_lengths(mesh)
     passed = -end_force[near + 1, :6]
     end_force[near, 6:] += passed
-    end_force[near, :6] -= over[near].transpose(0, 2, 1) @ passed
+    end_force[near, :6] -= carried_over(mesh.length[near]).transpose(0, 2, 1) @ passed
     passed = -end_force[far - 1, 6:]
     end_force[far, :6] += passed
     # The forces at both ends balance about the far one: carry the near ones there.
-    end_force[far, 6:] -= np.linalg.inv(over[far]).transpose(0, 2, 1) @ passed
+    end_force[far, 6:] -= carried_over(-mesh.length[far]).transpose(0, 2, 1) @ passed

@@ -15,6 +15,7 @@ from scipy import sparse
 from ..model.findings import Finding
 from ..model.project import Project
 from .assembly import Freedoms, assemble, freedoms, node_axes, steadied, to_nodes
+from .beam_column import Strips, build_strips
 from .diaphragm import tied
 from .element import Connections, condense, ends_from_nodes, stiffness
 from .factor import SingularError, Solve, factorise
@@ -61,6 +62,11 @@ class Equations:
     def spread(self) -> sparse.csr_matrix:
         """Brings motions of nodes to the ends of elements (12 elements, 6 nodes)."""
         return self.gather.T.tocsr()
+
+    @cached_property
+    def strips(self) -> Strips:
+        """How its elements bend under axial forces."""
+        return build_strips(self)
 
     @cached_property
     def reduced(self) -> sparse.csr_matrix:

@@ -21,7 +21,7 @@ from numpy.typing import NDArray
 
 from ..model.findings import Finding, Place
 from .axial import Frame, Slack, State, at_points, build_frame
-from .beam_column import ENDS, TILT, build_strips
+from .beam_column import ENDS, TILT
 from .buckling import critical_loads
 from .element import fast_to_nodes, pass_through_rigid_lengths
 from .equations import Equations
@@ -33,6 +33,7 @@ if TYPE_CHECKING:
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
+Bools = NDArray[np.bool_]
 STILL = 1e-9
 """N stands still when it changes by less than this share of the largest."""
 ROUGH, CLOSE = 1e-4, 1e-12
@@ -61,7 +62,7 @@ class Added:
     slope: Floats
     slack: Floats
     critical: Floats
-    settled: Floats
+    settled: Bools
 
 
 @dataclass(frozen=True)
@@ -78,16 +79,24 @@ class Parts:
         C = self.force[:, -len(self.force) :]
         return (C + C.T) / 2
 
-    def stand_without(self, gone: NDArray[np.bool_]) -> bool:
+    def stand_without(self, gone: Bools) -> bool:
         """Whether the frame keeps some stiffness in every motion once these parts are gone."""
         scale = 1 / np.sqrt(self.weight[gone])
         left = scale[:, None] * self.C[np.ix_(gone, gone)] * scale
         return not gone.any() or float(np.linalg.eigvalsh(left)[0]) > NOTHING_LEFT
 
 
-def second_order(equations: Equations, solved: Solution, mix: Floats, parts: Parts | None) -> Added:
-    """The second-order answer to every result whose linear answer `mix` (columns, results) makes of solved columns."""
-    blocks = [_block(equations, solved, mix[:, some], parts) for some in in_blocks(equations, mix.shape[1])]
+def second_order(
+    equations: Equations, solved: Solution, mix: Floats, parts: Parts | None, critical: Floats | None = None
+) -> Added:
+    """The second-order answer to every result whose linear answer `mix` (columns, results) makes of solved columns.
+
+    `critical` (results,): the critical load factors, where they are known already.
+    """
+    blocks = [
+        _block(equations, solved, mix[:, some], parts, None if critical is None else critical[some])
+        for some in in_blocks(equations, mix.shape[1])
+    ]
     return Added(*(np.concatenate([getattr(b, f.name) for b in blocks], axis=-1) for f in fields(Added)))
 
 
@@ -108,7 +117,7 @@ class Pulled:
     slopes: Floats
     slack: Slack | None
     constant: Floats
-    stands: NDArray[np.bool_]
+    stands: Bools
 
     def critical(self, N: Floats, count: int = 1) -> tuple[Floats, list[State]]:
         """The lowest critical load factors (count, results) and shapes; 0 where the frame does not stand."""
@@ -120,7 +129,7 @@ def pulled(equations: Equations, solved: Solution, mix: Floats, parts: Parts | N
     """From linear results, which `mix` (columns, results) makes of solved columns; what is slack in it stays slack."""
     every = np.arange(len(equations.project.members))
     pieces = build_pieces(solved, every, mix, displacements=True)
-    frame = build_frame(equations, build_strips(equations), pieces)
+    frame = build_frame(equations, pieces)
     N, slopes = at_points(frame, pieces)
     constant = -solved.end_force[:, 0] @ mix
     if parts is None:
@@ -130,10 +139,11 @@ def pulled(equations: Equations, solved: Solution, mix: Floats, parts: Parts | N
     return Pulled(frame, N, slopes, Slack(parts.motion, parts.C, loose & stands), constant, stands)
 
 
-def _block(equations: Equations, solved: Solution, mix: Floats, parts: Parts | None) -> Added:
+def _block(equations: Equations, solved: Solution, mix: Floats, parts: Parts | None, critical: Floats | None) -> Added:
     given = first = pulled(equations, solved, mix, parts)
     frame, N, now = given.frame, given.N, mix
-    critical = given.critical(N)[0][0]
+    if critical is None:
+        critical = given.critical(N)[0][0]
     settled = critical > 1
     force = frame.thrust(N, given.slopes)[0].scaled(0.0)
     enough = np.full(len(settled), ROUGH)
@@ -169,7 +179,7 @@ def _block(equations: Equations, solved: Solution, mix: Floats, parts: Parts | N
     return as_added(frame, solved, State(linear.nodes, x.inner), pull, slack, critical, settled)
 
 
-def _slack_under(parts: Parts, mix: Floats, force: State, wanted: Floats) -> tuple[Floats, Floats]:
+def _slack_under(parts: Parts, mix: Floats, force: State, wanted: Bools) -> tuple[Floats, Bools]:
     """The columns' shares with the slacks under the loads and what the axial forces add, and which results have any."""
     cases = len(mix) - len(parts.force)
     t = parts.force[:, :cases] @ mix[:cases] - parts.motion.T @ force.nodes
@@ -179,7 +189,7 @@ def _slack_under(parts: Parts, mix: Floats, force: State, wanted: Floats) -> tup
     return np.vstack([mix[:cases], np.where(wanted & stable, amount, 0.0)]), stable
 
 
-def _made_slack(parts: Parts, mix: Floats, loose: NDArray[np.bool_]) -> Floats:
+def _made_slack(parts: Parts, mix: Floats, loose: Bools) -> Floats:
     """The columns' shares of the linear frame without its loose parts: their forces made zero, whatever the slack."""
     cases = len(mix) - len(parts.force)
     t = parts.force[:, :cases] @ mix[:cases]
@@ -194,8 +204,8 @@ def _made_slack(parts: Parts, mix: Floats, loose: NDArray[np.bool_]) -> Floats:
 
 
 def conjugate_gradients(
-    frame: Frame, N: Floats, force: State, Kx: State, slack: Slack | None, wanted: NDArray[np.bool_], enough: Floats
-) -> tuple[State, State, NDArray[np.bool_]]:
+    frame: Frame, N: Floats, force: State, Kx: State, slack: Slack | None, wanted: Bools, enough: Floats
+) -> tuple[State, State, Bools]:
     """x with (K + G) x = force for each wanted result, from a first guess of K x; K x; and where K + G proved positive.
 
     Only K^-1 is at hand: K times a search direction follows from the same recurrence as the direction itself. `enough`
@@ -231,7 +241,7 @@ def conjugate_gradients(
 
 
 def as_added(
-    frame: Frame, solved: Solution, state: State, pull: Floats, slack: Floats, critical: Floats, settled: Floats
+    frame: Frame, solved: Solution, state: State, pull: Floats, slack: Floats, critical: Floats, settled: Bools
 ) -> Added:
     """What a state of all nodes, all parts acting, and of all inner shapes means for tables and drawings."""
     eq = frame.equations
@@ -243,7 +253,7 @@ def as_added(
     reaction[eq.freedom.fixed] = at_nodes[eq.freedom.fixed]
     motions = frame.motions(state)
     start = (ends[:, :6]).copy()
-    start[eq.joints.elements] = (frame.strips.bent @ ends[eq.joints.elements])[:, :6]
+    start[eq.joints.elements] = (eq.strips.bent @ ends[eq.joints.elements])[:, :6]
     for plane in (0, 1):
         start[:, ENDS[plane, :2]] = motions[:, plane, :2] * TILT[plane, :2, None]
     pass_through_rigid_lengths(eq.mesh, end_force)
@@ -256,7 +266,7 @@ def as_added(
     moment = -summed.sum(axis=0)
     moment[3:] -= np.cross(arm[:, None], summed[:, :3].transpose(0, 2, 1)).sum(axis=0).T
     return Added(
-        on_nodes(state.nodes), on_nodes(reaction), end_force, start, moment, frame.strips.slope @ motions, slack,
+        on_nodes(state.nodes), on_nodes(reaction), end_force, start, moment, eq.strips.slope @ motions, slack,
         critical, settled,
     )  # fmt: skip
 

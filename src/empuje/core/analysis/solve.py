@@ -138,12 +138,15 @@ def first_order(project: Project, loads: PlainLoads) -> Prepared:
     return Prepared(equations, replace(solved, mix=mix, how_each=("as one",) * len(results), failed=failed), parts)
 
 
-def with_second_order(prepared: Prepared, names: list[str]) -> Solution:
-    """The solution with the named results taken by second-order theory; those beyond their critical load fail."""
+def with_second_order(prepared: Prepared, names: list[str], critical: Floats | None = None) -> Solution:
+    """The solution with the named results taken by second-order theory; those beyond their critical load fail.
+
+    `critical` (names,): their critical load factors, where they are known already.
+    """
     solved, parts = prepared.solution, prepared.parts
     if not names:
         return solved
-    added = second_order(prepared.equations, solved, solved.weights(names), parts)
+    added = second_order(prepared.equations, solved, solved.weights(names), parts, critical)
     if parts is not None:
         mix = solved.mix.copy()
         mix[-len(parts.force) :, [solved.results.index(n) for n in names]] = added.slack

@@ -54,7 +54,7 @@ def stability(prepared: Prepared, names: list[str], shapes: int = 3) -> Stabilit
     for some in in_blocks(equations, len(names)):
         given = pulled(equations, first, mix[:, some], prepared.parts)
         factors[some] = given.critical(given.N, shapes)[0].T
-    second = with_second_order(prepared, names)
+    second = with_second_order(prepared, names, factors[:, 0])
     flat = np.linalg.norm(first.displacement[:, :2] @ mix, axis=1)
     node = flat.argmax(axis=0)
     at = np.arange(len(names))
