@@ -27,6 +27,7 @@ from empuje.core.model.loads import END, START, Direction, LineLoad
 from empuje.core.model.project import Case, Combination, Project
 
 HERE = Place("building")
+TIMES = 3
 HINGED = ((np.inf,) * 4 + (0.0, 0.0)) * 2
 
 
@@ -92,36 +93,52 @@ def with_ties(frame: Project, bays: int, storeys: int, ties: int) -> Project:
     return replace(frame, members=frame.members + tuple(more), combinations=combinations)
 
 
+def watched() -> tuple[list, list]:
+    """Lists that fill with the matrices our own solution factorises and the blocks of right-hand sides it solves."""
+    real, matrices, blocks = factor.factorise, [], []
+
+    def watching(matrix):
+        matrices.append(matrix)
+        inner = real(matrix)
+
+        def solver(right):
+            if right.ndim == 2:
+                blocks.append(right)
+            return inner(right)
+
+        return solver
+
+    equations.factorise = watching
+    return matrices, blocks
+
+
+def bare_work(matrices: list, blocks: list) -> tuple[float, float]:
+    """Times [s] of one factorisation and of one solution of all cases with it, by the library alone.
+
+    A second step on residuals, or a trial for mechanisms, is our own work.
+    """
+    start = time.perf_counter()
+    inner = factor.factorise(matrices[0])
+    between = time.perf_counter()
+    inner(blocks[0])
+    return between - start, time.perf_counter() - between
+
+
 def main(bays: int = 12, storeys: int = 10, cases: int = 40, ties: int = 0, bent: int = 0) -> None:
     frame = building(bays, storeys, cases)
     if ties:
         frame = with_ties(frame, bays, storeys, ties)
     loads, _ = plain_loads(frame)
-    bare = {"factor": 0.0, "solve": 0.0}
-    real = factor.factorise
-
-    def timed(matrix):
-        start = time.perf_counter()
-        inner = real(matrix)
-        bare["factor"] += time.perf_counter() - start
-
-        def solver(right):
-            start = time.perf_counter()
-            x = inner(right)
-            # A second step on the residual is our own work, not the bare one.
-            if right.ndim == 2 and not bare["solve"]:
-                bare["solve"] += time.perf_counter() - start
-            return x
-
-        return solver
-
-    equations.factorise = timed
     solve.solve(building(2, 2, 2), plain_loads(building(2, 2, 2))[0])  # load the libraries
-    bare.update(factor=0.0, solve=0.0)
-    start = time.perf_counter()
-    solution = solve.solve(frame, loads)
-    ours = time.perf_counter() - start
-    alone = bare["factor"] + bare["solve"]
+    work = watched()
+    ours, bare, peak = np.inf, np.full(2, np.inf), 0
+    for _ in range(TIMES):  # in turns, the least of each: what else the machine does strikes both alike
+        start = time.perf_counter()
+        solution = solve.solve(frame, loads)
+        ours = min(ours, time.perf_counter() - start)
+        peak = peak or resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
+        bare = np.minimum(bare, bare_work(*work))
+    alone = bare.sum()
     start = time.perf_counter()
     extremes(solution, [c.name for c in frame.combinations], np.arange(len(frame.members)))
     envelope = time.perf_counter() - start
@@ -139,9 +156,9 @@ def main(bays: int = 12, storeys: int = 10, cases: int = 40, ties: int = 0, bent
     print(
         f"{factor.backend()}: {len(frame.members)} members, {ties} of them one-way, "
         f"{6 * len(frame.nodes)} equations, {cases} cases; "
-        f"solution {ours:.2f} s = {ours / alone:.2f} x bare ({bare['factor']:.2f} + {bare['solve']:.2f} s); "
+        f"solution {ours:.2f} s = {ours / alone:.2f} x bare ({bare[0]:.2f} + {bare[1]:.2f} s); "
         f"envelope of {len(frame.combinations)} combinations {envelope / alone:.2f} x bare; "
-        f"peak {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6:.2f} GB"
+        f"peak {peak / 1e6:.2f} GB"
     )
 
 

@@ -158,7 +158,7 @@ def test_warming_the_whole_of_a_free_frame_strains_nothing():
     members = [(0, 1), (1, 2, {"roll": 0.5}), (2, 3)]
     s = solved(xyz, members, {0: FIXED}, [strain(25.0, member=m) for m in range(3)])
     assert s.displacement[3, :3, 0] == pytest.approx(ALPHA * 25 * np.array(xyz[3]), rel=NEAR)
-    assert np.abs(s.end_force).max() < 1e-3
+    assert np.abs(s.start_force).max() < 1e-3
 
 
 def test_the_words_of_the_model_file():

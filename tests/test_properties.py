@@ -110,8 +110,8 @@ def test_results_scale_with_the_loads_and_add_up(factor):
     weights = both.project.weights(["U"])[:, 0]
     size = np.abs(at_once.displacement).max()
     assert np.abs(both.displacement @ weights - at_once.displacement[:, :, 0]).max() < 1e-9 * size
-    size = np.abs(at_once.end_force).max()
-    assert np.abs(both.end_force @ weights - at_once.end_force[:, :, 0]).max() < 1e-9 * size
+    size = np.abs(at_once.start_force).max()
+    assert np.abs(both.start_force @ weights - at_once.start_force[:, :, 0]).max() < 1e-9 * size
 
 
 def test_reciprocity():

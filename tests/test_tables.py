@@ -66,7 +66,7 @@ def write(folder, **changed):
 def forces(project):
     s = solve(project, plain_loads(project)[0])
     order = np.argsort([m.name for m in project.members])
-    return s.end_force[order]
+    return s.start_force[order]
 
 
 def test_tables_say_what_the_model_file_would(tmp_path):

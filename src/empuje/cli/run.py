@@ -112,7 +112,7 @@ def _pictures(model: common.Model, solution: Solution, names: list[str], governi
     for name in dict.fromkeys([governing[int(moves.argmax())], *service]):
         sheet = draw_deflected(solution, name, every, view, model.display, None, False)
         sheet.save(folder / f"deflected-{name}.png")
-    strained = governing[int(np.abs(solution.end_force @ solution.weights(governing)).max(axis=(0, 1)).argmax())]
+    strained = governing[int(np.abs(solution.start_force @ solution.weights(governing)).max(axis=(0, 1)).argmax())]
     for force in ("N", "Vz", "My"):
         sheet = draw_diagram(solution, strained, force, every, view, model.display, False)
         sheet.save(folder / f"{force}-{strained}.png")

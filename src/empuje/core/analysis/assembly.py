@@ -15,6 +15,7 @@ from .mesh import Mesh
 
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]
+Ints = NDArray[np.intp]
 IN_PLANE = np.array([True, False, True, False, True, False])
 NOTHING_HOLDS = 1e-12
 """A rotation counts as held by no member when its stiffness is below this share of what rigid ends would give."""
@@ -121,23 +122,18 @@ def element_freedoms(mesh: Mesh) -> NDArray[np.intp]:
     return np.hstack([6 * mesh.start[:, None] + six, 6 * mesh.end[:, None] + six])
 
 
-def to_nodes(mesh: Mesh, turn: Floats, nodes: int) -> sparse.csr_matrix:
-    """Sums end forces in member axes at the nodes: (6 nodes, 12 elements), from `turn` (elements, 12, 12); its
-    transpose brings displacements of nodes to the ends of elements."""
-    e = np.arange(len(mesh.start))
-    rows, columns, values = [], [], []
-    armed = bool(mesh.arm.any())
-    for node, end in ((mesh.start, 0), (mesh.end, 6)):
-        for i in range(6):
-            for j in range(6):
-                # Shifts and rotations meet only through arms.
-                if i // 3 == j // 3 or (armed and i < 3 <= j):
-                    rows.append(6 * node + j)
-                    columns.append(12 * e + end + i)
-                    values.append(turn[:, end + i, end + j])
-    shape = (6 * nodes, 12 * len(e))
-    parts = (np.concatenate(values), (np.concatenate(rows), np.concatenate(columns)))
-    return sparse.csr_matrix(parts, shape=shape)
+def from_nodes(mesh: Mesh, turn: Floats, nodes: int) -> sparse.csr_matrix:
+    """Brings motions of nodes to the ends of elements: (12 elements, 6 nodes), from `turn` (elements, 12, 12)."""
+    node = np.column_stack([mesh.start, mesh.end])
+    if mesh.arm.any():
+        value = np.stack([turn[:, :6, :6], turn[:, 6:, 6:]], axis=1)
+        first = 6 * node[:, :, None, None]
+    else:  # shifts and rotations meet only through arms
+        value = np.stack([turn[:, i : i + 3, i : i + 3] for i in (0, 3, 6, 9)], axis=1)
+        first = (6 * node[:, :, None] + (0, 3)).reshape(-1, 4, 1, 1)
+    column = np.broadcast_to(first + np.arange(value.shape[3]), value.shape)
+    rows = np.arange(0, value.size + 1, value.shape[3])
+    return sparse.csr_matrix((value.ravel(), column.ravel(), rows), shape=(12 * len(node), 6 * nodes))
 
 
 def steadied(free: NDArray[np.intp], diagonal: Floats) -> tuple[Floats, NDArray[np.bool_]]:
@@ -154,18 +150,21 @@ def steadied(free: NDArray[np.intp], diagonal: Floats) -> tuple[Floats, NDArray[
     return np.where(none, stiffest, diagonal), none
 
 
-def node_forces(loads: PlainLoads, nodes: int, cases: int) -> Floats:
-    """Loads put straight on nodes (6 nodes, cases) [N, N m]."""
-    out = np.zeros((nodes, 6, cases))
-    np.add.at(out, (loads.node_node[:, None], np.arange(6), loads.node_case[:, None]), loads.node_f)
-    return out.reshape(6 * nodes, cases)
+def node_forces(loads: PlainLoads, axes: Floats, cases: int) -> sparse.csr_matrix:
+    """Loads put straight on nodes (6 nodes, cases) in the nodes' axes (nodes, 3, 3) [N, N m]."""
+    own = np.einsum("nij,nkj->nki", axes[loads.node_node], loads.node_f.reshape(-1, 2, 3)).reshape(-1, 6)
+    return _six_by_six(loads.node_node, loads.node_case, own, len(axes), cases)
 
 
-def settlements(loads: PlainLoads, nodes: int, cases: int) -> Floats:
-    """Motions of the ground under supports (6 nodes, cases) [m, rad]."""
-    out = np.zeros((nodes, 6, cases))
-    np.add.at(out, (loads.settle_node[:, None], np.arange(6), loads.settle_case[:, None]), loads.settle_d)
-    return out.reshape(6 * nodes, cases)
+def settlements(loads: PlainLoads, nodes: int, cases: int) -> sparse.csr_matrix:
+    """Motions of the ground under supports (6 nodes, cases), in their own axes [m, rad]."""
+    return _six_by_six(loads.settle_node, loads.settle_case, loads.settle_d, nodes, cases)
+
+
+def _six_by_six(node: Ints, case: Ints, value: Floats, nodes: int, cases: int) -> sparse.csr_matrix:
+    """Six values (n, 6) each for a node and a case, added up: (6 nodes, cases)."""
+    row = 6 * node[:, None] + np.arange(6)
+    return sparse.csr_matrix((value.ravel(), (row.ravel(), np.repeat(case, 6))), shape=(6 * nodes, cases))
 
 
 def applied_totals(project: Project, loads: PlainLoads, about: Floats, cases: int) -> Floats:

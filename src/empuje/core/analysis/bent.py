@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
+from .at_starts import start_displacements
 from .beam_column import SLOPES, in_powers
 
 if TYPE_CHECKING:
@@ -32,8 +33,10 @@ def with_axial_forces(solution: Solution, pieces: Pieces, weights: Floats, bent:
     assert pieces.shape is not None and first is not None
     force, shape = _wider(pieces.force), _wider(pieces.shape)
     slope = solution.slope[element] @ weights[first:, bent]
-    u0 = solution.start_displacement[element, :, first:] @ weights[first:, bent]
-    f0 = solution.end_force[element, :6, first:] @ weights[first:, bent]
+    added = weights[:, bent].copy()
+    added[:first] = 0.0
+    u0 = start_displacements(solution, element, added)
+    f0 = solution.start_force[element, :, first:] @ weights[first:, bent]
     s = pieces.start - mesh.s0[element]
     whole = mesh.length[element]
     # A bar stays straight for its axial force: what it sags under its own cross loads is left alone.

@@ -130,13 +130,11 @@ def fast_to_nodes(mesh: Mesh, end_force: Floats) -> Floats:
     return out
 
 
-def pass_through_rigid_lengths(mesh: Mesh, end_force: Floats) -> None:
-    """Add to the end forces of rigid lengths what the elements beside them pass on, by statics."""
+def pass_through_rigid_lengths(mesh: Mesh, start_force: Floats, before: Floats) -> None:
+    """Add to the forces at the starts of rigid lengths (elements, 6, columns) what the elements beside them pass on.
+
+    `before`: the forces at the ends of the elements before the rigid lengths at members' ends.
+    """
     near, far = rigid_lengths(mesh)
-    passed = -end_force[near + 1, :6]
-    end_force[near, 6:] += passed
-    end_force[near, :6] -= carried_over(mesh.length[near]).transpose(0, 2, 1) @ passed
-    passed = -end_force[far - 1, 6:]
-    end_force[far, :6] += passed
-    # The forces at both ends balance about the far one: carry the near ones there.
-    end_force[far, 6:] -= carried_over(-mesh.length[far]).transpose(0, 2, 1) @ passed
+    start_force[near] += carried_over(mesh.length[near]).transpose(0, 2, 1) @ start_force[near + 1]
+    start_force[far] -= before

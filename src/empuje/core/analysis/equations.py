@@ -14,7 +14,7 @@ from scipy import sparse
 
 from ..model.findings import Finding
 from ..model.project import Project
-from .assembly import Freedoms, assemble, freedoms, node_axes, steadied, to_nodes
+from .assembly import Freedoms, assemble, freedoms, from_nodes, node_axes, steadied
 from .beam_column import Strips, build_strips
 from .diaphragm import tied
 from .element import Connections, condense, ends_from_nodes, stiffness
@@ -56,12 +56,12 @@ class Equations:
     @cached_property
     def gather(self) -> sparse.csr_matrix:
         """Sums end forces in member axes at the nodes (6 nodes, 12 elements)."""
-        return to_nodes(self.mesh, self.turn, len(self.project.nodes))
+        return self.spread.T.tocsr()
 
     @cached_property
     def spread(self) -> sparse.csr_matrix:
         """Brings motions of nodes to the ends of elements (12 elements, 6 nodes)."""
-        return self.gather.T.tocsr()
+        return from_nodes(self.mesh, self.turn, len(self.project.nodes))
 
     @cached_property
     def strips(self) -> Strips:
@@ -81,19 +81,21 @@ class Equations:
         """From forces along the free motions (free, columns) to these motions. Raises Unstable for a mechanism."""
         return _factorised(self)
 
-    def ends(self, u: Floats) -> Floats:
-        """The nodes' motions u (6 nodes, columns) at the elements' ends, in member axes (elements, 12, columns)."""
-        return np.asarray(self.spread @ u).reshape(-1, 12, u.shape[1])
+    def ends(self, u: Floats, some: NDArray[np.intp] | None = None) -> Floats:
+        """The nodes' motions u (6 nodes, columns) at the ends of all or some elements, in member axes (elements, 12,
+        columns)."""
+        spread = self.spread if some is None else self.spread[(12 * some[:, None] + np.arange(12)).ravel()]
+        return np.asarray(spread @ u).reshape(-1, 12, u.shape[1])
 
     def motion(self, free: Floats) -> Floats:
         """The motion of every node (nodes, 6) in global axes that a motion of the free freedoms (free,) brings."""
         return self.global_axes((self.follow @ free).reshape(-1, 6, 1))[:, :, 0]
 
-    def global_axes(self, at_nodes: Floats) -> Floats:
-        """Six components a node (nodes, 6, columns) in its own axes turned into global ones."""
+    def global_axes(self, at_nodes: Floats, some: NDArray[np.intp] | None = None) -> Floats:
+        """Six components (nodes, 6, columns) of all or some nodes in their own axes turned into global ones."""
         if not self.freedom.turned.any():
             return at_nodes
-        back = self.axes.transpose(0, 2, 1)
+        back = (self.axes if some is None else self.axes[some]).transpose(0, 2, 1)
         return np.concatenate([back @ at_nodes[:, :3], back @ at_nodes[:, 3:]], axis=1)
 
     def own_axes(self, at_nodes: Floats) -> Floats:
@@ -156,7 +158,8 @@ def _factorised(equations: Equations) -> Solve:
         whole = b @ mixture
         if np.abs(whole - scaled @ (x @ mixture)).max() > LEFT_OVER * np.abs(whole).max():
             x += inner(b - scaled @ x)
-        return scale[:, None] * x
+        x *= scale[:, None]
+        return x
 
     return solve
 

@@ -68,7 +68,12 @@ def build_mesh(project: Project) -> Mesh:
     keep = ~bar[cut_member] if n else np.zeros(0, bool)
     cut_member, cut_node, cut_s = cut_member[keep], cut_node[keep], cut_s[keep]
 
-    offset = np.array([m.offsets for m in project.members], float).reshape(-1, 2)
+    # Members that share a kind share their rigidities and what happens at their ends.
+    kinds: dict[tuple, int] = {}
+    kind = [kinds.setdefault(_kind(m), len(kinds)) for m in project.members]
+    first_of, which = np.unique(kind, return_index=True)[1], np.array(kind, np.intp)
+    samples = [project.members[i] for i in first_of]
+    offset = np.array([m.offsets for m in samples], float).reshape(-1, 2)[which]
     near, far = np.flatnonzero(offset[:, 0] > 0), np.flatnonzero(offset[:, 1] > 0)
     member = np.concatenate([np.arange(n), cut_member, near, far])
     node = np.concatenate([project.ends[:, 0], cut_node, project.ends[near, 0], project.ends[far, 1]])
@@ -84,17 +89,12 @@ def build_mesh(project: Project) -> Mesh:
     end[last], s1[last], end_arm[last] = project.ends[:, 1], project.lengths, 0.0
 
     joint = np.full((len(member), 12), np.inf)
-    of_member = np.array([m.joints for m in project.members], float).reshape(-1, 12)
+    of_member = np.array([m.joints for m in samples], float).reshape(-1, 12)[which]
     joint[first[:-1] + (offset[:, 0] > 0), :6] = of_member[:, :6]
     joint[last - (offset[:, 1] > 0), 6:] = of_member[:, 6:]
 
-    # Members that share section, material and kind share their rigidities.
-    like: dict[tuple, int] = {}
-    which = [like.setdefault((id(m.section), id(m.material), m.bar, m.shear), i) for i, m in enumerate(project.members)]
-    table = np.zeros((n, 6))
-    for i in like.values():
-        table[i] = _rigidities(project.members[i])
-    EA, EIy, EIz, GJ, GAy, GAz = table[np.array(which, np.intp)[member]].T.copy()
+    table = np.array([_rigidities(m) for m in samples], float).reshape(-1, 6)
+    EA, EIy, EIz, GJ, GAy, GAz = table[which[member]].T.copy()
     arms = np.column_stack([arm, end_arm])
     return Mesh(
         first,
@@ -114,6 +114,10 @@ def build_mesh(project: Project) -> Mesh:
         node == end,
         arms,
     )
+
+
+def _kind(m: Member) -> tuple:
+    return id(m.section), id(m.material), m.bar, m.shear, m.offsets, id(m.joints)
 
 
 def _rigidities(member: Member) -> tuple[float, ...]:

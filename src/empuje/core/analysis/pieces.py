@@ -19,6 +19,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import sparse
 
+from .at_starts import start_displacements
 from .bent import with_axial_forces
 from .mesh import ranges
 from .terms import ALONG_Y, ALONG_Z, AXIAL, TWIST, power
@@ -104,15 +105,15 @@ def _linear_pieces(solution: Solution, members: Ints, weights: Floats, displacem
                              (ALONG_Z, solution.strains.bend_z))
         if displacements and strain.nnz
     }  # fmt: skip
-    f0 = (solution.end_force[elements, :6] @ weights)[piece_of]
-    u0 = (solution.start_displacement[elements] @ weights)[piece_of] if displacements else None
+    f0 = (solution.start_force[elements] @ weights)[piece_of]
+    u0 = start_displacements(solution, elements, weights)[piece_of] if displacements else None
     f1, u1 = f0, u0
     if displacements and solution.bent_from is not None:
         # Bending that axial forces add is no cubic: it is put on afterwards.
         plain = weights.copy()
         plain[solution.bent_from :] = 0.0
-        f1 = (solution.end_force[elements, :6] @ plain)[piece_of]
-        u1 = (solution.start_displacement[elements] @ plain)[piece_of]
+        f1 = (solution.start_force[elements] @ plain)[piece_of]
+        u1 = start_displacements(solution, elements, plain)[piece_of]
     results = weights.shape[1]
     force = np.zeros((len(s), 6, 4, results))
     shape = np.zeros((len(s), 6, 6, results)) if displacements else None

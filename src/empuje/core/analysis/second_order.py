@@ -23,7 +23,7 @@ from ..model.findings import Finding, Place
 from .axial import Frame, Slack, State, at_points, build_frame
 from .beam_column import ENDS, TILT
 from .buckling import critical_loads
-from .element import fast_to_nodes, pass_through_rigid_lengths
+from .element import fast_to_nodes, pass_through_rigid_lengths, rigid_lengths
 from .equations import Equations
 from .one_way import NOTHING_LEFT, slacks
 from .pieces import build_pieces
@@ -48,7 +48,7 @@ AT_A_TIME = 100_000
 class Added:
     """What the axial forces add to each result.
 
-    displacement, reaction (nodes, 6, results) global; end_force (elements, 12, results), start (elements, 6, results)
+    displacement, reaction (nodes, 6, results) global; start_force (elements, 6, results) and slip of a Solution,
     in member axes; moment (6, results): what they add to the sum of moments about the centre of the supports;
     slope (elements, 2, SLOPES, results): Legendre coefficients of w' in x-z and x-y; slack (parts, results): all of it;
     critical (results,): load factor; settled (results,): whether there is an answer.
@@ -56,8 +56,8 @@ class Added:
 
     displacement: Floats
     reaction: Floats
-    end_force: Floats
-    start: Floats
+    start_force: Floats
+    slip: Floats
     moment: Floats
     slope: Floats
     slack: Floats
@@ -131,7 +131,7 @@ def pulled(equations: Equations, solved: Solution, mix: Floats, parts: Parts | N
     pieces = build_pieces(solved, every, mix, displacements=True)
     frame = build_frame(equations, pieces)
     N, slopes = at_points(frame, pieces)
-    constant = -solved.end_force[:, 0] @ mix
+    constant = -solved.start_force[:, 0] @ mix
     if parts is None:
         return Pulled(frame, N, slopes, None, constant, np.ones(mix.shape[1], bool))
     loose = mix[-len(parts.force) :] != 0
@@ -163,7 +163,7 @@ def _block(equations: Equations, solved: Solution, mix: Floats, parts: Parts | N
                 frame = given.frame
                 settled &= given.stands
         ends = frame.at_ends(linear)
-        constant = -solved.end_force[:, 0] @ now - np.einsum("ej,ejr->er", equations.local[:, 0], ends)
+        constant = -solved.start_force[:, 0] @ now - np.einsum("ej,ejr->er", equations.local[:, 0], ends)
         before, N = N, given.N + (constant - given.constant)[frame.element][:, None]
         move, size = np.abs(N - before).max(axis=(0, 1)), np.abs(N).max(axis=(0, 1))
         still = (move <= STILL * size) & ~changed & (enough <= CLOSE)
@@ -252,11 +252,12 @@ def as_added(
     reaction = -eq.freedom.spring.reshape(-1, 1) * state.nodes
     reaction[eq.freedom.fixed] = at_nodes[eq.freedom.fixed]
     motions = frame.motions(state)
-    start = (ends[:, :6]).copy()
-    start[eq.joints.elements] = (eq.strips.bent @ ends[eq.joints.elements])[:, :6]
+    e = eq.joints.elements
+    slip = (ends[e] - eq.strips.bent @ ends[e])[:, :6]
     for plane in (0, 1):
-        start[:, ENDS[plane, :2]] = motions[:, plane, :2] * TILT[plane, :2, None]
-    pass_through_rigid_lengths(eq.mesh, end_force)
+        slip[:, ENDS[plane, :2]] = ends[e[:, None], ENDS[plane, :2]] - motions[e, plane, :2] * TILT[plane, :2, None]
+    start_force = end_force[:, :6].copy()
+    pass_through_rigid_lengths(eq.mesh, start_force, end_force[rigid_lengths(eq.mesh)[1] - 1, 6:])
 
     def on_nodes(values: Floats) -> Floats:
         return eq.global_axes(values.reshape(-1, 6, results))
@@ -266,7 +267,7 @@ def as_added(
     moment = -summed.sum(axis=0)
     moment[3:] -= np.cross(arm[:, None], summed[:, :3].transpose(0, 2, 1)).sum(axis=0).T
     return Added(
-        on_nodes(state.nodes), on_nodes(reaction), end_force, start, moment, eq.strips.slope @ motions, slack,
+        on_nodes(state.nodes), on_nodes(reaction), start_force, slip, moment, eq.strips.slope @ motions, slack,
         critical, settled,
     )  # fmt: skip
 

@@ -8,6 +8,7 @@ One factorisation serves every case and every one-way part.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, fields, replace
 from functools import cached_property
 
@@ -19,13 +20,13 @@ from ..model.findings import Finding
 from ..model.loads import PlainLoads, gather
 from ..model.project import Project
 from .assembly import applied_totals, node_forces, settlements
-from .element import pass_through_rigid_lengths
+from .at_starts import at_starts, held_ends
 from .equations import Equations, Unstable, build_equations
 from .mechanism import loaded_hinges
 from .mesh import Mesh
 from .one_way import failures, one_way_forces, one_way_parts, slacks, stiffness_of, unit_slacks
 from .second_order import Added, Parts, beyond_critical, second_order
-from .terms import FreeStrains, Terms, add_strained_ends, build_terms, fixed_end_forces, free_strains
+from .terms import FreeStrains, Terms, build_terms, fixed_end_forces, free_strains, strained_ends
 
 __all__ = ["Solution", "Unstable", "solve"]
 Floats = NDArray[np.float64]
@@ -44,7 +45,8 @@ class Solution:
     `critical` holds the critical load factors of these results.
 
     displacement (nodes, 6, columns) [m, rad]; undefined (nodes, 6): no value there
-    end_force (elements, 12, columns) and start_displacement (elements, 6, columns) in member axes
+    start_force (elements, 6, columns) at the elements' starts in member axes; statics and the terms give the rest
+    slip (k, 6, columns): how far the starts of the k elements `slipping`, in order, stay behind their nodes
     reaction (supports, 6, columns) [N, N m], global; held (supports, 6)
     support_node (supports,); centre (3,) [m] of the supports
     moment (6, results of second order): what axial forces on the deformed shape add to sums about the centre
@@ -57,8 +59,9 @@ class Solution:
     strains: FreeStrains
     displacement: Floats
     undefined: NDArray[np.bool_]
-    end_force: Floats
-    start_displacement: Floats
+    start_force: Floats
+    slipping: NDArray[np.intp]
+    slip: Floats
     support_node: NDArray[np.intp]
     held: NDArray[np.bool_]
     reaction: Floats
@@ -175,8 +178,8 @@ def with_columns(solved: Solution, added: Added, names: list[str]) -> Solution:
     return replace(
         solved, terms=replace(solved.terms, value=wider(solved.terms.value)), strains=strains,
         displacement=np.concatenate([solved.displacement, added.displacement], axis=2),
-        end_force=np.concatenate([solved.end_force, added.end_force], axis=2),
-        start_displacement=np.concatenate([solved.start_displacement, added.start], axis=2),
+        start_force=np.concatenate([solved.start_force, added.start_force], axis=2),
+        slip=np.concatenate([solved.slip, added.slip], axis=2),
         reaction=np.concatenate([solved.reaction, added.reaction[solved.support_node]], axis=2),
         moment=added.moment, mix=mix, bent_from=columns, slope=added.slope,
         critical=dict(zip(names, added.critical.tolist(), strict=True)),
@@ -185,52 +188,40 @@ def with_columns(solved: Solution, added: Added, names: list[str]) -> Solution:
 
 def respond(equations: Equations, loads: PlainLoads, columns: int) -> Solution:
     """The frame's answer to every column of loads, with everything acting. Raises Unstable for a mechanism."""
-    project, mesh, joints, freedom = equations.project, equations.mesh, equations.joints, equations.freedom
-    nodes = len(project.nodes)
-    terms = build_terms(mesh, loads, columns)
-    expansion = np.array([m.material.expansion for m in project.members])
-    clear = project.lengths - np.array([sum(m.offsets) for m in project.members])
-    strains = free_strains(mesh, loads, expansion, clear, columns)
-    held_ends = np.asarray(fixed_end_forces(mesh, terms).todense()).reshape(-1, 12, columns)
-    add_strained_ends(mesh, strains, held_ends)
-    e = joints.elements
-    mixed = joints.mix @ held_ends[e]
-    own_slip = joints.slip[:, :, None] * mixed
-    held_ends[e] = joints.passed[:, :, None] * mixed
-
-    on_nodes = equations.own_axes(node_forces(loads, nodes, columns).reshape(nodes, 6, columns)).reshape(-1, columns)
-    right = on_nodes - equations.gather @ held_ends.reshape(-1, columns)
-    turned_loose = loaded_hinges(project, mesh, freedom, right)
-    if turned_loose:
-        raise Unstable(turned_loose)
-    fixed = freedom.fixed
-    ground = settlements(loads, nodes, columns)
-    spring = freedom.spring.reshape(-1, 1)
-    given = np.zeros((6 * nodes, columns))
-    given[fixed] = ground[fixed]
-    driven = right + spring * ground
-    if ground.any():
-        driven -= equations.stiff[:, fixed] @ ground[fixed]
-    u = equations.follow @ equations.solve(equations.follow.T @ driven) + given
-    reaction = spring * (ground - u)
-    reaction[fixed] = equations.stiff[fixed] @ u - right[fixed]
-
-    at_ends = equations.ends(u)
-    end_force = equations.local @ at_ends
-    end_force += held_ends
-    pass_through_rigid_lengths(mesh, end_force)
-    slip = joints.slip[:, :, None] * (joints.mix @ (equations.held[e] @ at_ends[e])) + own_slip
-    at_ends[e] -= slip
-    start = at_ends[:, :6]
+    project, mesh, freedom = equations.project, equations.mesh, equations.freedom
+    nodes, fixed = len(project.nodes), freedom.fixed
+    # The library factorises outside Python: meanwhile the loads are made ready.
+    with ThreadPoolExecutor(1) as aside:
+        factorised = aside.submit(lambda: equations.solve)
+        terms = build_terms(mesh, loads, columns)
+        strains = free_strains(mesh, loads, project, columns)
+        held = held_ends(equations.joints, fixed_end_forces(mesh, terms) + strained_ends(mesh, strains))
+        right = (node_forces(loads, equations.axes, columns) - equations.gather @ held.force).toarray()
+        turned_loose = loaded_hinges(project, mesh, freedom, right)
+        if turned_loose:
+            raise Unstable(turned_loose)
+        ground = settlements(loads, nodes, columns)
+        spring = freedom.spring.reshape(-1, 1)
+        driven = right
+        if ground.nnz:
+            driven = right + (ground.multiply(spring) - equations.stiff[:, fixed] @ ground[fixed]).toarray()
+        driven = equations.follow.T @ driven
+        solve = factorised.result()
+    u = equations.follow @ solve(driven)
+    u[fixed] = ground[fixed].toarray()
+    start_force, slip = at_starts(equations, u, held)
 
     stands = freedom.held | (freedom.spring > 0)
     support_node = np.flatnonzero(stands.any(axis=1))
+    at = (6 * support_node[:, None] + np.arange(6)).ravel()
+    sprung = spring[at] * (ground[at].toarray() - u[at])
+    reaction = np.where(freedom.held.reshape(-1, 1)[at], equations.stiff[at] @ u - right[at], sprung)
+    reaction = equations.global_axes(reaction.reshape(-1, 6, columns), support_node)
     centre = project.xyz[support_node].mean(axis=0)
-    reaction = equations.global_axes(reaction.reshape(nodes, 6, columns))[support_node]
     # A turned support holds whatever its own axes lean towards.
     lean = np.abs(equations.axes[support_node]) > 1e-9
     shifts, turns = (np.einsum("ni,nij->nj", s, lean) for s in (stands[support_node, :3], stands[support_node, 3:]))
     return Solution(
         project, loads, mesh, terms, strains, equations.global_axes(u.reshape(nodes, 6, columns)), freedom.undefined,
-        end_force, start, support_node, np.hstack([shifts, turns]) > 0, reaction, centre,
+        start_force, equations.joints.elements, slip, support_node, np.hstack([shifts, turns]) > 0, reaction, centre,
     )  # fmt: skip

@@ -20,6 +20,7 @@ from numpy.typing import NDArray
 from scipy import sparse
 
 from ..model.loads import PlainLoads
+from ..model.project import Project
 from .mesh import Mesh, ranges
 
 Ints = NDArray[np.intp]
@@ -51,8 +52,8 @@ class FreeStrains:
     bend_z: sparse.csr_matrix
 
 
-def free_strains(mesh: Mesh, loads: PlainLoads, expansion: Floats, lengths: Floats, cases: int) -> FreeStrains:
-    """From temperatures and misfits; `expansion` [1/K] and `lengths` [m] of the members less their rigid ends.
+def free_strains(mesh: Mesh, loads: PlainLoads, project: Project, cases: int) -> FreeStrains:
+    """From temperatures and misfits, over the lengths of members less their rigid ends.
 
     A fibre at z stretches by -z psi' and by expansion gradient_z z: free, psi' = -expansion gradient_z.
     """
@@ -66,8 +67,10 @@ def free_strains(mesh: Mesh, loads: PlainLoads, expansion: Floats, lengths: Floa
         return sparse.csr_matrix((value[load], (element, loads.strain_case[load])), shape=shape)
 
     warm, along_y, along_z, misfit = loads.strain_v.T
-    a = expansion[m]
-    return FreeStrains(table(a * warm + misfit / lengths[m]), table(-a * along_y), table(-a * along_z))
+    members = [project.members[i] for i in m]
+    a = np.array([member.material.expansion for member in members])
+    clear = project.lengths[m] - np.array([sum(member.offsets) for member in members])
+    return FreeStrains(table(a * warm + misfit / clear), table(-a * along_y), table(-a * along_z))
 
 
 def power(d: Floats, n: Ints) -> Floats:
@@ -166,15 +169,19 @@ def _from_points(mesh: Mesh, loads: PlainLoads) -> list[Found]:
     ]  # fmt: skip
 
 
-def add_strained_ends(mesh: Mesh, free: FreeStrains, held_ends: Floats) -> None:
-    """Add to end forces (elements, 12, cases) those of elements whose both ends are held against their free strains."""
-    for freedom, rigidity, strain, sign in (
-        (0, mesh.EA, free.stretch, 1.0), (4, mesh.EIy, free.bend_z, -1.0), (5, mesh.EIz, free.bend_y, 1.0),
+def strained_ends(mesh: Mesh, free: FreeStrains) -> sparse.csr_matrix:
+    """End forces (elements * 12, cases) of elements whose both ends are held against their free strains."""
+    shape = (12 * len(mesh.length), free.stretch.shape[1])
+    row, column, value = [], [], []
+    for freedom, rigidity, strain in (
+        (0, mesh.EA, free.stretch), (4, -mesh.EIy, free.bend_z), (5, mesh.EIz, free.bend_y),
     ):  # fmt: skip
-        some = np.flatnonzero(np.diff(strain.indptr))
-        force = sign * rigidity[some, None] * strain[some].toarray()
-        held_ends[some, freedom] += force
-        held_ends[some, freedom + 6] -= force
+        some = strain.tocoo()
+        force = rigidity[some.row] * some.data
+        row += [12 * some.row + freedom, 12 * some.row + freedom + 6]
+        column += [some.col, some.col]
+        value += [force, -force]
+    return sparse.csr_matrix((np.concatenate(value), (np.concatenate(row), np.concatenate(column))), shape=shape)
 
 
 def fixed_end_forces(mesh: Mesh, terms: Terms) -> sparse.csr_matrix:

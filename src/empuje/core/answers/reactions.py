@@ -107,7 +107,7 @@ def _tight(solution: Solution) -> list[Finding]:
     if not names:
         return []
     mesh, project = solution.mesh, solution.project
-    N = -solution.end_force[:, 0] @ solution.weights(names)
+    N = -solution.start_force[:, 0] @ solution.weights(names)
     bends = ~(np.array([m.bar for m in project.members], bool)[mesh.member] | mesh.rigid)
     stretch = bends[:, None] * N * (mesh.length**2 / np.minimum(mesh.EIy, mesh.EIz))[:, None]
     element, result = np.unravel_index(int(stretch.argmax()), stretch.shape)

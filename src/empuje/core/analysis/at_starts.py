@@ -1,0 +1,93 @@
+"""From the loads on elements to the forces of their held ends, and from the motions of the nodes to what is at the
+elements' starts: all that statics and bending need to give results anywhere along them.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import sparse
+
+from .element import Connections, pass_through_rigid_lengths, rigid_lengths
+
+if TYPE_CHECKING:
+    from .equations import Equations
+    from .solve import Solution
+
+Floats = NDArray[np.float64]
+BLOCK = 4e6
+"""Bytes of end motions at hand at a time: few enough to stay in a processor's cache."""
+
+
+@dataclass(frozen=True)
+class Held:
+    """What loads do to elements between nodes that stand still, in member axes.
+
+    force (12 elements, columns): end forces; slip (k, 12, columns): of the ends of the k elements `slipping`, which
+    are places in the list of those whose ends are not all rigid.
+    """
+
+    force: sparse.csr_matrix
+    slipping: NDArray[np.intp]
+    slip: Floats
+
+
+def held_ends(joints: Connections, force: sparse.csr_matrix) -> Held:
+    """From the end forces (12 elements, columns) that rigidly joined ends would get."""
+    loaded = np.diff(force.indptr).reshape(-1, 12).any(axis=1)
+    some = np.flatnonzero(loaded[joints.elements])
+    rows = (12 * joints.elements[some, None] + np.arange(12)).ravel()
+    mixed = joints.mix[some] @ force[rows].toarray().reshape(len(some), 12, force.shape[1])
+    passed = sparse.csr_matrix((joints.passed[some, :, None] * mixed).reshape(-1, force.shape[1]))
+    if not len(some):
+        return Held(force, some, np.zeros((0, 12, force.shape[1])))
+    rigid = np.ones(force.shape[0])
+    rigid[rows] = 0.0
+    place = sparse.csr_matrix((np.ones(len(rows)), (rows, np.arange(len(rows)))), shape=(force.shape[0], len(rows)))
+    return Held(sparse.diags(rigid) @ force + place @ passed, some, joints.slip[some, :, None] * mixed)
+
+
+def at_starts(equations: Equations, u: Floats, held: Held) -> tuple[Floats, Floats]:
+    """Forces (elements, 6, columns) at the elements' starts, in member axes, and slips (k, 6, columns) of those starts
+    whose ends are not all rigid.
+
+    u (6 nodes, columns): the motions of the nodes, each in its own axes.
+    """
+    mesh, joints = equations.mesh, equations.joints
+    n, columns = len(mesh.length), u.shape[1]
+    force = np.empty((n, 6, columns))
+    step = max(1, int(BLOCK / (96 * max(columns, 1))))
+    for first in range(0, n, step):
+        block = np.arange(first, min(first + step, n))
+        np.matmul(equations.local[block, :6], equations.ends(u, block), out=force[first : first + step])
+    given = held.force.tocoo()
+    element, freedom = np.divmod(given.row, 12)
+    near = freedom < 6
+    force[element[near], freedom[near], given.col[near]] += given.data[near]
+
+    e = joints.elements
+    slip = joints.slip[:, :6, None] * ((joints.mix[:, :6] @ equations.held[e]) @ equations.ends(u, e))
+    slip[held.slipping] += held.slip[:, :6]
+
+    before = rigid_lengths(mesh)[1] - 1
+    rows = (12 * before[:, None] + np.arange(6, 12)).ravel()
+    at_far_ends = equations.local[before, 6:] @ equations.ends(u, before)
+    pass_through_rigid_lengths(mesh, force, at_far_ends + held.force[rows].toarray().reshape(-1, 6, columns))
+    return force, slip
+
+
+def start_displacements(solution: Solution, elements: NDArray[np.intp], weights: Floats) -> Floats:
+    """Of these elements' starts (elements, 6, results), in member axes, for the results that `weights` form."""
+    mesh = solution.mesh
+    of_node = (solution.displacement[mesh.start[elements]] @ weights).reshape(len(elements), 2, 3, -1)
+    out = (mesh.axes[elements, None] @ of_node).reshape(len(elements), 6, -1)
+    arm = mesh.arm[elements, 0, None]
+    out[:, 1] += arm * out[:, 5]
+    out[:, 2] -= arm * out[:, 4]
+    place = np.searchsorted(solution.slipping, elements)
+    slips = np.flatnonzero(np.append(solution.slipping, -1)[place] == elements)
+    out[slips] -= solution.slip[place[slips]] @ weights
+    return out
