@@ -104,7 +104,7 @@ def test_a_us_beam_in_kip_and_inches(tmp_path, capsys):
         ('Q = { action = "live" }', 'Q = { action = "livee" }', "unknown-word"),
         ("[cases]", '[combinations.custom]\nU = { formula = "Q", set = "stength" }\n[cases]', "unknown-word"),
         ("[cases]", "[combinations.custom]\nU = 1.2\n[cases]", "not-text"),
-        ("[cases]", '[combinations]\nrules = ["x"]\n[cases]', "not-yet"),
+        ("[cases]", '[combinations]\nrules = ["x"]\n[cases]', "unknown-name"),
         ("[members.beam]", '[sections]\ns = { A = "3 in2", J = "1 in4" }\n[members.beam]', "not-yet-covered"),
         ("[members.beam]", '[sections]\ns = { A = "-3 in2" }\n[members.beam]', "bad-quantity"),
         ("[members.beam]", '[sections]\ns = { shape = "pipe", d = "3 in", t = "2 in" }\n[members.beam]', "bad-section"),

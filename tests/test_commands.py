@@ -74,7 +74,7 @@ def test_the_demo_runs_and_says_what_to_look_at(tmp_path):
     import shlex
 
     proposed = [line for line in found.stdout.splitlines() if line.strip().startswith("empuje ")]
-    assert len(proposed) == 6
+    assert len(proposed) == 7
     for line in proposed:
         again = run(*shlex.split(line)[1:], cwd=tmp_path)
         assert again.returncode == 0, again.stderr
@@ -237,24 +237,24 @@ def test_python_gives_tables_with_units(model):
 
 def test_stability_storeys_and_buckled_shapes(demo, tmp_path, capsys):
     """The critical factor printed is the one drawn; floors have numbers; what cannot be asked is refused."""
-    code, out, err = say(capsys, "stability", demo, "--under", "storage,dead", "--format", "json")
+    code, out, err = say(capsys, "stability", demo, "--under", "U2+Q+R+LX,U1+LX", "--format", "json")
     rows = {row["case"]: row for row in json.loads(out)}
-    assert code == 0 and "alpha_cr" in err and 1 < rows["storage"]["alpha_cr"] < rows["storage"]["alpha 2"]
-    factor, growth = rows["storage"]["alpha_cr"], rows["storage"]["second/first"]
-    assert rows["storage"]["second order"] == ("needed: alpha_cr < 10" if factor < 10 else "not needed")
-    assert growth == pytest.approx(rows["storage"]["u second [mm]"] / rows["storage"]["u first [mm]"], rel=1e-9)
+    assert code == 0 and "alpha_cr" in err and 1 < rows["U2+Q+R+LX"]["alpha_cr"] < rows["U2+Q+R+LX"]["alpha 2"]
+    factor, growth = rows["U2+Q+R+LX"]["alpha_cr"], rows["U2+Q+R+LX"]["second/first"]
+    assert rows["U2+Q+R+LX"]["second order"] == ("needed: alpha_cr < 10" if factor < 10 else "not needed")
+    assert growth == pytest.approx(rows["U2+Q+R+LX"]["u second [mm]"] / rows["U2+Q+R+LX"]["u first [mm]"], rel=1e-9)
     picture = tmp_path / "b.svg"
-    assert say(capsys, "draw", demo, "buckled", "--under", "storage", "-o", str(picture))[0] == 0
+    assert say(capsys, "draw", demo, "buckled", "--under", "U2+Q+R+LX", "-o", str(picture))[0] == 0
     assert f"at {factor:.4g} times its loads" in picture.read_text(encoding="utf-8")
-    assert say(capsys, "draw", demo, "buckled", "--under", "storage", "--shape", "0", "-o", str(picture))[0] == 2
+    assert say(capsys, "draw", demo, "buckled", "--under", "U2+Q+R+LX", "--shape", "0", "-o", str(picture))[0] == 2
     code, out, _ = say(capsys, "storeys", demo, "--format", "json")
     floor = json.loads(out)[0]
     assert code == 0 and floor["floor"] == "mezz" and floor["kx [kN/m]"] > floor["ky [kN/m]"] > 0
     heavy = demo.with_name("heavy.toml")
-    heavy.write_text(demo.read_text(encoding="utf-8").replace("1.4 (SW + G)", "40 (SW + G)"), encoding="utf-8")
-    assert say(capsys, "stability", heavy, "--under", "dead")[0] == 1
-    code, _, err = say(capsys, "reactions", heavy, "--under", "dead,storage")
-    assert code == 0 and "dead is beyond its elastic critical load" in err
+    heavy.write_text(demo.read_text(encoding="utf-8").replace("SW + G + Q + 0.7 WY", "40 (SW + G)").replace("analysis = { strength =", "analysis = { service ="), encoding="utf-8")
+    assert say(capsys, "stability", heavy, "--under", "everyday")[0] == 1
+    code, _, err = say(capsys, "reactions", heavy, "--under", "U1+LX,everyday")
+    assert code == 0 and "everyday is beyond its elastic critical load" in err
 
 
 def test_deflections_against_the_chord(demo, capsys):

@@ -37,7 +37,7 @@ def run(arguments: argparse.Namespace) -> int:
     model = common.read(str(path))
     results = folder / "results"
     sums = write_results(model, results, [], True)["balance"]
-    sums = sums.rows(np.isin(sums["case"].astype(str), ["everyday", "wind-y"]))
+    sums = sums.rows(np.isin(sums["case"].astype(str), ["everyday"]))
     parts = (model.project.members, model.project.cases, model.project.combinations)
     members, cases, combinations = map(len, parts)
     print(f"""The fruit packing house stands in {folder}: {members} members, {cases} cases, {combinations} combinations.
@@ -49,11 +49,12 @@ Look first at
   what governs, and where?                    {results / "summary.md"}
 
 Then try
+  empuje combos {path}
   empuje envelope {path} --on rafters --under strength --of My
-  empuje reactions {path} --on '*2@base' --under 'lift-*'
+  empuje reactions {path} --on '*2@base' --under 'U5*'
   empuje stability {path}
-  empuje draw {path} buckled --under storage -o buckled.png
-  empuje draw {path} My --on 'rafters/B/*,columns/B*' --under wind-y --view yz -o frame-B.png
+  empuje draw {path} buckled --under U2+Q+R+LX -o buckled.png
+  empuje draw {path} My --on 'rafters/B/*,columns/B*' --under U4+WY+Q+R+LY --view yz -o frame-B.png
 and change a section or a load in {path}, and run
   empuje run {path}""")
     return FINE

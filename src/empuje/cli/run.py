@@ -69,6 +69,7 @@ def _tables(model: common.Model, solution: Solution, names: list[str], governing
 
     from ..core.answers.along import forces, node_displacements
     from ..core.answers.applied import applied_loads, load_totals
+    from ..core.answers.combos import combos
     from ..core.answers.envelope import envelope
     from ..core.answers.inventory import member_list, section_list
     from ..core.answers.reactions import balance, reactions
@@ -81,6 +82,7 @@ def _tables(model: common.Model, solution: Solution, names: list[str], governing
         member_list(project),
         section_list(project),
         applied_loads(project, solution.loads, [n for n in names if n in project.case_names], members, nodes),
+        combos(project, names),
         load_totals(project, solution.applied, names),
         reactions(solution, names),
         balance(solution, names),
@@ -92,8 +94,8 @@ def _tables(model: common.Model, solution: Solution, names: list[str], governing
 
 
 def _pictures(model: common.Model, solution: Solution, names: list[str], governing: list[str], place: Path) -> None:
-    """Loads of every case; the deflected shape of the result that moves most and of every service combination;
-    N, Vz and My of the result with the largest end forces."""
+    """Loads of every case; the deflected shape of the combination that moves most and of the service combination that
+    does; N, Vz and My of the one with the largest end forces."""
     import numpy as np
 
     from ..show.draw_loads import draw_loads
@@ -109,7 +111,11 @@ def _pictures(model: common.Model, solution: Solution, names: list[str], governi
         draw_loads(project, solution.loads, name, every, view, model.display, False).save(folder / f"loads-{name}.png")
     moves = np.abs(solution.displacement[:, :3] @ solution.weights(governing)).max(axis=(0, 1))
     service = [c.name for c in project.combinations if c.set == "service" and c.name in governing]
-    for name in dict.fromkeys([governing[int(moves.argmax())], *service]):
+    of_service = [governing.index(n) for n in service]
+    furthest = [governing[int(moves.argmax())], *service[:1]]
+    if service:
+        furthest[1] = service[int(moves[of_service].argmax())]
+    for name in dict.fromkeys(furthest):
         sheet = draw_deflected(solution, name, every, view, model.display, None, False)
         sheet.save(folder / f"deflected-{name}.png")
     strained = governing[int(np.abs(solution.start_force @ solution.weights(governing)).max(axis=(0, 1)).argmax())]

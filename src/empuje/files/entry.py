@@ -12,7 +12,7 @@ from .toml_text import Lines, Path
 
 LATER: dict[str, str] = {
     "area": "area loads",
-    "rules": "code combinations", "limits": "limits",
+    "limits": "limits",
     "surfaces": "surfaces", "floors": "floor build-ups", "fibres": "fibres",
 }  # fmt: skip
 """Keys of the model file that this version cannot act on yet, and what they are about."""

@@ -3,24 +3,24 @@
 from __future__ import annotations
 
 import re
+from typing import Any
 
-from ..core.combine.expression import ExpressionError, parse
+from ..core.combine.rules import USES
 from ..core.model.findings import did_you_mean
 from ..core.model.loads import END, START, DescribedLoad, Direction, LineLoad, NodeLoad, PointLoad, Position, Strain
-from ..core.model.project import ACTIONS, Case, Combination
+from ..core.model.project import ACTIONS, Case
+from .combining import RESERVED
 from .entry import Entry, shown
 from .positions import as_position, read_position
 from .selectors import Names
 from .tables import Rows
 
 CASE_NAME = re.compile(r"[^\W\d]\w*")
-COMBINATION_NAME = re.compile(r"[^\W_][\w.+ -]*")
 AXES = {"x": (1.0, 0.0, 0.0), "y": (0.0, 1.0, 0.0), "z": (0.0, 0.0, 1.0)}
 KINDS = ("line", "force", "moment", "warm", "misfit")
 STRAINS = {"warm": "temperature", "gradient_y": "gradient", "gradient_z": "gradient", "misfit": "length"}
 MOST_LEAN = 0.2
-SETS = ("strength", "service", "stability", "construction")
-RESERVED = {"cases", "combinations", *SETS}
+SETTINGS = ("use", "reversible", "along", "together", "one_of", "pattern", "stage")
 
 
 def _negative(v: tuple[float, float, float]) -> tuple[float, float, float]:
@@ -43,7 +43,7 @@ def read_cases(model: Entry, plane: bool) -> list[Case]:
     """The load cases."""
     out = []
     for name, entry in model.child("cases").children():
-        entry.known(["action", "title", "self_weight", "lean", "dir"])
+        entry.known(["action", "title", "self_weight", "lean", "dir", *SETTINGS])
         if not CASE_NAME.fullmatch(name) or name in RESERVED:
             entry.error("bad-name", f"a case cannot be called {shown(name)}",
                         "use letters, digits and _, beginning with a letter")  # fmt: skip
@@ -55,13 +55,28 @@ def read_cases(model: Entry, plane: bool) -> list[Case]:
         action = entry.text("action", ACTIONS) or "dead"
         title = entry.text("title", default="") or ""
         weight = entry.quantity("self_weight", "number", 0.0) or 0.0
-        out.append(Case(name, action, title, weight, entry.place))
+        settings = _settings(entry, action, plane)
+        out.append(Case(name, action, title, weight, entry.place, **settings))
+    return out
+
+
+def _settings(entry: Entry, action: str, plane: bool) -> dict[str, Any]:
+    """What the rules of codes ask about a case."""
+    out: dict[str, Any] = {key: entry.flag(key) for key in ("reversible", "pattern")}
+    out |= {key: entry.text(key, default="") or "" for key in ("together", "one_of")}
+    ways = ["+x", "-x"] if plane else ["+x", "-x", "+y", "-y"]
+    for key, words in (("use", USES), ("along", ways), ("stage", ("construction", "final"))):
+        out[key] = (entry.text(key, words) or "") if entry.has(key) else ""
+    if out["use"] and action not in ("live", "moving", "construction"):
+        entry.error(
+            "wrong-key", f"{entry.what} has a use, but is {action}", "only floors with live load have one", "use"
+        )
     return out
 
 
 def _leaning(name: str, entry: Entry, plane: bool) -> Case:
     """A case of horizontal loads that are a share of the vertical ones."""
-    for key in ("action", "self_weight"):
+    for key in ("action", "self_weight", *(s for s in SETTINGS if s != "reversible")):
         if entry.has(key):
             entry.error("wrong-key", f"case {name} leans: it has no `{key}`", "make another case of it", key)
     ways = ["+x", "-x"] if plane else ["+x", "-x", "+y", "-y"]
@@ -72,7 +87,7 @@ def _leaning(name: str, entry: Entry, plane: bool) -> Case:
                     f'write a share of the vertical loads up to {MOST_LEAN:g}, such as "1/200"', "lean")  # fmt: skip
     text = f"{entry.data['lean']} of the vertical loads of each combination, towards {way.text}"
     title = entry.text("title", default=text) or text
-    return Case(name, "lean", title, 0.0, entry.place, share, way.vector)
+    return Case(name, "lean", title, 0.0, entry.place, share, way.vector, reversible=entry.flag("reversible"))
 
 
 def read_loads(model: Entry, cases: list[Case], names: Names, plane: bool, table: Rows) -> list[DescribedLoad]:
@@ -250,46 +265,3 @@ def _point(
             PointLoad(case, tuple(members), kind, value, tuple(positions), direction, text, entry.place)  # type: ignore[arg-type]
         ]
     return []
-
-
-def read_combinations(model: Entry, cases: list[Case]) -> list[Combination]:
-    """The custom combinations: a formula, or a formula and the set it belongs to."""
-    entry = model.child("combinations").known(["custom"])
-    known = [c.name for c in cases]
-    custom = entry.child("custom")
-    out = []
-    for name, value in custom.data.items():
-        if not COMBINATION_NAME.fullmatch(name) or name in RESERVED:
-            custom.error("bad-name", f"a combination cannot be called {shown(name)}",
-                         "use letters, digits, blanks and . + - _", name)  # fmt: skip
-        if name in known:
-            custom.error("name-clash", f"{name} is a case and a combination", "rename the combination", name)
-        inner = Entry(value, (*custom.path, name), custom.notes) if isinstance(value, dict) else None
-        formula, group = value, "custom"
-        if inner is not None:
-            inner.known(["formula", "set"])
-            formula, group = inner.text("formula"), inner.text("set", SETS, "custom") or "custom"
-        if not isinstance(formula, str):
-            if inner is None:
-                custom.error("not-text", f"combination {name} = {shown(value)}", 'write "1.2 G + 1.6 Q"', name)
-            continue
-        factors = read_formula(custom, name, f"combination {name}", formula, known)
-        if factors is not None:
-            out.append(Combination(name, factors, group, custom.notes.place((*custom.path, name))))
-    return out
-
-
-def read_formula(
-    entry: Entry, key: str, what: str, formula: str, known: list[str]
-) -> tuple[tuple[str, float], ...] | None:
-    """Factored cases, or None and a finding."""
-    try:
-        factors = parse(formula)
-    except ExpressionError as error:
-        remedy = 'write it like "1.2 (SW + G) + 1.6 Q"'
-        entry.error("bad-formula", f"{what} = {shown(formula)}: {error}", remedy, key)
-        return None
-    for case, _ in factors:
-        if case not in known:
-            entry.error("unknown-name", f"{what}: there is no case {case}", did_you_mean(case, known), key)
-    return factors if all(case in known for case, _ in factors) else None

@@ -13,13 +13,15 @@ from pathlib import Path
 
 from ..core.model.findings import Finding, Place, has_errors, in_order
 from ..core.model.project import Case, Project
+from .combining import read_combinations, read_formula, reduced
 from .diaphragms import read_diaphragms
 from .entry import Entry, Notes
-from .loading import SETS, read_cases, read_combinations, read_formula, read_loads
+from .loading import read_cases, read_loads
 from .members import read_members
 from .nodes import read_grid, read_node_rows, read_nodes
 from .parts import read_parts
 from .quantities import Units, is_unit
+from .rules import SETS
 from .selectors import Names
 from .soundness import frame_findings
 from .supports import read_supports
@@ -107,7 +109,7 @@ def read_text(text: str, file: str, folder: Path | None = None) -> Reading:
     supports, settled = read_supports(model, names, [c.name for c in cases], plane, tables["supports"])
     diaphragms = read_diaphragms(model, names, book.nodes, supports)
     loads = [*read_loads(model, cases, names, plane, tables["loads"]), *settled]
-    combinations = read_combinations(model, cases)
+    combinations, rules = read_combinations(model, cases, folder)
     if not cases and not model.has("cases"):
         model.error("missing-key", "the model has no cases", 'add [cases] with G = { action = "dead" }')
     _refuse_shared_names(model, book.index, names, [c.name for c in cases])
@@ -116,6 +118,8 @@ def read_text(text: str, file: str, folder: Path | None = None) -> Reading:
         file, title, plane, units, display, tuple(book.nodes), tuple(members), tuple(supports), tuple(cases),
         tuple(loads), tuple(combinations), book.lines, tuple(diaphragms), second_order, _mass(model, cases),
     )  # fmt: skip
+    if not has_errors(notes.findings):
+        project = reduced(model, project, rules)
     notes.findings += frame_findings(project)
     findings = in_order(notes.findings)
     return Reading(None if has_errors(findings) else project, findings, names)

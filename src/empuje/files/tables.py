@@ -61,33 +61,33 @@ def read_tables(model: Entry, folder: Path | None) -> dict[str, Rows]:
         if not tables.has(kind):
             continue
         for name in tables.texts(kind) or []:
-            path = _inside(tables, kind, name, folder)
+            path = inside(tables, kind, name, folder)
             if path is not None:
                 out[kind].rows.extend(_rows(tables, kind, name, path))
     return out
 
 
-def _inside(tables: Entry, kind: str, name: str, folder: Path | None) -> Path | None:
+def inside(tables: Entry, kind: str, name: str, folder: Path | None, what: str = "table") -> Path | None:
     """The file, which has to lie in the model's own folder."""
     if folder is None:
         tables.error(
-            "unusable-table", f"table {name}: there is no folder to look in", "read the model from a file", kind
+            "unusable-table", f"{what} {name}: there is no folder to look in", "read the model from a file", kind
         )
         return None
     path = folder / name
     try:
         if not path.resolve().is_relative_to(folder.resolve()):
             tables.error(
-                "unusable-table", f"table {name} is outside the model's folder", "put it beside the model", kind
+                "unusable-table", f"{what} {name} is outside the model's folder", "put it beside the model", kind
             )
         elif not path.is_file():
             tables.error("unusable-table", f"there is no file {name} beside the model", "check its name", kind)
         elif path.stat().st_size > LARGEST:
-            tables.error("unusable-table", f"table {name} is larger than {LARGEST // 1_000_000} MB", "split it", kind)
+            tables.error("unusable-table", f"{what} {name} is larger than {LARGEST // 1_000_000} MB", "split it", kind)
         else:
             return path
     except (OSError, ValueError) as error:
-        tables.error("unusable-table", f"table {name} cannot be read: {error}", "check its name", kind)
+        tables.error("unusable-table", f"{what} {name} cannot be read: {error}", "check its name", kind)
     return None
 
 

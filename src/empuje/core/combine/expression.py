@@ -1,21 +1,50 @@
-"""Combinations written as sums of factored cases.
+"""Sums of factored names: a combination of cases, or a code's rule in the symbols of its actions.
 
 >>> parse("1.2 (SW + G) + 1.6*0.5 Q - 1.0 W")
 (('SW', 1.2), ('G', 1.2), ('Q', 0.8), ('W', -1.0))
+
+A rule may also hold alternatives `(0.5 Lr | 0.3 S)`, values with a name `(1.2 + 0.2 S_DS) D`, factors that differ from
+case to case `psi0 Q`, and factors of which each case takes either `{0.9, 1.1} G`.
+
+>>> [[(t.name, t.factors, t.by_case) for t in option] for option in parse_rule("G + 1.5 (psi0 Q | W)", {}, ["psi0"])]
+[[('G', (1.0,), ()), ('Q', (1.5,), ('psi0',))], [('G', (1.0,), ()), ('W', (1.5,), ())]]
 """
 
 from __future__ import annotations
 
 import re
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass
+from itertools import product
 
-TOKEN = re.compile(r"\s*(?:(?P<number>\d+(?:\.\d*)?(?:[eE][+-]?\d+)?|\.\d+)|(?P<name>[^\W\d]\w*)|(?P<mark>[-+*/()]))")
+TOKEN = re.compile(
+    r"\s*(?:(?P<number>\d+(?:\.\d*)?(?:[eE][+-]?\d+)?|\.\d+)|(?P<name>[^\W\d]\w*)|(?P<mark>[-+*/()|{},]))"
+)
 LONGEST = 2000
 DEEPEST = 20
 LARGEST = 1e6
+MOST_OPTIONS = 200
 
 
 class ExpressionError(ValueError):
-    """The text is no sum of factored cases; the message says where it stops being one."""
+    """The text is no sum of factored names; the message says where it stops being one."""
+
+
+@dataclass(frozen=True, slots=True)
+class Term:
+    """A factored name; more than one factor where each case takes either; `by_case` names factors cases have."""
+
+    name: str
+    factors: tuple[float, ...]
+    by_case: tuple[str, ...] = ()
+
+    def scaled(self, by: Term) -> Term:
+        factors = tuple(a * b for a in by.factors for b in self.factors)
+        return Term(self.name, factors, by.by_case + self.by_case)
+
+
+Options = list[list[Term]]
+"""Alternatives, each a sum."""
 
 
 def parse(text: str) -> tuple[tuple[str, float], ...]:
@@ -23,18 +52,31 @@ def parse(text: str) -> tuple[tuple[str, float], ...]:
 
     The factors of a case named twice add up. Raises ExpressionError.
     """
+    for mark in "|{},":
+        if mark in text:
+            raise ExpressionError(f"cannot read on at '{text[text.index(mark) :].strip()[:12]}'")
+    (terms,) = parse_rule(text)
+    total: dict[str, float] = {}
+    for term in terms:
+        total[term.name] = total.get(term.name, 0.0) + term.factors[0]
+    return tuple(total.items())
+
+
+def parse_rule(text: str, values: Mapping[str, float] | None = None, by_case: Collection[str] = ()) -> Options:
+    """The alternatives of a rule. Raises ExpressionError."""
     if len(text) > LONGEST:
         raise ExpressionError(f"longer than {LONGEST} characters")
-    tokens = _tokens(text)
-    terms, rest = _sum(tokens, 1.0, 0)
-    if rest:
-        raise ExpressionError(f"cannot read on at '{rest[0][1]}'")
-    total: dict[str, float] = {}
-    for name, factor in terms:
-        if not abs(factor) <= LARGEST:
-            raise ExpressionError(f"the factor of {name} is larger than {LARGEST:g}")
-        total[name] = total.get(name, 0.0) + factor
-    return tuple(total.items())
+    reader = _Reader(_tokens(text), values or {}, by_case)
+    options = reader.options(0)
+    if reader.tokens:
+        raise ExpressionError(f"cannot read on at '{reader.tokens[0][1]}'")
+    for option in options:
+        for term in option:
+            if not term.name and any(term.factors):
+                raise ExpressionError(f"a case is missing after {term.factors[0]:g}")
+            if any(not abs(f) <= LARGEST for f in term.factors):
+                raise ExpressionError(f"the factor of {term.name} is larger than {LARGEST:g}")
+    return [[term for term in option if term.name] for option in options]
 
 
 Token = tuple[str, str]
@@ -53,45 +95,92 @@ def _tokens(text: str) -> list[Token]:
     return out
 
 
-def _sum(tokens: list[Token], outer: float, depth: int) -> tuple[list[tuple[str, float]], list[Token]]:
-    if depth > DEEPEST:
-        raise ExpressionError(f"more than {DEEPEST} brackets inside each other")
-    terms: list[tuple[str, float]] = []
-    first = True
-    while True:
-        sign = 1.0
-        if tokens and tokens[0] in (("mark", "+"), ("mark", "-")):
-            sign = -1.0 if tokens[0][1] == "-" else 1.0
-            tokens = tokens[1:]
-        elif not first:
-            return terms, tokens
-        first = False
-        found, tokens = _product(tokens, outer * sign, depth)
-        terms += found
+class _Reader:
+    """Reads tokens from the front; a name that is not a value or a factor of cases ends a product."""
 
+    def __init__(self, tokens: list[Token], values: Mapping[str, float], by_case: Collection[str]) -> None:
+        self.tokens, self.values, self.by_case = tokens, values, by_case
 
-def _product(tokens: list[Token], factor: float, depth: int) -> tuple[list[tuple[str, float]], list[Token]]:
-    """Numbers, joined by blanks, * or /, then one case or one bracket."""
-    divide = False
-    while tokens:
-        (kind, word), tokens = tokens[0], tokens[1:]
-        if kind == "number":
-            value = float(word)
-            if divide and value == 0:
-                raise ExpressionError("division by zero")
-            factor = factor / value if divide else factor * value
-        elif divide:
-            raise ExpressionError("only numbers can stand after '/'")
-        elif kind == "name":
-            return [(word, factor)], tokens
-        elif word == "(":
-            terms, tokens = _sum(tokens, factor, depth + 1)
-            if not tokens or tokens[0][1] != ")":
-                raise ExpressionError("a bracket is not closed")
-            return terms, tokens[1:]
-        else:
-            raise ExpressionError(f"a case is missing before '{word}'")
-        divide = bool(tokens) and tokens[0] == ("mark", "/")
-        if tokens and tokens[0] in (("mark", "*"), ("mark", "/")):
-            tokens = tokens[1:]
-    raise ExpressionError("a case is missing at the end")
+    def at(self, *marks: str) -> bool:
+        return bool(self.tokens) and self.tokens[0][0] == "mark" and self.tokens[0][1] in marks
+
+    def take(self) -> Token:
+        token, self.tokens = self.tokens[0], self.tokens[1:]
+        return token
+
+    def options(self, depth: int) -> Options:
+        """Sums with | between them."""
+        if depth > DEEPEST:
+            raise ExpressionError(f"more than {DEEPEST} brackets inside each other")
+        out = self.sum(depth)
+        while self.at("|"):
+            self.take()
+            out += self.sum(depth)
+        if len(out) > MOST_OPTIONS:
+            raise ExpressionError(f"more than {MOST_OPTIONS} alternatives")
+        return out
+
+    def sum(self, depth: int) -> Options:
+        parts = [self.product(depth, -1.0 if self.at("-") else 1.0, signed=self.at("+", "-"))]
+        while self.at("+", "-"):
+            parts.append(self.product(depth, -1.0 if self.at("-") else 1.0, signed=True))
+        if len(parts) > 1 and any(len(p) > 1 for p in parts):
+            size = 1
+            for p in parts:
+                size *= len(p)
+            if size > MOST_OPTIONS:
+                raise ExpressionError(f"more than {MOST_OPTIONS} alternatives")
+        return [[term for part in chosen for term in part] for chosen in product(*parts)]
+
+    def product(self, depth: int, sign: float, signed: bool) -> Options:
+        """Numbers, joined by blanks, * or /, then one name or one bracket; or numbers alone."""
+        if signed:
+            self.take()
+        so_far = Term("", (sign,))
+        divide, open_end = False, True
+        while self.tokens and not (not open_end and self.at("+", "-", ")", "|")):
+            kind, word = self.take()
+            factor: Term | None = None
+            if kind == "number" or word in self.values:
+                value = float(word) if kind == "number" else self.values[word]
+                if divide and value == 0:
+                    raise ExpressionError("division by zero")
+                factor = Term("", (1 / value if divide else value,))
+            elif divide:
+                raise ExpressionError("only numbers can stand after '/'")
+            elif word in self.by_case:
+                factor = Term("", (1.0,), (word,))
+            elif kind == "name":
+                return [[Term(word, (1.0,)).scaled(so_far)]]
+            elif word == "(":
+                inner = self.options(depth + 1)
+                if not self.at(")"):
+                    raise ExpressionError("a bracket is not closed")
+                self.take()
+                if len(inner) > 1 or any(term.name or term.by_case or len(term.factors) > 1 for term in inner[0]):
+                    return [[term.scaled(so_far) for term in option] for option in inner]
+                factor = Term("", (sum(term.factors[0] for term in inner[0]),))
+            elif word == "{":
+                factor = Term("", self.either())
+            else:
+                raise ExpressionError(f"a case is missing before '{word}'")
+            so_far = factor.scaled(so_far)
+            divide, open_end = self.at("/"), self.at("*", "/")
+            if open_end:
+                self.take()
+        if open_end:
+            raise ExpressionError("a case is missing at the end")
+        return [[so_far]]
+
+    def either(self) -> tuple[float, ...]:
+        """Numbers with commas between them, up to the brace that closes them."""
+        out = []
+        while True:
+            kind, word = self.take() if self.tokens else ("", "")
+            if kind != "number":
+                raise ExpressionError("numbers with commas stand between { and }")
+            out.append(float(word))
+            if not self.at(",", "}"):
+                raise ExpressionError("numbers with commas stand between { and }")
+            if self.take()[1] == "}":
+                return tuple(out)

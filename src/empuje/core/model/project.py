@@ -26,6 +26,9 @@ class Case:
     """A load case; `self_weight` is the factor on the members' own weight, acting down.
 
     `lean` is the share of the vertical loads of each combination that acts along the unit vector `toward`.
+    What codes ask about it: `use` of the floor; `reversible`: it may act the other way; `along`: the direction it acts
+    in, +x -x +y -y; `together`: cases with this word act at once; `one_of`: of the cases with this word one acts at a
+    time; `pattern`: it may be absent even in lists as codes write them; `stage`: construction, final, or both ("").
     """
 
     name: str
@@ -35,16 +38,27 @@ class Case:
     place: Place
     lean: float = 0.0
     toward: tuple[float, float, float] = (1.0, 0.0, 0.0)
+    use: str = ""
+    reversible: bool = False
+    along: str = ""
+    together: str = ""
+    one_of: str = ""
+    pattern: bool = False
+    stage: str = ""
 
 
 @dataclass(frozen=True, slots=True)
 class Combination:
-    """A sum of factored cases; `set` groups combinations (strength, service, ...)."""
+    """A sum of factored cases; `set` groups combinations (strength, service, ...).
+
+    `source` says where it comes from: the rule set and clause, or "custom".
+    """
 
     name: str
     factors: tuple[tuple[str, float], ...]
     set: str
     place: Place
+    source: str = "custom"
 
     @property
     def formula(self) -> str:
@@ -71,6 +85,7 @@ class Project:
     `grid` holds the named lines of each axis [m]; drawings show them.
     `second_order` names the sets whose combinations are analysed by second-order theory, "*" for every one.
     `mass` is the combination of cases whose vertical loads are masses.
+    `combining` says in words how the combinations of codes came about.
     """
 
     file: str
@@ -88,6 +103,7 @@ class Project:
     diaphragms: tuple[Diaphragm, ...] = ()
     second_order: tuple[str, ...] = ()
     mass: tuple[tuple[str, float], ...] = ()
+    combining: tuple[str, ...] = ()
 
     @cached_property
     def xyz(self) -> NDArray[np.float64]:
@@ -138,6 +154,17 @@ class Project:
     @cached_property
     def case_names(self) -> tuple[str, ...]:
         return tuple(c.name for c in self.cases)
+
+    @cached_property
+    def has_one_way_parts(self) -> bool:
+        """Whether a member or support acts one way only, so that no result is a sum of others."""
+        return any(m.acts != "both" for m in self.members) or any(s.lift for s in self.supports)
+
+    def how(self, combination: Combination) -> str:
+        """How it will be analysed: "summed" from cases, "as one", or by "second order"."""
+        if self.is_second_order(combination):
+            return "second order"
+        return "as one" if self.has_one_way_parts else "summed"
 
     def is_second_order(self, combination: Combination) -> bool:
         return "*" in self.second_order or combination.set in self.second_order

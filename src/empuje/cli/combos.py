@@ -1,0 +1,29 @@
+"""empuje combos MODEL"""
+
+from __future__ import annotations
+
+import argparse
+
+from . import FINE, common
+
+
+def options(command: argparse.ArgumentParser) -> None:
+    common.add_model(command)
+    common.add_under(command, "every combination")
+    common.add_output(command)
+
+
+def run(arguments: argparse.Namespace) -> int:
+    from ..core.answers.combos import combos
+
+    model = common.read(arguments.model)
+    if not model.project.combinations:
+        raise common.Refusal('the model has no combinations: add [combinations] with rules = ["ASCE 7-22 strength"]')
+    names = model.under(arguments.under, ["combinations"])
+    table = combos(model.project, names)
+    if not len(table):
+        raise common.Refusal("--under: these are cases; name combinations or sets of them")
+    common.put(table, model, arguments)
+    for words in model.project.combining:
+        common.say(words)
+    return FINE

@@ -1,0 +1,83 @@
+"""Which combinations an envelope can do without.
+
+In a linear model every result is a linear function of a combination's factors, so a combination whose factors are a mix
+of others' (weights >= 0 that add up to 1) never exceeds them all: it is dropped, and the envelope stays what it was.
+"Subsets" are not mixes: leaving a load out can be what governs.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..model.project import Combination, Project
+
+Floats = NDArray[np.float64]
+CLOSE = 1e-9
+"""A mix that misses a combination by less than this share of the factors reproduces it."""
+DIRECTIONS = 200
+BLOCK = 500
+
+
+def corners(factors: Floats) -> NDArray[np.bool_]:
+    """Which rows of (combinations, cases) are no mix of the others; of equal rows the first.
+
+    >>> corners(np.array([[1.2, 0.0], [1.2, 1.6], [1.2, 0.8], [0.9, 0.0]])).tolist()
+    [True, True, False, True]
+    """
+    unique, first = np.unique(np.round(factors, 12), axis=0, return_index=True)
+    points = unique / np.maximum(np.abs(unique).max(axis=0, initial=0), 1e-300)
+    corner = _surely(points)
+    # The corners of the points not yet decided: each is a mix of corners, or shows a direction with a new one in it.
+    for i in np.flatnonzero(~corner):
+        while not corner[i]:
+            way = _beyond(points[corner], points[i])
+            if way is None:
+                break
+            reach = points @ way
+            # Of several that reach as far, the one that also reaches far in another direction is a corner.
+            furthest = np.flatnonzero(reach > reach.max() - CLOSE)
+            corner[furthest[np.lexsort(points[furthest].T)[-1]]] = True
+    out = np.zeros(len(factors), bool)
+    out[first[corner]] = True
+    return out
+
+
+def _surely(points: Floats) -> NDArray[np.bool_]:
+    """Points that alone reach furthest in some direction: out of the middle, and at random."""
+    n, cases = points.shape
+    out = np.zeros(n, bool)
+    if n <= 1:
+        out[:] = True
+        return out
+    ways = np.vstack([points - points.mean(axis=0), np.random.default_rng(0).standard_normal((DIRECTIONS, cases))])
+    for i in range(0, len(ways), BLOCK):
+        reach = ways[i : i + BLOCK] @ points.T
+        second, best = np.partition(reach, -2, axis=1)[:, -2:].T
+        alone = best - second > CLOSE * np.maximum(np.abs(best), 1.0)
+        out[reach.argmax(axis=1)[alone]] = True
+    return out
+
+
+def _beyond(corners: Floats, point: Floats) -> Floats | None:
+    """A direction in which the point lies beyond all corners; None where it is a mix of them."""
+    from scipy.optimize import nnls
+
+    if not len(corners):
+        return point + 1e-3 if point.any() else np.ones_like(point)
+    system = np.vstack([corners.T, np.ones(len(corners))])
+    target = np.append(point, 1.0)
+    weights, left = nnls(system, target, maxiter=30 * len(corners) + 100)
+    return None if left < CLOSE else (target - system @ weights)[:-1]
+
+
+def without_mixes(project: Project) -> list[Combination]:
+    """The project's combinations less those of codes that are mixes of others in their set, where results are sums."""
+    kept = {c.name for c in project.combinations}
+    for group in dict.fromkeys(c.set for c in project.combinations):
+        some = [c for c in project.combinations if c.set == group and c.source != "custom"]
+        if not some or project.how(some[0]) != "summed":
+            continue
+        corner = corners(project.weights([c.name for c in some]).T)
+        kept -= {c.name for c, stays in zip(some, corner, strict=True) if not stays}
+    return [c for c in project.combinations if c.name in kept]

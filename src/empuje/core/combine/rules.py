@@ -1,0 +1,76 @@
+"""A code's rules for combining actions, as data: what stands in the TOML files of `codes/`.
+
+    1.2 D + 1.6 L + (0.5 Lr | 0.3 S | 0.5 R)
+        |     |          one of these at a time
+        |     variable: may be absent, several cases as their keys say
+        permanent: every case of its actions, always
+
+Each symbol stands for actions of the model; which cases these have decides what comes of a rule (see expand.py).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from .expression import Options
+
+USES = ("residential", "office", "assembly", "shopping", "storage", "light traffic", "heavy traffic")
+"""What a floor with a live case is used for (the categories A to G of EN 1991-1-1)."""
+HEAVIEST = "storage"
+"""The use that is taken where none is stated: its factors are the highest of every code."""
+
+
+@dataclass(frozen=True, slots=True)
+class Symbol:
+    """Actions a rule calls by one letter; `permanent` ones are always there, `orthogonal` is the share of a second
+    direction that acts with the first."""
+
+    name: str
+    actions: tuple[str, ...]
+    permanent: bool = False
+    orthogonal: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class Leading:
+    """The symbols of the one variable action that leads and of the others that go with it; `actions` may lead.
+
+    Actions that stand in one tuple of `apart` never act together.
+    """
+
+    first: str = ""
+    others: str = ""
+    actions: tuple[str, ...] = ()
+    apart: tuple[tuple[str, ...], ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Rule:
+    """One line of a code. It applies where the model has every symbol in `needs`; those in `always` are never left
+    out of it."""
+
+    id: str
+    clause: str
+    text: str
+    options: Options
+    needs: tuple[str, ...] = ()
+    always: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class RuleSet:
+    """The rules of a code for one purpose, such as "ASCE 7-22 strength".
+
+    by_case: factors that differ from case to case, by the name of the factor and the use or action of the case
+    values: numbers with a name, as they were used; lean: whether cases that lean go with it
+    """
+
+    name: str
+    code: str
+    set: str
+    rules: tuple[Rule, ...]
+    symbols: dict[str, Symbol]
+    leading: Leading
+    by_case: dict[str, dict[str, float]] = field(default_factory=dict)
+    values: dict[str, float] = field(default_factory=dict)
+    lean: bool = False

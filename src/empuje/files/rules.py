@@ -1,0 +1,161 @@
+"""Rule files: a code's combinations as TOML, those that come with us and those that lie beside a model."""
+
+from __future__ import annotations
+
+import re
+import tomllib
+from collections.abc import Mapping
+from functools import cache
+from importlib.resources import files
+from pathlib import Path
+
+from ..core.combine.expression import ExpressionError, Options, parse_rule
+from ..core.combine.rules import USES, Leading, Rule, RuleSet, Symbol
+from ..core.model.findings import did_you_mean
+from ..core.model.project import ACTIONS
+from .entry import Entry, Notes, shown
+from .toml_text import parse
+
+SETS = ("strength", "service", "stability", "construction")
+BY_USE = ("live", "moving", "construction")
+RULE_ID = re.compile(r"[^\W_]\w*")
+TOP = ("code", "symbols", "leading", "values", "factors", "sets")
+
+
+@cache
+def own_codes() -> dict[str, tuple[str, str]]:
+    """Name of each code that comes with us: its file's name and text."""
+    out = {}
+    folder = files("empuje.core.combine").joinpath("codes")
+    for item in sorted(folder.iterdir(), key=lambda f: f.name):
+        if item.name.endswith(".toml"):
+            text = item.read_text(encoding="utf-8")
+            out[str(tomllib.loads(text)["code"])] = (item.name, text)
+    return out
+
+
+def read_rule_text(text: str, file: str, given: Given) -> tuple[list[RuleSet], Notes]:
+    """All rule sets of a file, with the model's own values and factors. Raises tomllib.TOMLDecodeError."""
+    data, lines = parse(text)
+    notes = Notes(file, lines)
+    top = Entry(data, (), notes).known(TOP)
+    code = top.text("code") or ""
+    symbols = dict(_symbol(name, entry) for name, entry in top.child("symbols").children())
+    leading = _leading(top)
+    values = {}
+    for name, entry in top.child("values").children():
+        entry.known(["value", "about"])
+        values[name] = given.values.get(name, entry.quantity("value", "number") or 0.0)
+    by_case = {name: _factors(entry, given.factors.get(name, {})) for name, entry in top.child("factors").children()}
+    out = []
+    for purpose, entry in top.child("sets").children():
+        entry.known(["set", "lean", "rules"])
+        group = entry.text("set", SETS) or "strength"
+        rules = [_rule(e, symbols, leading, values, by_case) for e in entry.entries("rules")]
+        kept = tuple(r for r in rules if r is not None)
+        out.append(
+            RuleSet(f"{code} {purpose}", code, group, kept, symbols, leading, by_case, values, entry.flag("lean"))
+        )
+    return out, notes
+
+
+class Given:
+    """Values and factors that a model gives in place of a code's recommended ones."""
+
+    def __init__(self, values: Mapping[str, float], factors: Mapping[str, Mapping[str, float]]) -> None:
+        self.values, self.factors = values, factors
+
+
+def _symbol(name: str, entry: Entry) -> tuple[str, Symbol]:
+    entry.known(["actions", "permanent", "orthogonal"])
+    share = entry.quantity("orthogonal", "number", 0.0) or 0.0
+    return name, Symbol(name, _actions(entry, "actions"), entry.flag("permanent"), share)
+
+
+def _actions(entry: Entry, key: str) -> tuple[str, ...]:
+    words = entry.texts(key) or []
+    for word in words:
+        if word not in ACTIONS:
+            entry.error("unknown-word", f"{entry.what}: {shown(word)} is no action", did_you_mean(word, ACTIONS), key)
+    return tuple(words)
+
+
+def _leading(top: Entry) -> Leading:
+    if not top.has("leading"):
+        return Leading()
+    entry = top.child("leading").known(["first", "others", "actions", "apart"])
+    apart = entry.data.get("apart", [])
+    if not isinstance(apart, list) or not all(isinstance(g, list) and set(g) <= set(ACTIONS) for g in apart):
+        entry.error("not-a-list", "leading.apart is no list of lists of actions", "", "apart")
+        apart = []
+    first, others = entry.text("first") or "", entry.text("others") or ""
+    return Leading(first, others, _actions(entry, "actions"), tuple(tuple(g) for g in apart))
+
+
+def _factors(entry: Entry, given: Mapping[str, float]) -> dict[str, float]:
+    entry.known([*USES, *ACTIONS])
+    return {key: given.get(key, entry.quantity(key, "number") or 0.0) for key in entry.data}
+
+
+def _rule(
+    entry: Entry,
+    symbols: dict[str, Symbol],
+    leading: Leading,
+    values: dict[str, float],
+    by_case: dict[str, dict[str, float]],
+) -> Rule | None:
+    entry.known(["id", "clause", "formula", "needs", "always"])
+    name, text = entry.text("id"), entry.text("formula")
+    clause = entry.text("clause", default="") or ""
+    if name is None or text is None:
+        return None
+    if not RULE_ID.fullmatch(name):
+        entry.error("bad-name", f"a rule cannot be called {shown(name)}", "use letters, digits and _", "id")
+        return None
+    try:
+        options = parse_rule(text, values, by_case)
+    except ExpressionError as error:
+        entry.error("bad-formula", f"rule {name} = {shown(text)}: {error}",
+                    'write it like "1.2 D + 1.6 L + (0.5 Lr | 0.3 S)"', "formula")  # fmt: skip
+        return None
+    known = [*symbols, *(n for n in (leading.first, leading.others) if n)]
+    needs = tuple(entry.texts("needs") or ()) if entry.has("needs") else ()
+    always = tuple(entry.texts("always") or ()) if entry.has("always") else ()
+    used = [t.name for option in options for t in option]
+    for word in (*used, *needs, *always):
+        if word not in known:
+            entry.error("unknown-name", f"rule {name}: there is no symbol {word}", did_you_mean(word, known), "formula")
+            return None
+    return (
+        Rule(name, clause, text, options, needs, always)
+        if _complete(entry, options, symbols, leading, by_case)
+        else None
+    )
+
+
+def _complete(
+    entry: Entry, options: Options, symbols: dict[str, Symbol], leading: Leading, by_case: dict[str, dict[str, float]]
+) -> bool:
+    """Whether every factor that differs from case to case is there for every action it stands at."""
+    fine = True
+    for term in {t for option in options for t in option}:
+        actions = symbols[term.name].actions if term.name in symbols else leading.actions
+        for factor in term.by_case:
+            wanted = [word for a in actions for word in (USES if a in BY_USE else (a,))]
+            missing = [word for word in wanted if word not in by_case[factor]]
+            if missing:
+                entry.error("missing-key", f"[factors.{factor}] has nothing for {', '.join(missing)}",
+                            f"the rule applies it to {term.name}", "formula")  # fmt: skip
+                fine = False
+    return fine
+
+
+def read_rule_file(model: Entry, key: str, name: str, path: Path, given: Given) -> list[RuleSet]:
+    """The rule sets of a file beside the model; what is wrong in it joins the model's findings."""
+    try:
+        sets, notes = read_rule_text(path.read_bytes().decode("utf-8-sig"), name, given)
+    except (tomllib.TOMLDecodeError, UnicodeDecodeError, RecursionError) as error:
+        model.error("unusable-table", f"rule file {name} is not TOML: {str(error)[:100]}", "", key)
+        return []
+    model.notes.findings += notes.findings
+    return sets

@@ -1,0 +1,350 @@
+"""Code combinations against lists written out by hand, and what may be left out of them."""
+
+import itertools
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.spatial import ConvexHull
+
+from empuje.core.combine.reduce import corners
+from empuje.files.rules import Given, own_codes, read_rule_text
+from models import PORTAL, project, reading
+
+CASES = """
+G = { action = "dead", self_weight = 1.0 }
+Q = { action = "live", use = "storage" }
+O = { action = "live", use = "office" }
+R = { action = "roof live" }
+S = { action = "snow" }
+A = { action = "wind", title = "from the left" }
+B = { action = "wind", title = "from the right" }
+"""
+
+
+def model(combinations, cases=CASES):
+    head = PORTAL.split("[cases]")[0]
+    return f"{head}[cases]\n{cases}\n[combinations]\n{combinations}\n"
+
+
+def made(rules, way, cases=CASES, more=""):
+    """The factors of a rule set's combinations."""
+    frame = project(model(f'rules = ["{rules}"]\nexpansion = "{way}"\nreduce = false\n{more}', cases))
+    return [frozenset((c, round(f, 9)) for c, f in x.factors) for x in frame.combinations]
+
+
+def by_hand(*lines):
+    """Lists in short: `1.2 G; 1.6 Q|; .3 S|.5 R` is every choice of one word from each part, nothing where one ends."""
+    out = []
+    for line in lines:
+        parts = [[w.split() for w in part.split("|")] for part in line.split(";")]
+        for chosen in itertools.product(*parts):
+            pairs = frozenset((w[i + 1], round(float(w[i]), 9)) for w in chosen for i in range(0, len(w), 2))
+            if pairs not in out:
+                out.append(pairs)
+    return out
+
+
+AS_WRITTEN = {
+    "ASCE 7-22 strength": [
+        "1.4 G", "1.2 G; 1.6 Q 1.6 O; .5 R|.3 S", "1.2 G; 1.6 R|1 S; 1 Q .5 O|.5 A|.5 B",
+        "1.2 G; 1 A|1 B; 1 Q .5 O; .5 R|.3 S", ".9 G; 1 A|1 B",
+    ],
+    "ASCE 7-16 strength": [
+        "1.4 G", "1.2 G; 1.6 Q 1.6 O; .5 R|.5 S", "1.2 G; 1.6 R|1.6 S; 1 Q .5 O|.5 A|.5 B",
+        "1.2 G; 1 A|1 B; 1 Q .5 O; .5 R|.5 S", ".9 G; 1 A|1 B",
+    ],
+    "ASCE 7-22 allowable": [
+        "1 G", "1 G 1 Q 1 O", "1 G; 1 R|.7 S", "1 G .75 Q .75 O; .75 R|.525 S", "1 G; .6 A|.6 B",
+        "1 G .75 Q .75 O; .45 A|.45 B; .75 R|.525 S", ".6 G; .6 A|.6 B",
+    ],
+    "ASCE 7-16 allowable": [
+        "1 G", "1 G 1 Q 1 O", "1 G; 1 R|1 S", "1 G .75 Q .75 O; .75 R|.75 S", "1 G; .6 A|.6 B",
+        "1 G .75 Q .75 O; .45 A|.45 B; .75 R|.75 S", ".6 G; .6 A|.6 B",
+    ],
+    "ASCE 7-22 service": ["1 G 1 Q 1 O", "1 G .5 S", "1 G 1 R", "1 G .5 Q .5 O; 1 A|1 B"],
+    "ASCE 7-16 service": ["1 G 1 Q 1 O", "1 G .5 S", "1 G 1 R", "1 G .5 Q .5 O; 1 A|1 B"],
+    "ASCE 7-22 stability": [".9 G; 1 A|1 B"],
+    "ASCE 7-16 stability": [".9 G; 1 A|1 B"],
+    # Storage 1.0, offices 0.7, snow 0.5, wind 0.6, roofs 0; a roof's live load never with snow or wind.
+    "EN 1990 6.10": [
+        "1.35 G|1 G; 1.5 Q 1.5 O .75 S; .9 A|.9 B", "1.35 G|1 G; 1.5 R 1.5 Q 1.05 O",
+        "1.35 G|1 G; 1.5 S 1.5 Q 1.05 O; .9 A|.9 B", "1.35 G|1 G; 1.5 A|1.5 B; 1.5 Q 1.05 O .75 S",
+    ],
+    "EN 1990 6.10a/b": [
+        "1.35 G|1 G; 1.5 Q 1.05 O .75 S; .9 A|.9 B",
+        "1.1475 G|1 G; 1.5 Q 1.5 O .75 S; .9 A|.9 B", "1.1475 G|1 G; 1.5 R 1.5 Q 1.05 O",
+        "1.1475 G|1 G; 1.5 S 1.5 Q 1.05 O; .9 A|.9 B", "1.1475 G|1 G; 1.5 A|1.5 B; 1.5 Q 1.05 O .75 S",
+    ],
+    "EN 1990 equilibrium": [
+        "1.1 G|.9 G; 1.5 Q 1.5 O .75 S; .9 A|.9 B", "1.1 G|.9 G; 1.5 R 1.5 Q 1.05 O",
+        "1.1 G|.9 G; 1.5 S 1.5 Q 1.05 O; .9 A|.9 B", "1.1 G|.9 G; 1.5 A|1.5 B; 1.5 Q 1.05 O .75 S",
+    ],
+    "EN 1990 characteristic": [
+        "1 G 1 Q 1 O .5 S; .6 A|.6 B", "1 G 1 R 1 Q .7 O", "1 G 1 S 1 Q .7 O; .6 A|.6 B", "1 G; 1 A|1 B; 1 Q .7 O .5 S",
+    ],
+    "EN 1990 frequent": ["1 G .9 Q .5 O", "1 G .8 Q .3 O", "1 G .2 S .8 Q .3 O", "1 G; .2 A|.2 B; .8 Q .3 O"],
+    "EN 1990 quasi-permanent": ["1 G .8 Q .3 O"],
+    "AS/NZS 1170.0 strength": [
+        "1.35 G", "1.2 G 1.5 Q 1.5 O 1.5 R", "1.2 G .9 Q .6 O", "1.2 G; 1 A|1 B; .6 Q .4 O", ".9 G; 1 A|1 B",
+        "1.2 G 1 S .6 Q .4 O",
+    ],
+    "AS/NZS 1170.0 service": [
+        "1 G 1 Q .7 O .7 R", "1 G .6 Q .4 O", "1 G .6 Q .4 O; 1 A|1 B", "1 G .6 Q .4 O 1 S",
+    ],
+    "AS/NZS 1170.0 stability": [
+        "1.35 G|.9 G", "1.2 G|.9 G; 1.5 Q 1.5 O 1.5 R", "1.2 G|.9 G; 1 A|1 B; .6 Q .4 O",
+    ],
+    "NBCC 2020 strength": [
+        "1.4 G", "1.25 G|.9 G; 1.5 Q 1.5 O; 1 S|1.5 R .4 A|1.5 R .4 B", "1.25 G|.9 G; 1.5 S; 1 Q 1 O|.4 A|.4 B",
+        "1.25 G|.9 G; 1.4 A|1.4 B; 1 Q .5 O .5 R|.5 S",
+    ],
+    "NBCC 2020 service": ["1 G 1 Q 1 O 1 R", "1 G 1 S", "1 G 1 Q .5 O; 1 A|1 B"],
+    "IS 875-5 limit state": [
+        "1.5 G 1.5 Q 1.5 O; 1.5 R|1.5 S", "1.2 G 1.2 Q 1.2 O; 1.2 R|1.2 S; 1.2 A|1.2 B", "1.5 G|.9 G; 1.5 A|1.5 B",
+    ],
+    "IS 875-5 service": [
+        "1 G 1 Q 1 O; 1 R|1 S", "1 G; 1 A|1 B", "1 G .8 Q .8 O; .8 R|.8 S; .8 A|.8 B",
+    ],
+}  # fmt: skip
+
+
+# Every variable load may be absent.
+COMPLETE = {
+    "ASCE 7-22 strength": [
+        "1.4 G", "1.2 G; 1.6 Q|; 1.6 O|; .5 R|.3 S|", "1.2 G; 1.6 R|1 S|; 1 Q|; .5 O|", "1.2 G; 1.6 R|1 S|; .5 A|.5 B|",
+        "1.2 G; 1 A|1 B|; 1 Q|; .5 O|; .5 R|.3 S|", ".9 G; 1 A|1 B|",
+    ],
+    "ASCE 7-16 allowable": [
+        "1 G; 1 Q|; 1 O|", "1 G; 1 R|1 S|", "1 G; .75 Q|; .75 O|; .75 R|.75 S|", "1 G|.6 G; .6 A|.6 B|",
+        "1 G; .75 Q|; .75 O|; .45 A|.45 B|; .75 R|.75 S|",
+    ],
+    "EN 1990 6.10": [
+        "1.35 G|1 G", "1.35 G|1 G; 1.5 Q 1.5 O|1.5 Q|1.5 O; .75 S|; .9 A|.9 B|", "1.35 G|1 G; 1.5 R; 1.5 Q|; 1.05 O|",
+        "1.35 G|1 G; 1.5 S; 1.5 Q|; 1.05 O|; .9 A|.9 B|", "1.35 G|1 G; 1.5 A|1.5 B; 1.5 Q|; 1.05 O|; .75 S|",
+    ],
+    "AS/NZS 1170.0 strength": [
+        "1.35 G", "1.2 G; 1.5 Q|; 1.5 O|; 1.5 R|", "1.2 G; .9 Q|; .6 O|", "1.2 G; 1 A|1 B|1 S|; .6 Q|; .4 O|",
+        ".9 G; 1 A|1 B|",
+    ],
+    "NBCC 2020 strength": [
+        "1.4 G", "1.25 G|.9 G; 1.5 Q|; 1.5 O|; 1 S|", "1.25 G|.9 G; 1.5 Q|; 1.5 O|; 1.5 R|; .4 A|.4 B|",
+        "1.25 G|.9 G; 1.5 S|; 1 Q|; 1 O|", "1.25 G|.9 G; 1.5 S|; .4 A|.4 B|",
+        "1.25 G|.9 G; 1.4 A|1.4 B|; 1 Q|; .5 O|; .5 R|", "1.25 G|.9 G; 1.4 A|1.4 B|; .5 S|",
+    ],
+    "IS 875-5 limit state": [
+        "1.5 G; 1.5 Q|; 1.5 O|; 1.5 R|1.5 S|", "1.2 G; 1.2 Q|; 1.2 O|; 1.2 R|1.2 S|; 1.2 A|1.2 B|",
+        "1.5 G|.9 G; 1.5 A|1.5 B|",
+    ],
+}  # fmt: skip
+
+
+def same(found, expected):
+    assert len(found) == len(set(found))
+    assert set(found) == set(expected), (set(found) - set(expected), set(expected) - set(found))
+
+
+@pytest.mark.parametrize("rules", AS_WRITTEN)
+def test_lists_as_the_code_writes_them(rules):
+    same(made(rules, "as written"), by_hand(*AS_WRITTEN[rules]))
+
+
+@pytest.mark.parametrize("rules", COMPLETE)
+def test_complete_lists(rules):
+    same(made(rules, "complete"), by_hand(*COMPLETE[rules]))
+
+
+def test_every_rule_set_that_comes_with_us_reads_and_has_a_hand_list():
+    sets, clauses = [], []
+    for file, text in own_codes().values():
+        found, notes = read_rule_text(text, file, Given({}, {}))
+        assert not notes.findings
+        sets += [r.name for r in found]
+        clauses += [rule.clause for r in found for rule in r.rules]
+    assert all(clauses)
+    assert {s for s in sets if not s.endswith("construction")} == set(AS_WRITTEN)
+
+
+SEISMIC = """
+G = { action = "dead", self_weight = 1.0 }
+Q = { action = "live", use = "office" }
+EX = { action = "seismic", along = "+x", reversible = true }
+EY = { action = "seismic", along = "+y", reversible = true }
+"""
+
+
+def test_seismic_directions_go_crosswise_with_either_sign():
+    pairs = ["|".join(f"{a} EX {b} EY" for a in (s, -s) for b in (t, -t)) for s, t in ((1.3, 0.39), (0.39, 1.3))]
+    both = "|".join(pairs)
+    expected = by_hand("1.4 G", "1.2 G 1.6 Q", "1.2 G .5 Q", f"1.3 G .5 Q; {both}", f".8 G; {both}")
+    found = made("ASCE 7-22 strength", "as written", SEISMIC, "values = { S_DS = 0.5, rho = 1.3 }")
+    same(found, expected)
+    together = made("EN 1990 6.10", "as written", SEISMIC)
+    crosswise = "|".join(f"{a} EX {b} EY" for a, b in itertools.product((1, -1), (0.3, -0.3)))
+    crosswise += "|" + "|".join(f"{a} EX {b} EY" for a, b in itertools.product((0.3, -0.3), (1, -1)))
+    same(together, by_hand("1.35 G|1 G; 1.5 Q", f"1 G .3 Q; {crosswise}"))
+
+
+def test_cases_that_go_together_exclude_each_other_make_patterns_and_stages():
+    cases = """
+G = { action = "dead", self_weight = 1.0 }
+A = { action = "live", use = "office", pattern = true }
+B = { action = "live", use = "office", together = "bays" }
+C = { action = "live", use = "office", together = "bays" }
+D = { action = "live", use = "office", one_of = "lift" }
+E = { action = "live", use = "office", one_of = "lift" }
+P = { action = "dead", stage = "construction" }
+K = { action = "construction" }
+"""
+    found = made("AS/NZS 1170.0 strength", "as written", cases)
+    same(found, by_hand("1.35 G", "1.2 G 1.5 B 1.5 C; 1.5 A|; 1.5 D|1.5 E", "1.2 G .6 B .6 C; .6 A|; .6 D|.6 E"))
+    same(made("ASCE 7-22 construction", "as written", cases), by_hand("1.4 G 1.4 P", "1.2 G 1.2 P 1.6 K"))
+
+
+def test_unequal_parts_of_a_permanent_load_in_equilibrium():
+    cases = 'G = { action = "dead" }\nH = { action = "dead" }\nW = { action = "wind" }\n'
+    same(made("EN 1990 equilibrium", "as written", cases), by_hand("1.1 G|.9 G; 1.1 H|.9 H; 1.5 W"))
+
+
+def test_a_lean_goes_with_the_wind_it_has_the_direction_of():
+    cases = """
+G = { action = "dead", self_weight = 1.0 }
+W = { action = "wind", along = "-x" }
+X = { lean = "1/200", dir = "+x", reversible = true }
+Y = { lean = "1/200", dir = "+y" }
+"""
+    expected = by_hand("1.35 G; 1 X|-1 X|1 Y", "1.2 G; 1 X|-1 X|1 Y", "1.2 G 1 W -1 X", ".9 G 1 W -1 X")
+    found = made("AS/NZS 1170.0 strength", "as written", cases)
+    same(found, expected)
+    assert made("AS/NZS 1170.0 service", "as written", cases) == by_hand("1 G", "1 G 1 W")
+
+
+def test_names_come_from_the_rule_and_the_cases_and_stay():
+    names = {c.name for c in project(model('rules = ["ASCE 7-22 strength"]')).combinations}
+    assert {"U1", "U2+Q+O+R", "U4+A+Q+O+S", "U5+B"} <= names
+    more = 'T = { action = "thermal" }\n' + CASES + 'Z = { action = "live", use = "office" }\n'
+    assert names <= {c.name for c in project(model('rules = ["ASCE 7-22 strength"]', more)).combinations}
+    assert len({c.name for c in project(model('rules = ["NBCC 2020 strength"]', more)).combinations}) > 100
+
+
+def test_rules_and_combinations_are_left_out_or_picked():
+    def of(words):
+        return [
+            c.name
+            for c in project(
+                model(f'rules = ["AS/NZS 1170.0 strength"]\nexpansion = "as written"\n{words}')
+            ).combinations
+        ]
+
+    assert of('only = ["Ra", "Re+*"]') == ["Ra", "Re+A", "Re+B"]
+    assert of('leave_out = ["R[b-d]", "Re+A"]') == ["Ra", "Re+B", "Rg+S+Q+O"]
+
+
+def test_national_values_and_factors_take_the_place_of_recommended_ones():
+    words = "values = { gamma_G = 1.2, xi = 0.9 }\n[combinations.factors]\npsi0 = { storage = 0.8, wind = 0.5 }"
+    found = made("EN 1990 6.10a/b", "as written", CASES, words)
+    assert by_hand("1.2 G 1.2 Q 1.05 O .75 S .75 A")[0] in found
+    assert by_hand("1.08 G 1.5 S 1.2 Q 1.05 O .75 B")[0] in found
+
+
+RULES = """
+code = "Orchard"
+[symbols]
+D = { actions = ["dead"], permanent = true }
+V = { actions = ["live", "snow"] }
+[factors.light]
+residential = 0.2
+office = 0.4
+assembly = 1
+shopping = 1
+storage = 1
+"light traffic" = 1
+"heavy traffic" = 1
+snow = 0.6
+[sets.yard]
+set = "service"
+rules = [ { id = "Y", clause = "our own", formula = "D + (2 light V | 0)" } ]
+"""
+
+
+def test_an_engineers_own_rules_lie_beside_the_model(tmp_path):
+    from empuje.files.reader import read_model
+
+    (tmp_path / "orchard.toml").write_text(RULES, encoding="utf-8")
+    text = model('rules = ["Orchard yard"]\nrule_files = "orchard.toml"\nexpansion = "as written"')
+    (tmp_path / "m.toml").write_text(text, encoding="utf-8")
+    found = read_model(tmp_path / "m.toml")
+    assert found.project is not None
+    combinations = {c.name: (c.formula, c.source, c.set) for c in found.project.combinations}
+    assert combinations == {
+        "Y+Q+O+S": ("1.0 G + 2.0 Q + 0.8 O + 1.2 S", "Orchard yard, our own", "service"),
+        "Y": ("1.0 G", "Orchard yard, our own", "service"),
+    }
+    assert {f.code for f in found.findings if "wind" in f.message} == {"not-combined"}
+    (tmp_path / "orchard.toml").write_text(
+        RULES.replace("2 light V", "2 ligth V").replace("snow = 0.6\n", ""), encoding="utf-8"
+    )
+    wrong = [f for f in read_model(tmp_path / "m.toml").findings if f.level == "error"]
+    assert [(f.code, f.place.file, f.place.line) for f in wrong][:1] == [("bad-formula", "orchard.toml", 16)]
+
+
+@pytest.mark.parametrize(
+    ("combinations", "cases", "code"),
+    [
+        ('rules = ["ASCE 7-23 strength"]', CASES, "unknown-name"),
+        ('rules = ["ASCE 7-22 strength"]\nonly = "U9"', CASES, "unknown-name"),
+        ('rules = ["ASCE 7-22 strength"]\nvalues = { gamma_G = 1 }', CASES, "unknown-key"),
+        ('rules = ["EN 1990 6.10"]\n[combinations.factors]\npsi0 = { offices = 1 }', CASES, "unknown-key"),
+        ('rules = ["ASCE 7-22 strength", "ASCE 7-16 strength"]', CASES, "name-clash"),
+        ('rules = ["ASCE 7-22 strength"]\nrule_files = "../x.toml"', CASES, "unusable-table"),
+        ('rules = ["ASCE 7-22 strength"]\nexpansion = "all"', CASES, "unknown-word"),
+        ('rules = ["NBCC 2020 strength"]', CASES.replace("storage", "store"), "unknown-word"),
+        ('rules = ["NBCC 2020 strength"]', CASES + 'Z = { action = "wind", use = "office" }', "wrong-key"),
+        ('rules = ["EN 1990 6.10"]', CASES + "".join(f'L{i} = {{ action = "live" }}\n' for i in range(20)), "too-many"),
+    ],
+)
+def test_slips_are_named(combinations, cases, code):
+    found = reading(model(combinations, cases))
+    assert found.project is None
+    assert code in {f.code for f in found.findings if f.level == "error"}
+
+
+def test_a_floor_without_a_use_counts_as_storage_and_says_so():
+    cases = CASES.replace(', use = "office"', "")
+    assert "no-use" in {f.code for f in reading(model('rules = ["ASCE 7-22 strength"]', cases)).findings}
+    assert by_hand("1.2 G 1 A 1 Q 1 O .5 R")[0] in made("ASCE 7-22 strength", "as written", cases)
+
+
+@settings(max_examples=30, deadline=None)
+@given(st.integers(0, 10**6), st.sampled_from(list(COMPLETE)))
+def test_the_reduced_list_has_the_same_envelope(seed, rules):
+    """On random linear results, and nothing more can be left out: each is the only one at some corner."""
+    full = project(model(f'rules = ["{rules}"]\nreduce = false'))
+    less = project(model(f'rules = ["{rules}"]'))
+    assert len(less.combinations) < len(full.combinations)
+    results = np.random.default_rng(seed).standard_normal((50, len(full.cases)))
+    all_of, some = (results @ p.weights([c.name for c in p.combinations]) for p in (full, less))
+    np.testing.assert_allclose(
+        [some.min(axis=1), some.max(axis=1)], [all_of.min(axis=1), all_of.max(axis=1)], rtol=1e-12
+    )
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.integers(0, 10**6), st.integers(2, 4))
+def test_what_is_kept_are_the_corners_of_the_hull(seed, cases):
+    points = np.random.default_rng(seed).integers(0, 4, (60, cases)) / 2.0
+    points[:2] = points[2:4]
+    kept = corners(points)
+    hull = ConvexHull(np.unique(points, axis=0))
+    assert {tuple(p) for p in points[kept]} == {tuple(p) for p in hull.points[hull.vertices]}
+    assert len(np.unique(points[kept], axis=0)) == kept.sum()
+
+
+def test_nothing_is_left_out_where_results_are_no_sums():
+    tied = model('rules = ["AS/NZS 1170.0 strength"]').replace(
+        'section = "IPE 200"', 'section = "IPE 200"\nbar = true\nacts = "tension"'
+    )
+    tied = tied.replace('ends = "hinged"', "")
+    assert len(project(tied).combinations) == len(by_hand(*COMPLETE["AS/NZS 1170.0 strength"]))
+    assert {project(tied).how(c) for c in project(tied).combinations} == {"as one"}
