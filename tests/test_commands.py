@@ -251,7 +251,12 @@ def test_stability_storeys_and_buckled_shapes(demo, tmp_path, capsys):
     floor = json.loads(out)[0]
     assert code == 0 and floor["floor"] == "mezz" and floor["kx [kN/m]"] > floor["ky [kN/m]"] > 0
     heavy = demo.with_name("heavy.toml")
-    heavy.write_text(demo.read_text(encoding="utf-8").replace("SW + G + Q + 0.7 WY", "40 (SW + G)").replace("analysis = { strength =", "analysis = { service ="), encoding="utf-8")
+    heavy.write_text(
+        demo.read_text(encoding="utf-8")
+        .replace("SW + G + Q + 0.7 WY", "40 (SW + G)")
+        .replace("analysis = { strength =", "analysis = { service ="),
+        encoding="utf-8",
+    )
     assert say(capsys, "stability", heavy, "--under", "everyday")[0] == 1
     code, _, err = say(capsys, "reactions", heavy, "--under", "U1+LX,everyday")
     assert code == 0 and "everyday is beyond its elastic critical load" in err

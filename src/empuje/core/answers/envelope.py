@@ -53,7 +53,7 @@ def _sizes(values: list[Floats], new_member: Ints) -> Floats:
     return np.repeat(np.column_stack([largest[:, :3].max(axis=1), largest[:, 3:].max(axis=1)]), 3, axis=1)
 
 
-def _turning_points(c: Floats, length: Floats) -> list[Floats]:
+def turning_points(c: Floats, length: Floats) -> list[Floats]:
     """Where the slope vanishes inside each piece: two candidates (n, 6, r), 0 where there is none."""
     if c.shape[2] > 4:
         return [summit(c, length, sign) for sign in (1.0, -1.0)]
@@ -71,7 +71,7 @@ def _block(pieces: Pieces) -> Extremes:
     new_member = np.flatnonzero(np.append(True, pieces.member[1:] != pieces.member[:-1]))
     count = np.diff(np.append(new_member, len(c)))
     sides = []
-    candidates = [np.zeros_like(length), length, *_turning_points(c, length)]
+    candidates = [np.zeros_like(length), length, *turning_points(c, length)]
     values = [horner(c, t) for t in candidates]
     close = np.repeat(TIE * _sizes(values, new_member), count, axis=0)
     for sign in (-1.0, 1.0):

@@ -1,0 +1,257 @@
+"""Why a value is what it is: the combination that governs, what each case has in it, and which loads made that.
+
+The shares add up to the value. Where parts act one way only, they are those of the linear state that the combination
+ends in: the frame without the parts that have gone slack. What second order adds is a share of its own.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, fields
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..analysis.one_way import OneWay, one_way_forces, one_way_parts
+from ..analysis.pieces import build_pieces
+from ..analysis.polynomials import horner, value_at
+from ..analysis.solve import Prepared, Solution, respond
+from ..model.loads import PlainLoads, Source
+from .envelope import turning_points
+from .table import FORCE_KINDS, MEMBER_KINDS, MOTION_KINDS, Column, Kind, Table
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+COMPONENTS: dict[str, dict[str, Kind]] = {
+    "force": dict(MEMBER_KINDS),
+    "reaction": dict(FORCE_KINDS),
+    "displacement": dict(MOTION_KINDS),
+}
+DEFORMED = "deformed shape"
+"""What axial forces add on it, and the slack that goes with it, as a share."""
+SAME_PLACE = 1e-9
+NOTHING = 1e-7
+"""Loads below this part of the largest share are left out."""
+
+
+@dataclass(frozen=True)
+class Target:
+    """What is asked about: a force in a member, a reaction or a displacement of a node; component counts from 0."""
+
+    what: str
+    index: int
+    component: int
+
+    @property
+    def of(self) -> str:
+        return list(COMPONENTS[self.what])[self.component]
+
+    @property
+    def kind(self) -> Kind:
+        return COMPONENTS[self.what][self.of]
+
+
+@dataclass(frozen=True)
+class Share:
+    """Part of a value: of a case with its factor, or of one source of loads in it."""
+
+    case: str
+    factor: float
+    value: float
+    source: Source | None = None
+
+
+@dataclass(frozen=True)
+class Why:
+    """The results in order, worst first, each with its value and place [m]; and the shares of the worst."""
+
+    target: Target
+    names: list[str]
+    values: Floats
+    x: Floats
+    how: str
+    shares: list[Share]
+    loads: list[Share]
+
+
+def why(
+    prepared: Prepared, solution: Solution, names: list[str], target: Target, sense: str, x: float | None = None
+) -> Why:
+    """The named results of a prepared frame's solution by what they make of the target.
+
+    `sense`: "largest" in magnitude, "max" or "min". `x` [m] asks at one place of a member. Raises LookupError where the
+    target has no value.
+    """
+    values, at = _each(solution, target, names, sense, x)
+    size = {"largest": np.abs(values), "max": values, "min": -values}[sense]
+    order = np.argsort(-size, kind="stable")
+    worst = names[order[0]]
+    shares, loads = _shares(prepared, solution, worst, target, float(at[order[0]]))
+    how = solution.how([worst])[0]
+    return Why(target, [names[i] for i in order], values[order], at[order], how, shares, loads)
+
+
+def _each(solution: Solution, target: Target, names: list[str], sense: str, x: float | None) -> tuple[Floats, Floats]:
+    """Each result's own extreme of the target, and where."""
+    weights = solution.weights(names)
+    if target.what != "force" or x is not None:
+        at = x or 0.0
+        side = _side(solution, target, weights, at)
+        return value_of(solution, target, weights, at, side), np.full(len(names), at)
+    pieces = build_pieces(solution, np.array([target.index]), weights)
+    c = pieces.force[:, target.component : target.component + 1]
+    length = np.broadcast_to(pieces.length[:, None, None], c[:, :, 0].shape)
+    places = np.concatenate([np.zeros_like(length), length, *turning_points(c, length)])
+    values = np.concatenate([horner(c, t) for t in np.split(places, len(places) // len(c))])[:, 0]
+    size = {"largest": np.abs(values), "max": values, "min": -values}[sense]
+    # Of equal values the first place along the member is told.
+    along = np.tile(pieces.start, len(places) // len(c))[:, None] + places[:, 0]
+    close = size >= size.max(axis=0) - 1e-10 * np.abs(values).max(initial=0)
+    best = np.where(close, along, np.inf).argmin(axis=0)
+    each = np.arange(len(names))
+    return values[best, each], along[best, each]
+
+
+def value_of(solution: Solution, target: Target, weights: Floats, x: float, side: int = 1) -> Floats:
+    """The target's value in every result that `weights` (columns, results) form; x [m] along a member, where a force
+    jumps there on its left (-1) or right (1). Raises LookupError."""
+    if target.what == "displacement":
+        return np.asarray(solution.displacement[target.index, target.component] @ weights)
+    if target.what == "reaction":
+        place = np.flatnonzero(solution.support_node == target.index)
+        if not len(place):
+            raise LookupError(f"{solution.project.nodes[target.index].name} is no support")
+        return np.asarray(solution.reaction[place[0], target.component] @ weights)
+    pieces = build_pieces(solution, np.array([target.index]), weights)
+    last = int(np.searchsorted(pieces.start, x + SAME_PLACE * side, side="right")) - 1
+    piece = min(max(last, 0), len(pieces.start) - 1)
+    t = np.array([min(max(x - pieces.start[piece], 0.0), pieces.length[piece])])
+    return np.asarray(value_at(pieces.force[piece : piece + 1], t)[0, target.component])
+
+
+def _side(solution: Solution, target: Target, weights: Floats, x: float) -> int:
+    """On which side of x the member's force is larger."""
+    left, right = (float(np.abs(value_of(solution, target, weights, x, side)).max()) for side in (-1, 1))
+    return -1 if left > right else 1
+
+
+def _shares(
+    prepared: Prepared, solution: Solution, name: str, target: Target, x: float
+) -> tuple[list[Share], list[Share]]:
+    project, weights = solution.project, solution.weights([name])[:, 0]
+    cases, first = len(project.cases), project.load_columns
+    part_of = [*range(cases), *(lean for lean, _ in project.lean_pairs)]
+    one_way, parts = one_way_parts(project), prepared.parts
+    used = np.flatnonzero(weights[:first])
+    loads, case_of, source_of = _by_source(solution.loads, used)
+    alone = respond(prepared.equations, loads, max(len(case_of), 1))
+    # Everything in one table of columns: cases first, then single sources of loads.
+    unit = np.zeros((len(weights), len(used)))
+    unit[used, np.arange(len(used))] = 1.0
+    every = np.eye(max(len(case_of), 1))[:, : len(case_of)]
+    side = _side(solution, target, weights[:, None], x)
+    of_case = value_of(solution, target, unit, x, side)
+    of_load = value_of(alone, target, every, x, side)
+    more = 0.0
+    loose = np.flatnonzero(weights[first : first + len(one_way)] > 0)
+    if parts is not None and len(loose):
+        slack = np.zeros((len(weights), len(loose)))
+        slack[first + loose, np.arange(len(loose))] = 1.0
+        gain = value_of(solution, target, slack, x, side)
+        C = parts.force[loose][:, first + loose]
+        alone_force = one_way_forces(alone, _picked(one_way, loose), every.shape[0])[:, : len(case_of)]
+        given_way = _yielding(C, parts.force[loose][:, used])
+        of_case = of_case + gain @ given_way
+        more = float(gain @ (weights[first + loose] - given_way @ weights[used]))
+        of_load = of_load + gain @ _yielding(C, alone_force)
+    factor = dict(zip(used.tolist(), weights[used].tolist(), strict=True))
+    total: dict[int, float] = {}
+    for column, value in zip(used.tolist(), of_case.tolist(), strict=True):
+        total[part_of[column]] = total.get(part_of[column], 0.0) + factor[column] * value
+    combination = {c.name: dict(c.factors) for c in project.combinations}.get(name, {name: 1.0})
+    shares = [Share(project.cases[i].name, combination[project.cases[i].name], v) for i, v in total.items()]
+    if solution.bent_from is not None and weights[solution.bent_from :].any():
+        # N and slopes multiply: what they make is the whole less what the first-order columns alone would.
+        both = np.column_stack([weights, np.where(np.arange(len(weights)) < solution.bent_from, weights, 0.0)])
+        whole, linear = value_of(solution, target, both, x, side)
+        shares.append(Share(DEFORMED, 1.0, float(whole - linear) + more))
+    of_sources = [
+        Share(project.cases[part_of[c]].name, factor[c], factor[c] * v, solution.loads.sources[s])
+        for c, s, v in zip(case_of, source_of, of_load, strict=True)
+    ]
+    return shares, sorted(of_sources, key=lambda s: -abs(s.value))
+
+
+def _picked(parts: OneWay, some: Ints) -> OneWay:
+    members = len(parts.members)
+    m, n = some[some < members], some[some >= members] - members
+    return OneWay(parts.members[m], parts.sign[m], parts.nodes[n], tuple(parts.names[i] for i in some))
+
+
+def _yielding(C: Floats, t: Floats) -> Floats:
+    """The slacks that take the forces t away from parts that are slack; the smallest where they are not certain."""
+    return np.asarray(np.linalg.lstsq(C, -t, rcond=1e-12)[0], float)
+
+
+def _by_source(loads: PlainLoads, wanted: Ints) -> tuple[PlainLoads, list[int], list[int]]:
+    """The loads of the wanted columns with a column for each source in each of them; its old column and its source."""
+    pairs: dict[tuple[int, int], int] = {}
+    out = {}
+    wanted_set = set(wanted.tolist())
+    for group in ("line", "point", "node", "strain", "settle"):
+        case, source = getattr(loads, f"{group}_case"), getattr(loads, f"{group}_source")
+        keep = np.array([c in wanted_set for c in case.tolist()], bool)
+        for field in fields(PlainLoads):
+            if field.name.startswith(f"{group}_"):
+                out[field.name] = getattr(loads, field.name)[keep]
+        keys = zip(case[keep].tolist(), source[keep].tolist(), strict=True)
+        out[f"{group}_case"] = np.array([pairs.setdefault(k, len(pairs)) for k in keys], np.intp)
+    return PlainLoads(**out, sources=loads.sources), [c for c, _ in pairs], [s for _, s in pairs]
+
+
+def miss(found: Why) -> float:
+    """By how much the shares fail to add up to the value, or single loads to their case, over the largest share."""
+    size = max((abs(s.value) for s in found.shares), default=0.0)
+    off = [abs(sum(s.value for s in found.shares) - found.values[0])]
+    for share in found.shares:
+        if share.case != DEFORMED:
+            off.append(abs(sum(s.value for s in found.loads if s.case == share.case) - share.value))
+    return float(max(off) / size) if size else 0.0
+
+
+def why_table(found: Why, most: int = 3) -> Table:
+    """Rows: each case's share, its largest loads below it, the sum, and the results next to the worst."""
+    value = float(found.values[0])
+    rows: list[tuple[str, str, float, float, float, str, str]] = []
+    largest = max((abs(s.value) for s in found.shares), default=0.0)
+
+    def part(share: float) -> float:
+        return 100 * share / value if value else np.nan
+
+    for share in sorted(found.shares, key=lambda s: -abs(s.value)):
+        rows.append(("case", share.case, share.factor, share.value, part(share.value), "", ""))
+        own = [s for s in found.loads if s.case == share.case and abs(s.value) > NOTHING * largest]
+        for s in own[:most]:
+            assert s.source is not None
+            steps = "; ".join(f"{st.symbol} = {st.value:.6g} {st.unit}".rstrip() for st in s.source.steps)
+            text = f"{s.source.text} ({steps})" if steps else s.source.text
+            rows.append(("load", share.case, s.factor, s.value, part(s.value), text, str(s.source.place)))
+        if len(own) > most:
+            rest = sum(s.value for s in own[most:])
+            rows.append(("load", share.case, share.factor, rest, part(rest), f"{len(own) - most} more", ""))
+    total = sum(s.value for s in found.shares)
+    rows.append(("sum", found.names[0], np.nan, total, part(total), "", ""))
+    for name, v in zip(found.names[1:3], found.values[1:3], strict=True):
+        rows.append(("next", name, np.nan, v, part(v), "", ""))
+    what, case, factor, values, percent, text_, place = zip(*rows, strict=True)
+    return Table(
+        "why",
+        (
+            Column("row", "text", what),
+            Column("case", "text", case),
+            Column("factor", "number", np.array(factor)),
+            Column(found.target.of, found.target.kind, np.array(values)),
+            Column("%", "number", np.array(percent)),
+            Column("load", "text", text_),
+            Column("source", "text", place),
+        ),
+    )

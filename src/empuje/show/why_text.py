@@ -1,0 +1,57 @@
+"""Why, for eyes: what governs in words, then the shares with their loads set in."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..core.answers.table import Column
+from ..core.answers.why import DEFORMED, NOTHING, Why, miss, why_table
+from ..core.model.project import Project
+from .display import Display
+from .tables import aligned, decimals_for, number
+
+
+def why_for_eyes(project: Project, found: Why, display: Display) -> str:
+    table = why_table(found)
+    kind, of = found.target.kind, found.target.of
+    unit, factor = display.unit(kind), display.factor(kind)
+    decimals = decimals_for(float(np.nanmax(np.abs(table[of]))) * factor)
+    on = (project.members if found.target.what == "force" else project.nodes)[found.target.index].name
+    place = ""
+    if found.target.what == "force":
+        place = f" at x = {found.x[0] * display.factor('length'):.3f} {display.unit('length')}"
+    combination = next((c for c in project.combinations if c.name == found.names[0]), None)
+    value = number(float(found.values[0]) * factor, decimals)
+    lines = [f"{on}: {of} = {value} {unit}{place} under {found.names[0]} ({found.how})"]
+    if combination is not None:
+        lines.append(f"  {combination.formula}   [{combination.source}]")
+    rows, idle = [], []
+    least = NOTHING * float(np.nanmax(np.abs(table[of]), initial=0.0))
+    for row, case, by, share, percent, text, source in zip(*(c.values for c in table.columns), strict=True):
+        if row == "next":
+            continue
+        if row == "case" and abs(share) <= least:
+            idle.append("the deformed shape" if case == DEFORMED else case)
+            continue
+        bent = case == DEFORMED
+        label = {"case": case, "load": f"    {text}", "sum": "sum"}[row]
+        shown = "" if np.isnan(by) or row == "load" or bent else f"{by:.6g}"
+        label = "axial forces on the deformed shape" if bent else label
+        rows.append([label, shown, number(share * factor, decimals), number(percent, 1), source])
+    heads = ["share of", "factor", display.head(Column(of, kind, [])), "%", "line"]
+    lines += ["", aligned(heads, rows, [False, True, True, True, False]).rstrip()]
+    if idle:
+        lines.append(f"Nothing from {', '.join(idle)}.")
+    lines += ["", _adds_up(miss(found))]
+    nexts = [
+        f"{n} {number(float(v) * factor, decimals)}" for n, v in zip(found.names[1:3], found.values[1:3], strict=True)
+    ]
+    if nexts:
+        lines.append(f"Next: {', '.join(nexts)} {unit}.")
+    return "\n".join(lines) + "\n"
+
+
+def _adds_up(off: float) -> str:
+    if off <= 1e-8:
+        return "The shares add up to the value, and the loads to their cases."
+    return f"The shares miss the value, or loads their case, by {off:.0e} of the largest: do not rely on them."
