@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 import sys
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
@@ -25,7 +25,7 @@ if TYPE_CHECKING:
 LONG_WORK = 2000
 """From so many members on, someone at a terminal is told what is going on."""
 VERY_LONG_WORK = 5000
-FORMATS = ("table", "csv", "json", "md")
+FORMATS = ("table", "csv", "json", "md", "xlsx")
 
 
 def add_model(command: argparse.ArgumentParser) -> None:
@@ -47,8 +47,23 @@ def add_under(command: argparse.ArgumentParser, default: str = "every case and c
     )  # fmt: skip
 
 
+def add_of(command: argparse.ArgumentParser, known: str) -> None:
+    command.add_argument("--of", action="append", default=[], metavar="VALUE", help=f"{known} (default: all)")
+
+
+def components(words: Iterable[str], known: Sequence[str]) -> tuple[str, ...]:
+    """Those of the known components that --of names; all of them for no words."""
+    from ..core.model.findings import did_you_mean
+
+    chosen = tuple(split(words)) or tuple(known)
+    for word in chosen:
+        if word not in known:
+            raise Refusal(f"--of: there is no {word}; {did_you_mean(word, known)}")
+    return chosen
+
+
 def add_output(command: argparse.ArgumentParser) -> None:
-    command.add_argument("--format", choices=FORMATS, help="table is for eyes; csv and json carry full precision")
+    command.add_argument("--format", choices=FORMATS, help="table is for eyes; csv, json and xlsx carry full precision")
     command.add_argument("-o", dest="output", metavar="FILE", help="write to a file; its ending sets the format")
 
 
@@ -209,8 +224,24 @@ def put(table: Table, model: Model, arguments: argparse.Namespace, text: str | N
     from ..show.tables import as_text
 
     style = arguments.format or _style_of(arguments.output)
+    if style == "xlsx":
+        put_workbook(table, model, arguments.output)
+        return
     body = text if text is not None and style == "table" else as_text(table, model.display, style)
     put_text(body, arguments.output)
+
+
+def put_workbook(table: Table, model: Model, output: str | None) -> None:
+    from ..show.output import NotWritten
+    from ..show.workbook import write_workbook
+
+    if output is None:
+        raise Refusal("--format xlsx: a workbook goes to a file; name one with -o")
+    try:
+        write_workbook(Path(output), table, model.display)
+    except NotWritten as error:
+        raise Refusal(str(error)) from None
+    say(f"wrote {output}")
 
 
 def put_text(body: str, output: str | None) -> None:
@@ -232,5 +263,7 @@ def _style_of(output: str | None) -> str:
     if ending in ("", "txt"):
         return "table"
     if ending not in FORMATS:
-        raise Refusal(f"-o {output}: cannot tell the format from .{ending}; use .csv, .json, .md or .txt, or --format")
+        raise Refusal(
+            f"-o {output}: cannot tell the format from .{ending}; use .csv, .json, .md, .xlsx or .txt, or --format"
+        )
     return ending

@@ -17,6 +17,10 @@ def options(command: argparse.ArgumentParser) -> None:
         "--against", choices=("chord", "start", "end"),
         help="deflections in member axes, against the line between the displaced ends, or against one end",
     )  # fmt: skip
+    common.add_of(command, "with --envelope: ux, uy, uz, rx, ry, rz")
+    command.add_argument(
+        "--envelope", action="store_true", help="least and greatest displacements of nodes, under what"
+    )
     command.add_argument(
         "--largest", action="store_true", help="with --against: only where each member deflects most across its axis"
     )
@@ -28,15 +32,21 @@ def run(arguments: argparse.Namespace) -> int:
 
     from ..core.answers.along import member_displacements, node_displacements
     from ..core.answers.deflection import deflections, largest_deflections
+    from ..core.answers.foundations import MOTIONS, displacement_envelope
 
     model = common.read(arguments.model)
-    names = model.under(arguments.under)
+    names = model.under_combinations(arguments.under) if arguments.envelope else model.under(arguments.under)
     nodes, members = model.nodes_and_members(arguments.on)
     if arguments.on and len(members) and len(nodes):
         raise common.Refusal("--on: name nodes or members, not both")
     along = bool(arguments.on) and len(members) > 0
     if (arguments.against or arguments.largest) and not along:
         raise common.Refusal("--against and --largest are about members: name some with --on")
+    if arguments.envelope and along:
+        raise common.Refusal("--envelope is about nodes: name nodes with --on")
+    if arguments.of and not arguments.envelope:
+        raise common.Refusal("--of goes with --envelope")
+    of = common.components(arguments.of, MOTIONS)
     if arguments.largest and not arguments.against:
         raise common.Refusal("--largest needs --against chord, start or end")
     at = positions(arguments.at, model.project.units) if along else []
@@ -51,6 +61,9 @@ def run(arguments: argparse.Namespace) -> int:
         table = member_displacements(solution, names, members, at, arguments.breaks)
     else:
         moving = nodes[~solution.undefined[nodes].all(axis=1)] if len(nodes) else np.zeros(0, np.intp)
-        table = node_displacements(solution, names, moving)
+        if arguments.envelope:
+            table = displacement_envelope(solution, names, moving, of)
+        else:
+            table = node_displacements(solution, names, moving)
     common.put(table, model, arguments)
     return FINE

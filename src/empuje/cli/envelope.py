@@ -11,22 +11,16 @@ def options(command: argparse.ArgumentParser) -> None:
     common.add_model(command)
     common.add_on(command, "members")
     common.add_under(command, "every combination; every case where there are none")
-    command.add_argument(
-        "--of", action="append", default=[], metavar="FORCE", help="N, Vy, Vz, T, My, Mz (default: all)"
-    )
+    common.add_of(command, "N, Vy, Vz, T, My, Mz")
     common.add_output(command)
 
 
 def run(arguments: argparse.Namespace) -> int:
     from ..core.analysis.pieces import FORCES
     from ..core.answers.envelope import envelope
-    from ..core.model.findings import did_you_mean
 
     model = common.read(arguments.model)
-    of = tuple(common.split(arguments.of)) or FORCES
-    for force in of:
-        if force not in FORCES:
-            raise common.Refusal(f"--of: there is no force {force}; {did_you_mean(force, FORCES)}")
+    of = common.components(arguments.of, FORCES)
     names, members = model.under_combinations(arguments.under), model.members(arguments.on)
     solution, names = common.solve(model, names)
     table = envelope(solution, names, members, of)

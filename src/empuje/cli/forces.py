@@ -31,7 +31,7 @@ def add_at(command: argparse.ArgumentParser) -> None:
     )
 
 
-def positions(text: str, units: tuple[str, str]) -> list[Position]:
+def positions(text: str, units: tuple[str, str], option: str = "--at") -> list[Position]:
     from ..files.positions import parse_position
     from ..files.quantities import Units
 
@@ -41,7 +41,7 @@ def positions(text: str, units: tuple[str, str]) -> list[Position]:
             out.append(parse_position(word, Units(*units)))
         except ValueError as error:
             remedy = 'write a length such as "2.5 m" or a share such as "40%"'
-            raise common.Refusal(f'--at "{word}" {error}; {remedy}') from None
+            raise common.Refusal(f'{option} "{word}" {error}; {remedy}') from None
     return out
 
 

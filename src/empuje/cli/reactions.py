@@ -3,34 +3,97 @@
 from __future__ import annotations
 
 import argparse
+from typing import TYPE_CHECKING
 
 from . import FINE, common
+
+if TYPE_CHECKING:
+    import numpy as np
 
 
 def options(command: argparse.ArgumentParser) -> None:
     common.add_model(command)
     common.add_on(command, "supported nodes")
     common.add_under(command)
+    common.add_of(command, "Fx, Fy, Fz, Mx, My, Mz")
+    what = command.add_mutually_exclusive_group()
+    what.add_argument("--balance", action="store_true", help="only the sums: applied, reactions, difference")
+    what.add_argument(
+        "--envelope", action="store_true", help="least and greatest reactions, under what, with what goes with them"
+    )
+    what.add_argument(
+        "--schedule", action="store_true",
+        help="for foundations: supports by kind, each with its unfactored cases and its governing reactions",
+    )  # fmt: skip
+    what.add_argument(
+        "--about", metavar="POINT",
+        help="resultants of loads and reactions about a point: centre (of the supports), a node, or x,y,z",
+    )  # fmt: skip
     common.add_output(command)
-    command.add_argument("--balance", action="store_true", help="only the sums: applied, reactions, difference")
 
 
 def run(arguments: argparse.Namespace) -> int:
+    from ..core.answers.foundations import FORCES, reaction_envelope, resultant_table, schedule
     from ..core.answers.reactions import balance, reactions
-    from ..show.reactions_text import balance_note, reactions_for_eyes
+    from ..show.reactions_text import balance_note, pulled_note, reactions_for_eyes
 
     model = common.read(arguments.model)
-    names = model.under(arguments.under)
+    whole_sets = arguments.envelope or arguments.schedule
+    names = model.under_combinations(arguments.under) if whole_sets else model.under(arguments.under)
     nodes = model.nodes(arguments.on) if arguments.on else None
+    of = common.components(arguments.of, FORCES)
+    for option in ("balance", "schedule", "about"):
+        if getattr(arguments, option) and (arguments.on or arguments.of):
+            raise common.Refusal(f"--{option} is about all supports and components: leave --on and --of out")
+    about = _point(model, arguments.about) if arguments.about else None
     solution, names = common.solve(model, names)
-    sums = balance(solution, names)
+    if nodes is not None and not set(nodes.tolist()) & set(solution.support_node.tolist()):
+        raise common.Refusal(f"--on: none of {', '.join(arguments.on)} is a support")
+    if about is not None:
+        point = about if len(about) else solution.centre
+        common.put(resultant_table(solution, names, point), model, arguments)
+        at = ", ".join(f"{v * model.display.factor('length'):.3f}" for v in point)
+        common.say(f"Moments, and where the lines of action cross, are about ({at}) {model.display.unit('length')}.")
+        return FINE
     if arguments.balance:
-        common.put(sums, model, arguments)
+        common.put(balance(solution, names), model, arguments)
         common.say(balance_note(solution, model.display))
         return FINE
-    table = reactions(solution, names, nodes)
-    if not len(table):
-        raise common.Refusal(f"--on: none of {', '.join(arguments.on)} is a support")
-    whole = nodes is None
-    common.put(table, model, arguments, reactions_for_eyes(solution, table, sums if whole else None, model.display))
+    if arguments.envelope:
+        common.put(reaction_envelope(solution, names, nodes, of), model, arguments)
+    elif arguments.schedule:
+        common.put(schedule(solution, names), model, arguments)
+        common.say("Reactions act on the structure; what acts on a foundation is their opposite.")
+    else:
+        table = reactions(solution, names, nodes)
+        left = [f for f in FORCES if f not in of]
+        table = table.without(left)
+        sums = balance(solution, names) if nodes is None and not left else None
+        common.put(table, model, arguments, reactions_for_eyes(solution, table, sums, model.display))
+    combinations = [n for n in names if n not in model.project.case_names]
+    note = pulled_note(solution, combinations, model.display) if combinations else ""
+    if note:
+        common.say(note)
     return FINE
+
+
+def _point(model: common.Model, text: str) -> np.ndarray:
+    """The point that is meant; empty for the centre of the supports."""
+    import numpy as np
+
+    from .forces import positions
+
+    if text == "centre":
+        return np.zeros(0)
+    words = text.split(",")
+    if len(words) == 1:
+        nodes = model.nodes([text])
+        if len(nodes) != 1:
+            raise common.Refusal(f"--about {text} is {len(nodes)} nodes; name one, or write x,y,z")
+        return np.asarray(model.project.xyz[nodes[0]])
+    if model.project.plane and len(words) == 2:
+        words.insert(1, "0")
+    places = [at for word in words for at in positions(word, model.project.units, "--about")]
+    if len(places) != 3 or any(p.share for p in places):
+        raise common.Refusal(f"--about {text}: write three lengths x,y,z, a node, or centre")
+    return np.array([p.offset for p in places])

@@ -3,23 +3,78 @@
 from __future__ import annotations
 
 import argparse
+from itertools import pairwise
 
 from . import FINE, common
 
 
 def options(command: argparse.ArgumentParser) -> None:
     common.add_model(command)
+    command.add_argument(
+        "--under", action="append", default=[], metavar="NAME",
+        help="shear, overturning moment, drift and torsional ratio of each storey under cases, combinations or sets",
+    )  # fmt: skip
+    command.add_argument(
+        "--levels", action="append", default=[], metavar="NAME",
+        help="with --under: levels from the lowest, as grid lines or heights (default: every z line of the grid)",
+    )  # fmt: skip
     common.add_output(command)
 
 
 def run(arguments: argparse.Namespace) -> int:
+    model = common.read(arguments.model)
+    if arguments.under:
+        return _cuts(model, arguments)
+    if arguments.levels:
+        raise common.Refusal("--levels goes with --under")
+    return _floors(model, arguments)
+
+
+def _cuts(model: common.Model, arguments: argparse.Namespace) -> int:
+    from ..core.answers.storey_cuts import storey_cut_table
+
+    levels = _levels(model, common.split(arguments.levels))
+    solution, names = common.solve(model, model.under(arguments.under))
+    common.put(storey_cut_table(solution, names, levels), model, arguments)
+    common.say(
+        "V and M: what passes through a cut at the storey's foot, M about the middle of the supports. Drift: the "
+        "largest of any plumb line with a node at both levels; torsion: over the average of the two edges."
+    )
+    return FINE
+
+
+def _levels(model: common.Model, words: list[str]) -> list[tuple[str, float]]:
+    from .forces import positions
+
+    project = model.project
+    lines = project.grid.get("z", {})
+    if not words and len(lines) < 2:
+        raise common.Refusal("the grid has no z lines to take for levels: give them with --levels 0,3.8,7.2")
+    found = []
+    for word in words or lines:
+        if word in lines:
+            found.append((word, lines[word]))
+            continue
+        place = positions(word, project.units, "--levels")[0]
+        if place.share:
+            raise common.Refusal(f"--levels {word}: write a grid line or a height")
+        found.append((word, place.offset))
+    found.sort(key=lambda level: level[1])
+    if len(found) < 2 or any(b[1] - a[1] < 1e-3 for a, b in pairwise(found)):
+        raise common.Refusal("--levels: storeys need at least two different levels")
+    return found
+
+
+def _floors(model: common.Model, arguments: argparse.Namespace) -> int:
     from ..core.actions import plain_loads
     from ..core.analysis.equations import build_equations
     from ..core.answers.storeys import storey_table, storeys
 
-    model = common.read(arguments.model)
     if not model.project.diaphragms:
-        raise common.Refusal('the model has no rigid floors: add [diaphragms] with FLOOR = { nodes = "*@LEVEL" }')
+        raise common.Refusal(
+            'the model has no rigid floors: add [diaphragms] with FLOOR = { nodes = "*@LEVEL" }, or ask for shears and '
+            "drifts with --under"
+        )
     loads, _ = plain_loads(model.project)
     with common.refusing_mechanisms(model):
         found = storeys(build_equations(model.project), loads)

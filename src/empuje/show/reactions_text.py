@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..core.analysis.solve import Solution
+from ..core.answers.foundations import pulled
 from ..core.answers.table import Column, Table
 from .display import Display
 from .tables import for_eyes
@@ -38,6 +39,17 @@ def reactions_for_eyes(solution: Solution, table: Table, sums: Table | None, dis
     for previous, line, label in zip([labels[0], *labels], lines[2:], labels, strict=False):
         out += ["\n", line] if label != previous else [line]
     return "".join(out) + "\n" + balance_note(solution, display) + "\n"
+
+
+def pulled_note(solution: Solution, names: list[str], display: Display, most: int = 6) -> str:
+    """Which supports hold the frame down, in words; nothing where none does."""
+    found = pulled(solution, names)
+    if not found:
+        return ""
+    unit, factor = display.unit("force"), display.factor("force")
+    told = [f"{node} {force * factor:.3f} {unit} under {name}" for node, name, force in found[:most]]
+    more = f" and {len(found) - most} more" if len(found) > most else ""
+    return f"Held down, not up (Fz < 0, the worst of each support): {'; '.join(told)}{more}."
 
 
 def balance_note(solution: Solution, display: Display) -> str:

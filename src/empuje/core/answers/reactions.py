@@ -21,7 +21,7 @@ def reactions(solution: Solution, names: list[str], nodes: NDArray[np.intp] | No
     supported = solution.support_node
     chosen = np.arange(len(supported)) if nodes is None else np.flatnonzero(np.isin(supported, nodes))
     value = solution.reaction[chosen] @ solution.weights(names)
-    value = _blank_out_of_plane(solution, value.transpose(2, 0, 1))
+    value = blank_out_of_plane(solution, value.transpose(2, 0, 1))
     labels = [solution.project.nodes[i].name for i in supported[chosen]]
     return Table(
         "reactions",
@@ -60,7 +60,7 @@ def balance(solution: Solution, names: list[str]) -> Table:
         (
             Column("case", "text", [n for n in names for _ in range(3)]),
             Column("sum", "text", ["applied", "reactions", "difference"] * len(names)),
-            *six(FORCE_KINDS, _blank_out_of_plane(solution, value).reshape(-1, 6)),
+            *six(FORCE_KINDS, blank_out_of_plane(solution, value).reshape(-1, 6)),
             Column("relative", "number", np.column_stack([np.full_like(share, np.nan)] * 2 + [share]).ravel()),
             how_column(solution.how(names), np.repeat(np.arange(len(names)), 3)),
         ),
@@ -142,7 +142,7 @@ def _out_of_balance(solution: Solution) -> list[Finding]:
     ]
 
 
-def _blank_out_of_plane(solution: Solution, value: Floats) -> Floats:
+def blank_out_of_plane(solution: Solution, value: Floats) -> Floats:
     """(..., 6) forces with NaN for those a plane model does not have."""
     if not solution.project.plane:
         return value

@@ -56,6 +56,10 @@ class Table:
     def __getitem__(self, name: str) -> NDArray:
         return np.asarray(next(c.values for c in self.columns if c.name == name))
 
+    def without(self, names: Sequence[str]) -> Table:
+        """The table less the named columns."""
+        return Table(self.name, tuple(c for c in self.columns if c.name not in names))
+
     def rows(self, keep: NDArray) -> Table:
         """The table with the chosen rows (a mask or indices)."""
         return Table(self.name, tuple(Column(c.name, c.kind, np.asarray(c.values)[keep]) for c in self.columns))

@@ -1,0 +1,180 @@
+"""What foundations ask: governing reactions with what goes with them, a schedule by kind of support, supports that hold
+the frame down, and where the resultant of a case acts.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..analysis.solve import Solution
+from ..model.frame import FREEDOMS
+from .envelope import TIE
+from .reactions import blank_out_of_plane, resultants
+from .table import FORCE_KINDS, MOTION_KINDS, Column, Table, how_column, six
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+FORCES = tuple(name for name, _ in FORCE_KINDS)
+MOTIONS = tuple(name for name, _ in MOTION_KINDS)
+
+
+def governing(value: Floats) -> Ints:
+    """Of values (rows, 6, results) the results with the least and the greatest of each: (rows, 6, 2).
+
+    Among equal ones the first.
+    """
+    forces, moments = value[:, :3], value[:, 3:]
+    size = np.stack([np.abs(v).max(axis=(1, 2)) for v in (forces, moments)], axis=1).repeat(3, axis=1)[:, :, None]
+    least = (value <= value.min(axis=2, keepdims=True) + TIE * size).argmax(axis=2)
+    most = (value >= value.max(axis=2, keepdims=True) - TIE * size).argmax(axis=2)
+    return np.stack([least, most], axis=2)
+
+
+def _envelope(
+    name: str, solution: Solution, names: Sequence[str], labels: Sequence[str], value: Floats, kinds: tuple,
+    absent: NDArray[np.bool_], of: Sequence[str],
+) -> Table:  # fmt: skip
+    """Least and greatest of each component of values (rows, 6, names), with the other five there and then."""
+    components = [k for k, _ in kinds]
+    found = governing(value)
+    rows = [
+        (r, components.index(c), side)
+        for r in range(len(labels)) for c in of if not absent[r, components.index(c)] for side in (0, 1)
+    ]  # fmt: skip
+    row, component, side = np.array(rows, np.intp).reshape(-1, 3).T
+    result = found[row, component, side]
+    at_once = np.where(absent[row], np.nan, value[row, :, result])
+    return Table(
+        name,
+        (
+            Column("node", "text", np.array(labels, object)[row]),
+            Column("of", "text", np.array(components, object)[component]),
+            Column("extreme", "text", np.array(["min", "max"], object)[side]),
+            Column("case", "text", np.array(names, object)[result]),
+            *six(kinds, at_once),
+            how_column(solution.how(list(names)), result),
+        ),
+    )
+
+
+def reaction_envelope(
+    solution: Solution, names: list[str], nodes: Ints | None = None, of: Sequence[str] = FORCES
+) -> Table:
+    """Least and greatest reaction of each supported node, with the combination and the other five components."""
+    supported = solution.support_node
+    chosen = np.arange(len(supported)) if nodes is None else np.flatnonzero(np.isin(supported, nodes))
+    value = solution.reaction[chosen] @ solution.weights(names)
+    labels = [solution.project.nodes[i].name for i in supported[chosen]]
+    absent = ~solution.held[chosen]
+    return _envelope("reaction-envelope", solution, names, labels, value, FORCE_KINDS, absent, of)
+
+
+def displacement_envelope(solution: Solution, names: list[str], nodes: Ints, of: Sequence[str] = MOTIONS) -> Table:
+    """Least and greatest displacement of each node, with the combination and the other five components."""
+    value = solution.displacement[nodes] @ solution.weights(names)
+    labels = [solution.project.nodes[i].name for i in nodes]
+    absent = solution.undefined[nodes]
+    return _envelope("displacement-envelope", solution, names, labels, value, MOTION_KINDS, absent, of)
+
+
+def support_kinds(solution: Solution) -> list[str]:
+    """In words, what each supported node is held by: fixed, pinned, "x z", "z, spring rx, can only push"."""
+    out = []
+    for node in solution.support_node:
+        own = [s for s in solution.project.supports if s.node == node]
+        held, spring = (np.any([getattr(s, a) for s in own], axis=0) for a in ("held", "spring"))
+        plane = solution.project.plane
+        whole = [f for f in FREEDOMS if not plane or f in ("x", "z", "ry")]
+        fixed = [f for f, h in zip(FREEDOMS, held, strict=True) if h and f in whole]
+        shifts = [f for f in whole if len(f) == 1]
+        words = ["fixed" if fixed == whole else "pinned" if fixed == shifts else " ".join(fixed)] if fixed else []
+        sprung = [f for f, s in zip(FREEDOMS, spring & ~held, strict=True) if s and f in whole]
+        words += [f"spring {' '.join(sprung)}"] if sprung else []
+        words += ["can only push"] if any(s.lift for s in own) else []
+        words += ["turned"] if any(np.abs(np.asarray(s.axes) - np.eye(3)).max() > 1e-12 for s in own) else []
+        out.append(", ".join(words) or "free")
+    return out
+
+
+def schedule(solution: Solution, names: list[str]) -> Table:
+    """Supports by kind, each with its reactions under every unfactored case, then the governing ones over `names`."""
+    project = solution.project
+    cases = [c.name for c in project.cases if not c.lean and c.name not in solution.failed]
+    every = reaction_envelope(solution, names)
+    by_case = solution.reaction @ solution.weights(cases)
+    kinds = support_kinds(solution)
+    order = sorted(range(len(kinds)), key=lambda i: (kinds[i], i))
+    head: list[tuple[str, str, str, str]] = []
+    place: list[Floats] = []
+    value: list[Floats] = []
+    for i in order:
+        node = project.nodes[solution.support_node[i]]
+        rows = [("case", c, by_case[i, :, k]) for k, c in enumerate(cases)]
+        mine = np.flatnonzero(every["node"] == node.name)
+        forces = np.column_stack([every[f][mine] for f in FORCES])
+        for k, m in enumerate(mine):
+            rows.append((f"{every['extreme'][m]} {every['of'][m]}", every["case"][m], forces[k]))
+        for what, case, force in rows:
+            head.append((kinds[i], node.name, what, case))
+            place.append(project.xyz[solution.support_node[i]])
+            value.append(np.where(solution.held[i], force, np.nan))
+    kind, label, what_, case_ = (list(c) for c in zip(*head, strict=True)) if head else ([], [], [], [])
+    at = np.array(place).reshape(-1, 3)
+    return Table(
+        "foundations",
+        (
+            Column("support", "text", kind), Column("node", "text", label),
+            *(Column(c, "length", at[:, k]) for k, c in enumerate("xyz")),
+            Column("what", "text", what_), Column("case", "text", case_),
+            *six(FORCE_KINDS, np.array(value).reshape(-1, 6)),
+        ),
+    )  # fmt: skip
+
+
+def pulled(solution: Solution, names: list[str]) -> list[tuple[str, str, float]]:
+    """Supports that hold the frame down (Fz < 0): node, the result under which they pull most, and Fz [N]."""
+    Fz = solution.reaction[:, 2] @ solution.weights(names)
+    worst = Fz.argmin(axis=1)
+    least = Fz[np.arange(len(Fz)), worst]
+    size = float(np.abs(Fz).max(initial=0))
+    return [
+        (solution.project.nodes[solution.support_node[i]].name, names[worst[i]], float(least[i]))
+        for i in np.argsort(least, kind="stable") if least[i] < -1e-9 * size
+    ]  # fmt: skip
+
+
+def resultant_table(solution: Solution, names: list[str], about: Floats) -> Table:
+    """Loads and reactions of each result as one force and moment about a point.
+
+    Fx Fy Fz, their size F and its inclination from the vertical, the horizontal part H (base shear), the moments about
+    `about` (3,) [m], and x, y: where the line of action crosses the level of that point (from it, x = -My/Fz and
+    y = Mx/Fz).
+    """
+    applied, reaction = resultants(solution, names)
+    both = np.stack([applied, reaction]).transpose(2, 0, 1).reshape(-1, 6)
+    # Reactions that cancel out leave rounding, not a resultant.
+    size = np.abs(solution.reaction[:, :3] @ solution.weights(names)).sum(axis=(0, 1)).repeat(2)
+    both[np.abs(both[:, :3]).max(axis=1, initial=0) <= 1e-9 * size] = 0.0
+    force, moment = both[:, :3], both[:, 3:].copy()
+    moment += np.cross(solution.centre - about, force)
+    H, F = np.hypot(force[:, 0], force[:, 1]), np.linalg.norm(force, axis=1)
+    Fz = np.where(np.abs(force[:, 2]) > 1e-9 * np.where(F > 0, F, 1.0), force[:, 2], np.nan)
+    tilt = np.where(F > 0, np.arctan2(H, np.abs(force[:, 2])), np.nan)
+    values = blank_out_of_plane(solution, np.hstack([force, moment]))
+    y = np.full(len(F), np.nan) if solution.project.plane else about[1] + moment[:, 0] / Fz
+    each = np.repeat(np.arange(len(names)), 2)
+    return Table(
+        "resultants",
+        (
+            Column("case", "text", [names[i] for i in each]),
+            Column("sum", "text", ["applied", "reactions"] * len(names)),
+            *six(FORCE_KINDS, values)[:3],
+            Column("F", "force", F), Column("inclination", "angle", tilt), Column("H", "force", H),
+            *six(FORCE_KINDS, values)[3:],
+            Column("x", "length", about[0] - moment[:, 1] / Fz), Column("y", "length", y),
+            how_column(solution.how(names), each),
+        ),
+    )  # fmt: skip
