@@ -3,8 +3,15 @@
 from __future__ import annotations
 
 import argparse
+from typing import TYPE_CHECKING
 
 from . import FINE, common
+
+if TYPE_CHECKING:
+    import numpy as np
+
+    from ..core.analysis.solve import Solution
+    from ..core.answers.table import Table
 
 
 def options(command: argparse.ArgumentParser) -> None:
@@ -12,6 +19,11 @@ def options(command: argparse.ArgumentParser) -> None:
     common.add_on(command, "members")
     common.add_under(command, "every combination; every case where there are none")
     common.add_of(command, "N, Vy, Vz, T, My, Mz")
+    command.add_argument(
+        "--led-by", choices=("normal", "shear", "mises"),
+        help="lead by a stress at the sections' fibres, not by forces: normal, shear, or von Mises",
+    )  # fmt: skip
+    command.add_argument("--fibre", metavar="NAME", help="with --led-by: only this fibre (middle, corner 1, ...)")
     common.add_output(command)
 
 
@@ -21,11 +33,35 @@ def run(arguments: argparse.Namespace) -> int:
 
     model = common.read(arguments.model)
     of = common.components(arguments.of, FORCES)
+    if arguments.led_by and arguments.of:
+        raise common.Refusal("--led-by: stresses lead, not forces: leave --of out")
+    if arguments.fibre and not arguments.led_by:
+        raise common.Refusal("--fibre goes with --led-by normal, shear or mises")
     names, members = model.under_combinations(arguments.under), model.members(arguments.on)
     solution, names = common.solve(model, names)
-    table = envelope(solution, names, members, of)
+    if arguments.led_by:
+        table = _stresses(solution, names, members, arguments)
+    else:
+        table = envelope(solution, names, members, of)
     common.put(table, model, arguments)
     for reason in common.why_not_summed(solution, names):
         common.say(reason)
     common.say(f"over {len(names)} results: {', '.join(names)}" if len(names) <= 12 else f"over {len(names)} results")
     return FINE
+
+
+def _stresses(solution: Solution, names: list[str], members: np.ndarray, arguments: argparse.Namespace) -> Table:
+    from ..core.answers.stress import NoFibre, stress_envelope
+    from ..core.catalogue.fibres import all_fibres
+    from ..core.model.findings import did_you_mean
+
+    try:
+        return stress_envelope(solution, names, members, arguments.led_by, arguments.fibre)
+    except NoFibre:
+        sections = {m.section.name: m.section for m in (solution.project.members[i] for i in members)}
+        known = list(dict.fromkeys(f.name for s in sections.values() for f in all_fibres(s)))
+        if not known:
+            remedy = "give them fibres in [sections.NAME.fibres]"
+            raise common.Refusal(f"--led-by: {', '.join(sections)} have no outline; {remedy}") from None
+        told = did_you_mean(arguments.fibre, known)
+        raise common.Refusal(f"--fibre: there is no fibre {arguments.fibre}; {told}") from None

@@ -3,18 +3,20 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from ..core.catalogue.catalogue import find_material, find_section, material_names, section_names
+from ..core.catalogue.fibres import with_first_moments
 from ..core.catalogue.shapes import SHAPES, section, why_impossible
 from ..core.model.findings import did_you_mean
-from ..core.model.frame import Material, Section
+from ..core.model.frame import Fibre, Material, Section
 from .entry import Entry
 
 PROPERTIES = {
     "A": "area", "Iy": "inertia", "Iz": "inertia", "J": "inertia", "Iw": "warping", "Ay": "area", "Az": "area",
     "Wel_y": "modulus", "Wel_z": "modulus", "Wpl_y": "modulus", "Wpl_z": "modulus",
 }  # fmt: skip
+SHEAR = {"S_y": "modulus", "t_y": "length", "S_z": "modulus", "t_z": "length"}
 LARGEST_DIMENSION = 10.0
 """A section's dimension beyond this [m] is most likely a slip of units."""
 OWN_SHAPES = [s for s in SHAPES if s != "wide flange"]
@@ -66,8 +68,30 @@ def read_parts(model: Entry, plane: bool) -> Parts:
         parts.materials[name] = None if None in values else Material(name, *values)  # type: ignore[arg-type]
     for name, entry in model.child("sections").children():
         built = _shaped(name, entry) if entry.has("shape") else _given(name, entry, plane, parts)
-        parts.sections[name] = built
+        parts.sections[name] = replace(built, fibres=_fibres(entry, built)) if built is not None else None
     return parts
+
+
+def _fibres(entry: Entry, section: Section) -> tuple[Fibre, ...]:
+    """The section's named fibres; first moments and widths from its outline, or as given."""
+    out = []
+    for name, fibre in entry.child("fibres").children():
+        shear = [] if section.outline else list(SHEAR)
+        fibre.known(["y", "z", *shear])
+        y, z = (fibre.quantity(key, "length") for key in ("y", "z"))
+        if y is None or z is None:
+            continue
+        if section.outline:
+            out.append(with_first_moments(section, name, y, z))
+            outer = section.outline[0]
+            if not all(outer[:, i].min() - 1e-6 <= v <= outer[:, i].max() + 1e-6 for i, v in enumerate((y, z))):
+                fibre.error("bad-quantity", f"fibre {name} lies outside its section",
+                            "y and z count from the centroid, in the section's axes")  # fmt: skip
+            continue
+        given = {key: fibre.quantity(key, kind) for key, kind in SHEAR.items() if fibre.has(key)}
+        if None not in given.values():
+            out.append(Fibre(name, y, z, **given))  # type: ignore[arg-type]
+    return tuple(out)
 
 
 def _shear_default(entry: Entry) -> float | None:
@@ -85,7 +109,7 @@ def _shaped(name: str, entry: Entry) -> Section | None:
     if shape is None:
         return None
     needed, optional, _ = SHAPES[shape]
-    entry.known(["shape", *needed, *optional])
+    entry.known(["shape", "fibres", *needed, *optional])
     dimensions: dict[str, float] = {}
     complete = True
     for key in needed + optional:
@@ -109,7 +133,7 @@ def _shaped(name: str, entry: Entry) -> Section | None:
 
 def _given(name: str, entry: Entry, plane: bool, parts: Parts) -> Section | None:
     """A section by its properties. The area alone makes a bar; a plane frame can do without Iz and J."""
-    entry.known(["shape", *PROPERTIES])
+    entry.known(["shape", "fibres", *PROPERTIES])
     values = {k: entry.quantity(k, kind) for k, kind in PROPERTIES.items() if entry.has(k) or k == "A"}
     if None in values.values():
         return None

@@ -67,35 +67,51 @@ def turning_points(c: Floats, length: Floats) -> list[Floats]:
 
 def _block(pieces: Pieces) -> Extremes:
     c = pieces.force
-    length = np.broadcast_to(pieces.length[:, None, None], c[:, :, 0].shape)
-    new_member = np.flatnonzero(np.append(True, pieces.member[1:] != pieces.member[:-1]))
-    count = np.diff(np.append(new_member, len(c)))
-    sides = []
-    candidates = [np.zeros_like(length), length, *turning_points(c, length)]
-    values = [horner(c, t) for t in candidates]
+    new_member, count = _members_of(pieces)
+    places, values = candidates(c, pieces.length)
     close = np.repeat(TIE * _sizes(values, new_member), count, axis=0)
+    sides = []
     for sign in (-1.0, 1.0):
-        best = np.full(c.shape[:2], -np.inf)
-        result = np.zeros(c.shape[:2], np.intp)
-        t_best = np.zeros(c.shape[:2])
-        for t, value in zip(candidates, values, strict=True):
-            top = (sign * value).max(axis=2)
-            r = (sign * value >= (top - close)[:, :, None]).argmax(axis=2)
-            better = top > best + close
-            best = np.where(better, top, best)
-            result = np.where(better, r, result)
-            t_best = np.where(better, np.take_along_axis(t, r[:, :, None], 2)[:, :, 0], t_best)
-        # The first piece of each member that reaches the member's best.
-        of_member = np.maximum.reduceat(best, new_member, axis=0)
-        reached = best >= np.repeat(of_member, count, axis=0) - close
-        index = np.where(reached, np.arange(len(best))[:, None], len(best))
-        piece = np.minimum.reduceat(index, new_member, axis=0)
-        component = np.arange(6)
-        r, t = result[piece, component], t_best[piece, component]
+        piece, t, r = search(pieces, places, [sign * v for v in values], close)
         coefficients = c[piece, :, :, r]
         forces = np.einsum("mfkp,mfp->mfk", coefficients, t[:, :, None] ** np.arange(c.shape[2]))
         sides.append((pieces.start[piece] + t, r, forces))
     return Extremes(*(np.stack([sides[0][i], sides[1][i]], axis=2) for i in range(3)))
+
+
+def _members_of(pieces: Pieces) -> tuple[Ints, Ints]:
+    """The first piece of each member, and how many pieces it has."""
+    first = np.flatnonzero(np.append(True, pieces.member[1:] != pieces.member[:-1]))
+    return first, np.diff(np.append(first, len(pieces.member)))
+
+
+def candidates(c: Floats, length: Floats) -> tuple[list[Floats], list[Floats]]:
+    """Where polynomials (pieces, components, powers, results) may be extreme, and their values there."""
+    whole = np.broadcast_to(length[:, None, None], c[:, :, 0].shape)
+    places = [np.zeros_like(whole), whole, *turning_points(c, whole)]
+    return places, [horner(c, t) for t in places]
+
+
+def search(pieces: Pieces, places: list[Floats], values: list[Floats], close: Floats) -> tuple[Ints, Floats, Ints]:
+    """The greatest of the values of each member and component: its piece, place on it, and result, the first of equal
+    ones (closer than `close` (pieces, components))."""
+    new_member, count = _members_of(pieces)
+    shape = values[0].shape[:2]
+    best, result, at = np.full(shape, -np.inf), np.zeros(shape, np.intp), np.zeros(shape)
+    for t, value in zip(places, values, strict=True):
+        top = value.max(axis=2)
+        r = (value >= (top - close)[:, :, None]).argmax(axis=2)
+        better = top > best + close
+        best = np.where(better, top, best)
+        result = np.where(better, r, result)
+        at = np.where(better, np.take_along_axis(t, r[:, :, None], 2)[:, :, 0], at)
+    # The first piece of each member that reaches the member's best.
+    of_member = np.maximum.reduceat(best, new_member, axis=0)
+    reached = best >= np.repeat(of_member, count, axis=0) - close
+    index = np.where(reached, np.arange(len(best))[:, None], len(best))
+    piece = np.minimum.reduceat(index, new_member, axis=0)
+    component = np.arange(shape[1])
+    return piece, at[piece, component], result[piece, component]
 
 
 def envelope(solution: Solution, names: list[str], members: Ints, of: tuple[str, ...] = FORCES) -> Table:

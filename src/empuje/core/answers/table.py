@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 Kind = Literal[
     "text", "number", "force", "moment", "length", "displacement", "rotation", "line", "temperature", "gradient",
-    "area", "inertia", "modulus", "warping", "angle", "factor", "spring", "turning spring",
+    "area", "inertia", "modulus", "warping", "angle", "factor", "spring", "turning spring", "stress",
 ]  # fmt: skip
 Values = Sequence[str] | NDArray
 

@@ -179,7 +179,7 @@ def _round(name: str, outer: float, inner: float) -> Section:
     loops = [unit * outer] + ([unit[::-1] * inner] if inner > 0 else [])
     W, Wpl = 2 * I / outer, (outer**3 - inner**3) / 6
     As = shear_area(bands(loops), I)
-    return Section(name, A, I, I, 2 * I, 0.0, As, As, W, W, Wpl, Wpl, 0.0, tuple(loops))
+    return Section(name, A, I, I, 2 * I, 0.0, As, As, W, W, Wpl, Wpl, outline=tuple(loops))
 
 
 SHAPES: dict[str, tuple[tuple[str, ...], tuple[str, ...], Callable[[str, Dimensions], Section]]] = {

@@ -46,12 +46,30 @@ class Material:
 
 
 @dataclass(frozen=True, slots=True)
+class Fibre:
+    """A named point (y, z) [m] of a cross-section at which stresses are asked for.
+
+    S_y, S_z [m3]: first moments about y and z of the area beyond it; t_y, t_z [m]: the material's width at its level
+    (inf where shear does nothing there, or is not known).
+    """
+
+    name: str
+    y: float
+    z: float
+    S_y: float = 0.0
+    t_y: float = math.inf
+    S_z: float = 0.0
+    t_z: float = math.inf
+
+
+@dataclass(frozen=True, slots=True)
 class Section:
     """A cross-section about its own axes: y is the major axis of an upright I, z points up.
 
     A, Ay, Az [m2]; Iy, Iz, J [m4]; Iw [m6]; Wel, Wpl [m3]. Ay and Az are the areas that carry shear
     along y and z (None: not known). For angles y and z are the principal axes and `turn` [rad] is the
-    angle from the horizontal leg to y. `outline` lists closed loops of (y, z) points, the first the outer one.
+    angle from the horizontal leg to y. `fibres` are those the engineer named. `outline` lists closed loops
+    of (y, z) points, the first the outer one.
     """
 
     name: str
@@ -67,6 +85,7 @@ class Section:
     Wpl_y: float | None = None
     Wpl_z: float | None = None
     turn: float = 0.0
+    fibres: tuple[Fibre, ...] = ()
     outline: tuple[NDArray[np.float64], ...] = field(default=(), repr=False, compare=False)
 
 

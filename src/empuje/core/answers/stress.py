@@ -1,0 +1,112 @@
+"""Envelopes led by stress: where a fibre is strained most, under what, and the six forces there and then.
+
+    normal   sigma = N/A - My z/Iy - Mz y/Iz
+    shear    sqrt(tau_z^2 + tau_y^2),   tau_z = Vz S_y/(Iy t_y),   tau_y = Vy S_z/(Iz t_z)
+    mises    sqrt(sigma^2 + 3 tau^2)                                              (von Mises; EN 1993-1-1, 6.2.1(5))
+
+All are polynomials along a member (the squares of the last two), so that extremes are exact. Shear from torsion and
+stress from warping are not in them.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..analysis.pieces import Pieces, build_pieces
+from ..analysis.polynomials import square, value_at
+from ..analysis.solve import Solution
+from ..catalogue.fibres import all_fibres
+from ..model.frame import Fibre, Section
+from .along import absent_forces
+from .envelope import BLOCK, TIE, candidates, search
+from .table import MEMBER_KINDS, Column, Table, how_column, six
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+LEADERS = ("normal", "shear", "mises")
+
+
+class NoFibre(LookupError):
+    """No chosen member has a fibre of that name, or any at all."""
+
+
+def coefficients(section: Section, fibres: Sequence[Fibre]) -> Floats:
+    """What N Vy Vz T My Mz make of sigma, tau_z and tau_y at each fibre: (3, fibres, 6) [1/m2, 1/m3]."""
+    out = np.zeros((3, len(fibres), 6))
+    for i, f in enumerate(fibres):
+        out[0, i, 0], out[0, i, 4], out[0, i, 5] = 1 / section.A, -f.z / section.Iy, -f.y / section.Iz
+        out[1, i, 2] = f.S_y / (section.Iy * f.t_y)
+        out[2, i, 1] = f.S_z / (section.Iz * f.t_z)
+    return out
+
+
+def stress_envelope(
+    solution: Solution, names: list[str], members: Ints, led_by: str, fibre: str | None = None
+) -> Table:
+    """Of each member and fibre the extreme stress: least and greatest normal stress, greatest shear or von Mises.
+
+    Raises NoFibre.
+    """
+    project, weights = solution.project, solution.weights(names)
+    by_section: dict[int, list[int]] = {}
+    for m in members.tolist():
+        by_section.setdefault(id(project.members[m].section), []).append(m)
+    rows: list[tuple] = []
+    for group in by_section.values():
+        section = project.members[group[0]].section
+        fibres = [f for f in all_fibres(section) if fibre in (None, f.name)]
+        if not fibres:
+            continue
+        share = coefficients(section, fibres)
+        each = 168 if solution.bent_from is not None else 24
+        block = max(1, int(BLOCK / (each * (1 + len(fibres)) * len(names))))
+        for i in range(0, len(group), block):
+            some = np.array(group[i : i + block], np.intp)
+            rows += _extremes(build_pieces(solution, some, weights), some, fibres, share, led_by)
+    if not rows:
+        raise NoFibre(fibre or "")
+    rank = {m: i for i, m in enumerate(members.tolist())}
+    rows.sort(key=lambda row: (rank[row[0]], row[1]))
+    m, _, label, extreme, x, result, stress, forces = zip(*rows, strict=True)
+    at_once = np.where(absent_forces(solution, np.array(m, np.intp)), np.nan, np.array(forces))
+    index = np.array(result, np.intp)
+    return Table(
+        "stress-envelope",
+        (
+            Column("member", "text", [project.members[i].name for i in m]),
+            Column("fibre", "text", label),
+            Column("extreme", "text", extreme),
+            Column("x", "length", np.array(x)),
+            Column("case", "text", np.array(names, object)[index]),
+            Column(led_by, "stress", np.array(stress)),
+            *six(MEMBER_KINDS, at_once),
+            how_column(solution.how(names), index),
+        ),
+    )
+
+
+def _extremes(pieces: Pieces, members: Ints, fibres: Sequence[Fibre], share: Floats, led_by: str) -> list[tuple]:
+    """Rows of member, number and name of the fibre, extreme, x, result, stress, six forces."""
+    sigma, tau_z, tau_y = (np.einsum("ij,njkr->nikr", s, pieces.force) for s in share)
+    if led_by == "normal":
+        c, sides = sigma, (("min", -1.0), ("max", 1.0))
+    else:
+        tau = square(tau_z) + square(tau_y)
+        c, sides = (tau if led_by == "shear" else square(sigma) + 3 * tau), (("max", 1.0),)  # type: ignore[assignment]
+    places, values = candidates(c, pieces.length)
+    close = np.full(c.shape[:2], TIE * max(float(np.abs(v).max(initial=0)) for v in values))
+    rows: list[tuple] = []
+    for extreme, sign in sides:
+        piece, t, r = search(pieces, places, [sign * v for v in values], close)
+        for i, fibre in enumerate(fibres):
+            value = value_at(c[piece[:, i]][:, i : i + 1], t[:, i])[:, 0]
+            forces = value_at(pieces.force[piece[:, i]], t[:, i])
+            for k, m in enumerate(members.tolist()):
+                v = float(value[k, r[k, i]])
+                stress = v if led_by == "normal" else float(np.sqrt(max(v, 0.0)))
+                x = float(pieces.start[piece[k, i]] + t[k, i])
+                rows.append((m, i, fibre.name, extreme, x, int(r[k, i]), stress, forces[k, :, r[k, i]]))
+    return rows

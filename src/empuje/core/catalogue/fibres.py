@@ -1,0 +1,95 @@
+"""Fibres: points of a cross-section at which stresses are asked for, with what shear needs there.
+
+-----+-----  corner        sigma = N/A - My z/Iy - Mz y/Iz
+     |                     tau_z = Vz S_y/(Iy t_y),  tau_y = Vy S_z/(Iz t_z)
+- - -| t_y - - z           S_y: first moment about y of the area beyond the level z; t_y: material's width there
+-----+-----
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..model.frame import Fibre, Section
+from .polygon import moments, moved
+
+Floats = NDArray[np.float64]
+MOST_CORNERS = 16
+A_LITTLE = 1e-6
+
+
+def with_first_moments(section: Section, name: str, y: float, z: float) -> Fibre:
+    """A fibre at (y, z) [m] of a section with an outline, its first moments and widths computed."""
+    loops = section.outline
+    # A level turned upright: z -> -y keeps the orientation of the loops.
+    S_y, t_y = _beyond(loops, z)
+    S_z, t_z = _beyond(moved(loops, 0, 0, -np.pi / 2), y)
+    return Fibre(name, y, z, S_y, t_y, S_z, t_z)
+
+
+def standard_fibres(section: Section) -> tuple[Fibre, ...]:
+    """The outermost corners (of round shapes points all round) and the centroid; none without an outline."""
+    if not section.outline:
+        return ()
+    outer = section.outline[0]
+    corners = _corners(outer)
+    named = [Fibre(f"corner {i + 1}", float(y), float(z)) for i, (y, z) in enumerate(corners)]
+    return (*named, with_first_moments(section, "middle", 0.0, 0.0))
+
+
+def find_fibre(section: Section, name: str) -> Fibre | None:
+    return next((f for f in all_fibres(section) if f.name == name), None)
+
+
+def all_fibres(section: Section) -> tuple[Fibre, ...]:
+    """The section's own fibres, then the standard ones."""
+    own = {f.name for f in section.fibres}
+    return (*section.fibres, *(f for f in standard_fibres(section) if f.name not in own))
+
+
+def _corners(outer: Floats) -> Floats:
+    """Corners of the convex hull counter-clockwise from the lowest left; of many, those furthest all round."""
+    from scipy.spatial import ConvexHull
+
+    hull = outer[ConvexHull(outer).vertices]
+    if len(hull) > MOST_CORNERS:
+        angle = 2 * np.pi * np.arange(MOST_CORNERS) / MOST_CORNERS
+        hull = hull[np.unique((hull @ np.vstack([np.cos(angle), np.sin(angle)])).argmax(axis=0))]
+    size = np.ptp(hull, axis=0).max()
+    start = int(np.lexsort((np.round(hull[:, 0] / size, 6), np.round(hull[:, 1] / size, 6)))[0])
+    return np.roll(hull, -start, axis=0)
+
+
+def _beyond(loops: Sequence[Floats], level: float) -> tuple[float, float]:
+    """First moment about y of the area above a level, and the material's width there; the smaller at a step."""
+    size = np.ptp(loops[0][:, 1])
+    above = [clipped for p in loops if len(clipped := _clip(p, level))]
+    S = float(moments(above)[1]) if above else 0.0
+    widths = [_width(loops, level + side * A_LITTLE * size) for side in (-1, 1)]
+    return S, min(widths)
+
+
+def _clip(p: Floats, level: float) -> Floats:
+    """The part of a closed loop above a level; edges that come to lie on the level have no area."""
+    out = []
+    for a, b in zip(p, np.roll(p, -1, 0), strict=True):
+        if a[1] >= level:
+            out.append(a)
+        if (a[1] >= level) != (b[1] >= level):
+            out.append(a + (b - a) * (level - a[1]) / (b[1] - a[1]))
+    return np.array(out).reshape(-1, 2)
+
+
+def _width(loops: Sequence[Floats], level: float) -> float:
+    """How much of a level lies in the material."""
+    crossings: list[float] = []
+    for p in loops:
+        q = np.roll(p, -1, 0)
+        cuts = (p[:, 1] > level) != (q[:, 1] > level)
+        a, b = p[cuts], q[cuts]
+        crossings += (a[:, 0] + (b - a)[:, 0] * (level - a[:, 1]) / (b - a)[:, 1]).tolist()
+    ordered = np.sort(crossings)
+    return float((ordered[1::2] - ordered[::2]).sum())
