@@ -1,5 +1,6 @@
 """Fibre stresses against hand values, first moments against closed forms, and stress-led envelopes against a grid."""
 
+import itertools
 import json
 
 import numpy as np
@@ -149,11 +150,52 @@ def test_fibres_in_the_model_file_and_on_the_command_line(tmp_path, capsys):
         and all("rafters" in r["member"] for r in rows)
         and "shear [MPa]" in rows[0]
     )
+    assert main(["envelope", path, "--stations", "3", "--of", "My", "--format", "json"]) == 0
+    rows = json.loads(capsys.readouterr().out)
+    assert len(rows) == 3 * len(frame.members) and {"min moment [kN*m]", "max case"} <= set(rows[0])
+    picture = tmp_path / "band.svg"
+    assert main(["draw", path, "band", "--of", "My", "-o", str(picture)]) == 0
+    assert "between least and greatest" in picture.read_text(encoding="utf-8")
+    assert main(["draw", path, "band"]) == 2 and main(["draw", path, "My", "--of", "My"]) == 2
     for words, about in (
-        (["--led-by", "mises", "--fibre", "roof"], "root"), (["--fibre", "root"], "--led-by"),
+        (["--stations", "1"], "--stations"), (["--led-by", "mises", "--fibre", "roof"], "root"), (["--fibre", "root"], "--led-by"),
         (["--led-by", "normal", "--of", "My"], "leave --of"),
     ):  # fmt: skip
         assert main(["envelope", path, *words]) == 2
         assert about in capsys.readouterr().err
     (tmp_path / "m.toml").write_text(OWN.replace('z = "180 mm"', 'z = "280 mm"'), encoding="utf-8")
     assert main(["check", path]) == 1 and "outside its section" in capsys.readouterr().out
+
+
+@settings(max_examples=15, deadline=None)
+@given(st.integers(0, 10**6), st.booleans())
+def test_bands_are_brute_force_at_every_station(seed, bent):
+    """Both sides of a jump count; in second order every result has polynomials of its own."""
+    from dataclasses import replace
+
+    from empuje.core.actions import plain_loads
+    from empuje.core.analysis.solve import solve
+    from empuje.core.answers.along import forces
+    from empuje.core.answers.bands import bands
+    from empuje.core.model.loads import Position
+
+    rng = np.random.default_rng(seed)
+    way = toward(np.array([0.48, -0.6, -0.64]))
+    loads = [line(0, *rng.uniform(-9e3, 9e3, 2), way=way), point(1, 8e3, np.sqrt(17) / 4, way=way, case="W")]
+    factors = {f"U{k}": {c: float(rng.uniform(-1.5, 1.5)) for c in "QW"} for k in range(5)}
+    s = solved([(0, 0, 0), (3, 1, 4), (7, 2, 4)], [(0, 1), (1, 2)], {0: FIXED, 2: PINNED}, loads, combinations=factors)
+    if bent:
+        frame = replace(s.project, second_order=("*",))
+        s = solve(frame, plain_loads(frame)[0])
+    names = [n for n in factors if n not in s.failed]
+    found = bands(s, names, np.arange(2), 9)
+    assert (np.diff(found.value, axis=3) >= 0).all()
+    table = forces(s, names, np.arange(2), [Position(share=i / 8) for i in range(9)])
+    for m, x, f in itertools.product(range(2), range(9), range(6)):
+        there = (table["member"] == f"m/{m}") & (np.abs(table["x"] - found.x[m, x]) < 1e-9)
+        mine, cases = table[("N", "Vy", "Vz", "T", "My", "Mz")[f]][there], table["case"][there]
+        size = np.abs(table[("N", "Vy", "Vz", "T", "My", "Mz")[f]]).max() + 1e-6
+        for side, best in ((0, mine.min()), (1, mine.max())):
+            assert found.value[m, x, f, side] == pytest.approx(best, abs=1e-9 * size)
+            own = mine[cases == names[found.result[m, x, f, side]]]
+            assert np.abs(own - best).min() < 1e-9 * size

@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 from .core.actions import plain_loads
 from .core.analysis import solve as mechanics
 from .core.analysis.pieces import FORCES
-from .core.answers import along, applied, deflection, envelope, reactions
+from .core.answers import along, applied, bands, combos, deflection, envelope, foundations, reactions, stress
 from .core.answers import stability as buckling
 from .core.answers.table import Table
 from .core.model.findings import Finding
@@ -65,6 +65,14 @@ def _mechanisms_named() -> Iterator[None]:
         yield
     except mechanics.Unstable as error:
         raise ModelError(error.findings) from None
+
+
+def combinations(project: Project, under: Words = "combinations") -> pd.DataFrame:
+    """What each combination is made of, by which clause, and how it will be analysed."""
+    import pandas as pd
+
+    table = combos.combos(project, results_meant(project, _words(under)))
+    return pd.DataFrame(Display(project.display).convert(table))
 
 
 def stability(project: Project, under: Words = "combinations") -> pd.DataFrame:
@@ -125,6 +133,25 @@ class Solution:
         """Least and greatest forces with the governing combination and what goes with them."""
         forces = tuple(_words(of)) or FORCES
         return self._frame(envelope.envelope(self.mechanics, self._under(under), self._members(on), forces))
+
+    def bands(
+        self, on: Words = None, under: Words = "combinations", of: Words = None, stations: int = 11
+    ) -> pd.DataFrame:
+        """Least and greatest forces at even stations along members, and what makes them."""
+        forces = tuple(_words(of)) or FORCES
+        return self._frame(bands.band_table(self.mechanics, self._under(under), self._members(on), forces, stations))
+
+    def stresses(
+        self, led_by: str, on: Words = None, under: Words = "combinations", fibre: str | None = None
+    ) -> pd.DataFrame:
+        """Extreme stresses ("normal", "shear", "mises") at the sections' fibres, with what goes with them."""
+        found = stress.stress_envelope(self.mechanics, self._under(under), self._members(on), led_by, fibre)
+        return self._frame(found)
+
+    def reaction_envelope(self, on: Words = None, under: Words = "combinations") -> pd.DataFrame:
+        """Least and greatest reactions of supports, with what goes with them."""
+        nodes = self._nodes(on) if on is not None else None
+        return self._frame(foundations.reaction_envelope(self.mechanics, self._under(under), nodes))
 
     def loads(self, on: Words = None, under: Words = None) -> pd.DataFrame:
         """Every load on members and nodes, with its source."""

@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     from ..show.canvas import Sheet
     from ..show.view import View
 
-WHAT = ("frame", "loads", "deflected", "buckled", "N", "Vy", "Vz", "T", "My", "Mz")
+WHAT = ("frame", "loads", "deflected", "buckled", "band", "N", "Vy", "Vz", "T", "My", "Mz")
 MOST_SHAPES = 12
 ENDINGS = (".png", ".svg", ".pdf")
 
@@ -23,7 +23,8 @@ def options(command: argparse.ArgumentParser) -> None:
     common.add_model(command)
     command.add_argument("what", choices=WHAT, metavar="WHAT", help=", ".join(WHAT))
     common.add_on(command, "members to draw strongly; the others stay faint")
-    common.add_under(command, "the only one there is")
+    common.add_under(command, "the only one there is; for a band every combination")
+    command.add_argument("--of", metavar="FORCE", help="with band: N, Vy, Vz, T, My or Mz")
     command.add_argument("--view", default=None, help='iso, xz, yz, xy, or degrees round and up such as "-60,20"')
     command.add_argument("--shape", type=int, default=1, help="which buckling shape: 1 (default), 2, ...")
     command.add_argument("--names", action="store_true", help="write the members' names")
@@ -54,6 +55,8 @@ def run(arguments: argparse.Namespace) -> int:
         known = 'use iso, xz, yz, xy, or two angles such as "-60,20"'
         raise common.Refusal(f'--view "{arguments.view}": {known}') from None
     members = model.members(arguments.on)
+    if (what == "band") != bool(arguments.of):
+        raise common.Refusal("--of goes with band, and band needs it: draw MODEL band --of My")
     if what == "frame":
         counts = f"{len(project.members)} members, {len(project.nodes)} nodes"
         sheet = Sheet(project, view, members, project.title or project.file, counts)
@@ -63,8 +66,10 @@ def run(arguments: argparse.Namespace) -> int:
             label_members(sheet)
         name = ""
     else:
-        name = one_result(model, arguments.under, what == "loads")
-        if what == "loads":
+        name = arguments.of if what == "band" else one_result(model, arguments.under)
+        if what == "band":
+            sheet = band_sheet(model, arguments, members, view)
+        elif what == "loads":
             loads, _ = plain_loads(project)
             sheet = draw_loads(project, loads, name, members, view, model.display, arguments.names)
         elif what == "buckled":
@@ -103,7 +108,17 @@ def buckled_sheet(
     return draw_buckled(solution, name, what, members, view, arguments.names)
 
 
-def one_result(model: common.Model, under: list[str], cases: bool) -> str:
+def band_sheet(model: common.Model, arguments: argparse.Namespace, members: np.ndarray, view: View) -> Sheet:
+    """Least and greatest of one force over many results."""
+    from ..core.analysis.pieces import FORCES
+    from ..show.draw_band import draw_band
+
+    (force,) = common.components([arguments.of], FORCES)[:1]
+    solution, names = common.solve(model, model.under_combinations(arguments.under))
+    return draw_band(solution, names, force, members, view, model.display, arguments.names)
+
+
+def one_result(model: common.Model, under: list[str]) -> str:
     """The one case or combination a picture shows."""
     names = model.under(under)
     if len(names) == 1:

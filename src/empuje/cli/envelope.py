@@ -14,11 +14,17 @@ if TYPE_CHECKING:
     from ..core.answers.table import Table
 
 
+MOST_STATIONS = 201
+
+
 def options(command: argparse.ArgumentParser) -> None:
     common.add_model(command)
     common.add_on(command, "members")
     common.add_under(command, "every combination; every case where there are none")
     common.add_of(command, "N, Vy, Vz, T, My, Mz")
+    command.add_argument(
+        "--stations", type=int, metavar="N", help="least and greatest at N even stations along each member instead"
+    )
     command.add_argument(
         "--led-by", choices=("normal", "shear", "mises"),
         help="lead by a stress at the sections' fibres, not by forces: normal, shear, or von Mises",
@@ -29,18 +35,23 @@ def options(command: argparse.ArgumentParser) -> None:
 
 def run(arguments: argparse.Namespace) -> int:
     from ..core.analysis.pieces import FORCES
+    from ..core.answers.bands import band_table
     from ..core.answers.envelope import envelope
 
     model = common.read(arguments.model)
     of = common.components(arguments.of, FORCES)
     if arguments.led_by and arguments.of:
         raise common.Refusal("--led-by: stresses lead, not forces: leave --of out")
+    if arguments.stations is not None and (arguments.led_by or not 2 <= arguments.stations <= MOST_STATIONS):
+        raise common.Refusal(f"--stations: give 2 to {MOST_STATIONS}, and no --led-by with it")
     if arguments.fibre and not arguments.led_by:
         raise common.Refusal("--fibre goes with --led-by normal, shear or mises")
     names, members = model.under_combinations(arguments.under), model.members(arguments.on)
     solution, names = common.solve(model, names)
     if arguments.led_by:
         table = _stresses(solution, names, members, arguments)
+    elif arguments.stations:
+        table = band_table(solution, names, members, of, arguments.stations)
     else:
         table = envelope(solution, names, members, of)
     common.put(table, model, arguments)

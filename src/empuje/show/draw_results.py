@@ -114,7 +114,7 @@ def draw_diagram(
     largest = float(np.abs(value).max(initial=0))
     kind = dict(MEMBER_KINDS)[force]
     if largest > 0:
-        side = _side_seen(project.axes[pieces.member[piece]], axis, force, view)
+        side = side_seen(project.axes[pieces.member[piece]], axis, force, view)
         scale = sign * DIAGRAM_HEIGHT * sheet.size / largest
         edge = at + scale * value[:, None] * side
         _bands(sheet, at, edge, np.where(np.abs(value) > NOT_DRAWN * largest, value, 0.0))
@@ -129,7 +129,7 @@ def draw_diagram(
     return sheet
 
 
-def _side_seen(axes: Floats, axis: int, force: str, view: View) -> Floats:
+def side_seen(axes: Floats, axis: int, force: str, view: View) -> Floats:
     """The direction of the diagram. N and T belong to no side: they take the one the view shows best."""
     side = axes[:, axis]
     if force not in ("N", "T"):

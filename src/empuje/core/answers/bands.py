@@ -1,0 +1,119 @@
+"""Bands: the least and greatest force at stations along members, and the results that make them.
+
+The columns' values at the stations times the factors of the combinations, in blocks that bound the memory. Where a
+force jumps at a station both sides count.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..analysis.pieces import FORCES, Pieces, build_pieces
+from ..analysis.solve import Solution
+from .along import absent_forces
+from .table import MEMBER_KINDS, Column, Table
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+BLOCK = 2_000_000
+"""Values of results held at a time: so that memory is bounded by the block."""
+SAME_PLACE = 1e-9
+
+
+@dataclass(frozen=True)
+class Bands:
+    """Position (members, stations) [m]; least and greatest of N Vy Vz T My Mz (members, stations, 6, 2), and the number
+    of the result that makes each."""
+
+    x: Floats
+    value: Floats
+    result: Ints
+
+
+def bands(solution: Solution, names: list[str], members: Ints, stations: int = 11) -> Bands:
+    """At evenly spaced stations, ends included."""
+    weights = solution.weights(names)
+    x = solution.project.lengths[members, None] * np.linspace(0, 1, stations)
+    value = np.empty((len(members), stations, 6, 2))
+    result = np.empty((len(members), stations, 6, 2), np.intp)
+    straight = solution.bent_from is None or not weights[solution.bent_from :].any()
+    used = np.flatnonzero(weights.any(axis=1)) if straight else np.zeros(0, np.intp)
+    # Without second order every result is a sum of columns; with it each has polynomials of its own.
+    base = np.eye(len(weights))[:, used] if straight else weights
+    factors = weights[used] if straight else None
+    block = max(1, BLOCK // (6 * stations * max(len(names), base.shape[1])))
+    for i in range(0, len(members), block):
+        some = slice(i, i + block)
+        pieces = build_pieces(solution, members[some], base)
+        at, owner = station_values(pieces, x[some])
+        least, most, first = _extremes(at.reshape(len(owner) * 6, -1), factors)
+        shape = (len(owner), 6)
+        _gather(value[some], result[some], owner, least.reshape(shape), most.reshape(shape), first.reshape(2, *shape))
+    return Bands(x, value, result)
+
+
+def station_values(pieces: Pieces, x: Floats) -> tuple[Floats, Ints]:
+    """Forces of all columns at each member's stations x (members, stations): (rows, 6, columns), and the station each
+    row is of; two rows where pieces meet."""
+    stations = x.shape[1]
+    powers = pieces.force.shape[2]
+    new = np.append(True, pieces.member[1:] != pieces.member[:-1])
+    rank = np.cumsum(new) - 1
+    t = x[rank] - pieces.start[:, None]
+    there = (t >= -SAME_PLACE) & (t <= pieces.length[:, None] + SAME_PLACE)
+    t = np.clip(t, 0.0, pieces.length[:, None])
+    columns = pieces.force.shape[3]
+    by_power = pieces.force.transpose(0, 2, 1, 3).reshape(len(t), powers, 6 * columns)
+    values = (t[:, :, None] ** np.arange(powers)) @ by_power
+    piece, station = np.nonzero(there)
+    whole = values.reshape(-1, 6, columns) if there.all() else values[piece, station].reshape(-1, 6, columns)
+    return whole, rank[piece] * stations + station
+
+
+def _extremes(columns: Floats, factors: Floats | None) -> tuple[Floats, Floats, Ints]:
+    """Least and greatest of each row's results, and which they are (2, rows)."""
+    results = columns if factors is None else columns @ factors
+    row = np.arange(len(results))
+    low, high = results.argmin(axis=1), results.argmax(axis=1)
+    return results[row, low], results[row, high], np.stack([low, high])
+
+
+def _gather(value: Floats, result: Ints, owner: Ints, least: Floats, most: Floats, which: Ints) -> None:
+    """Put rows to their stations; of two at one the further out."""
+    flat, of = value.reshape(-1, 6, 2), result.reshape(-1, 6, 2)
+    flat[:, :, 0], flat[:, :, 1] = np.inf, -np.inf
+    order = np.argsort(owner, kind="stable")
+    first = np.append(True, np.diff(owner[order]) != 0)
+    for rows in (order[first], order[~first]):
+        at = owner[rows]
+        for side, (new, further) in enumerate(((least, np.less), (most, np.greater))):
+            better = further(new[rows], flat[at, :, side])
+            flat[at, :, side] = np.where(better, new[rows], flat[at, :, side])
+            of[at, :, side] = np.where(better, which[side][rows], of[at, :, side])
+
+
+def band_table(solution: Solution, names: list[str], members: Ints, of: tuple[str, ...], stations: int) -> Table:
+    """Station by station: member, of, x, the least value and what makes it, the greatest and what makes it."""
+    found = bands(solution, names, members, stations)
+    absent = absent_forces(solution, members)
+    kinds = dict(MEMBER_KINDS)
+    rows = [(m, FORCES.index(f)) for m in range(len(members)) for f in of if not absent[m, FORCES.index(f)]]
+    m, f = np.repeat(np.array(rows, np.intp).reshape(-1, 2), stations, axis=0).T
+    s = np.tile(np.arange(stations), len(rows))
+    labels, cases = np.array([solution.project.members[i].name for i in members], object), np.array(names, object)
+    is_force = np.array([kinds[c] == "force" for c in FORCES])[f]
+    columns = [
+        Column("member", "text", labels[m]), Column("of", "text", np.array(FORCES, object)[f]),
+        Column("x", "length", found.x[m, s]),
+    ]  # fmt: skip
+    for side, word in enumerate(("min", "max")):
+        v = found.value[m, s, f, side]
+        if is_force.any():
+            columns.append(Column(f"{word} force", "force", np.where(is_force, v, np.nan)))
+        if not is_force.all():
+            columns.append(Column(f"{word} moment", "moment", np.where(is_force, np.nan, v)))
+        columns.append(Column(f"{word} case", "text", cases[found.result[m, s, f, side]]))
+    return Table("bands", tuple(columns))
