@@ -31,7 +31,13 @@ def model(combinations, cases=CASES):
 def made(rules, way, cases=CASES, more=""):
     """The factors of a rule set's combinations."""
     frame = project(model(f'rules = ["{rules}"]\nexpansion = "{way}"\nreduce = false\n{more}', cases))
-    return [frozenset((c, round(f, 9)) for c, f in x.factors) for x in frame.combinations]
+    # What stands in brackets may be absent: each pattern is one of the list.
+    return [
+        frozenset((c, round(f, 9)) for c, f in x.factors if c not in gone)
+        for x in frame.combinations
+        for n in range(len(x.free) + 1)
+        for gone in itertools.combinations(x.free, n)
+    ]
 
 
 def by_hand(*lines):

@@ -227,6 +227,10 @@ def test_python_gives_tables_with_units(model):
     ends = solution.deflections(on="rafters/1/*", under="U1", against="start", at=["0%"])
     assert len(ends) == 2 and np.abs(ends["across [mm]"]).max() < 1e-12
     assert len(solution.deflections(on="rafters", under="strength")) == 8
+    assert list(empuje.combinations(empuje.read(model), under="service")["formula"]) == ["1.0 G + 1.0 Q"]
+    assert len(solution.bands(on="rafters", of="My", stations=3)) == 12
+    assert len(solution.stresses("mises", on="rafters", fibre="middle")) == 4
+    assert set(solution.reaction_envelope(on="A1@base")["node"]) == {"A1@base"}
     stable = empuje.stability(empuje.read(model), under="strength")
     # Nothing holds the ridge sideways but the torsion of the rafters.
     assert (stable["alpha_cr"] < 1).all() and set(stable["second order"]) == {"none: beyond critical"}

@@ -12,10 +12,10 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
-    from .api import ModelError, Solution, read, solve, stability
+    from .api import ModelError, Solution, combinations, read, solve, stability
 
 __version__ = "0.1.0"
-__all__ = ["ModelError", "Solution", "__version__", "read", "solve", "stability"]
+__all__ = ["ModelError", "Solution", "__version__", "combinations", "read", "solve", "stability"]
 
 
 def __getattr__(name: str) -> Any:

@@ -83,9 +83,9 @@ def progress(text: str) -> None:
         say(text)
 
 
-@dataclass(frozen=True)
+@dataclass
 class Model:
-    """A model that could be read, and the names in it."""
+    """A model that could be read, and the names in it; patterns that --under names join its combinations."""
 
     path: Path
     project: Project
@@ -95,10 +95,12 @@ class Model:
 
     def under(self, words: Iterable[str], default: Iterable[str] = ()) -> list[str]:
         """Names of cases and combinations."""
-        from ..files.under import results_meant
+        from ..files.under import results_meant, with_patterns
 
+        chosen = split(words) or list(default)
+        self.project = with_patterns(self.project, chosen)
         with refusing("--under"):
-            return results_meant(self.project, split(words) or list(default))
+            return results_meant(self.project, chosen)
 
     def under_combinations(self, words: Iterable[str]) -> list[str]:
         """As `under`, by default all combinations, or all cases where there are none."""

@@ -62,12 +62,15 @@ def run(arguments: argparse.Namespace) -> int:
 
 
 def _stresses(solution: Solution, names: list[str], members: np.ndarray, arguments: argparse.Namespace) -> Table:
+    from ..core.answers.patterns import TooMany
     from ..core.answers.stress import NoFibre, stress_envelope
     from ..core.catalogue.fibres import all_fibres
     from ..core.model.findings import did_you_mean
 
     try:
         return stress_envelope(solution, names, members, arguments.led_by, arguments.fibre)
+    except TooMany as error:
+        raise common.Refusal(f"--led-by: {error}: too many to take one by one; lead by forces, or pick one") from None
     except NoFibre:
         sections = {m.section.name: m.section for m in (solution.project.members[i] for i in members)}
         known = list(dict.fromkeys(f.name for s in sections.values() for f in all_fibres(s)))

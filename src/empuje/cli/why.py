@@ -29,13 +29,14 @@ def options(command: argparse.ArgumentParser) -> None:
 
 def run(arguments: argparse.Namespace) -> int:
     from ..core.analysis.solve import with_second_order
+    from ..core.answers.patterns import TooMany
     from ..core.answers.why import why, why_table
     from ..show.why_text import why_for_eyes
     from .forces import positions
 
     model = common.read(arguments.model)
-    project = model.project
     names = model.under_combinations(arguments.under)
+    project = model.project
     target = _target(model, arguments.on, arguments.of)
     x = None
     if arguments.at is not None:
@@ -51,9 +52,11 @@ def run(arguments: argparse.Namespace) -> int:
     names = common.standing(solution, names)
     try:
         found = why(prepared, solution, names, target, arguments.sense, x)
+    except TooMany as error:
+        raise common.Refusal(f"--under: {error}: too many to try one by one; name a pattern of it") from None
     except LookupError as error:
         raise common.Refusal(f"--on: {error.args[0]}") from None
-    common.put(why_table(found), model, arguments, why_for_eyes(project, found, model.display))
+    common.put(why_table(found), model, arguments, why_for_eyes(found, model.display))
     return FINE
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from fnmatch import fnmatchcase
 from pathlib import Path
@@ -24,12 +24,17 @@ KEYS = ("custom", "rules", "rule_files", "expansion", "reduce", "only", "leave_o
 WAYS = ("complete", "as written")
 
 
-def read_combinations(model: Entry, cases: list[Case], folder: Path | None) -> tuple[list[Combination], list[RuleSet]]:
-    """The combinations of codes, then the custom ones; and the rule sets that made them."""
+def read_combinations(
+    model: Entry, cases: list[Case], folder: Path | None, listed: Callable[[str], bool]
+) -> tuple[list[Combination], list[RuleSet]]:
+    """The combinations of codes, then the custom ones; and the rule sets that made them.
+
+    `listed` tells of a set whether its patterns are listed one by one, because its results are no sums.
+    """
     entry = model.child("combinations").known(KEYS)
     custom = _custom(entry, cases)
     sets = _rule_sets(entry, folder)
-    made = _made(entry, sets, cases)
+    made = _made(entry, sets, cases, listed)
     known = {c.name for c in custom} | {c.name for c in cases}
     for name in known & {c.name for c in made}:
         entry.error("name-clash", f"{name} is also what a combination of {made[0].source} is called", "rename it")
@@ -113,12 +118,12 @@ def _given(entry: Entry) -> Given:
     return Given(numbers, factors)
 
 
-def _made(entry: Entry, sets: Sequence[RuleSet], cases: list[Case]) -> list[Combination]:
+def _made(entry: Entry, sets: Sequence[RuleSet], cases: list[Case], listed: Callable[[str], bool]) -> list[Combination]:
     complete = (entry.text("expansion", WAYS, "complete") or "complete") == "complete"
     out: dict[str, Combination] = {}
     for rules in sets:
         try:
-            found = expand(rules, cases, complete, entry.notes.place((*entry.path, "rules")))
+            found = expand(rules, cases, complete, entry.notes.place((*entry.path, "rules")), listed(rules.set))
         except TooMany:
             entry.error("too-many", f"{rules.name} makes too many combinations of {len(cases)} cases",
                         'give cases that belong together one `together` or `one_of`, or write expansion = "as written"',

@@ -109,7 +109,10 @@ def read_text(text: str, file: str, folder: Path | None = None) -> Reading:
     supports, settled = read_supports(model, names, [c.name for c in cases], plane, tables["supports"])
     diaphragms = read_diaphragms(model, names, book.nodes, supports)
     loads = [*read_loads(model, cases, names, plane, tables["loads"]), *settled]
-    combinations, rules = read_combinations(model, cases, folder)
+    one_way = any(m.acts != "both" for m in members) or any(s.lift for s in supports)
+    combinations, rules = read_combinations(
+        model, cases, folder, lambda group: one_way or "*" in second_order or group in second_order
+    )
     if not cases and not model.has("cases"):
         model.error("missing-key", "the model has no cases", 'add [cases] with G = { action = "dead" }')
     _refuse_shared_names(model, book.index, names, [c.name for c in cases])

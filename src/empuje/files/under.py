@@ -6,7 +6,9 @@ combinations   every combination               wind-*                   names by
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
+from dataclasses import replace
 
 from ..core.model.findings import did_you_mean
 from ..core.model.project import Project
@@ -42,3 +44,15 @@ def results_meant(project: Project, words: Sequence[str]) -> list[str]:
     if not chosen:
         raise NothingMeant(f"nothing is left of {', '.join(words)}")
     return [every[i] for i in chosen]
+
+
+def with_patterns(project: Project, words: Sequence[str]) -> Project:
+    """The project with the patterns of combinations that are called by name as combinations of their own."""
+    known = {c.name for c in project.combinations} | set(project.case_names)
+    made = []
+    for word in words:
+        if word not in known and re.search(r"[+-]", word):
+            found = (c.patterned(word) for c in project.combinations if c.free)
+            made += [next((c for c in found if c is not None), None)]
+    more = tuple(c for c in made if c is not None)
+    return replace(project, combinations=(*project.combinations, *more)) if more else project

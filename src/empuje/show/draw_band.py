@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from ..core.analysis.pieces import FORCES
 from ..core.analysis.solve import Solution
 from ..core.answers.bands import bands
+from ..core.answers.envelope import governing_names
 from ..core.answers.table import MEMBER_KINDS
 from .canvas import GRID, INK, MINUS, PLUS, Sheet
 from .display import Display
@@ -27,7 +28,7 @@ def draw_band(
     """Least and greatest of one force over the results, drawn as the diagrams are."""
     project, index = solution.project, FORCES.index(force)
     found = bands(solution, results, members, STATIONS)
-    value, made_by = found.value[:, :, index], found.result[:, :, index]
+    value, made_by, there = found.value[:, :, index], found.result[:, :, index], found.there[:, :, index]
     sheet = Sheet(project, view, members, f"{project.title or project.file}: {force} between least and greatest",
                   f"over {len(results)} results, {results[0]} to {results[-1]}")  # fmt: skip
     sheet.frame(INK, 1.4)
@@ -53,7 +54,8 @@ def draw_band(
                 v = (1 if i else -1) * value[m, :, i]
                 s = int(v.argmax())
                 if v[s] > TOLD * largest:
-                    text = f"{value[m, s, i] * factor:.4g} {results[made_by[m, s, i]]}"
+                    (by,) = governing_names(solution, results, made_by[m, s, i : i + 1], there[m, s, i : i + 1])
+                    text = f"{value[m, s, i] * factor:.4g} {by}"
                     sheet.label(edges[i][m, s], text, colour, abs(v[s]) / largest)
     text = f"{force} [{unit}], largest {largest * factor:.4g}; greatest blue, least red; figures name what governs"
     sheet.figure.text(0.97, 0.03, text, fontsize=9, color=GRID, ha="right")

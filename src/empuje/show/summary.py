@@ -65,6 +65,9 @@ def governing_reactions(table: Table) -> Table:
     )
 
 
+MOST_TOTALS = 20
+"""With more combinations than these only the cases' totals are in the summary; the tables have all."""
+
 HOW = {
     "summed": "Linear analysis; combinations are summed.",
     "as one": "Some members or supports act one way only, so nothing is summed: every case and combination is analysed "
@@ -97,7 +100,11 @@ def summary(
         f"The frame is stable. In every case and combination the reactions balance the loads to {worst:.0e} "
         "of the largest.\n"
     )
-    out.append(as_markdown(tables["load-totals"], display))
+    totals = tables["load-totals"]
+    if len(project.combinations) > MOST_TOTALS:
+        totals = totals.rows(np.isin(totals["case"].astype(str), project.case_names))
+    out.append(as_markdown(totals, display))
+    out += [f"{words}.\n" for words in project.combining]
     critical = {n: f for n, f in solution.critical.items() if n not in solution.failed and np.isfinite(f)}
     if critical:
         lowest = min(critical, key=lambda n: critical[n])

@@ -6,13 +6,12 @@ import numpy as np
 
 from ..core.answers.table import Column
 from ..core.answers.why import DEFORMED, NOTHING, Why, miss, why_table
-from ..core.model.project import Project
 from .display import Display
 from .tables import aligned, decimals_for, number
 
 
-def why_for_eyes(project: Project, found: Why, display: Display) -> str:
-    table = why_table(found)
+def why_for_eyes(found: Why, display: Display) -> str:
+    table, project = why_table(found), found.project
     kind, of = found.target.kind, found.target.of
     unit, factor = display.unit(kind), display.factor(kind)
     decimals = decimals_for(float(np.nanmax(np.abs(table[of]))) * factor)

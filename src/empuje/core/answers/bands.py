@@ -14,6 +14,8 @@ from numpy.typing import NDArray
 from ..analysis.pieces import FORCES, Pieces, build_pieces
 from ..analysis.solve import Solution
 from .along import absent_forces
+from .envelope import governing_names
+from .patterns import Patterns, patterns
 from .table import MEMBER_KINDS, Column, Table
 
 Floats = NDArray[np.float64]
@@ -26,11 +28,12 @@ SAME_PLACE = 1e-9
 @dataclass(frozen=True)
 class Bands:
     """Position (members, stations) [m]; least and greatest of N Vy Vz T My Mz (members, stations, 6, 2), and the number
-    of the result that makes each."""
+    of the result that makes each; there (..., parts): which parts that may be absent are there then."""
 
     x: Floats
     value: Floats
     result: Ints
+    there: NDArray[np.bool_]
 
 
 def bands(solution: Solution, names: list[str], members: Ints, stations: int = 11) -> Bands:
@@ -44,15 +47,47 @@ def bands(solution: Solution, names: list[str], members: Ints, stations: int = 1
     # Without second order every result is a sum of columns; with it each has polynomials of its own.
     base = np.eye(len(weights))[:, used] if straight else weights
     factors = weights[used] if straight else None
+    free = patterns(solution, names)
+    if free is not None:
+        base, factors = np.hstack([free.base, free.parts]), None
     block = max(1, BLOCK // (6 * stations * max(len(names), base.shape[1])))
     for i in range(0, len(members), block):
         some = slice(i, i + block)
         pieces = build_pieces(solution, members[some], base)
         at, owner = station_values(pieces, x[some])
-        least, most, first = _extremes(at.reshape(len(owner) * 6, -1), factors)
+        rows = at.reshape(len(owner) * 6, -1)
+        least, most, first = _extremes(rows, factors) if free is None else _of_patterns(rows, free)
         shape = (len(owner), 6)
         _gather(value[some], result[some], owner, least.reshape(shape), most.reshape(shape), first.reshape(2, *shape))
-    return Bands(x, value, result)
+    there = np.zeros((*result.shape, 0 if free is None else len(free.case)), bool)
+    if free is not None:
+        _which(solution, members, x, free, result, there)
+    return Bands(x, value, result, there)
+
+
+def _of_patterns(columns: Floats, free: Patterns) -> tuple[Floats, Floats, Ints]:
+    """As _extremes, over all patterns; the columns are those of the bases, then of the parts."""
+    names = free.base.shape[1]
+    low, high = columns[:, :names].copy(), columns[:, :names].copy()
+    for i, factor in enumerate(free.factor):
+        share = columns[:, names + i, None] * factor
+        low += np.minimum(share, 0.0)
+        high += np.maximum(share, 0.0)
+    row = np.arange(len(columns))
+    worst = np.stack([low.argmin(axis=1), high.argmax(axis=1)])
+    return low[row, worst[0]], high[row, worst[1]], worst
+
+
+def _which(
+    solution: Solution, members: Ints, x: Floats, free: Patterns, result: Ints, there: NDArray[np.bool_]
+) -> None:
+    """Fill in which parts are there. At a jump the side told is the right one."""
+    for m in range(len(members)):
+        at, owner = station_values(build_pieces(solution, members[m : m + 1], free.parts), x[m : m + 1])
+        own = np.zeros((x.shape[1], 6, len(free.case)))
+        own[owner] = at
+        for side, sign in ((0, -1.0), (1, 1.0)):
+            there[m, :, :, side] = sign * own * free.factor.T[result[m, :, :, side]] > 0
 
 
 def station_values(pieces: Pieces, x: Floats) -> tuple[Floats, Ints]:
@@ -103,7 +138,7 @@ def band_table(solution: Solution, names: list[str], members: Ints, of: tuple[st
     rows = [(m, FORCES.index(f)) for m in range(len(members)) for f in of if not absent[m, FORCES.index(f)]]
     m, f = np.repeat(np.array(rows, np.intp).reshape(-1, 2), stations, axis=0).T
     s = np.tile(np.arange(stations), len(rows))
-    labels, cases = np.array([solution.project.members[i].name for i in members], object), np.array(names, object)
+    labels = np.array([solution.project.members[i].name for i in members], object)
     is_force = np.array([kinds[c] == "force" for c in FORCES])[f]
     columns = [
         Column("member", "text", labels[m]), Column("of", "text", np.array(FORCES, object)[f]),
@@ -115,5 +150,6 @@ def band_table(solution: Solution, names: list[str], members: Ints, of: tuple[st
             columns.append(Column(f"{word} force", "force", np.where(is_force, v, np.nan)))
         if not is_force.all():
             columns.append(Column(f"{word} moment", "moment", np.where(is_force, np.nan, v)))
-        columns.append(Column(f"{word} case", "text", cases[found.result[m, s, f, side]]))
+        made_by = governing_names(solution, names, found.result[m, s, f, side], found.there[m, s, f, side])
+        columns.append(Column(f"{word} case", "text", made_by))
     return Table("bands", tuple(columns))

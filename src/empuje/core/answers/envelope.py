@@ -15,6 +15,7 @@ from ..analysis.pieces import FORCES, Pieces, build_pieces
 from ..analysis.polynomials import horner, summit
 from ..analysis.solve import Solution
 from .along import absent_forces
+from .patterns import Patterns, patterns, sections
 from .table import MEMBER_KINDS, Column, Table, how_column, six
 
 Floats = NDArray[np.float64]
@@ -27,11 +28,13 @@ TIE = 1e-10
 
 @dataclass(frozen=True)
 class Extremes:
-    """For each member, force and (least, greatest): (members, 6, 2) position [m], result, and six forces (..., 6)."""
+    """For each member, force and (least, greatest): (members, 6, 2) position [m], result, and six forces (..., 6);
+    there (..., parts): which of the parts that may be absent are there."""
 
     x: Floats
     result: Ints
     forces: Floats
+    there: NDArray[np.bool_]
 
 
 def extremes(solution: Solution, names: list[str], members: Ints) -> Extremes:
@@ -40,10 +43,14 @@ def extremes(solution: Solution, names: list[str], members: Ints) -> Extremes:
     pieces_each = 2 + len(solution.terms.a) / max(len(solution.mesh.member), 1)
     coefficients = 24 if solution.bent_from is None else 168
     block = max(1, int(BLOCK / (coefficients * pieces_each * max(len(names), 1))))
+    free = patterns(solution, names)
+    if free is not None:
+        weights, block = np.hstack([free.base, free.parts]), max(1, block // (3 * len(free.case) + 1))
     parts = []
     for i in range(0, len(members), block):
-        parts.append(_block(build_pieces(solution, members[i : i + block], weights)))
-    return Extremes(*(np.concatenate([getattr(p, f) for p in parts]) for f in ("x", "result", "forces")))
+        pieces = build_pieces(solution, members[i : i + block], weights)
+        parts.append(_block(pieces) if free is None else _block_of_patterns(pieces, free))
+    return Extremes(*(np.concatenate([getattr(p, f) for p in parts]) for f in ("x", "result", "forces", "there")))
 
 
 def _sizes(values: list[Floats], new_member: Ints) -> Floats:
@@ -76,7 +83,42 @@ def _block(pieces: Pieces) -> Extremes:
         coefficients = c[piece, :, :, r]
         forces = np.einsum("mfkp,mfp->mfk", coefficients, t[:, :, None] ** np.arange(c.shape[2]))
         sides.append((pieces.start[piece] + t, r, forces))
-    return Extremes(*(np.stack([sides[0][i], sides[1][i]], axis=2) for i in range(3)))
+    x, result, at_once = (np.stack([sides[0][i], sides[1][i]], axis=2) for i in range(3))
+    return Extremes(x, result, at_once, np.zeros((*result.shape, 0), bool))
+
+
+def _block_of_patterns(pieces: Pieces, free: Patterns) -> Extremes:
+    """Each piece is cut where a part that may be absent changes its sign; between, the pattern is known."""
+    names, parts = free.base.shape[1], len(free.case)
+    c = pieces.force
+    base, own = c[:, :, :, :names], c[:, :, :, names:]
+    cuts = sections(own, pieces.length)
+    low, high = cuts[:, :, :-1], cuts[:, :, 1:]
+    at_middle = np.stack(
+        [horner(own, np.repeat(m[:, :, None], parts, 2)) for m in np.moveaxis((low + high) / 2, 2, 0)], 2
+    )
+    new_member, count = _members_of(pieces)
+    sides = []
+    for sign in (-1.0, 1.0):
+        # (pieces, forces, sections, parts, names): which parts help; then a polynomial for each section and name.
+        there = sign * at_middle[..., None] * free.factor > 0
+        chosen = np.einsum("pckd,pcsdn->pcksn", own, there * free.factor)
+        whole = (base[:, :, :, None] + chosen).reshape(*c.shape[:3], -1)
+        a, b = (np.repeat(v[:, :, :, None], names, 3).reshape(*v.shape[:2], -1) for v in (low, high))
+        length = np.broadcast_to(pieces.length[:, None, None], a.shape)
+        places = [a, b, *(np.clip(t, a, b) for t in turning_points(whole, length))]
+        values = [horner(whole, t) for t in places]
+        close = np.repeat(TIE * _sizes(values, new_member), count, axis=0)
+        piece, t, r = search(pieces, places, [sign * v for v in values], close)
+        section, name = np.divmod(r, names)
+        component = np.arange(6)
+        present = there[piece, component, section, :, name]
+        share = np.where(present, free.factor[:, name].transpose(1, 2, 0), 0.0)
+        powers = t[:, :, None] ** np.arange(c.shape[2])
+        forces = np.einsum("mfgk,mfk->mfg", base[piece, :, :, name], powers)
+        forces += np.einsum("mfgkd,mfd,mfk->mfg", own[piece], share, powers)
+        sides.append((pieces.start[piece] + t, name, forces, present))
+    return Extremes(*(np.stack([sides[0][i], sides[1][i]], axis=2) for i in range(4)))
 
 
 def _members_of(pieces: Pieces) -> tuple[Ints, Ints]:
@@ -114,6 +156,14 @@ def search(pieces: Pieces, places: list[Floats], values: list[Floats], close: Fl
     return piece, at[piece, component], result[piece, component]
 
 
+def governing_names(solution: Solution, names: list[str], result: Ints, there: NDArray[np.bool_]) -> list[str]:
+    """Names of results, and of the patterns that parts which may be absent make of them (rows, parts)."""
+    free = patterns(solution, names)
+    if free is None:
+        return [names[r] for r in result]
+    return [free.name_of(names, r, row) for r, row in zip(result.tolist(), there, strict=True)]
+
+
 def envelope(solution: Solution, names: list[str], members: Ints, of: tuple[str, ...] = FORCES) -> Table:
     """Least and greatest of each force: member, of, extreme, x, case, and the six forces there and then."""
     found = extremes(solution, names, members)
@@ -128,6 +178,7 @@ def envelope(solution: Solution, names: list[str], members: Ints, of: tuple[str,
     m, f, side = np.array(rows, np.intp).reshape(-1, 3).T
     six_forces = np.where(absent[m], np.nan, found.forces[m, f, side])
     labels = np.array([solution.project.members[i].name for i in members], object)
+    made_by = governing_names(solution, names, found.result[m, f, side], found.there[m, f, side])
     return Table(
         "envelope",
         (
@@ -135,7 +186,7 @@ def envelope(solution: Solution, names: list[str], members: Ints, of: tuple[str,
             Column("of", "text", np.array(FORCES, object)[f]),
             Column("extreme", "text", np.array(["min", "max"], object)[side]),
             Column("x", "length", found.x[m, f, side]),
-            Column("case", "text", np.array(names, object)[found.result[m, f, side]]),
+            Column("case", "text", made_by),
             *six(MEMBER_KINDS, six_forces),
             how_column(solution.how(names), found.result[m, f, side]),
         ),

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from ..analysis.solve import Solution
 from ..model.frame import FREEDOMS
 from .envelope import TIE
+from .patterns import Patterns, extreme_values, patterns
 from .reactions import blank_out_of_plane, resultants
 from .table import FORCE_KINDS, MOTION_KINDS, Column, Table, how_column, six
 
@@ -21,43 +22,50 @@ FORCES = tuple(name for name, _ in FORCE_KINDS)
 MOTIONS = tuple(name for name, _ in MOTION_KINDS)
 
 
-def governing(value: Floats) -> Ints:
-    """Of values (rows, 6, results) the results with the least and the greatest of each: (rows, 6, 2).
-
-    Among equal ones the first.
-    """
-    forces, moments = value[:, :3], value[:, 3:]
-    size = np.stack([np.abs(v).max(axis=(1, 2)) for v in (forces, moments)], axis=1).repeat(3, axis=1)[:, :, None]
-    least = (value <= value.min(axis=2, keepdims=True) + TIE * size).argmax(axis=2)
-    most = (value >= value.max(axis=2, keepdims=True) - TIE * size).argmax(axis=2)
-    return np.stack([least, most], axis=2)
+def _picked(least: Floats, most: Floats) -> Ints:
+    """Of least and greatest values (rows, 6, results) the results that make them: (rows, 6, 2), the first of equals."""
+    forces, moments = (np.maximum(np.abs(least[:, s]), np.abs(most[:, s])) for s in (slice(3), slice(3, 6)))
+    size = np.stack([v.max(axis=(1, 2)) for v in (forces, moments)], axis=1).repeat(3, axis=1)[:, :, None]
+    low = (least <= least.min(axis=2, keepdims=True) + TIE * size).argmax(axis=2)
+    high = (most >= most.max(axis=2, keepdims=True) - TIE * size).argmax(axis=2)
+    return np.stack([low, high], axis=2)
 
 
 def _envelope(
-    name: str, solution: Solution, names: Sequence[str], labels: Sequence[str], value: Floats, kinds: tuple,
+    name: str, solution: Solution, names: list[str], labels: Sequence[str], columns: Floats, kinds: tuple,
     absent: NDArray[np.bool_], of: Sequence[str],
 ) -> Table:  # fmt: skip
-    """Least and greatest of each component of values (rows, 6, names), with the other five there and then."""
+    """Least and greatest of each component of columns (rows, 6, columns), with the other five there and then."""
     components = [k for k, _ in kinds]
-    found = governing(value)
+    free = patterns(solution, names) or Patterns(solution.weights(names), *_no_parts(solution, names), [])
+    least, there_least = extreme_values(free, columns, -1.0)
+    most, there_most = extreme_values(free, columns, 1.0)
+    found = _picked(least, most)
     rows = [
         (r, components.index(c), side)
         for r in range(len(labels)) for c in of if not absent[r, components.index(c)] for side in (0, 1)
     ]  # fmt: skip
     row, component, side = np.array(rows, np.intp).reshape(-1, 3).T
     result = found[row, component, side]
-    at_once = np.where(absent[row], np.nan, value[row, :, result])
+    there = np.stack([there_least, there_most])[side, row, component, :, result]
+    weights = [free.weights_of(r, t) for r, t in zip(result.tolist(), there, strict=True)]
+    at_once = np.array([columns[r] @ w for r, w in zip(row, weights, strict=True)]).reshape(-1, 6)
+    made_by = [free.name_of(names, r, t) for r, t in zip(result.tolist(), there, strict=True)]
     return Table(
         name,
         (
             Column("node", "text", np.array(labels, object)[row]),
             Column("of", "text", np.array(components, object)[component]),
             Column("extreme", "text", np.array(["min", "max"], object)[side]),
-            Column("case", "text", np.array(names, object)[result]),
-            *six(kinds, at_once),
-            how_column(solution.how(list(names)), result),
+            Column("case", "text", made_by),
+            *six(kinds, np.where(absent[row], np.nan, at_once)),
+            how_column(solution.how(names), result),
         ),
     )
+
+
+def _no_parts(solution: Solution, names: list[str]) -> tuple[Floats, Floats]:
+    return np.zeros((len(solution.mix), 0)), np.zeros((0, len(names)))
 
 
 def reaction_envelope(
@@ -66,18 +74,18 @@ def reaction_envelope(
     """Least and greatest reaction of each supported node, with the combination and the other five components."""
     supported = solution.support_node
     chosen = np.arange(len(supported)) if nodes is None else np.flatnonzero(np.isin(supported, nodes))
-    value = solution.reaction[chosen] @ solution.weights(names)
     labels = [solution.project.nodes[i].name for i in supported[chosen]]
     absent = ~solution.held[chosen]
-    return _envelope("reaction-envelope", solution, names, labels, value, FORCE_KINDS, absent, of)
+    return _envelope("reaction-envelope", solution, names, labels, solution.reaction[chosen], FORCE_KINDS, absent, of)
 
 
 def displacement_envelope(solution: Solution, names: list[str], nodes: Ints, of: Sequence[str] = MOTIONS) -> Table:
     """Least and greatest displacement of each node, with the combination and the other five components."""
-    value = solution.displacement[nodes] @ solution.weights(names)
     labels = [solution.project.nodes[i].name for i in nodes]
     absent = solution.undefined[nodes]
-    return _envelope("displacement-envelope", solution, names, labels, value, MOTION_KINDS, absent, of)
+    return _envelope(
+        "displacement-envelope", solution, names, labels, solution.displacement[nodes], MOTION_KINDS, absent, of
+    )
 
 
 def support_kinds(solution: Solution) -> list[str]:
@@ -136,7 +144,9 @@ def schedule(solution: Solution, names: list[str]) -> Table:
 
 def pulled(solution: Solution, names: list[str]) -> list[tuple[str, str, float]]:
     """Supports that hold the frame down (Fz < 0): node, the result under which they pull most, and Fz [N]."""
-    Fz = solution.reaction[:, 2] @ solution.weights(names)
+    free = patterns(solution, names)
+    uplift = solution.reaction[:, 2]
+    Fz = uplift @ solution.weights(names) if free is None else extreme_values(free, uplift, -1.0)[0]
     worst = Fz.argmin(axis=1)
     least = Fz[np.arange(len(Fz)), worst]
     size = float(np.abs(Fz).max(initial=0))

@@ -22,6 +22,7 @@ from ..catalogue.fibres import all_fibres
 from ..model.frame import Fibre, Section
 from .along import absent_forces
 from .envelope import BLOCK, TIE, candidates, search
+from .patterns import listed
 from .table import MEMBER_KINDS, Column, Table, how_column, six
 
 Floats = NDArray[np.float64]
@@ -48,9 +49,10 @@ def stress_envelope(
 ) -> Table:
     """Of each member and fibre the extreme stress: least and greatest normal stress, greatest shear or von Mises.
 
-    Raises NoFibre.
+    Patterns are listed one by one. Raises NoFibre, TooMany.
     """
-    project, weights = solution.project, solution.weights(names)
+    project, how = solution.project, solution.how(names)
+    names, weights, of = listed(solution, names)
     by_section: dict[int, list[int]] = {}
     for m in members.tolist():
         by_section.setdefault(id(project.members[m].section), []).append(m)
@@ -83,7 +85,7 @@ def stress_envelope(
             Column("case", "text", np.array(names, object)[index]),
             Column(led_by, "stress", np.array(stress)),
             *six(MEMBER_KINDS, at_once),
-            how_column(solution.how(names), index),
+            how_column([how[i] for i in of], index),
         ),
     )
 

@@ -16,7 +16,9 @@ from ..analysis.pieces import build_pieces
 from ..analysis.polynomials import horner, value_at
 from ..analysis.solve import Prepared, Solution, respond
 from ..model.loads import PlainLoads, Source
+from ..model.project import Project
 from .envelope import turning_points
+from .patterns import listed, with_pattern
 from .table import FORCE_KINDS, MEMBER_KINDS, MOTION_KINDS, Column, Kind, Table
 
 Floats = NDArray[np.float64]
@@ -71,6 +73,7 @@ class Why:
     how: str
     shares: list[Share]
     loads: list[Share]
+    project: Project
 
 
 def why(
@@ -81,22 +84,38 @@ def why(
     `sense`: "largest" in magnitude, "max" or "min". `x` [m] asks at one place of a member. Raises LookupError where the
     target has no value.
     """
-    values, at = _each(solution, target, names, sense, x)
+    solution, names = _worst_patterns(solution, names, target, sense, x)
+    values, at = _each(solution, target, solution.weights(names), sense, x)
     size = {"largest": np.abs(values), "max": values, "min": -values}[sense]
     order = np.argsort(-size, kind="stable")
     worst = names[order[0]]
     shares, loads = _shares(prepared, solution, worst, target, float(at[order[0]]))
     how = solution.how([worst])[0]
-    return Why(target, [names[i] for i in order], values[order], at[order], how, shares, loads)
+    return Why(target, [names[i] for i in order], values[order], at[order], how, shares, loads, solution.project)
 
 
-def _each(solution: Solution, target: Target, names: list[str], sense: str, x: float | None) -> tuple[Floats, Floats]:
-    """Each result's own extreme of the target, and where."""
-    weights = solution.weights(names)
+def _worst_patterns(
+    solution: Solution, names: list[str], target: Target, sense: str, x: float | None
+) -> tuple[Solution, list[str]]:
+    """Each combination with cases that may be absent replaced by its worst pattern. Raises TooMany."""
+    out = []
+    for name in names:
+        found, weights, _ = listed(solution, [name])
+        values, _ = _each(solution, target, weights, sense, x)
+        size = {"largest": np.abs(values), "max": values, "min": -values}[sense]
+        out.append(found[int(size.argmax())])
+        if out[-1] != name:
+            solution = with_pattern(solution, name, out[-1])
+    return solution, list(dict.fromkeys(out))
+
+
+def _each(solution: Solution, target: Target, weights: Floats, sense: str, x: float | None) -> tuple[Floats, Floats]:
+    """Own extremes of the target, and where, of the results that `weights` (columns, results) form."""
+    results = weights.shape[1]
     if target.what != "force" or x is not None:
         at = x or 0.0
         side = _side(solution, target, weights, at)
-        return value_of(solution, target, weights, at, side), np.full(len(names), at)
+        return value_of(solution, target, weights, at, side), np.full(results, at)
     pieces = build_pieces(solution, np.array([target.index]), weights)
     c = pieces.force[:, target.component : target.component + 1]
     length = np.broadcast_to(pieces.length[:, None, None], c[:, :, 0].shape)
@@ -107,7 +126,7 @@ def _each(solution: Solution, target: Target, names: list[str], sense: str, x: f
     along = np.tile(pieces.start, len(places) // len(c))[:, None] + places[:, 0]
     close = size >= size.max(axis=0) - 1e-10 * np.abs(values).max(initial=0)
     best = np.where(close, along, np.inf).argmin(axis=0)
-    each = np.arange(len(names))
+    each = np.arange(results)
     return values[best, each], along[best, each]
 
 

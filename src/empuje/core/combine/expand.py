@@ -33,15 +33,21 @@ class TooMany(ValueError):
     """A rule set makes more combinations than anyone could look at."""
 
 
-def expand(rules: RuleSet, cases: Sequence[Case], complete: bool, place: Place) -> list[Combination]:
-    """All combinations of a rule set, equal ones once. Raises TooMany."""
+def expand(
+    rules: RuleSet, cases: Sequence[Case], complete: bool, place: Place, listed: bool = True
+) -> list[Combination]:
+    """All combinations of a rule set, equal ones once. Raises TooMany.
+
+    `listed`: patterns one by one; else the cases in them are there but `free`, for results that are sums.
+    """
     stage = rules.set == "construction"
     present = [c for c in cases if not c.lean and c.stage != ("final" if stage else "construction")]
     leans = [c for c in cases if c.lean] if rules.lean else []
+    free = set() if listed else _free(present)
     out: dict[tuple[tuple[str, float], ...], Combination] = {}
     taken: set[str] = set()
     for rule in rules.rules:
-        for acting in _of_rule(rule, rules, present, complete):
+        for acting in _of_rule(rule, rules, present, complete, free):
             for leaning in _leans(acting, leans):
                 whole = [(c, f) for c, f in (*acting, *leaning) if f != 0]
                 factors = tuple((c.name, f) for c, f in whole)
@@ -53,7 +59,9 @@ def expand(rules: RuleSet, cases: Sequence[Case], complete: bool, place: Place) 
                     name = rule.id + _words(whole, with_factors=True)
                 taken.add(name)
                 source = f"{rules.name}, {rule.clause}" if rule.clause else rules.name
-                out[key] = Combination(name, factors, rules.set, place, source)
+                out[key] = Combination(
+                    name, factors, rules.set, place, source, tuple(n for n, _ in factors if n in free)
+                )
                 if len(out) > MOST:
                     raise TooMany
     return list(out.values())
@@ -68,7 +76,7 @@ def _permanent(case: Case, rules: RuleSet) -> bool:
     return any(s.permanent and case.action in s.actions for s in rules.symbols.values())
 
 
-def _of_rule(rule: Rule, rules: RuleSet, cases: Sequence[Case], complete: bool) -> Iterator[Acting]:
+def _of_rule(rule: Rule, rules: RuleSet, cases: Sequence[Case], complete: bool, free: set[str]) -> Iterator[Acting]:
     actions = {c.action for c in cases}
 
     def there(name: str) -> bool:
@@ -80,7 +88,7 @@ def _of_rule(rule: Rule, rules: RuleSet, cases: Sequence[Case], complete: bool) 
         return
     for option in _possible(rule, there):
         for terms in _led(option, rules, actions, complete):
-            choices = [_choices(t, s, rules, cases, complete and t.name not in rule.always) for t, s in terms]
+            choices = [_choices(t, s, rules, cases, complete and t.name not in rule.always, free) for t, s in terms]
             if prod(map(len, choices)) > MOST:
                 raise TooMany
             for chosen in product(*choices):
@@ -143,14 +151,16 @@ def _apart(groups: Iterable[tuple[str, ...]], a: str, b: str) -> bool:
     return any(a in group and b in group for group in groups)
 
 
-def _choices(term: Term, symbol: Symbol, rules: RuleSet, cases: Sequence[Case], may_be_absent: bool) -> list[Acting]:
+def _choices(
+    term: Term, symbol: Symbol, rules: RuleSet, cases: Sequence[Case], may_be_absent: bool, free: set[str]
+) -> list[Acting]:
     """The ways in which a term's cases can act."""
     own = [c for c in cases if c.action in symbol.actions]
     if not own:
         return [()]
     if symbol.permanent:
         return _factored([tuple((c, 1.0) for c in own)], term, rules)
-    units = [_with_absent(u, may_be_absent) for u in _units(own, symbol)]
+    units = [_with_absent(u, may_be_absent, free) for u in _units(own, symbol)]
     if prod(map(len, units)) > MOST:
         raise TooMany
     acting = [tuple(pair for part in chosen for pair in part) for chosen in product(*units)]
@@ -199,8 +209,18 @@ def _units(cases: Sequence[Case], symbol: Symbol) -> Iterator[tuple[list[Acting]
         yield options, all(c.pattern for bundle in unit for c in bundle)
 
 
-def _with_absent(unit: tuple[list[Acting], bool], may_be_absent: bool) -> list[Acting]:
+def _free(cases: Sequence[Case]) -> set[str]:
+    """Cases in patterns that stand alone: they act one way, at any time, with no other."""
+    return {
+        c.name for c in cases
+        if c.pattern and not (c.reversible or c.together or c.one_of or c.along or c.action in ONE_AT_A_TIME)
+    }  # fmt: skip
+
+
+def _with_absent(unit: tuple[list[Acting], bool], may_be_absent: bool, free: set[str]) -> list[Acting]:
     options, pattern = unit
+    if all(c.name in free for o in options for c, _ in o):
+        return options
     return [*options, ()] if may_be_absent or pattern else options
 
 

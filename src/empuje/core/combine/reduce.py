@@ -7,6 +7,8 @@ of others' (weights >= 0 that add up to 1) never exceeds them all: it is dropped
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -71,6 +73,10 @@ def _beyond(corners: Floats, point: Floats) -> Floats | None:
     return None if left < CLOSE else (target - system @ weights)[:-1]
 
 
+def _numbered(combinations: list[Combination]) -> list[Combination]:
+    return [replace(c, name=f" {i}") for i, c in enumerate(combinations)]
+
+
 def without_mixes(project: Project) -> list[Combination]:
     """The project's combinations less those of codes that are mixes of others in their set, where results are sums."""
     kept = {c.name for c in project.combinations}
@@ -78,6 +84,11 @@ def without_mixes(project: Project) -> list[Combination]:
         some = [c for c in project.combinations if c.set == group and c.source != "custom"]
         if not some or project.how(some[0]) != "summed":
             continue
-        corner = corners(project.weights([c.name for c in some]).T)
-        kept -= {c.name for c, stays in zip(some, corner, strict=True) if not stays}
+        # A combination in patterns stays; with all of its free cases, and with none, it stands for others.
+        free = [c for c in some if c.free]
+        bare = [replace(c, factors=tuple(f for f in c.factors if f[0] not in c.free)) for c in free]
+        points = replace(project, combinations=(*_numbered(bare), *project.combinations))
+        rows = [*(c.name for c in free), *(c.name for c in _numbered(bare)), *(c.name for c in some if not c.free)]
+        corner = corners(points.weights(rows).T)[2 * len(free) :]
+        kept -= {c.name for c, stays in zip((c for c in some if not c.free), corner, strict=True) if not stays}
     return [c for c in project.combinations if c.name in kept]

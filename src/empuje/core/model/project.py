@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+import re
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
@@ -51,7 +52,8 @@ class Case:
 class Combination:
     """A sum of factored cases; `set` groups combinations (strength, service, ...).
 
-    `source` says where it comes from: the rule set and clause, or "custom".
+    `source` says where it comes from: the rule set and clause, or "custom". `free` names cases that may be absent,
+    which envelopes account for; elsewhere they are there.
     """
 
     name: str
@@ -59,16 +61,35 @@ class Combination:
     set: str
     place: Place
     source: str = "custom"
+    free: tuple[str, ...] = ()
 
     @property
     def formula(self) -> str:
-        """The combination in case names.
+        """The combination in case names, in brackets what may be absent.
 
         >>> Combination("U", (("G", 1.2), ("W", -1.0)), "strength", Place("m")).formula
         '1.2 G - 1.0 W'
         """
-        words = [f"{'-' if f < 0 else '+'} {_factor(abs(f))} {c}" for c, f in self.factors]
+        words = []
+        for c, f in self.factors:
+            term = f"{_factor(abs(f))} {c}"
+            words.append(f"{'-' if f < 0 else '+'} {f'[{term}]' if c in self.free else term}")
         return " ".join(words).removeprefix("+ ") if words else "0"
+
+    def patterned(self, name: str) -> Combination | None:
+        """The pattern of this combination that has the given name, all its cases stated; None where there is none.
+
+        >>> c = Combination("U+A+B", (("G", 1.2), ("A", 1.6), ("B", 1.6)), "strength", Place("m"), free=("A", "B"))
+        >>> c.patterned("U+B").formula, c.patterned("U+C")
+        ('1.2 G + 1.6 B', None)
+        """
+        own, asked = (re.split(r"(?=[+-])", n) for n in (self.name, name))
+        missing = [t for t in own[1:] if t not in asked]
+        absent = {t[1:] for t in missing}
+        if asked != [t for t in own if t not in missing] or not absent <= set(self.free):
+            return None
+        factors = tuple((c, f) for c, f in self.factors if c not in absent)
+        return replace(self, name=name, factors=factors, free=())
 
 
 def _factor(value: float) -> str:

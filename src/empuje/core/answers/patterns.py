@@ -1,0 +1,160 @@
+"""Live load in patterns, without listing them: which cases of a combination may be absent, and what is worst.
+
+In a linear model a result of a combination is b + sum of f_i r_i over its cases that may be absent. Its greatest value
+over all 2^n patterns is b + sum of max(0, f_i r_i), its least b + sum of min(0, f_i r_i). Along a member the pattern
+changes where an r_i changes its sign: between those places it stays, and the extreme is that of one polynomial.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from itertools import pairwise, product
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..analysis.polynomials import horner
+from ..analysis.solve import Solution
+from ..model.project import Project
+
+Floats = NDArray[np.float64]
+Bools = NDArray[np.bool_]
+HALVINGS = 60
+MOST = 20_000
+"""Patterns listed one by one."""
+
+
+class TooMany(ValueError):
+    """A combination has more patterns than can be listed."""
+
+
+@dataclass(frozen=True)
+class Patterns:
+    """base (columns, names): what is always there; parts (columns, n): unit parts that may be absent;
+    factor (n, names): how much of each a result may have; case (n,): the case each part is of."""
+
+    base: Floats
+    parts: Floats
+    factor: Floats
+    case: list[str]
+
+    def name_of(self, names: Sequence[str], result: int, there: Bools) -> str:
+        """What the pattern of a result with the parts that are `there` (n,) is called: U2+A+B without B is U2+A."""
+        name = names[result]
+        for case, present, factor in zip(self.case, there.tolist(), self.factor[:, result].tolist(), strict=True):
+            if factor and not present:
+                name = "".join(t for t in re.split(r"(?=[+-])", name) if t[1:] != case)
+        return name
+
+    def weights_of(self, result: int, there: Bools) -> Floats:
+        """The columns' shares (columns,) in a pattern of a result."""
+        return self.base[:, result] + self.parts @ (self.factor[:, result] * there)
+
+
+def patterns(solution: Solution, names: list[str]) -> Patterns | None:
+    """The patterns of the named results; None where none of their cases may be absent."""
+    project = solution.project
+    free = {c.name: c.free for c in project.combinations if c.free}
+    if not any(n in free for n in names):
+        return None
+    base = solution.weights(names)
+    found: dict[tuple[str, bytes], int] = {}
+    parts: list[Floats] = []
+    entries: list[tuple[int, int, float]] = []
+    for k, name in enumerate(names):
+        factors = dict(next((c.factors for c in project.combinations if c.name == name), ()))
+        for case in free.get(name, ()):
+            unit = _part(project, factors, case, len(base)) / factors[case]
+            key = case, np.round(unit, 12).tobytes()
+            if key not in found:
+                found[key] = len(parts)
+                parts.append(unit)
+            entries.append((found[key], k, factors[case]))
+    factor = np.zeros((len(parts), len(names)))
+    for i, k, f in entries:
+        factor[i, k] = f
+    stacked = np.column_stack(parts)
+    return Patterns(base - stacked @ factor, stacked, factor, [case for case, _ in found])
+
+
+def _part(project: Project, factors: dict[str, float], case: str, columns: int) -> Floats:
+    """What the case brings to the columns: itself, and its share of cases that lean."""
+    out = np.zeros(columns)
+    index = project.case_names.index(case)
+    out[index] = factors[case]
+    for k, (lean, of) in enumerate(project.lean_pairs):
+        if of == index:
+            out[len(project.cases) + k] = factors[case] * factors.get(project.case_names[lean], 0.0)
+    return out
+
+
+def extreme_values(p: Patterns, columns: Floats, sign: float) -> tuple[Floats, Bools]:
+    """The greatest (sign 1) or least (-1) of rows of columns' values (..., columns) over all patterns of each result:
+    (..., names); and which parts are then there (..., parts, names)."""
+    share = (columns @ p.parts)[..., None] * p.factor
+    there = sign * share > 0
+    return columns @ p.base + np.where(there, share, 0.0).sum(axis=-2), there
+
+
+def sections(c: Floats, length: Floats) -> Floats:
+    """Places (n, components, k) in order, ends included, between which none of the cubics c (n, components, 4, parts)
+    changes its sign."""
+    n, components, _, parts = c.shape
+    whole = np.broadcast_to(length[:, None, None], (n, components, parts))
+    a0, a1, a2 = c[:, :, 1], 2 * c[:, :, 2], 3 * c[:, :, 3]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        root = np.sqrt(a1 * a1 - 4 * a2 * a0)
+        q = -(a1 + np.copysign(root, a1)) / 2
+        turns = [np.where((t > 0) & (t < whole), t, 0.0) for t in (q / a2, a0 / q)]
+    steps = np.sort(np.stack([np.zeros_like(whole), *turns, whole]), axis=0)
+    found = [np.zeros((n, components, 1)), np.broadcast_to(length[:, None, None], (n, components, 1))]
+    for low, high in pairwise(steps):
+        at_low, at_high = horner(c, low), horner(c, high)
+        crosses = at_low * at_high < 0
+        rises = at_high > at_low
+        for _ in range(HALVINGS):
+            middle = (low + high) / 2
+            beyond = (horner(c, middle) > 0) == rises
+            low, high = np.where(beyond, low, middle), np.where(beyond, middle, high)
+        found.append(np.where(crosses, (low + high) / 2, 0.0))
+    return np.sort(np.concatenate(found, axis=2), axis=2)
+
+
+def listed(solution: Solution, names: list[str]) -> tuple[list[str], Floats, list[int]]:
+    """Every pattern one by one: its name, the columns' shares (columns, patterns), and the result it is of.
+
+    Raises TooMany.
+    """
+    free = patterns(solution, names)
+    if free is None:
+        return names, solution.weights(names), list(range(len(names)))
+    out: list[tuple[str, Floats, int]] = []
+    for r in range(len(names)):
+        own = np.flatnonzero(free.factor[:, r])
+        if len(out) + 2 ** len(own) > MOST:
+            raise TooMany(f"{names[r]} has 2^{len(own)} patterns")
+        for bits in product((True, False), repeat=len(own)):
+            there = np.zeros(len(free.case), bool)
+            there[own] = bits
+            out.append((free.name_of(names, r, there), free.weights_of(r, there), r))
+    found, weights, of = zip(*out, strict=True)
+    return list(found), np.column_stack(weights), list(of)
+
+
+def with_pattern(solution: Solution, name: str, pattern: str) -> Solution:
+    """The solution with one pattern of a combination as a result of its own."""
+    if pattern in solution.results:
+        return solution
+    project = solution.project
+    made = next(c for c in project.combinations if c.name == name).patterned(pattern)
+    assert made is not None
+    project = replace(project, combinations=(*project.combinations, made))
+    column = np.zeros((len(solution.mix), 1))
+    column[: project.load_columns] = project.weights([pattern])
+    how = solution.how_each[solution.results.index(name)]
+    return replace(
+        solution, project=project, results=(*solution.results, pattern), mix=np.hstack([solution.mix, column]),
+        how_each=(*solution.how_each, how),
+    )  # fmt: skip

@@ -1,0 +1,170 @@
+"""Live load in patterns: envelopes over all 2^n without listing them, against listing them."""
+
+import itertools
+import json
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from build import HERE, line, point, solved, toward
+from empuje.cli import main
+from empuje.core.actions import plain_loads
+from empuje.core.analysis.solve import solve
+from empuje.core.answers.bands import bands
+from empuje.core.answers.envelope import envelope, extremes
+from empuje.core.answers.foundations import displacement_envelope, reaction_envelope
+from empuje.core.model.project import Case, Combination
+from models import PORTAL, project
+
+FORCES = ("N", "Vy", "Vz", "T", "My", "Mz")
+
+
+def continuous(rng, n, lean=False):
+    """A beam over n + 1 supports at odd spacings, drawn as one member; a live case of two loads on each span."""
+    x = np.append(0.0, np.cumsum(rng.uniform(3, 7, n)))
+    nodes = [(v, 0, 0) for v in x]
+    way = toward((0.0, 0.6, -0.8))
+    loads = [line(0, *rng.uniform(1e3, 4e3, 2), way=way, case="G")]
+    for i in range(n):
+        at = float(rng.uniform(x[i], x[i + 1]))
+        loads += [point(0, float(rng.uniform(2e3, 9e3)), at, way=way, case=f"L{i}"),
+                  point(0, float(rng.uniform(1e3, 3e3)), float(rng.uniform(x[i], x[i + 1])), case=f"L{i}")]  # fmt: skip
+    held = {i: (i == 0, True, True, i == 0, False, False) for i in range(n + 1)}
+    frame = solved(nodes, [(0, n)], held, loads).project
+    cases = frame.cases
+    live = [f"L{i}" for i in range(n)]
+    if lean:
+        cases = (*cases, Case("X", "lean", "", 0.0, HERE, 0.02, (0.0, 1.0, 0.0)))
+    tail = (("X", 1.0),) if lean else ()
+    name = "U" + "".join(f"+{c}" for c in live) + ("+X" if lean else "")
+    free = Combination(name, (("G", 1.2), *((c, 1.6) for c in live), *tail), "strength", HERE, "rule", tuple(live))
+    other = Combination(
+        "V", (("G", 0.9), *((c, -0.7) for c in live[:2]), *tail), "strength", HERE, "rule", tuple(live[:1])
+    )
+    return replace(frame, cases=cases, combinations=(free, other))
+
+
+def every_pattern(frame):
+    """The same combinations with all patterns listed, by name."""
+    out = []
+    for c in frame.combinations:
+        for absent in itertools.product((False, True), repeat=len(c.free)):
+            gone = {n for n, a in zip(c.free, absent, strict=True) if a}
+            name = c.name
+            for n in gone:
+                name = name.replace(f"+{n}+", "+").removesuffix(f"+{n}") if f"+{n}" in name else name
+            if name in [o.name for o in out]:
+                name += "".join(sorted(gone))
+            out.append(Combination(name, tuple(f for f in c.factors if f[0] not in gone), c.set, HERE))
+    return replace(frame, combinations=tuple(out))
+
+
+def both(frame):
+    apart = every_pattern(frame)
+    return [
+        (s, [c.name for c in s.project.combinations]) for s in (solve(f, plain_loads(f)[0]) for f in (frame, apart))
+    ]
+
+
+@settings(max_examples=12, deadline=None)
+@given(st.integers(0, 10**6), st.integers(1, 5), st.booleans())
+def test_extremes_bands_and_node_envelopes_equal_those_of_the_list(seed, n, lean):
+    frame = continuous(np.random.default_rng(seed), n, lean)
+    (s, names), (apart, listed) = both(frame)
+    a, b = extremes(s, names, np.arange(1)), extremes(apart, listed, np.arange(1))
+    size = np.abs(b.forces).max()
+    own = np.arange(6)
+    np.testing.assert_allclose(a.forces[0, own, :, own], b.forces[0, own, :, own], atol=1e-9 * size)
+    np.testing.assert_allclose(
+        bands(s, names, np.arange(1), 13).value, bands(apart, listed, np.arange(1), 13).value, atol=1e-9 * size
+    )
+    for one, kinds in (
+        (reaction_envelope, ("Fx", "Fy", "Fz", "Mx", "My", "Mz")),
+        (displacement_envelope, ("ux", "uy", "uz", "rx", "ry", "rz")),
+    ):
+        more = () if one is reaction_envelope else (np.arange(n + 1),)
+        t, u = one(s, names, *more), one(apart, listed, *more)
+        for r in range(len(u)):
+            assert t[u["of"][r]][r] == pytest.approx(
+                u[u["of"][r]][r], abs=1e-9 * max(np.abs(np.nan_to_num(u[k])).max() for k in kinds)
+            )
+
+
+def test_the_governing_pattern_is_named_and_proves_itself():
+    """Ten spans, 1024 patterns: each named pattern, analysed by itself, has the value at that place; and no pattern more."""
+    frame = continuous(np.random.default_rng(3), 10)
+    s = solve(frame, plain_loads(frame)[0])
+    names = [c.name for c in frame.combinations]
+    table = envelope(s, names, np.arange(1))
+    apart = every_pattern(frame)
+    listed = [c.name for c in apart.combinations]
+    factors = apart.weights(listed)
+    every = extremes(
+        replace(s, project=apart, results=tuple(listed), mix=factors, how_each=("summed",) * len(listed)),
+        listed,
+        np.arange(1),
+    )
+    for r in range(len(table)):
+        of, side = FORCES.index(table["of"][r]), ["min", "max"].index(table["extreme"][r])
+        best = every.forces[0, of, side, of]
+        assert table[table["of"][r]][r] == pytest.approx(best, abs=1e-9 * np.abs(every.forces).max())
+        governs = table["case"][r]
+        made = next((m for c in frame.combinations if governs not in names and (m := c.patterned(governs))), None)
+        if made is not None:
+            alone = replace(frame, combinations=(made,))
+            again = envelope(solve(alone, plain_loads(alone)[0]), [made.name], np.arange(1), (table["of"][r],))
+            assert again[table["of"][r]][side] == pytest.approx(best, rel=1e-9)
+    # The classic: the largest sagging moment of a span has its own load and every other one.
+    sag = table.rows((table["of"] == "My") & (table["extreme"] == "max"))["case"][0]
+    spans = [int(t[1:]) for t in sag.split("+")[1:]]
+    assert {i % 2 for i in spans} in ({0}, {1}) and len(spans) == 5
+
+
+FLOOR = (
+    PORTAL.split("[cases]")[0]
+    + """
+[cases]
+G = { action = "dead", self_weight = 1.0 }
+A = { action = "live", use = "office", pattern = true }
+B = { action = "live", use = "office", pattern = true }
+[loads]
+A = [ { on = "rafters/1/A*", line = 3 } ]
+B = [ { on = "rafters/1/C*", line = 3 } ]
+[combinations]
+rules = ["AS/NZS 1170.0 strength"]
+expansion = "as written"
+"""
+)
+
+
+def test_patterns_in_the_model_are_free_where_results_are_sums(tmp_path, capsys):
+    frame = project(FLOOR)
+    assert [(c.name, c.formula) for c in frame.combinations] == [
+        ("Ra", "1.35 G"), ("Rb+A+B", "1.2 G + [1.5 A] + [1.5 B]"), ("Rc+A+B", "1.2 G + [0.6 A] + [0.6 B]"),
+    ]  # fmt: skip
+    listed = project(FLOOR.replace('units = "kN m"', 'units = "kN m"\nanalysis = "second-order"'))
+    assert {"Rb+A+B", "Rb+A", "Rb+B", "Rb"} <= {c.name for c in listed.combinations} and not any(
+        c.free for c in listed.combinations
+    )
+    (tmp_path / "m.toml").write_text(FLOOR, encoding="utf-8")
+    path = str(tmp_path / "m.toml")
+
+    def rows(*words):
+        assert main([words[0], path, *words[1:], "--format", "json"]) == 0
+        return json.loads(capsys.readouterr().out)
+
+    found = rows("envelope", "--on", "rafters/1/A*", "--of", "My")
+    reached = rows("reactions", "--envelope", "--on", "A1@base")
+    assert {"Rb", "Rb+A", "Rb+B"} & {r["case"] for r in (*found, *reached)}
+    # A pattern named by --under is analysed by itself; why finds the worst one.
+    reactions = {r["case"]: r["Fz [kN]"] for r in rows("reactions", "--on", "A1@base", "--under", "Rb+A,Rb+A+B,G,A,B")}
+    assert reactions["Rb+A"] == pytest.approx(1.2 * reactions["G"] + 1.5 * reactions["A"])
+    assert reactions["Rb+A+B"] == pytest.approx(reactions["Rb+A"] + 1.5 * reactions["B"])
+    assert main(["why", path, "--on", "A1@base", "--of", "Fx", "--sense", "min"]) == 0
+    out = capsys.readouterr().out
+    assert "The shares add up" in out
+    assert main(["reactions", path, "--under", "Rb+C"]) == 2
+    assert rows("envelope", "--on", "rafters/1/A*", "--led-by", "normal", "--under", "Rb*")[0]["case"].startswith("Rb")
