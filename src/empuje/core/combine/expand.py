@@ -96,28 +96,17 @@ def _of_rule(rule: Rule, rules: RuleSet, cases: Sequence[Case], complete: bool, 
 
 
 def _possible(rule: Rule, there: Callable[[str], bool]) -> list[list[Term]]:
-    """The alternatives that the model can fill: those that lack an action give way to those that lack none."""
-    kept = []
-    for option in rule.options:
-        some = [t for t in option if there(t.name)]
-        others = [o for o in rule.options if o is not option]
-        # What an alternative lacks counts only if another one has more of the same sum.
-        if not any(_fills_more(other, option, there) for other in others):
-            kept.append(some)
+    """The alternatives that the model can fill, less absent terms.
+
+    One that lacks an action gives way to one that has all it has left, and more: of (0.5 Lr | 0.3 S) without roof live
+    load only the snow stays. One that says "nothing", as (1.6 H | 0 H) does, lacks nothing and stays.
+    """
+    filled = [[t for t in option if there(t.name)] for option in rule.options]
+    kept = [
+        own for own, option in zip(filled, rule.options, strict=True)
+        if len(own) == len(option) or not any(set(own) < set(other) for other in filled)
+    ]  # fmt: skip
     return [o for i, o in enumerate(kept) if o not in kept[:i]]
-
-
-def _fills_more(other: list[Term], option: list[Term], there: Callable[[str], bool]) -> bool:
-    """Whether `other` is `option` with absent terms replaced by present ones."""
-    if len(other) != len(option):
-        return False
-    better = False
-    for a, b in zip(other, option, strict=True):
-        if a != b:
-            if there(b.name) or not there(a.name):
-                return False
-            better = True
-    return better
 
 
 def _led(
