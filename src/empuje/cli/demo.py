@@ -51,6 +51,7 @@ Look first at
 Then try
   empuje combos {path}
   empuje envelope {path} --on rafters --under strength --of My
+  empuje why {path} --on wall-ties/1/B@base-C@eave --of N
   empuje reactions {path} --on '*2@base' --under 'U5*'
   empuje stability {path}
   empuje draw {path} buckled --under U2+Q+R+LX -o buckled.png

@@ -61,13 +61,15 @@ def reduced(model: Entry, project: Project, sets: Sequence[RuleSet]) -> Project:
         dropped = len(all_of) - len(left)
         mixes = f", after {dropped} that are mixes of others" if dropped else ""
         words.append(f"{rules.name}: {way}, {len(left)} combination{'s' if len(left) != 1 else ''}{mixes}")
-        used = ", ".join(f"{name} = {value:g}" for name, value in rules.values.items() if _is_used(rules, name))
+        made = {_rule_of(c) for c in all_of}
+        texts = [rule.text for rule in rules.rules if rule.id in made]
+        used = ", ".join(f"{name} = {value:g}" for name, value in rules.values.items() if _is_in(texts, name))
         words[-1] += f" ({used})" if used else ""
     return replace(kept, combining=tuple(words))
 
 
-def _is_used(rules: RuleSet, value: str) -> bool:
-    return any(re.search(rf"\b{value}\b", rule.text) for rule in rules.rules)
+def _is_in(texts: Sequence[str], value: str) -> bool:
+    return any(re.search(rf"\b{re.escape(value)}\b", text) for text in texts)
 
 
 def _rule_sets(entry: Entry, folder: Path | None) -> list[RuleSet]:

@@ -17,21 +17,30 @@ from ..model.project import Combination, Project
 Floats = NDArray[np.float64]
 CLOSE = 1e-9
 """A mix that misses a combination by less than this share of the factors reproduces it."""
-DIRECTIONS = 200
+ROUNDS = 12
+MOST, PATIENCE = 3000, 400_000
+"""To keep a mix is never wrong: of more combinations, or of more to try against so many corners, all are kept."""
 BLOCK = 500
 
 
-def corners(factors: Floats) -> NDArray[np.bool_]:
-    """Which rows of (combinations, cases) are no mix of the others; of equal rows the first.
+def corners(factors: Floats, sure: int = 0) -> NDArray[np.bool_]:
+    """Which rows of (combinations, cases) are no mix of the others; of equal rows the first. Of the first `sure` rows,
+    which stay anyway, it need not be true.
 
     >>> corners(np.array([[1.2, 0.0], [1.2, 1.6], [1.2, 0.8], [0.9, 0.0]])).tolist()
     [True, True, False, True]
     """
     unique, first = np.unique(np.round(factors, 12), axis=0, return_index=True)
     points = unique / np.maximum(np.abs(unique).max(axis=0, initial=0), 1e-300)
-    corner = _surely(points)
+    if len(points) > MOST:
+        corner = np.ones(len(points), bool)
+    else:
+        corner = _surely(points)
+        undecided = np.flatnonzero(~corner & (first >= sure))
+        if len(undecided) * corner.sum() > PATIENCE:
+            corner[undecided] = True
     # The corners of the points not yet decided: each is a mix of corners, or shows a direction with a new one in it.
-    for i in np.flatnonzero(~corner):
+    for i in np.flatnonzero(~corner & (first >= sure)):
         while not corner[i]:
             way = _beyond(points[corner], points[i])
             if way is None:
@@ -46,18 +55,31 @@ def corners(factors: Floats) -> NDArray[np.bool_]:
 
 
 def _surely(points: Floats) -> NDArray[np.bool_]:
-    """Points that alone reach furthest in some direction: out of the middle, and at random."""
+    """Points that alone reach furthest in some direction: for each one those out of the middle towards it, bent at
+    random."""
     n, cases = points.shape
     out = np.zeros(n, bool)
     if n <= 1:
         out[:] = True
         return out
-    ways = np.vstack([points - points.mean(axis=0), np.random.default_rng(0).standard_normal((DIRECTIONS, cases))])
-    for i in range(0, len(ways), BLOCK):
-        reach = ways[i : i + BLOCK] @ points.T
-        second, best = np.partition(reach, -2, axis=1)[:, -2:].T
-        alone = best - second > CLOSE * np.maximum(np.abs(best), 1.0)
-        out[reach.argmax(axis=1)[alone]] = True
+    rng = np.random.default_rng(0)
+    outward = points - points.mean(axis=0)
+    for turn in range(ROUNDS):
+        left = np.flatnonzero(~out)
+        if not len(left):
+            break
+        ways = outward[left]
+        if turn:
+            # What is absent is pushed away from, what is there is pulled at, each case more or less.
+            pull = np.where(points[left] == 0, -np.abs(points).max(axis=0) / 2, ways)
+            ways = (pull if turn % 2 else ways) * np.exp(rng.standard_normal((len(left), cases)))
+        for i in range(0, len(ways), BLOCK):
+            reach = ways[i : i + BLOCK] @ points.T
+            row, best = np.arange(len(reach)), reach.argmax(axis=1)
+            top = reach[row, best]
+            reach[row, best] = -np.inf
+            alone = top - reach.max(axis=1) > CLOSE * np.maximum(np.abs(top), 1.0)
+            out[best[alone]] = True
     return out
 
 
@@ -89,6 +111,6 @@ def without_mixes(project: Project) -> list[Combination]:
         bare = [replace(c, factors=tuple(f for f in c.factors if f[0] not in c.free)) for c in free]
         points = replace(project, combinations=(*_numbered(bare), *project.combinations))
         rows = [*(c.name for c in free), *(c.name for c in _numbered(bare)), *(c.name for c in some if not c.free)]
-        corner = corners(points.weights(rows).T)[2 * len(free) :]
+        corner = corners(points.weights(rows).T, 2 * len(free))[2 * len(free) :]
         kept -= {c.name for c, stays in zip((c for c in some if not c.free), corner, strict=True) if not stays}
     return [c for c in project.combinations if c.name in kept]
