@@ -160,6 +160,9 @@ def test_patterns_in_the_model_are_free_where_results_are_sums(tmp_path, capsys)
     reached = rows("reactions", "--envelope", "--on", "A1@base")
     assert {"Rb", "Rb+A", "Rb+B"} & {r["case"] for r in (*found, *reached)}
     # A pattern named by --under is analysed by itself; why finds the worst one.
+    assert main(["reactions", path, "--under", "Rb*"]) == 0
+    assert "envelopes are over every pattern" in capsys.readouterr().err
+    assert main(["envelope", path]) == 0 and "pattern" not in capsys.readouterr().err
     reactions = {r["case"]: r["Fz [kN]"] for r in rows("reactions", "--on", "A1@base", "--under", "Rb+A,Rb+A+B,G,A,B")}
     assert reactions["Rb+A"] == pytest.approx(1.2 * reactions["G"] + 1.5 * reactions["A"])
     assert reactions["Rb+A+B"] == pytest.approx(reactions["Rb+A"] + 1.5 * reactions["B"])

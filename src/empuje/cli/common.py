@@ -200,8 +200,11 @@ def standing(solution: Solution, names: list[str]) -> list[str]:
     return left
 
 
-def solve(model: Model, names: list[str]) -> tuple[Solution, list[str]]:
-    """Solve all cases and combinations; returns the solution and those of the named results with a stable answer."""
+def solve(model: Model, names: list[str], over_patterns: bool = False) -> tuple[Solution, list[str]]:
+    """Solve all cases and combinations; returns the solution and those of the named results with a stable answer.
+
+    `over_patterns`: what follows is over all patterns of cases that may be absent; else a note says it is not.
+    """
     from ..core.actions import plain_loads
     from ..core.analysis.solve import solve as solved
     from ..core.answers.reactions import result_findings
@@ -209,6 +212,10 @@ def solve(model: Model, names: list[str]) -> tuple[Solution, list[str]]:
     loads, _ = plain_loads(model.project)
     with refusing_mechanisms(model):
         solution = solved(model.project, loads, names)
+    free = [c.name for c in model.project.combinations if c.free and c.name in names]
+    if free and not over_patterns:
+        more = f" and {len(free) - 1} more" if len(free) > 1 else ""
+        say(f"note: {free[0]}{more} with all cases that may be absent; envelopes are over every pattern of them")
     for finding in result_findings(solution):
         say(str(finding))
     return solution, standing(solution, names)

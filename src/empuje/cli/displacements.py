@@ -52,7 +52,7 @@ def run(arguments: argparse.Namespace) -> int:
     at = positions(arguments.at, model.project.units) if along else []
     if along and not arguments.largest:
         told_off(at, model, members)
-    solution, names = common.solve(model, names)
+    solution, names = common.solve(model, names, over_patterns=arguments.envelope)
     if arguments.largest:
         table = largest_deflections(solution, names, members, arguments.against)
     elif arguments.against:

@@ -114,7 +114,7 @@ def band_sheet(model: common.Model, arguments: argparse.Namespace, members: np.n
     from ..show.draw_band import draw_band
 
     (force,) = common.components([arguments.of], FORCES)[:1]
-    solution, names = common.solve(model, model.under_combinations(arguments.under))
+    solution, names = common.solve(model, model.under_combinations(arguments.under), over_patterns=True)
     return draw_band(solution, names, force, members, view, model.display, arguments.names)
 
 

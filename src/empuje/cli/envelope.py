@@ -47,7 +47,7 @@ def run(arguments: argparse.Namespace) -> int:
     if arguments.fibre and not arguments.led_by:
         raise common.Refusal("--fibre goes with --led-by normal, shear or mises")
     names, members = model.under_combinations(arguments.under), model.members(arguments.on)
-    solution, names = common.solve(model, names)
+    solution, names = common.solve(model, names, over_patterns=True)
     if arguments.led_by:
         table = _stresses(solution, names, members, arguments)
     elif arguments.stations:

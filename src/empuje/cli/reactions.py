@@ -46,7 +46,7 @@ def run(arguments: argparse.Namespace) -> int:
         if getattr(arguments, option) and (arguments.on or arguments.of):
             raise common.Refusal(f"--{option} is about all supports and components: leave --on and --of out")
     about = _point(model, arguments.about) if arguments.about else None
-    solution, names = common.solve(model, names)
+    solution, names = common.solve(model, names, over_patterns=whole_sets)
     if nodes is not None and not set(nodes.tolist()) & set(solution.support_node.tolist()):
         raise common.Refusal(f"--on: none of {', '.join(arguments.on)} is a support")
     if about is not None:
