@@ -66,7 +66,8 @@ def at_starts(equations: Equations, u: Floats, held: Held) -> tuple[Floats, Floa
     given = held.force.tocoo()
     element, freedom = np.divmod(given.row, 12)
     near = freedom < 6
-    force[element[near], freedom[near], given.col[near]] += given.data[near]
+    place = (6 * element[near] + freedom[near]) * columns + given.col[near]
+    force.reshape(-1)[place] += given.data[near]
 
     e = joints.elements
     slip = joints.slip[:, :6, None] * ((joints.mix[:, :6] @ equations.held[e]) @ equations.ends(u, e))

@@ -139,8 +139,11 @@ def _factorised(equations: Equations) -> Solve:
     if loose.any():
         raise refused()
     scale = 1 / np.sqrt(steady)
-    scaling = sparse.diags(scale)
-    scaled = (scaling @ stiff @ scaling).tocsc()
+    # Scaled in place of a product, which would drop the zeros inside nodes' blocks: with all of a node's freedoms alike
+    # both libraries order the equations better and take half the time.
+    scaled = stiff.copy()
+    scaled.data *= np.repeat(scale, np.diff(stiff.indptr)) * scale[stiff.indices]
+    scaled = scaled.tocsc()
     try:
         inner = factorise(scaled)
     except SingularError:
