@@ -33,10 +33,11 @@ def square(c: Floats) -> Floats:
 
 
 def summit(c: Floats, length: Floats, sign: float) -> Floats:
-    """Where polynomials of any degree are greatest (sign 1) or least (-1) inside (0, length), 0 where at an end.
+    """Where polynomials of any degree are greatest (sign 1) or least (-1) in (0, length), next to an end if at one.
 
-    Among equal steps the best is found first; then its slope's root between its neighbours, by halving. There the
-    polynomial is flat, so that the value is exact, and the place as exact as it can be told.
+    Among equal steps the best is found first; then its slope's root between its neighbours (beside an end, between it
+    and its only one), by halving. There the polynomial is flat, so that the value is exact, and the place as exact as
+    it can be told.
     """
     best, place = np.full(length.shape, -np.inf), np.zeros(length.shape)
     for i in range(SEARCH + 1):
@@ -49,4 +50,4 @@ def summit(c: Floats, length: Floats, sign: float) -> Floats:
         middle = (low + high) / 2
         rises = sign * horner(slope, middle) > 0
         low, high = np.where(rises, middle, low), np.where(rises, high, middle)
-    return np.where((place > 0) & (place < SEARCH), (low + high) / 2, 0.0)
+    return (low + high) / 2
