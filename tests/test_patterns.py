@@ -93,6 +93,21 @@ def test_extremes_bands_and_node_envelopes_equal_those_of_the_list(seed, n, lean
             )
 
 
+@settings(max_examples=8, deadline=None)
+@given(st.integers(0, 10**6), st.integers(1, 4))
+def test_patterns_beside_results_of_second_order(seed, n):
+    """Polynomials of higher degree stand in the same table then; cuts and extremes stay those of the list."""
+    frame = continuous(np.random.default_rng(seed), n)
+    free, other = frame.combinations
+    frame = replace(frame, combinations=(free, replace(other, set="service", free=())), second_order=("service",))
+    (s, names), (apart, listed) = both(frame)
+    assert s.how(names) == ["summed", "second order"]
+    a, b = extremes(s, names, np.arange(1)), extremes(apart, listed, np.arange(1))
+    own = np.arange(6)
+    size = np.abs(b.forces).max()
+    np.testing.assert_allclose(a.forces[0, own, :, own], b.forces[0, own, :, own], atol=1e-9 * size)
+
+
 def test_the_governing_pattern_is_named_and_proves_itself():
     """Ten spans, 1024 patterns: each named pattern, analysed by itself, has the value at that place; and no pattern more."""
     frame = continuous(np.random.default_rng(3), 10)

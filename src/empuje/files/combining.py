@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
 from fnmatch import fnmatchcase
 from pathlib import Path
@@ -12,7 +12,7 @@ from ..core.combine.expand import TooMany, expand
 from ..core.combine.expression import ExpressionError, parse
 from ..core.combine.reduce import without_mixes
 from ..core.combine.rules import HEAVIEST, RuleSet
-from ..core.model.findings import did_you_mean
+from ..core.model.findings import did_you_mean, has_errors
 from ..core.model.project import Case, Combination, Project
 from .entry import Entry, shown
 from .rules import SETS, Given, own_codes, read_rule_file, read_rule_text
@@ -24,48 +24,41 @@ KEYS = ("custom", "rules", "rule_files", "expansion", "reduce", "only", "leave_o
 WAYS = ("complete", "as written")
 
 
-def read_combinations(
-    model: Entry, cases: list[Case], folder: Path | None, listed: Callable[[str], bool]
-) -> tuple[list[Combination], list[RuleSet]]:
-    """The combinations of codes, then the custom ones; and the rule sets that made them.
-
-    `listed` tells of a set whether its patterns are listed one by one, because its results are no sums.
-    """
+def combined(model: Entry, project: Project, folder: Path | None) -> Project:
+    """The project with its combinations: those of codes, less what an envelope can do without, then the custom ones;
+    and words on how they came about."""
     entry = model.child("combinations").known(KEYS)
+    cases = list(project.cases)
     custom = _custom(entry, cases)
     sets = _rule_sets(entry, folder)
-    made = _made(entry, sets, cases, listed)
+    way = entry.text("expansion", WAYS, "complete") or "complete"
+    made = _made(entry, sets, project, way == "complete")
     known = {c.name for c in custom} | {c.name for c in cases}
     for name in known & {c.name for c in made}:
         entry.error("name-clash", f"{name} is also what a combination of {made[0].source} is called", "rename it")
     _say_left_out(entry, cases, sets, made)
-    return [*made, *custom], sets
+    every = replace(project, combinations=(*made, *custom))
+    if not sets or has_errors(entry.notes.findings):
+        return every
+    kept = every
+    if entry.flag("reduce", True) and way == "complete":
+        kept = replace(every, combinations=tuple(without_mixes(every)))
+    return replace(kept, combining=tuple(_told(rules, way, every, kept) for rules in sets))
 
 
-def reduced(model: Entry, project: Project, sets: Sequence[RuleSet]) -> Project:
-    """The project with what an envelope can do without left out, and words on how its combinations came about."""
-    entry = model.child("combinations")
-    if not sets:
-        return project
-    way = entry.text("expansion", WAYS, "complete") or "complete"
-    before = [c for c in project.combinations if c.source != "custom"]
-    kept = project
-    if way == "complete" and entry.flag("reduce", True):
-        kept = replace(project, combinations=tuple(without_mixes(project)))
-    words = []
-    for rules in sets:
-        all_of, left = (
-            [c for c in some if c.source.startswith(f"{rules.name},") or c.source == rules.name]
-            for some in (before, kept.combinations)
-        )
-        dropped = len(all_of) - len(left)
-        mixes = f", after {dropped} that are mixes of others" if dropped else ""
-        words.append(f"{rules.name}: {way}, {len(left)} combination{'s' if len(left) != 1 else ''}{mixes}")
-        made = {_rule_of(c) for c in all_of}
-        texts = [rule.text for rule in rules.rules if rule.id in made]
-        used = ", ".join(f"{name} = {value:g}" for name, value in rules.values.items() if _is_in(texts, name))
-        words[-1] += f" ({used})" if used else ""
-    return replace(kept, combining=tuple(words))
+def _told(rules: RuleSet, way: str, every: Project, kept: Project) -> str:
+    """How the combinations of a rule set came about, with the values that were used."""
+    all_of, left = (
+        [c for c in p.combinations if c.source.startswith(f"{rules.name},") or c.source == rules.name]
+        for p in (every, kept)
+    )
+    dropped = len(all_of) - len(left)
+    mixes = f", after {dropped} that are mixes of others" if dropped else ""
+    made = {_rule_of(c) for c in all_of}
+    texts = [rule.text for rule in rules.rules if rule.id in made]
+    used = ", ".join(f"{name} = {value:g}" for name, value in rules.values.items() if _is_in(texts, name))
+    count = f"{len(left)} combination{'s' if len(left) != 1 else ''}"
+    return f"{rules.name}: {way}, {count}{mixes}" + (f" ({used})" if used else "")
 
 
 def _is_in(texts: Sequence[str], value: str) -> bool:
@@ -120,14 +113,16 @@ def _given(entry: Entry) -> Given:
     return Given(numbers, factors)
 
 
-def _made(entry: Entry, sets: Sequence[RuleSet], cases: list[Case], listed: Callable[[str], bool]) -> list[Combination]:
-    complete = (entry.text("expansion", WAYS, "complete") or "complete") == "complete"
+def _made(entry: Entry, sets: Sequence[RuleSet], project: Project, complete: bool) -> list[Combination]:
     out: dict[str, Combination] = {}
+    place = entry.notes.place((*entry.path, "rules"))
     for rules in sets:
+        # Where results are no sums, patterns are listed one by one.
+        listed = project.how(Combination("", (), rules.set, place)) != "summed"
         try:
-            found = expand(rules, cases, complete, entry.notes.place((*entry.path, "rules")), listed(rules.set))
+            found = expand(rules, project.cases, complete, place, listed)
         except TooMany:
-            entry.error("too-many", f"{rules.name} makes too many combinations of {len(cases)} cases",
+            entry.error("too-many", f"{rules.name} makes too many combinations of {len(project.cases)} cases",
                         'give cases that belong together one `together` or `one_of`, or write expansion = "as written"',
                         "rules")  # fmt: skip
             continue

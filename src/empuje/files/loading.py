@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from typing import Any
 
-from ..core.combine.rules import USES
+from ..core.combine.rules import BY_USE, USES
 from ..core.model.findings import did_you_mean
 from ..core.model.loads import END, START, DescribedLoad, Direction, LineLoad, NodeLoad, PointLoad, Position, Strain
 from ..core.model.project import ACTIONS, Case
@@ -67,7 +67,7 @@ def _settings(entry: Entry, action: str, plane: bool) -> dict[str, Any]:
     ways = ["+x", "-x"] if plane else ["+x", "-x", "+y", "-y"]
     for key, words in (("use", USES), ("along", ways), ("stage", ("construction", "final"))):
         out[key] = (entry.text(key, words) or "") if entry.has(key) else ""
-    if out["use"] and action not in ("live", "moving", "construction"):
+    if out["use"] and action not in BY_USE:
         entry.error(
             "wrong-key", f"{entry.what} has a use, but is {action}", "only floors with live load have one", "use"
         )

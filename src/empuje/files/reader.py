@@ -13,7 +13,7 @@ from pathlib import Path
 
 from ..core.model.findings import Finding, Place, has_errors, in_order
 from ..core.model.project import Case, Project
-from .combining import read_combinations, read_formula, reduced
+from .combining import combined, read_formula
 from .diaphragms import read_diaphragms
 from .entry import Entry, Notes
 from .loading import read_cases, read_loads
@@ -109,20 +109,15 @@ def read_text(text: str, file: str, folder: Path | None = None) -> Reading:
     supports, settled = read_supports(model, names, [c.name for c in cases], plane, tables["supports"])
     diaphragms = read_diaphragms(model, names, book.nodes, supports)
     loads = [*read_loads(model, cases, names, plane, tables["loads"]), *settled]
-    one_way = any(m.acts != "both" for m in members) or any(s.lift for s in supports)
-    combinations, rules = read_combinations(
-        model, cases, folder, lambda group: one_way or "*" in second_order or group in second_order
-    )
     if not cases and not model.has("cases"):
         model.error("missing-key", "the model has no cases", 'add [cases] with G = { action = "dead" }')
     _refuse_shared_names(model, book.index, names, [c.name for c in cases])
     units = (notes.units.force, notes.units.length)
     project = Project(
         file, title, plane, units, display, tuple(book.nodes), tuple(members), tuple(supports), tuple(cases),
-        tuple(loads), tuple(combinations), book.lines, tuple(diaphragms), second_order, _mass(model, cases),
+        tuple(loads), (), book.lines, tuple(diaphragms), second_order, _mass(model, cases),
     )  # fmt: skip
-    if not has_errors(notes.findings):
-        project = reduced(model, project, rules)
+    project = combined(model, project, folder)
     notes.findings += frame_findings(project)
     findings = in_order(notes.findings)
     return Reading(None if has_errors(findings) else project, findings, names)

@@ -10,14 +10,13 @@ from importlib.resources import files
 from pathlib import Path
 
 from ..core.combine.expression import ExpressionError, Options, parse_rule
-from ..core.combine.rules import USES, Leading, Rule, RuleSet, Symbol
+from ..core.combine.rules import BY_USE, USES, Leading, Rule, RuleSet, Symbol
 from ..core.model.findings import did_you_mean
 from ..core.model.project import ACTIONS
 from .entry import Entry, Notes, shown
 from .toml_text import parse
 
 SETS = ("strength", "service", "stability", "construction")
-BY_USE = ("live", "moving", "construction")
 RULE_ID = re.compile(r"[^\W_]\w*")
 TOP = ("code", "symbols", "leading", "values", "factors", "sets")
 

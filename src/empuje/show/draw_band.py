@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from ..core.analysis.pieces import FORCES
 from ..core.analysis.solve import Solution
 from ..core.answers.bands import bands
-from ..core.answers.envelope import governing_names
+from ..core.answers.patterns import patterns
 from ..core.answers.table import MEMBER_KINDS
 from .canvas import GRID, INK, MINUS, PLUS, Sheet
 from .display import Display
@@ -27,7 +27,7 @@ def draw_band(
 ) -> Sheet:
     """Least and greatest of one force over the results, drawn as the diagrams are."""
     project, index = solution.project, FORCES.index(force)
-    found = bands(solution, results, members, STATIONS)
+    found, free = bands(solution, results, members, STATIONS), patterns(solution, results)
     value, made_by, there = found.value[:, :, index], found.result[:, :, index], found.there[:, :, index]
     sheet = Sheet(project, view, members, f"{project.title or project.file}: {force} between least and greatest",
                   f"over {len(results)} results, {results[0]} to {results[-1]}")  # fmt: skip
@@ -54,7 +54,7 @@ def draw_band(
                 v = (1 if i else -1) * value[m, :, i]
                 s = int(v.argmax())
                 if v[s] > TOLD * largest:
-                    (by,) = governing_names(solution, results, made_by[m, s, i : i + 1], there[m, s, i : i + 1])
+                    by = free.name_of(results, made_by[m, s, i], there[m, s, i])
                     text = f"{value[m, s, i] * factor:.4g} {by}"
                     sheet.label(edges[i][m, s], text, colour, abs(v[s]) / largest)
     text = f"{force} [{unit}], largest {largest * factor:.4g}; greatest blue, least red; figures name what governs"

@@ -39,11 +39,11 @@ def held_ends(joints: Connections, force: sparse.csr_matrix) -> Held:
     """From the end forces (12 elements, columns) that rigidly joined ends would get."""
     loaded = np.diff(force.indptr).reshape(-1, 12).any(axis=1)
     some = np.flatnonzero(loaded[joints.elements])
+    if not len(some):
+        return Held(force, some, np.zeros((0, 12, force.shape[1])))
     rows = (12 * joints.elements[some, None] + np.arange(12)).ravel()
     mixed = joints.mix[some] @ force[rows].toarray().reshape(len(some), 12, force.shape[1])
     passed = sparse.csr_matrix((joints.passed[some, :, None] * mixed).reshape(-1, force.shape[1]))
-    if not len(some):
-        return Held(force, some, np.zeros((0, 12, force.shape[1])))
     rigid = np.ones(force.shape[0])
     rigid[rows] = 0.0
     place = sparse.csr_matrix((np.ones(len(rows)), (rows, np.arange(len(rows)))), shape=(force.shape[0], len(rows)))

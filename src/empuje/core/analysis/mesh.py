@@ -95,25 +95,11 @@ def build_mesh(project: Project) -> Mesh:
 
     table = np.array([_rigidities(m) for m in samples], float).reshape(-1, 6)
     EA, EIy, EIz, GJ, GAy, GAz = table[which[member]].T.copy()
-    arms = np.column_stack([arm, end_arm])
     return Mesh(
-        first,
-        member,
-        node,
-        end,
-        s0,
-        s1 - s0,
-        project.axes[member],
-        EA,
-        EIy,
-        EIz,
-        GJ,
-        GAy,
-        GAz,
-        joint,
-        node == end,
-        arms,
-    )
+        first=first, member=member, start=node, end=end, s0=s0, length=s1 - s0, axes=project.axes[member],
+        EA=EA, EIy=EIy, EIz=EIz, GJ=GJ, GAy=GAy, GAz=GAz, joint=joint, rigid=node == end,
+        arm=np.column_stack([arm, end_arm]),
+    )  # fmt: skip
 
 
 def _kind(m: Member) -> tuple:

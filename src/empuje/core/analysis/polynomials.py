@@ -32,20 +32,36 @@ def square(c: Floats) -> Floats:
     return out
 
 
-def summit(c: Floats, length: Floats, sign: float) -> Floats:
-    """Where polynomials of any degree are greatest (sign 1) or least (-1) in (0, length), next to an end if at one.
+def turning_points(c: Floats, low: Floats, high: Floats) -> list[Floats]:
+    """Where polynomials may turn inside (low, high): two candidates (n, components, results), low where there is none.
+
+    Of cubics both roots of the slope; of any others where they are greatest and least.
+    """
+    if c.shape[2] > 4:
+        return [summit(c, low, high, sign) for sign in (1.0, -1.0)]
+    a0, a1, a2 = c[:, :, 1], 2 * c[:, :, 2], 3 * c[:, :, 3]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        root = np.sqrt(a1 * a1 - 4 * a2 * a0)
+        q = -(a1 + np.copysign(root, a1)) / 2
+        candidates = [q / a2, a0 / q]
+    return [np.where((t > low) & (t < high), t, low) for t in candidates]
+
+
+def summit(c: Floats, start: Floats, end: Floats, sign: float) -> Floats:
+    """Where polynomials of any degree are greatest (sign 1) or least (-1) in (start, end), next to an end if at one.
 
     Among equal steps the best is found first; then its slope's root between its neighbours (beside an end, between it
     and its only one), by halving. There the polynomial is flat, so that the value is exact, and the place as exact as
     it can be told.
     """
+    length = end - start
     best, place = np.full(length.shape, -np.inf), np.zeros(length.shape)
     for i in range(SEARCH + 1):
-        value = sign * horner(c, length * (i / SEARCH))
+        value = sign * horner(c, start + length * (i / SEARCH))
         better = value > best
         best, place = np.where(better, value, best), np.where(better, i, place)
     slope = c[:, :, 1:] * np.arange(1, c.shape[2])[:, None]
-    low, high = (np.clip(place + step, 0, SEARCH) / SEARCH * length for step in (-1, 1))
+    low, high = (start + np.clip(place + step, 0, SEARCH) / SEARCH * length for step in (-1, 1))
     for _ in range(HALVINGS):
         middle = (low + high) / 2
         rises = sign * horner(slope, middle) > 0

@@ -14,7 +14,6 @@ from numpy.typing import NDArray
 from ..analysis.pieces import FORCES, Pieces, build_pieces
 from ..analysis.solve import Solution
 from .along import absent_forces
-from .envelope import governing_names
 from .patterns import Patterns, patterns
 from .table import MEMBER_KINDS, Column, Table
 
@@ -40,29 +39,30 @@ def bands(solution: Solution, names: list[str], members: Ints, stations: int = 1
     """At evenly spaced stations, ends included."""
     weights = solution.weights(names)
     x = solution.project.lengths[members, None] * np.linspace(0, 1, stations)
-    value = np.empty((len(members), stations, 6, 2))
-    result = np.empty((len(members), stations, 6, 2), np.intp)
     straight = solution.bent_from is None or not weights[solution.bent_from :].any()
     used = np.flatnonzero(weights.any(axis=1)) if straight else np.zeros(0, np.intp)
     # Without second order every result is a sum of columns; with it each has polynomials of its own.
     base = np.eye(len(weights))[:, used] if straight else weights
     factors = weights[used] if straight else None
     free = patterns(solution, names)
-    if free is not None:
+    if free.case:
         base, factors = np.hstack([free.base, free.parts]), None
     block = max(1, BLOCK // (6 * stations * max(len(names), base.shape[1])))
+    blocks = []
     for i in range(0, len(members), block):
         some = slice(i, i + block)
-        pieces = build_pieces(solution, members[some], base)
-        at, owner = station_values(pieces, x[some])
+        at, owner = station_values(build_pieces(solution, members[some], base), x[some])
         rows = at.reshape(len(owner) * 6, -1)
-        least, most, first = _extremes(rows, factors) if free is None else _of_patterns(rows, free)
-        shape = (len(owner), 6)
-        _gather(value[some], result[some], owner, least.reshape(shape), most.reshape(shape), first.reshape(2, *shape))
-    there = np.zeros((*result.shape, 0 if free is None else len(free.case)), bool)
-    if free is not None:
-        _which(solution, members, x, free, result, there)
-    return Bands(x, value, result, there)
+        parts = rows[:, len(names) :] if free.case else rows[:, :0]
+        least, most, which = _of_patterns(rows, free) if free.case else _extremes(rows, factors)
+        row = _furthest(least.reshape(-1, 6), most.reshape(-1, 6), owner)
+        side = np.array([0, 1])
+        result = which[side, row]
+        there = np.array([-1.0, 1.0])[:, None] * parts[row] * free.factor.T[result] > 0
+        blocks.append((np.stack([least, most])[side, row], result, there))
+    shape = (len(members), stations, 6, 2)
+    value, result, there = (np.concatenate(part) for part in zip(*blocks, strict=True))
+    return Bands(x, value.reshape(shape), result.reshape(shape), there.reshape(*shape, -1 if free.case else 0))
 
 
 def _of_patterns(columns: Floats, free: Patterns) -> tuple[Floats, Floats, Ints]:
@@ -76,18 +76,6 @@ def _of_patterns(columns: Floats, free: Patterns) -> tuple[Floats, Floats, Ints]
     row = np.arange(len(columns))
     worst = np.stack([low.argmin(axis=1), high.argmax(axis=1)])
     return low[row, worst[0]], high[row, worst[1]], worst
-
-
-def _which(
-    solution: Solution, members: Ints, x: Floats, free: Patterns, result: Ints, there: NDArray[np.bool_]
-) -> None:
-    """Fill in which parts are there. At a jump the side told is the right one."""
-    for m in range(len(members)):
-        at, owner = station_values(build_pieces(solution, members[m : m + 1], free.parts), x[m : m + 1])
-        own = np.zeros((x.shape[1], 6, len(free.case)))
-        own[owner] = at
-        for side, sign in ((0, -1.0), (1, 1.0)):
-            there[m, :, :, side] = sign * own * free.factor.T[result[m, :, :, side]] > 0
 
 
 def station_values(pieces: Pieces, x: Floats) -> tuple[Floats, Ints]:
@@ -116,23 +104,23 @@ def _extremes(columns: Floats, factors: Floats | None) -> tuple[Floats, Floats, 
     return results[row, low], results[row, high], np.stack([low, high])
 
 
-def _gather(value: Floats, result: Ints, owner: Ints, least: Floats, most: Floats, which: Ints) -> None:
-    """Put rows to their stations; of two at one the further out."""
-    flat, of = value.reshape(-1, 6, 2), result.reshape(-1, 6, 2)
-    flat[:, :, 0], flat[:, :, 1] = np.inf, -np.inf
+def _furthest(least: Floats, most: Floats, owner: Ints) -> Ints:
+    """Of the rows (rows, 6) at each station, of which there may be two, those that reach further: the place in the
+    flat tables for (stations * 6, least and greatest)."""
     order = np.argsort(owner, kind="stable")
     first = np.append(True, np.diff(owner[order]) != 0)
-    for rows in (order[first], order[~first]):
-        at = owner[rows]
-        for side, (new, further) in enumerate(((least, np.less), (most, np.greater))):
-            better = further(new[rows], flat[at, :, side])
-            flat[at, :, side] = np.where(better, new[rows], flat[at, :, side])
-            of[at, :, side] = np.where(better, which[side][rows], of[at, :, side])
+    one, other = order[first], order[~first]
+    row = np.repeat(one[:, None, None], 6, axis=1).repeat(2, axis=2)
+    at, component = owner[other], np.arange(6)
+    for side, (value, further) in enumerate(((least, np.less), (most, np.greater))):
+        better = further(value[other], value[row[at, :, side], component])
+        row[at, :, side] = np.where(better, other[:, None], row[at, :, side])
+    return (6 * row + component[:, None]).reshape(-1, 2)
 
 
 def band_table(solution: Solution, names: list[str], members: Ints, of: tuple[str, ...], stations: int) -> Table:
     """Station by station: member, of, x, the least value and what makes it, the greatest and what makes it."""
-    found = bands(solution, names, members, stations)
+    found, free = bands(solution, names, members, stations), patterns(solution, names)
     absent = absent_forces(solution, members)
     kinds = dict(MEMBER_KINDS)
     rows = [(m, FORCES.index(f)) for m in range(len(members)) for f in of if not absent[m, FORCES.index(f)]]
@@ -150,6 +138,6 @@ def band_table(solution: Solution, names: list[str], members: Ints, of: tuple[st
             columns.append(Column(f"{word} force", "force", np.where(is_force, v, np.nan)))
         if not is_force.all():
             columns.append(Column(f"{word} moment", "moment", np.where(is_force, np.nan, v)))
-        made_by = governing_names(solution, names, found.result[m, s, f, side], found.there[m, s, f, side])
+        made_by = free.names_of(names, found.result[m, s, f, side], found.there[m, s, f, side])
         columns.append(Column(f"{word} case", "text", made_by))
     return Table("bands", tuple(columns))

@@ -39,7 +39,7 @@ def largest_deflections(solution: Solution, names: list[str], members: Ints, aga
     pieces, shape = _against(solution, names, members, against)
     across = square(shape[:, 1:]).sum(axis=1, keepdims=True)
     length = np.broadcast_to(pieces.length[:, None, None], across[:, :, 0].shape)
-    places = np.concatenate([np.zeros_like(length), length, summit(across, length, 1.0)], axis=1)
+    places = np.concatenate([np.zeros_like(length), length, summit(across, np.zeros_like(length), length, 1.0)], axis=1)
     values = np.concatenate([horner(across, places[:, [i]]) for i in range(3)], axis=1)
     which = values.argmax(axis=1)
     best, t = values.max(axis=1), np.take_along_axis(places, which[:, None], 1)[:, 0]

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..analysis.pieces import FORCES, Pieces, build_pieces
-from ..analysis.polynomials import horner, summit
+from ..analysis.polynomials import horner, turning_points
 from ..analysis.solve import Solution
 from .along import absent_forces
 from .patterns import Patterns, patterns, sections
@@ -44,12 +44,12 @@ def extremes(solution: Solution, names: list[str], members: Ints) -> Extremes:
     coefficients = 24 if solution.bent_from is None else 168
     block = max(1, int(BLOCK / (coefficients * pieces_each * max(len(names), 1))))
     free = patterns(solution, names)
-    if free is not None:
+    if free.case:
         weights, block = np.hstack([free.base, free.parts]), max(1, block // (3 * len(free.case) + 1))
     parts = []
     for i in range(0, len(members), block):
         pieces = build_pieces(solution, members[i : i + block], weights)
-        parts.append(_block(pieces) if free is None else _block_of_patterns(pieces, free))
+        parts.append(_block_of_patterns(pieces, free) if free.case else _block(pieces))
     return Extremes(*(np.concatenate([getattr(p, f) for p in parts]) for f in ("x", "result", "forces", "there")))
 
 
@@ -58,18 +58,6 @@ def _sizes(values: list[Floats], new_member: Ints) -> Floats:
     largest = np.max([np.abs(v).max(axis=2) for v in values], axis=0)
     largest = np.maximum.reduceat(largest, new_member, axis=0)
     return np.repeat(np.column_stack([largest[:, :3].max(axis=1), largest[:, 3:].max(axis=1)]), 3, axis=1)
-
-
-def turning_points(c: Floats, length: Floats) -> list[Floats]:
-    """Where the slope vanishes inside each piece: two candidates (n, 6, r), 0 where there is none."""
-    if c.shape[2] > 4:
-        return [summit(c, length, sign) for sign in (1.0, -1.0)]
-    a0, a1, a2 = c[:, :, 1], 2 * c[:, :, 2], 3 * c[:, :, 3]
-    with np.errstate(divide="ignore", invalid="ignore"):
-        root = np.sqrt(a1 * a1 - 4 * a2 * a0)
-        q = -(a1 + np.copysign(root, a1)) / 2
-        candidates = [q / a2, a0 / q]
-    return [np.where((t > 0) & (t < length), t, 0.0) for t in candidates]
 
 
 def _block(pieces: Pieces) -> Extremes:
@@ -105,8 +93,7 @@ def _block_of_patterns(pieces: Pieces, free: Patterns) -> Extremes:
         chosen = np.einsum("pckd,pcsdn->pcksn", own, there * free.factor)
         whole = (base[:, :, :, None] + chosen).reshape(*c.shape[:3], -1)
         a, b = (np.repeat(v[:, :, :, None], names, 3).reshape(*v.shape[:2], -1) for v in (low, high))
-        length = np.broadcast_to(pieces.length[:, None, None], a.shape)
-        places = [a, b, *(np.clip(t, a, b) for t in turning_points(whole, length))]
+        places = [a, b, *turning_points(whole, a, b)]
         values = [horner(whole, t) for t in places]
         close = np.repeat(TIE * _sizes(values, new_member), count, axis=0)
         piece, t, r = search(pieces, places, [sign * v for v in values], close)
@@ -130,7 +117,7 @@ def _members_of(pieces: Pieces) -> tuple[Ints, Ints]:
 def candidates(c: Floats, length: Floats) -> tuple[list[Floats], list[Floats]]:
     """Where polynomials (pieces, components, powers, results) may be extreme, and their values there."""
     whole = np.broadcast_to(length[:, None, None], c[:, :, 0].shape)
-    places = [np.zeros_like(whole), whole, *turning_points(c, whole)]
+    places = [np.zeros_like(whole), whole, *turning_points(c, np.zeros_like(whole), whole)]
     return places, [horner(c, t) for t in places]
 
 
@@ -156,14 +143,6 @@ def search(pieces: Pieces, places: list[Floats], values: list[Floats], close: Fl
     return piece, at[piece, component], result[piece, component]
 
 
-def governing_names(solution: Solution, names: list[str], result: Ints, there: NDArray[np.bool_]) -> list[str]:
-    """Names of results, and of the patterns that parts which may be absent make of them (rows, parts)."""
-    free = patterns(solution, names)
-    if free is None:
-        return [names[r] for r in result]
-    return [free.name_of(names, r, row) for r, row in zip(result.tolist(), there, strict=True)]
-
-
 def envelope(solution: Solution, names: list[str], members: Ints, of: tuple[str, ...] = FORCES) -> Table:
     """Least and greatest of each force: member, of, extreme, x, case, and the six forces there and then."""
     found = extremes(solution, names, members)
@@ -178,7 +157,7 @@ def envelope(solution: Solution, names: list[str], members: Ints, of: tuple[str,
     m, f, side = np.array(rows, np.intp).reshape(-1, 3).T
     six_forces = np.where(absent[m], np.nan, found.forces[m, f, side])
     labels = np.array([solution.project.members[i].name for i in members], object)
-    made_by = governing_names(solution, names, found.result[m, f, side], found.there[m, f, side])
+    made_by = patterns(solution, names).names_of(names, found.result[m, f, side], found.there[m, f, side])
     return Table(
         "envelope",
         (

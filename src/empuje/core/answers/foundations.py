@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from ..analysis.solve import Solution
 from ..model.frame import FREEDOMS
 from .envelope import TIE
-from .patterns import Patterns, extreme_values, patterns
+from .patterns import extreme_values, patterns
 from .reactions import blank_out_of_plane, resultants
 from .table import FORCE_KINDS, MOTION_KINDS, Column, Table, how_column, six
 
@@ -37,7 +37,7 @@ def _envelope(
 ) -> Table:  # fmt: skip
     """Least and greatest of each component of columns (rows, 6, columns), with the other five there and then."""
     components = [k for k, _ in kinds]
-    free = patterns(solution, names) or Patterns(solution.weights(names), *_no_parts(solution, names), [])
+    free = patterns(solution, names)
     least, there_least = extreme_values(free, columns, -1.0)
     most, there_most = extreme_values(free, columns, 1.0)
     found = _picked(least, most)
@@ -50,7 +50,7 @@ def _envelope(
     there = np.stack([there_least, there_most])[side, row, component, :, result]
     weights = [free.weights_of(r, t) for r, t in zip(result.tolist(), there, strict=True)]
     at_once = np.array([columns[r] @ w for r, w in zip(row, weights, strict=True)]).reshape(-1, 6)
-    made_by = [free.name_of(names, r, t) for r, t in zip(result.tolist(), there, strict=True)]
+    made_by = free.names_of(names, result, there)
     return Table(
         name,
         (
@@ -62,10 +62,6 @@ def _envelope(
             how_column(solution.how(names), result),
         ),
     )
-
-
-def _no_parts(solution: Solution, names: list[str]) -> tuple[Floats, Floats]:
-    return np.zeros((len(solution.mix), 0)), np.zeros((0, len(names)))
 
 
 def reaction_envelope(
@@ -145,13 +141,12 @@ def schedule(solution: Solution, names: list[str]) -> Table:
 def pulled(solution: Solution, names: list[str]) -> list[tuple[str, str, float]]:
     """Supports that hold the frame down (Fz < 0): node, the result under which they pull most, and Fz [N]."""
     free = patterns(solution, names)
-    uplift = solution.reaction[:, 2]
-    Fz = uplift @ solution.weights(names) if free is None else extreme_values(free, uplift, -1.0)[0]
-    worst = Fz.argmin(axis=1)
-    least = Fz[np.arange(len(Fz)), worst]
+    Fz, there = extreme_values(free, solution.reaction[:, 2], -1.0)
+    worst, row = Fz.argmin(axis=1), np.arange(len(Fz))
+    least, made_by = Fz[row, worst], free.names_of(names, worst, there[row, :, worst])
     size = float(np.abs(Fz).max(initial=0))
     return [
-        (solution.project.nodes[solution.support_node[i]].name, names[worst[i]], float(least[i]))
+        (solution.project.nodes[solution.support_node[i]].name, made_by[i], float(least[i]))
         for i in np.argsort(least, kind="stable") if least[i] < -1e-9 * size
     ]  # fmt: skip
 

@@ -15,11 +15,12 @@ from itertools import pairwise, product
 import numpy as np
 from numpy.typing import NDArray
 
-from ..analysis.polynomials import horner
+from ..analysis.polynomials import horner, turning_points
 from ..analysis.solve import Solution
 from ..model.project import Project
 
 Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
 Bools = NDArray[np.bool_]
 HALVINGS = 60
 MOST = 20_000
@@ -48,24 +49,27 @@ class Patterns:
                 name = "".join(t for t in re.split(r"(?=[+-])", name) if t[1:] != case)
         return name
 
+    def names_of(self, names: Sequence[str], result: Ints, there: Bools) -> list[str]:
+        """The names of many (rows,), with their parts (rows, n)."""
+        return [self.name_of(names, r, row) for r, row in zip(result.tolist(), there, strict=True)]
+
     def weights_of(self, result: int, there: Bools) -> Floats:
         """The columns' shares (columns,) in a pattern of a result."""
         return self.base[:, result] + self.parts @ (self.factor[:, result] * there)
 
 
-def patterns(solution: Solution, names: list[str]) -> Patterns | None:
-    """The patterns of the named results; None where none of their cases may be absent."""
-    project = solution.project
-    free = {c.name: c.free for c in project.combinations if c.free}
-    if not any(n in free for n in names):
-        return None
-    base = solution.weights(names)
+def patterns(solution: Solution, names: list[str]) -> Patterns:
+    """The patterns of the named results; without parts where none of their cases may be absent."""
+    project, base = solution.project, solution.weights(names)
+    free = {c.name: c for c in project.combinations if c.free}
     found: dict[tuple[str, bytes], int] = {}
     parts: list[Floats] = []
     entries: list[tuple[int, int, float]] = []
     for k, name in enumerate(names):
-        factors = dict(next((c.factors for c in project.combinations if c.name == name), ()))
-        for case in free.get(name, ()):
+        if name not in free:
+            continue
+        factors = dict(free[name].factors)
+        for case in free[name].free:
             unit = _part(project, factors, case, len(base)) / factors[case]
             key = case, np.round(unit, 12).tobytes()
             if key not in found:
@@ -75,7 +79,7 @@ def patterns(solution: Solution, names: list[str]) -> Patterns | None:
     factor = np.zeros((len(parts), len(names)))
     for i, k, f in entries:
         factor[i, k] = f
-    stacked = np.column_stack(parts)
+    stacked = np.array(parts).reshape(-1, len(base)).T
     return Patterns(base - stacked @ factor, stacked, factor, [case for case, _ in found])
 
 
@@ -101,14 +105,10 @@ def extreme_values(p: Patterns, columns: Floats, sign: float) -> tuple[Floats, B
 def sections(c: Floats, length: Floats) -> Floats:
     """Places (n, components, k) in order, ends included, between which none of the cubics c (n, components, 4, parts)
     changes its sign."""
+    c = c[:, :, :4]  # beside results of second order they stand in a wider table
     n, components, _, parts = c.shape
     whole = np.broadcast_to(length[:, None, None], (n, components, parts))
-    a0, a1, a2 = c[:, :, 1], 2 * c[:, :, 2], 3 * c[:, :, 3]
-    with np.errstate(divide="ignore", invalid="ignore"):
-        root = np.sqrt(a1 * a1 - 4 * a2 * a0)
-        q = -(a1 + np.copysign(root, a1)) / 2
-        turns = [np.where((t > 0) & (t < whole), t, 0.0) for t in (q / a2, a0 / q)]
-    steps = np.sort(np.stack([np.zeros_like(whole), *turns, whole]), axis=0)
+    steps = np.sort(np.stack([np.zeros_like(whole), *turning_points(c, np.zeros_like(whole), whole), whole]), axis=0)
     found = [np.zeros((n, components, 1)), np.broadcast_to(length[:, None, None], (n, components, 1))]
     for low, high in pairwise(steps):
         at_low, at_high = horner(c, low), horner(c, high)
@@ -128,8 +128,6 @@ def listed(solution: Solution, names: list[str]) -> tuple[list[str], Floats, lis
     Raises TooMany.
     """
     free = patterns(solution, names)
-    if free is None:
-        return names, solution.weights(names), list(range(len(names)))
     out: list[tuple[str, Floats, int]] = []
     for r in range(len(names)):
         own = np.flatnonzero(free.factor[:, r])

@@ -13,11 +13,11 @@ from numpy.typing import NDArray
 
 from ..analysis.one_way import OneWay, one_way_forces, one_way_parts
 from ..analysis.pieces import build_pieces
-from ..analysis.polynomials import horner, value_at
+from ..analysis.polynomials import value_at
 from ..analysis.solve import Prepared, Solution, respond
 from ..model.loads import PlainLoads, Source
 from ..model.project import Project
-from .envelope import turning_points
+from .envelope import candidates
 from .patterns import listed, with_pattern
 from .table import FORCE_KINDS, MEMBER_KINDS, MOTION_KINDS, Column, Kind, Table
 
@@ -86,8 +86,7 @@ def why(
     """
     solution, names = _worst_patterns(solution, names, target, sense, x)
     values, at = _each(solution, target, solution.weights(names), sense, x)
-    size = {"largest": np.abs(values), "max": values, "min": -values}[sense]
-    order = np.argsort(-size, kind="stable")
+    order = np.argsort(-_size(values, sense), kind="stable")
     worst = names[order[0]]
     shares, loads = _shares(prepared, solution, worst, target, float(at[order[0]]))
     how = solution.how([worst])[0]
@@ -99,14 +98,22 @@ def _worst_patterns(
 ) -> tuple[Solution, list[str]]:
     """Each combination with cases that may be absent replaced by its worst pattern. Raises TooMany."""
     out = []
+    in_patterns = {c.name for c in solution.project.combinations if c.free}
     for name in names:
-        found, weights, _ = listed(solution, [name])
-        values, _ = _each(solution, target, weights, sense, x)
-        size = {"largest": np.abs(values), "max": values, "min": -values}[sense]
-        out.append(found[int(size.argmax())])
-        if out[-1] != name:
-            solution = with_pattern(solution, name, out[-1])
+        worst = name
+        if name in in_patterns:
+            found, weights, _ = listed(solution, [name])
+            values, _ = _each(solution, target, weights, sense, x)
+            worst = found[int(_size(values, sense).argmax())]
+            if worst != name:
+                solution = with_pattern(solution, name, worst)
+        out.append(worst)
     return solution, list(dict.fromkeys(out))
+
+
+def _size(values: Floats, sense: str) -> Floats:
+    """How far values go the way that is asked about."""
+    return {"largest": np.abs(values), "max": values, "min": -values}[sense]
 
 
 def _each(solution: Solution, target: Target, weights: Floats, sense: str, x: float | None) -> tuple[Floats, Floats]:
@@ -118,12 +125,11 @@ def _each(solution: Solution, target: Target, weights: Floats, sense: str, x: fl
         return value_of(solution, target, weights, at, side), np.full(results, at)
     pieces = build_pieces(solution, np.array([target.index]), weights)
     c = pieces.force[:, target.component : target.component + 1]
-    length = np.broadcast_to(pieces.length[:, None, None], c[:, :, 0].shape)
-    places = np.concatenate([np.zeros_like(length), length, *turning_points(c, length)])
-    values = np.concatenate([horner(c, t) for t in np.split(places, len(places) // len(c))])[:, 0]
-    size = {"largest": np.abs(values), "max": values, "min": -values}[sense]
+    tried, found = candidates(c, pieces.length)
+    places, values = np.concatenate(tried)[:, 0], np.concatenate(found)[:, 0]
+    size = _size(values, sense)
     # Of equal values the first place along the member is told.
-    along = np.tile(pieces.start, len(places) // len(c))[:, None] + places[:, 0]
+    along = np.tile(pieces.start, len(tried))[:, None] + places
     close = size >= size.max(axis=0) - 1e-10 * np.abs(values).max(initial=0)
     best = np.where(close, along, np.inf).argmin(axis=0)
     each = np.arange(results)

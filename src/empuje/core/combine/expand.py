@@ -20,7 +20,7 @@ from math import prod
 from ..model.findings import Place
 from ..model.project import Case, Combination
 from .expression import Term
-from .rules import HEAVIEST, Rule, RuleSet, Symbol
+from .rules import BY_USE, HEAVIEST, Rule, RuleSet, Symbol
 
 ONE_AT_A_TIME = ("wind", "seismic", "snow", "rain", "thermal", "moving")
 MOST = 20_000
@@ -177,7 +177,7 @@ def _factors(term: Term, case: Case, rules: RuleSet) -> list[float]:
 def factor_of(rules: RuleSet, name: str, case: Case) -> float:
     """A factor that differs from case to case; that of the heaviest use for a live case that states none."""
     table = rules.by_case[name]
-    if case.action in ("live", "moving", "construction"):
+    if case.action in BY_USE:
         return table[case.use or HEAVIEST]
     return table[case.action]
 

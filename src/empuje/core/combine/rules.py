@@ -16,6 +16,8 @@ from .expression import Options
 
 USES = ("residential", "office", "assembly", "shopping", "storage", "light traffic", "heavy traffic")
 """What a floor with a live case is used for (the categories A to G of EN 1991-1-1)."""
+BY_USE = ("live", "moving", "construction")
+"""Actions whose factors depend on the use."""
 HEAVIEST = "storage"
 """The use that is taken where none is stated: its factors are the highest of every code."""
 
