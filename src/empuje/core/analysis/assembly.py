@@ -100,10 +100,12 @@ def freedoms(project: Project, mesh: Mesh, k: Floats, rigid: Floats, turned: Boo
 
 def assemble(mesh: Mesh, k: Floats, freedom: Freedoms, nodes: int) -> sparse.csr_matrix:
     """Stiffness of the frame (6 nodes, 6 nodes) from element stiffness (n, 12, 12) in global axes."""
-    index = element_freedoms(mesh).astype(np.int32)
-    row = np.repeat(index, 12, axis=1).ravel()
-    column = np.tile(index, (1, 12)).ravel()
-    stiff = sparse.coo_matrix((k.ravel(), (row, column)), shape=(6 * nodes, 6 * nodes)).tocsr()
+    ends = np.column_stack([mesh.start, mesh.end])
+    pair, place = np.unique((nodes * ends[:, :, None] + ends[:, None]).ravel(), return_inverse=True)
+    of_pair = sparse.csr_matrix((np.ones(len(place)), (place, np.arange(len(place)))), shape=(len(pair), len(place)))
+    blocks = of_pair @ k.reshape(-1, 2, 6, 2, 6).transpose(0, 1, 3, 2, 4).reshape(-1, 36)
+    rows = np.searchsorted(pair // nodes, np.arange(nodes + 1))
+    stiff = sparse.bsr_matrix((blocks.reshape(-1, 6, 6), pair % nodes, rows), shape=(6 * nodes, 6 * nodes)).tocsr()
     if freedom.spring.any():
         stiff = (stiff + sparse.diags(freedom.spring.ravel())).tocsr()
     if len(freedom.loose_node):

@@ -60,9 +60,12 @@ def at_starts(equations: Equations, u: Floats, held: Held) -> tuple[Floats, Floa
     n, columns = len(mesh.length), u.shape[1]
     force = np.empty((n, 6, columns))
     step = max(1, int(BLOCK / (96 * max(columns, 1))))
+    at_nodes = u.reshape(-1, 6, columns)
+    ends = np.column_stack([mesh.start, mesh.end])
     for first in range(0, n, step):
-        block = np.arange(first, min(first + step, n))
-        np.matmul(equations.local[block, :6], equations.ends(u, block), out=force[first : first + step])
+        block = slice(first, first + step)
+        motions = at_nodes[ends[block]].reshape(-1, 12, columns)
+        np.matmul(equations.at_start[block], motions, out=force[block])
     given = held.force.tocoo()
     element, freedom = np.divmod(given.row, 12)
     near = freedom < 6

@@ -39,7 +39,7 @@ class Equations:
 
     axes (nodes, 3, 3): rows of each node's own axes; held (elements, 12, 12): element stiffness with both ends rigidly
     joined, and `local` with its end connections, in member axes; turn (elements, 12, 12): from nodes to element ends;
-    stiff (6 nodes, 6 nodes); follow (6 nodes, free): all motions from the free ones (held ones 0).
+    at_start (elements, 6, 12): from nodes to the forces at the elements' starts; stiff (6 nodes, 6 nodes); follow (6 nodes, free): all motions from the free ones (held ones 0).
     """
 
     project: Project
@@ -49,6 +49,7 @@ class Equations:
     local: Floats
     joints: Connections
     turn: Floats
+    at_start: Floats
     freedom: Freedoms
     stiff: sparse.csr_matrix
     follow: sparse.csr_matrix
@@ -113,7 +114,8 @@ def build_equations(project: Project) -> Equations:
     local, joints = condense(mesh, held)
     turn = ends_from_nodes(mesh, axes)
     back = turn.transpose(0, 2, 1)
-    at_nodes = back @ local @ turn
+    from_motions = local @ turn
+    at_nodes = back @ from_motions
     scale = np.einsum("nii->ni", at_nodes).copy()
     e = joints.elements
     scale[e] = np.einsum("nii->ni", back[e] @ held[e] @ turn[e])
@@ -123,7 +125,7 @@ def build_equations(project: Project) -> Equations:
         raise Unstable(moving)
     stiff = assemble(mesh, at_nodes, freedom, len(project.nodes))
     every = tied(project) if project.diaphragms else sparse.identity(6 * len(project.nodes), format="csr")
-    return Equations(project, mesh, axes, held, local, joints, turn, freedom, stiff, every[:, freedom.free])
+    return Equations(project, mesh, axes, held, local, joints, turn, from_motions[:, :6].copy(), freedom, stiff, every[:, freedom.free])
 
 
 def _factorised(equations: Equations) -> Solve:
@@ -143,7 +145,6 @@ def _factorised(equations: Equations) -> Solve:
     # both libraries order the equations better and take half the time.
     scaled = stiff.copy()
     scaled.data *= np.repeat(scale, np.diff(stiff.indptr)) * scale[stiff.indices]
-    scaled = scaled.tocsc()
     try:
         inner = factorise(scaled)
     except SingularError:
@@ -173,7 +174,7 @@ SOFTEST = 1e-13
 """A frame whose softest motion has less than this share of stiffness left is a mechanism; rounding gives 1e-16."""
 
 
-def _softest(matrix: sparse.csc_matrix, solver: Solve) -> float:
+def _softest(matrix: sparse.csr_matrix, solver: Solve) -> float:
     """About the smallest eigenvalue of a matrix with unit diagonal, by a step of inverse iteration.
 
     So little as 1e-6 of a random vector along the softest motion outweighs all else next to a mechanism.

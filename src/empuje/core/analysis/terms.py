@@ -113,8 +113,10 @@ Found = tuple[Ints, int, int, Floats, Ints, Floats]
 def _sifted(mesh: Mesh, found: Found) -> tuple[Ints, Floats, Ints, Floats]:
     """One number for element, lane and order, then a, case and value, of the terms that do something."""
     element, lane, order, a, case, value = found
-    some = np.flatnonzero((value != 0) & ((a < mesh.length[element]) | (order < 0)))
-    return 16 * element[some] + 4 * lane + order + 2, a[some], case[some], value[some]
+    some = (value != 0) & ((a < mesh.length[element]) | (order < 0))
+    if not some.all():
+        element, a, case, value = (v[some] for v in (element, a, case, value))
+    return 16 * element + 4 * lane + order + 2, a, case, value
 
 
 def _from_lines(mesh: Mesh, loads: PlainLoads) -> list[Found]:
@@ -127,8 +129,8 @@ def _from_lines(mesh: Mesh, loads: PlainLoads) -> list[Found]:
     b = np.minimum(s1 - mesh.s0[element], mesh.length[element])
     # A sliver left by rounding at an element's end would blow up the slope.
     hit = b - a > 1e-12 * mesh.length[element]
-    load, element = load[hit], element[hit]
-    a, b, s0, s1 = (v[hit] for v in (a, b, s0, s1))
+    if not hit.all():
+        load, element, a, b, s0, s1 = (v[hit] for v in (load, element, a, b, s0, s1))
     begin, stretch = mesh.s0[element] - s0, 1 / (s1 - s0)
     out: list[Found] = []
     for k in range(3):  # global components one by one: most loads have one only
