@@ -19,6 +19,7 @@ def run(arguments: argparse.Namespace) -> int:
     from ..core.actions import plain_loads
     from ..core.analysis.assembly import applied_totals
     from ..core.answers.applied import applied_loads, load_totals
+    from ..core.answers.surfaces import surface_balance
     from ..show.loads_text import loads_for_eyes
     from ..show.tables import for_eyes
 
@@ -38,5 +39,8 @@ def run(arguments: argparse.Namespace) -> int:
     text = loads_for_eyes(table, model.display)
     if not arguments.on:
         text += "\nTotals of all loads\n" + for_eyes(totals, model.display)
+        if project.surfaces:
+            balance = surface_balance(project, loads, cases)
+            text += "\nOn surfaces, and received by members and nodes\n" + for_eyes(balance, model.display)
     common.put(table, model, arguments, text)
     return FINE

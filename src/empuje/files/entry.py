@@ -11,10 +11,8 @@ from .quantities import QuantityError, Units
 from .toml_text import Lines, Path
 
 LATER: dict[str, str] = {
-    "area": "area loads",
     "limits": "limits",
-    "surfaces": "surfaces", "floors": "floor build-ups",
-}  # fmt: skip
+}
 """Keys of the model file that this version cannot act on yet, and what they are about."""
 
 

@@ -9,10 +9,13 @@ from ..core.combine.rules import BY_USE, USES
 from ..core.model.findings import did_you_mean
 from ..core.model.loads import END, START, DescribedLoad, Direction, LineLoad, NodeLoad, PointLoad, Position, Strain
 from ..core.model.project import ACTIONS, Case
+from ..core.model.surfaces import SurfaceLoad
 from .combining import RESERVED
 from .entry import Entry, shown
 from .positions import as_position, read_position
 from .selectors import Names
+from .surfaces import KINDS as SURFACE_KINDS
+from .surfaces import Grounds, read_surface_load, surface_direction
 from .tables import Rows
 
 CASE_NAME = re.compile(r"[^\W\d]\w*")
@@ -90,11 +93,22 @@ def _leaning(name: str, entry: Entry, plane: bool) -> Case:
     return Case(name, "lean", title, 0.0, entry.place, share, way.vector, reversible=entry.flag("reversible"))
 
 
-def read_loads(model: Entry, cases: list[Case], names: Names, plane: bool, table: Rows) -> list[DescribedLoad]:
-    """Every load of every case, and of tables."""
+def read_loads(
+    model: Entry, cases: list[Case], names: Names, grounds: Grounds, plane: bool, table: Rows
+) -> tuple[list[DescribedLoad], list[SurfaceLoad]]:
+    """Every load of every case, and of tables: on members and nodes, and on surfaces."""
     loads = model.child("loads")
     known, leaning = [c.name for c in cases], {c.name for c in cases if c.lean}
     out: list[DescribedLoad] = []
+    on_surfaces: list[SurfaceLoad] = []
+
+    def read(entry: Entry, case: str) -> None:
+        found = _on_surfaces(entry, case, grounds)
+        if found is None:
+            out.extend(_load(entry, case, names, plane))
+        else:
+            on_surfaces.extend(found)
+
     for case in loads.data:
         if case not in known:
             remedy = did_you_mean(case, known)
@@ -102,7 +116,7 @@ def read_loads(model: Entry, cases: list[Case], names: Names, plane: bool, table
         if case in leaning and loads.entries(case):
             loads.error("wrong-key", f"case {case} leans: it has no loads of its own", "put them in another case", case)
         for entry in loads.entries(case):
-            out += _load(entry, case, names, plane)
+            read(entry, case)
     for entry in table.entries("loads", model.notes):
         case = str(entry.data.pop("case", ""))
         if case not in known or case in leaning:
@@ -111,8 +125,25 @@ def read_loads(model: Entry, cases: list[Case], names: Names, plane: bool, table
             continue
         if "line end" in entry.data:
             entry.data["line"] = [entry.data.get("line", 0.0), entry.data.pop("line end")]
-        out += _load(entry, case, names, plane)
-    return [load for load in out if load.case in known]
+        read(entry, case)
+    return [load for load in out if load.case in known], [load for load in on_surfaces if load.case in known]
+
+
+def _on_surfaces(entry: Entry, case: str, grounds: Grounds) -> list[SurfaceLoad] | None:
+    """The loads of an entry that is about surfaces; None where it is not."""
+    on = entry.data.get("on")
+    patterns = on if isinstance(on, list) else [on]
+    if not entry.has("area") and not (all(isinstance(p, str) for p in patterns) and grounds.about(patterns)):
+        return None
+    kinds = [k for k in SURFACE_KINDS if entry.has(k)]
+    entry.known(["on", *SURFACE_KINDS, "dir", "per", "at", "from", "to", "along", "part"])
+    if len(kinds) != 1:
+        entry.error("which-load", f"{entry.what} has {' and '.join(kinds) or 'no load that surfaces can have'}",
+                    f"give it one of {', '.join(SURFACE_KINDS)}")  # fmt: skip
+        return []
+    named = entry.texts("on")
+    direction = surface_direction(entry, DIRECTIONS)
+    return [] if named is None else read_surface_load(entry, case, kinds[0], named, grounds, direction)
 
 
 def _load(entry: Entry, case: str, names: Names, plane: bool) -> list[DescribedLoad]:
@@ -121,9 +152,8 @@ def _load(entry: Entry, case: str, names: Names, plane: bool) -> list[DescribedL
     if not kinds and (entry.has("gradient_y") or entry.has("gradient_z")):
         kinds = ["warm"]
     if len(kinds) != 1:
-        if not entry.has("area"):
-            entry.error("which-load", f"{entry.what} has {' and '.join(kinds) or 'no load'}",
-                        f"give it one of {', '.join(KINDS)}")  # fmt: skip
+        entry.error("which-load", f"{entry.what} has {' and '.join(kinds) or 'no load'}",
+                    f"give it one of {', '.join(KINDS)}")  # fmt: skip
         return []
     kind = kinds[0]
     strained = kind in STRAINS

@@ -25,13 +25,14 @@ from .rules import SETS
 from .selectors import Names
 from .soundness import frame_findings
 from .supports import read_supports
+from .surfaces import read_surfaces
 from .tables import read_tables
 from .toml_text import parse
 
 LARGEST = 50_000_000
 TOP = (
-    "project", "tables", "grid", "nodes", "materials", "sections", "members", "supports", "diaphragms", "cases",
-    "loads", "combinations",
+    "project", "tables", "grid", "nodes", "materials", "sections", "members", "supports", "diaphragms", "surfaces",
+    "cases", "loads", "combinations",
 )  # fmt: skip
 DISPLAY = {"length": "mm", "stress": "MPa"}, {"length": "in", "stress": "ksi"}
 
@@ -108,14 +109,17 @@ def read_text(text: str, file: str, folder: Path | None = None) -> Reading:
     cases = read_cases(model, plane)
     supports, settled = read_supports(model, names, [c.name for c in cases], plane, tables["supports"])
     diaphragms = read_diaphragms(model, names, book.nodes, supports)
-    loads = [*read_loads(model, cases, names, plane, tables["loads"]), *settled]
+    grounds = read_surfaces(model, book, names, plane)
+    loads, surface_loads = read_loads(model, cases, names, grounds, plane, tables["loads"])
+    loads += settled
     if not cases and not model.has("cases"):
         model.error("missing-key", "the model has no cases", 'add [cases] with G = { action = "dead" }')
-    _refuse_shared_names(model, book.index, names, [c.name for c in cases])
+    _refuse_shared_names(model, book.index, names, [c.name for c in cases], list(grounds.index))
     units = (notes.units.force, notes.units.length)
     project = Project(
         file, title, plane, units, display, tuple(book.nodes), tuple(members), tuple(supports), tuple(cases),
         tuple(loads), (), book.lines, tuple(diaphragms), second_order, _mass(model, cases),
+        surfaces=grounds.surfaces, surface_loads=tuple(surface_loads),
     )  # fmt: skip
     project = combined(model, project, folder)
     notes.findings += frame_findings(project)
@@ -169,10 +173,14 @@ def _mass(model: Entry, cases: list[Case]) -> tuple[tuple[str, float], ...]:
     return read_formula(entry, "mass", "mass", formula, [c.name for c in cases]) or () if formula is not None else ()
 
 
-def _refuse_shared_names(model: Entry, nodes: dict[str, int], names: Names, cases: list[str]) -> None:
+def _refuse_shared_names(
+    model: Entry, nodes: dict[str, int], names: Names, cases: list[str], surfaces: list[str]
+) -> None:
     """A name may belong to one thing only."""
     owner = {name: ("node", ("nodes", name)) for name in nodes}
-    for kind, words, table in (("family", names.of_family, "members"), ("case", cases, "cases")):
+    for kind, words, table in (
+        ("family", names.of_family, "members"), ("case", cases, "cases"), ("surface", surfaces, "surfaces"),
+    ):  # fmt: skip
         for word in words:
             if word in owner:
                 model.error("name-clash", f"{word} is both a {owner[word][0]} and a {kind}", "rename one of them",

@@ -153,7 +153,7 @@ def _bending_across(project: Project, loads: PlainLoads) -> NDArray:
 
 def _cases(project: Project) -> list[Finding]:
     """Cases without any load, and cases that no combination uses."""
-    loaded = {load.case for load in project.loads} | {c.name for c in project.cases if c.self_weight}
+    loaded = {load.case for load in (*project.loads, *project.surface_loads)} | {c.name for c in project.cases if c.self_weight}
     combined = {case for c in project.combinations for case, _ in c.factors}
     out = [
         Finding("warning", "empty-case", f"case {c.name} has no loads", "add some, or take the case out", c.place)

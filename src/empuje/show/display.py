@@ -40,6 +40,7 @@ class Display:
             "warping": (f"{part}6", P**6), "angle": ("deg", math.pi / 180),
             "spring": (f"{force}/{length}", F / L), "turning spring": (f"{force}*{length}/rad", F * L),
             "stress": (stress, unit_size(stress)),
+            "surface": (f"{length}2", L**2), "pressure": (f"{force}/{length}2", F / L**2),
         }  # fmt: skip
 
     def unit(self, kind: str) -> str:

@@ -8,8 +8,9 @@ from ..model.project import Project
 from .direct import direct_loads
 from .lean import leaning
 from .self_weight import self_weight
+from .surfaces import surface_loads
 
-ACTIONS = (self_weight, direct_loads)
+ACTIONS = (self_weight, direct_loads, surface_loads)
 
 
 def plain_loads(project: Project) -> tuple[PlainLoads, list[Finding]]:

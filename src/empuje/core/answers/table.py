@@ -19,6 +19,7 @@ from numpy.typing import NDArray
 Kind = Literal[
     "text", "number", "force", "moment", "length", "displacement", "rotation", "line", "temperature", "gradient",
     "area", "inertia", "modulus", "warping", "angle", "factor", "spring", "turning spring", "stress",
+    "surface", "pressure",
 ]  # fmt: skip
 Values = Sequence[str] | NDArray
 

@@ -122,11 +122,16 @@ class Step:
 
 @dataclass(frozen=True, slots=True)
 class Source:
-    """Where a plain load comes from: the words of the model file, the line, and the steps that led to the value."""
+    """Where a plain load comes from: the words of the model file, the line, and the steps that led to the value.
+
+    Of a load on a surface also its name, and what was `put` on it there [N].
+    """
 
     text: str
     place: Place
     steps: tuple[Step, ...] = ()
+    surface: str = ""
+    put: Vector = (0.0, 0.0, 0.0)
 
 
 def _ints(n: int = 0) -> NDArray[np.intp]:

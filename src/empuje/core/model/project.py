@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from .findings import Place
 from .frame import ON_LINE_TOLERANCE, Diaphragm, Member, Node, Support, member_axes
 from .loads import DescribedLoad
+from .surfaces import Surface, SurfaceLoad
 
 ACTIONS = (
     "dead", "live", "roof live", "snow", "rain", "wind", "seismic", "thermal", "settlement", "prestress", "soil",
@@ -125,6 +126,8 @@ class Project:
     second_order: tuple[str, ...] = ()
     mass: tuple[tuple[str, float], ...] = ()
     combining: tuple[str, ...] = ()
+    surfaces: tuple[Surface, ...] = ()
+    surface_loads: tuple[SurfaceLoad, ...] = ()
 
     @cached_property
     def xyz(self) -> NDArray[np.float64]:

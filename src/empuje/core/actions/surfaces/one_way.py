@@ -1,0 +1,239 @@
+r"""One-way decks: every strip is a simple beam between the two members it bears on, or overhangs one of them.
+
+With p along the deck and q across, a strip at q crosses bearing members at p1 < p2 < ... and the outline before and
+after them. Its spans are simple beams; what overhangs the first or last member is balanced by the span behind it:
+
+     R_far = M / L     R_near = F - R_far      F, M: the strip's load and its moment about the near member
+
+Between neighbouring corners and crossings ("slabs" of q) all these places are linear in q, so that a uniform pressure on
+spans gives linear loads along the members: of any polygon, exactly.
+
+    outline .--------------------.
+            |  p1      p2    p3  |        ---> p, along the deck
+            |   \      |     |   |
+    slab    |....\.....|.....|...|
+            '-----\----|-----|---'
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from ...model.frame import ON_LINE_TOLERANCE
+from .outline import Bearings
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+PARALLEL = 1e-6
+"""A member that leans less than this against the deck's direction does not carry it."""
+LONGEST_OVERHANG = 3.0
+"""An overhang beyond so many times the span behind it is not carried."""
+SAME = 1e-9
+NOWHERE = -1
+
+
+@dataclass(frozen=True)
+class Lines:
+    """Straight pieces that cross strips: index into what they came from, p at the lower and upper q of their slab."""
+
+    slab: Ints
+    index: Ints
+    p: Floats
+
+    def at(self, keep: Ints) -> Lines:
+        return Lines(self.slab[keep], self.index[keep], self.p[keep])
+
+    @property
+    def middle(self) -> Floats:
+        return self.p.mean(axis=1)
+
+
+@dataclass(frozen=True)
+class Strips:
+    """Slabs between the sorted places q; in each, the material's stretches, the members it bears on, and of each
+    stretch which of these are its first and last (`last` < `first`: none)."""
+
+    turn: Floats
+    q: Floats
+    stretch: Floats
+    stretch_slab: Ints
+    on: Lines
+    first: Ints
+    last: Ints
+
+
+@dataclass(frozen=True)
+class Cells:
+    """Loaded pieces of strips (n): slab's q, from and to where p goes (n, 2: at both ends of the slab), and the crossings
+    near and far (indices into Strips.on) that carry it, NOWHERE where nothing can."""
+
+    q: Floats
+    begin: Floats
+    end: Floats
+    near: Ints
+    far: Ints
+
+
+def turned(direction: Floats) -> Floats:
+    """Rows: along the deck, across it."""
+    c, s = direction
+    return np.array([[c, s], [-s, c]])
+
+
+def lay_strips(region: shapely.Geometry, bearings: Bearings, direction: Floats, also: list[shapely.Geometry]) -> Strips:
+    """The strips of a region whose deck spans in a direction (2,); `also`: other outlines at whose corners slabs end."""
+    turn = turned(direction)
+    edges = _edges(region) @ turn.T
+    more = [_edges(shape) @ turn.T for shape in also]
+    members = bearings.ends @ turn.T
+    across = np.flatnonzero(_across(members))
+    members = members[across]
+    crossing = [members, edges, *more]
+    q = _places(np.concatenate(crossing), float(np.ptp(edges.reshape(-1, 2), axis=0).max()))
+    low, high = edges[..., 1].min(), edges[..., 1].max()
+    q = q[(q >= low - SAME) & (q <= high + SAME)]
+    sides = _cut(edges, q)
+    sides = sides.at(np.lexsort((sides.middle, sides.slab)))
+    # Edges cross every strip in pairs: into the material and out of it.
+    stretch = np.stack([sides.p[0::2], sides.p[1::2]], axis=1)
+    slab = sides.slab[0::2]
+    on = _cut(members, q, ON_LINE_TOLERANCE)
+    on = Lines(on.slab, across[on.index], on.p).at(np.lexsort((on.middle, on.slab)))
+    on, place = _in_stretches(on, stretch, slab)
+    # Of members that lie in one another the first carries.
+    double = (np.diff(place) == 0) & (np.abs(np.diff(on.p, axis=0)).max(axis=1, initial=0) < ON_LINE_TOLERANCE)
+    keep = np.flatnonzero(np.concatenate([[True], ~double])[: len(place)])
+    on, place = on.at(keep), place[keep]
+    first = np.searchsorted(place, np.arange(len(slab)))
+    last = np.searchsorted(place, np.arange(len(slab)), side="right") - 1
+    return Strips(turn, q, stretch, slab, on, first, last)
+
+
+def _edges(shape: shapely.Geometry) -> Floats:
+    """All straight pieces of a shape's outlines (n, 2, 2)."""
+    rings = shapely.get_rings(shapely.get_parts(shape))
+    points, ring = shapely.get_coordinates(rings, return_index=True)
+    same = ring[1:] == ring[:-1]
+    return np.stack([points[:-1][same], points[1:][same]], axis=1)
+
+
+def _across(lines: Floats) -> NDArray[np.bool_]:
+    step = lines[:, 1] - lines[:, 0]
+    return np.asarray(np.abs(step[:, 1]) > PARALLEL * np.linalg.norm(step, axis=1))
+
+
+def _places(lines: Floats, size: float) -> Floats:
+    """Every q at which a line ends or meets another, once."""
+    ends = lines[..., 1].ravel()
+    shapes = shapely.linestrings(lines)
+    i, j = shapely.STRtree(shapes).query(shapes)
+    i, j = i[i < j], j[i < j]
+    a, b, c, d = lines[i, 0], lines[i, 1], lines[j, 0], lines[j, 1]
+    u, v, w = b - a, d - c, c - a
+    sine = u[:, 0] * v[:, 1] - u[:, 1] * v[:, 0]
+    meet = np.abs(sine) > 1e-9 * np.linalg.norm(u, axis=1) * np.linalg.norm(v, axis=1)
+    t = (w[meet, 0] * v[meet, 1] - w[meet, 1] * v[meet, 0]) / sine[meet]
+    r = (w[meet, 0] * u[meet, 1] - w[meet, 1] * u[meet, 0]) / sine[meet]
+    inside = (t > -SAME) & (t < 1 + SAME) & (r > -SAME) & (r < 1 + SAME)
+    all_q = np.sort(np.concatenate([ends, (a[meet, 1] + t * u[meet, 1])[inside]]))
+    apart = np.concatenate([[True], np.diff(all_q) > SAME * max(size, 1.0)])
+    return np.asarray(all_q[apart])
+
+
+def _cut(lines: Floats, q: Floats, slack: float = 0.0) -> Lines:
+    """Lines (n, 2, 2) cut at the places q: one piece for every slab that a line crosses. With `slack` [m] a line that ends
+    so little before a slab does still crosses it."""
+    p, y = lines[..., 0], lines[..., 1]
+    low, high = y.min(axis=1), y.max(axis=1)
+    near = max(slack, SAME * max(float(np.ptp(q)), 1.0)) + SAME
+    first = np.searchsorted(q, low - near)
+    stop = np.maximum(np.searchsorted(q, high + near, side="right") - 1, first)
+    count = stop - first
+    line = np.repeat(np.arange(len(lines)), count)
+    slab = np.arange(count.sum()) - np.repeat(np.cumsum(count) - count, count) + np.repeat(first, count)
+    bounds = np.stack([q[slab], q[slab + 1]], axis=1) if len(slab) else np.zeros((0, 2))
+    slope = (p[line, 1] - p[line, 0]) / (y[line, 1] - y[line, 0])
+    return Lines(slab, line, p[line, :1] + slope[:, None] * (bounds - y[line, :1]))
+
+
+def _in_stretches(on: Lines, stretch: Floats, slab: Ints) -> tuple[Lines, Ints]:
+    """The crossings that lie in a stretch of material, or within a millimetre of it, and which one that is."""
+    begin, end = stretch[:, 0].mean(axis=1), stretch[:, 1].mean(axis=1)
+    span = float(max(np.ptp(on.p) if on.p.size else 0.0, np.ptp(stretch) if stretch.size else 0.0)) + 10.0
+    base = float(min(on.p.min(initial=0.0), stretch.min(initial=0.0)))
+    key = slab * span + begin - base
+    tolerance = ON_LINE_TOLERANCE + SAME
+    at = on.slab * span + on.middle - base
+    place = np.searchsorted(key, at + tolerance, side="right") - 1
+    inside = (place >= 0) & (slab[np.maximum(place, 0)] == on.slab) if len(slab) else np.zeros(len(at), bool)
+    keep = np.flatnonzero(inside)
+    keep = keep[on.middle[keep] <= end[place[keep]] + tolerance]
+    return on.at(keep), place[keep]
+
+
+def load_cells(strips: Strips, loaded: shapely.Geometry) -> Cells:
+    """The pieces of strips that a loaded region takes in, each with what carries it."""
+    sides = _cut(_edges(loaded) @ strips.turn.T, strips.q)
+    kind = np.concatenate([np.zeros(len(sides.slab), np.intp), np.ones(len(strips.on.slab), np.intp)])
+    slab = np.concatenate([sides.slab, strips.on.slab])
+    p = np.concatenate([sides.p, strips.on.p])
+    order = np.lexsort((p.mean(axis=1), slab))
+    kind, slab, p = kind[order], slab[order], p[order]
+    within = np.cumsum(kind == 0) % 2 == 1
+    long = (p[1:] - p[:-1]).mean(axis=1) > 1e-13 * (1.0 + np.abs(p[1:]).max(axis=1))
+    cell = np.flatnonzero(within[:-1] & (slab[1:] == slab[:-1]) & long)
+    begin, end, slab = p[cell], p[cell + 1], slab[cell]
+    near, far = carriers(strips, slab, (begin + end).mean(axis=1) / 2)
+    cells = Cells(np.stack([strips.q[slab], strips.q[slab + 1]], axis=1), begin, end, near, far)
+    return _less_long_overhangs(cells, strips)
+
+
+def carriers(strips: Strips, slab: Ints, p: Floats) -> tuple[Ints, Ints]:
+    """The crossings that carry the deck at places (slab, p): those around it, or of an overhang the two next to it."""
+    none = np.full(len(p), NOWHERE)
+    if not len(strips.stretch) or not len(strips.on.slab):
+        return none, none
+    span = float(max(np.ptp(strips.stretch), np.ptp(strips.on.p), np.ptp(p) if len(p) else 0.0)) + 10.0
+    base = float(min(strips.stretch.min(), strips.on.p.min(), p.min(initial=0.0)))
+    key = strips.stretch_slab * span + strips.stretch[:, 0].mean(axis=1) - base
+    stretch = np.searchsorted(key, slab * span + p - base + SAME, side="right") - 1
+    stretch = np.maximum(stretch, 0)
+    first, last = strips.first[stretch], strips.last[stretch]
+    key = strips.on.slab * span + strips.on.middle - base
+    after = np.searchsorted(key, slab * span + p - base, side="right")
+    near = np.clip(after - 1, first, last - 1)
+    held = (last > first) & (strips.stretch_slab[stretch] == slab)
+    return np.where(held, near, none), np.where(held, near + 1, none)
+
+
+def _less_long_overhangs(cells: Cells, strips: Strips) -> Cells:
+    """Cells that overhang by more than LONGEST_OVERHANG times the span behind them lose their carriers."""
+    held = np.flatnonzero(cells.near != NOWHERE)
+    pn, pf = strips.on.p[cells.near[held]], strips.on.p[cells.far[held]]
+    over = np.maximum(pn - cells.begin[held], cells.end[held] - pf)
+    lost = held[(over > LONGEST_OVERHANG * (pf - pn) + ON_LINE_TOLERANCE).any(axis=1)]
+    near, far = cells.near.copy(), cells.far.copy()
+    near[lost] = far[lost] = NOWHERE
+    return Cells(cells.q, cells.begin, cells.end, near, far)
+
+
+def shares(
+    cells: Cells, strips: Strips, field: Floats, which: Ints, far: NDArray[np.bool_], x: Floats
+) -> Floats:
+    """What the cells `which` (k,) bring to their near or far member at shares x (k, points) across their slab, per
+    length across [N/m]; field (3,): pressure = field . (1, p, q)."""
+
+    def along(ends: Floats) -> Floats:
+        return ends[:, :1] + x * (ends[:, 1:] - ends[:, :1])
+
+    q, a, b = along(cells.q[which]), along(cells.begin[which]), along(cells.end[which])
+    pn, pf = along(strips.on.p[cells.near[which]]), along(strips.on.p[cells.far[which]])
+    wa, wb = (field[0] + field[1] * p + field[2] * q for p in (a, b))
+    force = (wa + wb) / 2 * (b - a)
+    moment = (b - a) / 6 * (wa * (2 * (a - pn) + (b - pn)) + wb * ((a - pn) + 2 * (b - pn)))
+    share = moment / (pf - pn)
+    return np.where(far[:, None], share, force - share)

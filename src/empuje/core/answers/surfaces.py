@@ -1,0 +1,62 @@
+"""What was put on every surface, and what members and nodes received of it."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..actions.surfaces import lay_surfaces
+from ..model.loads import PlainLoads
+from ..model.project import Project
+from .table import Column, Table
+
+Floats = NDArray[np.float64]
+
+
+def received(loads: PlainLoads) -> Floats:
+    """The force [N] that plain loads of every source bring to the frame: (sources, 3)."""
+    out = np.zeros((len(loads.sources), 3))
+    length = (loads.line_s1 - loads.line_s0)[:, None]
+    for source, force in (
+        (loads.line_source, (loads.line_q0 + loads.line_q1) / 2 * length),
+        (loads.point_source, loads.point_f[:, :3]),
+        (loads.node_source, loads.node_f[:, :3]),
+    ):
+        for k in range(3):
+            out[:, k] += np.bincount(source, force[:, k], minlength=len(out))
+    return out
+
+
+def surface_balance(project: Project, loads: PlainLoads, cases: list[str]) -> Table:
+    """For every surface and case: the area [m2], the force put on it and received from it [N], and the difference."""
+    laid, _ = lay_surfaces(project)
+    area = {there.outline.surface.name: float(there.outline.polygon.area) for there in laid.values()}
+    case_of = np.full(len(loads.sources), -1)
+    for source, case in (
+        (loads.line_source, loads.line_case), (loads.point_source, loads.point_case),
+        (loads.node_source, loads.node_case),
+    ):  # fmt: skip
+        keep = case < len(project.cases)  # not what a leaning frame makes of them
+        case_of[source[keep]] = case[keep]
+    on = received(loads)
+    rows: dict[tuple[str, str], list[Floats]] = {}
+    for k, source in enumerate(loads.sources):
+        if source.surface and case_of[k] >= 0 and project.case_names[case_of[k]] in cases:
+            put, got = rows.setdefault((source.surface, project.case_names[case_of[k]]), [np.zeros(3), np.zeros(3)])
+            put += source.put
+            got += on[k]
+    order = [(s.name, c) for s in project.surfaces for c in cases if (s.name, c) in rows]
+    put, got = (np.array([rows[key][i] for key in order]).reshape(-1, 3) + 0.0 for i in (0, 1))
+    gap = np.linalg.norm(put - got, axis=1)
+    size = np.maximum(np.linalg.norm(put, axis=1), 1e-300)
+    return Table(
+        "surface-balance",
+        (
+            Column("surface", "text", [s for s, _ in order]),
+            Column("area", "surface", np.array([area[s] for s, _ in order])),
+            Column("case", "text", [c for _, c in order]),
+            *(Column(f"F{a} put on", "force", put[:, i]) for i, a in enumerate("xyz")),
+            *(Column(f"F{a} received", "force", got[:, i]) for i, a in enumerate("xyz")),
+            Column("difference", "force", np.where(gap > 1e-12 * size, gap, 0.0)),
+        ),
+    )
