@@ -29,7 +29,7 @@ def with_floors(model: Path, bays: int, floors: int, cases: int) -> None:
         corners = [f"n{k * n * n + j * n + i}" for i, j in ((0, 0), (bays, 0), (bays, bays), (0, bays))]
         lines.append(f'[surfaces.floor{k}]\ncorners = {corners}\ndeck = "{DECKS[k % 3]}"'.replace("'", '"'))
     names = ", ".join(f'"floor{k}"' for k in range(1, floors + 1))
-    loads = [f'S{c} = [ {{ on = [{names}], area = {3e3 + 100 * c} }} ]' for c in range(cases)]
+    loads = [f"S{c} = [ {{ on = [{names}], area = {3e3 + 100 * c} }} ]" for c in range(cases)]
     text = "\n".join(lines)
     text = text.replace("[cases]", "[cases]\n" + "\n".join(f'S{c} = {{ action = "dead" }}' for c in range(cases)))
     model.write_text(text.replace("[loads]", "[loads]\n" + "\n".join(loads)), encoding="utf-8")

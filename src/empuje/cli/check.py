@@ -12,7 +12,6 @@ def options(command: argparse.ArgumentParser) -> None:
 
 
 def run(arguments: argparse.Namespace) -> int:
-    from ..core.actions import plain_loads
     from ..core.analysis.solve import Unstable, solve
     from ..core.answers.reactions import closing_error, result_findings
     from ..files.reader import UnusableFile, read_model
@@ -25,7 +24,7 @@ def run(arguments: argparse.Namespace) -> int:
     project = reading.project
     if project is not None:
         try:
-            solution = solve(project, plain_loads(project)[0])
+            solution = solve(project, reading.loads)
         except Unstable as error:
             findings += error.findings
         else:

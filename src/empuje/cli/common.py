@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     from ..core.analysis.solve import Prepared, Solution
     from ..core.answers.table import Table
     from ..core.model.findings import Finding
+    from ..core.model.loads import PlainLoads
     from ..core.model.project import Project
     from ..files.selectors import Names
     from ..show.display import Display
@@ -92,6 +93,7 @@ class Model:
     names: Names
     findings: list[Finding]
     display: Display
+    loads: PlainLoads
 
     def under(self, words: Iterable[str], default: Iterable[str] = ()) -> list[str]:
         """Names of cases and combinations."""
@@ -155,17 +157,17 @@ def read(path: str) -> Model:
     for finding in reading.findings:
         if finding.level == "warning":
             say(str(finding))
-    return Model(Path(path), reading.project, reading.names, reading.findings, Display(reading.project.display))
+    return Model(
+        Path(path), reading.project, reading.names, reading.findings, Display(reading.project.display), reading.loads
+    )
 
 
 def prepare(model: Model) -> Prepared:
     """The first-order solution; a mechanism ends the command with what moves."""
-    from ..core.actions import plain_loads
     from ..core.analysis.solve import first_order
 
-    loads, _ = plain_loads(model.project)
     with refusing_mechanisms(model):
-        return first_order(model.project, loads)
+        return first_order(model.project, model.loads)
 
 
 @contextmanager
@@ -205,13 +207,11 @@ def solve(model: Model, names: list[str], over_patterns: bool = False) -> tuple[
 
     `over_patterns`: what follows is over all patterns of cases that may be absent; else a note says it is not.
     """
-    from ..core.actions import plain_loads
     from ..core.analysis.solve import solve as solved
     from ..core.answers.reactions import result_findings
 
-    loads, _ = plain_loads(model.project)
     with refusing_mechanisms(model):
-        solution = solved(model.project, loads, names)
+        solution = solved(model.project, model.loads, names)
     free = [c.name for c in model.project.combinations if c.free and c.name in names]
     if free and not over_patterns:
         more = f" and {len(free) - 1} more" if len(free) > 1 else ""

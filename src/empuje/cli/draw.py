@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     from ..show.canvas import Sheet
     from ..show.view import View
 
-WHAT = ("frame", "loads", "deflected", "buckled", "band", "N", "Vy", "Vz", "T", "My", "Mz")
+WHAT = ("frame", "loads", "pressures", "deflected", "buckled", "band", "N", "Vy", "Vz", "T", "My", "Mz")
 MOST_SHAPES = 12
 ENDINGS = (".png", ".svg", ".pdf")
 
@@ -27,6 +27,7 @@ def options(command: argparse.ArgumentParser) -> None:
     command.add_argument("--of", metavar="FORCE", help="with band: N, Vy, Vz, T, My or Mz")
     command.add_argument("--view", default=None, help='iso, xz, yz, xy, or degrees round and up such as "-60,20"')
     command.add_argument("--shape", type=int, default=1, help="which buckling shape: 1 (default), 2, ...")
+    command.add_argument("--apart", action="store_true", help="loads: what comes from each bay of a surface by itself")
     command.add_argument("--names", action="store_true", help="write the members' names")
     command.add_argument("--times", type=float, help="how many times as large displacements are drawn")
     command.add_argument(
@@ -35,9 +36,9 @@ def options(command: argparse.ArgumentParser) -> None:
 
 
 def run(arguments: argparse.Namespace) -> int:
-    from ..core.actions import plain_loads
     from ..show.canvas import Sheet
     from ..show.draw_loads import draw_loads, label_members
+    from ..show.draw_pressures import draw_pressures
     from ..show.draw_results import draw_deflected, draw_diagram
     from ..show.output import NotWritten
     from ..show.view import View
@@ -70,8 +71,13 @@ def run(arguments: argparse.Namespace) -> int:
         if what == "band":
             sheet = band_sheet(model, arguments, members, view)
         elif what == "loads":
-            loads, _ = plain_loads(project)
-            sheet = draw_loads(project, loads, name, members, view, model.display, arguments.names)
+            sheet = draw_loads(
+                project, model.loads, name, members, view, model.display, arguments.names, arguments.apart
+            )
+        elif what == "pressures":
+            if not project.surface_loads:
+                raise common.Refusal("there are no loads on surfaces; draw loads shows those on members")
+            sheet = draw_pressures(project, name, members, view, model.display)
         elif what == "buckled":
             sheet = buckled_sheet(model, arguments, name, members, view)
         else:

@@ -16,7 +16,6 @@ def options(command: argparse.ArgumentParser) -> None:
 
 
 def run(arguments: argparse.Namespace) -> int:
-    from ..core.actions import plain_loads
     from ..core.analysis.assembly import applied_totals
     from ..core.answers.applied import applied_loads, load_totals
     from ..core.answers.surfaces import surface_balance
@@ -26,7 +25,7 @@ def run(arguments: argparse.Namespace) -> int:
     model = common.read(arguments.model)
     project = model.project
     names = model.under(arguments.under)
-    loads, _ = plain_loads(project)
+    loads = model.loads
     totals = load_totals(project, applied_totals(project, loads, project.xyz.mean(axis=0), project.load_columns), names)
     if arguments.totals:
         common.put(totals, model, arguments)

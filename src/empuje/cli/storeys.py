@@ -66,7 +66,6 @@ def _levels(model: common.Model, words: list[str]) -> list[tuple[str, float]]:
 
 
 def _floors(model: common.Model, arguments: argparse.Namespace) -> int:
-    from ..core.actions import plain_loads
     from ..core.analysis.equations import build_equations
     from ..core.answers.storeys import storey_table, storeys
 
@@ -75,9 +74,8 @@ def _floors(model: common.Model, arguments: argparse.Namespace) -> int:
             'the model has no rigid floors: add [diaphragms] with FLOOR = { nodes = "*@LEVEL" }, or ask for shears and '
             "drifts with --under"
         )
-    loads, _ = plain_loads(model.project)
     with common.refusing_mechanisms(model):
-        found = storeys(build_equations(model.project), loads)
+        found = storeys(build_equations(model.project), model.loads)
     common.put(storey_table(found), model, arguments)
     if not model.project.mass:
         common.say('no centre of mass: say which loads are masses, in [project] mass = "SW + G + 0.3 Q"')

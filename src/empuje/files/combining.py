@@ -159,12 +159,17 @@ def _say_left_out(entry: Entry, cases: list[Case], sets: Sequence[RuleSet], made
         return
     combined = {name for c in made for name, _ in c.factors}
     for case in cases:
-        if case.name not in combined:
+        if case.name not in combined and case.stage != "mass":
             what = "leans" if case.lean else f"is {case.action}"
             entry.notes.say("warning", "not-combined", ("cases", case.name),
                             f"case {case.name} ({what}) is in no combination of {', '.join(r.name for r in sets)}",
                             "change its action, add a rule set, or put it into [combinations.custom]")  # fmt: skip
-        elif case.action in ("live", "moving") and not case.use and any(r.by_case for r in sets):
+        elif (
+            case.name in combined
+            and case.action in ("live", "moving")
+            and not case.use
+            and any(r.by_case for r in sets)
+        ):
             entry.notes.say("warning", "no-use", ("cases", case.name),
                             f"case {case.name} does not say what the floor is used for: taken as {HEAVIEST}, "
                             "which has the highest factors", 'add use = "office", "storage", ...')  # fmt: skip

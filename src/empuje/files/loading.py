@@ -42,7 +42,7 @@ for _axis, _vector in AXES.items():
     DIRECTIONS[f"-local {_axis}"] = Direction(_negative(_vector), True, f"-local {_axis}")
 
 
-def read_cases(model: Entry, plane: bool) -> list[Case]:
+def read_cases(model: Entry, names: Names, plane: bool) -> list[Case]:
     """The load cases."""
     out = []
     for name, entry in model.child("cases").children():
@@ -57,9 +57,26 @@ def read_cases(model: Entry, plane: bool) -> list[Case]:
             entry.error("wrong-key", f"case {name} has `dir`, but no lean", "its loads have directions", "dir")
         action = entry.text("action", ACTIONS) or "dead"
         title = entry.text("title", default="") or ""
-        weight = entry.quantity("self_weight", "number", 0.0) or 0.0
+        weight = _self_weight(entry, names, plane)
         settings = _settings(entry, action, plane)
-        out.append(Case(name, action, title, weight, entry.place, **settings))
+        out.append(Case(name, action, title, place=entry.place, **weight, **settings))
+    return out
+
+
+def _self_weight(entry: Entry, names: Names, plane: bool) -> dict[str, Any]:
+    """A factor on the members' own weight; or a table that also says its direction and the members left out."""
+    if not isinstance(entry.data.get("self_weight"), dict):
+        return {"self_weight": entry.quantity("self_weight", "number", 0.0) or 0.0}
+    table = entry.child("self_weight").known(["factor", "dir", "without"])
+    out: dict[str, Any] = {"self_weight": table.quantity("factor", "number", 1.0) or 0.0}
+    word = table.text("dir", [k for k, d in DIRECTIONS.items() if not d.local], "down") or "down"
+    if plane and DIRECTIONS[word].vector[1]:
+        table.error("out-of-plane", f'{table.what}.dir = "{word}" leaves the plane of the model', "use x or z", "dir")
+    out["weight_along"] = DIRECTIONS[word].vector
+    if table.has("without"):
+        members, missed = names.select_members(table.texts("without") or [])
+        names.report(table, missed, "without", f"{table.what}: no family or member")
+        out["weightless"] = tuple(members)
     return out
 
 
@@ -68,7 +85,7 @@ def _settings(entry: Entry, action: str, plane: bool) -> dict[str, Any]:
     out: dict[str, Any] = {key: entry.flag(key) for key in ("reversible", "pattern")}
     out |= {key: entry.text(key, default="") or "" for key in ("together", "one_of")}
     ways = ["+x", "-x"] if plane else ["+x", "-x", "+y", "-y"]
-    for key, words in (("use", USES), ("along", ways), ("stage", ("construction", "final"))):
+    for key, words in (("use", USES), ("along", ways), ("stage", ("construction", "final", "mass"))):
         out[key] = (entry.text(key, words) or "") if entry.has(key) else ""
     if out["use"] and action not in BY_USE:
         entry.error(

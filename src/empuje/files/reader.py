@@ -12,10 +12,12 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from ..core.model.findings import Finding, Place, has_errors, in_order
+from ..core.model.loads import PlainLoads
 from ..core.model.project import Case, Project
 from .combining import combined, read_formula
 from .diaphragms import read_diaphragms
 from .entry import Entry, Notes
+from .floors import read_floors, refuse_doubles
 from .loading import read_cases, read_loads
 from .members import read_members
 from .nodes import read_grid, read_node_rows, read_nodes
@@ -31,7 +33,7 @@ from .toml_text import parse
 
 LARGEST = 50_000_000
 TOP = (
-    "project", "tables", "grid", "nodes", "materials", "sections", "members", "supports", "diaphragms", "surfaces",
+    "project", "tables", "grid", "nodes", "materials", "sections", "members", "supports", "diaphragms", "surfaces", "floors",
     "cases", "loads", "combinations",
 )  # fmt: skip
 DISPLAY = {"length": "mm", "stress": "MPa"}, {"length": "in", "stress": "ksi"}
@@ -47,11 +49,12 @@ class UnusableFile(ValueError):
 
 @dataclass(frozen=True)
 class Reading:
-    """What came of a model file: the project where there is one, the names in it, and all findings."""
+    """What came of a model file: the project where there is one, the names in it, all findings, and its plain loads."""
 
     project: Project | None
     findings: list[Finding]
     names: Names
+    loads: PlainLoads
 
 
 def read_model(path: str | Path) -> Reading:
@@ -106,12 +109,14 @@ def read_text(text: str, file: str, folder: Path | None = None) -> Reading:
     parts = read_parts(model, plane)
     members, unread = read_members(model, book, parts, tables["members"])
     names = Names(book.nodes, members, unread, list(book.all_crossings()) if unread else ())
-    cases = read_cases(model, plane)
+    cases = read_cases(model, names, plane)
+    grounds = read_surfaces(model, book, names, plane)
+    of_floors, cases = read_floors(model, cases, grounds)
     supports, settled = read_supports(model, names, [c.name for c in cases], plane, tables["supports"])
     diaphragms = read_diaphragms(model, names, book.nodes, supports)
-    grounds = read_surfaces(model, book, names, plane)
     loads, surface_loads = read_loads(model, cases, names, grounds, plane, tables["loads"])
     loads += settled
+    refuse_doubles(model, surface_loads, of_floors, grounds)
     if not cases and not model.has("cases"):
         model.error("missing-key", "the model has no cases", 'add [cases] with G = { action = "dead" }')
     _refuse_shared_names(model, book.index, names, [c.name for c in cases], list(grounds.index))
@@ -119,12 +124,12 @@ def read_text(text: str, file: str, folder: Path | None = None) -> Reading:
     project = Project(
         file, title, plane, units, display, tuple(book.nodes), tuple(members), tuple(supports), tuple(cases),
         tuple(loads), (), book.lines, tuple(diaphragms), second_order, _mass(model, cases),
-        surfaces=grounds.surfaces, surface_loads=tuple(surface_loads),
+        surfaces=grounds.surfaces, surface_loads=(*of_floors, *surface_loads),
     )  # fmt: skip
     project = combined(model, project, folder)
-    notes.findings += frame_findings(project)
-    findings = in_order(notes.findings)
-    return Reading(None if has_errors(findings) else project, findings, names)
+    found, loads_of_it = frame_findings(project)
+    findings = in_order(notes.findings + found)
+    return Reading(None if has_errors(findings) else project, findings, names, loads_of_it)
 
 
 def _project(model: Entry, notes: Notes) -> tuple[str, bool, tuple[str, str, str, str], tuple[str, ...]]:

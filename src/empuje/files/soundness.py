@@ -16,17 +16,20 @@ from ..core.model.project import Project
 MOST_OF_A_KIND = 10
 
 
-def frame_findings(project: Project) -> list[Finding]:
-    """Coincident and unused nodes, overlapping and crossing members, loads and cases that go nowhere."""
+def frame_findings(project: Project) -> tuple[list[Finding], PlainLoads]:
+    """Coincident and unused nodes, overlapping and crossing members, loads and cases that go nowhere; and its loads."""
     out: list[Finding] = []
+    loads = PlainLoads()
     if project.nodes and np.isfinite(project.xyz).all():
-        for check in (_coincident, _unused, _doubled, _one_way, _offsets, _loads, _cases, _crossings):
-            found = check(project)
+        loads, of_loads = plain_loads(project)
+        of_loads += _out_of_plane(project, loads)
+        checks = (_coincident, _unused, _doubled, _one_way, _offsets, _cases, _crossings)
+        for found in (of_loads, *(check(project) for check in checks)):
             out += found[:MOST_OF_A_KIND]
             if len(found) > MOST_OF_A_KIND:
                 more = f"and {len(found) - MOST_OF_A_KIND} more like the last one"
                 out.append(Finding(found[0].level, found[0].code, more, "", found[MOST_OF_A_KIND].place))
-    return out
+    return out, loads
 
 
 def _coincident(project: Project) -> list[Finding]:
@@ -127,18 +130,17 @@ def _offsets(project: Project) -> list[Finding]:
     return out
 
 
-def _loads(project: Project) -> list[Finding]:
-    loads, findings = plain_loads(project)
+def _out_of_plane(project: Project, loads: PlainLoads) -> list[Finding]:
+    """Loads that leave the plane of a plane model would be lost: no freedom there takes them up."""
     if not project.plane:
-        return findings
-    # What leaves the plane would be lost: no freedom there takes it up.
+        return []
     across = [
         (loads.line_source, np.abs(np.hstack([loads.line_q0[:, [1]], loads.line_q1[:, [1]]]))),
         (loads.point_source, np.abs(loads.point_f[:, [1, 3, 5]])),
         (loads.strain_source, np.abs(_bending_across(project, loads))),
     ]
     sources = {int(s) for source, part in across for s in source[part.max(axis=1, initial=0) > 1e-9]}
-    return findings + [
+    return [
         Finding("error", "out-of-plane", f"{loads.sources[s].text} leaves the plane of the model",
                 "use a direction in the X-Z plane, and moments about y", loads.sources[s].place)
         for s in sorted(sources)
@@ -153,7 +155,9 @@ def _bending_across(project: Project, loads: PlainLoads) -> NDArray:
 
 def _cases(project: Project) -> list[Finding]:
     """Cases without any load, and cases that no combination uses."""
-    loaded = {load.case for load in (*project.loads, *project.surface_loads)} | {c.name for c in project.cases if c.self_weight}
+    loaded = {load.case for load in (*project.loads, *project.surface_loads)} | {
+        c.name for c in project.cases if c.self_weight
+    }
     combined = {case for c in project.combinations for case, _ in c.factors}
     out = [
         Finding("warning", "empty-case", f"case {c.name} has no loads", "add some, or take the case out", c.place)
@@ -164,7 +168,7 @@ def _cases(project: Project) -> list[Finding]:
         out += [
             Finding("note", "uncombined-case", f"case {c.name} is in no combination", "", c.place)
             for c in project.cases
-            if c.name not in combined
+            if c.name not in combined and c.stage != "mass"
         ]
     return out
 

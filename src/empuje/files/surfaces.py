@@ -88,7 +88,9 @@ def _surface(name: str, entry: Entry, book: NodeBook, names: Names) -> Surface |
     if carry == "nodes":
         for key in ("deck", "bearing"):
             if entry.has(key):
-                entry.error("wrong-key", f"{entry.what} brings its load to nodes: it has no `{key}`", "take it out", key)
+                entry.error(
+                    "wrong-key", f"{entry.what} brings its load to nodes: it has no `{key}`", "take it out", key
+                )
     bearing: tuple[int, ...] | None = None
     if entry.has("bearing") and carry != "nodes":
         patterns = entry.texts("bearing")

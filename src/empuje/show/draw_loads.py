@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass, fields
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -18,9 +20,10 @@ LINE_HEIGHT, FORCE_LENGTH = 0.075, 0.085
 
 
 def draw_loads(
-    project: Project, loads: PlainLoads, name: str, members: NDArray[np.intp], view: View, display: Display, names: bool
-) -> Sheet:
-    """Loads of one case, or the factored loads of one combination."""
+    project: Project, loads: PlainLoads, name: str, members: NDArray[np.intp], view: View, display: Display,
+    names: bool, apart: bool = False,
+) -> Sheet:  # fmt: skip
+    """Loads of one case, or the factored loads of one combination; `apart`: what comes from bays not added up."""
     weights = project.weights([name])[:, 0]
     title = {c.name: c.title for c in project.cases} | {c.name: c.formula for c in project.combinations}
     sheet = Sheet(project, view, members, f"{project.title or project.file}: loads of {name}", title[name])
@@ -28,7 +31,7 @@ def draw_loads(
     sheet.grid()
     chosen = np.zeros(len(project.members), bool)
     chosen[members] = True
-    q_max = _lines(sheet, loads, weights, chosen, display)
+    q_max = _lines(sheet, loads, weights, chosen, display, apart)
     _points(sheet, loads, weights, chosen, display)
     total = applied_totals(project, loads, np.zeros(3), project.load_columns)[:3] @ weights * display.factor("force")
     total = np.where(np.abs(total) < 1e-9 * np.abs(total).max(), 0.0, total)
@@ -50,12 +53,57 @@ def label_members(sheet: Sheet) -> None:
         sheet.label(middle, member.name, GRID, 0.1, 7)
 
 
-def _lines(sheet: Sheet, loads: PlainLoads, weights: Floats, chosen: NDArray[np.bool_], display: Display) -> float:
+@dataclass(frozen=True)
+class _Lines:
+    """Line loads as they are drawn (n): member, source, from s0 to s1 [m], q0 to q1 (n, 3)."""
+
+    member: NDArray[np.intp]
+    source: NDArray[np.intp]
+    s0: Floats
+    s1: Floats
+    q0: Floats
+    q1: Floats
+
+
+def _added_up(lines: _Lines, together: NDArray[np.bool_]) -> _Lines:
+    """Those of the lines that are to be drawn `together` added up on every member, where they act along one line."""
+    keep = ~together
+    parts = [_Lines(*(getattr(lines, f.name)[keep] for f in fields(_Lines)))]
+    way = np.where(np.abs(lines.q0).sum(axis=1, keepdims=True) > 0, lines.q0, lines.q1)
+    way = np.round(way / np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-300), 6)
+    groups: dict[tuple, list[int]] = {}
+    for i in np.flatnonzero(together):
+        groups.setdefault((lines.member[i], *way[i]), []).append(int(i))
+    for (member, *_), of in groups.items():
+        s = np.unique(np.round(np.concatenate([lines.s0[of], lines.s1[of]]), 9))
+        middle = (s[1:] + s[:-1]) / 2
+        ends = []
+        for x in (s[:-1], s[1:]):
+            t = (x - lines.s0[of, None]) / (lines.s1[of, None] - lines.s0[of, None])
+            there = (lines.s0[of, None] < middle) & (middle < lines.s1[of, None])
+            q = lines.q0[of, None] + t[..., None] * (lines.q1[of] - lines.q0[of])[:, None]
+            ends.append(np.where(there[..., None], q, 0.0).sum(axis=0))
+        n = len(middle)
+        parts.append(_Lines(np.full(n, member), np.full(n, lines.source[of[0]]), s[:-1], s[1:], *ends))
+    return _Lines(*(np.concatenate([getattr(p, f.name) for p in parts]) for f in fields(_Lines)))
+
+
+def _lines(
+    sheet: Sheet, loads: PlainLoads, weights: Floats, chosen: NDArray[np.bool_], display: Display, apart: bool
+) -> float:
     project = sheet.project
-    factor = weights[loads.line_case]
-    q0, q1 = loads.line_q0 * factor[:, None], loads.line_q1 * factor[:, None]
+    factor = weights[loads.line_case][:, None]
+    acting = np.flatnonzero(factor[:, 0])
+    lines = _Lines(
+        loads.line_member[acting], loads.line_source[acting], loads.line_s0[acting], loads.line_s1[acting],
+        (loads.line_q0 * factor)[acting], (loads.line_q1 * factor)[acting],
+    )  # fmt: skip
+    if not apart and project.surfaces:
+        on_surfaces = np.array([bool(s.surface) for s in loads.sources] or [False])
+        lines = _added_up(lines, on_surfaces[lines.source] if len(acting) else np.zeros(0, bool))
+    q0, q1 = lines.q0, lines.q1
     size = np.maximum(np.linalg.norm(q0, axis=1), np.linalg.norm(q1, axis=1))
-    shown = np.flatnonzero((size > 0) & chosen[loads.line_member])
+    shown = np.flatnonzero((size > 0) & chosen[lines.member])
     if not len(shown):
         return 0.0
     scale = LINE_HEIGHT * sheet.size / size[shown].max()
@@ -63,16 +111,16 @@ def _lines(sheet: Sheet, loads: PlainLoads, weights: Floats, chosen: NDArray[np.
     stacked: dict[tuple, dict[int, float]] = {}
     said: set[tuple] = set()
     for i in shown:
-        m = loads.line_member[i]
+        m, source = lines.member[i], lines.source[i]
         start = project.xyz[project.members[m].start]
         x = project.axes[m, 0]
-        a, b = start + loads.line_s0[i] * x, start + loads.line_s1[i] * x
+        a, b = start + lines.s0[i] * x, start + lines.s1[i] * x
         # Different loads that act on a member in the same direction stand on each other's shoulders.
         largest = q0[i] if np.linalg.norm(q0[i]) >= np.linalg.norm(q1[i]) else q1[i]
         way = largest / size[i]
         heights = stacked.setdefault((m, *np.round(way, 3)), {})
-        foot = -scale * way * sum(h for source, h in heights.items() if source != loads.line_source[i])
-        heights[loads.line_source[i]] = max(heights.get(loads.line_source[i], 0.0), size[i])
+        foot = -scale * way * sum(h for other, h in heights.items() if other != source)
+        heights[source] = max(heights.get(source, 0.0), size[i])
         count = max(2, round(float(np.linalg.norm(b - a)) / (0.035 * sheet.size)) + 1)
         t = np.linspace(0, 1, count)[:, None]
         tip = a + t * (b - a) + foot
@@ -81,7 +129,7 @@ def _lines(sheet: Sheet, loads: PlainLoads, weights: Floats, chosen: NDArray[np.
         tails.append(tail)
         bands.append(np.vstack([tip, tail[::-1]]))
         tops.append(tail)
-        key = (loads.line_source[i], round(float(size[i]), 6))
+        key = (source, round(float(size[i]), 6))
         if key not in said:
             said.add(key)
             v0, v1 = (float(np.linalg.norm(q)) * display.factor("line") for q in (q0[i], q1[i]))

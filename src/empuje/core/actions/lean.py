@@ -49,4 +49,4 @@ def _leaned(case: Case, loads: PlainLoads, column: np.ndarray) -> PlainLoads:
 
 def _source(case: Case, source: Source) -> Source:
     step = Step("phi", f"lean of {case.name}, times the vertical load", case.lean, "", "EN 1993-1-1, 5.3.2")
-    return replace(source, text=f"lean {case.lean:.4g} of {source.text}", steps=(*source.steps, step))
+    return replace(source, text=f"lean {case.lean:.4g} of {source.text}", steps=(*source.steps, step), case="")

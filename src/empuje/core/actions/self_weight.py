@@ -1,16 +1,17 @@
-"""Self-weight: every member's own weight, along its true length, acting down."""
+"""Self-weight: every member's own weight, along its true length, acting down unless its case says otherwise."""
 
 from __future__ import annotations
 
 import numpy as np
 
 from ..model.findings import Finding
-from ..model.loads import PlainLoads, Source, Step, gather
+from ..model.loads import LineLoad, PlainLoads, Source, Step, gather
 from ..model.project import GRAVITY, Case, Project
 
 
 def self_weight(project: Project) -> tuple[PlainLoads, list[Finding]]:
-    """Plain loads g = factor * A * density * g0 [N/m] down on every member, for each case that has self-weight."""
+    """Plain loads g = factor * A * density * g0 [N/m] on every member, for each case that has self-weight; and findings
+    where a load by hand equals it."""
     cases = [(i, c) for i, c in enumerate(project.cases) if c.self_weight]
     if not cases or not project.members:
         return PlainLoads(), []
@@ -18,18 +19,38 @@ def self_weight(project: Project) -> tuple[PlainLoads, list[Finding]]:
     kind = np.array([kinds.setdefault((m.section.name, m.material.name), len(kinds)) for m in project.members])
     models = {kinds[m.section.name, m.material.name]: m for m in reversed(project.members)}
     weight = np.array([models[k].section.A * models[k].material.density * GRAVITY for k in range(len(kinds))])
-    n = len(project.members)
-    parts = []
+    parts, findings = [], []
     for index, case in cases:
-        q = np.zeros((n, 3))
-        q[:, 2] = -case.self_weight * weight[kind]
+        heavy = np.ones(len(project.members), bool)
+        heavy[list(case.weightless)] = False
+        on = np.flatnonzero(heavy)
+        q = case.self_weight * weight[kind[on], None] * np.array(case.weight_along)
         parts.append(
             PlainLoads(
-                line_case=np.full(n, index), line_member=np.arange(n), line_source=kind, line_s0=np.zeros(n),
-                line_s1=project.lengths.copy(), line_q0=q, line_q1=q, sources=_sources(case, kinds, models, weight),
+                line_case=np.full(len(on), index), line_member=on, line_source=kind[on], line_s0=np.zeros(len(on)),
+                line_s1=project.lengths[on], line_q0=q, line_q1=q, sources=_sources(case, kinds, models, weight),
             )
         )  # fmt: skip
-    return gather(parts), []
+        findings += _doubles(project, case, case.self_weight * weight[kind] * heavy)
+    return gather(parts), findings
+
+
+ALIKE = 0.01
+"""A load by hand within this share of the self-weight of all its members is taken for it."""
+
+
+def _doubles(project: Project, case: Case, weight: np.ndarray) -> list[Finding]:
+    """Line loads by hand that are the self-weight the case has anyway."""
+    out = []
+    for load in project.loads:
+        if not isinstance(load, LineLoad) or load.case != case.name or load.direction.vector != case.weight_along:
+            continue
+        own, given = weight[list(load.members)], np.array([v for _, v in load.points])
+        if own.all() and (np.abs(given[:, None] / own - 1) < ALIKE).all():
+            message = f"case {case.name} has the self-weight of {project.members[load.members[0]].name} twice: by "
+            out.append(Finding("warning", "counted-twice", f"{message}self_weight, and by hand ({load.text})",
+                               "take one of them out", load.place))  # fmt: skip
+    return out
 
 
 def _sources(case: Case, kinds: dict, models: dict, weight: np.ndarray) -> tuple[Source, ...]:

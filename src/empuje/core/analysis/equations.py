@@ -125,7 +125,19 @@ def build_equations(project: Project) -> Equations:
         raise Unstable(moving)
     stiff = assemble(mesh, at_nodes, freedom, len(project.nodes))
     every = tied(project) if project.diaphragms else sparse.identity(6 * len(project.nodes), format="csr")
-    return Equations(project, mesh, axes, held, local, joints, turn, from_motions[:, :6].copy(), freedom, stiff, every[:, freedom.free])
+    return Equations(
+        project,
+        mesh,
+        axes,
+        held,
+        local,
+        joints,
+        turn,
+        from_motions[:, :6].copy(),
+        freedom,
+        stiff,
+        every[:, freedom.free],
+    )
 
 
 def _factorised(equations: Equations) -> Solve:

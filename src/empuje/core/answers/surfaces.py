@@ -31,18 +31,11 @@ def surface_balance(project: Project, loads: PlainLoads, cases: list[str]) -> Ta
     """For every surface and case: the area [m2], the force put on it and received from it [N], and the difference."""
     laid, _ = lay_surfaces(project)
     area = {there.outline.surface.name: float(there.outline.polygon.area) for there in laid.values()}
-    case_of = np.full(len(loads.sources), -1)
-    for source, case in (
-        (loads.line_source, loads.line_case), (loads.point_source, loads.point_case),
-        (loads.node_source, loads.node_case),
-    ):  # fmt: skip
-        keep = case < len(project.cases)  # not what a leaning frame makes of them
-        case_of[source[keep]] = case[keep]
     on = received(loads)
     rows: dict[tuple[str, str], list[Floats]] = {}
     for k, source in enumerate(loads.sources):
-        if source.surface and case_of[k] >= 0 and project.case_names[case_of[k]] in cases:
-            put, got = rows.setdefault((source.surface, project.case_names[case_of[k]]), [np.zeros(3), np.zeros(3)])
+        if source.case in cases:
+            put, got = rows.setdefault((source.surface, source.case), [np.zeros(3), np.zeros(3)])
             put += source.put
             got += on[k]
     order = [(s.name, c) for s in project.surfaces for c in cases if (s.name, c) in rows]

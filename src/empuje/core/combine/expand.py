@@ -41,7 +41,8 @@ def expand(
     `listed`: patterns one by one; else the cases in them are there but `free`, for results that are sums.
     """
     stage = rules.set == "construction"
-    present = [c for c in cases if not c.lean and c.stage != ("final" if stage else "construction")]
+    absent = ("final" if stage else "construction", "mass")
+    present = [c for c in cases if not c.lean and c.stage not in absent]
     leans = [c for c in cases if c.lean] if rules.lean else []
     free = set() if listed else _free(present)
     out: dict[tuple[tuple[str, float], ...], Combination] = {}

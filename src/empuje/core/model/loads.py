@@ -124,13 +124,14 @@ class Step:
 class Source:
     """Where a plain load comes from: the words of the model file, the line, and the steps that led to the value.
 
-    Of a load on a surface also its name, and what was `put` on it there [N].
+    Of a load on a surface also its name, its case, and what was `put` on it there [N].
     """
 
     text: str
     place: Place
     steps: tuple[Step, ...] = ()
     surface: str = ""
+    case: str = ""
     put: Vector = (0.0, 0.0, 0.0)
 
 

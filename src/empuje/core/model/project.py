@@ -25,12 +25,14 @@ GRAVITY = 9.80665
 
 @dataclass(frozen=True, slots=True)
 class Case:
-    """A load case; `self_weight` is the factor on the members' own weight, acting down.
+    """A load case; `self_weight` is the factor on the members' own weight, acting along `weight_along`, less the
+    `weightless` members (indices).
 
     `lean` is the share of the vertical loads of each combination that acts along the unit vector `toward`.
     What codes ask about it: `use` of the floor; `reversible`: it may act the other way; `along`: the direction it acts
     in, +x -x +y -y; `together`: cases with this word act at once; `one_of`: of the cases with this word one acts at a
-    time; `pattern`: it may be absent even in lists as codes write them; `stage`: construction, final, or both ("").
+    time; `pattern`: it may be absent even in lists as codes write them; `stage`: construction, final, or both (""); mass: it
+    joins no combination of codes.
     """
 
     name: str
@@ -47,6 +49,8 @@ class Case:
     one_of: str = ""
     pattern: bool = False
     stage: str = ""
+    weight_along: tuple[float, float, float] = (0.0, 0.0, -1.0)
+    weightless: tuple[int, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from .findings import Place
-from .loads import Direction, Vector
+from .loads import Direction, Step, Vector
 
 TWO_WAY, SHORT = "two-way", "short"
 Deck = str | Vector
@@ -36,6 +36,7 @@ class AreaLoad:
 
     `values` are those at two points `between` which it changes linearly and beyond which it goes on so; both alike where
     it is uniform. `direction` is local for the normal of the surface; `projected`: per area seen along the direction.
+    `steps`: how the pressure came about.
     """
 
     case: str
@@ -47,6 +48,7 @@ class AreaLoad:
     part: tuple[Vector, ...]
     text: str
     place: Place
+    steps: tuple[Step, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

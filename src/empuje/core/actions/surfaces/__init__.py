@@ -12,7 +12,7 @@ from ...model.findings import Finding
 from ...model.frame import ON_LINE_TOLERANCE
 from ...model.loads import PlainLoads, Source, Step, gather
 from ...model.project import Project
-from ...model.surfaces import SHORT, TWO_WAY, AreaLoad, Surface, SurfaceForce, SurfaceLine, SurfaceLoad
+from ...model.surfaces import SHORT, TWO_WAY, AreaLoad, Surface, SurfaceForce, SurfaceLoad
 from .carry import Laid, along, carry_area, carry_force, carry_line, lay_out, load_on
 from .outline import Outline, lay
 from .received import Received
@@ -67,7 +67,7 @@ def _wrong(surface: Surface, laid: Laid) -> list[Finding]:
     if len(laid.bearings.member):
         return []
     named = "of `bearing` " if surface.bearing is not None else ""
-    remedy = "draw it where the members are, name others in `bearing`, or say carry = \"nodes\""
+    remedy = 'draw it where the members are, name others in `bearing`, or say carry = "nodes"'
     return [Finding("error", "no-bearing", f"no member {named}lies in the plane of surface {surface.name}, at "
                     f"{laid.outline.where(np.zeros((1, 2)))}", remedy, surface.place)]  # fmt: skip
 
@@ -182,6 +182,36 @@ def _field(outline: Outline, load: AreaLoad) -> Floats:
     return field
 
 
+@dataclass(frozen=True)
+class OnSurface:
+    """An area load where it lies: the loaded part in u v, its direction (3,), and its pressure field . (1, u, v)."""
+
+    outline: Outline
+    loaded: shapely.Geometry
+    vector: Floats
+    field: Floats
+
+    def at(self, flat: Floats) -> Floats:
+        """Pressures [N/m2] at points (n, 2)."""
+        return np.asarray(self.field[0] + flat @ self.field[1:])
+
+    @property
+    def range(self) -> tuple[float, float]:
+        """Its least and greatest value; a linear one has them at corners."""
+        values = self.at(shapely.get_coordinates(self.loaded))
+        return float(values.min()), float(values.max())
+
+    @property
+    def largest(self) -> float:
+        return max(abs(v) for v in self.range)
+
+
+def on_surface(laid: Laid, load: AreaLoad) -> OnSurface:
+    """Where and what an area load is."""
+    outline = laid.outline
+    return OnSurface(outline, _loaded(outline, load)[0], _vector(outline, load), _field(outline, load))
+
+
 def _put_on(laid: Laid, loaded: shapely.Geometry, field: Floats, whole: bool) -> _Put:
     if laid.outline.surface.carry == "nodes":
         return _Put({0: load_on(loaded, field)}, {0: float(shapely.area(loaded))})
@@ -222,14 +252,14 @@ def _plain(laid: Laid, load: SurfaceLoad, case: int, received: Received, put: _P
 
 def _source(laid: Laid, load: SurfaceLoad, bay: int, put: _Put, vector: Floats) -> Source:
     surface = laid.outline.surface
-    steps = []
+    steps = list(load.steps) if isinstance(load, AreaLoad) else []
     if bay in put.area:
         steps.append(Step("A", f"loaded area of bay {bay}" if bay else "loaded area", put.area[bay], "m2"))
     force = put.force.get(bay, 0.0)
     steps.append(Step("F", "pressure over this area" if isinstance(load, AreaLoad) else "all of it", force, "N"))
     steps.append(Step("deck", _way(surface, isinstance(load, AreaLoad)), force, "N"))
     text = f"{load.text}, bay {bay}" if bay else load.text
-    return Source(text, load.place, tuple(steps), surface.name, tuple(float(v) for v in force * vector))  # type: ignore[arg-type]
+    return Source(text, load.place, tuple(steps), surface.name, load.case, tuple(float(v) for v in force * vector))  # type: ignore[arg-type]
 
 
 def _way(surface: Surface, area: bool) -> str:
@@ -265,4 +295,4 @@ def _size(outline: Outline, load: SurfaceLoad) -> float:
     return max(abs(v) for v in load.values) * float(reach)
 
 
-__all__ = ["LEFT", "SurfaceLine", "lay_surfaces", "surface_loads"]
+__all__ = ["OnSurface", "lay_surfaces", "on_surface", "surface_loads"]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
@@ -166,7 +167,7 @@ def _edges_of(bays: Bays, bearings: Bearings) -> list[tuple[Floats, Ints]]:
     bearing = np.full(len(edges), NOWHERE)
     bearing[edge[first]] = on[first]
     starts = np.searchsorted(bay, np.arange(len(bays.polygons) + 1))
-    out = [(edges[a:b], bearing[a:b]) for a, b in zip(starts, starts[1:], strict=False)]
+    out = [(edges[a:b], bearing[a:b]) for a, b in itertools.pairwise(starts)]
     for k, more, index in _inner(bays, bearings, lines):
         out[k] = np.concatenate([out[k][0], more]), np.append(out[k][1], [index] * len(more))
     return out
@@ -391,7 +392,9 @@ def carry_line(laid: Laid, ends: Floats, values: tuple[float, float]) -> Receive
     same = ring[1:] == ring[:-1]
     lines = [np.stack([points[:-1][same], points[1:][same]], axis=1), laid.bearings.ends]
     for _, there in strips:  # where slabs end
-        at = np.stack([np.broadcast_to([-FAR, 0.0], (len(there.q), 2)), np.broadcast_to([FAR, 0.0], (len(there.q), 2))], 1)
+        at = np.stack(
+            [np.broadcast_to([-FAR, 0.0], (len(there.q), 2)), np.broadcast_to([FAR, 0.0], (len(there.q), 2))], 1
+        )
         lines.append((at + np.stack([0 * there.q, there.q], axis=1)[:, None]) @ there.turn)
     if laid.outline.surface.deck == TWO_WAY:  # where a strip passes a corner
         for bay in laid.bays.polygons:

@@ -7,6 +7,7 @@ two crossing strips of one deck share a force as L/(a b)^2.
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass
 
 import numpy as np
@@ -155,7 +156,7 @@ def line_parts(
     def value(x: Floats) -> Floats:
         return np.asarray(values[0] + x * (values[1] - values[0]))
 
-    for x0, x1 in zip(cuts, cuts[1:], strict=False):
+    for x0, x1 in itertools.pairwise(cuts):
         if (x1 - x0) * length < 1e-9:
             continue
         middle = at((x0 + x1) / 2)

@@ -19,6 +19,8 @@ Ints = NDArray[np.intp]
 POINTS, WEIGHTS = np.polynomial.legendre.leggauss(6)
 AT, SHARE = (POINTS + 1) / 2, WEIGHTS / 2
 """Places and weights of Gauss's rule on 0 to 1."""
+TO_THE_ENDS = (POINTS.max() ** 2 - 1 / 3) / (2 / 3)
+"""A residual like a parabola's has this share of its end value at the outermost of the places."""
 LEFT_OVER = 1e-9
 MOST_PIECES = 400
 
@@ -31,8 +33,9 @@ def linear_pieces(value: Callable[[Ints, Floats], Floats], count: int) -> tuple[
     which = np.arange(count)
     mean, slope, left = _fitted(value, which, np.zeros(count), np.ones(count))
     size = np.abs(mean) + np.abs(slope)
+    whole = np.maximum(np.abs(mean), size / 4)
     with np.errstate(divide="ignore", invalid="ignore"):
-        share = np.where(left > 1e-12 * size, left / size, 0.0)
+        share = np.where(left > 1e-12 * size, left / TO_THE_ENDS / whole, 0.0)
     pieces = np.minimum(np.ceil((share / (32 * LEFT_OVER)) ** 0.25), MOST_PIECES).astype(np.intp)
     pieces = np.where(pieces > 1, pieces, 1)
     if (pieces == 1).all():

@@ -91,9 +91,10 @@ def lay_strips(region: shapely.Geometry, bearings: Bearings, direction: Floats, 
     more = [_edges(shape) @ turn.T for shape in also]
     members = bearings.ends @ turn.T
     across = np.flatnonzero(_across(members))
+    along = np.delete(members, across, axis=0)[..., 1].ravel()  # these carry nothing, but part the bays
     members = members[across]
     crossing = [members, edges, *more]
-    q = _places(np.concatenate(crossing), float(np.ptp(edges.reshape(-1, 2), axis=0).max()))
+    q = _places(np.concatenate(crossing), along, float(np.ptp(edges.reshape(-1, 2), axis=0).max()))
     low, high = edges[..., 1].min(), edges[..., 1].max()
     q = q[(q >= low - SAME) & (q <= high + SAME)]
     sides = _cut(edges, q)
@@ -126,9 +127,9 @@ def _across(lines: Floats) -> NDArray[np.bool_]:
     return np.asarray(np.abs(step[:, 1]) > PARALLEL * np.linalg.norm(step, axis=1))
 
 
-def _places(lines: Floats, size: float) -> Floats:
-    """Every q at which a line ends or meets another, once."""
-    ends = lines[..., 1].ravel()
+def _places(lines: Floats, also: Floats, size: float) -> Floats:
+    """Every q at which a line ends or meets another, and some more, once."""
+    ends = np.concatenate([lines[..., 1].ravel(), also])
     shapes = shapely.linestrings(lines)
     i, j = shapely.STRtree(shapes).query(shapes)
     i, j = i[i < j], j[i < j]
@@ -221,9 +222,7 @@ def _less_long_overhangs(cells: Cells, strips: Strips) -> Cells:
     return Cells(cells.q, cells.begin, cells.end, near, far)
 
 
-def shares(
-    cells: Cells, strips: Strips, field: Floats, which: Ints, far: NDArray[np.bool_], x: Floats
-) -> Floats:
+def shares(cells: Cells, strips: Strips, field: Floats, which: Ints, far: NDArray[np.bool_], x: Floats) -> Floats:
     """What the cells `which` (k,) bring to their near or far member at shares x (k, points) across their slab, per
     length across [N/m]; field (3,): pressure = field . (1, p, q)."""
 

@@ -1,7 +1,7 @@
 """The plane of a surface: its own coordinates u v, its outline in them, and the members that lie in it.
 
-        n = e1 x e2, right-handed about the corners
-        e1 level (along X where the surface itself is level), e2 = n x e1
+n = e1 x e2, right-handed about the corners
+e1 level (along X where the surface itself is level), e2 = n x e1
 """
 
 from __future__ import annotations

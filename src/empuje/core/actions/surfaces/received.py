@@ -11,7 +11,7 @@ Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 SHORTEST = 1e-9
 """A line load shorter than this [m] is a force."""
-NOTHING = 1e-13
+NOTHING = 1e-12
 
 
 @dataclass
@@ -23,9 +23,7 @@ class Received:
     nodes: list[tuple[Ints, Floats, Ints]] = field(default_factory=list)
     lost: list[tuple[Floats, Floats]] = field(default_factory=list)
 
-    def line(
-        self, member: Ints, s: Floats, q: Floats, length: Floats, bay: Ints, role: Ints
-    ) -> None:
+    def line(self, member: Ints, s: Floats, q: Floats, length: Floats, bay: Ints, role: Ints) -> None:
         """Line loads: s (n, 2) [m] with values q (n, 2) [N/m] on members of a length (n,), in any order of the ends."""
         swap = s[:, 0] > s[:, 1]
         s, q = np.where(swap[:, None], s[:, ::-1], s), np.where(swap[:, None], q[:, ::-1], q)
@@ -52,6 +50,7 @@ class Received:
         largest = np.abs(np.concatenate([q0, q1])).max(initial=0.0)
         some = np.maximum(np.abs(q0), np.abs(q1)) > NOTHING * largest
         member, s0, s1, q0, q1, bay, role = (v[some] for v in (member, s0, s1, q0, q1, bay, role))
+        q0, q1 = (np.where(np.abs(q) > NOTHING * largest, q, 0.0) for q in (q0, q1))
         order = np.lexsort((s0, role, bay, member))
         member, s0, s1, q0, q1, bay, role = (v[order] for v in (member, s0, s1, q0, q1, bay, role))
         slope = (q1 - q0) / (s1 - s0)

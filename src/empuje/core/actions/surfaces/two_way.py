@@ -288,7 +288,12 @@ def _fan(open_to: tuple[float, float], others: Floats, outlines: Floats, at_corn
     low, high = open_to
     points = [p for p in [*outlines.reshape(-1, 2), *others.reshape(-1, 2)] if p @ p > FINE**2]
     # Where the foot on another edge reaches one of its ends, the line's bound becomes the end's.
-    angles = [np.array([low, high]), phase + turn, phase - turn, np.arctan2([p[1] for p in points], [p[0] for p in points])]
+    angles = [
+        np.array([low, high]),
+        phase + turn,
+        phase - turn,
+        np.arctan2([p[1] for p in points], [p[0] for p in points]),
+    ]
     angles.append(np.array(_foot_ends(feet, bounds)))
     angle = np.concatenate(angles)
     angle = angle[np.isfinite(angle)]

@@ -1,0 +1,104 @@
+"""What lies on surfaces, drawn on them: pressures as shaded outlines with arrows, forces and lines of load."""
+
+from __future__ import annotations
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from ..core.actions.surfaces import lay_surfaces, on_surface
+from ..core.model.project import Project
+from ..core.model.surfaces import AreaLoad, SurfaceForce, SurfaceLoad
+from .canvas import GRID, LOAD, POINT, Sheet
+from .display import Display
+from .view import View
+
+Floats = NDArray[np.float64]
+TALLEST = 0.075
+"""The largest pressure, as a share of the drawing."""
+ARROWS = 7
+"""About so many arrows along the longer side of a surface."""
+
+
+def draw_pressures(project: Project, name: str, members: NDArray[np.intp], view: View, display: Display) -> Sheet:
+    """The loads on surfaces of one case, or the factored ones of a combination, drawn where they were written."""
+    weight = dict(zip(project.case_names, project.weights([name])[:, 0].tolist(), strict=False))
+    title = {c.name: c.title for c in project.cases} | {c.name: c.formula for c in project.combinations}
+    sheet = Sheet(project, view, members, f"{project.title or project.file}: loads on surfaces, {name}", title[name])
+    sheet.frame(GRID, 1.0)
+    sheet.grid()
+    laid, _ = lay_surfaces(project)
+    shown = [(load, weight[load.case]) for load in project.surface_loads if weight[load.case] and load.surface in laid]
+    areas = [(load, w, on_surface(laid[load.surface], load)) for load, w in shown if isinstance(load, AreaLoad)]
+    size = max((abs(w) * there.largest for _, w, there in areas), default=0.0)
+    lifted: dict[tuple[int, float], float] = {}
+    for load, w, there in areas:
+        if not there.largest:
+            continue
+        vector = there.vector * np.sign(w)
+        scale = TALLEST * sheet.size / size * abs(w)
+        # What acts the same way on one surface stands on the other's shoulders.
+        key = load.surface, round(float(vector @ there.outline.normal), 3)
+        foot = lifted.get(key, 0.0)
+        lifted[key] = foot + scale * there.largest
+        for part in shapely.get_parts(there.loaded):
+            ring = shapely.get_coordinates(part.exterior)
+            sheet.areas([there.outline.solid(ring)], LOAD, strength=0.22)
+        at = _raster(there.loaded, max(there.outline.size / ARROWS, 1e-3))
+        value = there.at(at)
+        tips = there.outline.solid(at) - foot * vector
+        sheet.arrows(tips - scale * value[:, None] * vector, tips, LOAD, width=0.8)
+        middle = shapely.get_coordinates(shapely.point_on_surface(there.loaded))
+        low, high = (abs(w) * v * display.factor("pressure") for v in there.range)
+        words = f"{low:.3g}" if np.isclose(low, high) else f"{low:.3g} to {high:.3g}"
+        beside = there.outline.solid(middle)[0] - (foot + scale * there.largest) * vector
+        sheet.label(beside, f"{words} {display.unit('pressure')}", LOAD, float(abs(w) * there.largest / size))
+    _others(sheet, [(load, w) for load, w in shown if not isinstance(load, AreaLoad)], display)
+    if size:
+        key = f"longest arrow {size * display.factor('pressure'):.4g} {display.unit('pressure')}"
+        sheet.figure.text(0.97, 0.03, key, fontsize=9, color=GRID, ha="right")
+    return sheet
+
+
+def _raster(shape: shapely.Geometry, step: float) -> Floats:
+    """Points inside a shape, a step apart, none nearer to its edge than a third of one where that leaves any."""
+    u0, v0, u1, v1 = shape.bounds
+    counts = [max(2, round((b - a) / step) + 1) for a, b in ((u0, u1), (v0, v1))]
+    share = [(np.arange(n) + 0.5) / n for n in counts]
+    u, v = np.meshgrid(u0 + share[0] * (u1 - u0), v0 + share[1] * (v1 - v0))
+    points = np.column_stack([u.ravel(), v.ravel()])
+    inside = points[shapely.contains_xy(shape, points[:, 0], points[:, 1])]
+    return inside if len(inside) else shapely.get_coordinates(shapely.point_on_surface(shape))
+
+
+def _others(sheet: Sheet, loads: list[tuple[SurfaceLoad, float]], display: Display) -> None:
+    """Forces as arrows, lines of load as bands."""
+    surfaces = sheet.project.surfaces
+    laid, _ = lay_surfaces(sheet.project)
+    reach = TALLEST * sheet.size
+    for load, w in loads:
+        vector = np.array(load.direction.vector)
+        if load.direction.local:
+            vector = vector[2] * laid[load.surface].outline.normal
+        if isinstance(load, SurfaceForce):
+            at = np.array([load.at])
+            tail = at - reach * np.sign(load.value * w) * vector
+            sheet.arrows(tail, at, POINT, order=5, width=1.8)
+            value = abs(load.value * w) * display.factor("force")
+            sheet.label(tail[0], f"{value:.4g} {display.unit('force')}", POINT, 3.0)
+            continue
+        assert not isinstance(load, AreaLoad) and surfaces
+        a, b = np.array(load.between)
+        values = np.array(load.values) * w
+        largest = np.abs(values).max()
+        if not largest:
+            continue
+        t = np.linspace(0, 1, max(2, round(float(np.linalg.norm(b - a)) / (0.04 * sheet.size)) + 1))[:, None]
+        tips = a + t * (b - a)
+        tails = tips - 0.6 * reach * (values[0] + t * (values[1] - values[0])) / largest * vector
+        sheet.areas([np.vstack([tips, tails[::-1]])], POINT, strength=0.15)
+        sheet.lines([tips, tails], POINT, 1.2, order=5)
+        sheet.arrows(tails, tips, POINT, order=5, width=0.8)
+        low, high = np.abs(values) * display.factor("line")
+        words = f"{low:.3g}" if np.isclose(low, high) else f"{low:.3g} to {high:.3g}"
+        sheet.label(tails[len(tails) // 2], f"{words} {display.unit('line')}", POINT, 2.0)

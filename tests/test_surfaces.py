@@ -1,0 +1,388 @@
+"""Loads on surfaces against hand statics, and what every outline has to conserve."""
+
+from __future__ import annotations
+
+import json
+from math import cos, pi, radians, sin, sqrt
+
+import numpy as np
+import pytest
+import shapely
+
+from empuje.cli import main
+from empuje.core.actions.surfaces import lay_surfaces, on_surface, surface_loads
+from empuje.core.answers.surfaces import surface_balance
+from models import reading
+
+EXACT = 1e-9
+
+
+def plate(points: dict, beams: list[str], surface: str, load: str, more: str = "") -> str:
+    """A model with one surface s on beams between points, each called after its ends: A-B."""
+    nodes = "\n".join(f"{n} = {list(map(float, xyz))}" for n, xyz in points.items())
+    pieces = "\n".join(f'{b} = "{b.split("-")[0]} > {b.split("-")[1]}"' for b in beams)
+    first = next(iter(points))
+    return f"""
+[project]
+units = "kN m"
+[nodes]
+{nodes}
+[members.b]
+section = "IPE 400"
+material = "S355"
+[members.b.pieces]
+{pieces}
+[[supports]]
+at = "{first}"
+fix = "fixed"
+[surfaces.s]
+{surface}
+[cases]
+Q = {{ action = "live", use = "office" }}
+{more}
+[loads]
+Q = [ {load} ]
+"""
+
+
+def on_members(text: str):
+    """Of every beam its line loads (s0, s1, q0, q1) [kN/m] and forces (s, F) [kN], by size; and the project."""
+    read = reading(text)
+    assert read.project is not None, [str(f) for f in read.findings]
+    loads, _ = surface_loads(read.project)
+    out: dict[str, list] = {m.name.removeprefix("b/"): [] for m in read.project.members}
+    names = list(out)
+    size0, size1 = (np.linalg.norm(q, axis=1) / 1e3 for q in (loads.line_q0, loads.line_q1))
+    for m, *v in zip(loads.line_member, loads.line_s0, loads.line_s1, size0, size1, strict=True):
+        out[names[m]].append(tuple(map(float, v)))
+    for m, s, f in zip(loads.point_member, loads.point_s, loads.point_f[:, :3], strict=True):
+        out[names[m]].append((float(s), float(-f[2] / 1e3)))
+    return out, read.project, loads
+
+
+def flat(corners: str, deck: str) -> str:
+    return f'corners = {json.dumps(list(corners))}\ndeck = "{deck}"'
+
+
+SQUARE = {"A": (0, 0, 3), "B": (6, 0, 3), "C": (6, 4, 3), "D": (0, 4, 3)}
+
+
+def test_unequal_spans_bring_unequal_loads_kept_apart():
+    points = {"A": (0, 0, 3), "B": (4, 0, 3), "C": (10, 0, 3), "D": (13, 0, 3)}
+    points |= {n + "1": (x, 5, 3) for n, (x, _, _) in points.items()}
+    got, *_ = on_members(plate(points, ["A-A1", "B-B1", "C-C1", "D-D1"], 'corners = ["A", "D", "D1", "A1"]\ndeck = "x"',
+                               '{ on = "s", area = "5 kN/m2" }'))  # fmt: skip
+    assert got["A-A1"] == [pytest.approx((0, 5, 10, 10), rel=EXACT)]
+    assert got["B-B1"] == [pytest.approx((0, 5, 10, 10), rel=EXACT), pytest.approx((0, 5, 15, 15), rel=EXACT)]
+    assert got["D-D1"] == [pytest.approx((0, 5, 7.5, 7.5), rel=EXACT)]
+
+
+def test_a_trapezoid_between_skew_beams():
+    """At height y the strip spans 10 - y between beams of slope 4 in 2."""
+    points = {"A": (0, 0, 3), "B": (10, 0, 3), "C": (8, 4, 3), "D": (2, 4, 3)}
+    got, *_ = on_members(plate(points, ["A-D", "B-C"], flat("ABCD", "x"), '{ on = "s", area = "3 kN/m2" }'))
+    per_length = 4 / sqrt(20)
+    expected = (0, sqrt(20), 3 * 5 * per_length, 3 * 3 * per_length)
+    assert got["A-D"] == [pytest.approx(expected, rel=EXACT)]
+    assert got["B-C"] == [pytest.approx(expected, rel=EXACT)]
+
+
+def test_a_triangle_on_two_of_its_edges():
+    points = {"A": (0, 0, 3), "B": (6, 0, 3), "C": (0, 4, 3)}
+    got, *_ = on_members(plate(points, ["A-B", "B-C"], flat("ABC", "y"), '{ on = "s", area = "3 kN/m2" }'))
+    assert got["A-B"] == [pytest.approx((0, 6, 6, 0), rel=EXACT, abs=1e-12)]
+    assert got["B-C"] == [pytest.approx((0, sqrt(52), 0, 6 * 6 / sqrt(52)), rel=EXACT, abs=1e-12)]
+
+
+def test_a_pressure_that_changes_across_a_changing_span_keeps_force_moment_and_shape():
+    """w = 1 + y/4 over a triangle's strips 6 (1 - y/4): q on the left beam is (1 + y/4) 3 (1 - y/4), a parabola."""
+    points = {"A": (0, 0, 3), "B": (6, 0, 3), "C": (0, 4, 3)}
+    load = '{ on = "s", area = ["1 kN/m2", "2 kN/m2"], along = ["A", "C"] }'
+    got, *_ = on_members(plate(points, ["A-C", "B-C"], flat("ABC", "x"), load))
+    s0, s1, q0, q1 = np.array(got["A-C"]).T
+    force, about_a = (q0 + q1) / 2 * (s1 - s0), (s1 - s0) / 6 * (q0 * (2 * s0 + s1) + q1 * (s0 + 2 * s1))
+    assert force.sum() == pytest.approx(3 * (4 - 4 / 3), rel=EXACT)
+    assert about_a.sum() == pytest.approx(3 * (8 - 4), rel=EXACT)
+    # The simple beam's moment at odd places, between and beside the joints of pieces: 3 (s^2/2 - s^4/192) less R s.
+    reaction = 3 * (4 - 4 / 3) - 3 * (8 - 4) / 4
+    for x in (0.37, 1.91, 3.3):
+        part = np.minimum(s1, x) - s0
+        on = part > 0
+        at_x = q0 + (q1 - q0) / (s1 - s0) * part
+        moment = reaction * x - (part * (q0 * 2 + at_x) / 6 * part + (x - s0 - part) * part * (q0 + at_x) / 2)[on].sum()
+        exact = reaction * x - 3 * (x**2 / 2 - x**4 / 192)
+        assert moment == pytest.approx(exact, abs=1e-9 * 8 * 4)
+
+
+def test_an_overhang_is_balanced_by_the_span_behind_it():
+    """Beams at x = 0 and 4, the deck goes on to 6: R = 6 w (3) / 4 at the far one."""
+    points = {"A": (0, 0, 3), "B": (4, 0, 3), "C": (4, 5, 3), "D": (0, 5, 3), "E": (6, 0, 3), "F": (6, 5, 3)}
+    got, *_ = on_members(
+        plate(points, ["A-D", "B-C", "A-E", "D-F"], flat("AEFD", "x"), '{ on = "s", area = "2 kN/m2" }')
+    )
+    total = {b: sum((q0 + q1) / 2 * (s1 - s0) for s0, s1, q0, q1 in v) for b, v in got.items()}
+    assert total["B-C"] == pytest.approx(2 * 6 * 3 / 4 * 5, rel=EXACT)
+    # Line loads are given by size here; on A-D the overhang pulls up.
+    assert sorted(v[2] for v in got["A-D"]) == [pytest.approx(2 * 2 * 1 / 4, rel=EXACT), pytest.approx(4, rel=EXACT)]
+
+
+def test_a_sloping_roof_under_a_load_per_area_in_plan():
+    slope = radians(30)
+    points = {"A": (0, 0, 3), "B": (4, 0, 3), "D": (0, 6 * cos(slope), 6), "C": (4, 6 * cos(slope), 6)}
+    load = '{ on = "s", area = "1.5 kN/m2", per = "projected" }'
+    got, _project, loads = on_members(plate(points, ["A-D", "B-C"], flat("ABCD", "x"), load))
+    assert got["A-D"] == [pytest.approx((0, 6, 1.5 * cos(slope) * 2, 1.5 * cos(slope) * 2), rel=EXACT)]
+    assert loads.line_q0[:, :2] == pytest.approx(0)
+    normal = load.replace('per = "projected"', 'dir = "-normal"')
+    _, _, loads = on_members(plate(points, ["A-D", "B-C"], flat("ABCD", "x"), normal))
+    assert loads.line_q0[0] / 1e3 == pytest.approx([0, 3 * sin(slope), -3 * cos(slope)], rel=EXACT)
+
+
+def test_a_wall_whose_deck_stands_upright_under_a_growing_pressure():
+    """Simple beam of 3 m from 1 to 2 kN/m2: (2*1 + 2) 3/6 at the foot, (1 + 2*2) 3/6 at the top."""
+    points = {"A": (0, 0, 0), "B": (0, 7, 0), "C": (0, 7, 3), "D": (0, 0, 3)}
+    load = '{ on = "s", area = ["1 kN/m2", "2 kN/m2"], along = "+z", dir = "normal" }'
+    got, _, loads = on_members(plate(points, ["A-B", "D-C"], flat("ABCD", "z"), load))
+    assert got["A-B"] == [pytest.approx((0, 7, 2, 2), rel=EXACT)]
+    assert got["D-C"] == [pytest.approx((0, 7, 2.5, 2.5), rel=EXACT)]
+    assert loads.line_q0[0] / np.linalg.norm(loads.line_q0[0]) == pytest.approx([1, 0, 0])  # A B C D turn about +x
+
+
+def test_a_part_of_a_surface_as_a_simple_beam_with_a_load_over_a_part():
+    """Over x = 1 to 3 of a 6 m span: R = w 2 (6 - 2)/6 at the near beam, w 2 2/6 at the far one, from y = 1 to 2.5."""
+    load = '{ on = "s", area = "3 kN/m2", part = [[1, 1], [3, 1], [3, 2.5], [1, 2.5]] }'
+    got, *_ = on_members(plate(SQUARE, ["A-D", "B-C"], flat("ABCD", "x"), load))
+    assert got["A-D"] == [pytest.approx((1, 2.5, 4, 4), rel=EXACT)]
+    assert got["B-C"] == [pytest.approx((1, 2.5, 2, 2), rel=EXACT)]
+
+
+def test_two_way_triangles_and_trapezoids_and_a_free_edge():
+    edges = ["A-B", "B-C", "C-D", "D-A"]
+    got, *_ = on_members(plate(SQUARE, edges, flat("ABCD", "two-way"), '{ on = "s", area = "5 kN/m2" }'))
+    assert got["A-B"] == [pytest.approx(v, rel=EXACT, abs=1e-12)
+                          for v in ((0, 2, 0, 10), (2, 4, 10, 10), (4, 6, 10, 0))]  # fmt: skip
+    assert got["D-A"] == [pytest.approx(v, rel=EXACT, abs=1e-12) for v in ((0, 2, 0, 10), (2, 4, 10, 0))]
+    # Without A-B: the two sides share what is nearer to them up to the free edge, 3 m each.
+    got, *_ = on_members(plate(SQUARE, edges[1:], flat("ABCD", "two-way"), '{ on = "s", area = "5 kN/m2" }'))
+    assert got["B-C"] == [pytest.approx((0, 1, 15, 15), rel=EXACT), pytest.approx((1, 4, 15, 0), rel=EXACT, abs=1e-12)]
+
+
+def test_an_l_shaped_two_way_floor_with_an_opening():
+    """Around the re-entrant corner (4, 4) the nearest edge is a parabola away; the opening takes 0.5 m off a metre."""
+    points = {"A": (0, 0, 3), "B": (8, 0, 3), "C": (8, 4, 3), "D": (4, 4, 3), "E": (4, 8, 3), "F": (0, 8, 3)}
+    beams = ["A-B", "B-C", "C-D", "D-E", "E-F", "F-A"]
+    hole = "[[5, 0.5, 3], [6, 0.5, 3], [6, 1, 3], [5, 1, 3]]"
+    surface = flat("ABCDEF", "two-way") + f"\nopenings = {hole}"
+    got, *_ = on_members(plate(points, beams, surface, '{ on = "s", area = "3 kN/m2" }'))
+    total = {b: sum((v[2] + v[3]) / 2 * (v[1] - v[0]) if len(v) == 4 else v[1] for v in w) for b, w in got.items()}
+    turn = 8 - sqrt(32)  # where s = ((s - 4)^2 + 16)/8
+    long_side = turn**2 / 2 + ((4 - turn) ** 3 / 3 + 16 * (4 - turn)) / 8 + 4 + 2
+    assert total["A-B"] == pytest.approx(3 * (long_side - 0.5), rel=EXACT)
+    assert total["F-A"] == pytest.approx(3 * long_side, rel=EXACT)
+    assert total["B-C"] == pytest.approx(3 * 4, rel=EXACT)
+    corner = 48 - 2 * long_side - 2 * 4 - 2 * 6
+    forces = [v for w in got.values() for v in w if len(v) == 2]
+    assert [f for _, f in forces] == [pytest.approx(3 * corner, rel=EXACT)]
+    assert pytest.approx((5, 6, 4.5, 4.5), rel=EXACT) in got["A-B"]
+
+
+def test_trimmers_around_an_opening_take_their_share():
+    """6 x 6 m with a 2 x 2 m opening in its middle: half of the 2 m between goes to each side."""
+    points = {"A": (0, 0, 3), "B": (6, 0, 3), "C": (6, 6, 3), "D": (0, 6, 3)}
+    points |= {"P": (2, 2, 3), "W": (4, 2, 3), "R": (4, 4, 3), "S": (2, 4, 3)}
+    beams = ["A-B", "B-C", "C-D", "D-A", "P-W", "W-R", "R-S", "S-P"]
+    surface = flat("ABCD", "two-way") + '\nopenings = [["P", "W", "R", "S"]]'
+    got, *_ = on_members(plate(points, beams, surface, '{ on = "s", area = "2 kN/m2" }'))
+    turn = 4 - sqrt(8)
+    outer = 2 * (turn**2 / 2 + ((2 - turn) ** 3 / 3 + 4 * (2 - turn)) / 4) + 2
+    lines = {b: sum((v[2] + v[3]) / 2 * (v[1] - v[0]) for v in w if len(v) == 4) for b, w in got.items()}
+    assert [lines[b] for b in beams] == pytest.approx([2 * outer] * 4 + [4.0] * 4, rel=EXACT)
+    forces = [v[1] for w in got.values() for v in w if len(v) == 2]
+    assert forces == pytest.approx([2 * (32 - 4 * outer - 8) / 4] * 4, rel=EXACT)
+
+
+def test_a_force_by_the_lever_rule_and_on_a_member_directly():
+    load = '{ on = "s", force = "12 kN", at = [1.5, 3.5] }, { on = "s", force = "7 kN", at = "D" }'
+    got, *_ = on_members(plate(SQUARE, ["A-D", "B-C"], flat("ABCD", "x"), load))
+    assert got["A-D"] == [pytest.approx((3.5, 9), rel=EXACT), pytest.approx((4, 7), rel=EXACT)]
+    assert got["B-C"] == [pytest.approx((3.5, 3), rel=EXACT)]
+
+
+def test_a_force_near_a_corner_of_a_two_way_bay():
+    """Strips of 6 m (0.6 + 5.4) and 4 m (0.9 + 3.1) share it as L/(ab)^2."""
+    load = '{ on = "s", force = "10 kN", at = ["10%", "22.5%"] }'
+    got, *_ = on_members(plate(SQUARE, ["A-B", "B-C", "C-D", "D-A"], flat("ABCD", "two-way"), load))
+    along, across = 6 / (0.6 * 5.4) ** 2, 4 / (0.9 * 3.1) ** 2
+    x = 10 * along / (along + across)
+    expected = {
+        "D-A": (3.1, x * 0.9),
+        "B-C": (0.9, x * 0.1),
+        "A-B": (0.6, (10 - x) * 0.775),
+        "C-D": (5.4, (10 - x) * 0.225),
+    }
+    assert got == {b: [pytest.approx(v, rel=EXACT)] for b, v in expected.items()}
+
+
+def test_a_wall_on_a_deck_along_across_and_over_a_beam():
+    load = (
+        '{ on = "s", line = "4 kN/m", from = [1, 2], to = [4, 2] },'  # along the deck: one strip
+        '{ on = "s", line = ["2 kN/m", "6 kN/m"], from = [1.5, 0], to = [1.5, 4] },'  # across it
+        '{ on = "s", line = "3 kN/m", from = "A", to = "D" }'  # over a beam
+    )
+    got, *_ = on_members(plate(SQUARE, ["A-D", "B-C"], flat("ABCD", "x"), load))
+    assert got["B-C"] == [pytest.approx((0, 4, 0.5, 1.5), rel=1e-8), pytest.approx((2, 12 * 2.5 / 6), rel=EXACT)]
+    assert got["A-D"][0] == pytest.approx((0, 4, 1.5, 4.5), rel=1e-8, abs=1e-8)
+    assert got["A-D"][1:] == [pytest.approx((0, 4, 3, 3), rel=EXACT), pytest.approx((2, 7), rel=EXACT)]
+
+
+def test_shares_of_area_for_nodes():
+    text = plate(SQUARE | {"M": (3, 2, 3)}, ["A-B", "B-C", "C-D", "D-A", "A-M", "M-C"],
+                 'corners = ["A", "B", "C", "D"]\ncarry = "nodes"', '{ on = "s", area = "5 kN/m2" }')  # fmt: skip
+    _, project, loads = on_members(text)
+    # What is nearer to A than to M = (3, 2): 3 x + 2 y < 6.5, less what of that triangle is beyond y = 2, C's half.
+    a, b = 6.5 / 3, 6.5 / 2
+    corner = a * b / 2 * (1 - ((b - 2) / b) ** 2)
+    share = dict(zip((project.nodes[n].name for n in loads.node_node), -loads.node_f[:, 2] / 5e3, strict=True))
+    assert share == pytest.approx(dict.fromkeys("ABCD", corner) | {"M": 24 - 4 * corner}, rel=EXACT)
+
+
+SHAPES = [(deck, seed) for seed in range(12) for deck in ("one-way", "two-way")]
+
+
+@pytest.mark.parametrize(("deck", "seed"), SHAPES)
+def test_any_outline_conserves_force_and_one_way_ones_moment(deck, seed):
+    """Random star-shaped outlines, tilted in space, with beams across, an opening, and a pressure that changes."""
+    rng = np.random.default_rng(seed)
+    n = int(rng.integers(4, 9))
+    angle = 2 * pi * (np.arange(n) + rng.uniform(0.1, 0.9, n)) / n
+    ring = rng.uniform(3, 9, n)[:, None] * np.column_stack([np.cos(angle), np.sin(angle)])
+    spin, _ = np.linalg.qr(rng.normal(size=(3, 3)))
+
+    def solid(points):
+        return np.asarray(points) @ spin[:2] + [0, 0, 20]
+
+    points = {f"n{i}": p for i, p in enumerate(solid(ring))}
+    beams = [f"n{i}-n{(i + 1) % n}" for i in range(n) if deck == "one-way" or rng.random() < 0.7 or i == 0]
+    shape = shapely.Polygon(ring)
+    for k in range(3):
+        i, j = rng.choice(n, 2, replace=False)
+        ends = [ring[e] + rng.uniform(0.2, 0.8) * (ring[(e + 1) % n] - ring[e]) for e in (i, j)]
+        if shape.buffer(1e-9).covers(shapely.LineString(ends)):
+            points |= {f"p{k}": solid(ends[0]), f"q{k}": solid(ends[1])}
+            beams.append(f"p{k}-q{k}")
+    text = f"corners = {json.dumps([f'n{i}' for i in range(n)])}\n"
+    text += f'deck = "{rng.uniform(0, 180):.4f} deg"' if deck == "one-way" else 'deck = "two-way"'
+    if deck == "two-way":
+        middle = shapely.get_coordinates(shapely.point_on_surface(shape))[0]
+        size = shape.exterior.distance(shapely.Point(middle)) / 2
+        text += f"\nopenings = {solid(middle + size * np.array([(-1, -0.7), (0.8, -1), (0.6, 1)])).tolist()}"
+    load = '{ on = "s", area = ["2 kN/m2", "5 kN/m2"], along = ["n0", "n1"], dir = "normal" }'
+    _, project, loads = on_members(plate(points, beams, text, load))
+    there = on_surface(lay_surfaces(project)[0][0], project.surface_loads[0])
+    force, moment = _exactly(there)
+    length = (loads.line_s1 - loads.line_s0)[:, None]
+    start, x = project.xyz[project.ends[loads.line_member, 0]], project.axes[loads.line_member, 0]
+    parts = [(start + (loads.line_s0[:, None] + length * t) * x, q * length / 2)
+             for t, q in ((1 / 3, loads.line_q0), (2 / 3, loads.line_q1))]  # fmt: skip
+    at = project.xyz[project.ends[loads.point_member, 0]] + loads.point_s[:, None] * project.axes[loads.point_member, 0]
+    parts.append((at, loads.point_f[:, :3]))
+    assert sum(f.sum(axis=0) for _, f in parts) == pytest.approx(force, rel=EXACT, abs=EXACT * np.linalg.norm(force))
+    if deck == "one-way":
+        assert sum(np.cross(p, f).sum(axis=0) for p, f in parts) == pytest.approx(
+            moment, abs=EXACT * np.linalg.norm(force) * 30
+        )
+
+
+def _exactly(there):
+    """Force and moment of a linear pressure, triangle by triangle at the middles of their sides: exact to third order."""
+    force, moment = np.zeros(3), np.zeros(3)
+    for t in shapely.get_parts(shapely.delaunay_triangles(there.loaded)):
+        inside = shapely.intersection(t, there.loaded)
+        for piece in shapely.get_parts(inside):
+            c = shapely.get_coordinates(piece.exterior) if piece.geom_type == "Polygon" else np.zeros((0, 2))
+            for k in range(1, len(c) - 2):  # a fan, signed
+                u, v = c[k] - c[0], c[k + 1] - c[0]
+                area = (u[0] * v[1] - u[1] * v[0]) / 2
+                middles = (c[[0, k, k + 1]] + c[[k, k + 1, 0]]) / 2
+                f = (there.at(middles) * abs(area) / 3)[:, None] * there.vector * np.sign(area)
+                sign = np.sign(shapely.Polygon(c).exterior.is_ccw - 0.5)
+                force += sign * f.sum(axis=0)
+                moment += sign * np.cross(there.outline.solid(middles), f).sum(axis=0)
+    return force, moment
+
+
+@pytest.mark.parametrize(
+    ("surface", "load", "code", "said"),
+    [
+        (flat("ABCE", "x"), '{ on = "s", area = 1 }', "not-flat", "mm off its plane"),
+        (flat("ACBD", "x"), '{ on = "s", area = 1 }', "bad-outline", "encloses no area"),
+        (flat("ABCD", "z"), '{ on = "s", area = 1 }', "bad-deck", "out of its plane"),
+        (flat("ABCD", "y"), '{ on = "s", area = 1 }', "not-carried", "24 kN of case Q"),
+        (flat("EFGH", "x"), '{ on = "s", area = 1 }', "no-bearing", "no member"),
+        (flat("ABCD", "x"), '{ on = "s", force = 1, at = [7, 1] }', "off-surface", "does not lie on"),
+        (flat("ABCD", "x"), '{ on = "s", moment = 1 }', "which-load", "no load that surfaces can have"),
+        (flat("ABCD", "x"), '{ on = "s", area = [1, 2] }', "missing-key", "need `along`"),
+        (flat("ABCD", "x"), '{ on = "t*", area = 1 }', "matches-nothing", "no surface is called t*"),
+        (flat("ABCD", "sideways"), '{ on = "s", area = 1 }', "unknown-word", "sideways"),
+        (flat("ABCD", "x") + '\nbearing = ["c"]', '{ on = "s", area = 1 }', "matches-nothing", "c"),
+        (flat("ABCD", "x") + "\nopenings = [[5, 1, 3], [7, 1, 3], [7, 2, 3]]", '{ on = "s", area = 1 }', "bad-outline",
+         "does not hold its opening"),
+    ],
+)  # fmt: skip
+def test_what_is_wrong_with_surfaces_is_said(surface, load, code, said):
+    points = SQUARE | {"E": (0, 4, 3.1), "F": (6, 4, 9), "G": (6, 8, 9), "H": (0, 8, 9.0)}
+    points["E"] = (0, 4, 3.1) if "ABCE" in surface.replace('", "', "") else (0, 4, 9)
+    read = reading(plate(points, ["A-D", "B-C", "A-B"], surface, load))
+    assert [f for f in read.findings if f.code == code and said in f.message], [str(f) for f in read.findings]
+
+
+FLOOR = """
+[floors.f]
+dead = { case = "G", layers = { slab = { thickness = "12 cm", density = "25 kN/m3" }, screed = "1.1 kN/m2" }, area = "0.4 kN/m2" }
+live = { case = "Q", area = "3 kN/m2", use = "office" }
+"""
+
+
+def test_a_floor_build_up_goes_to_its_cases(tmp_path, capsys):
+    more = 'G = { action = "dead", self_weight = { factor = 1.1, without = ["b/A-D"] } }'
+    surface = flat("ABCD", "x") + '\nfloor = "f"' + FLOOR
+    text = plate(SQUARE, ["A-D", "B-C"], surface, '{ on = "s", force = 2, at = "A" }', more)
+    got, project, loads = on_members(text)
+    dead = 0.12 * 25 + 1.1 + 0.4
+    assert sorted(v[2] for v in got["A-D"] if len(v) == 4) == pytest.approx([3 * 3, dead * 3])
+    table = surface_balance(project, loads, ["Q", "G"])
+    assert table["Fz put on"] / 1e3 == pytest.approx([-74, -24 * dead]) and not table["difference"].any()
+    steps = next(s.steps for s in loads.sources if "dead" in s.text)
+    assert [s.value for s in steps[:4]] == pytest.approx([3000, 1100, 400, 4500])
+    (tmp_path / "m.toml").write_text(text, encoding="utf-8")
+    assert main(["loads", str(tmp_path / "m.toml"), "--under", "G"]) == 0
+    out = capsys.readouterr().out
+    assert "dead of floor f on s, bay 1" in out and "-108.000" in out
+    assert "A-D" not in "".join(line for line in out.splitlines() if "self-weight" in line)
+
+
+@pytest.mark.parametrize(
+    ("floor", "hand", "code"),
+    [
+        (FLOOR, '{ on = "s", area = "4.51 kN/m2" }', "counted-twice"),
+        (FLOOR, '{ on = "b", line = "0.65 kN/m" }', "counted-twice"),
+        (FLOOR + 'construction_dead = { case = "GC", area = "5 kN/m2" }\n', "", "bad-floor"),
+        (FLOOR + 'construction_live = { case = "G", area = "1 kN/m2" }\n', "", "wrong-case"),
+        (FLOOR.replace('"office"', '"storage"'), "", "wrong-case"),
+        (FLOOR.replace('"3 kN/m2"', '"3 kN/m"'), "", "bad-quantity"),
+        (FLOOR.replace("[floors.f]", "[floors.g]"), "", "unknown-name"),
+    ],
+)
+def test_what_is_wrong_with_floors_is_said(floor, hand, code):
+    more = 'G = { action = "dead", self_weight = 1.0 }\nGC = { action = "dead", stage = "construction" }'
+    text = plate(SQUARE, ["A-D", "B-C"], flat("ABCD", "x") + '\nfloor = "f"' + floor, "", more)
+    found = reading(text + f"G = [ {hand} ]\n").findings
+    assert code in {f.code for f in found}, [str(f) for f in found]
+
+
+def test_surfaces_that_cover_the_same_ground():
+    text = plate(
+        SQUARE, ["A-D", "B-C"], flat("ABCD", "x") + "\n[surfaces.t]\n" + flat("ABC", "x"), '{ on = "s", area = 1 }'
+    )
+    (found,) = [f for f in reading(text).findings if f.code == "overlap"]
+    assert "12 m2" in found.message
