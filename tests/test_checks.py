@@ -70,7 +70,7 @@ def test_a_us_beam_in_kip_and_inches(tmp_path, capsys):
         ("line = 1 }", 'line = [["0%", 1]] }', "bad-line"),
         ("line = 1 }", 'line = [["0%", 1], ["50%", 2]], from = "1 ft" }', "wrong-key"),
         ("line = 1 }", 'line = 1, per = "projected", dir = "local z" }', "wrong-key"),
-        ("line = 1 }", 'area = "1 psf" }', "not-yet"),
+        ("line = 1 }", 'area = "1 psf" }', "matches-nothing"),
         ('on = "beam", line', 'on = "A@top", line', "wrong-on"),
         ('on = "beam", line = 1', 'on = "A@top", force = 1, at = "50%"', "wrong-key"),
         ('on = "beam", line = 1', 'on = "A@top", force = 1, dir = "local x"', "wrong-key"),

@@ -69,7 +69,7 @@ def test_what_the_guide_says_of_loads_by_hand(guide):
 
 
 def test_keys_of_later_versions_are_refused_and_not_described():
-    for key in ("area", "limits"):
+    for key in ("limits",):
         assert key in LATER
     text = PORTAL.replace("[cases]", "[limits]\nx = 1\n[cases]")
     assert {f.code for f in reading(text).findings if f.level == "error"} == {"not-yet"}

@@ -20,6 +20,7 @@ COMMANDS = {
     "displacements": "displacements of nodes, or along members",
     "envelope": "least and greatest forces, where, under what, and what goes with them",
     "why": "what made a governing value: its combination, the share of each case, the loads behind it",
+    "takedown": "loads taken down the columns level by level, beside the reactions; live-load reduction by member",
     "storeys": "centres of mass and rigidity, and stiffness, of rigid floors",
     "stability": "critical load factors, and whether second order is necessary",
     "draw": "draw the frame, its loads, its deflected or buckled shape, or a force diagram",

@@ -23,6 +23,7 @@ from .members import read_members
 from .nodes import read_grid, read_node_rows, read_nodes
 from .parts import read_parts
 from .quantities import Units, is_unit
+from .reduction import reduced
 from .rules import SETS
 from .selectors import Names
 from .soundness import frame_findings
@@ -33,8 +34,8 @@ from .toml_text import parse
 
 LARGEST = 50_000_000
 TOP = (
-    "project", "tables", "grid", "nodes", "materials", "sections", "members", "supports", "diaphragms", "surfaces", "floors",
-    "cases", "loads", "combinations",
+    "project", "tables", "grid", "nodes", "materials", "sections", "members", "supports", "diaphragms", "surfaces",
+    "floors", "reduction", "cases", "loads", "combinations",
 )  # fmt: skip
 DISPLAY = {"length": "mm", "stress": "MPa"}, {"length": "in", "stress": "ksi"}
 
@@ -126,7 +127,7 @@ def read_text(text: str, file: str, folder: Path | None = None) -> Reading:
         tuple(loads), (), book.lines, tuple(diaphragms), second_order, _mass(model, cases),
         surfaces=grounds.surfaces, surface_loads=(*of_floors, *surface_loads),
     )  # fmt: skip
-    project = combined(model, project, folder)
+    project = reduced(model, combined(model, project, folder), names)
     found, loads_of_it = frame_findings(project)
     findings = in_order(notes.findings + found)
     return Reading(None if has_errors(findings) else project, findings, names, loads_of_it)

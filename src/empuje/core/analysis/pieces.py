@@ -50,7 +50,11 @@ class Pieces:
 
 
 def build_pieces(solution: Solution, members: Ints, weights: Floats, displacements: bool = False) -> Pieces:
-    """The pieces of `members` for the results that `weights` (columns, results) form."""
+    """The pieces of `members` for the results that `weights` (columns, results) form; displacements are never under
+    reduced live loads."""
+    if displacements and solution.project.reduction.cases:
+        weights = weights.copy()
+        weights[solution.project.reductions] = 0.0
     bent = np.zeros(0, np.intp)
     if solution.bent_from is not None:
         bent = np.flatnonzero(weights[solution.bent_from :].any(axis=0))

@@ -85,9 +85,13 @@ class Solution:
         """How each named result came about: "summed" from cases, analysed "as one", or by "second order"."""
         return [self.how_each[self.results.index(n)] for n in names]
 
-    def weights(self, names: list[str]) -> Floats:
-        """Factors on the solved columns for each named case or combination: (columns, names)."""
-        return self.mix[:, [self.results.index(n) for n in names]]
+    def weights(self, names: list[str], reduced: bool = True) -> Floats:
+        """Factors on the solved columns for each named case or combination: (columns, names). Members' own forces are
+        under live loads reduced for each; without `reduced` all are under the same loads."""
+        mix = self.mix[:, [self.results.index(n) for n in names]]
+        if not reduced:
+            mix[self.project.reductions] = 0.0
+        return mix
 
 
 @dataclass(frozen=True)
@@ -128,7 +132,8 @@ def first_order(project: Project, loads: PlainLoads) -> Prepared:
     one_way = one_way_parts(project)
     first = len(factors)
     columns = first + len(one_way)
-    solved = respond(equations, gather([loads, unit_slacks(one_way, first)]), columns)
+    solved = respond(equations, gather([loads, reduced_loads(project), unit_slacks(one_way, first)]), columns)
+    solved = with_reductions(solved)
     solved = replace(solved, loads=loads, results=results, mix=factors, how_each=("summed",) * len(results))
     if not len(one_way):
         return Prepared(equations, solved, None)
@@ -139,6 +144,36 @@ def first_order(project: Project, loads: PlainLoads) -> Prepared:
     failed = failures(project, one_way, list(results), loose)
     mix = np.vstack([factors, slack])
     return Prepared(equations, replace(solved, mix=mix, how_each=("as one",) * len(results), failed=failed), parts)
+
+
+def reduced_loads(project: Project) -> PlainLoads:
+    """The live loads that are reduced, in columns of their own."""
+    loads, shift = project.reduction.loads, project.reductions.start
+    return replace(
+        loads, line_case=loads.line_case + shift, point_case=loads.point_case + shift, node_case=loads.node_case + shift
+    )
+
+
+def with_reductions(solved: Solution) -> Solution:
+    """The columns of reduced live loads as what is taken off every member's own forces; nothing else changes by them."""
+    project, mesh = solved.project, solved.mesh
+    if not project.reduction.cases:
+        return solved
+    columns = np.arange(project.load_columns)[project.reductions]
+    off = project.reduction.factor[mesh.member] - 1
+    force, slip = solved.start_force.copy(), solved.slip.copy()
+    displacement, reaction = solved.displacement.copy(), solved.reaction.copy()
+    force[:, :, columns] *= off[:, None]
+    for table in (slip, displacement, reaction):
+        table[:, :, columns] = 0.0
+    value = solved.terms.value.tocoo()
+    data = value.data.copy()
+    there = np.flatnonzero((value.col >= columns[0]) & (value.col <= columns[-1]))
+    data[there] *= off[solved.terms.element[value.row[there]], value.col[there] - columns[0]]
+    terms = replace(solved.terms, value=sparse.csr_matrix((data, (value.row, value.col)), shape=value.shape))
+    return replace(
+        solved, start_force=force, slip=slip, displacement=displacement, reaction=reaction, terms=terms
+    )
 
 
 def with_second_order(prepared: Prepared, names: list[str], critical: Floats | None = None) -> Solution:

@@ -91,6 +91,8 @@ def _part(project: Project, factors: dict[str, float], case: str, columns: int) 
     for k, (lean, of) in enumerate(project.lean_pairs):
         if of == index:
             out[len(project.cases) + k] = factors[case] * factors.get(project.case_names[lean], 0.0)
+    if index in project.reduction.cases:
+        out[project.reductions.start + project.reduction.cases.index(index)] = factors[case]
     return out
 
 

@@ -49,7 +49,7 @@ class Stability:
 def stability(prepared: Prepared, names: list[str], shapes: int = 3) -> Stability:
     """Critical factors and the growth of drift of every named result, from its first-order axial forces."""
     first = prepared.solution
-    equations, mix = prepared.equations, first.weights(names)
+    equations, mix = prepared.equations, first.weights(names, reduced=False)
     factors = np.full((len(names), shapes), np.inf)
     for some in in_blocks(equations, len(names)):
         given = pulled(equations, first, mix[:, some], prepared.parts)
@@ -94,7 +94,7 @@ def buckled(prepared: Prepared, name: str, shape: int) -> tuple[Solution, float]
     The size of the shape is arbitrary. Raises LookupError where the result has no such shape.
     """
     first = prepared.solution
-    mix = first.weights([name])
+    mix = first.weights([name], reduced=False)
     given = pulled(prepared.equations, first, mix, prepared.parts)
     factors, states = given.critical(given.N, shape)
     if len(states) < shape or not given.stands.all() or np.isinf(factors[shape - 1, 0]):

@@ -56,7 +56,7 @@ def storey_forces(solution: Solution, names: list[str], level: float) -> tuple[F
 
 def _forces_at(solution: Solution, names: list[str], members: Ints, x: Floats) -> Floats:
     """Internal forces of each member at its x: (members, 6, names)."""
-    pieces = build_pieces(solution, members, solution.weights(names))
+    pieces = build_pieces(solution, members, solution.weights(names, reduced=False))
     first, stop = (np.searchsorted(pieces.member, members, side=side) for side in ("left", "right"))
     beyond = pieces.start <= np.repeat(x, stop - first) + 1e-9
     piece = first + np.maximum(np.add.reduceat(beyond.astype(np.intp), first) - 1, 0)

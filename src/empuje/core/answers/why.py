@@ -164,7 +164,7 @@ def _shares(
 ) -> tuple[list[Share], list[Share]]:
     project, weights = solution.project, solution.weights([name])[:, 0]
     cases, first = len(project.cases), project.load_columns
-    part_of = [*range(cases), *(lean for lean, _ in project.lean_pairs)]
+    part_of = [*range(cases), *(lean for lean, _ in project.lean_pairs), *project.reduction.cases]
     one_way, parts = one_way_parts(project), prepared.parts
     used = np.flatnonzero(weights[:first])
     loads, case_of, source_of = _by_source(solution.loads, used)
@@ -203,7 +203,21 @@ def _shares(
         Share(project.cases[part_of[c]].name, factor[c], factor[c] * v, solution.loads.sources[s])
         for c, s, v in zip(case_of, source_of, of_load, strict=True)
     ]
+    first_off = project.reductions.start
+    of_sources += [
+        Share(project.cases[part_of[c]].name, factor[c], factor[c] * v, _taken_off(project, target, part_of[c]))
+        for c, v in zip(used.tolist(), of_case.tolist(), strict=True) if c >= first_off and v
+    ]
     return shares, sorted(of_sources, key=lambda s: -abs(s.value))
+
+
+def _taken_off(project: Project, target: Target, case: int) -> Source:
+    """Where what is taken off a member's live load comes from."""
+    for one in project.reduction.each:
+        if one.member == target.index and one.case == case:
+            name = project.members[one.member].name
+            return Source(f"live load of {name} reduced", project.cases[case].place, one.steps)
+    return Source("live load reduced", project.cases[case].place)
 
 
 def _picked(parts: OneWay, some: Ints) -> OneWay:

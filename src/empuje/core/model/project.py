@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from .findings import Place
 from .frame import ON_LINE_TOLERANCE, Diaphragm, Member, Node, Support, member_axes
 from .loads import DescribedLoad
+from .reduction import Reduction
 from .surfaces import Surface, SurfaceLoad
 
 ACTIONS = (
@@ -132,6 +133,7 @@ class Project:
     combining: tuple[str, ...] = ()
     surfaces: tuple[Surface, ...] = ()
     surface_loads: tuple[SurfaceLoad, ...] = ()
+    reduction: Reduction = field(default_factory=Reduction)
 
     @cached_property
     def xyz(self) -> NDArray[np.float64]:
@@ -205,18 +207,28 @@ class Project:
 
     @property
     def load_columns(self) -> int:
-        """Cases and pairs that lean: what plain loads count as cases."""
-        return len(self.cases) + len(self.lean_pairs)
+        """Cases, pairs that lean, and cases whose live loads are reduced: what plain loads count as cases."""
+        return len(self.cases) + len(self.lean_pairs) + len(self.reduction.cases)
+
+    @property
+    def reductions(self) -> slice:
+        """The columns of what is taken off live loads, for the members' own results."""
+        return slice(self.load_columns - len(self.reduction.cases), self.load_columns)
 
     def weights(self, names: list[str]) -> NDArray[np.float64]:
-        """Factors on the cases, then on the pairs that lean, for each named case or combination: (columns, names)."""
+        """Factors on the cases, then on the pairs that lean, then on what is taken off reduced live loads (of combinations
+        that are summed), for each named case or combination: (columns, names)."""
         row = {c: i for i, c in enumerate(self.case_names)}
         combination = {c.name: c for c in self.combinations}
         out = np.zeros((len(row), len(names)))
         for j, name in enumerate(names):
             for case, factor in combination[name].factors if name in combination else ((name, 1.0),):
                 out[row[case], j] += factor
-        if not self.lean_pairs:
-            return out
-        lean, case = np.array(self.lean_pairs).T
-        return np.vstack([out, out[lean] * out[case]])
+        parts = [out]
+        if self.lean_pairs:
+            lean, case = np.array(self.lean_pairs).T
+            parts.append(out[lean] * out[case])
+        if self.reduction.cases:
+            summed = [n in combination and self.how(combination[n]) == "summed" for n in names]
+            parts.append(out[list(self.reduction.cases)] * np.array(summed))
+        return np.vstack(parts)

@@ -256,8 +256,8 @@ def _source(laid: Laid, load: SurfaceLoad, bay: int, put: _Put, vector: Floats) 
     if bay in put.area:
         steps.append(Step("A", f"loaded area of bay {bay}" if bay else "loaded area", put.area[bay], "m2"))
     force = put.force.get(bay, 0.0)
-    steps.append(Step("F", "pressure over this area" if isinstance(load, AreaLoad) else "all of it", force, "N"))
-    steps.append(Step("deck", _way(surface, isinstance(load, AreaLoad)), force, "N"))
+    area = isinstance(load, AreaLoad)
+    steps.append(Step("F", f"{'pressure over this area' if area else 'all of it'}, {_way(surface, area)}", force, "N"))
     text = f"{load.text}, bay {bay}" if bay else load.text
     return Source(text, load.place, tuple(steps), surface.name, load.case, tuple(float(v) for v in force * vector))  # type: ignore[arg-type]
 

@@ -1,0 +1,43 @@
+"""empuje takedown MODEL"""
+
+from __future__ import annotations
+
+import argparse
+
+from . import FINE, common
+
+
+def options(command: argparse.ArgumentParser) -> None:
+    common.add_model(command)
+    common.add_on(command, "columns, or with --factors any members")
+    common.add_output(command)
+    command.add_argument("--factors", action="store_true", help="the factors on members' live loads, and their steps")
+
+
+def run(arguments: argparse.Namespace) -> int:
+    from ..core.answers.take_down import AREA, reduction_table, take_down_table, taken_down
+
+    model = common.read(arguments.model)
+    project = model.project
+    members = model.members(arguments.on)
+    if arguments.factors:
+        if not project.reduction.cases:
+            raise common.Refusal('live loads are not reduced: add [reduction] with code = "ASCE 7-22" or "EN 1991-1-1"')
+        common.put(reduction_table(project, members), model, arguments)
+        return FINE
+    prepared = common.prepare(model)
+    path = taken_down(project, model.loads)
+    if not path.columns:
+        raise common.Refusal("the model has no columns")
+    common.put(take_down_table(prepared.solution, path, members), model, arguments)
+    common.say(
+        "By hand's rules: beams as simple beams between what they rest on, columns to their foot. `below` is all that the "
+        "column carries below that level, at its foot with its own loads; reactions are those of the analysis."
+    )
+    unit = model.display.unit("force")
+    for member, amount in path.astray.items():
+        where = project.members[member].name if member >= 0 else "nodes"
+        said = (amount[:AREA] * model.display.factor("force")).tolist()
+        if any(abs(v) > 1e-6 for v in said):
+            common.say(f"note: dead {said[0]:.4g} {unit}, live {said[1]:.4g} {unit} on {where} find no column or support")
+    return FINE

@@ -1,0 +1,141 @@
+"""Loads taken down the columns, level by level, beside the analysed reactions; and the live loads reduced on the way."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..actions.surfaces import surface_loads
+from ..actions.take_down import TakeDown, take_down
+from ..analysis.solve import Solution
+from ..model.loads import PlainLoads, gather
+from ..model.project import Project
+from ..model.surfaces import AreaLoad
+from .table import Column, Table
+
+Floats = NDArray[np.float64]
+DEAD, LIVE, AREA = 0, 1, 2
+"""Columns of what is taken down; the reduced live loads follow."""
+LIVE_ACTIONS = ("live", "roof live")
+
+
+def _as_columns(loads: PlainLoads, column: NDArray[np.intp]) -> PlainLoads:
+    """The loads with their cases as the given columns; those of column -1 left out."""
+    out = {}
+    for group in ("line", "point", "node"):
+        case = column[getattr(loads, f"{group}_case")]
+        keep = case >= 0
+        for name in PlainLoads.__dataclass_fields__:
+            if name.startswith(f"{group}_"):
+                out[name] = getattr(loads, name)[keep]
+        out[f"{group}_case"] = case[keep]
+    return PlainLoads(**out, sources=loads.sources)
+
+
+def taken_down(project: Project, loads: PlainLoads) -> TakeDown:
+    """Dead loads, live loads, loaded area, and every reducible live load, as columns, on their way to the ground."""
+    column = np.full(project.load_columns, -1)
+    for i, case in enumerate(project.cases):
+        if case.stage in ("", "final") and not case.lean:
+            column[i] = DEAD if case.action == "dead" else LIVE if case.action in LIVE_ACTIONS else -1
+    live = {c.name for i, c in enumerate(project.cases) if column[i] == LIVE}
+    unit = {
+        load.surface: replace(load, values=(1.0, 1.0), part=())
+        for load in project.surface_loads
+        if isinstance(load, AreaLoad) and load.case in live and load.direction.text == "down"
+    }
+    areas, _ = surface_loads(replace(project, surface_loads=tuple(unit.values())))
+    n = len(project.reduction.cases)
+    return take_down(
+        project,
+        gather([
+            _as_columns(loads, column),
+            _as_columns(areas, np.full(project.load_columns, AREA)),
+            _as_columns(project.reduction.loads, AREA + 1 + np.arange(max(n, 1))),
+        ]),
+        AREA + 1 + n,
+    )  # fmt: skip
+
+
+def take_down_table(solution: Solution, path: TakeDown, members: NDArray[np.intp]) -> Table:
+    """For every column and level, from the top on: tributary area [m2], dead, live and reduced live load there and all
+    together below it [N]; at the foot, with the column's own loads, the analysed reactions."""
+    project = solution.project
+    factor = project.reduction.factor
+    rows: list[tuple] = []
+    for m in [c for c in path.columns if c in set(members.tolist())]:
+        total = np.zeros_like(path.own[m])
+
+        def live(amount: Floats, m: int = m) -> float:
+            less = amount[AREA + 1 :] @ (1 - factor[m]) if len(amount) > AREA + 1 else 0.0
+            return float(amount[LIVE] - less)
+
+        for there in path.brought.get(m, []):
+            total = total + there.beams + there.above
+            rows.append((m, there.node, there.beams, live(there.beams), total, live(total), np.nan, np.nan))
+        total = total + path.own[m]
+        a, b = project.ends[m]
+        foot = int(a if project.xyz[a, 2] < project.xyz[b, 2] else b)
+        dead, of_live = _reactions(solution, foot)
+        rows.append((m, foot, path.own[m], live(path.own[m]), total, live(total), dead, of_live))
+    here, all_below = (np.array([r[k] for r in rows]).reshape(len(rows), -1) for k in (2, 4))
+    numbers = {k: np.array([r[k] for r in rows], float) for k in (3, 5, 6, 7)}
+    if not rows:
+        here = all_below = np.zeros((0, AREA + 1))
+    nodes = [r[1] for r in rows]
+    table = Table(
+        "take-down",
+        (
+            Column("column", "text", [project.members[r[0]].name for r in rows]),
+            Column("node", "text", [project.nodes[n].name for n in nodes]),
+            Column("z", "length", project.xyz[nodes, 2] if rows else np.zeros(0)),
+            Column("area", "surface", here[:, AREA]),
+            Column("dead", "force", here[:, DEAD]),
+            Column("live", "force", here[:, LIVE]),
+            Column("area below", "surface", all_below[:, AREA]),
+            Column("dead below", "force", all_below[:, DEAD]),
+            Column("live below", "force", all_below[:, LIVE]),
+            Column("reduced live below", "force", numbers[5]),
+            Column("reaction dead", "force", numbers[6]),
+            Column("reaction live", "force", numbers[7]),
+        ),
+    )
+    return table if project.reduction.cases else table.without(["reduced live below"])
+
+
+def _reactions(solution: Solution, node: int) -> tuple[float, float]:
+    """Analysed vertical reactions under all dead and all live cases [N]; NaN where the node is no support."""
+    place = np.flatnonzero(solution.support_node == node)
+    if not len(place):
+        return np.nan, np.nan
+    cases = solution.project.cases
+    out = []
+    for actions in (("dead",), LIVE_ACTIONS):
+        names = [c.name for c in cases if c.action in actions and c.stage in ("", "final") and c.name in solution.results]
+        names = [n for n in names if n not in solution.failed]
+        out.append(float((solution.reaction[place[0], 2] @ solution.weights(names)).sum()) if names else 0.0)
+    return out[0], out[1]
+
+
+def reduction_table(project: Project, members: NDArray[np.intp]) -> Table:
+    """The factor on every chosen member's live loads, with the steps that led to it."""
+    chosen = set(members.tolist())
+    rows = [one for one in project.reduction.each if one.member in chosen]
+    steps = [
+        "; ".join(f"{s.symbol} = {s.value:.4g}{' ' + s.unit if s.unit else ''} ({s.formula}{', ' + s.clause if s.clause else ''})"
+                  for s in one.steps)
+        for one in rows
+    ]  # fmt: skip
+    return Table(
+        "live-load-reduction",
+        (
+            Column("member", "text", [project.members[one.member].name for one in rows]),
+            Column("case", "text", [project.cases[one.case].name for one in rows]),
+            Column("area", "surface", np.array([one.area for one in rows])),
+            Column("floors", "number", np.array([one.floors for one in rows], float)),
+            Column("factor", "factor", np.array([one.factor for one in rows])),
+            Column("derivation", "text", steps),
+        ),
+    )
