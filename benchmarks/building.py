@@ -117,8 +117,8 @@ def bare_work(matrices: list, blocks: list) -> tuple[float, float, float]:
     """Times [s] of one factorisation, of one solution of all cases with it, by the library as it comes, and of the
     solution with its settings of our choice.
 
-    PyPardiso is told that the matrix is symmetric and positive; by itself it refines every solution twice. A second step
-    on residuals, or a trial for mechanisms, is our own work.
+    PyPardiso is told that the matrix is symmetric and positive; by itself it refines every solution twice. A second
+    step on residuals, or a trial for mechanisms, is our own work.
     """
     matrix, block = matrices[0], blocks[0]
     chosen = factor.factorise(matrix)

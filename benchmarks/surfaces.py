@@ -58,7 +58,7 @@ def main(bays: int = 21, storeys: int = 11, floors: int = 5, cases: int = 4) -> 
         found, _ = surface_loads(project)
         took = time.perf_counter() - start
     print(
-        f"{factor.backend()}: {floors * bays * bays} bays on {len(project.members)} members, {cases} area loads on each: "
+        f"{factor.backend()}: {floors * bays * bays} bays on {len(project.members)} members, {cases} area loads each: "
         f"{len(found.line_case)} line loads in {took:.2f} s = {took / whole:.2f} x reading and solving ({whole:.2f} s)"
     )
 

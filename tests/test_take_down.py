@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 from math import sqrt
 
-import numpy as np
 import pytest
 
 from empuje.cli import main
@@ -17,7 +16,7 @@ from empuje.core.answers.bands import bands
 from empuje.core.answers.envelope import extremes
 from empuje.core.answers.why import Target, miss, why
 from empuje.core.model.loads import Position
-from models import member, project, reading, solution, solved
+from models import member, project, reading, solution
 
 OFFICE = """
 [project]
@@ -152,7 +151,7 @@ def test_factors_apply_to_a_members_own_forces_in_combinations_only():
     found = factors(OFFICE)
     f = found["columns/B1/base-one", "Q"], found["columns/B1/base-one", "R"]
     G, Q, R = (N(s, c, one) for c in "GQR")
-    assert Q == pytest.approx(-72 * 2400, rel=1e-6)
+    assert pytest.approx(-72 * 2400, rel=1e-6) == Q
     wanted = 1.2 * G + 1.6 * f[0] * Q + 0.5 * f[1] * R
     assert N(s, "U", one) == pytest.approx(wanted, rel=1e-9)
     assert extremes(s, ["U"], one).forces[0, 0, 0, 0] == pytest.approx(wanted, rel=1e-9)

@@ -18,8 +18,20 @@ from numpy.typing import NDArray
 from .core.actions import plain_loads
 from .core.analysis import solve as mechanics
 from .core.analysis.pieces import FORCES
-from .core.answers import along, applied, bands, combos, deflection, envelope, foundations, reactions, stress
+from .core.answers import (
+    along,
+    applied,
+    bands,
+    combos,
+    deflection,
+    envelope,
+    foundations,
+    reactions,
+    stress,
+    take_down,
+)
 from .core.answers import stability as buckling
+from .core.answers.surfaces import surface_balance
 from .core.answers.table import Table
 from .core.model.findings import Finding
 from .core.model.project import Project
@@ -159,6 +171,16 @@ class Solution:
         every = np.arange(len(self.project.nodes))
         table = applied.applied_loads(self.project, self.mechanics.loads, cases, self._members(on), every)
         return self._frame(table)
+
+    def surfaces(self, under: Words = "cases") -> pd.DataFrame:
+        """What was put on every surface in each case, and what members and nodes received of it."""
+        cases = [n for n in self._under(under) if n in self.project.case_names]
+        return self._frame(surface_balance(self.project, self.mechanics.loads, cases))
+
+    def take_down(self, on: Words = None) -> pd.DataFrame:
+        """Loads taken down the columns, level by level, beside the reactions."""
+        path = take_down.taken_down(self.project, self.mechanics.loads)
+        return self._frame(take_down.take_down_table(self.mechanics, path, self._members(on)))
 
     def _under(self, under: Words) -> list[str]:
         """The results meant. Raises ModelError where one of them has no stable answer."""

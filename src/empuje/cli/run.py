@@ -73,6 +73,8 @@ def _tables(model: common.Model, solution: Solution, names: list[str], governing
     from ..core.answers.envelope import envelope
     from ..core.answers.inventory import member_list, section_list
     from ..core.answers.reactions import balance, reactions
+    from ..core.answers.surfaces import surface_balance
+    from ..core.answers.take_down import take_down_table, taken_down
     from ..core.model.loads import Position
 
     project = model.project
@@ -90,6 +92,11 @@ def _tables(model: common.Model, solution: Solution, names: list[str], governing
         forces(solution, names, members, quarters, breaks=True),
         envelope(solution, governing, members),
     ]
+    if project.surfaces:
+        found.append(surface_balance(project, solution.loads, [n for n in names if n in project.case_names]))
+    path = taken_down(project, solution.loads)
+    if path.columns:
+        found.append(take_down_table(solution, path, members))
     return {table.name: table for table in found}
 
 

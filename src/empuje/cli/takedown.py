@@ -31,13 +31,15 @@ def run(arguments: argparse.Namespace) -> int:
         raise common.Refusal("the model has no columns")
     common.put(take_down_table(prepared.solution, path, members), model, arguments)
     common.say(
-        "By hand's rules: beams as simple beams between what they rest on, columns to their foot. `below` is all that the "
-        "column carries below that level, at its foot with its own loads; reactions are those of the analysis."
+        "By hand's rules: beams as simple beams between what they rest on, columns to their foot. `below` is all that "
+        "the column carries below that level, at its foot with its own loads; reactions are those of the analysis."
     )
     unit = model.display.unit("force")
     for member, amount in path.astray.items():
         where = project.members[member].name if member >= 0 else "nodes"
         said = (amount[:AREA] * model.display.factor("force")).tolist()
         if any(abs(v) > 1e-6 for v in said):
-            common.say(f"note: dead {said[0]:.4g} {unit}, live {said[1]:.4g} {unit} on {where} find no column or support")
+            common.say(
+                f"note: dead {said[0]:.4g} {unit}, live {said[1]:.4g} {unit} on {where} find no column or support"
+            )
     return FINE

@@ -16,8 +16,8 @@ from ..core.model.findings import did_you_mean
 from ..core.model.loads import Step
 from ..core.model.project import GRAVITY, Case
 from ..core.model.surfaces import AreaLoad, SurfaceLoad
+from .directions import DIRECTIONS
 from .entry import Entry, shown
-from .loading import DIRECTIONS
 from .surfaces import Grounds
 
 PURPOSES: dict[str, tuple[str, ...]] = {
@@ -64,8 +64,10 @@ def read_floors(model: Entry, cases: list[Case], grounds: Grounds) -> tuple[list
             words = part.purpose.replace("_", " ")
             text = f"{words} of floor {surface.floor} on {surface.name}"
             here = surface.corners[0]
-            out.append(AreaLoad(part.case, i, (part.value,) * 2, (here, here), DIRECTIONS["down"], part.purpose in IN_PLAN, (), text,
-                                part.entry.place, part.steps))  # fmt: skip
+            out.append(
+                AreaLoad(part.case, i, (part.value,) * 2, (here, here), DIRECTIONS["down"], part.purpose in IN_PLAN, (),
+                         text, part.entry.place, part.steps)
+            )  # fmt: skip
     for name in sorted(set(floors.data) - named):
         model.notes.say("warning", "unused-floor", ("floors", name), f"no surface has the floor {name}",
                         'name it in a surface: floor = "..."')  # fmt: skip
@@ -99,8 +101,8 @@ def _part(purpose: str, entry: Entry, cases: list[Case]) -> tuple[Part | None, l
     name = entry.text("case")
     found = next((c for c in cases if c.name == name), None)
     if name is not None and found is None:
-        entry.error("unknown-name", f"{entry.what}: there is no case {name}", did_you_mean(name, [c.name for c in cases]),
-                    "case")  # fmt: skip
+        remedy = did_you_mean(name, [c.name for c in cases])
+        entry.error("unknown-name", f"{entry.what}: there is no case {name}", remedy, "case")
     if found is not None:
         _suits(purpose, entry, found)
         if entry.has("use"):
@@ -174,6 +176,6 @@ def refuse_doubles(model: Entry, loads: list[SurfaceLoad], floors: list[SurfaceL
             continue
         value = own.get((load.case, load.surface))
         if value and np.abs(np.array(load.values) / value - 1).max() < ALIKE:
-            name = grounds.surfaces[load.surface].name
-            model.notes.say("warning", "counted-twice", (), f"case {load.case} has {value / 1e3:.4g} kN/m2 on surface "
-                            f"{name} twice: from its floor, and by hand", "take one of them out", load.place)  # fmt: skip
+            message = f"case {load.case} has {value / 1e3:.4g} kN/m2 on surface {grounds.surfaces[load.surface].name} "
+            model.notes.say("warning", "counted-twice", (), f"{message}twice: from its floor, and by hand",
+                            "take one of them out", load.place)  # fmt: skip

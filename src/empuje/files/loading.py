@@ -11,35 +11,19 @@ from ..core.model.loads import END, START, DescribedLoad, Direction, LineLoad, N
 from ..core.model.project import ACTIONS, Case
 from ..core.model.surfaces import SurfaceLoad
 from .combining import RESERVED
+from .directions import DIRECTIONS
 from .entry import Entry, shown
 from .positions import as_position, read_position
 from .selectors import Names
-from .surfaces import KINDS as SURFACE_KINDS
-from .surfaces import Grounds, read_surface_load, surface_direction
+from .surface_loads import on_surfaces
+from .surfaces import Grounds
 from .tables import Rows
 
 CASE_NAME = re.compile(r"[^\W\d]\w*")
-AXES = {"x": (1.0, 0.0, 0.0), "y": (0.0, 1.0, 0.0), "z": (0.0, 0.0, 1.0)}
 KINDS = ("line", "force", "moment", "warm", "misfit")
 STRAINS = {"warm": "temperature", "gradient_y": "gradient", "gradient_z": "gradient", "misfit": "length"}
 MOST_LEAN = 0.2
 SETTINGS = ("use", "reversible", "along", "together", "one_of", "pattern", "stage")
-
-
-def _negative(v: tuple[float, float, float]) -> tuple[float, float, float]:
-    return (0.0 - v[0], 0.0 - v[1], 0.0 - v[2])
-
-
-DIRECTIONS: dict[str, Direction] = {
-    "down": Direction((0.0, 0.0, -1.0), False, "down"),
-    "up": Direction((0.0, 0.0, 1.0), False, "up"),
-}
-for _axis, _vector in AXES.items():
-    DIRECTIONS[f"+{_axis}"] = Direction(_vector, False, f"+{_axis}")
-    DIRECTIONS[f"-{_axis}"] = Direction(_negative(_vector), False, f"-{_axis}")
-    DIRECTIONS[f"local {_axis}"] = Direction(_vector, True, f"local {_axis}")
-    DIRECTIONS[f"+local {_axis}"] = Direction(_vector, True, f"local {_axis}")
-    DIRECTIONS[f"-local {_axis}"] = Direction(_negative(_vector), True, f"-local {_axis}")
 
 
 def read_cases(model: Entry, names: Names, plane: bool) -> list[Case]:
@@ -117,14 +101,14 @@ def read_loads(
     loads = model.child("loads")
     known, leaning = [c.name for c in cases], {c.name for c in cases if c.lean}
     out: list[DescribedLoad] = []
-    on_surfaces: list[SurfaceLoad] = []
+    areas: list[SurfaceLoad] = []
 
     def read(entry: Entry, case: str) -> None:
-        found = _on_surfaces(entry, case, grounds)
+        found = on_surfaces(entry, case, grounds, names)
         if found is None:
             out.extend(_load(entry, case, names, plane))
         else:
-            on_surfaces.extend(found)
+            areas.extend(found)
 
     for case in loads.data:
         if case not in known:
@@ -143,24 +127,7 @@ def read_loads(
         if "line end" in entry.data:
             entry.data["line"] = [entry.data.get("line", 0.0), entry.data.pop("line end")]
         read(entry, case)
-    return [load for load in out if load.case in known], [load for load in on_surfaces if load.case in known]
-
-
-def _on_surfaces(entry: Entry, case: str, grounds: Grounds) -> list[SurfaceLoad] | None:
-    """The loads of an entry that is about surfaces; None where it is not."""
-    on = entry.data.get("on")
-    patterns = on if isinstance(on, list) else [on]
-    if not entry.has("area") and not (all(isinstance(p, str) for p in patterns) and grounds.about(patterns)):
-        return None
-    kinds = [k for k in SURFACE_KINDS if entry.has(k)]
-    entry.known(["on", *SURFACE_KINDS, "dir", "per", "at", "from", "to", "along", "part"])
-    if len(kinds) != 1:
-        entry.error("which-load", f"{entry.what} has {' and '.join(kinds) or 'no load that surfaces can have'}",
-                    f"give it one of {', '.join(SURFACE_KINDS)}")  # fmt: skip
-        return []
-    named = entry.texts("on")
-    direction = surface_direction(entry, DIRECTIONS)
-    return [] if named is None else read_surface_load(entry, case, kinds[0], named, grounds, direction)
+    return [load for load in out if load.case in known], [load for load in areas if load.case in known]
 
 
 def _load(entry: Entry, case: str, names: Names, plane: bool) -> list[DescribedLoad]:

@@ -37,8 +37,8 @@ def reduced(model: Entry, project: Project, names: Names) -> Project:
     if len(summed) < len(project.combinations):
         some = "these" if summed else "all of its"
         what = "that are analysed as one or by second order" if summed else "are analysed as one or by second order"
-        entry.notes.say("note", "not-reduced", entry.path,
-                        f"{some} combinations {what} keep their full live loads", "a factor for each member needs sums")  # fmt: skip
+        message = f"{some} combinations {what} keep their full live loads"
+        entry.notes.say("note", "not-reduced", entry.path, message, "a factor for each member needs sums")
     rule = ReductionRule(code, tuple(cases), K_LL, tuple(without), entry.place)
     return replace(project, reduction=reduce_live_loads(project, rule))
 
@@ -52,7 +52,9 @@ def _cases(entry: Entry, project: Project) -> list[int]:
         if name in known:
             out.append(known[name])
         else:
-            entry.error("unknown-name", f"{entry.what}.cases: {name} is no live case", did_you_mean(name, known), "cases")
+            entry.error(
+                "unknown-name", f"{entry.what}.cases: {name} is no live case", did_you_mean(name, known), "cases"
+            )
     return sorted(set(out))
 
 

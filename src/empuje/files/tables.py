@@ -25,9 +25,9 @@ COLUMNS = {
     "members": {"family": "", "name": "", "start": "", "end": ""},
     "supports": {"at": "", "fix": "", "lift": ""},
     "loads": {
-        "case": "", "on": "", "area": "pressure", "line": "line", "line end": "line", "force": "force", "moment": "moment", "dir": "",
-        "per": "", "at": "length", "from": "length", "to": "length", "warm": "temperature",
-        "gradient_y": "gradient", "gradient_z": "gradient", "misfit": "length",
+        "case": "", "on": "", "area": "pressure", "line": "line", "line end": "line", "force": "force",
+        "moment": "moment", "dir": "", "per": "", "at": "length", "from": "length", "to": "length",
+        "warm": "temperature", "gradient_y": "gradient", "gradient_z": "gradient", "misfit": "length",
     },
 }  # fmt: skip
 NEEDED = {

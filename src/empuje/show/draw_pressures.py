@@ -55,8 +55,8 @@ def draw_pressures(project: Project, name: str, members: NDArray[np.intp], view:
         sheet.label(beside, f"{words} {display.unit('pressure')}", LOAD, float(abs(w) * there.largest / size))
     _others(sheet, [(load, w) for load, w in shown if not isinstance(load, AreaLoad)], display)
     if size:
-        key = f"longest arrow {size * display.factor('pressure'):.4g} {display.unit('pressure')}"
-        sheet.figure.text(0.97, 0.03, key, fontsize=9, color=GRID, ha="right")
+        longest = f"longest arrow {size * display.factor('pressure'):.4g} {display.unit('pressure')}"
+        sheet.figure.text(0.97, 0.03, longest, fontsize=9, color=GRID, ha="right")
     return sheet
 
 

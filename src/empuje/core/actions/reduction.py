@@ -141,7 +141,9 @@ def _asce(
     if heavy or use == "light traffic":
         what, clause = ("heavy live load", "4.7.3") if heavy else ("passenger garage", "4.7.4")
         value = 0.8 if floors >= 2 and column else 1.0
-        steps.append(Step("L/L_o", f"{what}, {floors} floor{'s' if floors > 1 else ''}", value, "", f"ASCE 7, {clause}"))
+        steps.append(
+            Step("L/L_o", f"{what}, {floors} floor{'s' if floors > 1 else ''}", value, "", f"ASCE 7, {clause}")
+        )
         return value
     if K is None:
         K = 4.0 if column else 2.0
@@ -160,7 +162,9 @@ def _roof(project: Project, case: int, area: float, largest: float, steps: list[
     """ASCE 7, 4.8.2: for ordinary roofs up to 0.96 kN/m2."""
     laid, _ = lay_surfaces(project)
     name = project.case_names[case]
-    normals = [laid[load.surface].outline.normal for load in _areas(project) if load.case == name and load.surface in laid]
+    normals = [
+        laid[load.surface].outline.normal for load in _areas(project) if load.case == name and load.surface in laid
+    ]
     if largest > 0.965e3 or largest <= 0.58e3 or not normals:
         steps.append(Step("L_r/L_o", "not an ordinary roof of 0.58 to 0.96 kN/m2", 1.0, "", "ASCE 7, 4.8.2"))
         return 1.0

@@ -1,8 +1,8 @@
 """Vertical loads taken down by hand's rules: from member to member to the ground, without any stiffness.
 
 Every beam is a row of simple beams between what it rests on: supports of the model, columns under it, stiffer beams it
-frames into or lies on, bars on which its ends hang. What lies beyond its last seat overhangs. Columns bring everything to their foot. What reaches no
-seat is `astray`.
+frames into or lies on, bars on which its ends hang. What lies beyond its last seat overhangs. Columns bring everything
+to their foot. What reaches no seat is `astray`.
 
         | column above                        x---- joist ----x
         v                                     |               |
@@ -13,7 +13,9 @@ seat is `astray`.
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Iterator
 from dataclasses import dataclass, field
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -218,14 +220,16 @@ def _seats(
     return out
 
 
-def _forces(project: Project, loads: PlainLoads, seats: dict[int, list[_Seat]]):
+def _forces(
+    project: Project, loads: PlainLoads, seats: dict[int, list[_Seat]]
+) -> Iterator[tuple[int, float, int, float]]:
     """Every load on members as downward forces (member, place, column, force) that bring the same to its seats."""
     q0, q1 = -loads.line_q0[:, 2], -loads.line_q1[:, 2]
     for i in np.flatnonzero((q0 != 0) | (q1 != 0)):
         m, case = int(loads.line_member[i]), int(loads.line_case[i])
         s0, s1 = float(loads.line_s0[i]), float(loads.line_s1[i])
         cuts = [s0, *(seat.s for seat in seats[m] if s0 < seat.s < s1), s1]
-        for a, b in zip(cuts, cuts[1:], strict=False):
+        for a, b in pairwise(cuts):
             for t in POINTS:
                 s = a + t * (b - a)
                 yield m, s, case, float((q0[i] + (q1[i] - q0[i]) * (s - s0) / (s1 - s0)) * (b - a) / 2)
@@ -235,7 +239,7 @@ def _forces(project: Project, loads: PlainLoads, seats: dict[int, list[_Seat]]):
 
 def _in_order(seats: dict[int, list[_Seat]]) -> list[int]:
     """Members so that each comes after all that rest on it; those that rest on one another in a circle last."""
-    waiting = defaultdict(int)
+    waiting: dict[int, int] = defaultdict(int)
     for there in seats.values():
         for on in {seat.on for seat in there}:
             waiting[on] += 1

@@ -39,7 +39,8 @@ class Equations:
 
     axes (nodes, 3, 3): rows of each node's own axes; held (elements, 12, 12): element stiffness with both ends rigidly
     joined, and `local` with its end connections, in member axes; turn (elements, 12, 12): from nodes to element ends;
-    at_start (elements, 6, 12): from nodes to the forces at the elements' starts; stiff (6 nodes, 6 nodes); follow (6 nodes, free): all motions from the free ones (held ones 0).
+    at_start (elements, 6, 12): from nodes to the forces at the elements' starts; stiff (6 nodes, 6 nodes);
+    follow (6 nodes, free): all motions from the free ones (held ones 0).
     """
 
     project: Project

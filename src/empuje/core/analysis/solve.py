@@ -155,7 +155,7 @@ def reduced_loads(project: Project) -> PlainLoads:
 
 
 def with_reductions(solved: Solution) -> Solution:
-    """The columns of reduced live loads as what is taken off every member's own forces; nothing else changes by them."""
+    """The columns of reduced live loads as what is taken off every member's own forces, and nothing else."""
     project, mesh = solved.project, solved.mesh
     if not project.reduction.cases:
         return solved
@@ -171,9 +171,7 @@ def with_reductions(solved: Solution) -> Solution:
     there = np.flatnonzero((value.col >= columns[0]) & (value.col <= columns[-1]))
     data[there] *= off[solved.terms.element[value.row[there]], value.col[there] - columns[0]]
     terms = replace(solved.terms, value=sparse.csr_matrix((data, (value.row, value.col)), shape=value.shape))
-    return replace(
-        solved, start_force=force, slip=slip, displacement=displacement, reaction=reaction, terms=terms
-    )
+    return replace(solved, start_force=force, slip=slip, displacement=displacement, reaction=reaction, terms=terms)
 
 
 def with_second_order(prepared: Prepared, names: list[str], critical: Floats | None = None) -> Solution:

@@ -115,7 +115,7 @@ def _sifted(mesh: Mesh, found: Found) -> tuple[Ints, Floats, Ints, Floats]:
     element, lane, order, a, case, value = found
     some = (value != 0) & ((a < mesh.length[element]) | (order < 0))
     if not some.all():
-        element, a, case, value = (v[some] for v in (element, a, case, value))
+        element, a, case, value = element[some], a[some], case[some], value[some]
     return 16 * element + 4 * lane + order + 2, a, case, value
 
 
@@ -130,7 +130,8 @@ def _from_lines(mesh: Mesh, loads: PlainLoads) -> list[Found]:
     # A sliver left by rounding at an element's end would blow up the slope.
     hit = b - a > 1e-12 * mesh.length[element]
     if not hit.all():
-        load, element, a, b, s0, s1 = (v[hit] for v in (load, element, a, b, s0, s1))
+        load, element = load[hit], element[hit]
+        a, b, s0, s1 = (v[hit] for v in (a, b, s0, s1))
     begin, stretch = mesh.s0[element] - s0, 1 / (s1 - s0)
     out: list[Found] = []
     for k in range(3):  # global components one by one: most loads have one only

@@ -1,4 +1,4 @@
-"""Loads taken down the columns, level by level, beside the analysed reactions; and the live loads reduced on the way."""
+"""Loads taken down the columns, level by level, beside the analysed reactions; and how live loads are reduced."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from ..actions.surfaces import surface_loads
 from ..actions.take_down import TakeDown, take_down
 from ..analysis.solve import Solution
-from ..model.loads import PlainLoads, gather
+from ..model.loads import PlainLoads, Step, gather
 from ..model.project import Project
 from ..model.surfaces import AreaLoad
 from .table import Column, Table
@@ -113,7 +113,9 @@ def _reactions(solution: Solution, node: int) -> tuple[float, float]:
     cases = solution.project.cases
     out = []
     for actions in (("dead",), LIVE_ACTIONS):
-        names = [c.name for c in cases if c.action in actions and c.stage in ("", "final") and c.name in solution.results]
+        names = [
+            c.name for c in cases if c.action in actions and c.stage in ("", "final") and c.name in solution.results
+        ]
         names = [n for n in names if n not in solution.failed]
         out.append(float((solution.reaction[place[0], 2] @ solution.weights(names)).sum()) if names else 0.0)
     return out[0], out[1]
@@ -123,11 +125,7 @@ def reduction_table(project: Project, members: NDArray[np.intp]) -> Table:
     """The factor on every chosen member's live loads, with the steps that led to it."""
     chosen = set(members.tolist())
     rows = [one for one in project.reduction.each if one.member in chosen]
-    steps = [
-        "; ".join(f"{s.symbol} = {s.value:.4g}{' ' + s.unit if s.unit else ''} ({s.formula}{', ' + s.clause if s.clause else ''})"
-                  for s in one.steps)
-        for one in rows
-    ]  # fmt: skip
+    steps = ["; ".join(map(_said, one.steps)) for one in rows]
     return Table(
         "live-load-reduction",
         (
@@ -139,3 +137,9 @@ def reduction_table(project: Project, members: NDArray[np.intp]) -> Table:
             Column("derivation", "text", steps),
         ),
     )
+
+
+def _said(step: Step) -> str:
+    unit = f" {step.unit}" if step.unit else ""
+    clause = f", {step.clause}" if step.clause else ""
+    return f"{step.symbol} = {step.value:.4g}{unit} ({step.formula}{clause})"

@@ -206,7 +206,8 @@ def _shares(
     first_off = project.reductions.start
     of_sources += [
         Share(project.cases[part_of[c]].name, factor[c], factor[c] * v, _taken_off(project, target, part_of[c]))
-        for c, v in zip(used.tolist(), of_case.tolist(), strict=True) if c >= first_off and v
+        for c, v in zip(used.tolist(), of_case.tolist(), strict=True)
+        if c >= first_off and v
     ]
     return shares, sorted(of_sources, key=lambda s: -abs(s.value))
 

@@ -32,7 +32,7 @@ class Case:
     `lean` is the share of the vertical loads of each combination that acts along the unit vector `toward`.
     What codes ask about it: `use` of the floor; `reversible`: it may act the other way; `along`: the direction it acts
     in, +x -x +y -y; `together`: cases with this word act at once; `one_of`: of the cases with this word one acts at a
-    time; `pattern`: it may be absent even in lists as codes write them; `stage`: construction, final, or both (""); mass: it
+    time; `pattern`: it may be absent even in lists as codes write them; `stage`: construction, final, or both; mass: it
     joins no combination of codes.
     """
 
@@ -216,8 +216,8 @@ class Project:
         return slice(self.load_columns - len(self.reduction.cases), self.load_columns)
 
     def weights(self, names: list[str]) -> NDArray[np.float64]:
-        """Factors on the cases, then on the pairs that lean, then on what is taken off reduced live loads (of combinations
-        that are summed), for each named case or combination: (columns, names)."""
+        """Factors on the cases, then on the pairs that lean, then on what is taken off reduced live loads (of
+        combinations that are summed), for each named case or combination: (columns, names)."""
         row = {c: i for i, c in enumerate(self.case_names)}
         combination = {c.name: c for c in self.combinations}
         out = np.zeros((len(row), len(names)))

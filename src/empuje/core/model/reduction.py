@@ -15,7 +15,7 @@ from .loads import PlainLoads, Step
 class ReductionRule:
     """The code by which live loads are reduced, for which cases (indices), and for which members.
 
-    `K_LL`: live load element factors of chosen members (indices), later ones first; `without`: members left as they are.
+    `K_LL`: live load element factors of chosen members (indices), later ones first; `without`: members left out.
     """
 
     code: str
@@ -39,8 +39,8 @@ class Reduced:
 
 @dataclass(frozen=True)
 class Reduction:
-    """cases (n,) whose area loads are reduced; factor (members, n); loads: these area loads, with their place in `cases`
-    for a case; and each factor's derivation."""
+    """cases (n,) whose area loads are reduced; factor (members, n); loads: these area loads, with their place in
+    `cases` for a case; and each factor's derivation."""
 
     cases: tuple[int, ...] = ()
     factor: NDArray[np.float64] = field(default_factory=lambda: np.ones((0, 0)))

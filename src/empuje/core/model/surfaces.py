@@ -34,9 +34,9 @@ class Surface:
 class AreaLoad:
     """A pressure [N/m2] on a surface or on a `part` of it with corners of its own.
 
-    `values` are those at two points `between` which it changes linearly and beyond which it goes on so; both alike where
-    it is uniform. `direction` is local for the normal of the surface; `projected`: per area seen along the direction.
-    `steps`: how the pressure came about.
+    `values` are those at two points `between` which it changes linearly and beyond which it goes on so; both alike
+    where it is uniform. `direction` is local for the normal of the surface; `projected`: per area seen along the
+    direction.    `steps`: how the pressure came about.
     """
 
     case: str

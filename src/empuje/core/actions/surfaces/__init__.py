@@ -13,11 +13,15 @@ from ...model.frame import ON_LINE_TOLERANCE
 from ...model.loads import PlainLoads, Source, Step, gather
 from ...model.project import Project
 from ...model.surfaces import SHORT, TWO_WAY, AreaLoad, Surface, SurfaceForce, SurfaceLoad
-from .carry import Laid, along, carry_area, carry_force, carry_line, lay_out, load_on
-from .outline import Outline, lay
+from .carry import carry_area
+from .laid import Laid, along, lay_out
+from .outline import Outline, lay, load_on
 from .received import Received
+from .spots import carry_force, carry_line
 
 Floats = NDArray[np.float64]
+REMEDY = "put a member there, turn the deck, or draw the surface smaller"
+ASTRAY = 1e-7
 LEFT = 1e-9
 """Less than this share of a load is rounding."""
 
@@ -36,8 +40,25 @@ def surface_loads(project: Project) -> tuple[PlainLoads, list[Finding]]:
         findings += found
         if received is not None:
             parts.append(_plain(there, load, case[load.case], received, put))
-            findings += _lost(there.outline, load, received)
+            findings += _lost(there.outline, load, received) or _astray(there.outline, load, received, put)
+    for i, there in laid.items():
+        if not any(load.surface == i for load in project.surface_loads):
+            findings += _bare(there, known.setdefault(i, {}))
     return gather(parts), findings
+
+
+def _bare(laid: Laid, known: dict) -> list[Finding]:
+    """Parts of an unloaded surface that nothing could carry."""
+    outline = laid.outline
+    received = carry_area(laid, outline.polygon, np.array([1.0, 0.0, 0.0]), True, known)
+    if not received.lost:
+        return []
+    area, at = (np.concatenate(c) for c in zip(*received.lost, strict=True))
+    if area.sum() <= LEFT * outline.polygon.area:
+        return []
+    place = outline.where(at[[int(area.argmax())]])
+    return [Finding("warning", "bare-bay", f"nothing can carry {area.sum():.4g} m2 of surface {outline.surface.name}, "
+                    f"at {place}", REMEDY, outline.surface.place)]  # fmt: skip
 
 
 def lay_surfaces(project: Project) -> tuple[dict[int, Laid], list[Finding]]:
@@ -74,7 +95,7 @@ def _wrong(surface: Surface, laid: Laid) -> list[Finding]:
 
 def _overlaps(outlines: list[Outline]) -> list[Finding]:
     """Surfaces in one plane that cover the same ground."""
-    out = []
+    out: list[Finding] = []
     if len(outlines) < 2:
         return out
     boxes = np.array([[*o.solid(_corners(o)).min(axis=0), *o.solid(_corners(o)).max(axis=0)] for o in outlines])
@@ -128,8 +149,10 @@ def _carried(laid: Laid, load: SurfaceLoad, known: dict) -> tuple[Received | Non
         findings = []
         field = _field(outline, load)
         if load.projected and abs(_vector(outline, load) @ outline.normal) < 1e-9:
-            findings = [Finding("warning", "no-projection", f"surface {outline.surface.name} is not seen along "
-                                f"{load.direction.text}: its projected area is zero", "drop `per`", load.place)]  # fmt: skip
+            message = (
+                f"surface {outline.surface.name} is not seen along {load.direction.text}: its projected area is zero"
+            )
+            findings = [Finding("warning", "no-projection", message, "drop `per`", load.place)]
         put = _put_on(laid, loaded, field, not load.part)
         return carry_area(laid, loaded, field, not load.part, known), put, findings
     points = (load.at,) if isinstance(load, SurfaceForce) else load.between
@@ -266,8 +289,8 @@ def _way(surface: Surface, area: bool) -> str:
     if surface.carry == "nodes":
         return "to the nearest nodes of the surface"
     if surface.deck == TWO_WAY:
-        return ("two-way: every point to the nearest bearing edge" if area else
-                "two-way: shared between strips along and across the bay by L/(a b)^2, then by the lever rule")  # fmt: skip
+        shared = "shared between strips along and across the bay by L/(a b)^2, then by the lever rule"
+        return f"two-way: {'every point to the nearest bearing edge' if area else shared}"
     way = "the shorter way" if surface.deck == SHORT else "along the deck"
     return f"one-way, {way}: " + ("each strip a simple beam between members" if area else "by the lever rule")
 
@@ -284,7 +307,18 @@ def _lost(outline: Outline, load: SurfaceLoad, received: Received) -> list[Findi
     return [
         Finding("error", "not-carried", f"{amount / 1e3:.4g} kN of case {load.case} on surface {outline.surface.name} "
                 f"cannot be carried: its deck {how} there, at {place}",
-                "put a member there, turn the deck, or draw the surface smaller", load.place)
+                REMEDY, load.place)
+    ]  # fmt: skip
+
+
+def _astray(outline: Outline, load: SurfaceLoad, received: Received, put: _Put) -> list[Finding]:
+    """A last look: what was put on has to arrive."""
+    gap = sum(put.force.values()) - received.total
+    if abs(gap) <= ASTRAY * _size(outline, load):
+        return []
+    return [
+        Finding("error", "not-carried", f"{gap / 1e3:.4g} kN of case {load.case} on surface {outline.surface.name} "
+                "did not arrive on its members", "split the surface or the load in simpler ones", load.place)
     ]  # fmt: skip
 
 

@@ -8,6 +8,7 @@ two crossing strips of one deck share a force as L/(a b)^2.
 from __future__ import annotations
 
 import itertools
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -22,6 +23,12 @@ from .outline import Bearings
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
+
+
+Shares = list[tuple[int, float, float]]
+"""Of a force: bearing, place [m] on its member, and share."""
+Carry = Callable[[Floats], Shares]
+"""From a point (2,) to what carries a force there."""
 
 
 @dataclass(frozen=True)
@@ -65,7 +72,7 @@ def place_on(bearings: Bearings, index: int, point: Floats) -> float:
     return float(s0 + min(max(share, 0.0), 1.0) * (s1 - s0))
 
 
-def lever(strips: Strips, bearings: Bearings, point: Floats) -> list[tuple[int, float, float]]:
+def lever(strips: Strips, bearings: Bearings, point: Floats) -> Shares:
     """Bearing, place [m] on its member and share of a force at a point (2,) of a one-way deck; none where it has no two
     members to bear on."""
     p, q = strips.turn @ point
@@ -84,7 +91,7 @@ def lever(strips: Strips, bearings: Bearings, point: Floats) -> list[tuple[int, 
     return out
 
 
-def two_ways(bay: shapely.Polygon, bearings: Bearings, point: Floats) -> list[tuple[int, float, float]]:
+def two_ways(bay: shapely.Polygon, bearings: Bearings, point: Floats) -> Shares:
     """Bearing, place [m] on its member and share of a force at a point (2,) of a two-way bay."""
     found = []
     for way in directions(bay):
@@ -135,11 +142,8 @@ def _along_ray(point: Floats, way: Floats, a: Floats, b: Floats) -> tuple[Floats
     return np.where(good, t, np.inf), share
 
 
-Carry = "Callable[[Floats], list[tuple[int, float, float]]]"
-
-
 def line_parts(
-    ends: Floats, values: tuple[float, float], bearings: Bearings, bays: Bays, cuts: Floats, carry
+    ends: Floats, values: tuple[float, float], bearings: Bearings, bays: Bays, cuts: Floats, carry: Carry
 ) -> tuple[list[OnMember], float]:
     """A line of load (2, 2) with the values at its ends [N/m], on members; and what could not be carried [N].
 
@@ -178,18 +182,26 @@ def line_parts(
     return out, lost
 
 
-def _shared(there: list, at, value, carry, x0: float, x1: float, length: float, bearings: Bearings, bay: int):
+def _of(shares: Shares, bearing: int) -> float:
+    """A bearing's share."""
+    return sum(share for index, _, share in shares if index == bearing)
+
+
+def _shared(
+    there: Shares, at: Callable[[float], Floats], value: Callable[[Floats], Floats], carry: Carry, x0: float, x1: float,
+    length: float, bearings: Bearings, bay: int,
+) -> list[OnMember]:  # fmt: skip
     """One piece of a line over the same bearings: line loads on those it runs along or across, forces on the others."""
     wide = x1 - x0
-    ends = [carry(at(x0 + e * wide)) for e in (1e-7, 1 - 1e-7)]
+    quarters = [{b: s for b, s, _ in carry(at(x0 + e * wide))} for e in (0.25, 0.75)]
     out = []
-    for k, (bearing, _, _) in enumerate(there):
-        places = [e[k][1] if len(e) == len(there) else there[k][1] for e in ends]
-        speed = (places[1] - places[0]) / (1 - 2e-7)
+    for k, (bearing, middle, _) in enumerate(there):
+        first, last = (q.get(bearing, middle) for q in quarters)
+        speed = 2 * (last - first)
 
-        def share(_: Ints, x: Floats, k: int = k) -> Floats:
+        def share(_: Ints, x: Floats, bearing: int = bearing) -> Floats:
             flat = x0 + x.ravel() * wide
-            return (np.array([carry(at(v))[k][2] for v in flat]) * value(flat)).reshape(x.shape) * wide * length
+            return (np.array([_of(carry(at(v)), bearing) for v in flat]) * value(flat)).reshape(x.shape) * wide * length
 
         member = int(bearings.member[bearing])
         if abs(speed) < 1e-6 * wide * length:
@@ -199,7 +211,7 @@ def _shared(there: list, at, value, carry, x0: float, x1: float, length: float, 
             out.append(OnMember(member, there[k][1], there[k][1], force, 0.0, bay))
             continue
         _, a, b, v0, v1 = linear_pieces(share, 1)
-        start = places[0] - 1e-7 * speed
+        start = first - speed / 4
         for xa, xb, fa, fb in zip(a, b, v0 / abs(speed), v1 / abs(speed), strict=True):
             (sa, fa), (sb, fb) = sorted(((start + xa * speed, fa), (start + xb * speed, fb)))
             out.append(OnMember(member, float(sa), float(sb), float(fa), float(fb), bay))

@@ -5,8 +5,8 @@ after them. Its spans are simple beams; what overhangs the first or last member 
 
      R_far = M / L     R_near = F - R_far      F, M: the strip's load and its moment about the near member
 
-Between neighbouring corners and crossings ("slabs" of q) all these places are linear in q, so that a uniform pressure on
-spans gives linear loads along the members: of any polygon, exactly.
+Between neighbouring corners and crossings ("slabs" of q) all these places are linear in q, so that a uniform pressure
+on spans gives linear loads along the members: of any polygon, exactly.
 
     outline .--------------------.
             |  p1      p2    p3  |        ---> p, along the deck
@@ -24,7 +24,7 @@ import shapely
 from numpy.typing import NDArray
 
 from ...model.frame import ON_LINE_TOLERANCE
-from .outline import Bearings
+from .outline import Bearings, straight_edges
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -68,8 +68,8 @@ class Strips:
 
 @dataclass(frozen=True)
 class Cells:
-    """Loaded pieces of strips (n): slab's q, from and to where p goes (n, 2: at both ends of the slab), and the crossings
-    near and far (indices into Strips.on) that carry it, NOWHERE where nothing can."""
+    """Loaded pieces of strips (n): slab's q, from and to where p goes (n, 2: at both ends of the slab), and the
+    crossings near and far (indices into Strips.on) that carry it, NOWHERE where nothing can."""
 
     q: Floats
     begin: Floats
@@ -85,10 +85,10 @@ def turned(direction: Floats) -> Floats:
 
 
 def lay_strips(region: shapely.Geometry, bearings: Bearings, direction: Floats, also: list[shapely.Geometry]) -> Strips:
-    """The strips of a region whose deck spans in a direction (2,); `also`: other outlines at whose corners slabs end."""
+    """The strips of a region whose deck spans in a direction (2,); `also`: other shapes at whose corners slabs end."""
     turn = turned(direction)
-    edges = _edges(region) @ turn.T
-    more = [_edges(shape) @ turn.T for shape in also]
+    edges = straight_edges(region) @ turn.T
+    more = [straight_edges(shape) @ turn.T for shape in also]
     members = bearings.ends @ turn.T
     across = np.flatnonzero(_across(members))
     along = np.delete(members, across, axis=0)[..., 1].ravel()  # these carry nothing, but part the bays
@@ -112,14 +112,6 @@ def lay_strips(region: shapely.Geometry, bearings: Bearings, direction: Floats, 
     first = np.searchsorted(place, np.arange(len(slab)))
     last = np.searchsorted(place, np.arange(len(slab)), side="right") - 1
     return Strips(turn, q, stretch, slab, on, first, last)
-
-
-def _edges(shape: shapely.Geometry) -> Floats:
-    """All straight pieces of a shape's outlines (n, 2, 2)."""
-    rings = shapely.get_rings(shapely.get_parts(shape))
-    points, ring = shapely.get_coordinates(rings, return_index=True)
-    same = ring[1:] == ring[:-1]
-    return np.stack([points[:-1][same], points[1:][same]], axis=1)
 
 
 def _across(lines: Floats) -> NDArray[np.bool_]:
@@ -146,8 +138,8 @@ def _places(lines: Floats, also: Floats, size: float) -> Floats:
 
 
 def _cut(lines: Floats, q: Floats, slack: float = 0.0) -> Lines:
-    """Lines (n, 2, 2) cut at the places q: one piece for every slab that a line crosses. With `slack` [m] a line that ends
-    so little before a slab does still crosses it."""
+    """Lines (n, 2, 2) cut at the places q: one piece for every slab that a line crosses. With `slack` [m] a line that
+    ends so little before a slab does still crosses it."""
     p, y = lines[..., 0], lines[..., 1]
     low, high = y.min(axis=1), y.max(axis=1)
     near = max(slack, SAME * max(float(np.ptp(q)), 1.0)) + SAME
@@ -178,7 +170,7 @@ def _in_stretches(on: Lines, stretch: Floats, slab: Ints) -> tuple[Lines, Ints]:
 
 def load_cells(strips: Strips, loaded: shapely.Geometry) -> Cells:
     """The pieces of strips that a loaded region takes in, each with what carries it."""
-    sides = _cut(_edges(loaded) @ strips.turn.T, strips.q)
+    sides = _cut(straight_edges(loaded) @ strips.turn.T, strips.q)
     kind = np.concatenate([np.zeros(len(sides.slab), np.intp), np.ones(len(strips.on.slab), np.intp)])
     slab = np.concatenate([sides.slab, strips.on.slab])
     p = np.concatenate([sides.p, strips.on.p])

@@ -71,6 +71,13 @@ class Bearings:
     s: Floats
 
 
+def straight_edges(shape: shapely.Geometry) -> Floats:
+    """All straight pieces of the outlines of one shape or many (n, 2, 2)."""
+    points, ring = shapely.get_coordinates(shapely.get_rings(shapely.get_parts(shape)), return_index=True)
+    same = ring[1:] == ring[:-1]
+    return np.stack([points[:-1][same], points[1:][same]], axis=1)
+
+
 def lay(surface: Surface) -> tuple[Outline | None, list[Finding]]:
     """The outline in its plane, or why it has none."""
 
@@ -97,8 +104,9 @@ def lay(surface: Surface) -> tuple[Outline | None, list[Finding]]:
         if off.max() > FLAT:
             x, y, z = loop[off.argmax()]
             what = f"opening {number} of it" if number else "it"
-            return wrong("not-flat", f"is not flat: {what} has a corner {off.max() * 1e3:.3g} mm off its plane, at "
-                         f"({x:.4g}, {y:.4g}, {z:.4g}) m", "move the corner, or make several surfaces of it")  # fmt: skip
+            where = f"{off.max() * 1e3:.3g} mm off its plane, at ({x:.4g}, {y:.4g}, {z:.4g}) m"
+            remedy = "move the corner, or make several surfaces of it"
+            return wrong("not-flat", f"is not flat: {what} has a corner {where}", remedy)
     flat = [(loop - origin) @ axes[:2].T for loop in loops]
     outer = shapely.Polygon(flat[0])
     if not outer.is_valid:
@@ -137,3 +145,9 @@ def bearings_of(outline: Outline, project: Project) -> Bearings:
     found, ends = found[inside], ends[inside]
     s = np.column_stack([np.zeros(len(found)), project.lengths[found]])
     return Bearings(ends, found, s)
+
+
+def load_on(part: shapely.Geometry, field: Floats) -> float:
+    """The whole of a linear pressure on a shape [N]: its area times the pressure at its centroid."""
+    area = float(shapely.area(part))
+    return area * float(field[0] + shapely.get_coordinates(shapely.centroid(part))[0] @ field[1:]) if area else 0.0

@@ -62,6 +62,13 @@ class Received:
         last = np.append(first[1:], len(s0))[: len(first)] - 1
         return member[first], s0[first], s1[last], q0[first], q1[last], bay[first]
 
+    @property
+    def total(self) -> float:
+        """All that was received or lost [N]."""
+        lines = sum(float(((s1 - s0) * (q0 + q1) / 2).sum()) for _, s0, s1, q0, q1, *_ in self.lines)
+        return lines + sum(float(f.sum()) for f in (*(p[2] for p in self.points), *(n[1] for n in self.nodes),
+                                                    *(k[0] for k in self.lost)))  # fmt: skip
+
     def lose(self, force: Floats, at: Floats) -> None:
         """Forces (n,) [N] that nothing carries, at points (n, 2) in u v."""
         self.lost.append((force, at))
