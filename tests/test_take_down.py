@@ -138,6 +138,17 @@ def test_exclusions(change, column, girder):
     assert found.get(("columns/B1/one-two", "Q"), 1.0) in (1.0, pytest.approx(0.25 + 4.57 / sqrt(4 * 36)))
 
 
+def test_partitions_are_not_reduced():
+    text = OFFICE.replace("[floors.roof]", 'partitions = { case = "Q", area = "0.8 kN/m2" }\n[floors.roof]')
+    assert factors(text) == factors(OFFICE)
+    s = solution(text)
+    one = member(s.project, "columns/B1/base-one")
+    G, R = (N(s, c, one) for c in "GR")
+    f = factors(OFFICE)["columns/B1/base-one", "Q"], factors(OFFICE)["columns/B1/base-one", "R"]
+    live = 1.6 * 72e3 * (f[0] * 2.4 + 0.8)
+    assert N(s, "U", one) == pytest.approx(1.2 * G + 0.5 * f[1] * R - live, rel=1e-6)
+
+
 def test_alpha_n_over_three_storeys():
     text = OFFICE.replace("ASCE 7-22", "EN 1991-1-1").replace('floor = "roof"', 'floor = "office"')
     text = text[: text.index("[floors.roof]")] + text[text.index("[surfaces.f1]") :]

@@ -28,7 +28,7 @@ def options(command: argparse.ArgumentParser) -> None:
     command.add_argument("--view", default=None, help='iso, xz, yz, xy, or degrees round and up such as "-60,20"')
     command.add_argument("--shape", type=int, default=1, help="which buckling shape: 1 (default), 2, ...")
     command.add_argument("--apart", action="store_true", help="loads: what comes from each bay of a surface by itself")
-    command.add_argument("--names", action="store_true", help="write the members' names")
+    command.add_argument("--names", action="store_true", help="write names of members; with pressures those of bays")
     command.add_argument("--times", type=float, help="how many times as large displacements are drawn")
     command.add_argument(
         "-o", dest="output", metavar="FILE", help="PNG, SVG or PDF by its ending (default: WHAT-NAME.png)"
@@ -77,7 +77,7 @@ def run(arguments: argparse.Namespace) -> int:
         elif what == "pressures":
             if not project.surface_loads:
                 raise common.Refusal("there are no loads on surfaces; draw loads shows those on members")
-            sheet = draw_pressures(project, name, members, view, model.display)
+            sheet = draw_pressures(project, name, members, view, model.display, arguments.names)
         elif what == "buckled":
             sheet = buckled_sheet(model, arguments, name, members, view)
         else:

@@ -29,6 +29,7 @@ NOT_MORE_THAN = {"construction_dead": "dead", "construction_live": "live"}
 STAGES = {"construction_dead": "construction", "construction_live": "construction", "mass": "mass"}
 IN_PLAN = ("live", "partitions", "roof_live", "construction_live")
 """What is stated per area in plan; the rest per area of the surface itself."""
+REDUCIBLE = ("live", "roof_live")
 ALIKE = 0.01
 """A load by hand within this share of a floor's own is taken for the same one."""
 
@@ -66,7 +67,7 @@ def read_floors(model: Entry, cases: list[Case], grounds: Grounds) -> tuple[list
             here = surface.corners[0]
             out.append(
                 AreaLoad(part.case, i, (part.value,) * 2, (here, here), DIRECTIONS["down"], part.purpose in IN_PLAN, (),
-                         text, part.entry.place, part.steps)
+                         text, part.entry.place, part.steps, part.purpose in REDUCIBLE)
             )  # fmt: skip
     for name in sorted(set(floors.data) - named):
         model.notes.say("warning", "unused-floor", ("floors", name), f"no surface has the floor {name}",

@@ -14,14 +14,17 @@ from .display import Display
 from .view import View
 
 Floats = NDArray[np.float64]
-TALLEST = 0.075
-"""The largest pressure, as a share of the drawing."""
+TALLEST, LEAST = 0.075, 0.3
+"""The largest pressure, as a share of the drawing; and the least one as a share of that."""
 ARROWS = 7
 """About so many arrows along the longer side of a surface."""
 
 
-def draw_pressures(project: Project, name: str, members: NDArray[np.intp], view: View, display: Display) -> Sheet:
-    """The loads on surfaces of one case, or the factored ones of a combination, drawn where they were written."""
+def draw_pressures(
+    project: Project, name: str, members: NDArray[np.intp], view: View, display: Display, names: bool = False
+) -> Sheet:
+    """The loads on surfaces of one case, or the factored ones of a combination, drawn where they were written; with
+    `names` those of the surfaces and the numbers of their bays."""
     weight = dict(zip(project.case_names, project.weights([name])[:, 0].tolist(), strict=False))
     title = {c.name: c.title for c in project.cases} | {c.name: c.formula for c in project.combinations}
     sheet = Sheet(project, view, members, f"{project.title or project.file}: loads on surfaces, {name}", title[name])
@@ -36,7 +39,9 @@ def draw_pressures(project: Project, name: str, members: NDArray[np.intp], view:
         if not there.largest:
             continue
         vector = there.vector * np.sign(w)
-        scale = TALLEST * sheet.size / size * abs(w)
+        # No pressure is drawn so small that it cannot be seen; labels have the values.
+        reach = TALLEST * sheet.size * (LEAST + (1 - LEAST) * abs(w) * there.largest / size)
+        scale = reach / there.largest
         # What acts the same way on one surface stands on the other's shoulders.
         key = load.surface, round(float(vector @ there.outline.normal), 3)
         foot = lifted.get(key, 0.0)
@@ -53,9 +58,15 @@ def draw_pressures(project: Project, name: str, members: NDArray[np.intp], view:
         words = f"{low:.3g}" if np.isclose(low, high) else f"{low:.3g} to {high:.3g}"
         beside = there.outline.solid(middle)[0] - (foot + scale * there.largest) * vector
         sheet.label(beside, f"{words} {display.unit('pressure')}", LOAD, float(abs(w) * there.largest / size))
+    if names:
+        for i in dict.fromkeys(load.surface for load, _ in shown):
+            outline, bays = laid[i].outline, laid[i].bays
+            for polygon, number in zip(bays.polygons, bays.number, strict=True):
+                at = outline.solid(shapely.get_coordinates(shapely.point_on_surface(polygon)))[0]
+                sheet.label(at, f"{outline.surface.name}, bay {number}", GRID, 0.1, 7)
     _others(sheet, [(load, w) for load, w in shown if not isinstance(load, AreaLoad)], display)
     if size:
-        longest = f"longest arrow {size * display.factor('pressure'):.4g} {display.unit('pressure')}"
+        longest = f"largest pressure {size * display.factor('pressure'):.4g} {display.unit('pressure')}"
         sheet.figure.text(0.97, 0.03, longest, fontsize=9, color=GRID, ha="right")
     return sheet
 

@@ -67,7 +67,7 @@ def _areas(project: Project) -> list[AreaLoad]:
     """The pressures that count as live loads of floors and roofs: downward ones."""
     return [
         load for load in project.surface_loads
-        if isinstance(load, AreaLoad) and load.direction.text == "down" and min(load.values) >= 0
+        if isinstance(load, AreaLoad) and load.reducible and load.direction.text == "down" and min(load.values) >= 0
     ]  # fmt: skip
 
 
@@ -137,14 +137,6 @@ def _asce(
     if use == "assembly":
         steps.append(Step("L/L_o", "assembly is not reduced", 1.0, "", "ASCE 7, 4.7.5"))
         return 1.0
-    heavy = largest > HEAVY or use in ("storage", "heavy traffic")
-    if heavy or use == "light traffic":
-        what, clause = ("heavy live load", "4.7.3") if heavy else ("passenger garage", "4.7.4")
-        value = 0.8 if floors >= 2 and column else 1.0
-        steps.append(
-            Step("L/L_o", f"{what}, {floors} floor{'s' if floors > 1 else ''}", value, "", f"ASCE 7, {clause}")
-        )
-        return value
     if K is None:
         K = 4.0 if column else 2.0
         kind = "column" if column else "beam"
@@ -155,6 +147,13 @@ def _asce(
     least = 0.4 if floors >= 2 else 0.5
     value = max(0.25 + SLOPE_ASCE / float(np.sqrt(K * area)), least)
     steps.append(Step("L/L_o", f"0.25 + 4.57/sqrt(K_LL A_T) >= {least:g}", value, "", "ASCE 7, eq. 4.7-1"))
+    heavy = largest > HEAVY or use in ("storage", "heavy traffic")
+    if not heavy and use != "light traffic":
+        return value
+    what, clause = ("heavy live load", "4.7.3") if heavy else ("passenger garage", "4.7.4")
+    value = max(value, 0.8) if floors >= 2 else 1.0
+    how = "by 20% at most under two floors or more" if floors >= 2 else "not under one floor"
+    steps.append(Step("L/L_o", f"{what}: reduced {how}", value, "", f"ASCE 7, {clause}"))
     return value
 
 

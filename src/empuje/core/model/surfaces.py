@@ -36,7 +36,7 @@ class AreaLoad:
 
     `values` are those at two points `between` which it changes linearly and beyond which it goes on so; both alike
     where it is uniform. `direction` is local for the normal of the surface; `projected`: per area seen along the
-    direction.    `steps`: how the pressure came about.
+    direction. `steps`: how the pressure came about; `reducible`: codes may reduce it as a live load.
     """
 
     case: str
@@ -49,6 +49,7 @@ class AreaLoad:
     text: str
     place: Place
     steps: tuple[Step, ...] = ()
+    reducible: bool = True
 
 
 @dataclass(frozen=True, slots=True)
