@@ -53,6 +53,8 @@ Then try
   empuje envelope {path} --on rafters --under strength --of My
   empuje why {path} --on wall-ties/1/B@base-C@eave --of N
   empuje reactions {path} --on '*2@base' --under 'U5*'
+  empuje draw {path} pressures --under WY -o pressures.png
+  empuje takedown {path} --on columns
   empuje stability {path}
   empuje draw {path} buckled --under U2+Q+R+LX -o buckled.png
   empuje draw {path} My --on 'rafters/B/*,columns/B*' --under U4+WY+Q+R+LY --view yz -o frame-B.png

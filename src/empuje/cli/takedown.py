@@ -32,7 +32,7 @@ def run(arguments: argparse.Namespace) -> int:
     common.put(take_down_table(prepared.solution, path, members), model, arguments)
     common.say(
         "By hand's rules: beams as simple beams between what they rest on, columns to their foot. `below` is all that "
-        "the column carries below that level, at its foot with its own loads; reactions are those of the analysis."
+        "the column carries below that level, at its foot with its own loads; R are the analysed reactions."
     )
     unit = model.display.unit("force")
     for member, amount in path.astray.items():

@@ -97,12 +97,12 @@ def take_down_table(solution: Solution, path: TakeDown, members: NDArray[np.intp
             Column("area below", "surface", all_below[:, AREA]),
             Column("dead below", "force", all_below[:, DEAD]),
             Column("live below", "force", all_below[:, LIVE]),
-            Column("reduced live below", "force", numbers[5]),
-            Column("reaction dead", "force", numbers[6]),
-            Column("reaction live", "force", numbers[7]),
+            Column("reduced below", "force", numbers[5]),
+            Column("R dead", "force", numbers[6]),
+            Column("R live", "force", numbers[7]),
         ),
     )
-    return table if project.reduction.cases else table.without(["reduced live below"])
+    return table if project.reduction.cases else table.without(["reduced below"])
 
 
 def _reactions(solution: Solution, node: int) -> tuple[float, float]:
