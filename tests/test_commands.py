@@ -74,14 +74,19 @@ def test_the_demo_runs_and_says_what_to_look_at(tmp_path):
     import shlex
 
     proposed = [line for line in found.stdout.splitlines() if line.strip().startswith("empuje ")]
-    assert len(proposed) == 8
+    assert len(proposed) == 10
     for line in proposed:
         again = run(*shlex.split(line)[1:], cwd=tmp_path)
         assert again.returncode == 0, again.stderr
-    # By hand: 6 bays of joists at 15 and 2 at 7.5 kN/m, four machine feet of 6 kN.
+    # By hand: 5 kN/m2 on 6 m by 18 m, two machine feet of 12 kN.
     rows = csv.DictReader(io.StringIO((results / "load-totals.csv").read_text(encoding="utf-8")))
     totals = {r["case"]: float(r["Fz [kN]"]) for r in rows}
-    assert totals["Q"] == pytest.approx(-(5 * 6 * 15 + 2 * 6 * 7.5 + 24), rel=1e-12)
+    assert totals["Q"] == pytest.approx(-(5 * 6 * 18 + 24), rel=1e-12)
+    rows = list(csv.DictReader(io.StringIO((results / "surface-balance.csv").read_text(encoding="utf-8"))))
+    assert len(rows) == 21 and all(float(r["difference [kN]"]) == 0 for r in rows)
+    rows = list(csv.DictReader(io.StringIO((results / "take-down.csv").read_text(encoding="utf-8"))))
+    taken = sum(float(r["live below [kN]"]) for r in rows if r["node"].endswith("@base"))
+    assert taken == pytest.approx(-totals["Q"] - totals["R"], rel=1e-9)
     rows = csv.DictReader(io.StringIO((results / "sections.csv").read_text(encoding="utf-8")))
     rafter = next(r for r in rows if r["section"] == "IPE 330")
     assert float(rafter["A [cm2]"]) == pytest.approx(62.6, rel=5e-3)

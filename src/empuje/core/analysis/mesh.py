@@ -70,7 +70,10 @@ def build_mesh(project: Project) -> Mesh:
 
     # Members that share a kind share their rigidities and what happens at their ends.
     kinds: dict[tuple, int] = {}
-    kind = [kinds.setdefault(_kind(m), len(kinds)) for m in project.members]
+    kind = [
+        kinds.setdefault((id(m.section), id(m.material), m.bar, m.shear, m.offsets, id(m.joints)), len(kinds))
+        for m in project.members
+    ]
     first_of, which = np.unique(kind, return_index=True)[1], np.array(kind, np.intp)
     samples = [project.members[i] for i in first_of]
     offset = np.array([m.offsets for m in samples], float).reshape(-1, 2)[which]
@@ -100,10 +103,6 @@ def build_mesh(project: Project) -> Mesh:
         EA=EA, EIy=EIy, EIz=EIz, GJ=GJ, GAy=GAy, GAz=GAz, joint=joint, rigid=node == end,
         arm=np.column_stack([arm, end_arm]),
     )  # fmt: skip
-
-
-def _kind(m: Member) -> tuple:
-    return id(m.section), id(m.material), m.bar, m.shear, m.offsets, id(m.joints)
 
 
 def _rigidities(member: Member) -> tuple[float, ...]:

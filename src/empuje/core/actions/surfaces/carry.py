@@ -15,7 +15,7 @@ from .one_way import NOWHERE, Cells, Strips, lay_strips, load_cells, shares
 from .outline import load_on
 from .received import Received
 from .to_nodes import area_to_nodes
-from .two_way import Reach, reaches
+from .two_way import reaches
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -141,25 +141,25 @@ def _any_bay(laid: Laid, k: int, part: shapely.Geometry, field: Floats, out: Rec
         out.lose(np.array([load_on(part, field)]), centre)
         return
     found = reaches(edges, part)
-    pieces = [(r, a, b) for r in found for a, b in zip(r.s, r.s[1:], strict=False)]
+    side = np.repeat(np.arange(len(found)), [len(r.s) - 1 for r in found])
+    ends = np.concatenate([np.column_stack([r.s[:-1], r.s[1:]]) for r in found] or [np.zeros((0, 2))])
 
     def value(i: Ints, x: Floats) -> Floats:
-        return np.array([_above(pieces[k], row, field) for k, row in zip(i, x, strict=True)])
+        s = ends[i, :1] + x * np.diff(ends[i], axis=1)
+        out = np.empty_like(s)
+        for k in np.unique(side[i]):
+            mine = side[i] == k
+            out[mine] = found[k].load(s[mine].ravel(), field).reshape(-1, s.shape[1])
+        return out
 
-    if pieces:
-        piece, x0, x1, f0, f1 = linear_pieces(value, len(pieces))
-        side = [pieces[i] for i in piece]
-        s = np.array([[a + u * (b - a), a + v * (b - a)] for (_, a, b), u, v in zip(side, x0, x1, strict=True)])
-        e = np.array([r.edge for r, _, _ in side])
-        origin, along = (np.array([getattr(r, k) for r, _, _ in side]) for k in ("origin", "along"))
-        role = np.array([2 * r.edge + (r.across @ [-r.along[1], r.along[0]] > 0) for r, _, _ in side])
+    if len(side):
+        piece, x0, x1, f0, f1 = linear_pieces(value, len(side))
+        s = ends[piece, :1] + np.column_stack([x0, x1]) * np.diff(ends[piece], axis=1)
+        of = side[piece]
+        e = np.array([r.edge for r in found])[of]
+        origin, way = (np.array([getattr(r, k) for r in found])[of] for k in ("origin", "along"))
         f = np.column_stack([f0, f1])
-        _on_edges(laid, bearing[e], origin, along, s, f, np.full(len(e), number), role, out)
+        _on_edges(laid, bearing[e], origin, way, s, f, np.full(len(e), number), of, out)
     for i, end, force in fans(edges, part, field):
         s_at = place_on(laid.bearings, int(bearing[i]), edges[i, end])
         out.point(laid.bearings.member[bearing[i : i + 1]], np.array([s_at]), np.array([force]), np.array([number]))
-
-
-def _above(piece: tuple[Reach, float, float], x: Floats, field: Floats) -> Floats:
-    reach, a, b = piece
-    return reach.load(a + x * (b - a), field)

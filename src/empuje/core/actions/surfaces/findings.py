@@ -1,0 +1,114 @@
+"""What there is to say about surfaces and what lies on them: nothing is lost without a word."""
+
+from __future__ import annotations
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from ...model.findings import Finding
+from ...model.frame import ON_LINE_TOLERANCE
+from ...model.surfaces import TWO_WAY, AreaLoad, Surface, SurfaceForce, SurfaceLoad
+from .carry import carry_area
+from .laid import Laid, along
+from .outline import Outline
+from .received import Received
+
+Floats = NDArray[np.float64]
+REMEDY = "put a member there, turn the deck, or draw the surface smaller"
+ASTRAY, LEFT = 1e-7, 1e-9
+"""Less than this share of a load is rounding."""
+
+
+def what_is_wrong(surface: Surface, laid: Laid) -> list[Finding]:
+    """Why a surface cannot carry anything, if that is so."""
+    deck = surface.deck
+    if surface.carry == "nodes":
+        return []
+    if not isinstance(deck, str) and not along(laid.outline, np.array(deck, float)).any():
+        return [Finding("error", "bad-deck", f"the deck of surface {surface.name} would span out of its plane",
+                        "give a direction that lies in it", surface.place)]  # fmt: skip
+    if len(laid.bearings.member):
+        return []
+    named = "of `bearing` " if surface.bearing is not None else ""
+    remedy = 'draw it where the members are, name others in `bearing`, or say carry = "nodes"'
+    return [Finding("error", "no-bearing", f"no member {named}lies in the plane of surface {surface.name}, at "
+                    f"{laid.outline.where(np.zeros((1, 2)))}", remedy, surface.place)]  # fmt: skip
+
+
+def overlaps(outlines: list[Outline]) -> list[Finding]:
+    """Surfaces in one plane that cover the same ground."""
+    out: list[Finding] = []
+    if len(outlines) < 2:
+        return out
+    boxes = np.array([[*o.solid(_corners(o)).min(axis=0), *o.solid(_corners(o)).max(axis=0)] for o in outlines])
+    for i, a in enumerate(outlines):
+        near = (boxes[:, :3] < boxes[i, 3:] + ON_LINE_TOLERANCE) & (boxes[:, 3:] > boxes[i, :3] - ON_LINE_TOLERANCE)
+        for j in np.flatnonzero(near.all(axis=1)):
+            b = outlines[j]
+            corners = b.solid(_corners(b))
+            if j <= i or np.abs(a.height(corners)).max() > ON_LINE_TOLERANCE:
+                continue
+            holes = [a.flat(b.solid(shapely.get_coordinates(r))) for r in b.polygon.interiors]
+            other = shapely.Polygon(a.flat(b.solid(shapely.get_coordinates(b.polygon.exterior))), holes)
+            both = shapely.intersection(a.polygon, other)
+            if both.area > 10 * ON_LINE_TOLERANCE * max(a.size, 1.0):
+                at = a.where(shapely.get_coordinates(shapely.point_on_surface(both)))
+                out.append(
+                    Finding("warning", "overlap", f"surfaces {a.surface.name} and {b.surface.name} cover the same "
+                            f"{both.area:.4g} m2 at {at}", "both loads count there; draw one of them smaller unless "
+                            "that is meant", b.surface.place)
+                )  # fmt: skip
+    return out
+
+
+def _corners(outline: Outline) -> Floats:
+    return np.asarray(shapely.get_coordinates(outline.polygon))
+
+
+def bare(laid: Laid, known: dict) -> list[Finding]:
+    """Parts of an unloaded surface that nothing could carry."""
+    outline = laid.outline
+    received = carry_area(laid, outline.polygon, np.array([1.0, 0.0, 0.0]), True, known)
+    if not received.lost:
+        return []
+    area, at = (np.concatenate(c) for c in zip(*received.lost, strict=True))
+    if area.sum() <= LEFT * outline.polygon.area:
+        return []
+    place = outline.where(at[[int(area.argmax())]])
+    return [Finding("warning", "bare-bay", f"nothing can carry {area.sum():.4g} m2 of surface {outline.surface.name}, "
+                    f"at {place}", REMEDY, outline.surface.place)]  # fmt: skip
+
+
+def lost(outline: Outline, load: SurfaceLoad, received: Received) -> list[Finding]:
+    if not received.lost:
+        return []
+    force, at = (np.concatenate(c) for c in zip(*received.lost, strict=True))
+    amount = float(force.sum())
+    if np.abs(force).sum() <= LEFT * size_of(outline, load):
+        return []
+    place = outline.where(at[[int(np.abs(force).argmax())]])
+    how = "rests on no two members" if outline.surface.deck != TWO_WAY else "has no bearing edge"
+    return [
+        Finding("error", "not-carried", f"{amount / 1e3:.4g} kN of case {load.case} on surface {outline.surface.name} "
+                f"cannot be carried: its deck {how} there, at {place}",
+                REMEDY, load.place)
+    ]  # fmt: skip
+
+
+def astray(outline: Outline, load: SurfaceLoad, received: Received, put: float) -> list[Finding]:
+    """A last look: what was put on [N] has to arrive."""
+    gap = put - received.total
+    if abs(gap) <= ASTRAY * size_of(outline, load):
+        return []
+    return [
+        Finding("error", "not-carried", f"{gap / 1e3:.4g} kN of case {load.case} on surface {outline.surface.name} "
+                "did not arrive on its members", "split the surface or the load in simpler ones", load.place)
+    ]  # fmt: skip
+
+
+def size_of(outline: Outline, load: SurfaceLoad) -> float:
+    if isinstance(load, SurfaceForce):
+        return abs(load.value)
+    reach = outline.polygon.area if isinstance(load, AreaLoad) else outline.size
+    return max(abs(v) for v in load.values) * float(reach)
