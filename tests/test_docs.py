@@ -63,9 +63,11 @@ def test_what_the_guide_says_of_loads_by_hand(guide):
     beams = 4 * 11.25 * (0.6 * 6 - 1)
     cross = 4.5 * (2 + 6) / 2 + (1.5 * 4 / 2 + 3 * 4)
     roof = 0.6 * (2 * 4.5 + 2 * 6)
-    assert s.applied[2, 2] / 1e3 == pytest.approx(-(beams + cross + roof + 25 + 10 + 3), rel=1e-12)
-    push = 1.2 * (2 * 3.8 + 2 * 2.6) + 2 * 0.375 * 2.1 + 2 * 0.4
-    assert s.applied[[0, 2], s.results.index("W")] / 1e3 == pytest.approx([push, 0.4 * 4.5], rel=1e-12)
+    plating = (12 * 4.5 - 1.5) * (2.5 + 0.5) + 4 + 2  # live load and partitions, less the opening
+    assert s.applied[2, 2] / 1e3 == pytest.approx(-(beams + cross + roof + 25 + 10 + 3 + plating), rel=1e-12)
+    push = 1.2 * (2 * 3.8 + 2 * 2.6) + 2 * 0.375 * 2.1 + 2 * 0.4 + 0.5 * 3.8 * 4.5
+    lift = 0.4 * 4.5 + 0.15 * 6 * 4.5
+    assert s.applied[[0, 2], s.results.index("W")] / 1e3 == pytest.approx([push, lift], rel=1e-12)
 
 
 def test_keys_of_later_versions_are_refused_and_not_described():

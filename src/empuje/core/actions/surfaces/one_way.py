@@ -105,10 +105,14 @@ def lay_strips(region: shapely.Geometry, bearings: Bearings, direction: Floats, 
     on = _cut(members, q, ON_LINE_TOLERANCE)
     on = Lines(on.slab, across[on.index], on.p).at(np.lexsort((on.middle, on.slab)))
     on, place = _in_stretches(on, stretch, slab)
-    # Of members that lie in one another the first carries.
-    double = (np.diff(place) == 0) & (np.abs(np.diff(on.p, axis=0)).max(axis=1, initial=0) < ON_LINE_TOLERANCE)
-    keep = np.flatnonzero(np.concatenate([[True], ~double])[: len(place)])
-    on, place = on.at(keep), place[keep]
+    # Of members that lie in one another the first carries, but none beyond its end.
+    double = (np.diff(place) == 0) & (np.abs(np.diff(on.p, axis=0)).max(axis=1, initial=0) < 2 * ON_LINE_TOLERANCE)
+    reach = bearings.ends[on.index] @ turn[1]
+    beyond = (q[on.slab] < reach.min(axis=1) - SAME) | (q[on.slab + 1] > reach.max(axis=1) + SAME)
+    keep = np.ones(len(place), bool)
+    first = np.flatnonzero(double)
+    keep[np.where(beyond[first] & ~beyond[first + 1], first, first + 1)] = False
+    on, place = on.at(np.flatnonzero(keep)), place[keep]
     first = np.searchsorted(place, np.arange(len(slab)))
     last = np.searchsorted(place, np.arange(len(slab)), side="right") - 1
     return Strips(turn, q, stretch, slab, on, first, last)
