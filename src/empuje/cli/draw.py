@@ -27,7 +27,7 @@ def options(command: argparse.ArgumentParser) -> None:
     command.add_argument("--of", metavar="FORCE", help="with band: N, Vy, Vz, T, My or Mz")
     command.add_argument("--view", default=None, help='iso, xz, yz, xy, or degrees round and up such as "-60,20"')
     command.add_argument("--shape", type=int, default=1, help="which buckling shape: 1 (default), 2, ...")
-    command.add_argument("--apart", action="store_true", help="loads: what comes from each bay of a surface by itself")
+    command.add_argument("--apart", action="store_true", help="loads: each by itself, also what comes from each bay")
     command.add_argument("--names", action="store_true", help="write names of members; with pressures those of bays")
     command.add_argument("--times", type=float, help="how many times as large displacements are drawn")
     command.add_argument(

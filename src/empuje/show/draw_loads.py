@@ -23,7 +23,8 @@ def draw_loads(
     project: Project, loads: PlainLoads, name: str, members: NDArray[np.intp], view: View, display: Display,
     names: bool, apart: bool = False,
 ) -> Sheet:  # fmt: skip
-    """Loads of one case, or the factored loads of one combination; `apart`: what comes from bays not added up."""
+    """Loads of one case, or the factored loads of one combination. In models with surfaces line loads are added up on
+    every member, unless drawn `apart`."""
     weights = project.weights([name])[:, 0]
     title = {c.name: c.title for c in project.cases} | {c.name: c.formula for c in project.combinations}
     sheet = Sheet(project, view, members, f"{project.title or project.file}: loads of {name}", title[name])
@@ -65,14 +66,13 @@ class _Lines:
     q1: Floats
 
 
-def _added_up(lines: _Lines, together: NDArray[np.bool_]) -> _Lines:
-    """Those of the lines that are to be drawn `together` added up on every member, where they act along one line."""
-    keep = ~together
-    parts = [_Lines(*(getattr(lines, f.name)[keep] for f in fields(_Lines)))]
+def _added_up(lines: _Lines) -> _Lines:
+    """The lines added up on every member, where they act along one line."""
+    parts = [_Lines(*(getattr(lines, f.name)[:0] for f in fields(_Lines)))]
     way = np.where(np.abs(lines.q0).sum(axis=1, keepdims=True) > 0, lines.q0, lines.q1)
     way = np.round(way / np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-300), 6)
     groups: dict[tuple, list[int]] = {}
-    for i in np.flatnonzero(together):
+    for i in range(len(way)):
         groups.setdefault((lines.member[i], *way[i]), []).append(int(i))
     for (member, *_), of in groups.items():
         s = np.unique(np.round(np.concatenate([lines.s0[of], lines.s1[of]]), 9))
@@ -99,8 +99,7 @@ def _lines(
         (loads.line_q0 * factor)[acting], (loads.line_q1 * factor)[acting],
     )  # fmt: skip
     if not apart and project.surfaces:
-        on_surfaces = np.array([bool(s.surface) for s in loads.sources] or [False])
-        lines = _added_up(lines, on_surfaces[lines.source] if len(acting) else np.zeros(0, bool))
+        lines = _added_up(lines)
     q0, q1 = lines.q0, lines.q1
     size = np.maximum(np.linalg.norm(q0, axis=1), np.linalg.norm(q1, axis=1))
     shown = np.flatnonzero((size > 0) & chosen[lines.member])

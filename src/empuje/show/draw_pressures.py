@@ -47,8 +47,11 @@ def draw_pressures(
         foot = lifted.get(key, 0.0)
         lifted[key] = foot + scale * there.largest
         for part in shapely.get_parts(there.loaded):
-            ring = shapely.get_coordinates(part.exterior)
-            sheet.areas([there.outline.solid(ring)], LOAD, strength=0.22)
+            # Outline and openings turn opposite ways, so that one path around all leaves the openings out.
+            whole = shapely.normalize(part)
+            path = shapely.get_coordinates(whole)
+            back = [shapely.get_coordinates(ring)[:1] for ring in (whole.exterior, *whole.interiors[:-1])][::-1]
+            sheet.areas([there.outline.solid(np.vstack([path, *back]))], LOAD, strength=0.22)
         at = _raster(there.loaded, max(there.outline.size / ARROWS, 1e-3))
         value = there.at(at)
         tips = there.outline.solid(at) - foot * vector
