@@ -250,6 +250,38 @@ def test_overhangs_columns_on_beams_and_hangers():
     assert sum(v[0] for v in (*lost.ground.values(), *lost.astray.values())) == pytest.approx(47e3)
 
 
+def test_beams_that_rest_on_one_another_in_a_circle_lose_nothing():
+    """Four beams, each with one end on a support and the other on the next one."""
+    text = (
+        HUNG[: HUNG.index("[nodes]")]
+        + """[nodes]
+A = [0, 2, 3]
+B = [3, 0, 3]
+C = [5, 3, 3]
+D = [2, 5, 3]
+P = [3, 2, 3]
+Q1 = [3, 3, 3]
+R = [2, 3, 3]
+S = [2, 2, 3]
+[members.beams]
+section = "IPE 400"
+material = "S355"
+pieces = { a = "A > P", b = "B > Q1", c = "C > R", d = "D > S" }
+[[supports]]
+at = ["A", "B", "C", "D"]
+fix = "fixed"
+[cases]
+Q = { action = "live", use = "office" }
+[loads]
+Q = [ { on = "beams/a", force = 10, at = "1 m" } ]
+"""
+    )
+    p = project(text)
+    path = take_down(p, plain_loads(p)[0], 1)
+    there = [v[0] for v in (*path.ground.values(), *path.astray.values())]
+    assert sum(there) == pytest.approx(10e3) and path.astray
+
+
 @pytest.mark.parametrize(
     ("change", "code"),
     [

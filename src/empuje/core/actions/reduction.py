@@ -11,12 +11,12 @@ both are on the safe side.
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..model.loads import PlainLoads, Step, gather
+from ..model.loads import PlainLoads, Step, in_columns
 from ..model.project import Project
 from ..model.reduction import Reduced, Reduction, ReductionRule
 from ..model.surfaces import AreaLoad
@@ -49,6 +49,7 @@ def reduce_live_loads(project: Project, rule: ReductionRule) -> Reduction:
     columns = set(path.columns)
     left_out = set(rule.without)
     K = {m: k for members, k in rule.K_LL for m in members}
+    on = [_on_case(project, case) for case in cases]
     for m in range(len(project.members)):
         for i, case in enumerate(cases):
             area, floors = _area(path, m, i, m in columns)
@@ -57,7 +58,7 @@ def reduce_live_loads(project: Project, rule: ReductionRule) -> Reduction:
             steps = [Step("A_T", "tributary area, taken down", area, "m2")]
             if m in K:
                 steps.append(Step("K_LL", "given in the model", K[m], "", "ASCE 7, table 4.7-1"))
-            found = _factor(project, rule.code, case, m, area, floors, m in columns, K.get(m), steps)
+            found = _factor(rule.code, on[i], area, floors, m in columns, K.get(m), steps)
             factor[m, i] = found
             each.append(Reduced(m, case, area, floors, found, tuple(steps)))
     return Reduction(tuple(cases), factor, real, tuple(each))
@@ -78,23 +79,20 @@ def _unit(project: Project, cases: list[int]) -> PlainLoads:
     for load in _areas(project):
         if load.case in place:
             seen[load.case, load.surface, load.part] = replace(load, values=(1.0, 1.0))
-    return _numbered(surface_loads(replace(project, surface_loads=tuple(seen.values())))[0], cases)
+    return _numbered(project, list(seen.values()), cases)
 
 
 def _only(project: Project, cases: list[int]) -> PlainLoads:
     """The area loads of the cases, as columns 0, 1, ..."""
     names = [project.case_names[c] for c in cases]
-    kept = tuple(load for load in _areas(project) if load.case in names)
-    return _numbered(surface_loads(replace(project, surface_loads=kept))[0], cases)
+    return _numbered(project, [load for load in _areas(project) if load.case in names], cases)
 
 
-def _numbered(loads: PlainLoads, cases: list[int]) -> PlainLoads:
-    number = np.full(max(cases) + 1, 0)
+def _numbered(project: Project, areas: list[AreaLoad], cases: list[int]) -> PlainLoads:
+    """What these area loads bring to members, their cases as columns 0, 1, ..."""
+    number = np.full(len(project.cases), -1)
     number[cases] = np.arange(len(cases))
-    return replace(
-        gather([loads]), line_case=number[loads.line_case], point_case=number[loads.point_case],
-        node_case=number[loads.node_case],
-    )  # fmt: skip
+    return in_columns(surface_loads(replace(project, surface_loads=tuple(areas)))[0], number)
 
 
 def _area(path: TakeDown, m: int, i: int, column: bool) -> tuple[float, int]:
@@ -118,23 +116,37 @@ def _count(floors: set[tuple[float, int]], i: int) -> int:
     return sum(column == i for _, column in floors)
 
 
-def _factor(
-    project: Project, code: str, case: int, m: int, area: float, floors: int, column: bool, K: float | None,
-    steps: list[Step],
-) -> float:  # fmt: skip
+@dataclass(frozen=True)
+class _OnCase:
+    """What codes ask about a case: action, use, largest pressure [N/m2], and the rise in 12 of its flattest roof."""
+
+    action: str
+    use: str
+    largest: float
+    rise: float
+
+
+def _on_case(project: Project, case: int) -> _OnCase:
     it = project.cases[case]
-    largest = max(max(load.values) for load in _areas(project) if load.case == it.name)
-    if it.action == "roof live":
-        return _roof(project, case, area, largest, steps) if code.startswith("ASCE") else 1.0
-    if code.startswith("ASCE"):
-        return _asce(it.use, area, floors, column, K, largest, steps)
-    return _en(it.use, area, floors, column, steps)
+    loads = [load for load in _areas(project) if load.case == it.name]
+    laid, _ = lay_surfaces(project)
+    normals = [laid[load.surface].outline.normal for load in loads if load.surface in laid]
+    rises = (12 * float(np.hypot(n[0], n[1])) / max(abs(float(n[2])), 1e-9) for n in normals)
+    return _OnCase(it.action, it.use, max(max(load.values) for load in loads), min(rises, default=0.0))
 
 
-def _asce(
-    use: str, area: float, floors: int, column: bool, K: float | None, largest: float, steps: list[Step]
+def _factor(
+    code: str, on: _OnCase, area: float, floors: int, column: bool, K: float | None, steps: list[Step]
 ) -> float:
-    if use == "assembly":
+    if on.action == "roof live":
+        return _roof(on, area, steps) if code.startswith("ASCE") else 1.0
+    if code.startswith("ASCE"):
+        return _asce(on, area, floors, column, K, steps)
+    return _en(on.use, area, floors, column, steps)
+
+
+def _asce(on: _OnCase, area: float, floors: int, column: bool, K: float | None, steps: list[Step]) -> float:
+    if on.use == "assembly":
         steps.append(Step("L/L_o", "assembly is not reduced", 1.0, "", "ASCE 7, 4.7.5"))
         return 1.0
     if K is None:
@@ -147,8 +159,8 @@ def _asce(
     least = 0.4 if floors >= 2 else 0.5
     value = max(0.25 + SLOPE_ASCE / float(np.sqrt(K * area)), least)
     steps.append(Step("L/L_o", f"0.25 + 4.57/sqrt(K_LL A_T) >= {least:g}", value, "", "ASCE 7, eq. 4.7-1"))
-    heavy = largest > HEAVY or use in ("storage", "heavy traffic")
-    if not heavy and use != "light traffic":
+    heavy = on.largest > HEAVY or on.use in ("storage", "heavy traffic")
+    if not heavy and on.use != "light traffic":
         return value
     what, clause = ("heavy live load", "4.7.3") if heavy else ("passenger garage", "4.7.4")
     value = max(value, 0.8) if floors >= 2 else 1.0
@@ -157,23 +169,17 @@ def _asce(
     return value
 
 
-def _roof(project: Project, case: int, area: float, largest: float, steps: list[Step]) -> float:
+def _roof(on: _OnCase, area: float, steps: list[Step]) -> float:
     """ASCE 7, 4.8.2: for ordinary roofs up to 0.96 kN/m2."""
-    laid, _ = lay_surfaces(project)
-    name = project.case_names[case]
-    normals = [
-        laid[load.surface].outline.normal for load in _areas(project) if load.case == name and load.surface in laid
-    ]
-    if largest > 0.965e3 or largest <= 0.58e3 or not normals:
+    if not 0.58e3 < on.largest <= 0.965e3:
         steps.append(Step("L_r/L_o", "not an ordinary roof of 0.58 to 0.96 kN/m2", 1.0, "", "ASCE 7, 4.8.2"))
         return 1.0
-    rise = min(12 * float(np.hypot(n[0], n[1])) / max(abs(float(n[2])), 1e-9) for n in normals)
     R1 = float(np.clip(1.2 - 0.011 * area, 0.6, 1.0))
-    R2 = float(np.clip(1.2 - 0.05 * rise, 0.6, 1.0))
-    value = min(max(R1 * R2, 0.58e3 / largest), 1.0)
+    R2 = float(np.clip(1.2 - 0.05 * on.rise, 0.6, 1.0))
+    value = min(max(R1 * R2, 0.58e3 / on.largest), 1.0)
     steps += [
         Step("R_1", "1.2 - 0.011 A_T, 0.6 to 1", R1, "", "ASCE 7, 4.8.2"),
-        Step("R_2", f"1.2 - 0.05 F, 0.6 to 1; F = {rise:.3g} in 12, of the flattest roof", R2, "", "ASCE 7, 4.8.2"),
+        Step("R_2", f"1.2 - 0.05 F, 0.6 to 1; F = {on.rise:.3g} in 12, of the flattest roof", R2, "", "ASCE 7, 4.8.2"),
         Step("L_r/L_o", "R_1 R_2, at least 0.58 kN/m2", value, "", "ASCE 7, eq. 4.8-1"),
     ]
     return value

@@ -106,10 +106,13 @@ def take_down(project: Project, loads: PlainLoads, columns: int) -> TakeDown:
         put(m, s, amount)
         out.floors[m].add((round(float(height[m]), 2), case))
     brought: dict[int, dict[int, Brought]] = defaultdict(dict)
+    gone_on: set[int] = set()
 
     def arrive(node: int, on: int, amount: Floats, floors: Floors, from_column: bool) -> None:
         if on == GROUND:
             out.ground[node] = out.ground.get(node, 0.0) + amount
+        elif on in gone_on:  # members that rest on one another in a circle
+            out.astray[on] = out.astray.get(on, 0.0) + amount
         elif upright[on]:
             there = brought[on].setdefault(node, Brought(node, np.zeros(columns), np.zeros(columns)))
             if from_column:
@@ -134,6 +137,7 @@ def take_down(project: Project, loads: PlainLoads, columns: int) -> TakeDown:
             else:
                 arrive(int(node), on, amount, set(), False)
     for m in _in_order(seats):
+        gone_on.add(m)
         if not seats[m]:
             if on_seats[m].any():
                 out.astray[m] = on_seats[m].sum(axis=0)

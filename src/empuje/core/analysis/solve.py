@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from scipy import sparse
 
 from ..model.findings import Finding
-from ..model.loads import PlainLoads, gather
+from ..model.loads import PlainLoads, gather, in_columns
 from ..model.project import Project
 from .assembly import applied_totals, node_forces, settlements
 from .at_starts import at_starts, held_ends
@@ -148,10 +148,7 @@ def first_order(project: Project, loads: PlainLoads) -> Prepared:
 
 def reduced_loads(project: Project) -> PlainLoads:
     """The live loads that are reduced, in columns of their own."""
-    loads, shift = project.reduction.loads, project.reductions.start
-    return replace(
-        loads, line_case=loads.line_case + shift, point_case=loads.point_case + shift, node_case=loads.node_case + shift
-    )
+    return in_columns(project.reduction.loads, np.arange(project.load_columns)[project.reductions])
 
 
 def with_reductions(solved: Solution) -> Solution:

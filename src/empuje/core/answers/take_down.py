@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from ..actions.surfaces import surface_loads
 from ..actions.take_down import TakeDown, take_down
 from ..analysis.solve import Solution
-from ..model.loads import PlainLoads, Step, gather
+from ..model.loads import PlainLoads, Step, gather, in_columns
 from ..model.project import Project
 from ..model.surfaces import AreaLoad
 from .table import Column, Table
@@ -19,19 +19,6 @@ Floats = NDArray[np.float64]
 DEAD, LIVE, AREA = 0, 1, 2
 """Columns of what is taken down; the reduced live loads follow."""
 LIVE_ACTIONS = ("live", "roof live")
-
-
-def _as_columns(loads: PlainLoads, column: NDArray[np.intp]) -> PlainLoads:
-    """The loads with their cases as the given columns; those of column -1 left out."""
-    out = {}
-    for group in ("line", "point", "node"):
-        case = column[getattr(loads, f"{group}_case")]
-        keep = case >= 0
-        for name in PlainLoads.__dataclass_fields__:
-            if name.startswith(f"{group}_"):
-                out[name] = getattr(loads, name)[keep]
-        out[f"{group}_case"] = case[keep]
-    return PlainLoads(**out, sources=loads.sources)
 
 
 def taken_down(project: Project, loads: PlainLoads) -> TakeDown:
@@ -51,9 +38,9 @@ def taken_down(project: Project, loads: PlainLoads) -> TakeDown:
     return take_down(
         project,
         gather([
-            _as_columns(loads, column),
-            _as_columns(areas, np.full(project.load_columns, AREA)),
-            _as_columns(project.reduction.loads, AREA + 1 + np.arange(max(n, 1))),
+            in_columns(loads, column),
+            in_columns(areas, np.full(project.load_columns, AREA)),
+            in_columns(project.reduction.loads, AREA + 1 + np.arange(max(n, 1))),
         ]),
         AREA + 1 + n,
     )  # fmt: skip

@@ -181,6 +181,18 @@ class PlainLoads:
     sources: tuple[Source, ...] = ()
 
 
+def in_columns(loads: PlainLoads, column: NDArray[np.intp]) -> PlainLoads:
+    """The loads on members and nodes with their cases as the given columns (cases,); those of column -1 left out."""
+    out = {}
+    for group in ("line", "point", "node"):
+        case = column[getattr(loads, f"{group}_case")]
+        for name in PlainLoads.__dataclass_fields__:
+            if name.startswith(f"{group}_"):
+                out[name] = getattr(loads, name)[case >= 0]
+        out[f"{group}_case"] = case[case >= 0]
+    return PlainLoads(**out, sources=loads.sources)
+
+
 def gather(parts: Sequence[PlainLoads]) -> PlainLoads:
     """Several sets of plain loads as one; each part's sources keep their order."""
     if not parts:

@@ -19,7 +19,7 @@ from ...model.frame import ON_LINE_TOLERANCE
 from .bays import Bays
 from .fit import AT, SHARE, linear_pieces
 from .one_way import Strips, carriers
-from .outline import Bearings
+from .outline import Bearings, straight_edges
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -119,10 +119,8 @@ def directions(bay: shapely.Polygon) -> list[Floats]:
 
 def _hit(bay: shapely.Polygon, bearings: Bearings, point: Floats, way: Floats) -> Hit | None:
     """The bearing on which a strip from a point ends first; None where it ends at a free edge."""
-    rings = shapely.get_rings(bay)
-    points, ring = shapely.get_coordinates(rings, return_index=True)
-    same = ring[1:] == ring[:-1]
-    r, _ = _along_ray(point, way, points[:-1][same], points[1:][same])
+    outline = straight_edges(bay)
+    r, _ = _along_ray(point, way, outline[:, 0], outline[:, 1])
     t, share = _along_ray(point, way, bearings.ends[:, 0], bearings.ends[:, 1])
     if not np.isfinite(t).any() or t.min() > r.min(initial=np.inf) + ON_LINE_TOLERANCE:
         return None
