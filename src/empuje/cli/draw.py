@@ -75,8 +75,9 @@ def run(arguments: argparse.Namespace) -> int:
                 project, model.loads, name, members, view, model.display, arguments.names, arguments.apart
             )
         elif what == "pressures":
-            if not project.surface_loads:
-                raise common.Refusal("there are no loads on surfaces; draw loads shows those on members")
+            acting = dict(zip(project.case_names, project.weights([name])[:, 0], strict=False))
+            if not any(acting[load.case] for load in project.surface_loads):
+                raise common.Refusal(f"{name} has no loads on surfaces; draw loads shows those on members")
             sheet = draw_pressures(project, name, members, view, model.display, arguments.names)
         elif what == "buckled":
             sheet = buckled_sheet(model, arguments, name, members, view)
