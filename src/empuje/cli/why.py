@@ -28,7 +28,7 @@ def options(command: argparse.ArgumentParser) -> None:
 
 
 def run(arguments: argparse.Namespace) -> int:
-    from ..core.analysis.solve import with_second_order
+    from ..core.analysis.solve import cut, with_second_order
     from ..core.answers.patterns import TooMany
     from ..core.answers.why import why, why_table
     from ..show.why_text import why_for_eyes
@@ -48,6 +48,7 @@ def run(arguments: argparse.Namespace) -> int:
     prepared = common.prepare(model)
     bent = {c.name for c in project.combinations if project.is_second_order(c)}
     asked = [n for n in names if n in bent and n not in prepared.solution.failed]
+    prepared = cut(prepared, asked)
     solution = with_second_order(prepared, asked)
     names = common.standing(solution, names)
     try:

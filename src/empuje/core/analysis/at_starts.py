@@ -83,14 +83,22 @@ def at_starts(equations: Equations, u: Floats, held: Held) -> tuple[Floats, Floa
     return force, slip
 
 
-def start_displacements(solution: Solution, elements: NDArray[np.intp], weights: Floats) -> Floats:
-    """Of these elements' starts (elements, 6, results), in member axes, for the results that `weights` form."""
+def node_motions_at(solution: Solution, elements: NDArray[np.intp], weights: Floats, end: int) -> Floats:
+    """Motions of the nodes at these elements' starts (0) or ends (1), carried along rigid lengths (elements, 6,
+    results), in member axes, for the results that `weights` form."""
     mesh = solution.mesh
-    of_node = (solution.displacement[mesh.start[elements]] @ weights).reshape(len(elements), 2, 3, -1)
+    node = (mesh.start, mesh.end)[end][elements]
+    of_node = (solution.displacement[node] @ weights).reshape(len(elements), 2, 3, -1)
     out = (mesh.axes[elements, None] @ of_node).reshape(len(elements), 6, -1)
-    arm = mesh.arm[elements, 0, None]
+    arm = mesh.arm[elements, end, None]
     out[:, 1] += arm * out[:, 5]
     out[:, 2] -= arm * out[:, 4]
+    return out
+
+
+def start_displacements(solution: Solution, elements: NDArray[np.intp], weights: Floats) -> Floats:
+    """Of these elements' starts (elements, 6, results), in member axes, for the results that `weights` form."""
+    out = node_motions_at(solution, elements, weights, 0)
     place = np.searchsorted(solution.slipping, elements)
     slips = np.flatnonzero(np.append(solution.slipping, -1)[place] == elements)
     out[slips] -= solution.slip[place[slips]] @ weights

@@ -5,6 +5,9 @@ the linear stiffness and G that of the axial forces N, the energy of a state is 
 
     x (K + G) x,        x G x = sum of integrals N (uy'^2 + uz'^2) dx
 
+An end that slips across by s carries N on beside its node, whose axes guide it: that adds N s psi of the node at a
+start, and takes it away at an end.
+
 K is never formed: only its inverse is needed, which the factorised frame gives, reduced by the parts that are slack.
 """
 
@@ -15,7 +18,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from .beam_column import gauss
+from .beam_column import ENDS, KINDS, TILT, at_end_weights, gauss
 from .equations import Equations
 from .pieces import Pieces
 from .polynomials import value_at
@@ -50,6 +53,29 @@ class State:
 
 
 @dataclass(frozen=True)
+class Bending:
+    """w' at the points (pieces, 2, points, results); motions of the elements' ends and inner shapes (elements, 2, KINDS,
+    results); motions of their nodes, in member axes (elements, 12, results)."""
+
+    slopes: Floats
+    motions: Floats
+    at_nodes: Floats
+
+    def plus(self, other: Bending) -> Bending:
+        return Bending(self.slopes + other.slopes, self.motions + other.motions, self.at_nodes + other.at_nodes)
+
+
+@dataclass(frozen=True)
+class Thrust:
+    """Forces along a state; those on the nodes at element ends (elements, 12, results); and of these the couples that
+    sliding ends (k, results) put on their nodes."""
+
+    along: State
+    at_ends: Floats
+    couples: Floats
+
+
+@dataclass(frozen=True)
 class Slack:
     """Parts gone slack in each result: motion (6 nodes, parts) of all nodes under a unit slack of each, their matrix C
     (parts, parts), and which are slack (parts, results)."""
@@ -63,6 +89,35 @@ class Slack:
 
 
 @dataclass(frozen=True)
+class Sliding:
+    """Ends of elements that slip across (k,): element, plane, 0 for its start and 1 for its end; the piece there, and
+    the sum of N at that piece's points (k, points) that makes N at the end."""
+
+    element: Ints
+    plane: Ints
+    end: Ints
+    piece: Ints
+    weight: Floats
+
+    def thrust(self, N: Floats, motions: Floats, at_nodes: Floats) -> tuple[Floats, Floats]:
+        """Forces on the elements' own ends (k, results) across, and couples (k, results) on their nodes, from N at the
+        points, the elements' own motions, and those of their nodes (elements, 12, results)."""
+        sign = np.where(self.end == 0, 1.0, -1.0)[:, None]
+        pull = sign * np.einsum("kq,kqr->kr", self.weight, N[self.piece])
+        across, turn = self.node_freedoms
+        w, psi = (
+            at_nodes[self.element, f] * TILT[self.plane, 2 * self.end + i, None] for i, f in enumerate((across, turn))
+        )
+        slip = motions[self.element, self.plane, 2 * self.end] - w
+        return pull * psi, pull * slip
+
+    @property
+    def node_freedoms(self) -> tuple[Ints, Ints]:
+        """Of the twelve freedoms of an element's nodes, those across and about."""
+        return ENDS[self.plane, 2 * self.end], ENDS[self.plane, 2 * self.end + 1]
+
+
+@dataclass(frozen=True)
 class Frame:
     """The frame as axial forces see it: strips, and pieces with the points at which forces and slopes are taken."""
 
@@ -72,6 +127,7 @@ class Frame:
     at: Floats
     weight: Floats
     slope: Floats
+    sliding: Sliding
 
     def yield_to(self, force: State, slack: Slack | None) -> State:
         """K^-1: how the linear frame, without its slack parts, moves under forces."""
@@ -85,9 +141,13 @@ class Frame:
                     u[:, r] += slack.motion[:, gone] @ np.linalg.solve(slack.C[np.ix_(gone, gone)], pulled[gone, r])
         return State(u, self.equations.strips.inner @ force.inner)
 
-    def slopes(self, state: State) -> Floats:
-        """w' at the points (pieces, 2, points, results)."""
-        return np.asarray(self.slope @ self.motions(state)[self.element])
+    def bending(self, state: State) -> Bending:
+        """How a state bends the elements."""
+        motions = self.motions(state)
+        slopes = np.asarray(self.slope @ motions[self.element])
+        if len(self.sliding.element):
+            return Bending(slopes, motions, self.at_ends(state))
+        return Bending(slopes, motions[:0], np.zeros((0, 12, motions.shape[-1])))
 
     def motions(self, state: State) -> Floats:
         """Of ends and inner shapes (elements, 2, KINDS, results)."""
@@ -99,17 +159,22 @@ class Frame:
         """The nodes' motions at the elements' ends, in member axes (elements, 12, results)."""
         return self.equations.ends(state.nodes)
 
-    def thrust(self, N: Floats, slopes: Floats) -> tuple[State, Floats]:
-        """G x from N and w' at the points: the forces along a state, and those at element ends (elements, 12, results).
-
-        N (pieces, points, results) [N].
-        """
-        pulled = self.slope.transpose(0, 1, 3, 2) @ (slopes * (N * self.weight[:, :, None])[:, None])
+    def thrust(self, N: Floats, bending: Bending) -> Thrust:
+        """G x from N (pieces, points, results) [N] and how the frame bends."""
+        pulled = self.slope.transpose(0, 1, 3, 2) @ (bending.slopes * (N * self.weight[:, :, None])[:, None])
         whole = len(self.first) == len(pulled)
         force = pulled if whole else np.add.reduceat(pulled, self.first, axis=0)
+        slide = self.sliding
+        couples = np.zeros((0, force.shape[-1]))
+        if len(slide.element):
+            across, couples = slide.thrust(N, bending.motions, bending.at_nodes)
+            np.add.at(force, (slide.element, slide.plane, 2 * slide.end), across)
         at_ends = self.equations.strips.at_nodes(force[:, :, :4])
+        if len(slide.element):
+            for freedom, i, value in zip(slide.node_freedoms, (0, 1), (-across, couples), strict=True):
+                np.add.at(at_ends, (slide.element, freedom), TILT[slide.plane, 2 * slide.end + i, None] * value)
         nodes = self.equations.gather @ at_ends.reshape(-1, force.shape[-1])
-        return State(nodes, force), at_ends
+        return Thrust(State(nodes, force), at_ends, couples)
 
 
 def build_frame(equations: Equations, pieces: Pieces) -> Frame:
@@ -119,11 +184,34 @@ def build_frame(equations: Equations, pieces: Pieces) -> Frame:
     t, legendre, weight = gauss(s, pieces.length, mesh.length[pieces.element])
     slope = np.einsum("cqm,cpmk->cpqk", legendre, equations.strips.slope[pieces.element])
     first = np.flatnonzero(np.append(True, np.diff(pieces.element) != 0))
-    return Frame(equations, pieces.element, first, t, weight, slope)
+    return Frame(equations, pieces.element, first, t, weight, slope, _sliding(equations, first, len(s)))
 
 
-def at_points(frame: Frame, pieces: Pieces) -> tuple[Floats, Floats]:
-    """N (pieces, points, results) and w' (pieces, 2, points, results) of linear pieces at the points."""
+def _chords(frame: Frame, pieces: Pieces) -> Floats:
+    """Slopes (elements, 2, results) of the lines between the elements' ends in x-z and x-y."""
+    assert pieces.shape is not None
+    last = np.append(frame.first[1:], len(pieces.start)) - 1
+    begin = pieces.shape[frame.first][:, [2, 1], 0]
+    end = value_at(pieces.shape[last][:, [2, 1]], pieces.length[last])
+    return np.asarray((end - begin) / frame.equations.mesh.length[:, None, None])
+
+
+def _sliding(equations: Equations, first: Ints, pieces: int) -> Sliding:
+    """The ends that slip across, of elements that bend."""
+    mesh = equations.mesh
+    bars = np.array([m.bar for m in equations.project.members], bool)[mesh.member]
+    slips = np.isfinite(mesh.joint[:, ENDS[:, ::2]]) & ~(bars | mesh.rigid)[:, None, None]
+    if equations.project.plane:
+        slips[:, 0] &= np.abs(mesh.axes[:, 2, 1, None]) < 0.5
+        slips[:, 1] &= np.abs(mesh.axes[:, 1, 1, None]) < 0.5
+    element, plane, end = np.nonzero(slips)
+    last = np.append(first[1:], pieces) - 1
+    return Sliding(element, plane, end, np.where(end == 0, first[element], last[element]), at_end_weights()[end])
+
+
+def at_points(frame: Frame, pieces: Pieces, displacement: Floats) -> tuple[Floats, Bending]:
+    """N (pieces, points, results) of linear pieces at the points, and how they bend; displacement (nodes, 6, results)
+    is global. Of motions only those of ends that slide are filled in."""
     assert pieces.shape is not None
     piece = np.repeat(np.arange(len(frame.at)), frame.at.shape[1])
     t = frame.at.ravel()
@@ -131,5 +219,18 @@ def at_points(frame: Frame, pieces: Pieces) -> tuple[Floats, Floats]:
     powers = np.arange(1, pieces.shape.shape[2])
     rise = pieces.shape[:, [2, 1], 1:] * powers[:, None]
     w = value_at(rise[piece], t)
+    bars = np.array([m.bar for m in frame.equations.project.members], bool)[pieces.member]
+    if bars.any():  # straight for their axial force, whatever they sag under their own loads
+        w[bars[piece]] = _chords(frame, pieces)[frame.element[bars]].repeat(frame.at.shape[1], axis=0)
     n, points = frame.at.shape
-    return N.reshape(n, points, -1), w.reshape(n, points, 2, -1).transpose(0, 2, 1, 3)
+    slopes = w.reshape(n, points, 2, -1).transpose(0, 2, 1, 3)
+    eq, slide = frame.equations, frame.sliding
+    results = N.shape[-1]
+    elements = len(eq.mesh.length) if len(slide.element) else 0
+    motions, at_nodes = np.zeros((elements, 2, KINDS, results)), np.zeros((elements, 12, results))
+    if elements:
+        at_nodes = eq.ends(eq.own_axes(displacement).reshape(-1, results))
+        there = value_at(pieces.shape[slide.piece, :3], np.where(slide.end == 0, 0.0, pieces.length[slide.piece]))
+        across = there[np.arange(len(slide.piece)), np.array([2, 1])[slide.plane]]
+        motions[slide.element, slide.plane, 2 * slide.end] = across
+    return N.reshape(n, points, -1), Bending(slopes, motions, at_nodes)

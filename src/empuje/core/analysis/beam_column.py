@@ -144,6 +144,14 @@ def gauss(start: Floats, length: Floats, whole: Floats) -> tuple[Floats, Floats,
     return t, np.asarray(legendre.legvander(xi, SLOPES - 1), float), length[:, None] / 2 * w
 
 
+def at_end_weights() -> Floats:
+    """Sums over a piece's points (2, POINTS) that give a quadratic's value at its start and at its end."""
+    g, w = legendre.leggauss(POINTS)
+    m = np.arange(3)
+    share = (2 * m + 1) / 2 * np.asarray(legendre.legvander(g, 2), float) * w[:, None]
+    return np.stack([share @ (-1.0) ** m, share @ np.ones(3)])
+
+
 POWERS = np.array([np.pad(legendre.leg2poly(row), (0, SLOPES - 1 - m)) for m, row in enumerate(np.eye(SLOPES))])
 """P_m as powers of xi (SLOPES, SLOPES)."""
 

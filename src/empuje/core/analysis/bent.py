@@ -33,6 +33,7 @@ def with_axial_forces(solution: Solution, pieces: Pieces, weights: Floats, bent:
     assert pieces.shape is not None and first is not None
     force, shape = _wider(pieces.force), _wider(pieces.shape)
     slope = solution.slope[element] @ weights[first:, bent]
+    times = solution.at @ (weights[first:, bent] != 0)
     added = weights[:, bent].copy()
     added[:first] = 0.0
     u0 = start_displacements(solution, element, added)
@@ -55,7 +56,7 @@ def with_axial_forces(solution: Solution, pieces: Pieces, weights: Floats, bent:
         N = force[:, 0, :N_POWERS][:, :, bent]
         pull = np.zeros((len(s), POWERS, len(bent)))
         for i in range(N_POWERS):
-            pull[:, i : i + SLOPES] += N[:, [i]] * rise[:, :SLOPES]
+            pull[:, i : i + SLOPES] += times * N[:, [i]] * rise[:, :SLOPES]
         grown = np.zeros_like(pull)
         grown[:, 1:] = pull[:, :-1] / power[:, None]
         grown[:, 0] = _carried(grown, pieces.length, element)

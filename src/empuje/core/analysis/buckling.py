@@ -58,7 +58,7 @@ def _lowest(frame: Frame, N: Floats, slack: Slack | None, count: int) -> tuple[F
         scale = np.where(size > 0, 1 / np.where(size > 0, size, 1.0), 0.0)
         motion, force = motion.scaled(scale), force.scaled(scale)
         basis.append((motion, force))
-        force = frame.thrust(N, frame.slopes(motion))[0].scaled(-1.0)
+        force = frame.thrust(N, frame.bending(motion)).along.scaled(-1.0)
         diagonal.append(force.times(motion))
         for v, Kv in basis:
             force.add(-force.times(v), Kv, spare)

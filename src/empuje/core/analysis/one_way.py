@@ -30,13 +30,16 @@ from .pieces import build_pieces
 from .polynomials import value_at
 
 if TYPE_CHECKING:
+    from .equations import Equations
     from .solve import Solution
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 NOTHING_LEFT = 1e-9
 """A set of slack parts leaves no stable frame when the stiffness it still meets is below this share of its own."""
-SIGN_TOLERANCE = 1e-9
+ZERO = 1e-9
+"""A force below this share of the terms that add up to it is none."""
+SIGN_TOLERANCE = 1e-12
 PATIENCE = 10
 
 
@@ -109,15 +112,34 @@ def stiffness_of(parts: OneWay, project: Project, mesh: Mesh) -> Floats:
     return np.concatenate([own.reshape(-1), at_node[parts.nodes]])
 
 
-def slacks(t0: Floats, C: Floats, weight: Floats) -> tuple[Floats, list[tuple[int, Ints]]]:
+def cancelling_terms(equations: Equations, solution: Solution, parts: OneWay, columns: int) -> Floats:
+    """How large the terms are that add up to each part's force (parts, columns) [N]: its rounding is a share of them.
+
+    A member's force is EA/L times the difference of its ends' motions, less what it does by itself; a support's reaction
+    a row of the stiffness times the motions around it.
+    """
+    project, mesh = solution.project, solution.mesh
+    u = solution.displacement[:, :3, :columns]
+    member = parts.members
+    ends = np.abs(np.einsum("mi,maic->mac", project.axes[member, 0], u[project.ends[member]])).sum(axis=1)
+    records = [project.members[m] for m in member]
+    axial = np.array([m.material.E * m.section.A for m in records]).reshape(-1, 1)
+    own = np.abs(solution.strains.stretch[mesh.first[member]][:, :columns].toarray())
+    rows = 6 * parts.nodes + 2
+    motions = np.abs(equations.own_axes(solution.displacement[:, :, :columns]).reshape(-1, columns))
+    return np.vstack([axial * (ends / project.lengths[member, None] + own), abs(equations.stiff[rows]) @ motions])
+
+
+def slacks(t0: Floats, terms: Floats, C: Floats, weight: Floats) -> tuple[Floats, list[tuple[int, Ints]]]:
     """Slack of each part (parts, results) [m], and the results without a stable answer with the parts gone slack.
 
-    t0 (parts, results) [N]: forces with every part acting; C (parts, parts) [N/m]: under a unit slack; weight (parts,)
-    [N/m]: the stiffness each part's slack is weighed with.
+    t0 (parts, results) [N]: forces with every part acting, no more than rounding of their `terms` (parts, results) being
+    none; C (parts, parts) [N/m]: under a unit slack; weight (parts,) [N/m]: the stiffness each part's slack is weighed
+    with.
     """
     scale = 1 / np.sqrt(weight)
     C = scale[:, None] * (C + C.T) / 2 * scale
-    t0 = scale[:, None] * t0
+    t0 = scale[:, None] * np.where(np.abs(t0) > ZERO * terms, t0, 0.0)
     s = np.zeros_like(t0)
     failed = []
     for j in range(t0.shape[1]):
@@ -130,14 +152,15 @@ def slacks(t0: Floats, C: Floats, weight: Floats) -> tuple[Floats, list[tuple[in
 
 
 def complementary(C: Floats, q: Floats) -> tuple[Floats, bool]:
-    """z >= 0 with w = q + C z >= 0 and w z = 0, and whether what is left of the frame is stable.
+    """z >= 0 with w = q + C z >= 0 and w z = 0, and whether what is left of the frame is stable. What is nothing in q
+    has to be 0 there.
 
     >>> complementary(np.array([[2.0, 1.0], [1.0, 2.0]]), np.array([-1.0, 3.0]))[0].round(9).tolist()
     [0.5, 0.0]
     """
     n = len(q)
     tolerance = SIGN_TOLERANCE * float(np.abs(q).max(initial=0))
-    free = q < -tolerance
+    free = q < 0
     # So little stiffness is added that it shows only where there is none: it keeps every step solvable.
     steady = C + 1e-13 * np.eye(n)
     fewest, patience = n + 1, PATIENCE

@@ -13,14 +13,14 @@ torsion is Saint-Venant's (no torsional or lateral-torsional buckling).
 
 from __future__ import annotations
 
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, fields, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..model.findings import Finding, Place
-from .axial import Frame, Slack, State, at_points, build_frame
+from .axial import Bending, Frame, Slack, State, Thrust, at_points, build_frame
 from .beam_column import ENDS, TILT
 from .buckling import critical_loads
 from .element import fast_to_nodes, pass_through_rigid_lengths, rigid_lengths
@@ -49,7 +49,7 @@ class Added:
     """What the axial forces add to each result.
 
     displacement, reaction (nodes, 6, results) global; start_force (elements, 6, results) and slip of a Solution,
-    in member axes; moment (6, results): what they add to the sum of moments about the centre of the supports;
+    in member axes;
     slope (elements, 2, SLOPES, results): Legendre coefficients of w' in x-z and x-y; slack (parts, results): all of it;
     critical (results,): load factor; settled (results,): whether there is an answer.
     """
@@ -58,7 +58,6 @@ class Added:
     reaction: Floats
     start_force: Floats
     slip: Floats
-    moment: Floats
     slope: Floats
     slack: Floats
     critical: Floats
@@ -67,10 +66,12 @@ class Added:
 
 @dataclass(frozen=True)
 class Parts:
-    """The one-way parts: their forces in the solved columns (parts, columns), weights [N/m], and the motions of all
-    nodes under a unit slack of each (6 nodes, parts), in own axes."""
+    """The one-way parts: their forces in the solved columns (parts, columns), the size of the terms that add up to
+    these (parts, columns), weights [N/m], and the motions of all nodes under a unit slack of each (6 nodes, parts), in
+    own axes."""
 
     force: Floats
+    terms: Floats
     weight: Floats
     motion: Floats
 
@@ -87,17 +88,21 @@ class Parts:
 
 
 def second_order(
-    equations: Equations, solved: Solution, mix: Floats, parts: Parts | None, critical: Floats | None = None
+    equations: Equations, solved: Solution, mix: Floats, at: Floats, parts: Parts | None, critical: Floats | None = None
 ) -> Added:
     """The second-order answer to every result whose linear answer `mix` (columns, results) makes of solved columns.
 
-    `critical` (results,): the critical load factors, where they are known already.
+    `at` (results,): the analysis is at so many times the loads, and what it adds is divided by that (1.6 for
+    allowable-stress combinations: AISC 360, C2.1); `critical` (results,): the critical load factors, where they are
+    known already.
     """
     blocks = [
-        _block(equations, solved, mix[:, some], parts, None if critical is None else critical[some])
+        _block(equations, solved, mix[:, some] * at[some], parts, None if critical is None else critical[some] / at[some])
         for some in in_blocks(equations, mix.shape[1])
     ]
-    return Added(*(np.concatenate([getattr(b, f.name) for b in blocks], axis=-1) for f in fields(Added)))
+    whole = Added(*(np.concatenate([getattr(b, f.name) for b in blocks], axis=-1) for f in fields(Added)))
+    less = {f.name: getattr(whole, f.name) / at for f in fields(Added) if f.name not in ("critical", "settled")}
+    return replace(whole, critical=whole.critical * at, **less)
 
 
 def in_blocks(equations: Equations, results: int) -> list[Ints]:
@@ -108,13 +113,13 @@ def in_blocks(equations: Equations, results: int) -> list[Ints]:
 
 @dataclass(frozen=True)
 class Pulled:
-    """The frame under linear results: N (pieces, points, results) and w' (pieces, 2, points, results) at its points,
-    the parts gone slack, N at the elements' starts (elements, results), and which results leave a frame that stands
+    """The frame under linear results: N (pieces, points, results) at its points and how it bends, the parts gone slack, N
+    at the elements' starts (elements, results), and which results leave a frame that stands
     without its slack parts."""
 
     frame: Frame
     N: Floats
-    slopes: Floats
+    bending: Bending
     slack: Slack | None
     constant: Floats
     stands: Bools
@@ -130,13 +135,13 @@ def pulled(equations: Equations, solved: Solution, mix: Floats, parts: Parts | N
     every = np.arange(len(equations.project.members))
     pieces = build_pieces(solved, every, mix, displacements=True)
     frame = build_frame(equations, pieces)
-    N, slopes = at_points(frame, pieces)
+    N, bending = at_points(frame, pieces, solved.displacement @ mix)
     constant = -solved.start_force[:, 0] @ mix
     if parts is None:
-        return Pulled(frame, N, slopes, None, constant, np.ones(mix.shape[1], bool))
+        return Pulled(frame, N, bending, None, constant, np.ones(mix.shape[1], bool))
     loose = mix[-len(parts.force) :] != 0
     stands = np.array([parts.stand_without(gone) for gone in loose.T])
-    return Pulled(frame, N, slopes, Slack(parts.motion, parts.C, loose & stands), constant, stands)
+    return Pulled(frame, N, bending, Slack(parts.motion, parts.C, loose & stands), constant, stands)
 
 
 def _block(equations: Equations, solved: Solution, mix: Floats, parts: Parts | None, critical: Floats | None) -> Added:
@@ -145,10 +150,10 @@ def _block(equations: Equations, solved: Solution, mix: Floats, parts: Parts | N
     if critical is None:
         critical = given.critical(N)[0][0]
     settled = critical > 1
-    force = frame.thrust(N, given.slopes)[0].scaled(0.0)
+    force = frame.thrust(N, given.bending).along.scaled(0.0)
     enough = np.full(len(settled), ROUGH)
     for _ in range(MOST_ROUNDS):
-        drive = frame.thrust(N, given.slopes)[0].scaled(-1.0)
+        drive = frame.thrust(N, given.bending).along.scaled(-1.0)
         x, force, definite = conjugate_gradients(frame, N, drive, force, given.slack, settled, enough)
         settled &= definite
         linear = frame.yield_to(force, None)
@@ -164,7 +169,10 @@ def _block(equations: Equations, solved: Solution, mix: Floats, parts: Parts | N
                 settled &= given.stands
         ends = frame.at_ends(linear)
         constant = -solved.start_force[:, 0] @ now - np.einsum("ej,ejr->er", equations.local[:, 0], ends)
-        before, N = N, given.N + (constant - given.constant)[frame.element][:, None]
+        more = constant - given.constant
+        for rigid, beside in zip(rigid_lengths(equations.mesh), (1, -1), strict=True):  # they pass on what comes to them
+            more[rigid] = more[rigid + beside]
+        before, N = N, given.N + more[frame.element][:, None]
         move, size = np.abs(N - before).max(axis=(0, 1)), np.abs(N).max(axis=(0, 1))
         still = (move <= STILL * size) & ~changed & (enough <= CLOSE)
         enough = np.clip(1e-3 * move / np.where(size > 0, size, 1.0), CLOSE, 1e-3 * enough + CLOSE)
@@ -174,16 +182,17 @@ def _block(equations: Equations, solved: Solution, mix: Floats, parts: Parts | N
     if settled.any() and (given is not first or (critical < NEAR_CRITICAL).any()):
         # No load may drive the way the frame buckles in with its last axial forces and slack parts.
         settled &= given.critical(N)[0][0] > 1
-    pull = frame.thrust(N, given.slopes + frame.slopes(x))[1]
+    thrust = frame.thrust(N, given.bending.plus(frame.bending(x)))
     slack = now[len(mix) - (len(parts.force) if parts else 0) :]
-    return as_added(frame, solved, State(linear.nodes, x.inner), pull, slack, critical, settled)
+    return as_added(frame, State(linear.nodes, x.inner), thrust, slack, critical, settled)
 
 
 def _slack_under(parts: Parts, mix: Floats, force: State, wanted: Bools) -> tuple[Floats, Bools]:
     """The columns' shares with the slacks under the loads and what the axial forces add, and which results have any."""
     cases = len(mix) - len(parts.force)
     t = parts.force[:, :cases] @ mix[:cases] - parts.motion.T @ force.nodes
-    amount, failed = slacks(np.where(wanted, t, 0.0), parts.C, parts.weight)
+    terms = parts.terms[:, :cases] @ np.abs(mix[:cases])
+    amount, failed = slacks(np.where(wanted, t, 0.0), terms, parts.C, parts.weight)
     stable = np.ones(mix.shape[1], bool)
     stable[[j for j, _ in failed]] = False
     return np.vstack([mix[:cases], np.where(wanted & stable, amount, 0.0)]), stable
@@ -213,7 +222,7 @@ def conjugate_gradients(
     """
     first = force.times(frame.yield_to(force, slack))
     x, Kx = frame.yield_to(Kx, slack), Kx.scaled(1.0)
-    left = force.plus(-1.0, Kx).plus(-1.0, frame.thrust(N, frame.slopes(x))[0])
+    left = force.plus(-1.0, Kx).plus(-1.0, frame.thrust(N, frame.bending(x)).along)
     moved = frame.yield_to(left, slack)
     way, Kway, spare = moved, left.scaled(1.0), left.scaled(0.0)
     energy = left.times(moved)
@@ -222,7 +231,7 @@ def conjugate_gradients(
         busy = wanted & definite & (energy > enough**2 * first)
         if not busy.any():
             break
-        pull = frame.thrust(N, frame.slopes(way))[0]
+        pull = frame.thrust(N, frame.bending(way)).along
         pull.add(1.0, Kway, spare)
         work = pull.times(way)
         definite &= ~busy | (work > 0)
@@ -241,13 +250,13 @@ def conjugate_gradients(
 
 
 def as_added(
-    frame: Frame, solved: Solution, state: State, pull: Floats, slack: Floats, critical: Floats, settled: Bools
+    frame: Frame, state: State, thrust: Thrust, slack: Floats, critical: Floats, settled: Bools
 ) -> Added:
     """What a state of all nodes, all parts acting, and of all inner shapes means for tables and drawings."""
     eq = frame.equations
     results = state.nodes.shape[1]
     ends = frame.at_ends(state)
-    end_force = eq.local @ ends + fast_to_nodes(eq.mesh, pull)
+    end_force = eq.local @ ends + fast_to_nodes(eq.mesh, thrust.at_ends)
     at_nodes = eq.gather @ end_force.reshape(-1, results)
     reaction = -eq.freedom.spring.reshape(-1, 1) * state.nodes
     reaction[eq.freedom.fixed] = at_nodes[eq.freedom.fixed]
@@ -257,28 +266,43 @@ def as_added(
     for plane in (0, 1):
         slip[:, ENDS[plane, :2]] = ends[e[:, None], ENDS[plane, :2]] - motions[e, plane, :2] * TILT[plane, :2, None]
     start_force = end_force[:, :6].copy()
+    # The couple of a sliding end is its node's: the element begins beside it.
+    slide = frame.sliding
+    near = np.flatnonzero(slide.end == 0)
+    turn = slide.node_freedoms[1][near]
+    np.subtract.at(start_force, (slide.element[near], turn), TILT[slide.plane[near], 1, None] * thrust.couples[near])
     pass_through_rigid_lengths(eq.mesh, start_force, end_force[rigid_lengths(eq.mesh)[1] - 1, 6:])
 
     def on_nodes(values: Floats) -> Floats:
         return eq.global_axes(values.reshape(-1, 6, results))
 
-    summed = on_nodes(at_nodes)
-    arm = eq.project.xyz - solved.centre
-    moment = -summed.sum(axis=0)
-    moment[3:] -= np.cross(arm[:, None], summed[:, :3].transpose(0, 2, 1)).sum(axis=0).T
     return Added(
-        on_nodes(state.nodes), on_nodes(reaction), start_force, slip, moment, eq.strips.slope @ motions, slack,
-        critical, settled,
-    )  # fmt: skip
+        on_nodes(state.nodes), on_nodes(reaction), start_force, slip, eq.strips.slope @ motions, slack, critical, settled
+    )
 
 
-def beyond_critical(name: str, factor: float, place: Place) -> Finding:
-    """What to say of a result without a second-order answer."""
+def told(factor: float) -> str:
+    """A load factor with as many digits as tell it from 1.
+
+    >>> told(0.99999963), told(0.8726)
+    ('0.9999996', '0.8726')
+    """
+    digits = next((d for d in range(4, 16) if float(f"{factor:.{d}g}") != 1.0), 16)
+    return f"{factor:.{digits}g}"
+
+
+def beyond_critical(name: str, factor: float, at: float, place: Place) -> Finding:
+    """What to say of a result, analysed at so many times its loads, without a second-order answer."""
     if factor == 0:
         message = f"{name}: without the parts that go slack under it the frame has a motion that nothing resists"
-        remedy = "second order needs stiffness in every motion: add a member that acts both ways"
-    elif factor <= 1:
-        message = f"{name} is beyond its elastic critical load: it buckles at {factor:.4g} of its loads"
+        remedy = (
+            "second order needs stiffness in every motion: add a member that acts both ways; where ties cross and both "
+            "are slack, a case with `lean` pulls one of them"
+        )
+    elif factor <= at:
+        message = f"{name} is beyond its elastic critical load: it buckles at {told(factor)} of its loads"
+        if at != 1:
+            message += f", and it is analysed at {at:g} times them"
         remedy = "stiffen or brace the frame; `empuje draw MODEL buckled` shows how it buckles"
     else:
         message = (

@@ -21,10 +21,12 @@ from ..model.loads import PlainLoads, gather, in_columns
 from ..model.project import Project
 from .assembly import applied_totals, node_forces, settlements
 from .at_starts import at_starts, held_ends
+from .cuts import with_cuts
+from .displaced import displaced_moments
 from .equations import Equations, Unstable, build_equations
 from .mechanism import loaded_hinges
 from .mesh import Mesh
-from .one_way import failures, one_way_forces, one_way_parts, slacks, stiffness_of, unit_slacks
+from .one_way import cancelling_terms, failures, one_way_forces, one_way_parts, slacks, stiffness_of, unit_slacks
 from .second_order import Added, Parts, beyond_critical, second_order
 from .terms import FreeStrains, Terms, build_terms, fixed_end_forces, free_strains, strained_ends
 
@@ -49,7 +51,7 @@ class Solution:
     slip (k, 6, columns): how far the starts of the k elements `slipping`, in order, stay behind their nodes
     reaction (supports, 6, columns) [N, N m], global; held (supports, 6)
     support_node (supports,); centre (3,) [m] of the supports
-    moment (6, results of second order): what axial forces on the deformed shape add to sums about the centre
+    at (results of second order,): how many times its loads each was analysed at, the results then divided by it
     """
 
     project: Project
@@ -72,14 +74,15 @@ class Solution:
     failed: dict[str, Finding] = field(default_factory=dict)
     bent_from: int | None = None
     slope: Floats = field(default_factory=lambda: np.zeros((0, 2, 0, 0)))
-    moment: Floats = field(default_factory=lambda: np.zeros((6, 0)))
+    at: Floats = field(default_factory=lambda: np.zeros(0))
     critical: dict[str, float] = field(default_factory=dict)
 
     @cached_property
     def applied(self) -> Floats:
-        """The resultants of all columns' loads about the centre (6, columns), from the loads themselves."""
-        columns = self.displacement.shape[2] - self.moment.shape[1]
-        return np.hstack([applied_totals(self.project, self.loads, self.centre, columns), self.moment])
+        """The resultants of all columns' loads about the centre (6, columns), from the loads themselves; those of second
+        order are what the loads gain by moving with the frame."""
+        columns = len(self.mix) - len(self.at)
+        return np.hstack([applied_totals(self.project, self.loads, self.centre, columns), displaced_moments(self)])
 
     def how(self, names: list[str]) -> list[str]:
         """How each named result came about: "summed" from cases, analysed "as one", or by "second order"."""
@@ -121,7 +124,23 @@ def solve(project: Project, loads: PlainLoads, wanted: Sequence[str] | None = No
             how_each=tuple(first.how_each[i] for i in kept),
         )  # fmt: skip
         prepared = replace(prepared, solution=first)
-    return with_second_order(prepared, [n for n in bent if n not in first.failed])
+    asked = [n for n in bent if n not in first.failed]
+    return with_second_order(cut(prepared, asked), asked)
+
+
+def cut(prepared: Prepared, names: list[str]) -> Prepared:
+    """The frame with the further nodes that second order of these results asks for."""
+    first = prepared.solution
+    project = with_cuts(first, names) if names else first.project
+    if project is first.project:
+        return prepared
+    again = first_order(project, first.loads)
+    kept = [again.solution.results.index(r) for r in first.results]
+    fewer = replace(
+        again.solution, results=first.results, mix=again.solution.mix[:, kept],
+        how_each=tuple(again.solution.how_each[i] for i in kept),
+    )  # fmt: skip
+    return replace(again, solution=fewer)
 
 
 def first_order(project: Project, loads: PlainLoads) -> Prepared:
@@ -139,8 +158,9 @@ def first_order(project: Project, loads: PlainLoads) -> Prepared:
         return Prepared(equations, solved, None)
     force = one_way_forces(solved, one_way, columns)
     motion = equations.own_axes(solved.displacement[:, :, first:]).reshape(-1, len(one_way))
-    parts = Parts(force, stiffness_of(one_way, project, solved.mesh), motion)
-    slack, loose = slacks(force[:, :first] @ factors, parts.C, parts.weight)
+    terms = cancelling_terms(equations, solved, one_way, first)
+    parts = Parts(force, terms, stiffness_of(one_way, project, solved.mesh), motion)
+    slack, loose = slacks(force[:, :first] @ factors, terms @ np.abs(factors), parts.C, parts.weight)
     failed = failures(project, one_way, list(results), loose)
     mix = np.vstack([factors, slack])
     return Prepared(equations, replace(solved, mix=mix, how_each=("as one",) * len(results), failed=failed), parts)
@@ -179,7 +199,9 @@ def with_second_order(prepared: Prepared, names: list[str], critical: Floats | N
     solved, parts = prepared.solution, prepared.parts
     if not names:
         return solved
-    added = second_order(prepared.equations, solved, solved.weights(names), parts, critical)
+    combination = {c.name: c for c in solved.project.combinations}
+    at = np.array([combination[n].second_order_at if n in combination else 1.0 for n in names])
+    added = second_order(prepared.equations, solved, solved.weights(names), at, parts, critical)
     if parts is not None:
         mix = solved.mix.copy()
         mix[-len(parts.force) :, [solved.results.index(n) for n in names]] = added.slack
@@ -187,16 +209,17 @@ def with_second_order(prepared: Prepared, names: list[str], critical: Floats | N
     place = {c.name: c.place for c in solved.project.cases}
     place |= {c.name: c.place for c in solved.project.combinations}
     failed = {
-        name: beyond_critical(name, float(factor), place[name])
-        for name, factor, fine in zip(names, added.critical, added.settled, strict=True) if not fine
+        name: beyond_critical(name, float(factor), float(times), place[name])
+        for name, factor, times, fine in zip(names, added.critical, at, added.settled, strict=True) if not fine
     }  # fmt: skip
     how = ["second order" if r in names else h for r, h in zip(solved.results, solved.how_each, strict=True)]
-    bent = with_columns(solved, added, names)
+    bent = with_columns(solved, added, names, at)
     return replace(bent, how_each=tuple(how), failed=solved.failed | failed)
 
 
-def with_columns(solved: Solution, added: Added, names: list[str]) -> Solution:
-    """The solution with a further column for each named result: what axial forces add to it."""
+def with_columns(solved: Solution, added: Added, names: list[str], at: Floats) -> Solution:
+    """The solution with a further column for each named result: what axial forces add to it, analysed at so many times
+    its loads."""
     columns, more = len(solved.mix), len(names)
     mix = np.vstack([solved.mix, np.zeros((more, len(solved.results)))])
     mix[columns + np.arange(more), [solved.results.index(n) for n in names]] = 1.0
@@ -211,7 +234,7 @@ def with_columns(solved: Solution, added: Added, names: list[str]) -> Solution:
         start_force=np.concatenate([solved.start_force, added.start_force], axis=2),
         slip=np.concatenate([solved.slip, added.slip], axis=2),
         reaction=np.concatenate([solved.reaction, added.reaction[solved.support_node]], axis=2),
-        moment=added.moment, mix=mix, bent_from=columns, slope=added.slope,
+        at=at, mix=mix, bent_from=columns, slope=added.slope,
         critical=dict(zip(names, added.critical.tolist(), strict=True)),
     )  # fmt: skip
 

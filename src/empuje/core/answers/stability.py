@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..analysis.second_order import as_added, in_blocks, pulled
-from ..analysis.solve import Prepared, Solution, with_columns, with_second_order
+from ..analysis.solve import Prepared, Solution, cut, with_columns, with_second_order
 from .table import Column, Table
 
 Floats = NDArray[np.float64]
@@ -48,6 +48,8 @@ class Stability:
 
 def stability(prepared: Prepared, names: list[str], shapes: int = 3) -> Stability:
     """Critical factors and the growth of drift of every named result, from its first-order axial forces."""
+    nodes = len(prepared.solution.project.nodes)
+    prepared = cut(prepared, names)
     first = prepared.solution
     equations, mix = prepared.equations, first.weights(names, reduced=False)
     factors = np.full((len(names), shapes), np.inf)
@@ -55,7 +57,7 @@ def stability(prepared: Prepared, names: list[str], shapes: int = 3) -> Stabilit
         given = pulled(equations, first, mix[:, some], prepared.parts)
         factors[some] = given.critical(given.N, shapes)[0].T
     second = with_second_order(prepared, names, factors[:, 0])
-    flat = np.linalg.norm(first.displacement[:, :2] @ mix, axis=1)
+    flat = np.linalg.norm(first.displacement[:nodes, :2] @ mix, axis=1)
     node = flat.argmax(axis=0)
     at = np.arange(len(names))
     moved = flat[node, at]
@@ -93,13 +95,14 @@ def buckled(prepared: Prepared, name: str, shape: int) -> tuple[Solution, float]
 
     The size of the shape is arbitrary. Raises LookupError where the result has no such shape.
     """
+    prepared = cut(prepared, [name])
     first = prepared.solution
     mix = first.weights([name], reduced=False)
     given = pulled(prepared.equations, first, mix, prepared.parts)
     factors, states = given.critical(given.N, shape)
     if len(states) < shape or not given.stands.all() or np.isinf(factors[shape - 1, 0]):
         raise LookupError(f"{name} has {int(np.isfinite(factors).sum())} buckling shapes")
-    nothing = np.zeros((len(prepared.equations.mesh.length), 12, 1))
-    added = as_added(given.frame, first, states[shape - 1], nothing, np.zeros((0, 1)), factors[0], np.array([True]))
+    nothing = given.frame.thrust(given.N * 0.0, given.bending)
+    added = as_added(given.frame, states[shape - 1], nothing, np.zeros((0, 1)), factors[0], np.array([True]))
     alone = replace(first, mix=np.zeros_like(first.mix))
-    return with_columns(alone, added, [name]), float(factors[shape - 1, 0])
+    return with_columns(alone, added, [name], np.ones(1)), float(factors[shape - 1, 0])

@@ -59,7 +59,8 @@ class Combination:
     """A sum of factored cases; `set` groups combinations (strength, service, ...).
 
     `source` says where it comes from: the rule set and clause, or "custom". `free` names cases that may be absent,
-    which envelopes account for; elsewhere they are there.
+    which envelopes account for; elsewhere they are there. By second order it is analysed at `second_order_at` times its
+    loads, and the results divided by that.
     """
 
     name: str
@@ -68,6 +69,7 @@ class Combination:
     place: Place
     source: str = "custom"
     free: tuple[str, ...] = ()
+    second_order_at: float = 1.0
 
     @property
     def formula(self) -> str:

@@ -1,0 +1,163 @@
+"""The balance of second order by itself: what loads and reactions gain by moving with the frame.
+
+With F a load or reaction and u how its place moves, sums of moments gain  sum of u x F. The theory leaves two things
+out that are in this sum, and which are taken away again: shear forces on members that stretch or slope,
+
+    integral of (u' e_x + w') x V        (dM/dx = V + N w' knows N only)
+
+and, of a rigid floor, the forces that hold it together, at nodes that rise or turn differently. Nothing here comes from
+the sums of internal forces that the equations were made of, so that the balance checks them.
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .at_starts import node_motions_at
+from .mesh import ranges
+from .pieces import Pieces, build_pieces
+from .polynomials import value_at
+
+if TYPE_CHECKING:
+    from .solve import Solution
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+POINTS = 9
+"""Gauss points: exact for displacements of degree 13 times loads of degree 1, and slopes times shear forces."""
+AT_A_TIME = 20_000
+"""Pieces times results worked on at a time."""
+
+
+def displaced_moments(solution: Solution) -> Floats:
+    """What sums of forces (0) and moments about any point gain (6, results of second order) [N m]."""
+    out = np.zeros((6, len(solution.at)))
+    if not len(solution.at):
+        return out
+    assert solution.bent_from is not None
+    result = (solution.mix[solution.bent_from :] != 0).argmax(axis=1)
+    each = max(1, AT_A_TIME // max(len(solution.mesh.length), 1))
+    for i in range(0, len(result), each):
+        some = slice(i, i + each)
+        out[3:, some] = _moments(solution, solution.mix[:, result[some]]) * solution.at[some]
+    return out
+
+
+def _moments(solution: Solution, weights: Floats) -> Floats:
+    """(3, results) of the results that weights (columns, results) make."""
+    project, loads = solution.project, solution.loads
+    pieces = build_pieces(solution, np.arange(len(project.members)), weights, displacements=True)
+    assert pieces.shape is not None
+    at_nodes = solution.displacement @ weights
+    reaction = solution.reaction @ weights
+    total = _crossed(at_nodes[solution.support_node, :3], reaction[:, :3])
+    node_force = loads.node_f[:, :3, None] * weights[loads.node_case][:, None]
+    total += _crossed(at_nodes[loads.node_node, :3], node_force)
+    total += _of_points(solution, pieces, weights) + _of_lines(solution, pieces, weights)
+    total -= _left_out(solution, pieces, weights)
+    if project.diaphragms:
+        total += _of_floors(solution, pieces, at_nodes, reaction, node_force)
+    return total
+
+
+def _crossed(u: Floats, force: Floats) -> Floats:
+    """The sum of u x F of (n, 3, results) each: (3, results)."""
+    return np.asarray(np.cross(u, force, axis=1).sum(axis=0))
+
+
+def _moved(solution: Solution, pieces: Pieces, piece: Ints, t: Floats) -> Floats:
+    """How places on pieces move, in global axes (n, 3, results)."""
+    assert pieces.shape is not None
+    local = value_at(pieces.shape[piece, :3], t)
+    return np.einsum("nij,nir->njr", solution.project.axes[pieces.member[piece]], local)
+
+
+def _of_points(solution: Solution, pieces: Pieces, weights: Floats) -> Floats:
+    loads = solution.loads
+    first = np.searchsorted(pieces.member, loads.point_member)
+    stop = np.searchsorted(pieces.member, loads.point_member, side="right")
+    load = np.repeat(np.arange(len(first)), stop - first)
+    reached = pieces.start[ranges(first, stop)] <= loads.point_s[load] + 1e-9
+    piece = first + np.maximum(np.bincount(load[reached], minlength=len(first)), 1) - 1
+    t = np.clip(loads.point_s - pieces.start[piece], 0.0, pieces.length[piece])
+    force = loads.point_f[:, :3, None] * weights[loads.point_case][:, None]
+    return _crossed(_moved(solution, pieces, piece, t), force)
+
+
+def _of_lines(solution: Solution, pieces: Pieces, weights: Floats) -> Floats:
+    loads = solution.loads
+    first = np.searchsorted(pieces.member, loads.line_member)
+    stop = np.searchsorted(pieces.member, loads.line_member, side="right")
+    load, piece = np.repeat(np.arange(len(first)), stop - first), ranges(first, stop)
+    low = np.maximum(loads.line_s0[load], pieces.start[piece])
+    high = np.minimum(loads.line_s1[load], pieces.start[piece] + pieces.length[piece])
+    hit = (high > low) & weights[loads.line_case[load]].any(axis=1)
+    load, piece, low, high = load[hit], piece[hit], low[hit], high[hit]
+    total = np.zeros((3, weights.shape[1]))
+    length = loads.line_s1[load] - loads.line_s0[load]
+    for g, w in zip(*_gauss(), strict=True):
+        s = low + g * (high - low)
+        share = ((s - loads.line_s0[load]) / length)[:, None]
+        q = loads.line_q0[load] * (1 - share) + loads.line_q1[load] * share
+        force = (w * (high - low)[:, None] * q)[:, :, None] * weights[loads.line_case[load]][:, None]
+        total += _crossed(_moved(solution, pieces, piece, s - pieces.start[piece]), force)
+    return total
+
+
+def _left_out(solution: Solution, pieces: Pieces, weights: Floats) -> Floats:
+    """What shear forces make of stretches, slopes and slips, and of a bar's sag its axial force."""
+    mesh, element = solution.mesh, pieces.element
+    axes = mesh.axes[element]
+    assert pieces.shape is not None
+    slope = pieces.shape[:, :3, 1:] * np.arange(1, pieces.shape.shape[2])[:, None]
+    force = pieces.force[:, :3] * np.array([1.0, -1.0, -1.0])[:, None, None]
+    bars = np.array([m.bar for m in solution.project.members], bool)[mesh.member[element]]
+    ends = [value_at(pieces.shape[:, :3], t) for t in (np.zeros(len(element)), pieces.length)]
+    new = np.flatnonzero(np.append(True, np.diff(element) != 0))
+    last = np.append(new[1:], len(element)) - 1
+    chord = np.zeros_like(ends[0])
+    chord[new] = (ends[1][last] - ends[0][new]) / mesh.length[element[new], None, None]
+    chord = chord[new][np.cumsum(np.append(True, np.diff(element) != 0)) - 1]
+    total = np.zeros((3, weights.shape[1]))
+
+    for g, w in zip(*_gauss(), strict=True):
+        t = g * pieces.length
+        d, F = value_at(slope, t), value_at(force, t)
+        N = np.where(bars[:, None], F[:, 0], 0.0)
+        F[:, 0] = 0.0
+        sag = (d - chord) * np.array([0.0, 1.0, 1.0])[:, None]
+        crossed = np.cross(d, F, axis=1) + np.cross(sag, np.stack([N, 0 * N, 0 * N], axis=1), axis=1)
+        total += np.einsum("nij,nir->jr", axes, crossed * (w * pieces.length)[:, None, None])
+    for at, rows, t, sign in ((0, new, 0.0, 1.0), (1, last, pieces.length[last], -1.0)):
+        slip = ends[at][rows] - node_motions_at(solution, element[rows], weights, at)[:, :3]
+        F = value_at(force[rows], np.broadcast_to(t, len(rows)))
+        F[:, 0] = 0.0
+        total += sign * np.einsum("nij,nir->jr", axes[rows], np.cross(slip, F, axis=1))
+    return total
+
+
+def _of_floors(solution: Solution, pieces: Pieces, at_nodes: Floats, reaction: Floats, node_force: Floats) -> Floats:
+    """Of the level forces that hold rigid floors together: what members, loads and supports leave at their nodes."""
+    mesh, element = solution.mesh, pieces.element
+    new = np.flatnonzero(np.append(True, np.diff(element) != 0))
+    last = np.append(new[1:], len(element)) - 1
+    left = np.zeros((len(at_nodes), 3, at_nodes.shape[2]))
+    for at, rows, node, sign in ((0, new, mesh.start, -1.0), (1, last, mesh.end, 1.0)):
+        t = np.zeros(len(rows)) if at == 0 else pieces.length[rows]
+        F = value_at(pieces.force[rows, :3], t) * np.array([1.0, -1.0, -1.0])[:, None]
+        e = element[rows]
+        F = sign * np.einsum("nij,nir->njr", mesh.axes[e], F) * (mesh.arm[e, at] == 0)[:, None, None]
+        np.add.at(left, node[e], F)
+    np.subtract.at(left, solution.loads.node_node, node_force)
+    np.subtract.at(left, solution.support_node, reaction[:, :3])
+    nodes = np.array(sorted({n for floor in solution.project.diaphragms for n in floor.nodes}), np.intp)
+    left[:, 2] = 0.0
+    return _crossed(at_nodes[nodes, :3], left[nodes])
+
+
+def _gauss() -> tuple[Floats, Floats]:
+    g, w = np.polynomial.legendre.leggauss(POINTS)
+    return (1 + g) / 2, w / 2
