@@ -40,9 +40,10 @@ def continuous(rng, n, lean=False):
         cases = (*cases, Case("X", "lean", "", 0.0, HERE, 0.02, (0.0, 1.0, 0.0)))
     tail = (("X", 1.0),) if lean else ()
     name = "U" + "".join(f"+{c}" for c in live) + ("+X" if lean else "")
-    free = Combination(name, (("G", 1.2), *((c, 1.6) for c in live), *tail), "strength", HERE, "rule", tuple(live))
+    factors, named = (("G", 1.2), *((c, 1.6) for c in live), *tail), (*live, *(c for c, _ in tail))
+    free = Combination(name, factors, "strength", HERE, "rule", tuple(live), stem="U", named=named)
     other = Combination(
-        "V", (("G", 0.9), *((c, -0.7) for c in live[:2]), *tail), "strength", HERE, "rule", tuple(live[:1])
+        "V", (("G", 0.9), *((c, -0.7) for c in live[:2]), *tail), "strength", HERE, "rule", tuple(live[:1]), stem="V"
     )
     return replace(frame, cases=cases, combinations=(free, other))
 

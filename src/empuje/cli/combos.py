@@ -14,7 +14,8 @@ def options(command: argparse.ArgumentParser) -> None:
 
 
 def run(arguments: argparse.Namespace) -> int:
-    from ..core.answers.combos import combos
+    from ..core.answers.combos import combos, factor_head
+    from ..show.tables import for_eyes
 
     model = common.read(arguments.model)
     if not model.project.combinations:
@@ -23,7 +24,9 @@ def run(arguments: argparse.Namespace) -> int:
     table = combos(model.project, names)
     if not len(table):
         raise common.Refusal("--under: these are cases; name combinations or sets of them")
-    common.put(table, model, arguments)
+    # For eyes the formula says it all; elsewhere each case's factor is a column of its own.
+    text = for_eyes(table.without([factor_head(c) for c in model.project.case_names]), model.display)
+    common.put(table, model, arguments, text)
     for words in model.project.combining:
         common.say(words)
     return FINE

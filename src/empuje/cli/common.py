@@ -223,9 +223,9 @@ def solve(model: Model, names: list[str], over_patterns: bool = False) -> tuple[
 
 def why_not_summed(solution: Solution, names: list[str]) -> list[str]:
     """Why some of these results are not sums of cases, said once."""
-    from ..show.summary import HOW
+    from ..show.summary import explained
 
-    return [HOW[how] for how in dict.fromkeys(solution.how(names)) if how != "summed"]
+    return explained([how for how in solution.how(names) if how != "summed"])
 
 
 def put(table: Table, model: Model, arguments: argparse.Namespace, text: str | None = None) -> None:

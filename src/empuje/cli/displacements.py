@@ -14,15 +14,18 @@ def options(command: argparse.ArgumentParser) -> None:
     common.add_under(command)
     add_at(command)
     command.add_argument(
-        "--against", choices=("chord", "start", "end"),
-        help="deflections in member axes, against the line between the displaced ends, or against one end",
+        "--against", choices=("chord", "whole", "start", "end"),
+        help="deflections in member axes: against the chord of each bay between places that hold the member, the line "
+        "between the whole member's ends, or one end",
     )  # fmt: skip
     common.add_of(command, "with --envelope: ux, uy, uz, rx, ry, rz")
     command.add_argument(
         "--envelope", action="store_true", help="least and greatest displacements of nodes, under what"
     )
     command.add_argument(
-        "--largest", action="store_true", help="with --against: only where each member deflects most across its axis"
+        "--largest",
+        action="store_true",
+        help="with --against: only where each bay deflects most across the member's axis",
     )
     common.add_output(command)
 
@@ -48,7 +51,7 @@ def run(arguments: argparse.Namespace) -> int:
         raise common.Refusal("--of goes with --envelope")
     of = common.components(arguments.of, MOTIONS)
     if arguments.largest and not arguments.against:
-        raise common.Refusal("--largest needs --against chord, start or end")
+        raise common.Refusal("--largest needs --against chord, whole, start or end")
     at = positions(arguments.at, model.project.units) if along else []
     if along and not arguments.largest:
         told_off(at, model, members)

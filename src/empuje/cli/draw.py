@@ -68,6 +68,7 @@ def run(arguments: argparse.Namespace) -> int:
         name = ""
     else:
         name = arguments.of if what == "band" else one_result(model, arguments.under)
+        project = model.project
         if what == "band":
             sheet = band_sheet(model, arguments, members, view)
         elif what == "loads":

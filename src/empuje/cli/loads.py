@@ -23,8 +23,8 @@ def run(arguments: argparse.Namespace) -> int:
     from ..show.tables import for_eyes
 
     model = common.read(arguments.model)
-    project = model.project
     names = model.under(arguments.under)
+    project = model.project
     loads = model.loads
     totals = load_totals(project, applied_totals(project, loads, project.xyz.mean(axis=0), project.load_columns), names)
     if arguments.totals:

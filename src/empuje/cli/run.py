@@ -23,13 +23,13 @@ def options(command: argparse.ArgumentParser) -> None:
 
 
 def run(arguments: argparse.Namespace) -> int:
-    from ..show.summary import HOW
+    from ..show.summary import explained
 
     model = common.read(arguments.model)
     folder = Path(arguments.output) if arguments.output else model.path.with_name(f"{model.path.stem}-results")
     tables = write_results(model, folder, arguments.under, not arguments.no_pictures)
-    for how in dict.fromkeys(tables["reactions"]["how"].tolist()):
-        print(HOW[how])
+    for words in explained(tables["reactions"]["how"].tolist()):
+        print(words)
     print(f"wrote {folder}; begin with {folder / 'summary.md'}")
     return FINE
 

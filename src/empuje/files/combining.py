@@ -3,25 +3,31 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
 from fnmatch import fnmatchcase
 from pathlib import Path
 
-from ..core.combine.expand import TooMany, expand
+from ..core.combine.expand import MOST, Loads, TooMany, cases_in, expand, factor_of, free_cases
 from ..core.combine.expression import ExpressionError, parse
 from ..core.combine.reduce import without_mixes
-from ..core.combine.rules import HEAVIEST, RuleSet
+from ..core.combine.rules import BY_USE, HEAVIEST, RuleSet
 from ..core.model.findings import did_you_mean, has_errors
 from ..core.model.project import Case, Combination, Project
+from ..core.model.surfaces import AreaLoad
 from .entry import Entry, shown
 from .rules import SETS, Given, own_codes, read_rule_file, read_rule_text
 from .tables import inside
 
-COMBINATION_NAME = re.compile(r"[^\W_][\w.+ -]*")
+COMBINATION_NAME = re.compile(r"[^\W_][\w.+-]*")
 RESERVED = {"cases", "combinations", *SETS}
-KEYS = ("custom", "rules", "rule_files", "expansion", "reduce", "only", "leave_out", "values", "factors")
+KEYS = (
+    "custom", "rules", "rule_files", "expansion", "reduce", "only", "leave_out", "values", "factors", "second_order_at",
+)  # fmt: skip
 WAYS = ("complete", "as written")
+MOST_TIMES = 3.0
+LONG = 2500
+"""Of longer lists an envelope needs no more than the combinations that live loads in patterns leave."""
 
 
 def combined(model: Entry, project: Project, folder: Path | None) -> Project:
@@ -32,37 +38,63 @@ def combined(model: Entry, project: Project, folder: Path | None) -> Project:
     custom = _custom(entry, cases)
     sets = _rule_sets(entry, folder)
     way = entry.text("expansion", WAYS, "complete") or "complete"
-    made = _made(entry, sets, project, way == "complete")
+    loads = Loads(_largest_area_loads(project))
+    made = _made(entry, sets, project, way == "complete", loads)
     known = {c.name for c in custom} | {c.name for c in cases}
     for name in known & {c.name for c in made}:
         entry.error("name-clash", f"{name} is also what a combination of {made[0].source} is called", "rename it")
-    _say_left_out(entry, cases, sets, made)
+    for rules in sets:
+        of_it = [c for c in made if _is_of(c, rules)]
+        _say_left_out(entry, cases, rules, of_it, loads)
+        _say_assumed(entry, cases, rules, of_it, loads)
+    _say_uses(entry, cases, sets, made)
     every = replace(project, combinations=(*made, *custom))
     if not sets or has_errors(entry.notes.findings):
         return every
     kept = every
     if entry.flag("reduce", True) and way == "complete":
         kept = replace(every, combinations=tuple(without_mixes(every)))
-    return replace(kept, combining=tuple(_told(rules, way, every, kept) for rules in sets))
+    return replace(kept, combining=tuple(_told(rules, way, every, kept, loads) for rules in sets))
 
 
-def _told(rules: RuleSet, way: str, every: Project, kept: Project) -> str:
-    """How the combinations of a rule set came about, with the values that were used."""
-    all_of, left = (
-        [c for c in p.combinations if c.source.startswith(f"{rules.name},") or c.source == rules.name]
-        for p in (every, kept)
-    )
+def _is_of(c: Combination, rules: RuleSet) -> bool:
+    return c.source.startswith(f"{rules.name},") or c.source == rules.name
+
+
+def _largest_area_loads(project: Project) -> dict[str, float]:
+    """The largest downward area load of each case that has any, those on one surface added up [N/m2]."""
+    on: dict[tuple[str, int], float] = {}
+    for load in project.surface_loads:
+        if isinstance(load, AreaLoad) and load.direction.vector[2] < 0 and not load.direction.local:
+            on[load.case, load.surface] = on.get((load.case, load.surface), 0.0) + max(load.values)
+    return {case: max(v for (c, _), v in on.items() if c == case) for case, _ in on}
+
+
+def _told(rules: RuleSet, way: str, every: Project, kept: Project, loads: Loads) -> str:
+    """How the combinations of a rule set came about, with the values and factors of cases that were used."""
+    all_of, left = ([c for c in p.combinations if _is_of(c, rules)] for p in (every, kept))
     dropped = len(all_of) - len(left)
     mixes = f", after {dropped} that are mixes of others" if dropped else ""
-    made = {_rule_of(c) for c in all_of}
-    texts = [rule.text for rule in rules.rules if rule.id in made]
-    used = ", ".join(f"{name} = {value:g}" for name, value in rules.values.items() if _is_in(texts, name))
+    used = [f"{name} = {rules.values[name]:g}" for name in _used(rules, all_of, rules.values)]
+    for name in _used(rules, all_of, rules.by_case):
+        of_cases = [
+            f"{case.name} {factor_of(rules, name, case, loads):g}" for case in cases_in(rules, every.cases)
+            if case.action in rules.by_case[name] or case.action in BY_USE
+        ]  # fmt: skip
+        used += [f"{name}: {', '.join(of_cases)}"] if of_cases else []
+    if rules.second_order_at != 1:
+        used.append(f"by second order at {rules.second_order_at:g} times its loads")
+    in_patterns = [c for c in left if c.free]
+    patterns = f", {len(in_patterns)} of them with cases in brackets that may be absent" if in_patterns else ""
     count = f"{len(left)} combination{'s' if len(left) != 1 else ''}"
-    return f"{rules.name}: {way}, {count}{mixes}" + (f" ({used})" if used else "")
+    return f"{rules.name}: {way}, {count}{patterns}{mixes}" + (f" ({'; '.join(used)})" if used else "")
 
 
-def _is_in(texts: Sequence[str], value: str) -> bool:
-    return any(re.search(rf"\b{re.escape(value)}\b", text) for text in texts)
+def _used(rules: RuleSet, made: Sequence[Combination], names: Iterable[str]) -> list[str]:
+    """Which of these values or factors stand in the rules that made something."""
+    ids = {c.rule for c in made}
+    texts = [rule.text for rule in rules.rules if rule.id in ids]
+    return [n for n in names if any(re.search(rf"\b{re.escape(n)}\b", text) for text in texts)]
 
 
 def _rule_sets(entry: Entry, folder: Path | None) -> list[RuleSet]:
@@ -90,6 +122,12 @@ def _rule_sets(entry: Entry, folder: Path | None) -> list[RuleSet]:
         if not any(name in r.values for r in chosen):
             known = sorted({v for r in chosen for v in r.values})
             entry.error("unknown-key", f"no chosen rule has a value {name}", did_you_mean(name, known), "values", name)
+    at = entry.child("second_order_at").known([r.name for r in chosen])
+    times = {name: at.quantity(name, "number") or 1.0 for name in at.data}
+    for name, value in times.items():
+        if not 1 <= value <= MOST_TIMES:
+            at.error("bad-quantity", f"{at.what}.{name} = {value:g}", f"write 1 to {MOST_TIMES:g}", name)
+    chosen = [replace(r, second_order_at=times.get(r.name, r.second_order_at)) for r in chosen]
     for name, table in given.factors.items():
         known = sorted({v for r in chosen for v in r.by_case})
         if name not in known:
@@ -113,20 +151,37 @@ def _given(entry: Entry) -> Given:
     return Given(numbers, factors)
 
 
-def _made(entry: Entry, sets: Sequence[RuleSet], project: Project, complete: bool) -> list[Combination]:
-    out: dict[str, Combination] = {}
+def _expanded(entry: Entry, rules: RuleSet, project: Project, complete: bool, loads: Loads) -> list[Combination]:
+    """The combinations of a rule set. Where results are sums, cases in patterns are not listed both present and absent;
+    nor is any live load where the list would be long."""
     place = entry.notes.place((*entry.path, "rules"))
+    summed = project.how(Combination("", (), rules.set, place)) == "summed"
+    stated = free_cases(rules, project.cases, False) if summed else set()
+    try:
+        return expand(rules, project.cases, complete, place, stated, loads, LONG if summed and complete else MOST)
+    except TooMany:
+        pass
+    try:
+        if summed and complete:
+            return expand(rules, project.cases, complete, place, free_cases(rules, project.cases, True), loads)
+    except TooMany:
+        pass
+    message = f"{rules.name} makes more than {MOST:,} combinations of {len(project.cases)} cases"
+    remedy = 'give loads that act together one `together`, those that never do one `one_of`, or write expansion = "as written"'
+    if not summed:
+        message += ", each of which would be analysed by itself, since sums do not hold here"
+        remedy = f"join live cases that act together in one, or {remedy}"
+    entry.error("too-many", message, remedy, "rules")
+    return []
+
+
+def _made(entry: Entry, sets: Sequence[RuleSet], project: Project, complete: bool, loads: Loads) -> list[Combination]:
+    out: dict[str, Combination] = {}
+    codes = {rules.code for rules in sets}
     for rules in sets:
-        # Where results are no sums, patterns are listed one by one.
-        listed = project.how(Combination("", (), rules.set, place)) != "summed"
-        try:
-            found = expand(rules, project.cases, complete, place, listed)
-        except TooMany:
-            entry.error("too-many", f"{rules.name} makes too many combinations of {len(project.cases)} cases",
-                        'give cases that belong together one `together` or `one_of`, or write expansion = "as written"',
-                        "rules")  # fmt: skip
-            continue
-        for c in found:
+        for c in _expanded(entry, rules, project, complete, loads):
+            if len(codes) > 1:  # names then carry the code
+                c = replace(c, stem=f"{re.sub('[^A-Za-z0-9]', '', rules.code)}.{c.stem}").called_after_its_cases()
             if c.name in out and out[c.name].factors != c.factors:
                 entry.error("name-clash", f"{rules.name} and {out[c.name].source} both have a combination {c.name}",
                             "choose one of them", "rules")  # fmt: skip
@@ -138,33 +193,78 @@ def _made(entry: Entry, sets: Sequence[RuleSet], project: Project, complete: boo
         patterns = entry.texts(key) or []
         for pattern in patterns:
             if made and not any(_is_meant(c, pattern) for c in made):
-                known = [*dict.fromkeys(_rule_of(c) for c in out.values()), *out]
+                known = [*dict.fromkeys(c.rule for c in out.values()), *out]
                 entry.error("unknown-name", f"{key}: no rule or combination is called {shown(pattern)}",
                             did_you_mean(pattern, known), key)  # fmt: skip
         made = [c for c in made if any(_is_meant(c, p) for p in patterns) == wanted]
     return made
 
 
-def _rule_of(c: Combination) -> str:
-    return re.split(r"[+-]", c.name, maxsplit=1)[0]
-
-
 def _is_meant(c: Combination, pattern: str) -> bool:
-    return fnmatchcase(c.name, pattern) or fnmatchcase(_rule_of(c), pattern)
+    return fnmatchcase(c.name, pattern) or fnmatchcase(c.rule, pattern)
 
 
-def _say_left_out(entry: Entry, cases: list[Case], sets: Sequence[RuleSet], made: Sequence[Combination]) -> None:
-    """What a reader would want to know: cases in no combination, and live cases whose use nobody stated."""
-    if not sets:
+def _say_left_out(entry: Entry, cases: list[Case], rules: RuleSet, made: Sequence[Combination], loads: Loads) -> None:
+    """Cases that are in no combination of a rule set: a warning, or a note where the code says so."""
+    if not made:
+        entry.notes.say("warning", "not-combined", (*entry.path, "rules"),
+                        f"{rules.name} makes no combination of these cases", "take it out, or look at their actions")  # fmt: skip
         return
     combined = {name for c in made for name, _ in c.factors}
-    for case in cases:
-        if case.name not in combined and case.stage != "mass":
-            what = "leans" if case.lean else f"is {case.action}"
-            entry.notes.say("warning", "not-combined", ("cases", case.name),
-                            f"case {case.name} ({what}) is in no combination of {', '.join(r.name for r in sets)}",
+    for case in [c for c in cases_in(rules, cases) if c.name not in combined]:
+        place = ("cases", case.name)
+        zero = [
+            n for n, table in rules.by_case.items()
+            if (case.action in table or case.action in BY_USE) and not factor_of(rules, n, case, loads)
+        ]  # fmt: skip
+        zero = _used(rules, made, zero)
+        if case.action in rules.without:
+            entry.notes.say("note", "left-out", place,
+                            f"case {case.name} is in no combination of {rules.name}: it leaves out {case.action} loads")  # fmt: skip
+        elif zero:
+            entry.notes.say("note", "left-out", place,
+                            f"case {case.name} is in no combination of {rules.name}: its {zero[0]} is 0 there")  # fmt: skip
+        else:
+            entry.notes.say("warning", "not-combined", place,
+                            f"case {case.name} (is {case.action}) is in no combination of {rules.name}",
                             "change its action, add a rule set, or put it into [combinations.custom]")  # fmt: skip
-        elif (
+    for case in cases:
+        if rules.lean and case.lean and case.name not in combined:
+            entry.notes.say("warning", "not-combined", ("cases", case.name),
+                            f"case {case.name} (leans) is in no combination of {rules.name}",
+                            "put it into [combinations.custom]")  # fmt: skip
+
+
+def _say_assumed(entry: Entry, cases: list[Case], rules: RuleSet, made: Sequence[Combination], loads: Loads) -> None:
+    """Values that decide safety and that nobody gave; factors that hold for light loads only."""
+    acting = {case.action for case in cases if case.name in {n for c in made for n, _ in c.factors}}
+    if "seismic" in acting:
+        for name in _used(rules, made, rules.asked):
+            entry.notes.say("warning", "assumed", (*entry.path, "rules"),
+                            f"{rules.name}: {name} = {rules.values[name]:g} is taken, since none is given",
+                            f"write values = {{ {name} = ... }}")  # fmt: skip
+    for name in _used(rules, made, rules.heavy):
+        limit, factor = rules.heavy[name]
+        for case in [c for c in cases_in(rules, cases) if c.action in BY_USE]:
+            light = rules.by_case[name][case.use or HEAVIEST]
+            if light == factor:
+                continue
+            where = ("cases", case.name)
+            if case.name not in loads.largest:
+                entry.notes.say("note", "assumed", where,
+                                f"{rules.name}: {name} = {light:g} for case {case.name}, whose load per area is not "
+                                f"known: taken as up to {limit / 1e3:.3g} kN/m2")  # fmt: skip
+            elif factor_of(rules, name, case, loads) == factor:
+                entry.notes.say("note", "heavy-load", where,
+                                f"{rules.name}: {name} = {factor:g} for case {case.name}, which has "
+                                f"{loads.largest[case.name] / 1e3:.3g} kN/m2, more than {limit / 1e3:.3g}")  # fmt: skip
+
+
+def _say_uses(entry: Entry, cases: list[Case], sets: Sequence[RuleSet], made: Sequence[Combination]) -> None:
+    """Live cases whose use nobody stated."""
+    combined = {name for c in made for name, _ in c.factors}
+    for case in cases:
+        if (
             case.name in combined
             and case.action in ("live", "moving")
             and not case.use
@@ -183,21 +283,25 @@ def _custom(entry: Entry, cases: list[Case]) -> list[Combination]:
     for name, value in custom.data.items():
         if not COMBINATION_NAME.fullmatch(name) or name in RESERVED:
             custom.error("bad-name", f"a combination cannot be called {shown(name)}",
-                         "use letters, digits, blanks and . + - _", name)  # fmt: skip
+                         "use letters, digits and . + - _", name)  # fmt: skip
         if name in known:
             custom.error("name-clash", f"{name} is a case and a combination", "rename the combination", name)
         inner = Entry(value, (*custom.path, name), custom.notes) if isinstance(value, dict) else None
-        formula, group = value, "custom"
+        formula, group, times = value, "custom", 1.0
         if inner is not None:
-            inner.known(["formula", "set"])
+            inner.known(["formula", "set", "second_order_at"])
             formula, group = inner.text("formula"), inner.text("set", SETS, "custom") or "custom"
+            times = inner.quantity("second_order_at", "number", 1.0) or 1.0
+            if not 1 <= times <= MOST_TIMES:
+                inner.error("bad-quantity", f"{inner.what}.second_order_at = {times:g}", f"write 1 to {MOST_TIMES:g}")
         if not isinstance(formula, str):
             if inner is None:
                 custom.error("not-text", f"combination {name} = {shown(value)}", 'write "1.2 G + 1.6 Q"', name)
             continue
         factors = read_formula(custom, name, f"combination {name}", formula, known)
         if factors is not None:
-            out.append(Combination(name, factors, group, custom.notes.place((*custom.path, name))))
+            place = custom.notes.place((*custom.path, name))
+            out.append(Combination(name, factors, group, place, second_order_at=times))
     return out
 
 

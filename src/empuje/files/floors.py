@@ -88,6 +88,13 @@ def _floor(entry: Entry, cases: list[Case]) -> tuple[list[Part], list[Case]]:
         if part is not None:
             parts.append(part)
     value = {p.purpose: p.value for p in parts}
+    stages = {c.name: c.stage for c in cases}
+    for part in parts:
+        if part.purpose == "dead" and "construction_dead" in value and stages[part.case] not in ("final", "mass"):
+            entry.error("wrong-case", f"{entry.what} would be twice in combinations of construction: its "
+                        f"construction_dead, and its dead in case {part.case}",
+                        f'give case {part.case} stage = "final", and put what is there from the start into another case',
+                        "dead")  # fmt: skip
     for less, more in NOT_MORE_THAN.items():
         if less in value and value[less] > value.get(more, 0.0) * (1 + 1e-9):
             told = f"{value[less] / 1e3:.4g} kN/m2 of {less.replace('_', ' ')}"
@@ -173,7 +180,7 @@ def refuse_doubles(model: Entry, loads: list[SurfaceLoad], floors: list[SurfaceL
     """Warn of loads by hand that equal what a floor brings to the same case and surface."""
     own = {(f.case, f.surface): f.values[0] for f in floors if isinstance(f, AreaLoad)}
     for load in loads:
-        if not isinstance(load, AreaLoad) or load.direction.text != "down" or load.part:
+        if not isinstance(load, AreaLoad) or load.direction.local or load.direction.vector[2] > -1 or load.part:
             continue
         value = own.get((load.case, load.surface))
         if value and np.abs(np.array(load.values) / value - 1).max() < ALIKE:

@@ -69,6 +69,7 @@ def _settings(entry: Entry, action: str, plane: bool) -> dict[str, Any]:
     out: dict[str, Any] = {key: entry.flag(key) for key in ("reversible", "pattern")}
     out |= {key: entry.text(key, default="") or "" for key in ("together", "one_of")}
     ways = ["+x", "-x"] if plane else ["+x", "-x", "+y", "-y"]
+    ways += ["+z", "-z"] if action == "seismic" else []
     for key, words in (("use", USES), ("along", ways), ("stage", ("construction", "final", "mass"))):
         out[key] = (entry.text(key, words) or "") if entry.has(key) else ""
     if out["use"] and action not in BY_USE:

@@ -18,7 +18,7 @@ from .toml_text import parse
 
 SETS = ("strength", "service", "stability", "construction")
 RULE_ID = re.compile(r"[^\W_]\w*")
-TOP = ("code", "symbols", "leading", "values", "factors", "sets")
+TOP = ("code", "symbols", "leading", "values", "factors", "heavy", "sets")
 
 
 @cache
@@ -41,19 +41,36 @@ def read_rule_text(text: str, file: str, given: Given) -> tuple[list[RuleSet], N
     code = top.text("code") or ""
     symbols = dict(_symbol(name, entry) for name, entry in top.child("symbols").children())
     leading = _leading(top)
-    values = {}
+    values, asked = {}, []
     for name, entry in top.child("values").children():
-        entry.known(["value", "about"])
+        entry.known(["value", "about", "ask"])
         values[name] = given.values.get(name, entry.quantity("value", "number") or 0.0)
+        if entry.flag("ask") and name not in given.values:
+            asked.append(name)
     by_case = {name: _factors(entry, given.factors.get(name, {})) for name, entry in top.child("factors").children()}
+    heavy = dict(_heavy(name, entry) for name, entry in top.child("heavy").children())
     out = []
     for purpose, entry in top.child("sets").children():
-        entry.known(["set", "lean", "rules"])
+        entry.known(["set", "lean", "rules", "without", "second_order_at"])
         group = entry.text("set", SETS) or "strength"
         rules = [_rule(e, symbols, leading, values, by_case) for e in entry.entries("rules")]
         kept = tuple(r for r in rules if r is not None)
         out.append(
-            RuleSet(f"{code} {purpose}", code, group, kept, symbols, leading, by_case, values, entry.flag("lean"))
+            RuleSet(
+                f"{code} {purpose}",
+                code,
+                group,
+                kept,
+                symbols,
+                leading,
+                by_case,
+                values,
+                entry.flag("lean"),
+                heavy,
+                tuple(asked),
+                _actions(entry, "without") if entry.has("without") else (),
+                entry.quantity("second_order_at", "number", 1.0) or 1.0,
+            )  # fmt: skip
         )
     return out, notes
 
@@ -66,9 +83,16 @@ class Given:
 
 
 def _symbol(name: str, entry: Entry) -> tuple[str, Symbol]:
-    entry.known(["actions", "permanent", "orthogonal"])
-    share = entry.quantity("orthogonal", "number", 0.0) or 0.0
-    return name, Symbol(name, _actions(entry, "actions"), entry.flag("permanent"), share)
+    entry.known(["actions", "permanent", "orthogonal", "vertical", "one_at_a_time"])
+    across, upright = (entry.quantity(key, "number", 0.0) or 0.0 for key in ("orthogonal", "vertical"))
+    actions = _actions(entry, "actions")
+    return name, Symbol(name, actions, entry.flag("permanent"), across, upright, entry.flag("one_at_a_time"))
+
+
+def _heavy(name: str, entry: Entry) -> tuple[str, tuple[float, float]]:
+    """The live load [N/m2] above which a factor is another, and that one."""
+    entry.known(["above", "factor"])
+    return name, (entry.quantity("above", "pressure") or 0.0, entry.quantity("factor", "number") or 0.0)
 
 
 def _actions(entry: Entry, key: str) -> tuple[str, ...]:

@@ -8,18 +8,21 @@ The first row holds the keys of the model file, with a unit where numbers are no
 from __future__ import annotations
 
 import csv
+import datetime
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from ..core.model.findings import Place, did_you_mean
+from ..core.model.findings import Place, did_you_mean, has_errors
 from .entry import Entry, Notes, shown
 from .quantities import QuantityError
 
 HEAD = re.compile(r"\s*([^\[\]]+?)\s*(?:\[\s*([^\[\]]+?)\s*\])?\s*")
 MOST_ROWS, LARGEST = 1_000_000, 100_000_000
+MOST_CELLS = 10
+"""Cells of a kind that are told one by one."""
 COLUMNS = {
     "nodes": {"name": "", "x": "length", "y": "length", "z": "length"},
     "members": {"family": "", "name": "", "start": "", "end": ""},
@@ -93,7 +96,7 @@ def inside(tables: Entry, kind: str, name: str, folder: Path | None, what: str =
 
 def _rows(tables: Entry, kind: str, name: str, path: Path) -> Iterator[tuple[dict[str, Any], Place]]:
     try:
-        cells = _from_workbook(path) if path.suffix.lower() == ".xlsx" else _from_csv(path)
+        cells = _from_workbook(tables, kind, name, path) if path.suffix.lower() == ".xlsx" else _from_csv(path)
     except Exception as error:  # whatever a damaged workbook raises
         what = f"is not {'a workbook' if path.suffix.lower() == '.xlsx' else 'UTF-8 text'}"
         remedy = "save it again as .csv (UTF-8) or .xlsx"
@@ -101,6 +104,8 @@ def _rows(tables: Entry, kind: str, name: str, path: Path) -> Iterator[tuple[dic
         return
     if len(cells) > MOST_ROWS:
         tables.error("too-many", f"table {name} has more than {MOST_ROWS:,} rows", "split it", kind)
+        return
+    if not cells and has_errors(tables.notes.findings):
         return
     heads = _heads(tables, kind, name, cells[0] if cells else [])
     if heads is None:
@@ -125,15 +130,55 @@ def _from_csv(path: Path) -> list[Cells]:
     return list(csv.reader(text.splitlines(), delimiter=separator))
 
 
-def _from_workbook(path: Path) -> list[Cells]:
-    """The first sheet."""
+def _from_workbook(tables: Entry, kind: str, name: str, path: Path) -> list[Cells]:
+    """The first sheet. Cells that cannot be read for what they are become findings, and then there are no rows: a
+    formula whose value the file does not hold, dates and times, errors. Percentages become shares."""
     import openpyxl
 
-    book = openpyxl.load_workbook(path, read_only=True, data_only=True)
-    try:
-        return [list(row) for row in book.worksheets[0].iter_rows(values_only=True)]
-    finally:
-        book.close()
+    written = openpyxl.load_workbook(path).worksheets[0]
+    stored = openpyxl.load_workbook(path, data_only=True).worksheets[0]
+    out: list[Cells] = []
+    wrong = 0
+    for row in written.iter_rows():
+        values: Cells = []
+        for cell in row:
+            value = stored.cell(cell.row, cell.column).value
+            message = ""
+            if cell.data_type == "f" and value is None:
+                message = f"holds the formula {shown(str(cell.value))}, and the file has no value for it"
+                remedy = "open it in a spreadsheet program and save it, or write the value"
+            elif isinstance(value, datetime.date | datetime.time | datetime.timedelta):
+                message, remedy = f"is a date or time ({value})", "format it as a number or as text"
+            elif isinstance(value, str) and value in openpyxl.cell.cell.ERROR_CODES:
+                message, remedy = f"has the error {value}", "mend its formula"
+            elif isinstance(value, int | float) and not isinstance(value, bool) and "%" in (cell.number_format or ""):
+                value = f"{100 * value:.12g}%"
+            if message:
+                wrong += 1
+                if wrong <= MOST_CELLS:
+                    place = Place(name, cell.row)
+                    tables.notes.say("error", "unusable-cell", (), f"cell {cell.coordinate} {message}", remedy, place)
+            values.append(value)
+        out.append(values)
+    if wrong > MOST_CELLS:
+        tables.error("unusable-cell", f"table {name}: {wrong - MOST_CELLS} more cells like these", "", kind)
+    _say_unseen(tables, name, written)
+    return [] if wrong else out
+
+
+def _say_unseen(tables: Entry, name: str, sheet: Any) -> None:
+    """Merged cells, of which only the first has a value, and hidden rows and columns, which are read."""
+    for area in sorted(map(str, sheet.merged_cells.ranges))[:MOST_CELLS]:
+        row = int(re.findall(r"\d+", area)[0])
+        tables.notes.say("warning", "merged-cells", (), f"cells {area} are merged: only the first has a value, the others "
+                         "read as blank", "split them", Place(name, row))  # fmt: skip
+    hidden = [i for i, row in sheet.row_dimensions.items() if row.hidden and i <= sheet.max_row]
+    columns = [key for key, column in sheet.column_dimensions.items() if column.hidden]
+    for what, which in (("rows", hidden), ("columns", columns)):
+        if which:
+            told = ", ".join(map(str, which[:8])) + (", ..." if len(which) > 8 else "")
+            tables.notes.say("warning", "hidden-cells", (), f"{what} {told} are hidden, and were read",
+                             "delete them if they are not meant", Place(name, hidden[0] if which is hidden else 0))  # fmt: skip
 
 
 def _heads(tables: Entry, kind: str, name: str, row: Cells) -> list[tuple[int, str, float]] | None:

@@ -5,19 +5,23 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.analysis.pieces import FORCES
+from ..core.analysis.pieces import FORCES, build_pieces
 from ..core.analysis.solve import Solution
 from ..core.answers.bands import bands
+from ..core.answers.envelope import extremes
 from ..core.answers.patterns import patterns
 from ..core.answers.table import MEMBER_KINDS
 from .canvas import GRID, INK, MINUS, PLUS, Sheet
 from .display import Display
 from .draw_loads import label_members
-from .draw_results import DIAGRAM_HEIGHT, SIDE, side_seen
+from .draw_results import DIAGRAM_HEIGHT, SIDE, on_axis, side_seen
 from .view import View
 
+Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 STATIONS = 41
+BESIDE = 1e-7
+"""How far on either side of a break stations stand, as a share of the member: forces may jump there."""
 TOLD = 0.25
 """Members whose extremes are above this share of the largest have them written beside."""
 
@@ -27,13 +31,15 @@ def draw_band(
 ) -> Sheet:
     """Least and greatest of one force over the results, drawn as the diagrams are."""
     project, index = solution.project, FORCES.index(force)
-    found, free = bands(solution, results, members, STATIONS), patterns(solution, results)
-    value, made_by, there = found.value[:, :, index], found.result[:, :, index], found.there[:, :, index]
+    best, free = extremes(solution, results, members), patterns(solution, results)
+    told, made_by, there = best.forces[:, index, :, index], best.result[:, index], best.there[:, index]
+    found = bands(solution, results, members, x=_stations(solution, members, best.x[:, index]))
+    value = found.value[:, :, index]
     sheet = Sheet(project, view, members, f"{project.title or project.file}: {force} between least and greatest",
                   f"over {len(results)} results, {results[0]} to {results[-1]}")  # fmt: skip
     sheet.frame(INK, 1.4)
     sheet.grid()
-    largest = float(np.abs(value).max(initial=0))
+    largest = float(np.abs(told).max(initial=0))
     kind = dict(MEMBER_KINDS)[force]
     unit, factor = display.unit(kind), display.factor(kind)
     if largest > 0:
@@ -50,15 +56,26 @@ def draw_band(
             sheet.lines(list(edges[i][some]), colour, 1.2, order=4)
             sheet.lines([np.array([foot[m, e], edges[i][m, e]]) for m in np.flatnonzero(some) for e in (0, -1)],
                         colour, 0.7, order=4)  # fmt: skip
-            for m in np.flatnonzero(some):
-                v = (1 if i else -1) * value[m, :, i]
-                s = int(v.argmax())
-                if v[s] > TOLD * largest:
-                    by = free.name_of(results, made_by[m, s, i], there[m, s, i])
-                    text = f"{value[m, s, i] * factor:.4g} {by}"
-                    sheet.label(edges[i][m, s], text, colour, abs(v[s]) / largest)
+            where = on_axis(project, members, best.x[:, index, i]) + scale * told[:, i, None] * side
+            for m in np.flatnonzero((1 if i else -1) * told[:, i] > TOLD * largest):
+                by = free.name_of(results, made_by[m, i], there[m, i])
+                sheet.label(where[m], f"{told[m, i] * factor:.4g} {by}", colour, abs(told[m, i]) / largest)
     text = f"{force} [{unit}], largest {largest * factor:.4g}; greatest blue, least red; figures name what governs"
     sheet.figure.text(0.97, 0.03, text, fontsize=9, color=GRID, ha="right")
     if names:
         label_members(sheet)
     return sheet
+
+
+def _stations(solution: Solution, members: Ints, peaks: Floats) -> Floats:
+    """Positions (members, stations) [m]: even ones, both sides of every break, and the places of the extremes."""
+    pieces = build_pieces(solution, members, np.zeros((len(solution.mix), 1)))
+    length = solution.project.lengths[members]
+    first = np.flatnonzero(np.append(True, np.diff(pieces.member) != 0))
+    each = []
+    for m, breaks in enumerate(np.split(pieces.start, first[1:])):
+        beside = length[m] * BESIDE
+        x = np.concatenate([np.linspace(0, length[m], STATIONS), breaks - beside, breaks + beside, peaks[m]])
+        each.append(np.unique(np.clip(x, 0.0, length[m])))
+    most = max(map(len, each))
+    return np.array([np.append(x, np.full(most - len(x), x[-1])) for x in each])

@@ -6,9 +6,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..core.analysis.pieces import FORCES, Pieces, build_pieces
-from ..core.analysis.polynomials import value_at
+from ..core.analysis.polynomials import square, summit, turning_points, value_at
 from ..core.analysis.solve import Solution
+from ..core.answers.deflection import furthest_motions
+from ..core.answers.envelope import extremes
 from ..core.answers.table import MEMBER_KINDS
+from ..core.model.project import Project
 from .canvas import FAINT, GRID, INK, MINUS, PLUS, SHAPE, Sheet
 from .display import Display
 from .draw_loads import label_members
@@ -17,6 +20,7 @@ from .view import View
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 POINTS = 17
+"""Even points on every piece; where a curve turns come besides."""
 DIAGRAM_HEIGHT, SHAPE_HEIGHT = 0.085, 0.06
 NOT_DRAWN = 0.004
 """Values below this share of the largest would only thicken the member's line."""
@@ -24,13 +28,17 @@ SIDE = {"N": (2, 1.0), "Vy": (1, 1.0), "Vz": (2, 1.0), "T": (2, 1.0), "My": (2, 
 """Member axis each diagram is drawn along, and its sign: moments on the tension side, which is the negative one."""
 
 
-def _points_on(pieces: Pieces, project_xyz: Floats, ends: Ints, axes: Floats) -> tuple[Ints, Floats, Floats]:
-    """Piece, position on it, and place in space of every drawn point."""
-    n = len(pieces.start)
-    piece = np.repeat(np.arange(n), POINTS)
-    t = (pieces.length[:, None] * np.linspace(0, 1, POINTS)).ravel()
-    m = pieces.member[piece]
-    return piece, t, project_xyz[ends[m, 0]] + (pieces.start[piece] + t)[:, None] * axes[m, 0]
+def _points_on(project: Project, pieces: Pieces, turns: list[Floats]) -> tuple[Ints, Floats, Floats]:
+    """Piece, position on it, and place in space of every drawn point: even ones, and those where the curve turns
+    (pieces,) each."""
+    t = np.sort(np.column_stack([pieces.length[:, None] * np.linspace(0, 1, POINTS), *turns]), axis=1)
+    piece, t = np.repeat(np.arange(len(t)), t.shape[1]), t.ravel()
+    return piece, t, on_axis(project, pieces.member[piece], pieces.start[piece] + t)
+
+
+def on_axis(project: Project, member: Ints, x: Floats) -> Floats:
+    """Places in space (n, 3) of positions x [m] on members."""
+    return project.xyz[project.ends[member, 0]] + x[:, None] * project.axes[member, 0]
 
 
 def _described(solution: Solution, name: str) -> str:
@@ -49,22 +57,20 @@ def draw_deflected(
 ) -> Sheet:
     """The deflected shape of one result, drawn so many times its true size."""
     project = solution.project
-    pieces, at, moved = _moved(solution, name, members)
-    size = np.linalg.norm(moved, axis=1)
+    at, moved, points = _moved(solution, name, members)
     sheet = Sheet(project, view, members, f"{project.title or project.file}: deflected under {name}",
                   _described(solution, name))  # fmt: skip
+    x, furthest = furthest_motions(solution, name, members)
+    size = np.linalg.norm(furthest, axis=1)
     largest = float(size.max(initial=0))
     times = times or (_nice(SHAPE_HEIGHT * sheet.size / largest) if largest > 0 else 1.0)
     sheet.frame(FAINT, 1.0)
     sheet.grid()
-    path = at + times * moved
-    sheet.lines(list(path.reshape(-1, POINTS, 3)), SHAPE, 2.0, order=4)
+    sheet.lines(list((at + times * moved).reshape(-1, points, 3)), SHAPE, 2.0, order=4)
     unit, factor = display.unit("displacement"), display.factor("displacement")
-    first = np.flatnonzero(np.append(True, pieces.member[1:] != pieces.member[:-1])) * POINTS
-    for group, begin in zip(np.split(size, first[1:]), first, strict=True):
-        i = int(begin + group.argmax())
-        if size[i] > 0.25 * largest:
-            sheet.label(path[i], f"{size[i] * factor:.3g}", SHAPE, float(size[i] / largest))
+    where = on_axis(project, members, x) + times * furthest
+    for i in np.flatnonzero(size > 0.25 * largest):
+        sheet.label(where[i], f"{size[i] * factor:.3g}", SHAPE, float(size[i] / largest))
     text = f"drawn {times:g} times as large; figures are total displacements, largest {largest * factor:.4g} {unit}"
     sheet.figure.text(0.97, 0.03, text, fontsize=9, color=GRID, ha="right")
     if names:
@@ -72,26 +78,28 @@ def draw_deflected(
     return sheet
 
 
-def _moved(solution: Solution, name: str, members: Ints) -> tuple[Pieces, Floats, Floats]:
-    """The pieces, the drawn points on them, and how these move, in global axes."""
+def _moved(solution: Solution, name: str, members: Ints) -> tuple[Floats, Floats, int]:
+    """The drawn points, how these move, in global axes, and how many there are to a piece."""
     project = solution.project
     pieces = build_pieces(solution, members, solution.weights([name]), displacements=True)
     assert pieces.shape is not None
-    piece, t, at = _points_on(pieces, project.xyz, project.ends, project.axes)
+    total = square(pieces.shape[:, :3]).sum(axis=1, keepdims=True)
+    ends = [np.broadcast_to(v[:, None, None], total[:, :, 0].shape) for v in (0 * pieces.length, pieces.length)]
+    piece, t, at = _points_on(project, pieces, [summit(total, ends[0], ends[1], 1.0)[:, 0]])
     local = value_at(pieces.shape[piece][:, :3], t)[:, :, 0]
-    return pieces, at, np.einsum("nij,ni->nj", project.axes[pieces.member[piece]], local)
+    return at, np.einsum("nij,ni->nj", project.axes[pieces.member[piece]], local), len(t) // len(pieces.start)
 
 
 def draw_buckled(solution: Solution, name: str, what: str, members: Ints, view: View, names: bool) -> Sheet:
     """A buckling shape; only its form has a meaning."""
     project = solution.project
-    _, at, moved = _moved(solution, name, members)
+    at, moved, points = _moved(solution, name, members)
     largest = float(np.linalg.norm(moved, axis=1).max(initial=0))
     sheet = Sheet(project, view, members, f"{project.title or project.file}: {what}", _described(solution, name))
     sheet.frame(FAINT, 1.0)
     sheet.grid()
     path = at + SHAPE_HEIGHT * sheet.size / (largest or 1.0) * moved
-    sheet.lines(list(path.reshape(-1, POINTS, 3)), SHAPE, 2.0, order=4)
+    sheet.lines(list(path.reshape(-1, points, 3)), SHAPE, 2.0, order=4)
     sheet.figure.text(0.97, 0.03, "only the form of the shape has a meaning", fontsize=9, color=GRID, ha="right")
     if names:
         label_members(sheet)
@@ -104,21 +112,34 @@ def draw_diagram(
     """One internal force under one result, with the largest values."""
     project = solution.project
     pieces = build_pieces(solution, members, solution.weights([name]))
-    piece, t, at = _points_on(pieces, project.xyz, project.ends, project.axes)
-    value = value_at(pieces.force[piece], t)[:, FORCES.index(force), 0]
+    f = FORCES.index(force)
+    c = pieces.force[:, f : f + 1]
+    low, high = (np.broadcast_to(v[:, None, None], c[:, :, 0].shape) for v in (0 * pieces.length, pieces.length))
+    piece, t, at = _points_on(project, pieces, [turn[:, 0] for turn in turning_points(c, low, high)])
+    value = value_at(c[piece], t)[:, 0, 0]
+    found = extremes(solution, [name], members)
+    told = found.forces[:, f, :, f]
     axis, sign = SIDE[force]
     sheet = Sheet(project, view, members, f"{project.title or project.file}: {force} under {name}",
                   _described(solution, name))  # fmt: skip
     sheet.frame(INK, 1.4)
     sheet.grid()
-    largest = float(np.abs(value).max(initial=0))
+    largest = float(np.abs(told).max(initial=0))
     kind = dict(MEMBER_KINDS)[force]
     if largest > 0:
         side = side_seen(project.axes[pieces.member[piece]], axis, force, view)
         scale = sign * DIAGRAM_HEIGHT * sheet.size / largest
         edge = at + scale * value[:, None] * side
-        _bands(sheet, at, edge, np.where(np.abs(value) > NOT_DRAWN * largest, value, 0.0))
-        _values(sheet, pieces, edge, value, largest, display.factor(kind))
+        points = len(t) // len(pieces.start)
+        _bands(sheet, at, edge, np.where(np.abs(value) > NOT_DRAWN * largest, value, 0.0), points)
+        side = side_seen(project.axes[members], axis, force, view)
+        for end in (0, 1):
+            where = on_axis(project, members, found.x[:, f, end]) + scale * told[:, end, None] * side
+            for i in np.flatnonzero(np.abs(told[:, end]) > 0.04 * largest):
+                v = told[i, end]
+                if not end or v != told[i, 0]:
+                    text = f"{v * display.factor(kind):.4g}"
+                    sheet.label(where[i], text, PLUS if v > 0 else MINUS, abs(v) / largest)
     word = {"N": "tension blue, compression red", "My": "drawn on the tension side", "Mz": "drawn on the tension side"}
     text = f"{force} [{display.unit(kind)}], largest {largest * display.factor(kind):.4g}; " + word.get(
         force, "positive blue, negative red"
@@ -138,9 +159,9 @@ def side_seen(axes: Floats, axis: int, force: str, view: View) -> Floats:
     return np.where((flat_z >= flat_y)[:, None], axes[:, 2], axes[:, 1])
 
 
-def _bands(sheet: Sheet, at: Floats, edge: Floats, value: Floats) -> None:
+def _bands(sheet: Sheet, at: Floats, edge: Floats, value: Floats, points: int) -> None:
     """The area between member and diagram, in the colour of its sign."""
-    foot, top, v = (a.reshape(-1, POINTS, *a.shape[1:]) for a in (at, edge, value))
+    foot, top, v = (a.reshape(-1, points, *a.shape[1:]) for a in (at, edge, value))
     for sign, colour in ((1, PLUS), (-1, MINUS)):
         keep = sign * v > 0
         clipped = np.where(keep[:, :, None], top, foot)
@@ -157,14 +178,3 @@ def _bands(sheet: Sheet, at: Floats, edge: Floats, value: Floats) -> None:
         for i in (0, -1):
             ends = np.flatnonzero(keep[:, i])
             sheet.lines([np.array([foot[e, i], top[e, i]]) for e in ends], colour, 0.7, order=4)
-
-
-def _values(sheet: Sheet, pieces: Pieces, edge: Floats, value: Floats, largest: float, factor: float) -> None:
-    """The largest and least value of each member, the weightiest first."""
-    first = np.flatnonzero(np.append(True, pieces.member[1:] != pieces.member[:-1])) * POINTS
-    for begin, end in zip(first, [*first[1:], len(value)], strict=True):
-        group = value[begin:end]
-        for i in {int(group.argmax()), int(group.argmin())}:
-            v = group[i]
-            if abs(v) > 0.04 * largest:
-                sheet.label(edge[begin + i], f"{v * factor:.4g}", PLUS if v > 0 else MINUS, abs(v) / largest)

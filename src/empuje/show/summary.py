@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from ..core.analysis.pieces import FORCES
@@ -77,6 +79,20 @@ HOW = {
 }
 
 
+def explained(how: Sequence[str]) -> list[str]:
+    """What each way of analysis means, said once."""
+    out = []
+    for word in dict.fromkeys(how):
+        plain, _, times = word.partition(" at ")
+        more = (
+            f" Those `{word}` were analysed under {times} times their loads, and the results divided by that."
+            if times
+            else ""
+        )
+        out.append(HOW[plain] + more)
+    return out
+
+
 def summary(
     solution: Solution,
     names: list[str],
@@ -90,7 +106,7 @@ def summary(
     every = [n for n in solution.results if n not in solution.failed]
     worst = float(closing_error(solution, every).max(initial=0))
     out = [f"# {project.title or project.file}\n"]
-    how = " ".join(HOW[how] for how in dict.fromkeys(solution.how(every)))
+    how = " ".join(explained(solution.how(every)))
     out.append(
         f"{len(project.members)} members, {len(project.nodes)} nodes, {len(project.cases)} cases, "
         f"{len(project.combinations)} combinations, from `{project.file}`. {how}\n"

@@ -97,7 +97,9 @@ def second_order(
     known already.
     """
     blocks = [
-        _block(equations, solved, mix[:, some] * at[some], parts, None if critical is None else critical[some] / at[some])
+        _block(
+            equations, solved, mix[:, some] * at[some], parts, None if critical is None else critical[some] / at[some]
+        )
         for some in in_blocks(equations, mix.shape[1])
     ]
     whole = Added(*(np.concatenate([getattr(b, f.name) for b in blocks], axis=-1) for f in fields(Added)))
@@ -170,7 +172,9 @@ def _block(equations: Equations, solved: Solution, mix: Floats, parts: Parts | N
         ends = frame.at_ends(linear)
         constant = -solved.start_force[:, 0] @ now - np.einsum("ej,ejr->er", equations.local[:, 0], ends)
         more = constant - given.constant
-        for rigid, beside in zip(rigid_lengths(equations.mesh), (1, -1), strict=True):  # they pass on what comes to them
+        for rigid, beside in zip(
+            rigid_lengths(equations.mesh), (1, -1), strict=True
+        ):  # they pass on what comes to them
             more[rigid] = more[rigid + beside]
         before, N = N, given.N + more[frame.element][:, None]
         move, size = np.abs(N - before).max(axis=(0, 1)), np.abs(N).max(axis=(0, 1))
@@ -249,9 +253,7 @@ def conjugate_gradients(
     return x, Kx, definite & (energy <= (1e3 * enough) ** 2 * first)
 
 
-def as_added(
-    frame: Frame, state: State, thrust: Thrust, slack: Floats, critical: Floats, settled: Bools
-) -> Added:
+def as_added(frame: Frame, state: State, thrust: Thrust, slack: Floats, critical: Floats, settled: Bools) -> Added:
     """What a state of all nodes, all parts acting, and of all inner shapes means for tables and drawings."""
     eq = frame.equations
     results = state.nodes.shape[1]
@@ -277,7 +279,14 @@ def as_added(
         return eq.global_axes(values.reshape(-1, 6, results))
 
     return Added(
-        on_nodes(state.nodes), on_nodes(reaction), start_force, slip, eq.strips.slope @ motions, slack, critical, settled
+        on_nodes(state.nodes),
+        on_nodes(reaction),
+        start_force,
+        slip,
+        eq.strips.slope @ motions,
+        slack,
+        critical,
+        settled,
     )
 
 

@@ -212,7 +212,9 @@ def with_second_order(prepared: Prepared, names: list[str], critical: Floats | N
         name: beyond_critical(name, float(factor), float(times), place[name])
         for name, factor, times, fine in zip(names, added.critical, at, added.settled, strict=True) if not fine
     }  # fmt: skip
-    how = ["second order" if r in names else h for r, h in zip(solved.results, solved.how_each, strict=True)]
+    asked = dict(zip(names, at.tolist(), strict=True))
+    words = {n: "second order" if times == 1 else f"second order at {times:g}" for n, times in asked.items()}
+    how = [words.get(r, h) for r, h in zip(solved.results, solved.how_each, strict=True)]
     bent = with_columns(solved, added, names, at)
     return replace(bent, how_each=tuple(how), failed=solved.failed | failed)
 

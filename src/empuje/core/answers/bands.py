@@ -35,10 +35,15 @@ class Bands:
     there: NDArray[np.bool_]
 
 
-def bands(solution: Solution, names: list[str], members: Ints, stations: int = 11) -> Bands:
-    """At evenly spaced stations, ends included."""
+def bands(solution: Solution, names: list[str], members: Ints, stations: int = 11, x: Floats | None = None) -> Bands:
+    """At evenly spaced stations, ends included, or at positions x (members, stations) [m]. Raises ValueError for less
+    than two stations."""
+    if x is None and stations < 2:
+        raise ValueError(f"stations = {stations}: two or more are needed, since the ends are among them")
     weights = solution.weights(names)
-    x = solution.project.lengths[members, None] * np.linspace(0, 1, stations)
+    if x is None:
+        x = solution.project.lengths[members, None] * np.linspace(0, 1, stations)
+    stations = x.shape[1]
     straight = solution.bent_from is None or not weights[solution.bent_from :].any()
     used = np.flatnonzero(weights.any(axis=1)) if straight else np.zeros(0, np.intp)
     # Without second order every result is a sum of columns; with it each has polynomials of its own.

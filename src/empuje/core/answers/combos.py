@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from ..model.project import Project
+import numpy as np
+
+from ..model.project import Combination, Project
 from .table import Column, Table
 
 
 def combos(project: Project, names: Sequence[str]) -> Table:
-    """Of the named combinations: name, set, formula in case names, source and clause, how."""
+    """Of the named combinations: name, set, formula in case names, source and clause, how, and the factor of each case
+    in a column of its own, NaN where it has none."""
     chosen = [c for c in project.combinations if c.name in set(names)]
     return Table(
         "combinations",
@@ -19,5 +22,21 @@ def combos(project: Project, names: Sequence[str]) -> Table:
             Column("formula", "text", [c.formula for c in chosen]),
             Column("source", "text", [c.source for c in chosen]),
             Column("how", "text", [project.how(c) for c in chosen]),
+            *factor_columns(project, chosen),
         ),
     )
+
+
+TAKEN = ("combination", "set", "formula", "source", "how")
+
+
+def factor_head(case: str) -> str:
+    """What the column of a case's factor is called: after it, or `factor SET` where another column is."""
+    return f"factor {case}" if case.casefold() in TAKEN else case
+
+
+def factor_columns(project: Project, chosen: Sequence[Combination]) -> list[Column]:
+    """A column for each case."""
+    factors = [dict(c.factors) for c in chosen]
+    return [Column(factor_head(case), "factor", np.array([f.get(case, np.nan) for f in factors], float))
+            for case in project.case_names]  # fmt: skip

@@ -1,29 +1,109 @@
-"""Deflections of members against their own chord or one of their ends, in member axes.
+"""Deflections of members, in member axes: against the chord of each bay, of the whole member, or one of its ends.
 
-chord: the straight line between the displaced ends        start, end: that end, without its rotation
+chord   in every bay the straight line between the displaced places that hold the member (bearing.py); beyond the
+        last one, on an overhang, the level of that place
+whole   the straight line between the member's displaced ends
+start, end   that end, without its rotation
+
+    held      held
+o====+=========+=====o
+     |<- bay ->|<--->| overhang
 """
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+
 import numpy as np
 from numpy.typing import NDArray
 
+from ..actions.bearing import Bearing, bearing
 from ..analysis.pieces import Pieces, build_pieces
 from ..analysis.polynomials import horner, square, summit, value_at
 from ..analysis.solve import Solution
 from ..model.loads import Position
+from ..model.project import Project
 from .along import stations
 from .table import Column, Table, how_column
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
+REFERENCES = ("chord", "whole", "start", "end")
+SAME_PLACE = 1e-6
+
+
+@dataclass(frozen=True)
+class Stretch:
+    """Part of a member from x0 to x1 [m] that is measured against one line: through the displaced nodes `near` and `far`
+    at xa, xb [m] of its axis, or at the level of `near` where there is no `far` (-1); its span [m], in words too."""
+
+    x0: float
+    x1: float
+    near: int
+    far: int
+    xa: float
+    xb: float
+    span: float
+    words: str
+
+
+def stretches(project: Project, members: Sequence[int]) -> list[list[Stretch]]:
+    """The bays and overhangs of members."""
+    rests = bearing(project)
+    on: dict[int, list[tuple[float, int]]] = {}
+    for m, k, s in zip(*(v.tolist() for v in project.nodes_on_members), strict=True):
+        on.setdefault(m, []).append((s, k))
+    held = {s.node for s in project.supports}
+    return [_upright(project, m, on.get(m, []), held) if rests.upright[m] else _lying(project, rests, m)
+            for m in members]  # fmt: skip
+
+
+def _upright(project: Project, m: int, inner: list[tuple[float, int]], held: set[int]) -> list[Stretch]:
+    """Between its ends, and supports on it."""
+    start, end = project.ends[m].tolist()
+    places = [(0.0, start), *((s, k) for s, k in inner if k in held), (float(project.lengths[m]), end)]
+    return [_between(project, a, b, a[0], b[0]) for a, b in pairwise(places)]
+
+
+def _between(project: Project, a: tuple[float, int], b: tuple[float, int], x0: float, x1: float) -> Stretch:
+    span = float(np.linalg.norm(project.xyz[b[1]] - project.xyz[a[1]]))
+    words = f"{project.nodes[a[1]].name} to {project.nodes[b[1]].name}"
+    return Stretch(x0, x1, a[1], b[1], a[0], b[0], span, words)
+
+
+def _lying(project: Project, rests: Bearing, m: int) -> list[Stretch]:
+    start, end = project.ends[m].tolist()
+    length, body = float(project.lengths[m]), rests.body(m)
+    slope = float(project.axes[m, 0] @ body.axis)
+    ends = (0.0, start), (length, end)
+    if project.members[m].bar or not body.seats or abs(slope) < 0.1:
+        return [_between(project, *ends, 0.0, length)]
+    # Along the member, also of seats on other pieces of the same beam.
+    origin = body.at(project.xyz[start])
+    seats = sorted(((seat.s - origin) / slope, seat.node) for seat in body.seats)
+    reach = [(body.at(project.xyz[k]) - origin) / slope for i in body.members for k in project.ends[i]]
+    out = []
+    for k, (low, high) in enumerate(pairwise([-np.inf, *(x for x, _ in seats), np.inf])):
+        x0, x1 = max(low, 0.0), min(high, length)
+        if x1 - x0 <= SAME_PLACE:
+            continue
+        if 0 < k < len(seats):
+            out.append(_between(project, seats[k - 1], seats[k], x0, x1))
+            continue
+        x, node = seats[0] if k == 0 else seats[-1]
+        far = min(reach) if k == 0 else max(reach)
+        out.append(Stretch(x0, x1, node, -1, x, x, abs(far - x), f"overhang beyond {project.nodes[node].name}"))
+    return out
 
 
 def deflections(
     solution: Solution, names: list[str], members: Ints, against: str, positions: list[Position], breaks: bool = False
 ) -> Table:
-    """At positions: member, case, x, the deflection along the member's x y z, across it, and span over that."""
-    pieces, shape = _against(solution, names, members, against)
+    """At positions: member, case, x, the deflection along the member's x y z, across it, the span, and span over
+    deflection."""
+    pieces, shape, part = _against(solution, names, members, against)
     rank, t, piece, x = stations(solution, pieces, members, positions, breaks)
     first = np.append(True, (np.diff(rank) != 0) | (np.abs(np.diff(x)) > 1e-9))
     rank, x = rank[first], x[first]
@@ -31,50 +111,111 @@ def deflections(
     station, case = np.tile(np.arange(len(x)), len(names)), np.repeat(np.arange(len(names)), len(x))
     order = np.lexsort((station, case, rank[station]))
     station, case = station[order], case[order]
-    return _table(solution, names, members[rank[station]], case, x[station], value[station, :, case])
+    own = part.of_piece[piece[first]][station]
+    return _table(solution, names, members[rank[station]], case, x[station], value[station, :, case], part, own)
 
 
 def largest_deflections(solution: Solution, names: list[str], members: Ints, against: str) -> Table:
-    """The same where each member deflects most across its axis, exactly, under each case."""
-    pieces, shape = _against(solution, names, members, against)
-    across = square(shape[:, 1:]).sum(axis=1, keepdims=True)
-    length = np.broadcast_to(pieces.length[:, None, None], across[:, :, 0].shape)
-    places = np.concatenate([np.zeros_like(length), length, summit(across, np.zeros_like(length), length, 1.0)], axis=1)
-    values = np.concatenate([horner(across, places[:, [i]]) for i in range(3)], axis=1)
-    which = values.argmax(axis=1)
-    best, t = values.max(axis=1), np.take_along_axis(places, which[:, None], 1)[:, 0]
-    new = np.flatnonzero(np.append(True, np.diff(pieces.member) != 0))
+    """The same where each bay of a member (or the whole, by what it is measured against) deflects most across its axis,
+    exactly, under each case."""
+    pieces, shape, part = _against(solution, names, members, against)
+    best, t = _furthest(square(shape[:, 1:]).sum(axis=1, keepdims=True), pieces.length)
+    new = np.flatnonzero(np.append(True, np.diff(part.of_piece) != 0))
     stop = np.append(new[1:], len(best))
     piece = np.array([b + best[b:e].argmax(axis=0) for b, e in zip(new, stop, strict=True)])
-    member, case = np.repeat(np.arange(len(members)), len(names)), np.tile(np.arange(len(names)), len(members))
+    own, case = np.repeat(part.of_piece[new], len(names)), np.tile(np.arange(len(names)), len(new))
     at = piece.ravel()
     value = np.einsum("nckn,nk->nc", shape[at][..., case], t[at, case][:, None] ** np.arange(shape.shape[2]))
-    return _table(solution, names, members[member], case, pieces.start[at] + t[at, case], value)
+    x = pieces.start[at] + t[at, case]
+    return _table(solution, names, pieces.member[at], case, x, value, part, own)
 
 
-def _against(solution: Solution, names: list[str], members: Ints, against: str) -> tuple[Pieces, Floats]:
-    """Pieces, and their displacements (n, 3, powers, names) in member axes against the chord or an end."""
-    pieces = build_pieces(solution, members, solution.weights(names), displacements=True)
+def furthest_motions(solution: Solution, name: str, members: Ints) -> tuple[Floats, Floats]:
+    """Where each member moves most under a result, x (members,) [m], and how, in global axes (members, 3) [m]."""
+    pieces = build_pieces(solution, members, solution.weights([name]), displacements=True)
+    assert pieces.shape is not None
+    best, t = _furthest(square(pieces.shape[:, :3]).sum(axis=1, keepdims=True), pieces.length)
+    new = np.flatnonzero(np.append(True, np.diff(pieces.member) != 0))
+    stop = np.append(new[1:], len(best))
+    at = np.array([b + int(best[b:e, 0].argmax()) for b, e in zip(new, stop, strict=True)], np.intp)
+    local = value_at(pieces.shape[at, :3], t[at, 0])[:, :, 0]
+    axes = solution.project.axes[pieces.member[at]]
+    return pieces.start[at] + t[at, 0], np.einsum("nij,ni->nj", axes, local)
+
+
+def _furthest(squared: Floats, length: Floats) -> tuple[Floats, Floats]:
+    """The greatest of squares (pieces, 1, powers, results) on each piece, and where: (pieces, results)."""
+    whole = np.broadcast_to(length[:, None, None], squared[:, :, 0].shape)
+    places = np.concatenate([np.zeros_like(whole), whole, summit(squared, np.zeros_like(whole), whole, 1.0)], axis=1)
+    values = np.concatenate([horner(squared, places[:, [i]]) for i in range(3)], axis=1)
+    return values.max(axis=1), np.take_along_axis(places, values.argmax(axis=1)[:, None], 1)[:, 0]
+
+
+@dataclass(frozen=True)
+class _Parts:
+    """Spans [m] and words of all parts of members, and the part of every piece."""
+
+    span: Floats
+    words: list[str]
+    of_piece: Ints
+
+
+def _against(solution: Solution, names: list[str], members: Ints, against: str) -> tuple[Pieces, Floats, _Parts]:
+    """Pieces, their displacements (n, 3, powers, names) in member axes against what is meant, and their parts.
+
+    Raises ValueError for a word that is no reference.
+    """
+    if against not in REFERENCES:
+        raise ValueError(f"against = {against!r}: write one of {', '.join(REFERENCES)}")
+    project, weights = solution.project, solution.weights(names)
+    pieces = build_pieces(solution, members, weights, displacements=True)
     assert pieces.shape is not None
     shape = pieces.shape[:, :3].copy()
     first = np.append(True, np.diff(pieces.member) != 0)
-    last = np.append(np.diff(pieces.member) != 0, True)
     of = np.cumsum(first) - 1
-    begin, stop = shape[first][:, :, 0], value_at(shape[last], pieces.length[last])
     if against == "chord":
-        slope = (stop - begin) / solution.project.lengths[pieces.member[first]][:, None, None]
+        return pieces, *_against_bays(solution, pieces, shape, weights, of, members)
+    last = np.append(np.diff(pieces.member) != 0, True)
+    begin, stop = shape[first][:, :, 0], value_at(shape[last], pieces.length[last])
+    length = project.lengths[pieces.member[first]]
+    if against == "whole":
+        slope = (stop - begin) / length[:, None, None]
         shape[:, :, 0] -= begin[of] + slope[of] * pieces.start[:, None, None]
         shape[:, :, 1] -= slope[of]
     else:
         shape[:, :, 0] -= (begin if against == "start" else stop)[of]
-    return pieces, shape
+    words = {"whole": "whole member", "start": "whole member, from its start", "end": "whole member, from its end"}
+    return pieces, shape, _Parts(length, [words[against]] * len(length), of)
 
 
-def _table(solution: Solution, names: list[str], member: Ints, case: Ints, x: Floats, value: Floats) -> Table:
+def _against_bays(
+    solution: Solution, pieces: Pieces, shape: Floats, weights: Floats, of: Ints, members: Ints
+) -> tuple[Floats, _Parts]:
+    project = solution.project
+    each = stretches(project, members.tolist())
+    begin = np.cumsum([0, *map(len, each)])
+    flat = [s for own in each for s in own]
+    middle = pieces.start + pieces.length / 2
+    edges = [np.array([s.x1 for s in own[:-1]]) for own in each]
+    part = np.array([begin[r] + np.searchsorted(edges[r], x) for r, x in zip(of, middle, strict=True)], np.intp)
+    near, far = (np.array([getattr(s, k) for s in flat], np.intp) for k in ("near", "far"))
+    xa, xb, span = (np.array([getattr(s, k) for s in flat]) for k in ("xa", "xb", "span"))
+    axes = project.axes[pieces.member]
+    moved = [np.einsum("nij,njr->nir", axes, solution.displacement[node[part], :3] @ weights) for node in (near, far)]
+    bay = (far[part] >= 0)[:, None, None]
+    slope = np.where(bay, (moved[1] - moved[0]) / np.where(far >= 0, xb - xa, 1.0)[part][:, None, None], 0.0)
+    shape[:, :, 0] -= moved[0] + slope * (pieces.start - xa[part])[:, None, None]
+    shape[:, :, 1] -= slope
+    return shape, _Parts(span, [s.words for s in flat], part)
+
+
+def _table(
+    solution: Solution, names: list[str], member: Ints, case: Ints, x: Floats, value: Floats, part: _Parts, own: Ints
+) -> Table:
     project = solution.project
     labels = np.array([m.name for m in project.members], object)
     across = np.hypot(value[:, 1], value[:, 2])
-    span = project.lengths[member]
+    span = part.span[own]
     with np.errstate(divide="ignore"):
         ratio = np.where(across > 1e-9 * span, span / across, np.nan)
     y, z = value[:, 1], value[:, 2]
@@ -91,6 +232,8 @@ def _table(solution: Solution, names: list[str], member: Ints, case: Ints, x: Fl
             Column("y", "displacement", y + 0.0),
             Column("z", "displacement", z + 0.0),
             Column("across", "displacement", across),
+            Column("span", "text", np.array(part.words, object)[own]),
+            Column("L", "length", span),
             Column("L/across", "factor", ratio),
             how_column(solution.how(names), case),
         ),

@@ -7,7 +7,6 @@ changes where an r_i changes its sign: between those places it stays, and the ex
 
 from __future__ import annotations
 
-import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from itertools import pairwise, product
@@ -17,7 +16,7 @@ from numpy.typing import NDArray
 
 from ..analysis.polynomials import horner, turning_points
 from ..analysis.solve import Solution
-from ..model.project import Project
+from ..model.project import Combination, Project
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -34,20 +33,22 @@ class TooMany(ValueError):
 @dataclass(frozen=True)
 class Patterns:
     """base (columns, names): what is always there; parts (columns, n): unit parts that may be absent;
-    factor (n, names): how much of each a result may have; case (n,): the case each part is of."""
+    factor (n, names): how much of each a result may have; case (n,): the case each part is of; of (names,): the
+    combinations that have such parts."""
 
     base: Floats
     parts: Floats
     factor: Floats
     case: list[str]
+    of: list[Combination | None]
 
     def name_of(self, names: Sequence[str], result: int, there: Bools) -> str:
         """What the pattern of a result with the parts that are `there` (n,) is called: U2+A+B without B is U2+A."""
-        name = names[result]
-        for case, present, factor in zip(self.case, there.tolist(), self.factor[:, result].tolist(), strict=True):
-            if factor and not present:
-                name = "".join(t for t in re.split(r"(?=[+-])", name) if t[1:] != case)
-        return name
+        combination = self.of[result]
+        if combination is None:
+            return names[result]
+        parts = zip(self.case, there.tolist(), self.factor[:, result].tolist(), strict=True)
+        return combination.called_after_its_cases([c for c, present, f in parts if f and not present]).name
 
     def names_of(self, names: Sequence[str], result: Ints, there: Bools) -> list[str]:
         """The names of many (rows,), with their parts (rows, n)."""
@@ -70,7 +71,7 @@ def patterns(solution: Solution, names: list[str]) -> Patterns:
             continue
         factors = dict(free[name].factors)
         for case in free[name].free:
-            unit = _part(project, factors, case, len(base)) / factors[case]
+            unit = _part(project, free[name], case, len(base)) / factors[case]
             key = case, np.round(unit, 12).tobytes()
             if key not in found:
                 found[key] = len(parts)
@@ -80,19 +81,21 @@ def patterns(solution: Solution, names: list[str]) -> Patterns:
     for i, k, f in entries:
         factor[i, k] = f
     stacked = np.array(parts).reshape(-1, len(base)).T
-    return Patterns(base - stacked @ factor, stacked, factor, [case for case, _ in found])
+    return Patterns(base - stacked @ factor, stacked, factor, [case for case, _ in found], [free.get(n) for n in names])
 
 
-def _part(project: Project, factors: dict[str, float], case: str, columns: int) -> Floats:
+def _part(project: Project, combination: Combination, case: str, columns: int) -> Floats:
     """What the case brings to the columns: itself, and its share of cases that lean."""
+    factors = dict(combination.factors)
     out = np.zeros(columns)
     index = project.case_names.index(case)
     out[index] = factors[case]
     for k, (lean, of) in enumerate(project.lean_pairs):
         if of == index:
             out[len(project.cases) + k] = factors[case] * factors.get(project.case_names[lean], 0.0)
-    if index in project.reduction.cases:
-        out[project.reductions.start + project.reduction.cases.index(index)] = factors[case]
+    for k, reduced in enumerate(project.reduction.cases):
+        if reduced == index and project.reduces(combination, k):
+            out[project.reductions.start + k] = factors[case]
     return out
 
 

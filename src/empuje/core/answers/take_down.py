@@ -7,7 +7,8 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from ..actions.surfaces import surface_loads
+from ..actions.reduction import DOWN, is_down
+from ..actions.surfaces import lay_surfaces, surface_loads
 from ..actions.take_down import TakeDown, take_down
 from ..analysis.solve import Solution
 from ..model.loads import PlainLoads, Step, gather, in_columns
@@ -27,11 +28,12 @@ def taken_down(project: Project, loads: PlainLoads) -> TakeDown:
     for i, case in enumerate(project.cases):
         if case.stage in ("", "final") and not case.lean:
             column[i] = DEAD if case.action == "dead" else LIVE if case.action in LIVE_ACTIONS else -1
+    outlines = {i: there.outline for i, there in lay_surfaces(project)[0].items()}
     live = {c.name for i, c in enumerate(project.cases) if column[i] == LIVE}
     unit = {
-        load.surface: replace(load, values=(1.0, 1.0), part=())
+        load.surface: replace(load, values=(1.0, 1.0), part=(), direction=DOWN)
         for load in project.surface_loads
-        if isinstance(load, AreaLoad) and load.case in live and load.direction.text == "down"
+        if isinstance(load, AreaLoad) and load.case in live and is_down(load, outlines)
     }
     areas, _ = surface_loads(replace(project, surface_loads=tuple(unit.values())))
     n = len(project.reduction.cases)

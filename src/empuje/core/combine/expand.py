@@ -8,13 +8,14 @@ wind, seismic, snow, rain, thermal and moving bundles one acts at a time, as of 
 others act side by side. A reversible bundle acts either way.
 
 A combination is called after its rule and its cases, the leading one first: `U4+WX+Q`, `U5-WX`; so names stay when the
-model grows.
+model grows. Where a rule gives a case several factors, `U5.H+WX` is the one with the lower factor on H.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Sequence
-from itertools import product
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from itertools import combinations, product
 from math import prod
 
 from ..model.findings import Place
@@ -33,51 +34,81 @@ class TooMany(ValueError):
     """A rule set makes more combinations than anyone could look at."""
 
 
+@dataclass(frozen=True)
+class Loads:
+    """What is known of the cases' loads: the largest area load of each that has any [N/m2]."""
+
+    largest: Mapping[str, float] = field(default_factory=dict)
+
+
 def expand(
-    rules: RuleSet, cases: Sequence[Case], complete: bool, place: Place, listed: bool = True
-) -> list[Combination]:
-    """All combinations of a rule set, equal ones once. Raises TooMany.
+    rules: RuleSet, cases: Sequence[Case], complete: bool, place: Place, free: Collection[str] = (),
+    loads: Loads = Loads(), most: int = MOST,
+) -> list[Combination]:  # fmt: skip
+    """All combinations of a rule set, equal ones once. Raises TooMany for more than `most`.
 
-    `listed`: patterns one by one; else the cases in them are there but `free`, for results that are sums.
+    `free`: cases that need not be listed both present and absent, for results that are sums: they are there, and may
+    be absent.
     """
-    stage = rules.set == "construction"
-    absent = ("final" if stage else "construction", "mass")
-    present = [c for c in cases if not c.lean and c.stage not in absent]
+    present = cases_in(rules, cases)
     leans = [c for c in cases if c.lean] if rules.lean else []
-    free = set() if listed else _free(present)
-    out: dict[tuple[tuple[str, float], ...], Combination] = {}
-    taken: set[str] = set()
+    found: dict[tuple[tuple[str, float], ...], tuple[Rule, Acting, set[str]]] = {}
     for rule in rules.rules:
-        for acting in _of_rule(rule, rules, present, complete, free):
+        for acting, less in _of_rule(rule, rules, present, complete, set(free), loads):
             for leaning in _leans(acting, leans):
-                whole = [(c, f) for c, f in (*acting, *leaning) if f != 0]
-                factors = tuple((c.name, f) for c, f in whole)
-                key = tuple(sorted(factors))
-                if not whole or key in out:
-                    continue
-                name = rule.id + _words([(c, f) for c, f in whole if not _permanent(c, rules)])
-                if name in taken:
-                    name = rule.id + _words(whole, with_factors=True)
-                taken.add(name)
-                source = f"{rules.name}, {rule.clause}" if rule.clause else rules.name
-                out[key] = Combination(
-                    name, factors, rules.set, place, source, tuple(n for n, _ in factors if n in free)
-                )
-                if len(out) > MOST:
+                whole = tuple((c, f) for c, f in (*acting, *leaning) if f != 0)
+                if whole:
+                    found.setdefault(tuple(sorted((c.name, f) for c, f in whole)), (rule, whole, less))
+                if len(found) > most:
                     raise TooMany
-    return list(out.values())
+    alike: dict[str, list[Acting]] = {}
+    for rule, whole, _ in found.values():
+        alike.setdefault(_plain_name(rule, whole, rules), []).append(whole)
+    out = []
+    for rule, whole, less in found.values():
+        stem = rule.id + _lower(whole, alike[_plain_name(rule, whole, rules)])
+        named = tuple(c.name for c, _ in whole if not _permanent(c, rules))
+        factors = tuple((c.name, f) for c, f in whole)
+        source = f"{rules.name}, {rule.clause}" if rule.clause else rules.name
+        out.append(
+            Combination(
+                "", factors, rules.set, place, source, tuple(n for n, _ in factors if n in free), rules.second_order_at,
+                rule.id, stem, named, tuple(c.name for c, _ in whole if c.name in less),
+            ).called_after_its_cases()
+        )  # fmt: skip
+    return out
 
 
-def _words(acting: Iterable[tuple[Case, float]], with_factors: bool = False) -> str:
-    """The cases with their signs: +Q-WX, or +1.2 G-1.6 WX."""
-    return "".join(f"{'-' if f < 0 else '+'}{f'{abs(f):.6g} ' if with_factors else ''}{c.name}" for c, f in acting)
+def cases_in(rules: RuleSet, cases: Sequence[Case]) -> list[Case]:
+    """The cases that may join a rule set, by their stage; those that lean apart."""
+    absent = ("final" if rules.set == "construction" else "construction", "mass")
+    return [c for c in cases if not c.lean and c.stage not in absent]
+
+
+def _plain_name(rule: Rule, whole: Acting, rules: RuleSet) -> str:
+    return rule.id + "".join(f"{'-' if f < 0 else '+'}{c.name}" for c, f in whole if not _permanent(c, rules))
+
+
+def _lower(whole: Acting, alike: Sequence[Acting]) -> str:
+    """Of combinations of the same name, the cases that have a lower factor than in another: .H, or .H.H for the third."""
+    if len(alike) == 1:
+        return ""
+    each = [{c.name: abs(f) for c, f in other} for other in alike]
+    known = {name: {other.get(name, 0.0) for other in each} for name in sorted(set().union(*each))}
+    own = {c.name: abs(f) for c, f in whole}
+    return "".join(
+        f".{name}" * sorted(values, reverse=True).index(own.get(name, 0.0)) for name, values in known.items()
+    )
 
 
 def _permanent(case: Case, rules: RuleSet) -> bool:
     return any(s.permanent and case.action in s.actions for s in rules.symbols.values())
 
 
-def _of_rule(rule: Rule, rules: RuleSet, cases: Sequence[Case], complete: bool, free: set[str]) -> Iterator[Acting]:
+def _of_rule(
+    rule: Rule, rules: RuleSet, cases: Sequence[Case], complete: bool, free: set[str], loads: Loads
+) -> Iterator[tuple[Acting, set[str]]]:
+    """Cases with their factors, and which of them go along with less than their full value (psi)."""
     actions = {c.action for c in cases}
 
     def there(name: str) -> bool:
@@ -89,11 +120,17 @@ def _of_rule(rule: Rule, rules: RuleSet, cases: Sequence[Case], complete: bool, 
         return
     for option in _possible(rule, there):
         for terms in _led(option, rules, actions, complete):
-            choices = [_choices(t, s, rules, cases, complete and t.name not in rule.always, free) for t, s in terms]
+            choices = [
+                _choices(t, s, rules, cases, complete and t.name not in rule.always, free, loads) for t, s in terms
+            ]
             if prod(map(len, choices)) > MOST:
                 raise TooMany
             for chosen in product(*choices):
-                yield tuple(pair for acting in chosen for pair in acting)
+                less = {
+                    c.name for (t, _), acting in zip(terms, chosen, strict=True) for c, _ in acting
+                    if any(factor_of(rules, name, c, loads) < 1 for name in t.by_case)
+                }  # fmt: skip
+                yield tuple(pair for acting in chosen for pair in acting), less
 
 
 def _possible(rule: Rule, there: Callable[[str], bool]) -> list[list[Term]]:
@@ -122,19 +159,39 @@ def _led(
         yield [(t, rules.symbols[t.name]) for t in option]
         return
     has_first = any(t.name == leading.first for t in option)
+    others = [t for t in option if t.name == leading.others]
     for first in able if has_first else able[:1]:
-        terms: list[tuple[Term, Symbol]] = []
-        for t in option:
-            if t.name == leading.first:
-                terms.append((t, Symbol(t.name, (first,), permanent=False)))
-            elif t.name == leading.others:
-                rest = [a for a in able if not has_first or (a != first and not _apart(leading.apart, a, first))]
-                terms += [(t, Symbol(a, (a,))) for a in rest]
-            else:
-                terms.append((t, rules.symbols[t.name]))
-        yield terms
+        rest = [a for a in able if not has_first or (a != first and not _apart(leading.apart, a, first))]
+        # What would go along with a factor of 0 keeps nothing else away.
+        rest = [a for a in rest if all(rules.by_case[n].get(a, 1.0) for t in others for n in t.by_case)]
+        for going_along in _at_once(rest, leading.apart):
+            terms: list[tuple[Term, Symbol]] = []
+            for t in option:
+                if t.name == leading.first:
+                    terms.append((t, Symbol(t.name, (first,), permanent=False)))
+                elif t.name == leading.others:
+                    terms += [(t, Symbol(a, (a,))) for a in going_along]
+                else:
+                    terms.append((t, rules.symbols[t.name]))
+            yield terms
     if complete or not able:
         yield [(t, rules.symbols[t.name]) for t in plain]
+
+
+def _at_once(actions: list[str], apart: Sequence[tuple[str, ...]]) -> list[list[str]]:
+    """The largest choices of actions none of which are apart.
+
+    >>> _at_once(["live", "roof live", "snow"], [("roof live", "snow")])
+    [['live', 'roof live'], ['live', 'snow']]
+    """
+    out: list[list[str]] = []
+    for bits in product((True, False), repeat=len(actions)):
+        chosen = [a for a, there in zip(actions, bits, strict=True) if there]
+        if any(_apart(apart, a, b) for a, b in combinations(chosen, 2)):
+            continue
+        if not any(set(chosen) <= set(other) for other in out):
+            out.append(chosen)
+    return out
 
 
 def _apart(groups: Iterable[tuple[str, ...]], a: str, b: str) -> bool:
@@ -142,45 +199,48 @@ def _apart(groups: Iterable[tuple[str, ...]], a: str, b: str) -> bool:
 
 
 def _choices(
-    term: Term, symbol: Symbol, rules: RuleSet, cases: Sequence[Case], may_be_absent: bool, free: set[str]
+    term: Term, symbol: Symbol, rules: RuleSet, cases: Sequence[Case], may_be_absent: bool, free: set[str], loads: Loads
 ) -> list[Acting]:
     """The ways in which a term's cases can act."""
     own = [c for c in cases if c.action in symbol.actions]
     if not own:
         return [()]
     if symbol.permanent:
-        return _factored([tuple((c, 1.0) for c in own)], term, rules)
+        return _factored([tuple((c, 1.0) for c in own)], term, rules, loads)
     units = [_with_absent(u, may_be_absent, free) for u in _units(own, symbol)]
     if prod(map(len, units)) > MOST:
         raise TooMany
     acting = [tuple(pair for part in chosen for pair in part) for chosen in product(*units)]
     if term.name and term.name == rules.leading.first:  # whatever leads is there, if only in part
         acting = [a for a in acting if a]
-    return _factored(acting, term, rules)
+    return _factored(acting, term, rules, loads)
 
 
-def _factored(acting: list[Acting], term: Term, rules: RuleSet) -> list[Acting]:
+def _factored(acting: list[Acting], term: Term, rules: RuleSet, loads: Loads) -> list[Acting]:
     """Each case with each of the factors it may take."""
     return [
         tuple((case, share * factor) for (case, share), factor in zip(cases, factors, strict=True))
         for cases in acting
-        for factors in product(*[_factors(term, case, rules) for case, _ in cases])
+        for factors in product(*[_factors(term, case, rules, loads) for case, _ in cases])
     ]
 
 
-def _factors(term: Term, case: Case, rules: RuleSet) -> list[float]:
+def _factors(term: Term, case: Case, rules: RuleSet, loads: Loads) -> list[float]:
     by_case = 1.0
     for name in term.by_case:
-        by_case *= factor_of(rules, name, case)
+        by_case *= factor_of(rules, name, case, loads)
     return [f * by_case for f in term.factors]
 
 
-def factor_of(rules: RuleSet, name: str, case: Case) -> float:
-    """A factor that differs from case to case; that of the heaviest use for a live case that states none."""
+def factor_of(rules: RuleSet, name: str, case: Case, loads: Loads = Loads()) -> float:
+    """A factor that differs from case to case; that of the heaviest use for a live case that states none, and that for
+    heavy loads where its largest area load is one."""
     table = rules.by_case[name]
-    if case.action in BY_USE:
-        return table[case.use or HEAVIEST]
-    return table[case.action]
+    if case.action not in BY_USE:
+        return table[case.action]
+    if name in rules.heavy and loads.largest.get(case.name, 0.0) > rules.heavy[name][0] * (1 + 1e-9):
+        return rules.heavy[name][1]
+    return table[case.use or HEAVIEST]
 
 
 def _units(cases: Sequence[Case], symbol: Symbol) -> Iterator[tuple[list[Acting], bool]]:
@@ -191,19 +251,21 @@ def _units(cases: Sequence[Case], symbol: Symbol) -> Iterator[tuple[list[Acting]
     units: dict[str, list[list[Case]]] = {}
     for key, bundle in bundles.items():
         c = bundle[0]
-        one = f"{c.action} {c.one_of}" if c.one_of or c.action in ONE_AT_A_TIME else f"  {key}"
+        which = "" if symbol.one_at_a_time else c.action
+        one = f"{which} {c.one_of}" if c.one_of or c.action in ONE_AT_A_TIME else f"  {key}"
         units.setdefault(one, []).append(bundle)
     for unit in units.values():
-        pairs = list(_crosswise(unit, symbol.orthogonal)) if symbol.orthogonal else []
+        pairs = list(_crosswise(unit, symbol)) if symbol.orthogonal else []
         options = pairs or [o for bundle in unit for o in _signed(bundle, 1.0)]
         yield options, all(c.pattern for bundle in unit for c in bundle)
 
 
-def _free(cases: Sequence[Case]) -> set[str]:
-    """Cases in patterns that stand alone: they act one way, at any time, with no other."""
+def free_cases(rules: RuleSet, cases: Sequence[Case], every: bool) -> set[str]:
+    """Cases that may be free: variable ones that act one way, at any time, with no other; in patterns, or every one."""
     return {
-        c.name for c in cases
-        if c.pattern and not (c.reversible or c.together or c.one_of or c.along or c.action in ONE_AT_A_TIME)
+        c.name for c in cases_in(rules, cases)
+        if (c.pattern or every) and not _permanent(c, rules)
+        and not (c.reversible or c.together or c.one_of or c.along or c.action in ONE_AT_A_TIME)
     }  # fmt: skip
 
 
@@ -219,15 +281,23 @@ def _signed(bundle: list[Case], share: float) -> list[Acting]:
     return [tuple((c, share * way) for c in bundle) for way in ways]
 
 
-def _crosswise(unit: list[list[Case]], share: float) -> Iterator[Acting]:
-    """The whole in one direction with a share in the other: both orders, each sign."""
-    along = {axis: [b for b in unit if b[0].along.endswith(axis)] for axis in "xy"}
-    if not along["x"] or not along["y"]:
+def _crosswise(unit: list[list[Case]], symbol: Symbol) -> Iterator[Acting]:
+    """The whole in one direction with a share in every other: each in turn, each sign. The vertical one goes with both
+    level ones; where its share is less than the whole it may lead too."""
+    along = {axis: [b for b in unit if b[0].along.endswith(axis)] for axis in "xyz"}
+    there = [axis for axis in "xyz" if along[axis]]
+    if len(there) < 2 or there[-1] == "z" and not symbol.vertical:
         return
-    for first, second in (("x", "y"), ("y", "x")):
-        for a, b in product(along[first], along[second]):
-            for whole, part in product(_signed(a, 1.0), _signed(b, share)):
-                yield whole + part
+    share = {"x": symbol.orthogonal, "y": symbol.orthogonal, "z": symbol.vertical}
+    for first in there:
+        if first == "z" and symbol.vertical >= 1:
+            continue
+        order = [first, *(axis for axis in there if axis != first)]
+        for bundles in product(*(along[axis] for axis in order)):
+            for parts in product(*(
+                _signed(b, 1.0 if axis == first else share[axis]) for axis, b in zip(order, bundles, strict=True)
+            )):  # fmt: skip
+                yield tuple(pair for part in parts for pair in part)
 
 
 def _leans(acting: Acting, leans: Sequence[Case]) -> list[Acting]:
@@ -235,7 +305,7 @@ def _leans(acting: Acting, leans: Sequence[Case]) -> list[Acting]:
     if not leans:
         return [()]
     for case, factor in acting:
-        if not case.along:
+        if not case.along or case.along[1] == "z":
             continue
         axis = "xy".index(case.along[1])
         way = (1.0 if case.along[0] == "+" else -1.0) * (1.0 if factor > 0 else -1.0)

@@ -25,12 +25,15 @@ HEAVIEST = "storage"
 @dataclass(frozen=True, slots=True)
 class Symbol:
     """Actions a rule calls by one letter; `permanent` ones are always there, `orthogonal` is the share of a second
-    direction that acts with the first."""
+    direction that acts with the first, `vertical` that of the vertical one; of the actions all may act at once, or
+    `one_at_a_time`."""
 
     name: str
     actions: tuple[str, ...]
     permanent: bool = False
     orthogonal: float = 0.0
+    vertical: float = 0.0
+    one_at_a_time: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,7 +67,10 @@ class RuleSet:
     """The rules of a code for one purpose, such as "ASCE 7-22 strength".
 
     by_case: factors that differ from case to case, by the name of the factor and the use or action of the case
-    values: numbers with a name, as they were used; lean: whether cases that lean go with it
+    heavy: of these factors, the live load [N/m2] above which another holds, and that one
+    values: numbers with a name, as they were used; asked: those that decide safety and were not given
+    lean: whether cases that lean go with it; without: actions that the code leaves out of it
+    second_order_at: by second order its combinations are analysed at so many times their loads
     """
 
     name: str
@@ -76,3 +82,7 @@ class RuleSet:
     by_case: dict[str, dict[str, float]] = field(default_factory=dict)
     values: dict[str, float] = field(default_factory=dict)
     lean: bool = False
+    heavy: dict[str, tuple[float, float]] = field(default_factory=dict)
+    asked: tuple[str, ...] = ()
+    without: tuple[str, ...] = ()
+    second_order_at: float = 1.0

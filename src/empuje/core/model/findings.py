@@ -52,11 +52,11 @@ def has_errors(findings: Iterable[Finding]) -> bool:
 
 
 def nearest(word: str, known: Iterable[str], most: int = 3) -> list[str]:
-    """The known names most like `word`, best first; letter case does not count."""
+    """The known names most like `word`, best first; letter case does not count. Never `word` itself."""
     match = difflib.SequenceMatcher(b=word.casefold())
     numbers = _numbers(word)
     found = []
-    for place, name in enumerate(dict.fromkeys(known)):
+    for place, name in enumerate(dict.fromkeys(n for n in known if n != word)):
         match.set_seq1(name.casefold())
         if match.real_quick_ratio() < NEAR_ENOUGH or match.quick_ratio() < NEAR_ENOUGH:
             continue
@@ -76,8 +76,8 @@ def _numbers(text: str) -> list[float]:
 
 
 def did_you_mean(word: str, known: Iterable[str]) -> str:
-    """A remedy that names the nearest known names, or lists a few of them where none is near."""
-    names = list(dict.fromkeys(known))
+    """A remedy that names the nearest known names, or lists a few of them where none is near; never `word` itself."""
+    names = [n for n in dict.fromkeys(known) if n != word]
     close = nearest(word, names)
     if close:
         return "did you mean " + " or ".join(close) + "?"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Collection
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
@@ -60,7 +61,8 @@ class Combination:
 
     `source` says where it comes from: the rule set and clause, or "custom". `free` names cases that may be absent,
     which envelopes account for; elsewhere they are there. By second order it is analysed at `second_order_at` times its
-    loads, and the results divided by that.
+    loads, and the results divided by that. Of combinations of codes, `rule` is the code's rule, and the name is `stem`
+    and the `named` cases with their signs; `accompanying` cases have a factor of the code below their full value (psi).
     """
 
     name: str
@@ -70,6 +72,15 @@ class Combination:
     source: str = "custom"
     free: tuple[str, ...] = ()
     second_order_at: float = 1.0
+    rule: str = ""
+    stem: str = ""
+    named: tuple[str, ...] = ()
+    accompanying: tuple[str, ...] = ()
+
+    def called_after_its_cases(self, absent: Collection[str] = ()) -> Combination:
+        """The same with the name its stem and its named cases give it, less those that are absent."""
+        words = (f"{'-' if f < 0 else '+'}{c}" for c, f in self.factors if c in self.named and c not in absent)
+        return replace(self, name=self.stem + "".join(words))
 
     @property
     def formula(self) -> str:
@@ -87,17 +98,17 @@ class Combination:
     def patterned(self, name: str) -> Combination | None:
         """The pattern of this combination that has the given name, all its cases stated; None where there is none.
 
-        >>> c = Combination("U+A+B", (("G", 1.2), ("A", 1.6), ("B", 1.6)), "strength", Place("m"), free=("A", "B"))
+        >>> c = Combination("U+A+B", (("G", 1.2), ("A", 1.6), ("B", 1.6)), "strength", Place("m"), free=("A", "B"),
+        ...                 stem="U", named=("A", "B"))
         >>> c.patterned("U+B").formula, c.patterned("U+C")
         ('1.2 G + 1.6 B', None)
         """
-        own, asked = (re.split(r"(?=[+-])", n) for n in (self.name, name))
-        missing = [t for t in own[1:] if t not in asked]
-        absent = {t[1:] for t in missing}
-        if asked != [t for t in own if t not in missing] or not absent <= set(self.free):
+        asked = set(re.split(r"[+-]", name)[1:])
+        absent = [c for c in self.free if c not in asked]
+        pattern = self.called_after_its_cases(absent)
+        if not absent or pattern.name != name:
             return None
-        factors = tuple((c, f) for c, f in self.factors if c not in absent)
-        return replace(self, name=name, factors=factors, free=())
+        return replace(pattern, factors=tuple((c, f) for c, f in self.factors if c not in absent), free=())
 
 
 def _factor(value: float) -> str:
@@ -193,10 +204,17 @@ class Project:
         return any(m.acts != "both" for m in self.members) or any(s.lift for s in self.supports)
 
     def how(self, combination: Combination) -> str:
-        """How it will be analysed: "summed" from cases, "as one", or by "second order"."""
+        """How it will be analysed: "summed" from cases, "as one", or by "second order", at how many times its loads."""
         if self.is_second_order(combination):
-            return "second order"
+            at = combination.second_order_at
+            return "second order" if at == 1 else f"second order at {at:g}"
         return "as one" if self.has_one_way_parts else "summed"
+
+    def reduces(self, combination: Combination, k: int) -> bool:
+        """Whether the k-th reduction of live loads goes with a combination: with sums only, and some not beside psi."""
+        case = self.cases[self.reduction.cases[k]].name
+        holds = self.reduction.beside_psi[k] or case not in combination.accompanying
+        return holds and self.how(combination) == "summed"
 
     def is_second_order(self, combination: Combination) -> bool:
         return "*" in self.second_order or combination.set in self.second_order
@@ -231,6 +249,9 @@ class Project:
             lean, case = np.array(self.lean_pairs).T
             parts.append(out[lean] * out[case])
         if self.reduction.cases:
-            summed = [n in combination and self.how(combination[n]) == "summed" for n in names]
-            parts.append(out[list(self.reduction.cases)] * np.array(summed))
+            holds = [
+                [n in combination and self.reduces(combination[n], k) for n in names]
+                for k in range(len(self.reduction.cases))
+            ]
+            parts.append(out[list(self.reduction.cases)] * np.array(holds))
         return np.vstack(parts)

@@ -15,7 +15,8 @@ from .loads import PlainLoads, Step
 class ReductionRule:
     """The code by which live loads are reduced, for which cases (indices), and for which members.
 
-    `K_LL`: live load element factors of chosen members (indices), later ones first; `without`: members left out.
+    `K_LL`: live load element factors of chosen members (indices), later ones first; `without`: members left out;
+    `values`: national values in place of recommended ones.
     """
 
     code: str
@@ -23,6 +24,7 @@ class ReductionRule:
     K_LL: tuple[tuple[tuple[int, ...], float], ...]
     without: tuple[int, ...]
     place: Place
+    values: tuple[tuple[str, float], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -39,10 +41,12 @@ class Reduced:
 
 @dataclass(frozen=True)
 class Reduction:
-    """cases (n,) whose area loads are reduced; factor (members, n); loads: these area loads, with their place in
-    `cases` for a case; and each factor's derivation."""
+    """cases (n,) whose area loads are reduced, one of them twice where columns and beams go by different rules; factor
+    (members, n); loads: these area loads, with their place in `cases` for a case; each factor's derivation; and whether
+    a factor holds beside a combination's own psi (n,)."""
 
     cases: tuple[int, ...] = ()
     factor: NDArray[np.float64] = field(default_factory=lambda: np.ones((0, 0)))
     loads: PlainLoads = field(default_factory=PlainLoads)
     each: tuple[Reduced, ...] = ()
+    beside_psi: tuple[bool, ...] = ()
