@@ -7,7 +7,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+import warnings
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -32,8 +33,9 @@ from .core.answers import (
 )
 from .core.answers import stability as buckling
 from .core.answers.surfaces import surface_balance
-from .core.answers.table import Table
+from .core.answers.table import Table, failed_first
 from .core.model.findings import Finding
+from .core.model.loads import Position
 from .core.model.project import Project
 from .files.positions import parse_position
 from .files.quantities import Units
@@ -64,11 +66,15 @@ def read(path: str | Path) -> Project:
     return reading.project
 
 
-def solve(project: Project) -> Solution:
-    """Analyse every case of the project. Raises ModelError where the frame is a mechanism."""
+def solve(project: Project, allow_failed: bool = False) -> Solution:
+    """Analyse every case and combination of the project. Raises ModelError where the frame is a mechanism; what there
+    is to say about the results comes as Python warnings."""
     loads, _ = plain_loads(project)
     with _mechanisms_named():
-        return Solution(mechanics.solve(project, loads))
+        solved = mechanics.solve(project, loads)
+    for finding in reactions.result_findings(solved):
+        warnings.warn(str(finding), stacklevel=2)
+    return Solution(solved, project, allow_failed)
 
 
 @contextmanager
@@ -93,8 +99,19 @@ def stability(project: Project, under: Words = "combinations") -> pd.DataFrame:
     with _mechanisms_named():
         prepared = mechanics.first_order(project, loads)
     solution = Solution(prepared.solution)
-    found = buckling.stability(prepared, solution._under(under))
-    return solution._frame(buckling.stability_table(found, prepared.solution))
+
+    def table(names: list[str]) -> Table:
+        return buckling.stability_table(buckling.stability(prepared, names), prepared.solution)
+
+    return solution._answer(under, table)
+
+
+def _forces(of: Words) -> tuple[str, ...]:
+    """Those of the member forces that are named, all for None. Raises ValueError for one there is not."""
+    for word in _words(of):
+        if word not in FORCES:
+            raise ValueError(f"of = {word!r}: write {', '.join(FORCES)}")
+    return tuple(_words(of)) or FORCES
 
 
 def _words(words: Words) -> list[str]:
@@ -102,93 +119,113 @@ def _words(words: Words) -> list[str]:
 
 
 class Solution:
-    """A solved project. `on` takes selectors, `under` cases, combinations or sets, as on the command line."""
+    """A solved project. `on` takes selectors, `under` cases, combinations or sets, as on the command line.
 
-    def __init__(self, solved: mechanics.Solution) -> None:
+    Results without a stable answer raise ModelError wherever they are asked for; with `allow_failed` they stand first
+    in each table instead, with no values, and `failed` names them.
+    """
+
+    def __init__(self, solved: mechanics.Solution, project: Project | None = None, allow_failed: bool = False) -> None:
         self.mechanics = solved
-        self.project = solved.project
+        self.project = project or solved.project
+        self.allow_failed = allow_failed
         self._names = Names(self.project.nodes, self.project.members)
         self._display = Display(self.project.display)
+
+    @property
+    def failed(self) -> dict[str, str]:
+        """What there is to say of each case and combination that has no stable answer."""
+        return {name: str(finding) for name, finding in self.mechanics.failed.items()}
 
     def reactions(self, on: Words = None, under: Words = None) -> pd.DataFrame:
         """Reactions by node and case."""
         nodes = self._nodes(on) if on is not None else None
-        return self._frame(reactions.reactions(self.mechanics, self._under(under), nodes))
+        return self._answer(under, lambda names: reactions.reactions(self.mechanics, names, nodes))
 
     def balance(self, under: Words = None) -> pd.DataFrame:
         """Applied loads, reactions and their difference by case."""
-        return self._frame(reactions.balance(self.mechanics, self._under(under)))
+        return self._answer(under, lambda names: reactions.balance(self.mechanics, names))
 
     def forces(
         self, on: Words = None, under: Words = None, at: Sequence[str | float] = ("0%", "50%", "100%")
     ) -> pd.DataFrame:
         """Internal forces at positions along members."""
-        units = Units(*self.project.units)
-        positions = [parse_position(p, units) for p in at]
-        return self._frame(along.forces(self.mechanics, self._under(under), self._members(on), positions))
+        positions, members = self._positions(at), self._members(on)
+        return self._answer(under, lambda names: along.forces(self.mechanics, names, members, positions))
 
     def displacements(self, on: Words = None, under: Words = None) -> pd.DataFrame:
         """Displacements of nodes."""
-        return self._frame(along.node_displacements(self.mechanics, self._under(under), self._nodes(on)))
+        nodes = self._nodes(on)
+        return self._answer(under, lambda names: along.node_displacements(self.mechanics, names, nodes))
 
     def deflections(
         self, on: Words = None, under: Words = None, against: str = "chord", at: Sequence[str | float] = ()
     ) -> pd.DataFrame:
-        """Deflections of members against "chord", "start" or "end", where they are largest or at positions."""
-        names, members, units = self._under(under), self._members(on), Units(*self.project.units)
+        """Deflections of members against the "chord" of each bay, of the "whole" member, or its "start" or "end"; where
+        they are largest, or at positions. Raises ValueError for another word."""
+        members, positions, s = self._members(on), self._positions(at), self.mechanics
         if not at:
-            return self._frame(deflection.largest_deflections(self.mechanics, names, members, against))
-        positions = [parse_position(p, units) for p in at]
-        return self._frame(deflection.deflections(self.mechanics, names, members, against, positions))
+            return self._answer(under, lambda names: deflection.largest_deflections(s, names, members, against))
+        return self._answer(under, lambda names: deflection.deflections(s, names, members, against, positions))
 
     def envelope(self, on: Words = None, under: Words = "combinations", of: Words = None) -> pd.DataFrame:
         """Least and greatest forces with the governing combination and what goes with them."""
-        forces = tuple(_words(of)) or FORCES
-        return self._frame(envelope.envelope(self.mechanics, self._under(under), self._members(on), forces))
+        forces, members = _forces(of), self._members(on)
+        return self._answer(under, lambda names: envelope.envelope(self.mechanics, names, members, forces))
 
     def bands(
         self, on: Words = None, under: Words = "combinations", of: Words = None, stations: int = 11
     ) -> pd.DataFrame:
-        """Least and greatest forces at even stations along members, and what makes them."""
-        forces = tuple(_words(of)) or FORCES
-        return self._frame(bands.band_table(self.mechanics, self._under(under), self._members(on), forces, stations))
+        """Least and greatest forces at even stations along members, two or more, and what makes them."""
+        forces, members = _forces(of), self._members(on)
+        return self._answer(under, lambda names: bands.band_table(self.mechanics, names, members, forces, stations))
 
     def stresses(
         self, led_by: str, on: Words = None, under: Words = "combinations", fibre: str | None = None
     ) -> pd.DataFrame:
-        """Extreme stresses ("normal", "shear", "mises") at the sections' fibres, with what goes with them."""
-        found = stress.stress_envelope(self.mechanics, self._under(under), self._members(on), led_by, fibre)
-        return self._frame(found)
+        """Extreme stresses ("normal", "shear", "mises") at the sections' fibres, with what goes with them. Raises
+        ValueError for another word, NoFibre (a LookupError) where no chosen member has the fibre."""
+        members = self._members(on)
+        return self._answer(under, lambda names: stress.stress_envelope(self.mechanics, names, members, led_by, fibre))
 
     def reaction_envelope(self, on: Words = None, under: Words = "combinations") -> pd.DataFrame:
         """Least and greatest reactions of supports, with what goes with them."""
         nodes = self._nodes(on) if on is not None else None
-        return self._frame(foundations.reaction_envelope(self.mechanics, self._under(under), nodes))
+        return self._answer(under, lambda names: foundations.reaction_envelope(self.mechanics, names, nodes))
 
     def loads(self, on: Words = None, under: Words = None) -> pd.DataFrame:
         """Every load on members and nodes, with its source."""
-        cases = [n for n in self._under(under) if n in self.project.case_names]
         every = np.arange(len(self.project.nodes))
-        table = applied.applied_loads(self.project, self.mechanics.loads, cases, self._members(on), every)
+        table = applied.applied_loads(self.project, self.mechanics.loads, self._cases(under), self._members(on), every)
         return self._frame(table)
 
     def surfaces(self, under: Words = "cases") -> pd.DataFrame:
         """What was put on every surface in each case, and what members and nodes received of it."""
-        cases = [n for n in self._under(under) if n in self.project.case_names]
-        return self._frame(surface_balance(self.project, self.mechanics.loads, cases))
+        return self._frame(surface_balance(self.project, self.mechanics.loads, self._cases(under)))
 
     def take_down(self, on: Words = None) -> pd.DataFrame:
         """Loads taken down the columns, level by level, beside the reactions."""
         path = take_down.taken_down(self.project, self.mechanics.loads)
         return self._frame(take_down.take_down_table(self.mechanics, path, self._members(on)))
 
-    def _under(self, under: Words) -> list[str]:
-        """The results meant. Raises ModelError where one of them has no stable answer."""
+    def _answer(self, under: Words, make: Callable[[list[str]], Table]) -> pd.DataFrame:
+        """The table of the results meant. Raises ModelError where one of them has no stable answer."""
         names = results_meant(self.project, _words(under))
-        failed = [self.mechanics.failed[n] for n in names if n in self.mechanics.failed]
-        if failed:
-            raise ModelError(failed)
-        return names
+        failed = [n for n in names if n in self.mechanics.failed]
+        found = self.mechanics.no_answer(failed)
+        if not under:  # whole sets: a case that cannot stand alone does not matter where combinations do
+            failed = [n for n, f in zip(failed, found, strict=True) if f.level == "error"]
+        standing = [n for n in names if n not in self.mechanics.failed]
+        if (failed and not self.allow_failed) or not standing:
+            raise ModelError(found)
+        return self._frame(failed_first(make(standing), failed))
+
+    def _cases(self, under: Words) -> list[str]:
+        return [n for n in results_meant(self.project, _words(under)) if n in self.project.case_names]
+
+    def _positions(self, at: Sequence[str | float]) -> list[Position]:
+        units = Units(*self.project.units)
+        return [parse_position(p, units) for p in at]
 
     def _members(self, on: Words) -> NDArray[np.intp]:
         return self._names.members_meant(_words(on))

@@ -28,13 +28,16 @@ def run(arguments: argparse.Namespace) -> int:
         except Unstable as error:
             findings += error.findings
         else:
-            findings += [*result_findings(solution), *solution.failed.values()]
-            standing = [n for n in project.case_names if n not in solution.failed]
+            failed = solution.no_answer(list(solution.failed))
+            findings += [*failed, *result_findings(solution)]
+            standing = [n for n in solution.results if n not in solution.failed]
             worst = float(closing_error(solution, standing).max(initial=0))
+            lost = sum(f.level == "error" for f in failed)
+            stands = f"{lost} of {len(solution.results)} results have no stable answer" if lost else "stable"
             print(
                 f"{project.file}: {len(project.members)} members, {len(project.nodes)} nodes, "
                 f"{len({s.node for s in project.supports})} supports, {len(project.cases)} cases, "
-                f"{len(project.combinations)} combinations; stable, loads and reactions balance to {worst:.0e}"
+                f"{len(project.combinations)} combinations; {stands}, loads and reactions balance to {worst:.0e}"
             )
     for finding in findings:
         print(finding)

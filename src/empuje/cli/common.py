@@ -6,11 +6,11 @@ import argparse
 import sys
 from collections.abc import Iterable, Iterator, Sequence
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from . import NOT_MET, Refusal
+from . import FINE, NOT_MET, Refusal
 
 if TYPE_CHECKING:
     import numpy as np
@@ -94,6 +94,12 @@ class Model:
     findings: list[Finding]
     display: Display
     loads: PlainLoads
+    failed: list[str] = field(default_factory=list)
+
+    @property
+    def verdict(self) -> int:
+        """The exit code: not met where a result that was asked for has no answer."""
+        return NOT_MET if self.failed else FINE
 
     def under(self, words: Iterable[str], default: Iterable[str] = ()) -> list[str]:
         """Names of cases and combinations."""
@@ -191,14 +197,18 @@ def refusing_mechanisms(model: Model) -> Iterator[None]:
         raise Refusal(f"{model.path} cannot be analysed: the frame can move", NOT_MET) from None
 
 
-def standing(solution: Solution, names: list[str]) -> list[str]:
-    """Those of the named results that have a stable answer; the others are told."""
-    for name in names:
-        if name in solution.failed:
-            say(str(solution.failed[name]))
+def standing(model: Model, solution: Solution, names: list[str]) -> list[str]:
+    """Those of the named results that have a stable answer; the others are told, stand first in every table, and are
+    remembered for the exit code. A case that cannot stand alone where every combination can is left out of a whole set.
+    """
     left = [n for n in names if n not in solution.failed]
+    failed = [n for n in names if n in solution.failed]
+    for finding in solution.no_answer(failed):
+        say(str(finding))
     if not left:
         raise Refusal("none of these results has a stable answer", NOT_MET)
+    some_fail = [n for n, f in zip(failed, solution.no_answer(failed), strict=True) if f.level == "error"]
+    model.failed = list(dict.fromkeys([*model.failed, *some_fail]))
     return left
 
 
@@ -216,9 +226,9 @@ def solve(model: Model, names: list[str], over_patterns: bool = False) -> tuple[
     if free and not over_patterns:
         more = f" and {len(free) - 1} more" if len(free) > 1 else ""
         say(f"note: {free[0]}{more} with all cases that may be absent; envelopes are over every pattern of them")
-    for finding in result_findings(solution):
+    for finding in result_findings(solution, names):
         say(str(finding))
-    return solution, standing(solution, names)
+    return solution, standing(model, solution, names)
 
 
 def why_not_summed(solution: Solution, names: list[str]) -> list[str]:
@@ -229,9 +239,14 @@ def why_not_summed(solution: Solution, names: list[str]) -> list[str]:
 
 
 def put(table: Table, model: Model, arguments: argparse.Namespace, text: str | None = None) -> None:
-    """A table to standard output or to a file. `text` replaces the plain table for eyes."""
+    """A table to standard output or to a file, results without an answer first. `text` replaces the plain table for
+    eyes."""
+    from ..core.answers.table import failed_first
     from ..show.tables import as_text
 
+    if text is not None and model.failed:
+        text = f"No answer: {', '.join(model.failed)}\n\n{text}"
+    table = failed_first(table, model.failed)
     style = arguments.format or _style_of(arguments.output)
     if style == "xlsx":
         put_workbook(table, model, arguments.output)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 
-from . import FINE, common
+from . import common
 from .forces import add_at, positions, told_off
 
 
@@ -69,4 +69,4 @@ def run(arguments: argparse.Namespace) -> int:
         else:
             table = node_displacements(solution, names, moving)
     common.put(table, model, arguments)
-    return FINE
+    return model.verdict

@@ -6,7 +6,7 @@ import argparse
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from . import FINE, common
+from . import common
 
 if TYPE_CHECKING:
     import numpy as np
@@ -94,7 +94,7 @@ def run(arguments: argparse.Namespace) -> int:
     except NotWritten as error:
         raise common.Refusal(str(error)) from None
     common.say(f"wrote {output}")
-    return FINE
+    return model.verdict
 
 
 def buckled_sheet(
@@ -107,7 +107,7 @@ def buckled_sheet(
     if not 1 <= arguments.shape <= MOST_SHAPES:
         raise common.Refusal(f"--shape: give a number from 1 to {MOST_SHAPES}")
     prepared = common.prepare(model)
-    common.standing(prepared.solution, [name])
+    common.standing(model, prepared.solution, [name])
     try:
         solution, factor = buckled(prepared, name, arguments.shape)
     except LookupError as error:

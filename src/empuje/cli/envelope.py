@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 from typing import TYPE_CHECKING
 
-from . import FINE, common
+from . import common
 
 if TYPE_CHECKING:
     import numpy as np
@@ -58,7 +58,7 @@ def run(arguments: argparse.Namespace) -> int:
     for reason in common.why_not_summed(solution, names):
         common.say(reason)
     common.say(f"over {len(names)} results: {', '.join(names)}" if len(names) <= 12 else f"over {len(names)} results")
-    return FINE
+    return model.verdict
 
 
 def _stresses(solution: Solution, names: list[str], members: np.ndarray, arguments: argparse.Namespace) -> Table:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 from typing import TYPE_CHECKING
 
-from . import FINE, common
+from . import common
 
 if TYPE_CHECKING:
     import numpy as np
@@ -54,7 +54,7 @@ def run(arguments: argparse.Namespace) -> int:
     told_off(at, model, members)
     solution, names = common.solve(model, names)
     common.put(forces(solution, names, members, at, arguments.breaks), model, arguments)
-    return FINE
+    return model.verdict
 
 
 def told_off(at: list[Position], model: common.Model, members: np.ndarray) -> None:

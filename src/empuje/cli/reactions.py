@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 from typing import TYPE_CHECKING
 
-from . import FINE, common
+from . import common
 
 if TYPE_CHECKING:
     import numpy as np
@@ -54,11 +54,11 @@ def run(arguments: argparse.Namespace) -> int:
         common.put(resultant_table(solution, names, point), model, arguments)
         at = ", ".join(f"{v * model.display.factor('length'):.3f}" for v in point)
         common.say(f"Moments, and where the lines of action cross, are about ({at}) {model.display.unit('length')}.")
-        return FINE
+        return model.verdict
     if arguments.balance:
         common.put(balance(solution, names), model, arguments)
         common.say(balance_note(solution, model.display))
-        return FINE
+        return model.verdict
     if arguments.envelope:
         common.put(reaction_envelope(solution, names, nodes, of), model, arguments)
     elif arguments.schedule:
@@ -74,7 +74,7 @@ def run(arguments: argparse.Namespace) -> int:
     note = pulled_note(solution, combinations, model.display) if combinations else ""
     if note:
         common.say(note)
-    return FINE
+    return model.verdict
 
 
 def _point(model: common.Model, text: str) -> np.ndarray:

@@ -6,11 +6,15 @@ import argparse
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from . import FINE, common
+from . import common
 
 if TYPE_CHECKING:
     from ..core.analysis.solve import Solution
     from ..core.answers.table import Table
+
+
+NO_SHAPE = 1e-9
+"""Motions below this share of the frame's size are rounding, and no shape."""
 
 
 def options(command: argparse.ArgumentParser) -> None:
@@ -31,20 +35,28 @@ def run(arguments: argparse.Namespace) -> int:
     for words in explained(tables["reactions"]["how"].tolist()):
         print(words)
     print(f"wrote {folder}; begin with {folder / 'summary.md'}")
-    return FINE
+    return model.verdict
 
 
 def write_results(model: common.Model, folder: Path, under: list[str], pictures: bool) -> dict[str, Table]:
     """Solve the model and write every table, picture and the summary, all or nothing; returns the tables by name."""
-    from ..show.output import NotWritten, write_folder, write_sqlite
+    from ..core.answers.table import failed_first
+    from ..show.output import NotWritten, check_folder, write_folder, write_sqlite
     from ..show.summary import summary
     from ..show.tables import as_csv
 
-    names = model.under(under)
-    solution, names = common.solve(model, names)
+    asked = model.under(under)
+    try:
+        check_folder(folder)
+    except NotWritten as error:
+        raise common.Refusal(str(error)) from None
+    solution, names = common.solve(model, asked)
     governing = [n for n in names if n not in model.project.case_names] or names
     common.progress("taking the envelope ...")
-    tables = _tables(model, solution, names, governing)
+    tables = {
+        name: failed_first(table, model.failed) if {"case", "how"} <= {c.name for c in table.columns} else table
+        for name, table in _tables(model, solution, names, governing).items()
+    }
 
     def fill(place: Path) -> None:
         for table in tables.values():
@@ -54,7 +66,7 @@ def write_results(model: common.Model, folder: Path, under: list[str], pictures:
             common.progress("drawing ...")
             _pictures(model, solution, names, governing, place)
         files = sorted(p.relative_to(place).as_posix() for p in place.rglob("*") if p.is_file())
-        text = summary(solution, governing, tables, model.findings, files, model.display)
+        text = summary(solution, governing, asked, tables, model.findings, files, model.display)
         (place / "summary.md").write_text(text, encoding="utf-8", newline="\n")
 
     try:
@@ -102,9 +114,12 @@ def _tables(model: common.Model, solution: Solution, names: list[str], governing
 
 def _pictures(model: common.Model, solution: Solution, names: list[str], governing: list[str], place: Path) -> None:
     """Loads of every case; the deflected shape of the combination that moves most and of the service combination that
-    does; N, Vz and My of the one with the largest end forces."""
+    does; N, Vz and My each under what governs it."""
     import numpy as np
 
+    from ..core.analysis.pieces import FORCES
+    from ..core.answers.envelope import extremes
+    from ..core.answers.patterns import patterns, with_pattern
     from ..show.draw_loads import draw_loads
     from ..show.draw_results import draw_deflected, draw_diagram
     from ..show.view import View
@@ -122,10 +137,17 @@ def _pictures(model: common.Model, solution: Solution, names: list[str], governi
     furthest = [governing[int(moves.argmax())], *service[:1]]
     if service:
         furthest[1] = service[int(moves[of_service].argmax())]
+    size = float(np.ptp(project.xyz, axis=0).max())
     for name in dict.fromkeys(furthest):
+        if moves[governing.index(name)] <= NO_SHAPE * size:
+            continue
         sheet = draw_deflected(solution, name, every, view, model.display, None, False)
         sheet.save(folder / f"deflected-{name}.png")
-    strained = governing[int(np.abs(solution.start_force @ solution.weights(governing)).max(axis=(0, 1)).argmax())]
+    found, free = extremes(solution, governing, every), patterns(solution, governing)
     for force in ("N", "Vz", "My"):
-        sheet = draw_diagram(solution, strained, force, every, view, model.display, False)
-        sheet.save(folder / f"{force}-{strained}.png")
+        f = FORCES.index(force)
+        m, side = np.unravel_index(int(np.abs(found.forces[:, f, :, f]).argmax()), (len(every), 2))
+        name = governing[found.result[m, f, side]]
+        pattern = free.name_of(governing, int(found.result[m, f, side]), found.there[m, f, side])
+        sheet = draw_diagram(with_pattern(solution, name, pattern), pattern, force, every, view, model.display, False)
+        sheet.save(folder / f"{force}-{pattern}.png")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 
-from . import FINE, NOT_MET, common
+from . import NOT_MET, common
 
 
 def options(command: argparse.ArgumentParser) -> None:
@@ -19,7 +19,7 @@ def run(arguments: argparse.Namespace) -> int:
     model = common.read(arguments.model)
     names = model.under_combinations(arguments.under)
     prepared = common.prepare(model)
-    standing = common.standing(prepared.solution, names)
+    standing = common.standing(model, prepared.solution, names)
     found = stability(prepared, standing)
     common.put(stability_table(found, prepared.solution), model, arguments)
     common.say(
@@ -27,4 +27,4 @@ def run(arguments: argparse.Namespace) -> int:
         f"Second order is needed below {ENOUGH:g} (EN 1993-1-1, 5.2.1), or where it makes the drift grow more than "
         f"{MOST_GROWTH:g} times (AISC 360). `empuje draw MODEL buckled` shows how it buckles."
     )
-    return NOT_MET if (found.factors[:, 0] <= 1).any() else FINE
+    return NOT_MET if (found.factors[:, 0] <= found.at).any() else model.verdict

@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 from itertools import pairwise
 
-from . import FINE, common
+from . import common
 
 
 def options(command: argparse.ArgumentParser) -> None:
@@ -40,7 +40,7 @@ def _cuts(model: common.Model, arguments: argparse.Namespace) -> int:
         "V and M: what passes through a cut at the storey's foot, M about the middle of the supports. Drift: the "
         "largest of any plumb line with a node at both levels; torsion: over the average of the two edges."
     )
-    return FINE
+    return model.verdict
 
 
 def _levels(model: common.Model, words: list[str]) -> list[tuple[str, float]]:
@@ -83,4 +83,4 @@ def _floors(model: common.Model, arguments: argparse.Namespace) -> int:
         "Each floor is pushed alone at its centre of rigidity, where a force does not turn it; stiffness is that force "
         "over the drift against the floor below. e: centre of mass less centre of rigidity."
     )
-    return FINE
+    return model.verdict

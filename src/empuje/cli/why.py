@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 from typing import TYPE_CHECKING
 
-from . import FINE, common
+from . import common
 
 if TYPE_CHECKING:
     from ..core.answers.why import Target
@@ -50,7 +50,7 @@ def run(arguments: argparse.Namespace) -> int:
     asked = [n for n in names if n in bent and n not in prepared.solution.failed]
     prepared = cut(prepared, asked)
     solution = with_second_order(prepared, asked)
-    names = common.standing(solution, names)
+    names = common.standing(model, solution, names)
     try:
         found = why(prepared, solution, names, target, arguments.sense, x)
     except TooMany as error:
@@ -58,7 +58,7 @@ def run(arguments: argparse.Namespace) -> int:
     except LookupError as error:
         raise common.Refusal(f"--on: {error.args[0]}") from None
     common.put(why_table(found), model, arguments, why_for_eyes(found, model.display))
-    return FINE
+    return model.verdict
 
 
 def _target(model: common.Model, on: str, of: str) -> Target:

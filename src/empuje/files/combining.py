@@ -167,7 +167,8 @@ def _expanded(entry: Entry, rules: RuleSet, project: Project, complete: bool, lo
     except TooMany:
         pass
     message = f"{rules.name} makes more than {MOST:,} combinations of {len(project.cases)} cases"
-    remedy = 'give loads that act together one `together`, those that never do one `one_of`, or write expansion = "as written"'
+    remedy = "give loads that act together one `together`, those that never do one `one_of`, or write expansion = "
+    remedy += '"as written"'
     if not summed:
         message += ", each of which would be analysed by itself, since sums do not hold here"
         remedy = f"join live cases that act together in one, or {remedy}"
@@ -178,39 +179,45 @@ def _expanded(entry: Entry, rules: RuleSet, project: Project, complete: bool, lo
 def _made(entry: Entry, sets: Sequence[RuleSet], project: Project, complete: bool, loads: Loads) -> list[Combination]:
     out: dict[str, Combination] = {}
     codes = {rules.code for rules in sets}
+    called: dict[str, tuple[str, str, str]] = {}
     for rules in sets:
         for c in _expanded(entry, rules, project, complete, loads):
+            bare = c.name
             if len(codes) > 1:  # names then carry the code
                 c = replace(c, stem=f"{re.sub('[^A-Za-z0-9]', '', rules.code)}.{c.stem}").called_after_its_cases()
             if c.name in out and out[c.name].factors != c.factors:
                 entry.error("name-clash", f"{rules.name} and {out[c.name].source} both have a combination {c.name}",
                             "choose one of them", "rules")  # fmt: skip
             out.setdefault(c.name, c)
+            called[c.name] = (c.name, bare, c.rule)
     made = list(out.values())
     for key, wanted in (("only", True), ("leave_out", False)):
         if not entry.has(key):
             continue
         patterns = entry.texts(key) or []
         for pattern in patterns:
-            if made and not any(_is_meant(c, pattern) for c in made):
+            if made and not any(_is_meant(called[c.name], pattern) for c in made):
                 known = [*dict.fromkeys(c.rule for c in out.values()), *out]
                 entry.error("unknown-name", f"{key}: no rule or combination is called {shown(pattern)}",
                             did_you_mean(pattern, known), key)  # fmt: skip
-        made = [c for c in made if any(_is_meant(c, p) for p in patterns) == wanted]
+        made = [c for c in made if any(_is_meant(called[c.name], p) for p in patterns) == wanted]
     return made
 
 
-def _is_meant(c: Combination, pattern: str) -> bool:
-    return fnmatchcase(c.name, pattern) or fnmatchcase(c.rule, pattern)
+def _is_meant(called: Iterable[str], pattern: str) -> bool:
+    """By its name, its name without the code, or its rule."""
+    return any(fnmatchcase(name, pattern) for name in called)
 
 
 def _say_left_out(entry: Entry, cases: list[Case], rules: RuleSet, made: Sequence[Combination], loads: Loads) -> None:
     """Cases that are in no combination of a rule set: a warning, or a note where the code says so."""
     if not made:
         entry.notes.say("warning", "not-combined", (*entry.path, "rules"),
-                        f"{rules.name} makes no combination of these cases", "take it out, or look at their actions")  # fmt: skip
+                        f"{rules.name} makes no combination of these cases",
+                        "take it out, or look at their actions")  # fmt: skip
         return
     combined = {name for c in made for name, _ in c.factors}
+    on_purpose: list[str] = []
     for case in [c for c in cases_in(rules, cases) if c.name not in combined]:
         place = ("cases", case.name)
         zero = [
@@ -219,15 +226,18 @@ def _say_left_out(entry: Entry, cases: list[Case], rules: RuleSet, made: Sequenc
         ]  # fmt: skip
         zero = _used(rules, made, zero)
         if case.action in rules.without:
-            entry.notes.say("note", "left-out", place,
-                            f"case {case.name} is in no combination of {rules.name}: it leaves out {case.action} loads")  # fmt: skip
+            on_purpose.append(case.name)
         elif zero:
             entry.notes.say("note", "left-out", place,
-                            f"case {case.name} is in no combination of {rules.name}: its {zero[0]} is 0 there")  # fmt: skip
+                            f"case {case.name} is in no combination of {rules.name}: its {zero[0]} is 0 "
+                            "there")  # fmt: skip
         else:
             entry.notes.say("warning", "not-combined", place,
                             f"case {case.name} (is {case.action}) is in no combination of {rules.name}",
                             "change its action, add a rule set, or put it into [combinations.custom]")  # fmt: skip
+    if on_purpose:
+        entry.notes.say("note", "left-out", (*entry.path, "rules"),
+                        f"{rules.name} leaves out {', '.join(rules.without)} loads: {', '.join(on_purpose)}")  # fmt: skip
     for case in cases:
         if rules.lean and case.lean and case.name not in combined:
             entry.notes.say("warning", "not-combined", ("cases", case.name),

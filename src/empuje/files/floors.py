@@ -93,7 +93,7 @@ def _floor(entry: Entry, cases: list[Case]) -> tuple[list[Part], list[Case]]:
         if part.purpose == "dead" and "construction_dead" in value and stages[part.case] not in ("final", "mass"):
             entry.error("wrong-case", f"{entry.what} would be twice in combinations of construction: its "
                         f"construction_dead, and its dead in case {part.case}",
-                        f'give case {part.case} stage = "final", and put what is there from the start into another case',
+                        f'give case {part.case} stage = "final", and put what is there at once into another case',
                         "dead")  # fmt: skip
     for less, more in NOT_MORE_THAN.items():
         if less in value and value[less] > value.get(more, 0.0) * (1 + 1e-9):

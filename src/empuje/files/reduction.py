@@ -37,7 +37,7 @@ def reduced(model: Entry, project: Project, names: Names) -> Project:
     summed = [c for c in project.combinations if project.how(c) == "summed"]
     if len(summed) < len(project.combinations):
         some = "these" if summed else "all of its"
-        what = "that are analysed as one or by second order" if summed else "are analysed as one or by second order"
+        what = "that are analysed as one or by second order" if summed else "are analysed as one or by second order and"
         message = f"{some} combinations {what} keep their full live loads"
         entry.notes.say("note", "not-reduced", entry.path, message, "a factor for each member needs sums")
     rule = ReductionRule(code, tuple(cases), K_LL, tuple(without), entry.place, values)
@@ -62,7 +62,9 @@ def _cases(entry: Entry, project: Project) -> list[int]:
 def _values(entry: Entry, code: str) -> tuple[tuple[str, float], ...]:
     """National values of EN 1991-1-1."""
     table = entry.child("values")
-    if table.data and not code.startswith("EN"):
+    if not table.data:
+        return ()
+    if not code.startswith("EN"):
         entry.error(
             "wrong-key", f"{entry.what}: {code or 'this code'} has no values of its own", "take them out", "values"
         )

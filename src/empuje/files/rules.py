@@ -70,7 +70,7 @@ def read_rule_text(text: str, file: str, given: Given) -> tuple[list[RuleSet], N
                 tuple(asked),
                 _actions(entry, "without") if entry.has("without") else (),
                 entry.quantity("second_order_at", "number", 1.0) or 1.0,
-            )  # fmt: skip
+            )
         )
     return out, notes
 

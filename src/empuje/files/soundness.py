@@ -23,7 +23,7 @@ def frame_findings(project: Project) -> tuple[list[Finding], PlainLoads]:
     if project.nodes and np.isfinite(project.xyz).all():
         loads, of_loads = plain_loads(project)
         of_loads += _out_of_plane(project, loads)
-        checks = (_coincident, _unused, _doubled, _one_way, _offsets, _cases, _crossings)
+        checks = (_coincident, _unused, _doubled, _one_way, _offsets, _cases, _crossings, _nearly_flat)
         for found in (of_loads, *(check(project) for check in checks)):
             out += found[:MOST_OF_A_KIND]
             if len(found) > MOST_OF_A_KIND:
@@ -205,6 +205,41 @@ def _crossings(project: Project) -> list[Finding]:
             Finding("note", "unjoined-crossing", f"{p.name} and {q.name} cross without a node and pass unconnected",
                     "add a node there if they are joined", q.place)
         )  # fmt: skip
+    return out
+
+
+NEARLY_FLAT = 0.005
+"""Below this least stiffness in any direction, as a share of one bar's along itself, bars lie nearly in a plane: two
+within 3 degrees of a line."""
+
+
+def _nearly_flat(project: Project) -> list[Finding]:
+    """Nodes held only by bars and hinged members that lie nearly in one line or plane: forces there are huge, and small
+    displacements change them."""
+    touching: dict[int, list[tuple[NDArray, bool]]] = {}
+    for i, m in enumerate(project.members):
+        for end, node in enumerate((m.start, m.end)):
+            free = m.bar or all(m.joints[6 * end + k] == 0 for k in ((4,) if project.plane else (4, 5)))
+            touching.setdefault(node, []).append((project.axes[i, 0], free))
+    passed = set(project.nodes_on_members[1].tolist())
+    held: dict[int, NDArray] = {}
+    for s in project.supports:
+        rows = [np.array(s.axes[k]) for k in range(3) if s.held[k] or s.spring[k] > 0]
+        held[s.node] = held.get(s.node, np.zeros((3, 3))) + sum((np.outer(r, r) for r in rows), np.zeros((3, 3)))
+    kept = [0, 2] if project.plane else [0, 1, 2]
+    out = []
+    for node, ends in touching.items():
+        if node in passed or not all(free for _, free in ends) or len(ends) < 2:
+            continue
+        stiff = sum((np.outer(x, x) for x, _ in ends), held.get(node, np.zeros((3, 3))))[np.ix_(kept, kept)]
+        least = float(np.linalg.eigvalsh(stiff)[0])
+        if 1e-9 < least < NEARLY_FLAT:
+            name = project.nodes[node].name
+            out.append(
+                Finding("warning", "nearly-flat", f"the hinged members and bars at {name} lie nearly in one line or "
+                        "plane: a small displacement of it changes their forces much", "hold the node across, or "
+                        "give it more depth; analysis takes displacements as small", project.nodes[node].place)
+            )  # fmt: skip
     return out
 
 

@@ -170,15 +170,16 @@ def _say_unseen(tables: Entry, name: str, sheet: Any) -> None:
     """Merged cells, of which only the first has a value, and hidden rows and columns, which are read."""
     for area in sorted(map(str, sheet.merged_cells.ranges))[:MOST_CELLS]:
         row = int(re.findall(r"\d+", area)[0])
-        tables.notes.say("warning", "merged-cells", (), f"cells {area} are merged: only the first has a value, the others "
-                         "read as blank", "split them", Place(name, row))  # fmt: skip
+        tables.notes.say("warning", "merged-cells", (), f"cells {area} are merged: only the first has a value, the "
+                         "others read as blank", "split them", Place(name, row))  # fmt: skip
     hidden = [i for i, row in sheet.row_dimensions.items() if row.hidden and i <= sheet.max_row]
     columns = [key for key, column in sheet.column_dimensions.items() if column.hidden]
     for what, which in (("rows", hidden), ("columns", columns)):
         if which:
             told = ", ".join(map(str, which[:8])) + (", ..." if len(which) > 8 else "")
             tables.notes.say("warning", "hidden-cells", (), f"{what} {told} are hidden, and were read",
-                             "delete them if they are not meant", Place(name, hidden[0] if which is hidden else 0))  # fmt: skip
+                             "delete them if they are not meant",
+                             Place(name, hidden[0] if which is hidden else 0))  # fmt: skip
 
 
 def _heads(tables: Entry, kind: str, name: str, row: Cells) -> list[tuple[int, str, float]] | None:

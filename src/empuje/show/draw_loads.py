@@ -17,14 +17,16 @@ from .view import View
 Floats = NDArray[np.float64]
 LINE_HEIGHT, FORCE_LENGTH = 0.075, 0.085
 """The largest line load and force, as a share of the drawing."""
+NOTHING = 1e-9
+"""Loads below this share of the largest are what is left of others that cancel."""
 
 
 def draw_loads(
     project: Project, loads: PlainLoads, name: str, members: NDArray[np.intp], view: View, display: Display,
     names: bool, apart: bool = False,
 ) -> Sheet:  # fmt: skip
-    """Loads of one case, or the factored loads of one combination. In models with surfaces line loads are added up on
-    every member, unless drawn `apart`."""
+    """Loads of one case, or the factored loads of one combination. What acts along one line is added up, on members and
+    at points, unless drawn `apart`."""
     weights = project.weights([name])[:, 0]
     title = {c.name: c.title for c in project.cases} | {c.name: c.formula for c in project.combinations}
     sheet = Sheet(project, view, members, f"{project.title or project.file}: loads of {name}", title[name])
@@ -33,7 +35,7 @@ def draw_loads(
     chosen = np.zeros(len(project.members), bool)
     chosen[members] = True
     q_max = _lines(sheet, loads, weights, chosen, display, apart)
-    _points(sheet, loads, weights, chosen, display)
+    _points(sheet, loads, weights, chosen, display, apart)
     total = applied_totals(project, loads, np.zeros(3), project.load_columns)[:3] @ weights * display.factor("force")
     total = np.where(np.abs(total) < 1e-9 * np.abs(total).max(), 0.0, total)
     key = "all loads together " + ", ".join(f"F{a} {v:.5g}" for a, v in zip("xyz", total, strict=True))
@@ -69,11 +71,11 @@ class _Lines:
 def _added_up(lines: _Lines) -> _Lines:
     """The lines added up on every member, where they act along one line."""
     parts = [_Lines(*(getattr(lines, f.name)[:0] for f in fields(_Lines)))]
-    way = np.where(np.abs(lines.q0).sum(axis=1, keepdims=True) > 0, lines.q0, lines.q1)
-    way = np.round(way / np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-300), 6)
+    way = _axis(np.where(np.abs(lines.q0).sum(axis=1, keepdims=True) > 0, lines.q0, lines.q1))
     groups: dict[tuple, list[int]] = {}
     for i in range(len(way)):
-        groups.setdefault((lines.member[i], *way[i]), []).append(int(i))
+        if lines.s1[i] > lines.s0[i]:
+            groups.setdefault((lines.member[i], *way[i]), []).append(int(i))
     for (member, *_), of in groups.items():
         s = np.unique(np.round(np.concatenate([lines.s0[of], lines.s1[of]]), 9))
         middle = (s[1:] + s[:-1]) / 2
@@ -88,6 +90,14 @@ def _added_up(lines: _Lines) -> _Lines:
     return _Lines(*(np.concatenate([getattr(p, f.name) for p in parts]) for f in fields(_Lines)))
 
 
+def _axis(vectors: Floats) -> Floats:
+    """The line each vector (n, 3) acts along: its direction or the opposite one, so that both are the same."""
+    unit = vectors / np.maximum(np.linalg.norm(vectors, axis=1, keepdims=True), 1e-300)
+    unit = np.round(unit, 6) + 0.0
+    first = unit[np.arange(len(unit)), (unit != 0).argmax(axis=1)]
+    return np.where(first < 0, -1.0, 1.0)[:, None] * unit + 0.0
+
+
 def _lines(
     sheet: Sheet, loads: PlainLoads, weights: Floats, chosen: NDArray[np.bool_], display: Display, apart: bool
 ) -> float:
@@ -98,11 +108,11 @@ def _lines(
         loads.line_member[acting], loads.line_source[acting], loads.line_s0[acting], loads.line_s1[acting],
         (loads.line_q0 * factor)[acting], (loads.line_q1 * factor)[acting],
     )  # fmt: skip
-    if not apart and project.surfaces:
+    if not apart:
         lines = _added_up(lines)
     q0, q1 = lines.q0, lines.q1
     size = np.maximum(np.linalg.norm(q0, axis=1), np.linalg.norm(q1, axis=1))
-    shown = np.flatnonzero((size > 0) & chosen[lines.member])
+    shown = np.flatnonzero((size > NOTHING * size.max(initial=0)) & chosen[lines.member])
     if not len(shown):
         return 0.0
     scale = LINE_HEIGHT * sheet.size / size[shown].max()
@@ -140,7 +150,21 @@ def _lines(
     return float(size[shown].max())
 
 
-def _points(sheet: Sheet, loads: PlainLoads, weights: Floats, chosen: NDArray[np.bool_], display: Display) -> None:
+def _summed(at: Floats, v: Floats) -> tuple[Floats, Floats]:
+    """Vectors (n, 3) at one place along one line, added up."""
+    some = np.linalg.norm(v, axis=1) > 0
+    at, v = at[some], v[some]
+    key = np.column_stack([np.round(at, 4), _axis(v)])
+    _, first, of = np.unique(key, axis=0, return_index=True, return_inverse=True)
+    total = np.zeros((len(first), 3))
+    np.add.at(total, of.ravel(), v)
+    order = np.argsort(first)
+    return at[first[order]], total[order]
+
+
+def _points(
+    sheet: Sheet, loads: PlainLoads, weights: Floats, chosen: NDArray[np.bool_], display: Display, apart: bool
+) -> None:
     project = sheet.project
     on = chosen[loads.point_member]
     m = loads.point_member[on]
@@ -155,22 +179,22 @@ def _points(sheet: Sheet, loads: PlainLoads, weights: Floats, chosen: NDArray[np
     ])  # fmt: skip
     reach = FORCE_LENGTH * sheet.size
     for first, kind, colour in ((0, "force", POINT), (3, "moment", POINT)):
-        v = f[:, first : first + 3]
+        where, v = (at, f[:, first : first + 3]) if apart else _summed(at, f[:, first : first + 3])
         size = np.linalg.norm(v, axis=1)
-        acting = size > 0
+        acting = size > NOTHING * size.max(initial=0)
         if not acting.any():
             continue
         unit = v[acting] / size[acting, None]
         long = reach * (0.45 + 0.55 * size[acting] / size.max())[:, None]
-        tips, tails = at[acting], at[acting] - unit * long
+        tips, tails = where[acting], where[acting] - unit * long
         if kind == "moment":
             _curls(sheet, tips, unit, colour)
         else:
             sheet.arrows(tails, tips, colour, order=5, width=1.8)
         beside = tails if kind == "force" else tips + 0.04 * sheet.size * sheet.view.up
-        for where, value in zip(beside, size[acting], strict=True):
+        for spot, value in zip(beside, size[acting], strict=True):
             text = f"{value * display.factor(kind):.4g} {display.unit(kind)}"
-            sheet.label(where, text, colour, 2.0 + float(value / size.max()))
+            sheet.label(spot, text, colour, 2.0 + float(value / size.max()))
 
 
 def _marks(sheet: Sheet, loads: PlainLoads, weights: Floats, chosen: NDArray[np.bool_], display: Display) -> None:

@@ -22,6 +22,8 @@ Ints = NDArray[np.intp]
 POINTS = 17
 """Even points on every piece; where a curve turns come besides."""
 DIAGRAM_HEIGHT, SHAPE_HEIGHT = 0.085, 0.06
+NOTHING = 1e-9
+"""Motions below this share of the frame, and forces below this share of others of their kind, are rounding."""
 NOT_DRAWN = 0.004
 """Values below this share of the largest would only thicken the member's line."""
 SIDE = {"N": (2, 1.0), "Vy": (1, 1.0), "Vz": (2, 1.0), "T": (2, 1.0), "My": (2, -1.0), "Mz": (1, -1.0)}
@@ -63,6 +65,8 @@ def draw_deflected(
     x, furthest = furthest_motions(solution, name, members)
     size = np.linalg.norm(furthest, axis=1)
     largest = float(size.max(initial=0))
+    if largest <= NOTHING * sheet.size:  # a shape of rounding errors is none
+        size, moved, furthest, largest = 0 * size, 0 * moved, 0 * furthest, 0.0
     times = times or (_nice(SHAPE_HEIGHT * sheet.size / largest) if largest > 0 else 1.0)
     sheet.frame(FAINT, 1.0)
     sheet.grid()
@@ -72,6 +76,7 @@ def draw_deflected(
     for i in np.flatnonzero(size > 0.25 * largest):
         sheet.label(where[i], f"{size[i] * factor:.3g}", SHAPE, float(size[i] / largest))
     text = f"drawn {times:g} times as large; figures are total displacements, largest {largest * factor:.4g} {unit}"
+    text = text if largest else "nothing moves"
     sheet.figure.text(0.97, 0.03, text, fontsize=9, color=GRID, ha="right")
     if names:
         label_members(sheet)
@@ -119,6 +124,9 @@ def draw_diagram(
     value = value_at(c[piece], t)[:, 0, 0]
     found = extremes(solution, [name], members)
     told = found.forces[:, f, :, f]
+    alike = [i for i, (_, kind) in enumerate(MEMBER_KINDS) if kind == MEMBER_KINDS[f][1]]
+    if np.abs(told).max(initial=0) <= NOTHING * np.abs(found.forces[..., alike]).max(initial=0):
+        told, value = 0 * told, 0 * value
     axis, sign = SIDE[force]
     sheet = Sheet(project, view, members, f"{project.title or project.file}: {force} under {name}",
                   _described(solution, name))  # fmt: skip

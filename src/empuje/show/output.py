@@ -47,16 +47,21 @@ def write_text(path: Path, text: str) -> None:
     write_whole(path, make)
 
 
-def write_folder(folder: Path, make: Callable[[Path], None]) -> None:
-    """Let `make` fill a folder beside `folder`, then put it in place of the old one.
-
-    Only an empty folder or one that holds nothing but our own results is replaced. Raises NotWritten.
-    """
+def check_folder(folder: Path) -> None:
+    """Raises NotWritten where the folder is not ours to replace: it may be empty, or hold nothing but results."""
     if folder.exists() and not folder.is_dir():
         raise NotWritten(f"{folder} is a file; name another folder with -o")
     foreign = _not_ours(folder)
     if foreign:
         raise NotWritten(f"{folder} holds {foreign}, which is not a result; move it, or name another folder with -o")
+
+
+def write_folder(folder: Path, make: Callable[[Path], None]) -> None:
+    """Let `make` fill a folder beside `folder`, then put it in place of the old one.
+
+    Only an empty folder or one that holds nothing but our own results is replaced. Raises NotWritten.
+    """
+    check_folder(folder)
     try:
         folder.parent.mkdir(parents=True, exist_ok=True)
         beside = Path(tempfile.mkdtemp(prefix=f".{folder.name}-", dir=folder.parent))

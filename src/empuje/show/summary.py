@@ -7,8 +7,9 @@ from collections.abc import Sequence
 import numpy as np
 
 from ..core.analysis.pieces import FORCES
+from ..core.analysis.second_order import told
 from ..core.analysis.solve import Solution
-from ..core.answers.reactions import closing_error
+from ..core.answers.reactions import closing_error, result_findings
 from ..core.answers.table import MEMBER_KINDS, Column, Table
 from ..core.model.findings import Finding
 from .display import Display
@@ -96,12 +97,13 @@ def explained(how: Sequence[str]) -> list[str]:
 def summary(
     solution: Solution,
     names: list[str],
+    asked: list[str],
     tables: dict[str, Table],
     findings: list[Finding],
     files: list[str],
     display: Display,
 ) -> str:
-    """The summary as Markdown."""
+    """The summary as Markdown: of the governing `names`, and of all results `asked` for."""
     project = solution.project
     every = [n for n in solution.results if n not in solution.failed]
     worst = float(closing_error(solution, every).max(initial=0))
@@ -112,20 +114,31 @@ def summary(
         f"{len(project.combinations)} combinations, from `{project.file}`. {how}\n"
     )
     out.append("## Does it stand, does it balance?\n")
-    out.append(
-        f"The frame is stable. In every case and combination the reactions balance the loads to {worst:.0e} "
-        "of the largest.\n"
-    )
+    lost = [n for n in solution.failed if n in asked]
+    failed = solution.no_answer(lost)
+    if any(f.level == "error" for f in failed):
+        out.append(f"**No stable answer: {', '.join(lost)}.** No envelope and no governing value below has them.\n")
+        out.append("".join(f"- {f}\n" for f in failed))
+        out.append(
+            f"In every other case and combination the reactions balance the loads to {worst:.0e} of the largest.\n"
+        )
+    else:
+        out.append(
+            f"The frame is stable. In every case and combination the reactions balance the loads to {worst:.0e} "
+            "of the largest.\n"
+        )
+        out += [f"{f.message}.\n" for f in failed]
     totals = tables["load-totals"]
     if len(project.combinations) > MOST_TOTALS:
         totals = totals.rows(np.isin(totals["case"].astype(str), project.case_names))
     out.append(as_markdown(totals, display))
     out += [f"{words}.\n" for words in project.combining]
-    critical = {n: f for n, f in solution.critical.items() if n not in solution.failed and np.isfinite(f)}
+    critical = {n: f for n, f in solution.critical.items() if np.isfinite(f)}
     if critical:
         lowest = min(critical, key=lambda n: critical[n])
         out.append(
-            f"Lowest critical load factor of the second-order results: {critical[lowest]:.4g}, under {lowest}.\n"
+            f"Lowest critical load factor of the second-order results: {told(critical[lowest])}, under {lowest}"
+            f"{', which has no answer' if lowest in solution.failed else ''}.\n"
         )
     size = np.linalg.norm(solution.displacement[:, :3] @ solution.weights(every), axis=1)
     node, result = np.unravel_index(int(size.argmax()), size.shape)
@@ -138,7 +151,7 @@ def summary(
     out.append(as_markdown(governing(solution, tables["envelope"]), display))
     out.append("## Governing reactions\n")
     out.append(as_markdown(governing_reactions(_only(tables["reactions"], names)), display))
-    findings = [*findings, *solution.failed.values()]
+    findings = [*findings, *result_findings(solution, asked)]
     if findings:
         out.append("## Findings\n")
         out.append("".join(f"- {f}\n" for f in findings))

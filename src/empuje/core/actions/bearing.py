@@ -92,9 +92,9 @@ class _Around:
         columns: dict[int, list[int]] = defaultdict(list)
         beams: dict[int, list[int]] = defaultdict(list)
         z = project.xyz[:, 2]
-        for m in np.flatnonzero(upright):
+        for m in np.flatnonzero(upright).tolist():
             top = int(project.ends[m, int(z[project.ends[m, 1]] > z[project.ends[m, 0]])])
-            columns[top].append(int(m))
+            columns[top].append(m)
         member, node, _ = project.nodes_on_members
         for m, k in zip(member.tolist(), node.tolist(), strict=True):
             if upright[m]:
@@ -109,9 +109,9 @@ class _Around:
         held = {s.node for s in project.supports if s.held[2] or s.spring[2] > 0}
         hangers: dict[int, list[int]] = defaultdict(list)
         for m in np.flatnonzero(bar).tolist():
-            a, b = project.ends[m].tolist()
-            low, high = (a, b) if z[a] < z[b] else (b, a)
-            rises = abs(z[a] - z[b]) > LEVEL * project.lengths[m]
+            near, far = project.ends[m].tolist()
+            low, high = (near, far) if z[near] < z[far] else (far, near)
+            rises = z[high] - z[low] > LEVEL * project.lengths[m]
             hangs = high in held or high in columns or high in beams
             if project.members[m].acts != "compression" and rises and hangs:
                 hangers[low].append(m)

@@ -54,7 +54,7 @@ class State:
 
 @dataclass(frozen=True)
 class Bending:
-    """w' at the points (pieces, 2, points, results); motions of the elements' ends and inner shapes (elements, 2, KINDS,
+    """w' at the points (pieces, 2, points, results); motions of ends and inner shapes (elements, 2, KINDS,
     results); motions of their nodes, in member axes (elements, 12, results)."""
 
     slopes: Floats

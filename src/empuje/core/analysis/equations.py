@@ -78,9 +78,14 @@ class Equations:
             return self.stiff[free][:, free]
         return (self.follow.T @ self.stiff @ self.follow).tocsr()
 
-    @cached_property
+    @property
     def solve(self) -> Solve:
         """From forces along the free motions (free, columns) to these motions. Raises Unstable for a mechanism."""
+        return self.factorised[0]
+
+    @cached_property
+    def factorised(self) -> tuple[Solve, float]:
+        """`solve`, and the stiffness of the frame's softest motion as a share of that of its parts."""
         return _factorised(self)
 
     def ends(self, u: Floats, some: NDArray[np.intp] | None = None) -> Floats:
@@ -92,6 +97,29 @@ class Equations:
     def motion(self, free: Floats) -> Floats:
         """The motion of every node (nodes, 6) in global axes that a motion of the free freedoms (free,) brings."""
         return self.global_axes((self.follow @ free).reshape(-1, 6, 1))[:, :, 0]
+
+    def strain(self, free: Floats) -> Floats:
+        """Twice the energy of every element (elements,) in a motion of the free freedoms (free,), as sums of squares:
+        without the cancelling of large terms that hides how little it is; and what its ends' motions alone would make
+        of its stiffness."""
+        mesh, joints = self.mesh, self.joints
+        ends = self.ends((self.follow @ free)[:, None])[:, :, 0]
+        own = ends.copy()
+        e = joints.elements
+        own[e] -= joints.slip * np.einsum("eij,ejk,ek->ei", joints.mix, self.held[e], ends[e])
+        spring = np.where(np.isfinite(mesh.joint[e]), mesh.joint[e], 0.0)
+        energy = (
+            mesh.EA / mesh.length * (own[:, 6] - own[:, 0]) ** 2 + mesh.GJ / mesh.length * (own[:, 9] - own[:, 3]) ** 2
+        )
+        for v, r, tilt, EI, GA in ((2, 4, -1.0, mesh.EIy, mesh.GAz), (1, 5, 1.0, mesh.EIz, mesh.GAy)):
+            phi = 12 * EI / (GA * mesh.length**2)
+            near, far = tilt * own[:, r], tilt * own[:, r + 6]
+            chord = (own[:, v + 6] - own[:, v]) / mesh.length
+            energy += EI / mesh.length * ((far - near) ** 2 + 3 / (1 + phi) * (near + far - 2 * chord) ** 2)
+        energy[mesh.rigid] = 0.0
+        energy[e] += (spring * (ends[e] - own[e]) ** 2).sum(axis=1)
+        held = np.einsum("eii,ei->e", self.held, ends**2)
+        return np.stack([energy, held])
 
     def global_axes(self, at_nodes: Floats, some: NDArray[np.intp] | None = None) -> Floats:
         """Six components (nodes, 6, columns) of all or some nodes in their own axes turned into global ones."""
@@ -141,15 +169,17 @@ def build_equations(project: Project) -> Equations:
     )
 
 
-def _factorised(equations: Equations) -> Solve:
+def _factorised(equations: Equations) -> tuple[Solve, float]:
     """Scaled to a unit diagonal; refuses a mechanism by name."""
     stiff = equations.reduced
     if not stiff.shape[0]:
-        return lambda right: right
+        return lambda right: right, 1.0
     steady, loose = steadied(equations.freedom.free, stiff.diagonal())
 
     def refused() -> Unstable:
-        return Unstable(loose_parts(equations.project, equations.mesh, equations.freedom, stiff, equations.motion))
+        return Unstable(
+            loose_parts(equations.project, equations.mesh, equations.freedom, stiff, equations.motion, equations.strain)
+        )
 
     if loose.any():
         raise refused()
@@ -162,7 +192,8 @@ def _factorised(equations: Equations) -> Solve:
         inner = factorise(scaled)
     except SingularError:
         raise refused() from None
-    if _softest(scaled, inner) < SOFTEST:
+    softest = _softest(scaled, inner)
+    if softest < SOFTEST:
         raise refused()
 
     def solve(right: Floats) -> Floats:
@@ -178,7 +209,7 @@ def _factorised(equations: Equations) -> Solve:
         x *= scale[:, None]
         return x
 
-    return solve
+    return solve, softest
 
 
 LEFT_OVER = 1e-11

@@ -126,25 +126,50 @@ def loaded_hinges(project: Project, mesh: Mesh, freedom: Freedoms, right: Floats
     return findings
 
 
-def loose_parts(
-    project: Project, mesh: Mesh, freedom: Freedoms, stiff: sparse.csr_matrix, motion: Callable[[Floats], Floats]
-) -> list[Finding]:
-    """What moves when the free equations have no unique solution, from their null vectors.
+STRAINLESS = 1e-26
+"""Energy, as a share of what the same motions of ends would meet one by one, below which a motion strains nothing."""
 
-    `motion` turns a motion of the free freedoms into that of all nodes (nodes, 6) in global axes.
+
+def loose_parts(
+    project: Project, mesh: Mesh, freedom: Freedoms, stiff: sparse.csr_matrix, motion: Callable[[Floats], Floats],
+    strain: Callable[[Floats], Floats],
+) -> list[Finding]:  # fmt: skip
+    """What moves when the free equations have no unique solution, from their null vectors; or, where these strain
+    members after all, which very stiff and very soft parts leave no digits.
+
+    `motion` turns a motion of the free freedoms into that of all nodes (nodes, 6) in global axes, `strain` into the
+    energy of every element (2, elements), and what its ends' motions would meet one by one.
     """
     free = freedom.free
-    findings = []
+    findings, soft = [], []
     for vector in _null_vectors(stiff, 1 / np.sqrt(steadied(free, stiff.diagonal())[0])):
-        findings.append(_loose_finding(project, mesh, freedom, motion(vector)))
+        energy, alone = strain(vector)
+        if energy.sum() > STRAINLESS * alone.sum():
+            soft.append((float(energy.sum() / alone.sum()), int(alone.argmax()), int(energy.argmax())))
+        else:
+            findings.append(_loose_finding(project, mesh, freedom, motion(vector)))
     found = list(dict.fromkeys(findings))
     if found:
         return found
+    if soft:
+        return [_ill_conditioned(project, mesh, *min(soft))]
     place = project.members[0].place if project.members else Place(project.file)
     return [
         _error(place, "the stiffness of the frame cannot be relied on: it is next to a mechanism",
                "look for very soft or very stiff sections, and for members much shorter than the others")
     ]  # fmt: skip
+
+
+def _ill_conditioned(project: Project, mesh: Mesh, share: float, stiff: int, soft: int) -> Finding:
+    """The frame stands, but the stiffest part drowns the softest one in rounding."""
+    lost = min(int(-np.log10(max(share, 1e-16))), 16)
+    stiffest, softest = project.members[mesh.member[stiff]], project.members[mesh.member[soft]]
+    return Finding(
+        "error", "ill-conditioned", f"the frame stands, but about {lost} of 16 digits of its stiffness are lost: a "
+        f"piece of {stiffest.name}, {mesh.length[stiff]:.3g} m long, is so stiff beside what holds {softest.name}",
+        "join nodes that nearly coincide, use `offsets` for rigid lengths, and free ends that are next to free",
+        stiffest.place,
+    )  # fmt: skip
 
 
 def _null_vectors(stiff: sparse.csr_matrix, scale: Floats) -> Floats:

@@ -115,7 +115,7 @@ def stiffness_of(parts: OneWay, project: Project, mesh: Mesh) -> Floats:
 def cancelling_terms(equations: Equations, solution: Solution, parts: OneWay, columns: int) -> Floats:
     """How large the terms are that add up to each part's force (parts, columns) [N]: its rounding is a share of them.
 
-    A member's force is EA/L times the difference of its ends' motions, less what it does by itself; a support's reaction
+    A member's force is EA/L times the difference of its ends' motions, less what it does by itself; a support's is
     a row of the stiffness times the motions around it.
     """
     project, mesh = solution.project, solution.mesh
@@ -133,9 +133,8 @@ def cancelling_terms(equations: Equations, solution: Solution, parts: OneWay, co
 def slacks(t0: Floats, terms: Floats, C: Floats, weight: Floats) -> tuple[Floats, list[tuple[int, Ints]]]:
     """Slack of each part (parts, results) [m], and the results without a stable answer with the parts gone slack.
 
-    t0 (parts, results) [N]: forces with every part acting, no more than rounding of their `terms` (parts, results) being
-    none; C (parts, parts) [N/m]: under a unit slack; weight (parts,) [N/m]: the stiffness each part's slack is weighed
-    with.
+    t0 (parts, results) [N]: forces with every part acting, rounding of their `terms` (parts, results) being none; C
+    (parts, parts) [N/m]: under a unit slack; weight (parts,) [N/m]: the stiffness each part's slack is weighed with.
     """
     scale = 1 / np.sqrt(weight)
     C = scale[:, None] * (C + C.T) / 2 * scale

@@ -115,7 +115,7 @@ def in_blocks(equations: Equations, results: int) -> list[Ints]:
 
 @dataclass(frozen=True)
 class Pulled:
-    """The frame under linear results: N (pieces, points, results) at its points and how it bends, the parts gone slack, N
+    """The frame under linear results: N (pieces, points, results) at its points, how it bends, the parts gone slack, N
     at the elements' starts (elements, results), and which results leave a frame that stands
     without its slack parts."""
 

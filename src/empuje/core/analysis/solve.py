@@ -44,7 +44,8 @@ class Solution:
 
     Results of second order have a column each at the end (`bent_from` on): what axial forces on the deformed shape add.
     `slope` (elements, 2, orders, results of second order) are the Legendre coefficients of the slopes in these.
-    `critical` holds the critical load factors of these results.
+    `critical` holds the critical load factors of these results. `softest`: the stiffness of the frame's softest motion
+    as a share of that of its parts, about what rounding is magnified by.
 
     displacement (nodes, 6, columns) [m, rad]; undefined (nodes, 6): no value there
     start_force (elements, 6, columns) at the elements' starts in member axes; statics and the terms give the rest
@@ -76,10 +77,11 @@ class Solution:
     slope: Floats = field(default_factory=lambda: np.zeros((0, 2, 0, 0)))
     at: Floats = field(default_factory=lambda: np.zeros(0))
     critical: dict[str, float] = field(default_factory=dict)
+    softest: float = 1.0
 
     @cached_property
     def applied(self) -> Floats:
-        """The resultants of all columns' loads about the centre (6, columns), from the loads themselves; those of second
+        """The resultants of all columns' loads about the centre (6, columns), from the loads themselves; of second
         order are what the loads gain by moving with the frame."""
         columns = len(self.mix) - len(self.at)
         return np.hstack([applied_totals(self.project, self.loads, self.centre, columns), displaced_moments(self)])
@@ -87,6 +89,14 @@ class Solution:
     def how(self, names: list[str]) -> list[str]:
         """How each named result came about: "summed" from cases, analysed "as one", or by "second order"."""
         return [self.how_each[self.results.index(n)] for n in names]
+
+    def no_answer(self, names: Sequence[str]) -> list[Finding]:
+        """What to say of those of the named results that have no stable answer: errors; a note of a case that cannot
+        stand alone, where every combination can."""
+        combinations = [c.name for c in self.project.combinations]
+        alone = bool(combinations) and not any(n in self.failed for n in combinations)
+        found = [self.failed[n] for n in names if n in self.failed]
+        return [replace(f, level="note") if alone else f for f in found]
 
     def weights(self, names: list[str], reduced: bool = True) -> Floats:
         """Factors on the solved columns for each named case or combination: (columns, names). Members' own forces are
@@ -247,7 +257,7 @@ def respond(equations: Equations, loads: PlainLoads, columns: int) -> Solution:
     nodes, fixed = len(project.nodes), freedom.fixed
     # The library factorises outside Python: meanwhile the loads are made ready.
     with ThreadPoolExecutor(1) as aside:
-        factorised = aside.submit(lambda: equations.solve)
+        factorised = aside.submit(lambda: equations.factorised)
         terms = build_terms(mesh, loads, columns)
         strains = free_strains(mesh, loads, project, columns)
         held = held_ends(equations.joints, fixed_end_forces(mesh, terms) + strained_ends(mesh, strains))
@@ -261,7 +271,7 @@ def respond(equations: Equations, loads: PlainLoads, columns: int) -> Solution:
         if ground.nnz:
             driven = right + (ground.multiply(spring) - equations.stiff[:, fixed] @ ground[fixed]).toarray()
         driven = equations.follow.T @ driven
-        solve = factorised.result()
+        solve, softest = factorised.result()
     u = equations.follow @ solve(driven)
     u[fixed] = ground[fixed].toarray()
     start_force, slip = at_starts(equations, u, held)
@@ -279,4 +289,5 @@ def respond(equations: Equations, loads: PlainLoads, columns: int) -> Solution:
     return Solution(
         project, loads, mesh, terms, strains, equations.global_axes(u.reshape(nodes, 6, columns)), freedom.undefined,
         start_force, equations.joints.elements, slip, support_node, np.hstack([shifts, turns]) > 0, reaction, centre,
+        softest=softest,
     )  # fmt: skip

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -20,6 +22,7 @@ def applied_loads(project: Project, loads: PlainLoads, cases: list[str], members
     """
     names = project.case_names
     wanted = {names.index(c) for c in cases}
+    loads = _as_listed(loads)
     rows: list[tuple] = []
     blank = (np.nan,) * 3
 
@@ -78,6 +81,45 @@ def applied_loads(project: Project, loads: PlainLoads, cases: list[str], members
             Column("place", "text", list(columns[-1])),
         ),
     )
+
+
+ALIKE, VANISHING = 1e-9, 1e-9
+"""Line loads that go on in one line within this share of their largest value are one; smaller ones are none."""
+
+
+def _as_listed(loads: PlainLoads) -> PlainLoads:
+    """The loads with line loads of one source that go on in one line made one, and vanishing ones left out."""
+    n = len(loads.line_case)
+    if not n:
+        return loads
+    key = np.column_stack([loads.line_source, loads.line_case, loads.line_member])
+    size = np.maximum(np.abs(loads.line_q0).max(axis=1), np.abs(loads.line_q1).max(axis=1))
+    largest = np.zeros(int(loads.line_source.max()) + 1)
+    np.maximum.at(largest, loads.line_source, size)
+    scale = largest[loads.line_source]
+    some = np.flatnonzero(size > VANISHING * scale)
+    order = some[np.lexsort((loads.line_s0[some], *key[some].T[::-1]))]
+    s0, s1, q0, q1 = (v[order] for v in (loads.line_s0, loads.line_s1, loads.line_q0, loads.line_q1))
+    first = [0] if len(order) else []
+    for i in range(1, len(order)):
+        j = first[-1]
+        goes_on = (key[order[i]] == key[order[i - 1]]).all() and abs(s0[i] - s1[i - 1]) < ALIKE
+        if goes_on:
+            # What the line from the first piece's start to this one's end has at this one's start.
+            between = q0[j] + (q1[i] - q0[j]) * ((s0[i] - s0[j]) / (s1[i] - s0[j]))
+            off = max(np.abs(between - q0[i]).max(), np.abs(between - q1[i - 1]).max())
+            goes_on = off < ALIKE * scale[order[i]]
+        if not goes_on:
+            first.append(i)
+    begin = np.array(first, np.intp)
+    end = np.append(begin[1:], len(order))[: len(begin)] - 1
+    back = np.argsort(order[begin], kind="stable")
+    begin, end = begin[back], end[back]
+    return replace(
+        loads, line_case=loads.line_case[order[begin]], line_member=loads.line_member[order[begin]],
+        line_source=loads.line_source[order[begin]], line_s0=s0[begin], line_s1=s1[end], line_q0=q0[begin],
+        line_q1=q1[end],
+    )  # fmt: skip
 
 
 def load_totals(project: Project, applied: Floats, names: list[str]) -> Table:

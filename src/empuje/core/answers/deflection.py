@@ -36,8 +36,8 @@ SAME_PLACE = 1e-6
 
 @dataclass(frozen=True)
 class Stretch:
-    """Part of a member from x0 to x1 [m] that is measured against one line: through the displaced nodes `near` and `far`
-    at xa, xb [m] of its axis, or at the level of `near` where there is no `far` (-1); its span [m], in words too."""
+    """Part of a member from x0 to x1 [m] that is measured against one line: through the displaced nodes `near` and
+    `far` at xa, xb [m] of its axis, or at the level of `near` where there is no `far` (-1); its span [m], and words."""
 
     x0: float
     x1: float

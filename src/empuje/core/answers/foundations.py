@@ -14,7 +14,7 @@ from ..model.frame import FREEDOMS
 from .envelope import TIE
 from .patterns import extreme_values, patterns
 from .reactions import blank_out_of_plane, resultants
-from .table import FORCE_KINDS, MOTION_KINDS, Column, Table, how_column, six
+from .table import FORCE_KINDS, MOTION_KINDS, NO_ANSWER, Column, Table, how_column, six
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -104,9 +104,11 @@ def support_kinds(solution: Solution) -> list[str]:
 
 
 def schedule(solution: Solution, names: list[str]) -> Table:
-    """Supports by kind, each with its reactions under every unfactored case, then the governing ones over `names`."""
+    """Supports by kind, each with its reactions under every unfactored case (none under one that cannot stand alone),
+    then the governing ones over `names`."""
     project = solution.project
-    cases = [c.name for c in project.cases if not c.lean and c.name not in solution.failed]
+    every_case = [c.name for c in project.cases if not c.lean]
+    cases = [c for c in every_case if c not in solution.failed]
     every = reaction_envelope(solution, names)
     by_case = solution.reaction @ solution.weights(cases)
     kinds = support_kinds(solution)
@@ -116,7 +118,10 @@ def schedule(solution: Solution, names: list[str]) -> Table:
     value: list[Floats] = []
     for i in order:
         node = project.nodes[solution.support_node[i]]
-        rows = [("case", c, by_case[i, :, k]) for k, c in enumerate(cases)]
+        rows = [
+            ("case", c, by_case[i, :, cases.index(c)]) if c in cases else (NO_ANSWER, c, np.full(6, np.nan))
+            for c in every_case
+        ]
         mine = np.flatnonzero(every["node"] == node.name)
         forces = np.column_stack([every[f][mine] for f in FORCES])
         for k, m in enumerate(mine):

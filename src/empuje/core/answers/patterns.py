@@ -148,7 +148,7 @@ def listed(solution: Solution, names: list[str]) -> tuple[list[str], Floats, lis
 
 def with_pattern(solution: Solution, name: str, pattern: str) -> Solution:
     """The solution with one pattern of a combination as a result of its own."""
-    if pattern in solution.results:
+    if pattern == name or pattern in solution.results:
         return solution
     project = solution.project
     made = next(c for c in project.combinations if c.name == name).patterned(pattern)

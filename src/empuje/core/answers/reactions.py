@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -88,7 +90,7 @@ def closing_error(solution: Solution, names: list[str]) -> Floats:
     return np.where(size > 0, unbalanced / np.where(size > 0, size, 1.0), 0.0)
 
 
-CLOSE_ENOUGH = 1e-9
+CLOSE_ENOUGH = 1e-8
 """Loads and reactions that differ by more than this share of the largest are not in balance."""
 
 
@@ -96,9 +98,71 @@ TIGHT = 300.0
 """N L^2/EI of a member in tension from which its shapes miss its moments by a per cent, and by more beyond."""
 
 
-def result_findings(solution: Solution) -> list[Finding]:
-    """What there is to say about results: sums that do not balance, and members beyond the reach of second order."""
-    return [*_out_of_balance(solution), *_tight(solution)]
+def result_findings(solution: Solution, names: Sequence[str] | None = None) -> list[Finding]:
+    """What there is to say about the named results, or all: sums that do not balance, displacements too large to be
+    believed, and members beyond the reach of second order."""
+    asked = [n for n in (solution.results if names is None else names) if n not in solution.failed]
+    return [*_out_of_balance(solution, asked), *_too_far(solution, asked), *_digits(solution), *_tight(solution)]
+
+
+DIGITS = 9.5
+"""So many of 16 digits lost leave too few."""
+
+
+def _digits(solution: Solution) -> list[Finding]:
+    """A warning where parts are so stiff or so soft beside others that digits are lost, with how many."""
+    project, mesh = solution.project, solution.mesh
+    out = []
+    lost = round(-float(np.log10(max(solution.softest, 1e-16))), 1)
+    if lost >= DIGITS:
+        short = int(mesh.length.argmin())
+        member = project.members[mesh.member[short]]
+        message = f"about {lost:.0f} of 16 digits are lost between the frame's stiffest and softest parts"
+        message += f"; the shortest piece, of {member.name}, is {mesh.length[short]:.3g} m long"
+        remedy = "join nodes that nearly coincide, free ends that are next to free, look for sections in a wrong unit"
+        out.append(Finding("warning", "digits-lost", message, remedy, member.place))
+    L = mesh.length
+    across, turning = ([factor * EI for EI in pair] for factor, pair in (
+        (12 / L**3, (mesh.EIz, mesh.EIy)), (4 / L, (mesh.EIy, mesh.EIz)),
+    ))  # fmt: skip
+    stiff = np.column_stack([mesh.EA / L, *across, mesh.GJ / L, *turning])
+    with np.errstate(divide="ignore", invalid="ignore"):
+        share = np.where((mesh.joint > 0) & np.isfinite(mesh.joint), mesh.joint / np.tile(stiff, 2), 1.0)
+    element, freedom = np.unravel_index(int(share.argmin()) if share.size else 0, share.shape)
+    if share.size and share[element, freedom] < 10.0**-DIGITS:
+        member = project.members[mesh.member[element]]
+        lost = int(-np.log10(share[element, freedom]))
+        message = (
+            f"an end spring of {member.name} is so soft beside it that about {lost} of 16 digits of its force are lost"
+        )
+        out.append(Finding("warning", "digits-lost", message, "make that end free", member.place))
+    return out
+
+
+FAR = 0.1
+"""Displacements beyond this share of the frame's size are no small displacements any more."""
+
+
+def _too_far(solution: Solution, names: list[str]) -> list[Finding]:
+    """A warning where nodes move so far that analysis on the undeformed frame cannot be believed."""
+    if not names:
+        return []
+    project = solution.project
+    size = max(float(np.ptp(project.xyz, axis=0).max()), 1e-3)
+    moved = np.linalg.norm(solution.displacement[:, :3] @ solution.weights(names), axis=1)
+    node, result = np.unravel_index(int(np.nanargmax(moved)), moved.shape)
+    if not moved[node, result] > FAR * size:
+        return []
+    more = int((moved.max(axis=0) > FAR * size).sum()) - 1
+    under = names[result] + (f" and too far under {more} more" if more else "")
+    return [
+        Finding(
+            "warning", "moves-too-far", f"{project.nodes[node].name} moves by {moved[node, result] / size:.0%} of the "
+            f"frame's size under {under}: displacements are taken as small, and these are not",
+            "look for loads in a wrong unit, sections that are too soft, springs, and bars that lie nearly flat",
+            project.nodes[node].place,
+        )
+    ]  # fmt: skip
 
 
 def _tight(solution: Solution) -> list[Finding]:
@@ -124,20 +188,21 @@ def _tight(solution: Solution) -> list[Finding]:
     ]  # fmt: skip
 
 
-def _out_of_balance(solution: Solution) -> list[Finding]:
-    """A warning for each case whose reactions do not balance its loads."""
+def _out_of_balance(solution: Solution, names: list[str]) -> list[Finding]:
+    """A warning for each case and combination whose reactions do not balance its loads; of second order, the loads in
+    their displaced places."""
     project = solution.project
-    standing = [c for c in project.cases if c.name not in solution.failed]
-    error = closing_error(solution, [c.name for c in standing])
+    place = {c.name: c.place for c in project.cases} | {c.name: c.place for c in project.combinations}
+    error = closing_error(solution, names)
     return [
         Finding(
             "warning",
             "out-of-balance",
-            f"the reactions of case {case.name} miss its loads by {error[i]:.0e} of the largest",
+            f"the reactions of {name} miss its loads by {error[i]:.0e} of the largest",
             "do not rely on its results; look for very stiff beside very soft members",
-            case.place,
+            place[name],
         )
-        for i, case in enumerate(standing)
+        for i, name in enumerate(names)
         if not error[i] <= CLOSE_ENOUGH
     ]
 

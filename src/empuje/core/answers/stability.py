@@ -22,13 +22,15 @@ NO_DRIFT = 1e-6
 @dataclass(frozen=True)
 class Stability:
     """For each result: critical load factors (results, shapes), infinite where nothing buckles; the node that sways
-    most by first order, its horizontal displacement [m] by first and second order, NaN where there is none."""
+    most by first order, its horizontal displacement [m] by first and second order, NaN where there is none; at how many
+    times its loads each is analysed."""
 
     names: list[str]
     factors: Floats
     node: NDArray[np.intp]
     first: Floats
     second: Floats
+    at: Floats
 
     @property
     def growth(self) -> Floats:
@@ -38,11 +40,11 @@ class Stability:
     def needs_second_order(self) -> list[str]:
         """For each result whether it is needed, and by which criterion."""
         out = []
-        for factor, growth in zip(self.factors[:, 0], self.growth, strict=True):
+        for factor, growth, at in zip(self.factors[:, 0], self.growth, self.at, strict=True):
             words = [f"alpha_cr < {ENOUGH:g}"] if factor < ENOUGH else []
             words += [f"drift > {MOST_GROWTH:g}"] if growth > MOST_GROWTH else []
             needed = f"needed: {', '.join(words)}" if words else "not needed"
-            out.append("none: beyond critical" if factor <= 1 else needed)
+            out.append("none: beyond critical" if factor <= at else needed)
         return out
 
 
@@ -65,7 +67,9 @@ def stability(prepared: Prepared, names: list[str], shapes: int = 3) -> Stabilit
     sways = moved > NO_DRIFT * height
     then = np.linalg.norm(second.displacement[:, :2] @ second.weights(names), axis=1)[node, at]
     then = np.where(sways & np.array([n not in second.failed for n in names]), then, np.nan)
-    return Stability(names, factors, node, np.where(sways, moved, np.nan), then)
+    combination = {c.name: c.second_order_at for c in first.project.combinations}
+    times = np.array([combination.get(n, 1.0) for n in names])
+    return Stability(names, factors, node, np.where(sways, moved, np.nan), then, times)
 
 
 def stability_table(found: Stability, solution: Solution) -> Table:

@@ -49,8 +49,10 @@ def stress_envelope(
 ) -> Table:
     """Of each member and fibre the extreme stress: least and greatest normal stress, greatest shear or von Mises.
 
-    Patterns are listed one by one. Raises NoFibre, TooMany.
+    Patterns are listed one by one. Raises NoFibre, TooMany, and ValueError for a stress there is not.
     """
+    if led_by not in LEADERS:
+        raise ValueError(f"led_by = {led_by!r}: write one of {', '.join(LEADERS)}")
     project, how = solution.project, solution.how(names)
     names, weights, of = listed(solution, names)
     by_section: dict[int, list[int]] = {}

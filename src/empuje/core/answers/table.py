@@ -66,6 +66,26 @@ class Table:
         return Table(self.name, tuple(Column(c.name, c.kind, np.asarray(c.values)[keep]) for c in self.columns))
 
 
+NO_ANSWER = "no answer"
+
+
+def failed_first(table: Table, names: Sequence[str]) -> Table:
+    """The table with a row before all others for each result that has no answer: its name, and nothing else."""
+    if not names:
+        return table
+    heads = [c.name for c in table.columns]
+    named = "case" if "case" in heads else next(c.name for c in table.columns if c.kind == "text")
+    said = "how" if "how" in heads else [c.name for c in table.columns if c.kind == "text"][-1]
+    columns = []
+    for c in table.columns:
+        if c.kind == "text":
+            more = list(names) if c.name == named else [NO_ANSWER if c.name == said else ""] * len(names)
+            columns.append(Column(c.name, c.kind, [*more, *c.values]))
+        else:
+            columns.append(Column(c.name, c.kind, np.append(np.full(len(names), np.nan), c.values)))
+    return Table(table.name, tuple(columns))
+
+
 def how_column(how: Sequence[str], result: NDArray[np.intp]) -> Column:
     """How each row came about ("summed" from cases, analysed "as one", ...), from that of the results and the rows'."""
     return Column("how", "text", np.array(how, object)[result])

@@ -105,7 +105,9 @@ def _reactions(solution: Solution, node: int) -> tuple[float, float]:
         names = [
             c.name for c in cases if c.action in actions and c.stage in ("", "final") and c.name in solution.results
         ]
-        names = [n for n in names if n not in solution.failed]
+        if any(n in solution.failed for n in names):  # no sum lacks a case without a word
+            out.append(np.nan)
+            continue
         out.append(float((solution.reaction[place[0], 2] @ solution.weights(names)).sum()) if names else 0.0)
     return out[0], out[1]
 

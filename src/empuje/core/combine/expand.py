@@ -90,7 +90,7 @@ def _plain_name(rule: Rule, whole: Acting, rules: RuleSet) -> str:
 
 
 def _lower(whole: Acting, alike: Sequence[Acting]) -> str:
-    """Of combinations of the same name, the cases that have a lower factor than in another: .H, or .H.H for the third."""
+    """Of combinations of one name, the cases with a lower factor than in another: .H, or .H.H for the third."""
     if len(alike) == 1:
         return ""
     each = [{c.name: abs(f) for c, f in other} for other in alike]
@@ -286,7 +286,7 @@ def _crosswise(unit: list[list[Case]], symbol: Symbol) -> Iterator[Acting]:
     level ones; where its share is less than the whole it may lead too."""
     along = {axis: [b for b in unit if b[0].along.endswith(axis)] for axis in "xyz"}
     there = [axis for axis in "xyz" if along[axis]]
-    if len(there) < 2 or there[-1] == "z" and not symbol.vertical:
+    if len(there) < 2 or (there[-1] == "z" and not symbol.vertical):
         return
     share = {"x": symbol.orthogonal, "y": symbol.orthogonal, "z": symbol.vertical}
     for first in there:

@@ -14,7 +14,7 @@ from ...model.loads import PlainLoads, Source, Step, gather
 from ...model.project import Project
 from ...model.surfaces import SHORT, TWO_WAY, AreaLoad, Surface, SurfaceForce, SurfaceLoad
 from .carry import carry_area
-from .findings import astray, bare, lost, overlaps, what_is_wrong
+from .findings import astray, bare, lost, nearly_bearing, overlaps, what_is_wrong
 from .laid import Laid, lay_out
 from .outline import lay, load_on
 from .placed import OnSurface, direction_of, loaded_part, on_surface, pressure_field
@@ -59,6 +59,7 @@ def lay_surfaces(project: Project) -> tuple[dict[int, Laid], list[Finding]]:
         there = lay_out(project, outline)
         wrong = what_is_wrong(surface, there)
         findings += wrong
+        findings += nearly_bearing(project, outline)
         if not wrong:
             laid[i] = there
     return laid, findings + overlaps([there.outline for there in laid.values()])

@@ -8,10 +8,11 @@ from numpy.typing import NDArray
 
 from ...model.findings import Finding
 from ...model.frame import ON_LINE_TOLERANCE
+from ...model.project import Project
 from ...model.surfaces import TWO_WAY, AreaLoad, Surface, SurfaceForce, SurfaceLoad
 from .carry import carry_area
 from .laid import Laid, along
-from .outline import Outline
+from .outline import Outline, just_off
 from .received import Received
 
 Floats = NDArray[np.float64]
@@ -34,6 +35,18 @@ def what_is_wrong(surface: Surface, laid: Laid) -> list[Finding]:
     remedy = 'draw it where the members are, name others in `bearing`, or say carry = "nodes"'
     return [Finding("error", "no-bearing", f"no member {named}lies in the plane of surface {surface.name}, at "
                     f"{laid.outline.where(np.zeros((1, 2)))}", remedy, surface.place)]  # fmt: skip
+
+
+def nearly_bearing(project: Project, outline: Outline) -> list[Finding]:
+    """Members a few millimetres out of the plane: they carry nothing of the surface."""
+    if outline.surface.carry == "nodes":
+        return []
+    return [
+        Finding("warning", "just-off", f"{project.members[m].name} lies {1e3 * away:.3g} mm off the plane of surface "
+                f"{outline.surface.name}, and carries nothing of it", "move its nodes or the corners, or leave it "
+                "out of `bearing` if that is meant", project.members[m].place)
+        for m, away in just_off(outline, project)
+    ]  # fmt: skip
 
 
 def overlaps(outlines: list[Outline]) -> list[Finding]:

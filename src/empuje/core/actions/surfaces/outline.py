@@ -78,6 +78,9 @@ def straight_edges(shape: shapely.Geometry) -> Floats:
     return np.stack([points[:-1][same], points[1:][same]], axis=1)
 
 
+MOST_OFF, DEEPEST = 0.05, 3.0
+
+
 def lay(surface: Surface) -> tuple[Outline | None, list[Finding]]:
     """The outline in its plane, or why it has none."""
 
@@ -145,6 +148,24 @@ def bearings_of(outline: Outline, project: Project) -> Bearings:
     found, ends = found[inside], ends[inside]
     s = np.column_stack([np.zeros(len(found)), project.lengths[found]])
     return Bearings(ends, found, s)
+
+
+def just_off(outline: Outline, project: Project) -> list[tuple[int, float]]:
+    """Members that would carry the surface if they lay in its plane: the member, and how far it is off [m], up to a
+    tenth of its depth or 50 mm."""
+    surface = outline.surface
+    off = np.abs(outline.height(project.xyz))[project.ends].max(axis=1)
+    near = set(np.flatnonzero((off > ON_LINE_TOLERANCE) & (off <= DEEPEST / 10)).tolist())
+    out = []
+    for m in sorted(near if surface.bearing is None else near & set(surface.bearing)):
+        member, away = project.members[m], float(off[m])
+        depth = float(np.ptp(member.section.outline[0][:, 1])) if member.section.outline else 0.0
+        if away > max(MOST_OFF, depth / 10) or (member.bar and surface.bearing is None):
+            continue
+        line = shapely.LineString(outline.flat(project.xyz[project.ends[m]]))
+        if shapely.length(shapely.intersection(line, outline.polygon.buffer(ON_LINE_TOLERANCE))) > 0.1 * line.length:
+            out.append((m, away))
+    return out
 
 
 def load_on(part: shapely.Geometry, field: Floats) -> float:
