@@ -47,7 +47,7 @@ def test_the_guides_model_runs_and_every_key_is_described(guide, monkeypatch):
     assert [str(f) for f in found.findings if f.level != "note"] == []
     s = solved(found.project)
     assert closing_error(s, [*s.project.case_names, "lift", "storage"]).max() < 1e-9
-    assert s.how(["storage", "lift"]) == ["second order", "as one"] and 1 < s.critical["storage"] < 100
+    assert s.how(["storage", "lift"]) == ["second order at 1.1", "as one"] and 1.1 < s.critical["storage"] < 100
     words = set(re.findall(r"[A-Za-z_0-9]+", " ".join(re.findall(r"`([^`\n]+)`", GUIDE)) + text))
     taken -= {*USES, *ACTIONS}  # words for what a case is, not keys
     assert len(taken) > 40 and taken - words == set()

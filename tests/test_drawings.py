@@ -96,7 +96,8 @@ def test_loads_of_a_combination_are_factored_and_turned_by_their_sign():
     every = np.arange(len(frame.members))
     sheet = draw_loads(frame, loads, "U2", every, View.named("iso"), KN, False)
     words = [text for _, _, text, _, _ in sheet.wishes]
-    assert "5 kN" in words and f"{1.2 * 2.1:.3g} kN/m" in words
+    own = 5.381e-3 * 7850 * 9.80665e-3  # of an IPE 300: self-weight and cladding of G are one load
+    assert "5 kN" in words and f"{1.2 * (2.1 + own):.3g} kN/m" in words
     assert any("U2" in text.get_text() for text in sheet.figure.texts)
     total = next(text.get_text() for text in sheet.figure.texts if "all loads together" in text.get_text())
     assert "Fx -10," in total

@@ -197,4 +197,6 @@ def test_through_the_model_file_and_the_commands(tmp_path, capsys):
     assert main(["check", str(path)]) == 1
     assert "under up the frame cannot stand once support A1@base" in capsys.readouterr().out
     assert main(["reactions", str(path), "--under", "up"]) == 1
-    assert main(["reactions", str(path)]) == 0
+    capsys.readouterr()
+    assert main(["reactions", str(path)]) == 1
+    assert capsys.readouterr().out.startswith("No answer: up\n")

@@ -10,6 +10,7 @@ from scipy.optimize import brentq
 
 from build import (
     FIXED,
+    HERE,
     HINGED,
     PINNED,
     RIGID,
@@ -30,6 +31,7 @@ from empuje.core.analysis.polynomials import value_at
 from empuje.core.analysis.solve import solve
 from empuje.core.answers.envelope import extremes
 from empuje.core.answers.reactions import closing_error
+from empuje.core.model.frame import Support
 from test_properties import MEMBERS, SUPPORTS, XYZ, some_loads
 
 L = 5.0
@@ -284,3 +286,144 @@ def test_a_bar_sags_under_its_own_loads_whatever_its_thrust():
     # The pinned strut leans by d: its push H = N d/L comes on top of the post's.
     d = (s.displacement[2, 0] @ s.weights(["U"])).item()
     assert -s.reaction[1, 0] @ s.weights(["U"])[:, 0] == pytest.approx(-(P + q * 1.5) * d / L, rel=1e-6)
+
+
+@pytest.mark.parametrize("plane", [True, False])
+@pytest.mark.parametrize("sprung", ["foot", "head"])
+def test_an_end_that_slips_across_carries_its_force_on_beside_the_node(plane, sprung):
+    """At the foot: M of the member H tan(kL)/k, of its node P H/c more, as the whole is in balance as deformed. At the head
+    the load's node turns with the member, so that c s = H + P psi, and P s bends it: s = H / (cos kL (c - P k tan kL)),
+    M = (H/k sin kL + P s)/cos kL."""
+    P, H, c = 5e5, 2e4, 1e6
+    EI_, way = (E * SECTION.Iy, toward((1, 0, 0))) if plane else (EI, ALONG_Y)
+    free = (np.inf, np.inf, c, np.inf, np.inf, np.inf) if plane else (np.inf, c, np.inf, np.inf, np.inf, np.inf)
+    joints = free + RIGID if sprung == "foot" else RIGID + free
+    loads = [at_node(1, P), at_node(1, H, way=way)]
+    s = bent([(0, 0, 0), (0, 0, 4)], [(0, 1, {"joints": joints})], {0: FIXED}, loads, plane=plane)
+    k = np.sqrt(P / EI_)
+    angle = 4 * k
+    if sprung == "foot":
+        in_member, slip = H * np.tan(angle) / k, H / c
+        of_node = in_member + P * slip
+    else:
+        slip = H / (np.cos(angle) * (c - P * k * np.tan(angle)))
+        in_member = of_node = (H / k * np.sin(angle) + P * slip) / np.cos(angle)
+    moment = np.abs((s.reaction[0, 3:] @ s.weights(["U"]))).max()
+    assert moment == pytest.approx(of_node, rel=1e-8)
+    assert abs(inside(s, 0, 0, case="U")[4 if plane else 5]) == pytest.approx(in_member, rel=1e-8)
+    tip = s.displacement[1, 0 if plane else 1] @ s.weights(["U"])
+    assert tip.item() == pytest.approx((of_node - 4 * H) / P, rel=1e-8)
+    assert closing_error(s, ["U"])[0] < 1e-12
+
+
+def test_a_slipping_foot_that_can_turn_buckles_sooner():
+    """On a turning spring K the foot turns by psi, and N s psi works against it: with the slip s = (H + P psi)/c,
+    K psi = P (s + L psi) + H L for a stiff column; critical where K = P^2/c + P L."""
+    K, c, L_, P = 4e6, 5e6, 4.0, 2e5
+    stiff = {
+        "section": replace(SECTION, Iy=10.0, Iz=10.0),
+        "joints": (np.inf, np.inf, c, np.inf, np.inf, np.inf) + RIGID,
+    }
+    frame = project([(0, 0, 0), (0, 0, L_)], [(0, 1, stiff)], {}, [at_node(1, P), at_node(1, 1e3, way=toward((1, 0, 0)))],
+                    plane=True, combinations={"U": {"Q": 1.0}})  # fmt: skip
+    foot = Support(0, held("x z"), HERE, (0, 0, 0, 0, K, 0))
+    frame = replace(frame, second_order=("*",), supports=(foot,))
+    s = solve(frame, plain_loads(frame)[0])
+    alone = (-L_ + np.sqrt(L_**2 + 4 * K / c)) / (2 / c)
+    assert s.critical["U"] == pytest.approx(alone / P, rel=1e-5)
+
+
+def test_the_axial_force_in_rigid_lengths_follows():
+    """A sway frame whose beam and columns have rigid ends: all of it balances in its displaced places only if the rigid
+    lengths carry the axial forces of second order."""
+    xyz = [(0, 0, 0), (0, 0, 5), (7, 0, 5), (7, 0, 0)]
+    members = [(0, 1, {"offsets": (0.3, 0.6)}), (1, 2, {"offsets": (0.5, 0.5)}), (3, 2, {"offsets": (0.2, 0.6)})]
+    way = toward((1, 0, 0))
+    loads = [at_node(1, 4e5), at_node(2, 7e5), at_node(1, 6e4, way=way), line(1, 2e4), point(0, 1e4, 2.5, way=way)]
+    s = bent(xyz, members, {0: FIXED, 3: PINNED}, loads, plane=True)
+    assert 1.2 < s.critical["U"] < 10
+    assert closing_error(s, ["U"])[0] < 1e-10
+    rigid = np.flatnonzero(s.mesh.rigid)
+    N = -(s.start_force[:, 0] @ s.weights(["U"]))[:, 0]
+    beside = np.where(s.mesh.arm[rigid, 0] == 0, rigid + 1, rigid - 1)
+    assert N[rigid] == pytest.approx(N[beside], rel=1e-9)
+    first = -(s.start_force[:, 0, 0])
+    assert np.abs(N - first).max() > 0.005 * np.abs(first).max()
+
+
+def allowable(P, H):
+    frame = project([(0, 0, 0), (0, 0, L)], [(0, 1)], {0: FIXED}, [at_node(1, P), at_node(1, H, way=ALONG_Y)],
+                    combinations={"U": {"Q": 1.0}})  # fmt: skip
+    (U,) = frame.combinations
+    frame = replace(frame, second_order=("*",), combinations=(replace(U, second_order_at=1.6),))
+    return solve(frame, plain_loads(frame)[0])
+
+
+def test_allowable_stress_combinations_are_analysed_at_1_6():
+    """AISC 360, C2.1: all at 1.6 times the loads, results over 1.6; the moment is H tan(k L)/k with k^2 = 1.6 P/EI. What
+    buckles below 1.6 has no answer."""
+    Euler = np.pi**2 * EI / (4 * L**2)
+    s = allowable(Euler / 2.5, 1e3)
+    k = np.sqrt(1.6 * Euler / 2.5 / EI)
+    assert s.how(["U"]) == ["second order at 1.6"] and s.critical["U"] == pytest.approx(2.5, rel=1e-8)
+    assert abs(inside(s, 0, 0, case="U")[5]) == pytest.approx(1e3 * np.tan(k * L) / k, rel=1e-8)
+    for x in (1.3, 3.9):
+        M = 1e3 * np.sin(k * (L - x)) / (k * np.cos(k * L))
+        assert abs(inside(s, 0, x, case="U")[5]) == pytest.approx(M, rel=1e-8)
+    assert closing_error(s, ["U"])[0] < 1e-12
+    failed = allowable(Euler / 1.4, 1e3).failed["U"]
+    assert "it buckles at 1.4 of its loads, and it is analysed at 1.6 times them" in failed.message
+
+
+def test_an_axial_force_that_turns_a_corner_inside_a_member():
+    """A load at mid-height of a column with pinned ends: 3 + x cot(x/2)/2 - x^2/12 = 0, P = x^2 EI/L^2, 18.7 in Timoshenko
+    and Gere, table 2-6; and one that hangs from its foot part, pushed above and pulled below, as with a node there."""
+    pinned = {0: PINNED, 1: held("x y rz")}
+    x = brentq(lambda x: 3 + x / np.tan(x / 2) / 2 - x**2 / 12, 3.5, 5.0)
+    assert x**2 == pytest.approx(18.7, abs=0.05)
+    P = 0.3 * x**2 * EI / L**2
+    s = bent([(0, 0, 0), (0, 0, L)], [(0, 1)], pinned, [point(0, P, L / 2)])
+    assert s.critical["U"] == pytest.approx(1 / 0.3, rel=1e-6)
+    up, most = toward((0, 0, 1)), 0.5 * np.pi**2 * EI / L**2
+    for at, lift in ((0.5, 2.0), (0.3, 3.0), (0.85, 1.5)):
+        loads = [at_node(1, most), point(0, lift * most, at * L, way=up)]
+        whole = bent([(0, 0, 0), (0, 0, L)], [(0, 1)], pinned, loads)
+        cut = [(0, 0, f * L) for f in (at, at / 2, (1 + at) / 2)]
+        split = bent([(0, 0, 0), (0, 0, L), *cut], [(0, 1)], pinned, loads)
+        assert whole.critical["U"] == pytest.approx(split.critical["U"], rel=1e-3)
+    reverse = [at_node(1, most), line(0, -10 * most / L)]
+    whole = bent([(0, 0, 0), (0, 0, L)], [(0, 1)], pinned, reverse)
+    fine = bent([(0, 0, 0), (0, 0, L), *((0, 0, f * L) for f in np.arange(1, 20) / 20)], [(0, 1)], pinned, reverse)
+    assert whole.critical["U"] == pytest.approx(fine.critical["U"], rel=1e-3)
+
+
+def test_nodes_of_our_own_join_nothing_else():
+    """A member that passes the corner of N without touching stays apart; tables of nodes know none of them."""
+    xyz = [(0, 0, 0), (0, 0, L), (-2, 0, L / 2), (2, 0, L / 2)]
+    loads = [at_node(1, 1e5), point(0, 3e5, L / 2), line(1, 1e3)]
+    s = bent(xyz, [(0, 1), (2, 3)], {0: FIXED, 2: FIXED, 3: FIXED}, loads)
+    alone = bent(xyz[:2], [(0, 1)], {0: FIXED}, loads[:2])
+    assert s.critical["U"] == pytest.approx(alone.critical["U"], rel=1e-2)
+    assert len(s.project.nodes) == 4 and len(alone.project.nodes) == 3
+
+
+def test_factors_next_to_one_are_told_apart_from_it():
+    from empuje.core.analysis.second_order import beyond_critical
+
+    said = beyond_critical("U", 0.99999963, 1.0, HERE)
+    assert "buckles at 0.9999996 of its loads" in said.message
+    assert "lean" in beyond_critical("U", 0.0, 1.0, HERE).remedy
+
+
+@pytest.mark.parametrize(("factor", "growth", "said"), [
+    (20.0, 1.49, "not needed"), (20.0, 1.51, "needed: drift > 1.5"), (9.99, 1.0, "needed: alpha_cr < 10"),
+    (10.0, np.nan, "not needed"), (1.0, np.nan, "none: beyond critical"),
+])  # fmt: skip
+def test_what_asks_for_second_order(factor, growth, said):
+    """alpha_cr < 10 (EN 1993-1-1, 5.2.1), drift of second over first order above 1.5 (AISC 360, appendix 7)."""
+    from empuje.core.answers.stability import Stability
+
+    found = Stability(
+        ["U"], np.array([[factor]]), np.array([0]), np.array([1e-3]), np.array([growth * 1e-3]), np.ones(1)
+    )
+    assert found.needs_second_order() == [said]

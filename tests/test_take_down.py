@@ -294,3 +294,268 @@ Q = [ { on = "beams/a", force = 10, at = "1 m" } ]
 )
 def test_what_is_wrong_with_a_reduction_is_said(change, code):
     assert code in {f.code for f in reading(OFFICE.replace(*change)).findings}
+
+
+def bodies(members, loads, more=""):
+    """Columns A to H at x = 0, 8, 20 m, nodes between; members of family `beams`; what each foot gets [kN], and astray."""
+    text = f"""
+[project]
+units = "kN m"
+[nodes]
+A = [0, 0, 0]
+B = [8, 0, 0]
+C = [0, 0, 4]
+D = [8, 0, 4]
+E = [14, 0, 4]
+F = [3, 0, 4]
+G = [20, 0, 4]
+H = [20, 0, 0]
+P = [2, 0, 6]
+Q1 = [6, 0, 6]
+S = [2, 0, 4]
+T = [6, 0, 4]
+V = [14, 5, 4]
+[members.columns]
+section = "HEB 200"
+material = "S355"
+pieces = {{ a = "A > C", b = "B > D", c = "H > G" }}
+[members.beams]
+section = "IPE 400"
+material = "S355"
+pieces = {{ {members} }}
+{more}
+[[supports]]
+at = ["A", "B", "H"]
+fix = "fixed"
+[cases]
+Q = {{ action = "live", use = "office" }}
+[loads]
+Q = [ {loads} ]
+"""
+    p = project(text)
+    path = take_down(p, plain_loads(p)[0], 1)
+    names = [n.name for n in p.nodes]
+    return {names[n]: float(v[0]) / 1e3 for n, v in path.ground.items()}, sum(float(v[0]) for v in path.astray.values())
+
+
+BARS = """[members.bars]
+section = "L 60x60x6"
+material = "S355"
+bar = true
+pieces = { PIECES }
+"""
+
+
+@pytest.mark.parametrize("members", [
+    'm = "C > E"', 'm = "C > D", n = "D > E"', 'm = "D > C", n = "E > D"', 'm = "C > F", n = "D > F", o = "D > E"',
+])  # fmt: skip
+def test_an_overhang_by_the_lever_rule_however_it_is_written(members):
+    """24 kN/m on 8 m and 6 m beyond: 24 x 14 x 7/8 = 294 kN and 42 kN."""
+    ground, lost = bodies(members, '{ on = "beams", line = 24 }')
+    assert ground == pytest.approx({"A": 42, "B": 294}) and not lost
+
+
+def test_statics_decides_where_members_meet_on_air():
+    """A hinge in a continuous beam; a gable without a post; a truss of bars; a chord on two hangers' struts."""
+    gerber = BARS.replace("bars", "span").replace("bar = true", 'ends = ["hinged", "rigid"]')
+    gerber = gerber.replace("L 60x60x6", "IPE 400").replace("PIECES", 'g = "E > G"')
+    ground, lost = bodies('m = "C > E"', '{ on = "beams/m", line = 24 }, { on = "span/g", line = 24 }', gerber)
+    assert ground == pytest.approx({"A": 42 - 72 * 6 / 8, "B": 294 + 72 * 14 / 8, "H": 72}) and not lost
+    ground, lost = bodies('m = "C > P", n = "D > P"', '{ on = "beams/m", force = 10, at = "50%" }')
+    assert ground == pytest.approx({"A": 10 * 7 / 8, "B": 10 / 8}) and not lost
+    truss = 'a = "C > S", b = "S > T", c = "T > D", d = "C > P", e = "P > Q1", f = "Q1 > D", g = "P > S", h = "Q1 > T", i = "S > Q1"'
+    ground, lost = bodies('m = "B > H"', '{ on = "Q1", force = 10 }', BARS.replace("PIECES", truss))
+    assert ground == pytest.approx({"A": 2.5, "B": 7.5}) and not lost
+    web = 'd = "C > P", f = "Q1 > D", g = "P > S", h = "Q1 > T"'
+    ground, lost = bodies(
+        'm = "C > D", t = "P > Q1"', '{ on = "beams/t", force = 10, at = "1 m" }', BARS.replace("PIECES", web)
+    )
+    assert ground == pytest.approx({"A": 10 * 5 / 8, "B": 10 * 3 / 8}) and not lost
+
+
+def test_what_levers_cannot_follow_is_told_with_its_amount():
+    """Two arms that meet on air at a right angle, each held at one end only: a force on the corner goes astray whole."""
+    held = '[[supports]]\nat = "V"\nfix = "z"\n'
+    ground, lost = bodies('m = "D > E", n = "E > V"', '{ on = "beams/n", force = 10, at = "2 m" }', held)
+    assert ground == {} and lost == pytest.approx(10e3)
+
+
+def test_an_overhang_has_its_own_area_and_K_LL():
+    """Table 4.7-1: 1 for cantilevers and beams with one. A girder of 9 m with 4 m beyond: the smaller area decides."""
+    text = (
+        OFFICE.replace("1a = 3, 1b = 6, 2 = 9", "1a = 3, 1b = 6, 2 = 9, 3 = 13")
+        .replace('runs = ["A..C / 1>2 / one..three"]', 'runs = ["A..C / 1>3 / one..three"]\nends = "rigid"')
+        .replace('ends = "hinged"\nruns = ["A..C / 1>3', 'runs = ["A..C / 1>3', 1)
+    )
+    text = text.replace('runs = ["A>>C / 1..2 / one..three"]', 'runs = ["A>>C / 1..3 / one..three"]')
+    for level in ("one", "two", "three"):
+        text = text.replace(f'"C2@{level}", "A2@{level}"', f'"C3@{level}", "A3@{level}"')
+    found = factors(text)
+    # Joists on line 3 and 2 carry 8 m x 2 m and 8 m x 3.5 m; the girder's end gets 16 m2 on its overhang, and 48 m2 between.
+    assert found["girders/B@one/1-3", "Q"] == 1.0
+    wide = factors(text.replace("B = 8, C = 16", "B = 24, C = 48").replace("IPE 300", "HEA 1000"))
+    assert wide["girders/B@one/1-3", "Q"] == pytest.approx(0.25 + 4.57 / sqrt(1 * 2 * 24))
+    two = text.replace(
+        'runs = ["A..C / 1>3 / one..three"]', 'runs = ["A..C / 1>2 / one..three", "A..C / 2>3 / one..three"]'
+    )
+    assert factors(two)["girders/B@one/2-3", "Q"] == 1.0
+    assert factors(two)["girders/B@one/1-2", "Q"] == pytest.approx(0.25 + 4.57 / sqrt(1 * 48))
+    assert factors(two)["columns/B2/base-one", "Q"] == pytest.approx(found["columns/B2/base-one", "Q"])
+
+
+def test_loads_that_lie_on_one_another_count_their_area_once():
+    """2.4 kN/m2 everywhere and 0.5 on a part, on two parts that overlap, and on a part with a hole between: one area."""
+    more = OFFICE.replace("[reduction]", """[loads]
+Q = [
+  { on = "f1", area = 0.5, part = [[0, 0], [8, 0], [8, 9], [0, 9]] },
+  { on = ["f1", "f2"], area = 0.4, part = [[4, 0], [12, 0], [12, 9], [4, 9]], dir = "-z" },
+]
+[reduction]""")  # fmt: skip
+    assert factors(more) == pytest.approx(factors(OFFICE))
+    ring = [[[0, 0], [16, 0], [16, 2], [0, 2]], [[0, 7], [16, 7], [16, 9], [0, 9]], [[0, 0], [3, 0], [3, 9], [0, 9]],
+            [[13, 0], [16, 0], [16, 9], [13, 9]]]  # fmt: skip
+    parts = "\n".join(f'{{ on = "f1", area = 2, part = {part} }},' for part in ring)
+    alone = (
+        OFFICE.replace('live = { case = "Q", area = "2.4 kN/m2", use = "office" }', "")
+        .replace("[reduction]", f"[loads]\nQ = [\n{parts}\n]\n[reduction]")
+        .replace('Q = { action = "live" }', 'Q = { action = "live", use = "office" }')
+    )
+    p = project(alone)
+    area = sum(
+        one.area
+        for one in p.reduction.each
+        if one.case == p.case_names.index("Q") and "base-one" in p.members[one.member].name
+    )
+    assert area == pytest.approx(16 * 9 - 10 * 5, rel=1e-6)
+
+
+def test_areas_add_up_over_cases_of_one_use():
+    """A live load with a case for each floor is reduced as one."""
+    text = OFFICE.replace('Q = { action = "live" }', 'Q = { action = "live" }\nQ2 = { action = "live" }')
+    text = text.replace("[floors.roof]", '[floors.upper]\ndead = { case = "G", area = "3 kN/m2" }\n'
+                        'live = { case = "Q2", area = "2.4 kN/m2", use = "office" }\n[floors.roof]')  # fmt: skip
+    i = text.index("[surfaces.f2]")
+    text = text[:i] + text[i:].replace('floor = "office"', 'floor = "upper"', 1)
+    found, one = factors(text), factors(OFFICE)
+    for case in ("Q", "Q2"):
+        assert found["columns/B1/base-one", case] == pytest.approx(one["columns/B1/base-one", "Q"])
+    other = factors(
+        text.replace(
+            'case = "Q2", area = "2.4 kN/m2", use = "office"', 'case = "Q2", area = "2.4 kN/m2", use = "residential"'
+        )
+    )
+    assert other["columns/B1/base-one", "Q"] == pytest.approx(0.25 + 4.57 / sqrt(4 * 36))
+
+
+def test_a_direction_counts_by_where_it_points():
+    down = OFFICE.replace('live = { case = "Q", area = "2.4 kN/m2", use = "office" }', "").replace(
+        'Q = { action = "live" }', 'Q = { action = "live", use = "office" }'
+    )
+    for words in ('area = "2.4 kN/m2"', 'area = "2.4 kN/m2", dir = "-z"', 'area = "-2.4 kN/m2", dir = "up"',
+                  'area = "2.4 kN/m2", dir = "-normal"'):  # fmt: skip
+        text = down.replace("[reduction]", f'[loads]\nQ = [ {{ on = ["f1", "f2"], {words} }} ]\n[reduction]')
+        assert factors(text)["columns/B1/base-one", "Q"] == pytest.approx(0.25 + 4.57 / sqrt(4 * 72))
+        rows = json.loads(_take_down_json(text))
+        assert next(r for r in rows if r["node"] == "B1@one" and r["column"] == "columns/B1/base-one")[
+            "area [m2]"
+        ] == pytest.approx(36)
+
+
+def _take_down_json(text):
+    import contextlib
+    import io
+    import tempfile
+    from pathlib import Path
+
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "m.toml"
+        path.write_text(text, encoding="utf-8")
+        out = io.StringIO()
+        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(io.StringIO()):
+            assert main(["takedown", str(path), "--format", "json"]) == 0
+    return out.getvalue()
+
+
+def test_a_floor_without_a_use_is_not_reduced_as_an_ordinary_one():
+    """In combinations it counts as storage, and so it does here: heavy, by 20% under two floors, else not."""
+    found = factors(OFFICE.replace(', use = "office"', ""))
+    assert found["columns/B1/base-one", "Q"] == 0.8 and found["girders/B@one/1-2", "Q"] == 1.0
+    european = factors(OFFICE.replace(', use = "office"', "").replace("ASCE 7-22", "EN 1991-1-1"))
+    assert set(european.values()) == {1.0}
+
+
+def test_a_ramp_is_one_floor():
+    """A parking deck that falls by 1:20: members at many heights, but no second floor that would allow 0.8."""
+    ramp = OFFICE[: OFFICE.index("[surfaces.f1]")] + """[surfaces.f1]
+corners = [[0, 0, 4], [16, 0, 4], [16, 9, 4.45], [0, 9, 4.45]]
+deck = "y"
+floor = "office"
+""" + OFFICE[OFFICE.index("[cases]") :]  # fmt: skip
+    ramp = ramp.replace('"A..C / 1,2 / base>>three"', '"A..C / 1 / base>one", "A..C / 2 / base>high"')
+    ramp = ramp.replace('"A..C / 1>2 / one..three"', '"A..C / 1>2 / one>high"').replace(
+        "one = 4,", "one = 4, low = 4.15, mid = 4.3, high = 4.45,"
+    )
+    ramp = ramp.replace(
+        '"A>>C / 1..2 / one..three"', '"A>>C / 1 / one", "A>>C / 1a / low", "A>>C / 1b / mid", "A>>C / 2 / high"'
+    )
+    ramp = ramp.replace('use = "office"', 'use = "light traffic"').replace("0.5 R", "0 R")
+    assert factors(ramp)["girders/B/1@one-2@high", "Q"] == 1.0
+
+
+def test_us_models_are_reduced_by_the_constants_printed_for_them(tmp_path, capsys):
+    """15 and 400 ft2, not 4.57 and 37.16 m2 turned into feet: 20 ft x 20 ft under a column, 0.25 + 15/sqrt(4 x 400)."""
+    text = OFFICE.replace('"kN m"', '"kip ft"').replace("B = 8, C = 16", "B = 20, C = 40")
+    text = text.replace("1a = 3, 1b = 6, 2 = 9", "1a = 20, 1b = 30, 2 = 40").replace(
+        "one = 4, two = 8, three = 12", "one = 12, two = 24, three = 36"
+    )
+    text = (
+        text.replace("3 kN/m2", "60 psf")
+        .replace("2.4 kN/m2", "50 psf")
+        .replace("1 kN/m2", "20 psf")
+        .replace("0.96 kN/m2", "20 psf")
+        .replace("60 psf", "60 lbf/ft2")
+        .replace("50 psf", "50 lbf/ft2")
+        .replace("20 psf", "20 lbf/ft2")
+    )
+    found = factors(text)
+    assert found["columns/A1/one-two", "Q"] == pytest.approx(0.25 + 15 / sqrt(4 * 10 * 20), rel=1e-12)
+    assert found["joists/1a@one/A-B", "Q"] == pytest.approx(0.25 + 15 / sqrt(2 * 20 * 15), rel=1e-12)
+    assert found["joists/1b@one/A-B", "Q"] == pytest.approx(
+        0.25 + 15 / sqrt(400), rel=1e-12
+    )  # 2 x 200 ft2: just reduced
+    # Roof, 20 psf: R1 = 1.2 - 0.001 x 300; 1 up to 200 ft2.
+    assert (
+        found["joists/1a@three/A-B", "R"] == pytest.approx(0.9, rel=1e-12) and found["joists/1b@three/A-B", "R"] == 1.0
+    )
+    (tmp_path / "m.toml").write_text(text, encoding="utf-8")
+    assert main(["takedown", str(tmp_path / "m.toml"), "--factors", "--on", "joists/1a@one/A-B"]) == 0
+    out = capsys.readouterr().out
+    assert "A_T = 300 ft2" in out and "15/sqrt(K_LL A_T)" in out
+
+
+def test_european_values_are_national_and_alpha_n_never_goes_with_psi():
+    """n = 3: alpha_n = (2 + 0.5)/3 with psi_0 = 0.5. Leading, the column's load is reduced; along with wind it has psi_0
+    alone, while a beam has both (EN 1991-1-1, 3.3.2(2) is about alpha_n)."""
+    text = OFFICE.replace("ASCE 7-22", "EN 1991-1-1").replace('floor = "roof"', 'floor = "office"')
+    text = text[: text.index("[floors.roof]")] + text[text.index("[surfaces.f1]") :]
+    text = text.replace('code = "EN 1991-1-1"', 'code = "EN 1991-1-1"\nvalues = { psi_0 = 0.5, A_0 = "8 m2" }')
+    text = text.replace("R = { action", 'W = { action = "wind" }\nR = { action').replace(
+        "[combinations.custom]",
+        '[loads]\nW = [ { on = "B1@three", force = 100 } ]\n[combinations]\nrules = ["EN 1990 6.10"]\nreduce = false\n[combinations.custom]',
+    )
+    text = text.replace('R = { action = "roof live" }\n', "").replace(" + 0.5 R", "")
+    found = factors(text)
+    n, A = 2.5 / 3, 5 / 7 * 0.5 + 8 / 48
+    assert found["columns/B1/base-one", "Q"] == pytest.approx(n) and found["girders/B@one/1-2", "Q"] == pytest.approx(A)
+    s = solution(text)
+    column, girder = member(s.project, "columns/B1/base-one"), member(s.project, "girders/B@one/1-2")
+    G, Q, W = (N(s, c, column) for c in "GQW")
+    assert N(s, "610+Q+W", column) == pytest.approx(1.35 * G + 1.5 * n * Q + 0.9 * W, rel=1e-9)
+    assert N(s, "610+W+Q", column) == pytest.approx(1.35 * G + 1.5 * 0.7 * Q + 1.5 * W, rel=1e-9)
+    at = Position(share=0.5)
+    G, Q = (float(forces(s, [c], girder, [at])["My"][0]) for c in "GQ")
+    assert float(forces(s, ["610+W+Q"], girder, [at])["My"][0]) == pytest.approx(1.35 * G + 1.5 * 0.7 * A * Q, rel=1e-9)
+    assert "wrong-key" in {
+        f.code
+        for f in reading(OFFICE.replace('code = "ASCE 7-22"', 'code = "ASCE 7-22"\nvalues = { psi_0 = 0.5 }')).findings
+    }

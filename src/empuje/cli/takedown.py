@@ -23,7 +23,7 @@ def run(arguments: argparse.Namespace) -> int:
     if arguments.factors:
         if not project.reduction.cases:
             raise common.Refusal('live loads are not reduced: add [reduction] with code = "ASCE 7-22" or "EN 1991-1-1"')
-        common.put(reduction_table(project, members), model, arguments)
+        common.put(reduction_table(project, members, model.display.said), model, arguments)
         return FINE
     prepared = common.prepare(model)
     path = taken_down(project, model.loads)

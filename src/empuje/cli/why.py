@@ -57,7 +57,7 @@ def run(arguments: argparse.Namespace) -> int:
         raise common.Refusal(f"--under: {error}: too many to try one by one; name a pattern of it") from None
     except LookupError as error:
         raise common.Refusal(f"--on: {error.args[0]}") from None
-    common.put(why_table(found), model, arguments, why_for_eyes(found, model.display))
+    common.put(why_table(found, model.display.said), model, arguments, why_for_eyes(found, model.display))
     return model.verdict
 
 

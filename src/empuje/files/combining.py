@@ -122,7 +122,10 @@ def _rule_sets(entry: Entry, folder: Path | None) -> list[RuleSet]:
         if not any(name in r.values for r in chosen):
             known = sorted({v for r in chosen for v in r.values})
             entry.error("unknown-key", f"no chosen rule has a value {name}", did_you_mean(name, known), "values", name)
-    at = entry.child("second_order_at").known([r.name for r in chosen])
+    at, called = entry.child("second_order_at"), [r.name for r in chosen]
+    for name in at.data:
+        if name not in called:
+            at.error("unknown-name", f"{at.what}: no chosen set is called {name}", did_you_mean(name, called), name)
     times = {name: at.quantity(name, "number") or 1.0 for name in at.data}
     for name, value in times.items():
         if not 1 <= value <= MOST_TIMES:

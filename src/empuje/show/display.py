@@ -14,7 +14,12 @@ from functools import cached_property
 import numpy as np
 
 from ..core.answers.table import Column, Table
+from ..core.model.loads import Step
 from ..files.quantities import unit_size
+
+
+STEP_KINDS = {"m2": "surface", "N": "force", "N/m": "line", "N/m2": "pressure", "m": "length"}
+"""Units of steps in SI, and the kind of quantity they are shown as."""
 
 
 @dataclass(frozen=True)
@@ -49,6 +54,17 @@ class Display:
     def factor(self, kind: str) -> float:
         """What an SI value is multiplied by."""
         return 1 / self._known[kind][1]
+
+    def said(self, step: Step) -> str:
+        """A step of a derivation in words, its value in display units.
+
+        >>> Display(("kip", "ft", "in", "ksi")).said(Step("A_T", "tributary area", 9.290304, "m2", "4.7.2"))
+        'A_T = 100 ft2 (tributary area, 4.7.2)'
+        """
+        kind = STEP_KINDS.get(step.unit)
+        value, unit = (step.value * self.factor(kind), self.unit(kind)) if kind else (step.value, step.unit)
+        clause = f", {step.clause}" if step.clause else ""
+        return f"{step.symbol} = {value:.4g} {unit}".rstrip() + f" ({step.formula}{clause})"
 
     def head(self, column: Column) -> str:
         """The column's name with its unit: N [kN]."""

@@ -11,7 +11,7 @@ from .tables import aligned, decimals_for, number
 
 
 def why_for_eyes(found: Why, display: Display) -> str:
-    table, project = why_table(found), found.project
+    table, project = why_table(found, display.said), found.project
     kind, of = found.target.kind, found.target.of
     unit, factor = display.unit(kind), display.factor(kind)
     decimals = decimals_for(float(np.nanmax(np.abs(table[of]))) * factor)

@@ -126,6 +126,7 @@ def bearing(project: Project) -> Bearing:
     seats = _own_seats(project, around, upright, bar)
     joined = _Joined(project, around, upright, seats)
     joined.pieces()
+    joined.overhangs()  # before what rests on their tips
     joined.free_joints()
     joined.overhangs()
     groups = {id(ms): ms for ms in joined.body}.values()

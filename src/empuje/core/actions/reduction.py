@@ -202,10 +202,9 @@ def _factors(
 def _area(path: TakeDown, m: int, i: int, column: bool) -> tuple[float, int, bool]:
     """The tributary area and the number of floors a member's factor goes by, and whether part of it overhangs."""
     if not column:
-        spans, beyond = path.spans[m][:, i], path.overhangs[m][:, i]
-        some = np.concatenate([spans, beyond])
+        some = np.concatenate([path.spans[m][:, i], path.overhangs[m][:, i]])
         some = some[some > NOTHING]
-        overhangs = bool((beyond > NOTHING).any())
+        overhangs = bool(path.beyond[m][i] > NOTHING)
         return (float(some.min()) if len(some) else 0.0), _count(path.floors[m], i), overhangs
     total = 0.0
     floors: set[tuple[int, int]] = set()

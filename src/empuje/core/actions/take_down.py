@@ -49,7 +49,7 @@ class TakeDown:
     """All amounts are downward forces [N], one for each column of loads.
 
     own (members, columns): loads on the member itself; spans: of every beam what lies on each of its spans; overhangs:
-    what lies on each of its parts beyond a last seat; brought: of every column what it gets, from the top on; ground:
+    what lies on each of its parts beyond a last seat; beyond: on all such parts of the beam it is a piece of; brought: of every column what it gets, from the top on; ground:
     what supports get; floors: the floors whose loads a member carries, with their columns
     """
 
@@ -57,6 +57,7 @@ class TakeDown:
     own: Floats
     spans: dict[int, Floats]
     overhangs: dict[int, Floats]
+    beyond: dict[int, Floats]
     brought: dict[int, list[Brought]]
     ground: dict[int, Floats]
     floors: dict[int, Floors]
@@ -109,12 +110,14 @@ class _Way:
         for i, body in enumerate(self.rests.bodies):
             for m in body.members:
                 self.floors[m] |= self.of_body[i]
-        spans, overhangs = {}, {}
+        spans, overhangs, beyond = {}, {}, {}
         for m in np.flatnonzero(~self.rests.upright).tolist():
             spans[m], overhangs[m] = self.stretches_of(m)
+            between = self.between[self.rests.of[m]]
+            beyond[m] = between[0] + between[-1]
         return TakeDown(
-            np.flatnonzero(self.rests.upright).tolist(), self.own, spans, overhangs, brought, self.ground, self.floors,
-            self.astray,
+            np.flatnonzero(self.rests.upright).tolist(), self.own, spans, overhangs, beyond, brought, self.ground,
+            self.floors, self.astray,
         )  # fmt: skip
 
     def put(self, i: int, s: float, amount: Floats) -> None:

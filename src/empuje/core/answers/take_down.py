@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 
 import numpy as np
@@ -112,11 +113,11 @@ def _reactions(solution: Solution, node: int) -> tuple[float, float]:
     return out[0], out[1]
 
 
-def reduction_table(project: Project, members: NDArray[np.intp]) -> Table:
-    """The factor on every chosen member's live loads, with the steps that led to it."""
+def reduction_table(project: Project, members: NDArray[np.intp], said: Callable[[Step], str]) -> Table:
+    """The factor on every chosen member's live loads, with the steps that led to it, in the words of `said`."""
     chosen = set(members.tolist())
     rows = [one for one in project.reduction.each if one.member in chosen]
-    steps = ["; ".join(map(_said, one.steps)) for one in rows]
+    steps = ["; ".join(map(said, one.steps)) for one in rows]
     return Table(
         "live-load-reduction",
         (
@@ -128,9 +129,3 @@ def reduction_table(project: Project, members: NDArray[np.intp]) -> Table:
             Column("derivation", "text", steps),
         ),
     )
-
-
-def _said(step: Step) -> str:
-    unit = f" {step.unit}" if step.unit else ""
-    clause = f", {step.clause}" if step.clause else ""
-    return f"{step.symbol} = {step.value:.4g}{unit} ({step.formula}{clause})"

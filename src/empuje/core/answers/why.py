@@ -6,6 +6,7 @@ ends in: the frame without the parts that have gone slack. What second order add
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, fields
 
 import numpy as np
@@ -15,7 +16,7 @@ from ..analysis.one_way import OneWay, one_way_forces, one_way_parts
 from ..analysis.pieces import build_pieces
 from ..analysis.polynomials import value_at
 from ..analysis.solve import Prepared, Solution, respond
-from ..model.loads import PlainLoads, Source
+from ..model.loads import PlainLoads, Source, Step
 from ..model.project import Project
 from .envelope import candidates
 from .patterns import listed, with_pattern
@@ -258,8 +259,9 @@ def miss(found: Why) -> float:
     return float(max(off) / size) if size else 0.0
 
 
-def why_table(found: Why, most: int = 3) -> Table:
-    """Rows: each case's share, its largest loads below it, the sum, and the results next to the worst."""
+def why_table(found: Why, said: Callable[[Step], str], most: int = 3) -> Table:
+    """Rows: each case's share, its largest loads below it with their steps in the words of `said`, the sum, and the
+    results next to the worst."""
     value = float(found.values[0])
     rows: list[tuple[str, str, float, float, float, str, str]] = []
     largest = max((abs(s.value) for s in found.shares), default=0.0)
@@ -272,7 +274,7 @@ def why_table(found: Why, most: int = 3) -> Table:
         own = [s for s in found.loads if s.case == share.case and abs(s.value) > NOTHING * largest]
         for s in own[:most]:
             assert s.source is not None
-            steps = "; ".join(f"{st.symbol} = {st.value:.6g} {st.unit}".rstrip() for st in s.source.steps)
+            steps = "; ".join(said(st).split(" (")[0] for st in s.source.steps)
             text = f"{s.source.text} ({steps})" if steps else s.source.text
             rows.append(("load", share.case, s.factor, s.value, part(s.value), text, str(s.source.place)))
         if len(own) > most:
