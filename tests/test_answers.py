@@ -5,12 +5,14 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from build import FIXED, HINGED, PINNED, RIGID, at_node, line, point, solved, toward
+from build import FIXED, HERE, HINGED, PINNED, RIGID, SECTION, E, at_node, line, point, solved, toward
 from empuje.core.analysis.pieces import FORCES
 from empuje.core.answers.along import forces, member_displacements, node_displacements
+from empuje.core.answers.deflection import deflections, largest_deflections
 from empuje.core.answers.envelope import envelope, extremes
 from empuje.core.answers.reactions import balance, reactions
-from empuje.core.model.loads import Position
+from empuje.core.model.loads import Position, Settlement
+from models import PORTAL
 
 values = st.floats(-5e3, 5e3).map(lambda v: round(v, 1))
 share = st.floats(0, 1).map(lambda v: round(v, 3))
@@ -113,3 +115,68 @@ def test_balance_names_its_parts():
     assert np.nanmax(table["relative"]) < 1e-12
     one = reactions(s, ["U"], np.array([0]))
     assert len(one) == 1 and one["Mx"][0] == pytest.approx(30e3)
+
+
+def two_spans(extra=(), **options):
+    """A beam over three supports, 6 m each, and 2 m beyond the last."""
+    xyz = [(0, 0, 0), (6, 0, 0), (12, 0, 0), (14, 0, 0)]
+    held = {
+        0: (True, True, True, True, False, False),
+        1: (False, True, True, False, False, False),
+        2: (False, True, True, False, False, False),
+    }
+    return solved(xyz, options.get("members", [(0, 3)]), held, [*extra])
+
+
+def test_deflection_of_each_bay_against_its_own_chord():
+    """Two spans under an even load, as a propped cantilever: q L^4/(48 EI) (x - 3 x^3 + 2 x^4) at x = (1 + sqrt 33)/16;
+    a member over all of it says which span L/across is of."""
+    q, L = 4e3, 6.0
+    s = two_spans([line(0, q, at=(Position(0.0), Position(12.0)))])
+    table = largest_deflections(s, ["Q"], np.array([0]), "chord")
+    x = (1 + 33**0.5) / 16
+    most = q * L**4 / (48 * E * SECTION.Iy) * (x - 3 * x**3 + 2 * x**4)
+    assert table["span"].tolist() == ["n0 to n1", "n1 to n2", "overhang beyond n2"]
+    assert table["across"][:2] == pytest.approx([most, most], rel=1e-9)
+    assert table["x"][:2] == pytest.approx([x * L, 12 - x * L], rel=1e-6)
+    assert table["L/across"][:2] == pytest.approx([L / most, L / most], rel=1e-9)
+    slope = q * L**3 / (48 * E * SECTION.Iy)  # at the outer supports; the overhang stays straight
+    assert table["across"][2] == pytest.approx(2 * slope, rel=1e-9) and table["L"][2] == pytest.approx(2.0)
+    whole = largest_deflections(s, ["Q"], np.array([0]), "whole")
+    assert whole["L"].tolist() == [14.0] and whole["span"].tolist() == ["whole member"]
+    at = deflections(s, ["Q"], np.array([0]), "chord", [Position(0.3 * L), Position(6.0), Position(14.0)])
+    shape = 0.3 - 3 * 0.3**3 + 2 * 0.3**4
+    assert at["across"] == pytest.approx([q * L**4 / (48 * E * SECTION.Iy) * shape, 0.0, 2 * slope], abs=1e-12)
+
+
+def test_supports_that_give_way_take_the_chord_with_them_and_pieces_share_a_bay():
+    """A rigid motion of the supports is no deflection; a beam in two pieces has the bay of the whole beam."""
+    sink = [Settlement("Q", (n,), (0, 0, -1e-3 * k, 0, 0, 0), "sink", HERE) for n, k in ((0, 1), (1, 4), (2, 7))]
+    s = two_spans(sink)
+    assert np.abs(largest_deflections(s, ["Q"], np.array([0]), "chord")["across"][:2]).max() < 1e-12
+    xyz = [(0, 0, 0), (2.5, 0, 0), (6, 0, 0)]
+    held = {0: (True, True, True, True, False, False), 2: (False, True, True, False, False, False)}
+    q = 3e3
+    s = solved(xyz, [(0, 1), (1, 2)], held, [line([0, 1], q)])
+    table = largest_deflections(s, ["Q"], np.array([0, 1]), "chord")
+    assert table["span"].tolist() == ["n0 to n2"] * 2 and table["L"].tolist() == [6.0, 6.0]
+    assert table["across"][1] == pytest.approx(5 * q * 6**4 / (384 * E * SECTION.Iy), rel=1e-9)
+
+
+def test_words_that_mean_nothing_are_refused_in_python_too(tmp_path):
+    import empuje
+
+    (tmp_path / "m.toml").write_text(PORTAL, encoding="utf-8")
+    solved_ = empuje.solve(empuje.read(tmp_path / "m.toml"))
+    for call, words in (
+        (lambda: solved_.stresses("Normal", on="rafters"), "normal, shear, mises"),
+        (lambda: solved_.deflections(on="rafters", against="chrod"), "chord, whole, start, end"),
+        (lambda: solved_.bands(on="rafters", stations=0), "two or more"),
+        (lambda: solved_.bands(on="rafters", stations=1), "two or more"),
+        (lambda: solved_.bands(on="rafters", of="MY"), "N, Vy, Vz, T, My, Mz"),
+        (lambda: solved_.envelope(on="rafters", of=["N", "Q"]), "N, Vy, Vz, T, My, Mz"),
+    ):
+        with pytest.raises(ValueError, match=words):
+            call()
+    table = empuje.combinations(solved_.project)
+    assert table.loc[table["combination"] == "U2", ["G", "Q", "W"]].to_numpy().tolist() == [[1.2, 0.5, -1.0]]

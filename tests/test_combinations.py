@@ -313,13 +313,13 @@ EX = { action = "seismic", along = "+x" }
 """
 
 
-@pytest.mark.parametrize("rules", [r for r in COMPLETE])
+@pytest.mark.parametrize("rules", list(COMPLETE))
 def test_what_is_permanent_is_never_absent(rules):
     """Of fluid only, which a tank may lack, there is 0.9 D without it (ASCE 7, 2.3.1(5), 2.4.1(7))."""
     for acting in made(rules, "complete", PERMANENT):
         there = {case for case, _ in acting}
         assert {"G", "H", "P"} <= there, acting
-        assert "F" in there or rules.startswith("ASCE") and not {"Q", "S"} & there
+        assert "F" in there or (rules.startswith("ASCE") and not {"Q", "S"} & there)
 
 
 def test_soil_works_against_a_light_house():

@@ -4,7 +4,10 @@ import numpy as np
 import pytest
 
 from empuje.core.actions import plain_loads
+from empuje.core.answers.deflection import furthest_motions
+from empuje.core.answers.envelope import envelope
 from empuje.show.display import Display
+from empuje.show.draw_band import draw_band
 from empuje.show.draw_loads import draw_loads
 from empuje.show.draw_results import draw_deflected, draw_diagram
 from empuje.show.view import View
@@ -120,3 +123,99 @@ def test_a_chosen_part_is_drawn_strongly_and_the_rest_faintly():
     sheet = draw_diagram(s, "U1", "N", rafters, View.named("iso"), KN, False)
     counts = [len(c.get_paths()) for c in sheet.axes.collections if type(c).__name__ == "LineCollection"][:2]
     assert counts == [len(s.project.members) - 4, 4]
+
+
+SPANS = BEAM.replace("b = [8, 0]", "b = [16, 0]\nm = [7.3, 0]").replace('ends = "hinged"\n', "").replace(
+    'at = ["a", "b"]\nfix = "fixed"', 'at = ["a", "b", "m"]\nfix = "z"\n[[supports]]\nat = "a"\nfix = "x"'
+).replace('{ on = "beam", line = 3 }, { on = "beam", force = 5, at = "50%" }', '{ on = "beam", line = 9.7 }, { on = "beam", force = 61.3, at = 3.3 }'
+) + "[combinations.custom]\nU = \"1.35 Q\"\nV = \"0.9 Q\"\n"  # fmt: skip
+
+
+@pytest.mark.parametrize("analysis", ["first-order", "second-order"])
+def test_figures_in_pictures_are_those_of_the_tables(analysis):
+    """Spans of 7.3 and 8.7 m: kink at 3.3 m, peaks between points, jump over the support; and curves go through them."""
+    text = SPANS.replace("[nodes]", f'analysis = "{analysis}"\n[nodes]')
+    text = text.replace("line = 9.7 }", 'line = 9.7 }, { on = "b", force = 300, dir = "-x" }')
+    s = solution(text)
+    every, xz, names = np.array([0]), View.named("xz"), ["U", "V"]
+    for force in ("My", "Vz"):
+        table = envelope(s, names, every, (force,))
+        exact = dict(zip(table["extreme"], table[force] / 1e3, strict=True))
+        band = draw_band(s, names, force, every, xz, KN, False)
+        told = {label.split()[0] for _, _, label, _, _ in band.wishes}
+        assert {f"{v:.4g}" for v in exact.values()} <= told
+        alone = draw_diagram(s, "U", force, every, xz, KN, False)
+        assert {f"{v:.4g}" for v in exact.values()} <= {label for _, _, label, _, _ in alone.wishes}
+        largest = max(exact.values(), key=abs)
+        for sheet in (band, alone):
+            assert any(f"largest {abs(largest):.4g}" in note.get_text() for note in sheet.figure.texts)
+        # The drawn line reaches as far as the figures say, and no further.
+        scale = 0.085 * alone.size / abs(largest)
+        sign = -1 if force == "My" else 1
+        for sheet in (band, alone):
+            reach = np.vstack(paths(sheet, "LineCollection"))[:, 1] * sign / scale
+            assert reach.max() == pytest.approx(exact["max"], rel=1e-6) and reach.min() == pytest.approx(
+                exact["min"], rel=1e-6
+            )
+    x, moved = furthest_motions(s, "U", every)
+    sheet = draw_deflected(s, "U", every, xz, KN, 100.0, False)
+    drawn = np.vstack(paths(sheet, "LineCollection"))
+    assert drawn[:, 1].min() == pytest.approx(100 * moved[0, 2], rel=1e-6)
+    assert f"{np.linalg.norm(moved[0]) * 1e3:.3g}" in {label for _, _, label, _, _ in sheet.wishes}
+    assert 0 < x[0] < 16
+
+
+def test_a_shape_of_rounding_errors_is_not_drawn():
+    """A simple beam under gravity has no N: nothing is drawn of what rounding leaves; nor a shape without loads."""
+    s = solution(
+        SPANS.replace("[loads]", 'Z = { action = "live" }\n[loads]').replace(
+            "[combinations", 'Z = [ { on = "a", force = 5 } ]\n[combinations'
+        )
+    )
+    sheet = draw_diagram(s, "U", "N", np.array([0]), View.named("xz"), KN, False)
+    assert not sheet.wishes and not paths(sheet, "PolyCollection")
+    still = draw_deflected(s, "Z", np.array([0]), View.named("xz"), KN, None, False)
+    assert not still.wishes and any("nothing moves" in note.get_text() for note in still.figure.texts)
+
+
+def test_loads_along_one_line_are_added_up():
+    """Two line loads and a lift on one member, three forces at one place, one of them on its node: one band, one arrow."""
+    text = BEAM.replace('{ on = "beam", line = 3 }, { on = "beam", force = 5, at = "50%" }', """
+  { on = "beam", line = 3 }, { on = "beam", line = 1.5, from = "2 m", to = "6 m" }, { on = "beam", line = 0.5, dir = "up" },
+  { on = "beam", line = 0.8, dir = "+x" }, { on = "b", force = 7 }, { on = "beam", force = 5, at = "100%" },
+  { on = "b", force = 2, dir = "up" }, { on = "beam", force = 4, at = "2 m" }, { on = "beam", force = 4, at = "2 m", dir = "up" },
+""").replace("Q = [ \n", "Q = [\n")  # fmt: skip
+    frame = project(text)
+    loads = plain_loads(frame)[0]
+    sheet = draw_loads(frame, loads, "Q", np.array([0]), View.named("xz"), KN, False)
+    words = {label for _, _, label, _, _ in sheet.wishes}
+    assert {"2.5 kN/m", "4 kN/m", "0.8 kN/m", "10 kN"} <= words and not {
+        "3 kN/m",
+        "5 kN",
+        "7 kN",
+        "2 kN",
+        "4 kN",
+    } & words
+    assert any("tallest band 4 kN/m" in note.get_text() for note in sheet.figure.texts)
+    apart = draw_loads(frame, loads, "Q", np.array([0]), View.named("xz"), KN, False, True)
+    assert {"3 kN/m", "1.5 kN/m", "0.5 kN/m", "7 kN", "5 kN"} <= {label for _, _, label, _, _ in apart.wishes}
+
+
+def test_pressures_point_onto_the_surface_they_press():
+    """Down on a floor: tails above; along the normal of a wall: tails behind it; lifted: below."""
+    from empuje.show.draw_pressures import draw_pressures
+
+    text = PORTAL.replace("[cases]", """[surfaces.roof]
+corners = ["A1@eave", "C1@eave", "C2@eave", "A2@eave"]
+carry = "nodes"
+[cases]""")  # fmt: skip
+    for words, above in (
+        ("area = 2", True),
+        ('area = 2, dir = "up"', False),
+        ("area = -2", False),
+        ('area = 2, dir = "-normal"', True),
+    ):
+        frame = project(text.replace("Q = [ {", f'Q = [ {{ on = "roof", {words} }}, {{'))
+        sheet = draw_pressures(frame, "Q", np.arange(len(frame.members)), View.named("xz"), KN)
+        heads = [p for p in paths(sheet, "PolyCollection") if len(p) == 4]
+        assert heads and all(p[0, 1] == pytest.approx(4.0) and (p[1, 1] > 4.0) == above for p in heads)

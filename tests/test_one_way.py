@@ -14,6 +14,7 @@ from empuje.core.analysis.solve import Unstable, solve
 from empuje.core.answers.envelope import extremes
 from empuje.core.answers.reactions import closing_error, reactions
 from empuje.core.model.frame import Support
+from empuje.core.model.loads import Position
 from models import PORTAL, reading, solution
 
 NEAR = 1e-9
@@ -200,3 +201,20 @@ def test_through_the_model_file_and_the_commands(tmp_path, capsys):
     capsys.readouterr()
     assert main(["reactions", str(path)]) == 1
     assert capsys.readouterr().out.startswith("No answer: up\n")
+
+
+@pytest.mark.parametrize("k", range(30))
+def test_a_tie_without_force_acts_whatever_rounding_says(k):
+    """A hinged portal with one tie, under gravity: the tie has no force by statics, and without it nothing stands. Beside
+    an overhang."""
+    span, height = 3.0 + 0.317 * k, 2.7 + 0.091 * k
+    xyz = [(0, 0, 0), (0, 0, height), (span, 0, height), (span, 0, 0), (-span / 3, 0, height)]
+    members = [(0, 1, {"joints": HINGED + HINGED}), (4, 2, {}), (3, 2, {"joints": HINGED + HINGED}), (0, 2, TIE)]
+    loads = [line(1, 7.3e3, at=(Position(span / 3), Position(share=1.0))), at_node(1, 1.1e4), at_node(2, 2.3e4)]
+    frame = project(xyz, members, {0: PINNED, 3: PINNED}, loads, plane=True, combinations={"U": {"Q": 1.35}})
+    s = solve(frame, plain_loads(frame)[0])
+    assert not s.failed
+    assert abs(inside(s, 3, 1.0, case="U")[0]) < 1e-6
+    pushed = [*loads, at_node(1, 50.0, way=toward((-1, 0, 0)))]
+    frame = project(xyz, members, {0: PINNED, 3: PINNED}, pushed, plane=True)
+    assert set(solve(frame, plain_loads(frame)[0]).failed) == {"Q"}  # a push of 50 N slackens it in earnest

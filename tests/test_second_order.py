@@ -308,7 +308,7 @@ def test_an_end_that_slips_across_carries_its_force_on_beside_the_node(plane, sp
     else:
         slip = H / (np.cos(angle) * (c - P * k * np.tan(angle)))
         in_member = of_node = (H / k * np.sin(angle) + P * slip) / np.cos(angle)
-    moment = np.abs((s.reaction[0, 3:] @ s.weights(["U"]))).max()
+    moment = np.abs(s.reaction[0, 3:] @ s.weights(["U"])).max()
     assert moment == pytest.approx(of_node, rel=1e-8)
     assert abs(inside(s, 0, 0, case="U")[4 if plane else 5]) == pytest.approx(in_member, rel=1e-8)
     tip = s.displacement[1, 0 if plane else 1] @ s.weights(["U"])
@@ -322,7 +322,7 @@ def test_a_slipping_foot_that_can_turn_buckles_sooner():
     K, c, L_, P = 4e6, 5e6, 4.0, 2e5
     stiff = {
         "section": replace(SECTION, Iy=10.0, Iz=10.0),
-        "joints": (np.inf, np.inf, c, np.inf, np.inf, np.inf) + RIGID,
+        "joints": (np.inf, np.inf, c, np.inf, np.inf, np.inf, *RIGID),
     }
     frame = project([(0, 0, 0), (0, 0, L_)], [(0, 1, stiff)], {}, [at_node(1, P), at_node(1, 1e3, way=toward((1, 0, 0)))],
                     plane=True, combinations={"U": {"Q": 1.0}})  # fmt: skip

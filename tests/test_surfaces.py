@@ -386,3 +386,77 @@ def test_surfaces_that_cover_the_same_ground():
     )
     (found,) = [f for f in reading(text).findings if f.code == "overlap"]
     assert "12 m2" in found.message
+
+
+@pytest.mark.parametrize(("off", "deep", "warned"), [(0.004, "IPE 400", True), (0.049, "IPE 400", True), (0.06, "IPE 400", False),
+                                                     (0.06, "HEA 1000", True), (0.0005, "IPE 400", False)])  # fmt: skip
+def test_a_member_just_off_the_plane_is_not_passed_over_without_a_word(off, deep, warned):
+    """Up to 50 mm or a tenth of the member's depth, with the distance."""
+    points = SQUARE | {"E": (2, 0, 3 - off), "F": (2, 4, 3 - off)}
+    text = plate(points, ["A-B", "B-C", "C-D", "D-A", "E-F"], flat("ABCD", "x"), '{ on = "s", area = 5 }').replace(
+        "IPE 400", deep
+    )
+    said = [f for f in reading(text).findings if f.code == "just-off"]
+    assert bool(said) == warned
+    if warned:
+        assert (
+            f"b/E-F lies {1e3 * off:.3g} mm off the plane of surface s" in said[0].message
+            and said[0].level == "warning"
+        )
+
+
+def test_listings_join_equal_pieces_and_leave_out_vanishing_ones(tmp_path, capsys):
+    """An equilateral bay of 6 m, two-way: each edge gets a triangle, up to 5 kN/m2 times the incircle's radius."""
+    points = {"A": (0, 0, 3), "B": (6, 0, 3), "C": (3, 27**0.5, 3)}
+    (tmp_path / "m.toml").write_text(
+        plate(points, ["A-B", "B-C", "C-A"], flat("ABC", "two-way"), '{ on = "s", area = 5 }')
+    )
+    assert main(["loads", str(tmp_path / "m.toml"), "--format", "json"]) == 0
+    rows = [r for r in json.loads(capsys.readouterr().out) if r["kind"] == "line"]
+    assert len(rows) == 6
+    for r in rows:
+        ends = sorted([r["qz [kN/m]"], r["qz end [kN/m]"]])
+        assert ends == pytest.approx([-5 * 3**0.5, 0], abs=1e-9) and r["to [m]"] - r["from [m]"] == pytest.approx(
+            3, abs=1e-9
+        )
+
+
+def test_what_does_not_arrive_is_an_error(monkeypatch):
+    """Were a share lost on its way, the last look would say so: here one that the deck forgets."""
+    from empuje.core.actions.surfaces import received
+
+    true = received.Received.line
+    monkeypatch.setattr(received.Received, "line", lambda self, m, s, q, *rest: true(self, m, s, q * (1 - 1e-5), *rest))
+    text = plate(SQUARE, ["A-B", "B-C", "C-D", "D-A"], flat("ABCD", "y"), '{ on = "s", area = "5 kN/m2" }')
+    (found,) = [f for f in reading(text).findings if f.code == "not-carried"]
+    assert found.level == "error" and "0.0012 kN" in found.message
+
+
+@pytest.mark.parametrize(("beyond", "carried"), [(11.9, True), (12.1, False)])
+def test_an_overhang_of_the_deck_up_to_three_times_the_span_behind_it(beyond, carried):
+    points = SQUARE | {"E": (6, 4 + beyond, 3), "F": (0, 4 + beyond, 3)}
+    text = plate(points, ["A-B", "C-D", "B-C", "D-A"], flat("ABEF", "y"), '{ on = "s", area = "1 kN/m2" }')
+    lost = [f.message for f in reading(text).findings if f.level == "error"]
+    assert bool(lost) != carried
+    if not carried:
+        assert f"{6 * beyond:.4g} kN" in lost[0]
+
+
+def test_shares_of_unequal_nodes_and_lines_to_the_nearest_of_them():
+    """Nodes at 0, 1 and 6 m along a strip: cells end half-way, at 0.5 and 3.5 m; a line of load likewise."""
+    points = {"A": (0, 0, 3), "B": (1, 0, 3), "C": (6, 0, 3), "D": (6, 2, 3), "E": (1, 2, 3), "F": (0, 2, 3)}
+    beams = ["A-B", "B-C", "C-D", "D-E", "E-F", "F-A"]
+    surface = 'corners = ["A", "C", "D", "F"]\ncarry = "nodes"'
+
+    def shares(load):
+        _, project, loads = on_members(plate(points, beams, surface, load))
+        out = {}
+        for n, f in zip(loads.node_node, -loads.node_f[:, 2] / 1e3, strict=True):
+            out[project.nodes[n].name] = out.get(project.nodes[n].name, 0.0) + float(f)
+        return out
+
+    expected = {"A": 0.5, "B": 3.0, "C": 2.5, "D": 2.5, "E": 3.0, "F": 0.5}
+    assert shares('{ on = "s", area = "1 kN/m2" }') == pytest.approx(expected, rel=EXACT)
+    along = shares('{ on = "s", line = ["2 kN/m", "8 kN/m"], from = [0, 0.4], to = [6, 0.4] }')
+    assert along == pytest.approx({"A": 0.5 * 2.25, "B": 3 * 4.0, "C": 2.5 * 6.75}, rel=EXACT)
+    assert shares('{ on = "s", force = "3 kN", at = [3.4, 1.2] }') == pytest.approx({"E": 3.0})

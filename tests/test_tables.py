@@ -6,6 +6,7 @@ import pytest
 
 from empuje.core.actions import plain_loads
 from empuje.core.analysis.solve import solve
+from empuje.core.model.loads import PointLoad, Position
 from empuje.files.reader import read_model, read_text
 
 HEAD = """
@@ -114,3 +115,67 @@ def test_slips_in_tables_are_placed_at_their_rows(tmp_path, file, old, new, code
     assert old in FILES[file]
     found = write(tmp_path, **{file: FILES[file].replace(old, new, 1)}).findings
     assert (code, place) in {(f.code, str(f.place)) for f in found}, found
+
+
+def workbook(tmp_path, change):
+    """The model with its nodes in a workbook whose sheet is changed; findings and project."""
+    book = openpyxl.Workbook()
+    for row in NODES.splitlines():
+        book.active.append([float(c) if c.replace(".", "").isdigit() else c for c in row.split(",")])
+    change(book.active)
+    book.save(tmp_path / "nodes.xlsx")
+    return write(tmp_path, **{"model.toml": HEAD.replace("nodes.csv", "nodes.xlsx")})
+
+
+def test_cells_that_cannot_be_read_for_what_they_are_are_refused_by_name(tmp_path):
+    """A formula without a stored value was read as blank: a load over the wrong length, without a word."""
+    import datetime
+
+    for value, said in (
+        ("=B2*2", "cell B3 holds the formula"), (datetime.datetime(2026, 3, 1), "cell B3 is a date or time"),
+        ("#DIV/0!", "cell B3 has the error"),
+    ):  # fmt: skip
+
+        def change(sheet, value=value):
+            sheet["B3"] = value
+
+        read = workbook(tmp_path, change)
+        found = [f for f in read.findings if f.code == "unusable-cell"]
+        assert (
+            read.project is None
+            and said in found[0].message
+            and (found[0].place.file, found[0].place.line) == ("nodes.xlsx", 3)
+        )
+        assert found[0].remedy
+
+
+def test_percentages_are_shares_and_what_is_not_seen_is_said(tmp_path):
+    def share(sheet):
+        sheet["B3"] = 0.25
+        sheet["B3"].number_format = "0%"
+
+    assert any("25%" in f.message for f in workbook(tmp_path, share).findings if f.level == "error")
+    (tmp_path / "loads.xlsx").unlink(missing_ok=True)
+
+    def hide(sheet):
+        sheet.row_dimensions[3].hidden = True
+        sheet.merge_cells("A6:B6")
+
+    read = workbook(tmp_path, hide)
+    said = {f.code: f for f in read.findings}
+    assert "rows 3 are hidden" in said["hidden-cells"].message and said["hidden-cells"].level == "warning"
+    assert "A6:B6" in said["merged-cells"].message and read.project is not None
+
+
+def test_a_share_in_a_workbook_places_a_load(tmp_path):
+    """25% of the member, from a cell formatted as percent."""
+    write(tmp_path)
+    book = openpyxl.Workbook()
+    for row in (["case", "on", "force", "at", "dir"], ["G", "beams/B-C", 3, 0.25, "down"]):
+        book.active.append(row)
+    book.active["D2"].number_format = "0.0%"
+    book.save(tmp_path / "loads.xlsx")
+    read = write(tmp_path, **{"model.toml": HEAD.replace('"loads.csv"', '"loads.xlsx"')})
+    assert read.project is not None, [str(f) for f in read.findings]
+    (load,) = [load for load in read.project.loads if isinstance(load, PointLoad)]
+    assert load.positions == (Position(share=0.25),)

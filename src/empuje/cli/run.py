@@ -53,15 +53,16 @@ def write_results(model: common.Model, folder: Path, under: list[str], pictures:
     solution, names = common.solve(model, asked)
     governing = [n for n in names if n not in model.project.case_names] or names
     common.progress("taking the envelope ...")
-    tables = {
-        name: failed_first(table, model.failed) if {"case", "how"} <= {c.name for c in table.columns} else table
-        for name, table in _tables(model, solution, names, governing).items()
-    }
+    tables = _tables(model, solution, names, governing)
 
     def fill(place: Path) -> None:
-        for table in tables.values():
+        written = [
+            failed_first(table, model.failed) if {"case", "how"} <= {c.name for c in table.columns} else table
+            for table in tables.values()
+        ]
+        for table in written:
             (place / f"{table.name}.csv").write_text(as_csv(table, model.display), encoding="utf-8", newline="\n")
-        write_sqlite(place / "results.sqlite", list(tables.values()), model.display)
+        write_sqlite(place / "results.sqlite", written, model.display)
         if pictures:
             common.progress("drawing ...")
             _pictures(model, solution, names, governing, place)

@@ -240,7 +240,8 @@ def _say_left_out(entry: Entry, cases: list[Case], rules: RuleSet, made: Sequenc
                             "change its action, add a rule set, or put it into [combinations.custom]")  # fmt: skip
     if on_purpose:
         entry.notes.say("note", "left-out", (*entry.path, "rules"),
-                        f"{rules.name} leaves out {', '.join(rules.without)} loads: {', '.join(on_purpose)}")  # fmt: skip
+                        f"{rules.name} leaves out {', '.join(rules.without)} loads: "
+                        f"{', '.join(on_purpose)}")  # fmt: skip
     for case in cases:
         if rules.lean and case.lean and case.name not in combined:
             entry.notes.say("warning", "not-combined", ("cases", case.name),

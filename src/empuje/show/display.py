@@ -17,7 +17,6 @@ from ..core.answers.table import Column, Table
 from ..core.model.loads import Step
 from ..files.quantities import unit_size
 
-
 STEP_KINDS = {"m2": "surface", "N": "force", "N/m": "line", "N/m2": "pressure", "m": "length"}
 """Units of steps in SI, and the kind of quantity they are shown as."""
 

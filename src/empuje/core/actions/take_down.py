@@ -49,8 +49,9 @@ class TakeDown:
     """All amounts are downward forces [N], one for each column of loads.
 
     own (members, columns): loads on the member itself; spans: of every beam what lies on each of its spans; overhangs:
-    what lies on each of its parts beyond a last seat; beyond: on all such parts of the beam it is a piece of; brought: of every column what it gets, from the top on; ground:
-    what supports get; floors: the floors whose loads a member carries, with their columns
+    what lies on each of its parts beyond a last seat; beyond: on all such parts of the beam it is a piece of; brought:
+    of every column what it gets, from the top on; ground: what supports get; floors: the floors whose loads a member
+    carries, with their columns
     """
 
     columns: list[int]

@@ -121,7 +121,7 @@ def cancelling_terms(equations: Equations, solution: Solution, parts: OneWay, co
     project, mesh = solution.project, solution.mesh
     u = solution.displacement[:, :3, :columns]
     member = parts.members
-    ends = np.abs(np.einsum("mi,maic->mac", project.axes[member, 0], u[project.ends[member]])).sum(axis=1)
+    ends = np.einsum("mi,maic->mc", np.abs(project.axes[member, 0]), np.abs(u[project.ends[member]]))
     records = [project.members[m] for m in member]
     axial = np.array([m.material.E * m.section.A for m in records]).reshape(-1, 1)
     own = np.abs(solution.strains.stretch[mesh.first[member]][:, :columns].toarray())

@@ -73,14 +73,16 @@ def stability(prepared: Prepared, names: list[str], shapes: int = 3) -> Stabilit
 
 
 def stability_table(found: Stability, solution: Solution) -> Table:
-    """Result, critical factors, sway of first and second order, their ratio, what asks for second order."""
+    """Result, critical factors, sway of first and second order, their ratio, what asks for second order; those beyond
+    their critical load first."""
     labels = np.array([n.name for n in solution.project.nodes], object)
     numbered = [
         Column("alpha_cr" if i == 0 else f"alpha {i + 1}", "factor", np.where(np.isinf(f), np.nan, f))
         for i, f in enumerate(found.factors.T)
     ]
     nowhere = np.isnan(found.first)
-    return Table(
+    beyond = found.factors[:, 0] <= found.at
+    table = Table(
         "stability",
         (
             Column("case", "text", found.names),
@@ -92,6 +94,7 @@ def stability_table(found: Stability, solution: Solution) -> Table:
             Column("second order", "text", found.needs_second_order()),
         ),
     )
+    return table.rows(np.argsort(~beyond, kind="stable"))
 
 
 def buckled(prepared: Prepared, name: str, shape: int) -> tuple[Solution, float]:
