@@ -292,3 +292,26 @@ def test_deflections_against_the_chord(demo, capsys):
     assert most["across [mm]"] >= max(r["across [mm]"] for r in rows) and 0 < most["x [m]"] < 6
     for wrong in (["--against", "chord"], ["--on", "*@mezz", "--against", "end"], ["--on", "joists", "--largest"]):
         assert say(capsys, "displacements", demo, *wrong)[0] == 2
+
+
+def test_the_catalogue_is_listed_filtered_and_sorted(capsys):
+    code, out, err = say(capsys, "sections", "IPE 3*", "ub 457x191x6*", "--format", "json")
+    rows = {r["section"]: r for r in json.loads(out)}
+    assert code == 0 and list(rows) == ["IPE 300", "IPE 330", "IPE 360", "UB 457x191x67"] and "4 of 2" in err
+    assert rows["IPE 300"]["Iy [cm4]"] == pytest.approx(8356, rel=2e-3) and rows["IPE 300"]["kg/m"] == pytest.approx(
+        42.2, rel=3e-3
+    )
+    _, out, _ = say(capsys, "sections", "--series", "IPE", "--least", 'Iy="200000000 mm4"'.replace('"', ""), "--most", "kg/m=100",
+                    "--by", "kg/m", "--falling", "--format", "json")  # fmt: skip
+    found = json.loads(out)
+    assert [r["section"] for r in found] == ["IPE 500", "IPE 450", "IPE 400"]
+    _, out, _ = say(capsys, "sections", "W12x26", "--display", "kip ft in ksi", "--format", "csv")
+    assert out.splitlines()[0].startswith("section,series,h [in]") and float(
+        out.splitlines()[1].split(",")[7]
+    ) == pytest.approx(7.65, rel=5e-3)
+    for words, code, said in (
+        (["IPX 300"], 2, "did you mean IPE 300"), (["IPE*", "--least", "A=900"], 1, "0 of"), (["--by", "weight"], 2, "there is no column"),
+        (["--most", "h=3 kN"], 2, "--most h=3 kN"), (["--series", "IPX"], 2, "did you mean IP"), (["--falling"], 2, "--by"),
+    ):  # fmt: skip
+        found, _, err = say(capsys, "sections", *words)
+        assert found == code and said in err, err

@@ -238,7 +238,15 @@ def why_not_summed(solution: Solution, names: list[str]) -> list[str]:
     return explained([how for how in solution.how(names) if how != "summed"])
 
 
-def put(table: Table, model: Model, arguments: argparse.Namespace, text: str | None = None) -> None:
+@dataclass
+class Shown:
+    """What a table needs that comes from no model: its units."""
+
+    display: Display
+    failed: tuple[str, ...] = ()
+
+
+def put(table: Table, model: Model | Shown, arguments: argparse.Namespace, text: str | None = None) -> None:
     """A table to standard output or to a file, results without an answer first. `text` replaces the plain table for
     eyes."""
     from ..core.answers.table import failed_first
@@ -255,7 +263,7 @@ def put(table: Table, model: Model, arguments: argparse.Namespace, text: str | N
     put_text(body, arguments.output)
 
 
-def put_workbook(table: Table, model: Model, output: str | None) -> None:
+def put_workbook(table: Table, model: Model | Shown, output: str | None) -> None:
     from ..show.output import NotWritten
     from ..show.workbook import write_workbook
 

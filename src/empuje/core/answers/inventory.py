@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
+from ..catalogue.catalogue import Rolled, build
 from ..model.project import GRAVITY, Project
 from .table import Column, Kind, Table
 
@@ -11,6 +14,28 @@ PROPERTIES: tuple[tuple[str, Kind], ...] = (
     ("A", "area"), ("Iy", "inertia"), ("Iz", "inertia"), ("J", "inertia"), ("Iw", "warping"), ("Wel_y", "modulus"),
     ("Wel_z", "modulus"), ("Wpl_y", "modulus"), ("Wpl_z", "modulus"), ("Ay", "area"), ("Az", "area"),
 )  # fmt: skip
+
+
+def catalogue_table(rolled: Sequence[Rolled]) -> Table:
+    """Sections of the catalogue: series, dimensions [m], mass [kg/m] at 7850 kg/m3, and properties."""
+    built = [build(one) for one in rolled]
+    values = np.array([[getattr(s, name) for name, _ in PROPERTIES] for s in built], float).reshape(-1, len(PROPERTIES))
+    sizes = np.array([[_size(one, k) for k in ("h", "b", "tw", "tf")] for one in rolled], float).reshape(-1, 4)
+    return Table(
+        "catalogue",
+        (
+            Column("section", "text", [one.name for one in rolled]),
+            Column("series", "text", [one.series for one in rolled]),
+            *(Column(k, "displacement", sizes[:, i]) for i, k in enumerate(("h", "b", "tw", "tf"))),
+            Column("kg/m", "factor", values[:, 0] * 7850.0),
+            *(Column(name, kind, values[:, i]) for i, (name, kind) in enumerate(PROPERTIES)),
+        ),
+    )
+
+
+def _size(one: Rolled, key: str) -> float:
+    """An overall size or a wall; of round ones the diameter."""
+    return one.dimensions["d" if one.shape in ("pipe", "circle") and key in ("h", "b") else key]
 
 
 def member_list(project: Project) -> Table:

@@ -2,8 +2,12 @@
 
 >>> round(find_section("ipe300").Iy * 1e8, -1)  # [cm4]
 8360.0
+>>> round(find_section("WT6x13").A / 0.0254**2, 2), find_section("1/2 IPE 300").name
+(3.82, '1/2 IPE 300')
 >>> find_material("S355").E
 210000000000.0
+
+Tees cut from an I and double angles are not listed one by one: they follow from the section they are made of.
 """
 
 from __future__ import annotations
@@ -11,40 +15,123 @@ from __future__ import annotations
 import csv
 import re
 import tomllib
+from collections.abc import Iterator
+from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
 
 from ..model.frame import Material, Section
-from .shapes import section
+from .shapes import Dimensions, section
+
+UNIT = {"mm": 1e-3, "in": 0.0254}
+CUT = ("IPE", "HEA", "HEB", "HEM", "UB", "UC")
+"""Series of which halves are listed; W gives WT."""
+DOUBLE = ("L", "L (in)")
+MASS = {"mm": 1.0, "in": 0.45359237 / 0.3048}
+"""Masses of the data files in kg/m."""
+
+
+@dataclass(frozen=True)
+class Rolled:
+    """One section of the catalogue: its series and shape, its dimensions [m] (slope: none), and the mass of the tables
+    [kg/m], NaN where none is kept."""
+
+    name: str
+    series: str
+    shape: str
+    unit: str
+    dimensions: Dimensions
+    mass: float = float("nan")
 
 
 def _key(name: str) -> str:
     """The form in which names are compared: no blanks, no case; HE 240 B is HEB 240."""
-    key = re.sub(r"\s+", "", name).casefold().replace("×", "x")
-    return re.sub(r"^he(\d+)([abm])$", r"he\2\1", key)
+    key = re.sub(r"\s+", "", name).casefold().replace("×", "x").replace("½", "1/2")
+    return re.sub(r"^(1/2)?he(\d+)([abm])$", r"\1he\3\2", key)
 
 
 @cache
-def _rows() -> dict[str, dict[str, str]]:
-    text = files(__package__).joinpath("sections.csv").read_text(encoding="utf-8")
-    lines = (line for line in text.splitlines() if not line.startswith("#"))
-    return {_key(row["name"]): row for row in csv.DictReader(lines)}
+def _rolled() -> dict[str, Rolled]:
+    """Every section of the data files by its key, in their order."""
+    out: dict[str, Rolled] = {}
+    for file in sorted(files(__package__).joinpath("sections").iterdir(), key=lambda f: f.name):
+        if file.name.endswith(".csv"):
+            lines = (line for line in file.read_text(encoding="utf-8").splitlines() if not line.startswith("#"))
+            out |= {_key(row["name"]): _of_row(row) for row in csv.DictReader(lines)}
+    return out
+
+
+def _of_row(row: dict[str, str]) -> Rolled:
+    unit = UNIT[row["unit"]]
+    h, b, tw, tf, r, r2 = (float(row[k]) * unit for k in ("h", "b", "tw", "tf", "r1", "r2"))
+    d = {"h": h, "b": b, "tw": tw, "tf": tf, "t": tw, "d": h, "r": r, "r2": r2}
+    if row["slope"]:
+        d |= {"u": float(row["u"]) * unit, "slope": float(row["slope"])}
+    mass = float(row["mass"]) * MASS[row["unit"]] if row["mass"] else float("nan")
+    return Rolled(row["name"], row["series"], row["shape"], row["unit"], d, mass)
+
+
+@cache
+def catalogue() -> dict[str, Rolled]:
+    """Every section by its key: those of the data files, tees cut from them, and double angles without a gap."""
+    rolled = _rolled()
+    more = [*(_half(of) for of in rolled.values() if of.series in CUT or of.series == "W"),
+            *(_double(of, 0.0, "") for of in rolled.values() if of.series in DOUBLE)]  # fmt: skip
+    return rolled | {_key(one.name): one for one in more}
+
+
+def _half(of: Rolled) -> Rolled:
+    """A tee: the upper half of an I, cut without loss. WT6x13 is half of W12x26."""
+    name, series = f"1/2 {of.name}", f"1/2 {of.series}"
+    if of.series == "W":
+        depth, weight = (float(v) / 2 for v in of.name[1:].split("x"))
+        name, series = f"WT{depth:g}x{weight:g}", "WT"
+    d = of.dimensions | {"h": of.dimensions["h"] / 2, "d": of.dimensions["h"] / 2}
+    return Rolled(name, series, "tee", of.unit, d, of.mass / 2)
+
+
+def _double(of: Rolled, gap: float, words: str) -> Rolled:
+    return Rolled(
+        f"2{of.name}{words}", f"2{of.series}", "double angle", of.unit, of.dimensions | {"gap": gap}, 2 * of.mass
+    )
+
+
+def _with_gap(name: str) -> Rolled | None:
+    """A double angle with a gap in its name: 2L 80x80x8 / 10 mm, 2L4x4x1/2 gap 3/8 in."""
+    match = re.fullmatch(r"2(l.+?)gap([\d.]+|\d+/\d+)(mm|in)", _key(name))
+    of = _rolled().get(match[1]) if match else None
+    if match is None or of is None or of.series not in DOUBLE:
+        return None
+    over = match[2].split("/")
+    gap = float(over[0]) / (float(over[1]) if len(over) > 1 else 1.0)
+    return _double(of, gap * UNIT[match[3]], f" gap {match[2]} {match[3]}")
 
 
 @cache
 def section_names() -> tuple[str, ...]:
-    return tuple(row["name"] for row in _rows().values())
+    return tuple(one.name for one in catalogue().values())
 
 
 @cache
 def find_section(name: str) -> Section | None:
     """The catalogue section of that name, its properties computed from its dimensions; None if there is none."""
-    row = _rows().get(_key(name))
-    if row is None:
-        return None
-    unit = {"mm": 1e-3, "in": 0.0254}[row["unit"]]
-    h, b, tw, tf, r1, r2 = (float(row[k]) * unit for k in ("h", "b", "tw", "tf", "r1", "r2"))
-    return section(row["name"], row["shape"], {"h": h, "b": b, "tw": tw, "tf": tf, "t": tw, "d": h, "r": r1, "r2": r2})
+    found = _rolled().get(_key(name)) or catalogue().get(_key(name)) or _with_gap(name)
+    return None if found is None else build(found)
+
+
+def build(of: Rolled) -> Section:
+    """Its properties, computed. Raises ValueError for dimensions that make no section."""
+    return section(of.name, of.shape, of.dimensions)
+
+
+def listed(patterns: list[str]) -> Iterator[Rolled]:
+    """The sections whose names match one of the globs, blanks and case apart; all of them for none."""
+    from fnmatch import fnmatchcase
+
+    keys = [_key(p) for p in patterns]
+    for key, one in catalogue().items():
+        if not keys or any(fnmatchcase(key, k) for k in keys):
+            yield one
 
 
 @cache

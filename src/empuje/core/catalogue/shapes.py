@@ -122,9 +122,50 @@ def _channel(name: str, d: Dimensions) -> Section:
     points = [[0, -h / 2], [b, -h / 2], [b, tf - h / 2], [tw, tf - h / 2],
               [tw, h / 2 - tf], [b, h / 2 - tf], [b, h / 2], [0, h / 2]]  # fmt: skip
     J = 2 * _strip(b, tf) + (h - 2 * tf) * tw**3 / 3 + 2 * _corner_joint(tf, tw, r)
+    return _built(name, [rounded(points, [0, 0, 0, r, r, 0, 0, 0])], J, _channel_warping(h, b, tw, tf))
+
+
+def _sloping(d: Dimensions, overhang: float) -> tuple[float, float]:
+    """Thickness of a flange at its tip and at the web, from tf at u from the tip, and its slope."""
+    return d["tf"] - d["slope"] * d["u"], d["tf"] + d["slope"] * (overhang - d["u"])
+
+
+def _tapered_i(name: str, d: Dimensions) -> Section:
+    """An I whose flanges get thicker towards the web: r at the web, r2 at the tips."""
+    h, b, tw, r, toe = d["h"], d["b"], d["tw"], d["r"], d["r2"]
+    tip, root = _sloping(d, (b - tw) / 2)
+    right = [[b / 2, -h / 2], [b / 2, tip - h / 2], [tw / 2, root - h / 2],
+             [tw / 2, h / 2 - root], [b / 2, h / 2 - tip], [b / 2, h / 2]]  # fmt: skip
+    points, radii = _mirrored(right, [0, toe, r, r, toe, 0])
+    mean = (tip + root) / 2
+    J = 2 * _strip(b, mean) + (h - 2 * mean) * tw**3 / 3 + 2 * _tee_joint(root, tw, r)
+    plain = _built(name, [rounded(points, radii)], J)
+    return replace(plain, Iw=plain.Iz * (h - mean) ** 2 / 4)
+
+
+def _tapered_channel(name: str, d: Dimensions) -> Section:
+    h, b, tw, r, toe = d["h"], d["b"], d["tw"], d["r"], d["r2"]
+    tip, root = _sloping(d, b - tw)
+    mean = (tip + root) / 2
+    points = [[0, -h / 2], [b, -h / 2], [b, tip - h / 2], [tw, root - h / 2],
+              [tw, h / 2 - root], [b, h / 2 - tip], [b, h / 2], [0, h / 2]]  # fmt: skip
+    J = 2 * _strip(b, mean) + (h - 2 * mean) * tw**3 / 3 + 2 * _corner_joint(root, tw, r)
+    return _built(name, [rounded(points, [0, 0, toe, r, r, toe, 0, 0])], J, _channel_warping(h, b, tw, mean))
+
+
+def _channel_warping(h: float, b: float, tw: float, tf: float) -> float:
     c, e = b - tw / 2, h - tf
-    Iw = tf * c**3 * e**2 / 12 * (3 * c * tf + 2 * e * tw) / (6 * c * tf + e * tw)
-    return _built(name, [rounded(points, [0, 0, 0, r, r, 0, 0, 0])], J, Iw)
+    return tf * c**3 * e**2 / 12 * (3 * c * tf + 2 * e * tw) / (6 * c * tf + e * tw)
+
+
+def _double_angle(name: str, d: Dimensions) -> Section:
+    """Two angles back to back, their legs h upright and a gap between them, which battens hold: one section."""
+    h, b, t, r, toe, gap = d["h"], d["b"], d["t"], d.get("r", 0.0), d.get("r2", 0.0), d["gap"]
+    points = np.array([[0, 0], [b, 0], [b, t], [t, t], [t, h], [0, h]])
+    right = rounded(points + np.array([gap / 2, 0]), [0, 0, toe, r, toe, 0])
+    left = (right * [-1, 1])[::-1]
+    J = 2 * (_strip(max(h, b), t) + _stub(min(h, b) - t, t) + _corner_joint(t, t, r))
+    return _built(name, [right, left], J)
 
 
 def _angle(name: str, d: Dimensions) -> Section:
@@ -195,6 +236,10 @@ SHAPES: dict[str, tuple[tuple[str, ...], tuple[str, ...], Callable[[str, Dimensi
     "pipe": (("d", "t"), (), _pipe),
 }
 """Shape: its needed dimensions, its optional ones, and what builds it."""
+ROLLED: dict[str, Callable[[str, Dimensions], Section]] = {
+    "tapered I": _tapered_i, "tapered channel": _tapered_channel, "double angle": _double_angle,
+}  # fmt: skip
+"""Shapes of the catalogue only."""
 
 
 def why_impossible(shape: str, d: Dimensions) -> str | None:
@@ -230,6 +275,8 @@ def section(name: str, shape: str, dimensions: Dimensions) -> Section:
 
     Raises ValueError where the dimensions make no section, KeyError where one is missing or the shape is unknown.
     """
+    if shape in ROLLED:
+        return ROLLED[shape](name, dimensions)
     needed, optional, build = SHAPES[shape]
     for key in needed:
         dimensions[key]

@@ -1,0 +1,110 @@
+"""empuje sections [NAME ...]"""
+
+from __future__ import annotations
+
+import argparse
+from typing import TYPE_CHECKING
+
+from . import FINE, NOT_MET, common
+
+if TYPE_CHECKING:
+    from ..core.answers.table import Table
+    from ..show.display import Display
+
+DISPLAY = "kN m mm MPa"
+
+
+def options(command: argparse.ArgumentParser) -> None:
+    command.add_argument("names", metavar="NAME", nargs="*", help='names or globs, such as "IPE*", "W12x*", "2L 80*"')
+    command.add_argument("--series", action="append", default=[], metavar="NAME", help="only these: IPE, UB, HSS, ...")
+    command.add_argument(
+        "--least",
+        action="append",
+        default=[],
+        metavar="KEY=VALUE",
+        help='at least: Iy="8000 cm4", A=50 (in shown units)',
+    )
+    command.add_argument(
+        "--most", action="append", default=[], metavar="KEY=VALUE", help='at most: h="300 mm", kg/m=40'
+    )
+    command.add_argument("--by", metavar="KEY", help="sort by a column")
+    command.add_argument("--falling", action="store_true", help="with --by: from the greatest down")
+    command.add_argument(
+        "--display", default=DISPLAY, metavar="UNITS", help=f'units of the table (default: "{DISPLAY}")'
+    )
+    common.add_output(command)
+
+
+def run(arguments: argparse.Namespace) -> int:
+    import numpy as np
+
+    from ..core.answers.inventory import catalogue_table
+    from ..core.catalogue.catalogue import catalogue, listed
+    from ..core.model.findings import did_you_mean
+
+    display = _display(arguments.display)
+    series = list(dict.fromkeys(one.series for one in catalogue().values()))
+    for word in arguments.series:
+        if word not in series:
+            raise common.Refusal(f"--series: there is no {word}; {did_you_mean(word, series)}")
+    chosen = [one for one in listed(arguments.names) if not arguments.series or one.series in arguments.series]
+    if not chosen:
+        known = [one.name for one in catalogue().values()]
+        raise common.Refusal(f"no section is called {' or '.join(arguments.names)}; "
+                             f"{did_you_mean((arguments.names or [''])[0], known)}")  # fmt: skip
+    table = catalogue_table(chosen)
+    keep = np.ones(len(table), bool)
+    for option, sign in (("least", 1.0), ("most", -1.0)):
+        for text in getattr(arguments, option):
+            key, value = _limit(text, option, table, display)
+            keep &= sign * table[key].astype(float) >= sign * value * (1 - sign * 1e-9)
+    table = table.rows(keep)
+    if arguments.by:
+        order = np.argsort(table[_key(arguments.by, "--by", table)], kind="stable")
+        table = table.rows(order[::-1] if arguments.falling else order)
+    elif arguments.falling:
+        raise common.Refusal("--falling goes with --by")
+    model = common.Shown(display)
+    common.put(table, model, arguments)
+    common.say(f"{len(table)} of {len(catalogue())} sections; names in a model: blanks and letter case do not matter")
+    return FINE if len(table) else NOT_MET
+
+
+def _display(words: str) -> Display:
+    from ..files.quantities import is_unit
+    from ..show.display import Display
+
+    units = words.replace(",", " ").split()
+    kinds = ["force", "length", "length", "stress"]
+    if len(units) != 4 or not all(is_unit(u, k) for u, k in zip(units, kinds, strict=True)):
+        raise common.Refusal(f'--display "{words}": write force, length, displacement and stress, such as "{DISPLAY}"')
+    return Display((units[0], units[1], units[2], units[3]))
+
+
+def _key(word: str, option: str, table: Table) -> str:
+    from ..core.model.findings import did_you_mean
+
+    known = [c.name for c in table.columns]
+    if word not in known:
+        raise common.Refusal(f"{option}: there is no column {word}; {did_you_mean(word, known)}")
+    return word
+
+
+def _limit(text: str, option: str, table: Table, display: Display) -> tuple[str, float]:
+    """The column and the value in SI; a bare number has the column's shown unit."""
+    from ..files.quantities import QuantityError, Units
+
+    word, _, value = text.partition("=")
+    key = _key(word.strip(), f"--{option}", table)
+    column = next(c for c in table.columns if c.name == key)
+    if column.kind == "text" or not value:
+        raise common.Refusal(f'--{option} {text}: write a column of numbers and a value, such as Iy="8000 cm4"')
+    try:
+        return key, float(value) / display.factor(column.kind)
+    except ValueError:
+        pass
+    kinds = {"displacement": "length"}
+    try:
+        return key, Units("N", "m").read(value, kinds.get(column.kind, column.kind))
+    except (QuantityError, KeyError) as error:
+        raise common.Refusal(f"--{option} {text}: {error}") from None
