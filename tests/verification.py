@@ -26,7 +26,10 @@ from build import (
     toward,
 )  # fmt: skip
 from empuje.core.actions import plain_loads
+from empuje.core.actions.reduction import METRIC, US, VALUES_EN, _asce, _en, _OnCases
+from empuje.core.actions.take_down import take_down
 from empuje.core.analysis.solve import solve
+from empuje.core.answers.deflection import largest_deflections
 from empuje.core.model.frame import Diaphragm, Material, Section, Support
 from empuje.core.model.loads import Position, Settlement, Strain
 from empuje.core.model.project import Case
@@ -483,9 +486,80 @@ def benchmarks():
             yield "", "", "deflection [in]", d, u(s, 1, 0) / INCH, 4e-3
 
 
+def edges():
+    """Second order where ends slip, at 1.6, at corners of N; deflections of bays; take-down by levers; factors of codes."""
+    H, N, c, height = 2e4, 5e5, 1e6, 4.0
+    k = math.sqrt(N / EI)
+    joints = (np.inf, np.inf, c, np.inf, np.inf, np.inf, *(np.inf,) * 6)
+    loads = [at_node(1, N), at_node(1, H, way=X)]
+    s = answer([(0, 0, 0), (0, 0, height)], [(0, 1, {"joints": joints})], {0: FIXED}, loads, bent=True)
+    own = H * math.tan(k * height) / k
+    yield (
+        "column, foot sprung across, thrust",
+        "equilibrium as deformed",
+        "M of the foot's node",
+        own + N * H / c,
+        abs(R(s, 0, 4)),
+        1e-8,
+    )
+    yield "", "", "M of the member beside it", own, abs(My(s, 0.0, case="U")), 1e-8
+    frame = project(
+        [(0, 0, 0), (0, 0, height)], [(0, 1)], {0: FIXED}, loads, plane=True, combinations={"U": {"Q": 1.0}}
+    )
+    frame = replace(frame, second_order=("*",), combinations=(replace(frame.combinations[0], second_order_at=1.6),))
+    s, k16 = solve(frame, plain_loads(frame)[0]), math.sqrt(1.6 * N / EI)
+    yield (
+        "allowable-stress cantilever at 1.6",
+        "AISC 360, C2.1",
+        "M at the root",
+        H * math.tan(k16 * height) / k16,
+        abs(R(s, 0, 4)),
+        1e-8,
+    )
+    x = brentq(lambda x: 3 + x / math.tan(x / 2) / 2 - x**2 / 12, 3.5, 5.0)
+    load = x**2 * EI / height**2 / 4
+    s = answer(
+        [(0, 0, 0), (0, 0, height)], [(0, 1)], {0: PINNED, 1: held("x y rz")}, [point(0, load, height / 2)], bent=True
+    )
+    yield "pinned column loaded at mid-height", GERE, "alpha_cr", 4.0, s.critical["U"], 1e-6
+    s = answer(
+        [(0, 0, 0), (6, 0, 0), (12, 0, 0)], [(0, 2)], {0: PINNED, 1: ROLLER, 2: ROLLER}, [line(0, q)], plane=True
+    )
+    table = largest_deflections(s, ["U"], np.array([0]), "chord")
+    t = (1 + math.sqrt(33)) / 16
+    yield (
+        "one beam over two spans of 6 m",
+        ROARK,
+        "L/deflection of a bay",
+        48 * EI / (q * 6**3 * (t - 3 * t**3 + 2 * t**4)),
+        float(table["L/across"][0]),
+    )
+    xyz = [(0, 0, 0), (8, 0, 0), (0, 0, 4), (8, 0, 4), (14, 0, 4)]
+    for members, words in (([(0, 2), (1, 3), (2, 4)], "one member"), ([(0, 2), (1, 3), (2, 3), (3, 4)], "two members")):
+        p = project(xyz, members, {0: FIXED, 1: FIXED}, [line(list(range(2, len(members))), 24e3)])
+        ground = take_down(p, plain_loads(p)[0], 1).ground
+        yield f"24 kN/m on 8 m and 6 m beyond, {words}", HAND, "taken down to the far column", 42e3, float(ground[0][0])
+        yield "", "", "to the near column", 294e3, float(ground[1][0])
+    on = _OnCases("live", "office", True, 2.4e3, 0.0)
+    for asce, area, K, known, words in (
+        (METRIC, 48.0, None, 0.25 + 4.57 / math.sqrt(96), "beam, 48 m2"), (METRIC, 48.0, 1.0, 0.25 + 4.57 / math.sqrt(48), "with K_LL = 1"),
+        (US, 400 * 0.3048**2, None, 0.25 + 15 / math.sqrt(800), "beam, 400 ft2"),
+    ):  # fmt: skip
+        yield f"reduced live load, {words}", "ASCE 7, 4.7.2", "L/L_o", known, _asce(on, area, 1, "beam", K, asce, [])
+    steps = []
+    yield (
+        "reduced live load, 5 storeys",
+        "EN 1991-1-1, 6.3.1.2(11)",
+        "alpha_n",
+        (2 + 3 * 0.7) / 5,
+        _en(on, 99.0, 5, True, VALUES_EN, steps),
+    )
+    yield "", "6.3.1.2(10)", "alpha_A, 48 m2", 0.5 + 10 / 48, _en(on, 48.0, 1, False, VALUES_EN, steps)
+
+
 def values():
     """Every value, with problem and source carried on to the rows that leave them out."""
-    for group in (beams, continuous, frames, floors, stability, benchmarks):
+    for group in (beams, continuous, frames, floors, stability, benchmarks, edges):
         problem = source = ""
         for row in group():
             problem, source = row[0] or problem, row[1] or source

@@ -52,18 +52,22 @@ def run(arguments: argparse.Namespace) -> int:
         known = [one.name for one in catalogue().values()]
         raise common.Refusal(f"no section is called {' or '.join(arguments.names)}; "
                              f"{did_you_mean((arguments.names or [''])[0], known)}")  # fmt: skip
-    table = catalogue_table(chosen)
-    keep = np.ones(len(table), bool)
-    for option, sign in (("least", 1.0), ("most", -1.0)):
-        for text in getattr(arguments, option):
-            key, value = _limit(text, option, table, display)
-            keep &= sign * table[key].astype(float) >= sign * value * (1 - sign * 1e-9)
-    table = table.rows(keep)
+    # What is asked is read before thousands of properties are computed.
+    empty = catalogue_table([])
+    limits = [
+        (*_limit(text, option, empty, display), sign)
+        for option, sign in (("least", 1.0), ("most", -1.0)) for text in getattr(arguments, option)
+    ]  # fmt: skip
     if arguments.by:
-        order = np.argsort(table[_key(arguments.by, "--by", table)], kind="stable")
-        table = table.rows(order[::-1] if arguments.falling else order)
+        _key(arguments.by, "--by", empty)
     elif arguments.falling:
         raise common.Refusal("--falling goes with --by")
+    table = catalogue_table(chosen)
+    for key, value, sign in limits:
+        table = table.rows(sign * table[key].astype(float) >= sign * value * (1 - sign * 1e-9))
+    if arguments.by:
+        order = np.argsort(table[arguments.by], kind="stable")
+        table = table.rows(order[::-1] if arguments.falling else order)
     model = common.Shown(display)
     common.put(table, model, arguments)
     common.say(f"{len(table)} of {len(catalogue())} sections; names in a model: blanks and letter case do not matter")

@@ -24,6 +24,8 @@ POINTS = 17
 DIAGRAM_HEIGHT, SHAPE_HEIGHT = 0.085, 0.06
 NOTHING = 1e-9
 """Motions below this share of the frame, and forces below this share of others of their kind, are rounding."""
+STEP = 1e-6
+"""Values of neighbouring pieces that differ by less than this share of the largest are no jump."""
 NOT_DRAWN = 0.004
 """Values below this share of the largest would only thicken the member's line."""
 SIDE = {"N": (2, 1.0), "Vy": (1, 1.0), "Vz": (2, 1.0), "T": (2, 1.0), "My": (2, -1.0), "Mz": (1, -1.0)}
@@ -139,7 +141,7 @@ def draw_diagram(
         scale = sign * DIAGRAM_HEIGHT * sheet.size / largest
         edge = at + scale * value[:, None] * side
         points = len(t) // len(pieces.start)
-        _bands(sheet, at, edge, np.where(np.abs(value) > NOT_DRAWN * largest, value, 0.0), points)
+        _bands(sheet, at, edge, np.where(np.abs(value) > NOT_DRAWN * largest, value, 0.0), pieces.member, points)
         side = side_seen(project.axes[members], axis, force, view)
         for end in (0, 1):
             where = on_axis(project, members, found.x[:, f, end]) + scale * told[:, end, None] * side
@@ -167,7 +169,7 @@ def side_seen(axes: Floats, axis: int, force: str, view: View) -> Floats:
     return np.where((flat_z >= flat_y)[:, None], axes[:, 2], axes[:, 1])
 
 
-def _bands(sheet: Sheet, at: Floats, edge: Floats, value: Floats, points: int) -> None:
+def _bands(sheet: Sheet, at: Floats, edge: Floats, value: Floats, member: Ints, points: int) -> None:
     """The area between member and diagram, in the colour of its sign."""
     foot, top, v = (a.reshape(-1, points, *a.shape[1:]) for a in (at, edge, value))
     for sign, colour in ((1, PLUS), (-1, MINUS)):
@@ -183,6 +185,7 @@ def _bands(sheet: Sheet, at: Floats, edge: Floats, value: Floats, points: int) -
         sheet.areas([np.vstack([f, c[::-1]]) for f, c in zip(foot[some], clipped[some], strict=True)], colour)
         sheet.lines(list(clipped[some]), colour, 1.1, order=4)
         # The step at a jump, and the line that closes the diagram at an end.
-        for i in (0, -1):
-            ends = np.flatnonzero(keep[:, i])
+        goes_on = (np.diff(member) == 0) & (np.abs(v[1:, 0] - v[:-1, -1]) <= STEP * np.abs(v).max())
+        for i, inside in ((0, np.append(False, goes_on)), (-1, np.append(goes_on, False))):
+            ends = np.flatnonzero(keep[:, i] & ~inside)
             sheet.lines([np.array([foot[e, i], top[e, i]]) for e in ends], colour, 0.7, order=4)

@@ -1,0 +1,126 @@
+"""Faults put into chosen modules, one at a time, to see whether a test notices.
+
+    python tools/mutation.py                            20 faults in the modules below
+    python tools/mutation.py --faults 50 --seed 3 --only bearing,reduction
+
+Each fault changes one sign, comparison, constant or logical word in a copy of the package; then that module's tests
+run until the first that fails. What no test notices is printed with its line: a test is missing there, or the line does
+nothing. Exit code 1 where a fault survived.
+"""
+
+from __future__ import annotations
+
+import argparse
+import ast
+import copy
+import os
+import random
+import shutil
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+ROOT = Path(__file__).parents[1]
+CHOSEN = {
+    "core/actions/bearing.py": "test_take_down test_answers",
+    "core/actions/take_down.py": "test_take_down",
+    "core/actions/reduction.py": "test_take_down",
+    "core/actions/surfaces/findings.py": "test_surfaces",
+    "core/actions/surfaces/to_nodes.py": "test_surfaces",
+    "core/analysis/cuts.py": "test_second_order",
+    "core/analysis/displaced.py": "test_second_order test_results test_rigid test_lean test_one_way",
+    "core/analysis/axial.py": "test_second_order test_results",
+    "core/analysis/one_way.py": "test_one_way test_results test_ground",
+    "core/analysis/bent.py": "test_second_order",
+    "core/answers/deflection.py": "test_answers test_drawings",
+    "core/answers/reactions.py": "test_results test_answers test_foundations",
+    "core/answers/stability.py": "test_second_order test_commands",
+    "core/combine/expand.py": "test_combinations test_lean",
+    "show/draw_results.py": "test_drawings",
+    "show/draw_band.py": "test_drawings",
+    "show/draw_loads.py": "test_drawings",
+    "show/draw_pressures.py": "test_drawings",
+    "files/tables.py": "test_tables",
+}
+"""Modules that safety hangs on, and the tests that ought to guard them."""
+SWAPPED: dict[type, type] = {
+    ast.Add: ast.Sub, ast.Sub: ast.Add, ast.Mult: ast.Div, ast.Div: ast.Mult, ast.Lt: ast.GtE, ast.GtE: ast.Lt,
+    ast.Gt: ast.LtE, ast.LtE: ast.Gt, ast.Eq: ast.NotEq, ast.NotEq: ast.Eq, ast.And: ast.Or, ast.Or: ast.And,
+}  # fmt: skip
+LONGEST = 600
+
+
+def places(tree: ast.AST) -> list[tuple[ast.AST, str]]:
+    """Every node that can be made wrong, and how."""
+    out: list[tuple[ast.AST, str]] = []
+    for node in ast.walk(tree):
+        if isinstance(node, ast.BinOp | ast.BoolOp) and type(node.op) in SWAPPED:
+            out.append((node, "op"))
+        elif isinstance(node, ast.Compare) and type(node.ops[0]) in SWAPPED:
+            out.append((node, "ops"))
+        elif isinstance(node, ast.UnaryOp) and isinstance(node.op, ast.USub | ast.Not):
+            out.append((node, "drop"))
+        elif isinstance(node, ast.Constant) and type(node.value) in (int, float) and node.value not in (0, 1, -1):
+            out.append((node, "value"))
+    return out
+
+
+def faulty(tree: ast.Module, which: int) -> tuple[ast.Module, int, str, str]:
+    """A copy with one fault: its line, the words before and after."""
+    tree = copy.deepcopy(tree)
+    node, how = places(tree)[which]
+    before = ast.unparse(node)
+    if how == "op":
+        node.op = SWAPPED[type(node.op)]()  # type: ignore[attr-defined]
+    elif how == "ops":
+        node.ops[0] = SWAPPED[type(node.ops[0])]()  # type: ignore[attr-defined]
+    elif how == "value":
+        node.value *= 2  # type: ignore[attr-defined]
+    else:
+        node.op = ast.UAdd() if isinstance(node.op, ast.USub) else ast.Not()  # type: ignore[attr-defined]
+        if isinstance(node.op, ast.Not):  # type: ignore[attr-defined]
+            node.operand = ast.UnaryOp(ast.Not(), node.operand)  # type: ignore[attr-defined]
+    return tree, node.lineno, before, ast.unparse(node)  # type: ignore[attr-defined]
+
+
+def noticed(package: Path, tests: str) -> bool:
+    files = [str(ROOT / "tests" / f"{name}.py") for name in tests.split()]
+    environment = os.environ | {"PYTHONPATH": str(package.parent), "PYTHONDONTWRITEBYTECODE": "1"}
+    try:
+        done = subprocess.run([sys.executable, "-m", "pytest", "-x", "-q", "-p", "no:cacheprovider", *files], cwd=ROOT,
+                              env=environment, capture_output=True, timeout=LONGEST)  # fmt: skip
+    except subprocess.TimeoutExpired:
+        return True
+    return done.returncode != 0
+
+
+def main() -> int:
+    parser = argparse.ArgumentParser(description="Faults put into chosen modules, to see whether a test notices.")
+    parser.add_argument("--faults", type=int, default=20)
+    parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--only", default="", help="parts of module names, with commas between")
+    arguments = parser.parse_args()
+    wanted = [w for w in arguments.only.split(",") if w]
+    modules = [m for m in CHOSEN if not wanted or any(w in m for w in wanted)]
+    rng = random.Random(arguments.seed)
+    survived = []
+    with tempfile.TemporaryDirectory() as folder:
+        package = Path(folder) / "empuje"
+        shutil.copytree(ROOT / "src" / "empuje", package, ignore=shutil.ignore_patterns("__pycache__"))
+        for k in range(arguments.faults):
+            module = modules[k % len(modules)]
+            text = (ROOT / "src" / "empuje" / module).read_text(encoding="utf-8")
+            tree = ast.parse(text)
+            wrong, line, before, after = faulty(tree, rng.randrange(len(places(tree))))
+            (package / module).write_text(ast.unparse(wrong), encoding="utf-8")
+            caught = noticed(package, CHOSEN[module])
+            (package / module).write_text(text, encoding="utf-8")
+            print(f"{'noticed ' if caught else 'SURVIVED'} {module}:{line}: {before}  ->  {after}", flush=True)
+            survived += [] if caught else [module]
+    print(f"{arguments.faults - len(survived)} of {arguments.faults} faults noticed")
+    return 1 if survived else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
