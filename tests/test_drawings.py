@@ -154,6 +154,9 @@ def test_figures_in_pictures_are_those_of_the_tables(analysis):
         sign = -1 if force == "My" else 1
         for sheet in (band, alone):
             reach = np.vstack(paths(sheet, "LineCollection"))[:, 1] * sign / scale
+            upright = {line[0, 0] for line in paths(sheet, "LineCollection") if np.ptp(line[:, 0]) < 1e-9}
+            closed = {0, 16} if sheet is band else {0, 3.3, 7.3, 16} if force == "Vz" else set()
+            assert upright == closed
             assert reach.max() == pytest.approx(exact["max"], rel=1e-6) and reach.min() == pytest.approx(
                 exact["min"], rel=1e-6
             )

@@ -140,6 +140,8 @@ def test_an_answer_out_of_balance_is_said():
     assert not result_findings(s)
     wrong = replace(s, reaction=s.reaction * (1 + 1e-6))
     assert [f.code for f in result_findings(wrong)] == ["out-of-balance"] * 2
+    lost = replace(s, reaction=s.reaction * np.nan, displacement=s.displacement * np.nan)
+    assert [f.code for f in result_findings(lost)] == ["out-of-balance"] * 2
     from models import solution
 
     bent = solution(SWAY)

@@ -445,6 +445,7 @@ def test_an_overhang_of_the_deck_up_to_three_times_the_span_behind_it(beyond, ca
 def test_shares_of_unequal_nodes_and_lines_to_the_nearest_of_them():
     """Nodes at 0, 1 and 6 m along a strip: cells end half-way, at 0.5 and 3.5 m; a line of load likewise."""
     points = {"A": (0, 0, 3), "B": (1, 0, 3), "C": (6, 0, 3), "D": (6, 2, 3), "E": (1, 2, 3), "F": (0, 2, 3)}
+    points = {name: (x + 3, y - 7, z) for name, (x, y, z) in points.items()}
     beams = ["A-B", "B-C", "C-D", "D-E", "E-F", "F-A"]
     surface = 'corners = ["A", "C", "D", "F"]\ncarry = "nodes"'
 
@@ -457,6 +458,12 @@ def test_shares_of_unequal_nodes_and_lines_to_the_nearest_of_them():
 
     expected = {"A": 0.5, "B": 3.0, "C": 2.5, "D": 2.5, "E": 3.0, "F": 0.5}
     assert shares('{ on = "s", area = "1 kN/m2" }') == pytest.approx(expected, rel=EXACT)
-    along = shares('{ on = "s", line = ["2 kN/m", "8 kN/m"], from = [0, 0.4], to = [6, 0.4] }')
+    along = shares('{ on = "s", line = ["2 kN/m", "8 kN/m"], from = [3, -6.6], to = [9, -6.6] }')
     assert along == pytest.approx({"A": 0.5 * 2.25, "B": 3 * 4.0, "C": 2.5 * 6.75}, rel=EXACT)
-    assert shares('{ on = "s", force = "3 kN", at = [3.4, 1.2] }') == pytest.approx({"E": 3.0})
+    assert shares('{ on = "s", force = "3 kN", at = [6.4, -5.8] }') == pytest.approx({"E": 3.0})
+    # A triangle and a line askew, from 2.8 m on B's side of x - y = 2 to 1.5 m on C's.
+    points, beams = {"A": (0, 0, 3), "B": (6, 0, 3), "C": (2, 4, 3)}, ["A-B", "B-C", "C-A"]
+    surface = 'corners = ["A", "B", "C"]\ncarry = "nodes"'
+    length = sqrt(2**2 + 2.3**2)
+    askew = shares('{ on = "s", line = "4.3 kN/m", from = [5, 0.2], to = [3, 2.5] }')
+    assert askew == pytest.approx({"B": 2.8 * length, "C": 1.5 * length}, rel=EXACT)

@@ -461,6 +461,17 @@ def test_a_direction_counts_by_where_it_points():
         ] == pytest.approx(36)
 
 
+@pytest.mark.parametrize(
+    "words", ['area = 2.4, dir = "up"', "area = -2.4", 'area = [2.4, -1], along = "+x"', 'area = 2.4, dir = "+x"']
+)
+def test_what_does_not_press_down_is_not_reduced(words):
+    text = OFFICE.replace('live = { case = "Q", area = "2.4 kN/m2", use = "office" }', "").replace(
+        'Q = { action = "live" }', 'Q = { action = "live", use = "office" }'
+    )
+    text = text.replace("[reduction]", f'[loads]\nQ = [ {{ on = ["f1", "f2"], {words} }} ]\n[reduction]')
+    assert {case for _, case in factors(text)} == {"R"}
+
+
 def _take_down_json(text):
     import contextlib
     import io

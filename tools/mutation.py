@@ -29,7 +29,7 @@ CHOSEN = {
     "core/actions/surfaces/findings.py": "test_surfaces",
     "core/actions/surfaces/to_nodes.py": "test_surfaces",
     "core/analysis/cuts.py": "test_second_order",
-    "core/analysis/displaced.py": "test_second_order test_results test_rigid test_lean test_one_way",
+    "core/analysis/displaced.py": "test_second_order test_results",
     "core/analysis/axial.py": "test_second_order test_results",
     "core/analysis/one_way.py": "test_one_way test_results test_ground",
     "core/analysis/bent.py": "test_second_order",
@@ -48,7 +48,7 @@ SWAPPED: dict[type, type] = {
     ast.Add: ast.Sub, ast.Sub: ast.Add, ast.Mult: ast.Div, ast.Div: ast.Mult, ast.Lt: ast.GtE, ast.GtE: ast.Lt,
     ast.Gt: ast.LtE, ast.LtE: ast.Gt, ast.Eq: ast.NotEq, ast.NotEq: ast.Eq, ast.And: ast.Or, ast.Or: ast.And,
 }  # fmt: skip
-LONGEST = 600
+LONGEST = 240
 
 
 def places(tree: ast.AST) -> list[tuple[ast.AST, str]]:

@@ -87,7 +87,8 @@ def closing_error(solution: Solution, names: list[str]) -> Floats:
     # Cases that cancel each other still set the scale.
     put_on = np.abs(solution.applied * scale).max(axis=0) @ np.abs(weights)
     size = np.max([put_on, each, resisted], axis=0)
-    return np.where(size > 0, unbalanced / np.where(size > 0, size, 1.0), 0.0)
+    share = np.where(size == 0, 0.0, unbalanced / np.where(size == 0, 1.0, size))
+    return np.where(np.isnan(share), np.inf, share)  # no number is no balance
 
 
 CLOSE_ENOUGH = 1e-8
@@ -150,7 +151,7 @@ def _too_far(solution: Solution, names: list[str]) -> list[Finding]:
     project = solution.project
     size = max(float(np.ptp(project.xyz, axis=0).max()), 1e-3)
     moved = np.linalg.norm(solution.displacement[:, :3] @ solution.weights(names), axis=1)
-    node, result = np.unravel_index(int(np.nanargmax(moved)), moved.shape)
+    node, result = np.unravel_index(int(np.nan_to_num(moved).argmax()), moved.shape)
     if not moved[node, result] > FAR * size:
         return []
     more = int((moved.max(axis=0) > FAR * size).sum()) - 1
