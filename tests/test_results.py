@@ -87,6 +87,16 @@ def test_a_run_names_failures_first_and_lists_them_everywhere(heavy, tmp_path, c
     assert code == 1 and "1 of 5 results have no stable answer" in out and "stable, loads" not in out
 
 
+def test_many_failures_are_told_in_short_and_counted(tmp_path, capsys):
+    many = "".join(f'far{i} = {{ formula = "{60 + i} G + W", set = "strength" }}\n' for i in range(30))
+    (tmp_path / "m.toml").write_text(SWAY + many, encoding="utf-8")
+    code, out, _ = say(capsys, "check", tmp_path / "m.toml")
+    assert code == 1 and out.count("is beyond its elastic critical load") == 10
+    assert "and 21 more like the last one" in out and "31 errors" in out
+    code, out, err = say(capsys, "reactions", tmp_path / "m.toml", "--under", "strength")
+    assert code == 1 and err.count("is beyond") == 10 and "far, far0, far1, far2, far3, far4 and 25 more" in out
+
+
 def test_python_raises_unless_failures_are_allowed(heavy):
     model = empuje.read(heavy)
     solution = empuje.solve(model)

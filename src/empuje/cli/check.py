@@ -3,8 +3,12 @@
 from __future__ import annotations
 
 import argparse
+from typing import TYPE_CHECKING
 
 from . import FINE, NOT_MET, common
+
+if TYPE_CHECKING:
+    from ..core.model.findings import Finding
 
 
 def options(command: argparse.ArgumentParser) -> None:
@@ -14,6 +18,7 @@ def options(command: argparse.ArgumentParser) -> None:
 def run(arguments: argparse.Namespace) -> int:
     from ..core.analysis.solve import Unstable, solve
     from ..core.answers.reactions import closing_error, result_findings
+    from ..core.model.findings import in_short
     from ..files.reader import UnusableFile, read_model
 
     try:
@@ -21,6 +26,7 @@ def run(arguments: argparse.Namespace) -> int:
     except UnusableFile as error:
         raise common.Refusal(str(error.finding)) from None
     findings = list(reading.findings)
+    failed: list[Finding] = []
     project = reading.project
     if project is not None:
         try:
@@ -29,7 +35,7 @@ def run(arguments: argparse.Namespace) -> int:
             findings += error.findings
         else:
             failed = solution.no_answer(list(solution.failed))
-            findings += [*failed, *result_findings(solution)]
+            findings += result_findings(solution)
             standing = [n for n in solution.results if n not in solution.failed]
             worst = float(closing_error(solution, standing).max(initial=0))
             lost = sum(f.level == "error" for f in failed)
@@ -39,8 +45,9 @@ def run(arguments: argparse.Namespace) -> int:
                 f"{len({s.node for s in project.supports})} supports, {len(project.cases)} cases, "
                 f"{len(project.combinations)} combinations; {stands}, loads and reactions balance to {worst:.0e}"
             )
-    for finding in findings:
+    for finding in [*in_short(failed), *findings]:
         print(finding)
+    findings += failed
     count = {level: sum(f.level == level for f in findings) for level in ("error", "warning", "note")}
     print(", ".join(f"{n} {level}{'' if n == 1 else 's'}" for level, n in count.items()))
     return NOT_MET if count["error"] else FINE

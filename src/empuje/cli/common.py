@@ -203,11 +203,14 @@ def standing(model: Model, solution: Solution, names: list[str]) -> list[str]:
     """
     left = [n for n in names if n not in solution.failed]
     failed = [n for n in names if n in solution.failed]
-    for finding in solution.no_answer(failed):
+    from ..core.model.findings import in_short
+
+    found = solution.no_answer(failed)
+    for finding in in_short(found):
         say(str(finding))
     if not left:
         raise Refusal("none of these results has a stable answer", NOT_MET)
-    some_fail = [n for n, f in zip(failed, solution.no_answer(failed), strict=True) if f.level == "error"]
+    some_fail = [n for n, f in zip(failed, found, strict=True) if f.level == "error"]
     model.failed = list(dict.fromkeys([*model.failed, *some_fail]))
     return left
 
@@ -250,10 +253,11 @@ def put(table: Table, model: Model | Shown, arguments: argparse.Namespace, text:
     """A table to standard output or to a file, results without an answer first. `text` replaces the plain table for
     eyes."""
     from ..core.answers.table import failed_first
+    from ..core.model.findings import listed
     from ..show.tables import as_text
 
     if text is not None and model.failed:
-        text = f"No answer: {', '.join(model.failed)}\n\n{text}"
+        text = f"No answer: {listed(model.failed)}\n\n{text}"
     table = failed_first(table, model.failed)
     style = arguments.format or _style_of(arguments.output)
     if style == "xlsx":

@@ -8,12 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..core.actions import plain_loads
-from ..core.model.findings import Finding
+from ..core.model.findings import Finding, in_short
 from ..core.model.frame import ON_LINE_TOLERANCE
 from ..core.model.loads import PlainLoads
 from ..core.model.project import Project
-
-MOST_OF_A_KIND = 10
 
 
 def frame_findings(project: Project) -> tuple[list[Finding], PlainLoads]:
@@ -25,10 +23,7 @@ def frame_findings(project: Project) -> tuple[list[Finding], PlainLoads]:
         of_loads += _out_of_plane(project, loads)
         checks = (_coincident, _unused, _doubled, _one_way, _offsets, _cases, _crossings, _nearly_flat)
         for found in (of_loads, *(check(project) for check in checks)):
-            out += found[:MOST_OF_A_KIND]
-            if len(found) > MOST_OF_A_KIND:
-                more = f"and {len(found) - MOST_OF_A_KIND} more like the last one"
-                out.append(Finding(found[0].level, found[0].code, more, "", found[MOST_OF_A_KIND].place))
+            out += in_short(found)
     return out, loads
 
 

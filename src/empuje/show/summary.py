@@ -11,7 +11,7 @@ from ..core.analysis.second_order import told
 from ..core.analysis.solve import Solution
 from ..core.answers.reactions import closing_error, result_findings
 from ..core.answers.table import MEMBER_KINDS, Column, Table
-from ..core.model.findings import Finding
+from ..core.model.findings import Finding, in_short, listed
 from .display import Display
 from .tables import as_markdown
 
@@ -117,8 +117,8 @@ def summary(
     lost = [n for n in solution.failed if n in asked]
     failed = solution.no_answer(lost)
     if any(f.level == "error" for f in failed):
-        out.append(f"**No stable answer: {', '.join(lost)}.** No envelope and no governing value below has them.\n")
-        out.append("".join(f"- {f}\n" for f in failed))
+        out.append(f"**No stable answer: {listed(lost)}.** No envelope and no governing value below has them.\n")
+        out.append("".join(f"- {f}\n" for f in in_short(failed)))
         out.append(
             f"In every other case and combination the reactions balance the loads to {worst:.0e} of the largest.\n"
         )

@@ -26,7 +26,7 @@ def why_for_eyes(found: Why, display: Display) -> str:
         lines.append(f"  {combination.formula}   [{combination.source}]")
     rows, idle = [], []
     least = NOTHING * float(np.nanmax(np.abs(table[of]), initial=0.0))
-    for row, case, by, share, percent, text, source in zip(*(c.values for c in table.columns), strict=True):
+    for row, case, by, share, percent, text, source, steps in zip(*(c.values for c in table.columns), strict=True):
         if row == "next":
             continue
         if row == "case" and abs(share) <= least:
@@ -36,9 +36,9 @@ def why_for_eyes(found: Why, display: Display) -> str:
         label = {"case": case, "load": f"    {text}", "sum": "sum"}[row]
         shown = "" if np.isnan(by) or row == "load" or bent else f"{by:.6g}"
         label = "axial forces on the deformed shape" if bent else label
-        rows.append([label, shown, number(share * factor, decimals), number(percent, 1), source])
-    heads = ["share of", "factor", display.head(Column(of, kind, [])), "%", "line"]
-    lines += ["", aligned(heads, rows, [False, True, True, True, False]).rstrip()]
+        rows.append([label, shown, number(share * factor, decimals), number(percent, 1), source, steps])
+    heads = ["share of", "factor", display.head(Column(of, kind, [])), "%", "line", "made of"]
+    lines += ["", aligned(heads, rows, [False, True, True, True, False, False]).rstrip()]
     if idle:
         lines.append(f"Nothing from {', '.join(idle)}.")
     lines += ["", _adds_up(miss(found))]

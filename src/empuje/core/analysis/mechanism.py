@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from scipy import sparse
 from scipy.sparse import csgraph
 
-from ..model.findings import Finding, Place
+from ..model.findings import Finding, Place, listed
 from ..model.frame import FREEDOMS
 from ..model.project import Project
 from .assembly import Freedoms, steadied
@@ -25,10 +25,6 @@ MOST_MOTIONS = 6
 
 def _error(place: Place, message: str, remedy: str) -> Finding:
     return Finding("error", "mechanism", message, remedy, place)
-
-
-def _listed(names: list[str], most: int = 6) -> str:
-    return ", ".join(names[:most]) + (f" and {len(names) - most} more" if len(names) > most else "")
 
 
 def loose_members(project: Project, mesh: Mesh, elements: NDArray[np.intp]) -> list[Finding]:
@@ -85,7 +81,7 @@ def _rigid_motions(from_centre: Floats, size: float, axes: Floats) -> Floats:
 
 def _rigid_finding(project: Project, nodes: NDArray[np.intp], motion: Floats, part: bool) -> Finding:
     names = [project.nodes[i].name for i in nodes]
-    what = f"the part with nodes {_listed(names, 4)}" if part else "the whole frame"
+    what = f"the part with nodes {listed(names, 4)}" if part else "the whole frame"
     shift, turn = motion[:3], motion[3:]
     words = []
     if np.abs(turn).max() > 1e-6:
@@ -204,7 +200,7 @@ def _loose_finding(project: Project, mesh: Mesh, freedom: Freedoms, u: Floats) -
     moving = np.union1d(shifted, turned)
     moves = [_freedom_words(project, int(i), u[i], size) for i in moving]
     names = [project.nodes[i].name for i in shifted]
-    what = f"these nodes can move freely: {_listed(moves)}"
+    what = f"these nodes can move freely: {listed(moves)}"
     first = project.nodes[moving[0]]
     if len(shifted) == 0:
         spinning = [
@@ -237,7 +233,7 @@ def _loose_finding(project: Project, mesh: Mesh, freedom: Freedoms, u: Floats) -
     hinged_starts = mesh.start[(mesh.joint[:, 4:6] == 0).any(axis=1)]
     hinged_ends = mesh.end[(mesh.joint[:, 10:] == 0).any(axis=1)]
     hinges = [project.nodes[n].name for n in shifted if n in hinged_starts or n in hinged_ends]
-    cause = f"hinges at {_listed(hinges)}" if hinges else f"too few connections at {_listed(names)}"
+    cause = f"hinges at {listed(hinges)}" if hinges else f"too few connections at {listed(names)}"
     return _error(
         first.place, f"{what}; {cause} make a chain", "make one of these joints rigid, or add a brace or a support"
     )

@@ -21,7 +21,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from ..model.findings import Finding, Place
+from ..model.findings import Finding, Place, listed
 from ..model.loads import PlainLoads, Source
 from ..model.project import Project
 from .assembly import node_axes
@@ -214,10 +214,10 @@ def failures(project: Project, parts: OneWay, results: list[str], failed: list[t
     places = {c.name: c.place for c in project.cases} | {c.name: c.place for c in project.combinations}
     out = {}
     for j, gone in failed:
-        names = [parts.names[i] for i in gone]
-        told = ", ".join(names[:6]) + (f" and {len(names) - 6} more" if len(names) > 6 else "")
+        told = listed([parts.names[i] for i in gone])
         out[results[j]] = Finding(
             "error", "no-stable-answer", f"under {results[j]} the frame cannot stand once {told} go slack",
-            "add a member or support that acts both ways, or loads that keep them acting", places[results[j]],
+            "add a member or support that acts both ways, or loads that keep them acting (where ties cross, "
+            "a case with `lean`)", places[results[j]],
         )  # fmt: skip
     return out

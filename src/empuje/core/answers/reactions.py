@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from ..analysis.assembly import IN_PLANE
 from ..analysis.solve import Solution
-from ..model.findings import Finding
+from ..model.findings import Finding, in_short
 from .table import FORCE_KINDS, Column, Table, how_column, six
 
 Floats = NDArray[np.float64]
@@ -195,7 +195,7 @@ def _out_of_balance(solution: Solution, names: list[str]) -> list[Finding]:
     project = solution.project
     place = {c.name: c.place for c in project.cases} | {c.name: c.place for c in project.combinations}
     error = closing_error(solution, names)
-    return [
+    found = [
         Finding(
             "warning",
             "out-of-balance",
@@ -206,6 +206,7 @@ def _out_of_balance(solution: Solution, names: list[str]) -> list[Finding]:
         for i, name in enumerate(names)
         if not error[i] <= CLOSE_ENOUGH
     ]
+    return in_short(found)
 
 
 def blank_out_of_plane(solution: Solution, value: Floats) -> Floats:

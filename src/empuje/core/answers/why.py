@@ -263,28 +263,29 @@ def why_table(found: Why, said: Callable[[Step], str], most: int = 3) -> Table:
     """Rows: each case's share, its largest loads below it with their steps in the words of `said`, the sum, and the
     results next to the worst."""
     value = float(found.values[0])
-    rows: list[tuple[str, str, float, float, float, str, str]] = []
+    rows: list[tuple[str, str, float, float, float, str, str, str]] = []
     largest = max((abs(s.value) for s in found.shares), default=0.0)
 
     def part(share: float) -> float:
         return 100 * share / value if value else np.nan
 
     for share in sorted(found.shares, key=lambda s: -abs(s.value)):
-        rows.append(("case", share.case, share.factor, share.value, part(share.value), "", ""))
+        rows.append(("case", share.case, share.factor, share.value, part(share.value), "", "", ""))
         own = [s for s in found.loads if s.case == share.case and abs(s.value) > NOTHING * largest]
         for s in own[:most]:
             assert s.source is not None
             steps = "; ".join(said(st).split(" (")[0] for st in s.source.steps)
-            text = f"{s.source.text} ({steps})" if steps else s.source.text
-            rows.append(("load", share.case, s.factor, s.value, part(s.value), text, str(s.source.place)))
+            rows.append(
+                ("load", share.case, s.factor, s.value, part(s.value), s.source.text, str(s.source.place), steps)
+            )
         if len(own) > most:
             rest = sum(s.value for s in own[most:])
-            rows.append(("load", share.case, share.factor, rest, part(rest), f"{len(own) - most} more", ""))
+            rows.append(("load", share.case, share.factor, rest, part(rest), f"{len(own) - most} more", "", ""))
     total = sum(s.value for s in found.shares)
-    rows.append(("sum", found.names[0], np.nan, total, part(total), "", ""))
+    rows.append(("sum", found.names[0], np.nan, total, part(total), "", "", ""))
     for name, v in zip(found.names[1:3], found.values[1:3], strict=True):
-        rows.append(("next", name, np.nan, v, part(v), "", ""))
-    what, case, factor, values, percent, text_, place = zip(*rows, strict=True)
+        rows.append(("next", name, np.nan, v, part(v), "", "", ""))
+    what, case, factor, values, percent, text_, place, steps_ = zip(*rows, strict=True)
     return Table(
         "why",
         (
@@ -295,5 +296,6 @@ def why_table(found: Why, said: Callable[[Step], str], most: int = 3) -> Table:
             Column("%", "number", np.array(percent)),
             Column("load", "text", text_),
             Column("source", "text", place),
+            Column("made of", "text", steps_),
         ),
     )

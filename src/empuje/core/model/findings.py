@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import difflib
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -45,6 +45,26 @@ def in_order(findings: Iterable[Finding]) -> list[Finding]:
     """Findings by place, each said once."""
     rank = {"error": 0, "warning": 1, "note": 2}
     return sorted(dict.fromkeys(findings), key=lambda f: (f.place.file, f.place.line, rank[f.level], f.code, f.message))
+
+
+MOST_OF_A_KIND = 10
+
+
+def in_short(findings: list[Finding]) -> list[Finding]:
+    """The first findings of a kind, and one that counts the rest."""
+    rest = findings[MOST_OF_A_KIND:]
+    if len(rest) < 2:
+        return findings
+    more = f"and {len(rest)} more like the last one"
+    return [*findings[:MOST_OF_A_KIND], Finding(rest[0].level, rest[0].code, more, "", rest[0].place)]
+
+
+def listed(names: Sequence[str], most: int = 6) -> str:
+    """
+    >>> listed(["a", "b", "c"]), listed("abcdefgh")
+    ('a, b, c', 'a, b, c, d, e, f and 2 more')
+    """
+    return ", ".join(names[:most]) + (f" and {len(names) - most} more" if len(names) > most else "")
 
 
 def has_errors(findings: Iterable[Finding]) -> bool:
