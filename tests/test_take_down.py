@@ -373,6 +373,44 @@ def test_statics_decides_where_members_meet_on_air():
     assert ground == pytest.approx({"A": 10 * 5 / 8, "B": 10 * 3 / 8}) and not lost
 
 
+@pytest.mark.parametrize(
+    ("stiff", "loaded", "ground"),
+    [("long", "short", {"W": 14, "E": 14, "S": 9, "N": 9}), ("short", "long", {"W": 12, "E": 12, "S": 17, "N": 17})],
+)
+def test_where_beams_cross_the_weaker_rests_on_the_stiffer(stiff, loaded, ground):
+    """8 m and 6 m across in their middles: 10 kN where they cross, and 36 kN along the shorter or 48 along the longer."""
+    of = {"long": "IPE 200", "short": "IPE 200", stiff: "IPE 400"}
+    text = f"""
+[project]
+units = "kN m"
+[nodes]
+W = [0, 0, 4]
+E = [8, 0, 4]
+S = [4, -3, 4]
+N = [4, 3, 4]
+M = [4, 0, 4]
+[members.long]
+section = "{of["long"]}"
+material = "S355"
+pieces = {{ m = "W > E" }}
+[members.short]
+section = "{of["short"]}"
+material = "S355"
+pieces = {{ m = "S > N" }}
+[[supports]]
+at = ["W", "E", "S", "N"]
+fix = "fixed"
+[cases]
+Q = {{ action = "live", use = "office" }}
+[loads]
+Q = [ {{ on = "{loaded}", line = 6 }}, {{ on = "M", force = 10 }} ]
+"""
+    p = project(text)
+    path = take_down(p, plain_loads(p)[0], 1)
+    found = {p.nodes[n].name: float(v[0]) / 1e3 for n, v in path.ground.items()}
+    assert found == pytest.approx(ground) and not path.astray
+
+
 def test_what_levers_cannot_follow_is_told_with_its_amount():
     """Two arms that meet on air at a right angle, each held at one end only: a force on the corner goes astray whole."""
     held = '[[supports]]\nat = "V"\nfix = "z"\n'
