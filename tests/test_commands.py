@@ -68,6 +68,7 @@ def test_the_demo_runs_and_says_what_to_look_at(tmp_path):
     assert (found.returncode, found.stderr) == (0, "")
     results = tmp_path / "packing-house" / "results"
     summary = (results / "summary.md").read_text(encoding="utf-8")
+    assert "64 members, 44 nodes, 10 cases" in summary
     assert "Does it stand" in summary and "| girders | My |" in summary
     assert (results / "pictures" / "loads-WY.png").read_bytes().startswith(b"\x89PNG")
     # Every command it proposes works.
@@ -309,6 +310,14 @@ def test_the_catalogue_is_listed_filtered_and_sorted(capsys):
     assert out.splitlines()[0].startswith("section,series,h [in]") and float(
         out.splitlines()[1].split(",")[7]
     ) == pytest.approx(7.65, rel=5e-3)
+    _, out, _ = say(capsys, "sections", "--series", "W", "--series", "HSS", "--format", "json")
+    names = [r["section"] for r in json.loads(out)]
+    ordered = ["HSS3x1x3/16", "HSS3x2x3/16", "HSS3-1/2x2-1/2x3/16", "W12x58", "W12x136", "W14x22"]
+    assert sorted(ordered, key=names.index) == ordered
+    lines = say(capsys, "sections", "HEA 100", "HEA 1000")[1].splitlines()
+    shown = next(line for line in lines if line.startswith("HEA 100 ")).split()
+    assert float(shown[8]) == pytest.approx(349.2, rel=1e-3) and float(shown[10]) == pytest.approx(5.24, rel=0.01)
+    assert max(map(len, lines)) < 160
     for words, code, said in (
         (["IPX 300"], 2, "did you mean IPE 300"), (["IPE*", "--least", "A=900"], 1, "0 of"), (["--by", "weight"], 2, "there is no column"),
         (["--most", "h=3 kN"], 2, "--most h=3 kN"), (["--series", "IPX"], 2, "did you mean IP"), (["--falling"], 2, "--by"),

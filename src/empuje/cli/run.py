@@ -67,7 +67,7 @@ def write_results(model: common.Model, folder: Path, under: list[str], pictures:
             common.progress("drawing ...")
             _pictures(model, solution, names, governing, place)
         files = sorted(p.relative_to(place).as_posix() for p in place.rglob("*") if p.is_file())
-        text = summary(solution, governing, asked, tables, model.findings, files, model.display)
+        text = summary(model.project, solution, governing, asked, tables, model.findings, files, model.display)
         (place / "summary.md").write_text(text, encoding="utf-8", newline="\n")
 
     try:

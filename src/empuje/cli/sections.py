@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import re
 from typing import TYPE_CHECKING
 
 from . import FINE, NOT_MET, common
@@ -39,8 +40,10 @@ def run(arguments: argparse.Namespace) -> int:
     import numpy as np
 
     from ..core.answers.inventory import catalogue_table
+    from ..core.answers.table import Table
     from ..core.catalogue.catalogue import catalogue, listed
     from ..core.model.findings import did_you_mean
+    from ..show.tables import for_eyes
 
     display = _display(arguments.display)
     series = list(dict.fromkeys(one.series for one in catalogue().values()))
@@ -65,13 +68,24 @@ def run(arguments: argparse.Namespace) -> int:
     table = catalogue_table(chosen)
     for key, value, sign in limits:
         table = table.rows(sign * table[key].astype(float) >= sign * value * (1 - sign * 1e-9))
-    if arguments.by:
-        order = np.argsort(table[arguments.by], kind="stable")
-        table = table.rows(order[::-1] if arguments.falling else order)
-    model = common.Shown(display)
-    common.put(table, model, arguments)
+    order = np.argsort(table[arguments.by], kind="stable") if arguments.by else np.array(_as_in_books(table), np.intp)
+    table = table.rows(order[::-1] if arguments.falling else order)
+    shown = [c for c in table.columns if c.name not in {"series", "Ay", "Az"} - {arguments.by}]
+    common.put(table, common.Shown(display), arguments, for_eyes(Table(table.name, tuple(shown)), display))
     common.say(f"{len(table)} of {len(catalogue())} sections; names in a model: blanks and letter case do not matter")
     return FINE if len(table) else NOT_MET
+
+
+def _as_in_books(table: Table) -> list[int]:
+    """Rows by series, size and mass: W12x58 before W12x65, W14x22 after all of them."""
+    series = {name: i for i, name in enumerate(dict.fromkeys(table["series"].tolist()))}
+
+    def rank(i: int) -> tuple[int, list[float], float]:
+        sizes = re.findall(r"([\d.]+)(?:-(\d+))?(?:/(\d+))?", str(table["section"][i]).removeprefix("2L"))
+        inches = [float(whole) + (float(part) / float(of) if part else 0.0) for whole, part, of in sizes]
+        return series[table["series"][i]], inches[:-1], float(table["kg/m"][i])
+
+    return sorted(range(len(table)), key=rank)
 
 
 def _display(words: str) -> Display:

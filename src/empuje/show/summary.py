@@ -12,6 +12,7 @@ from ..core.analysis.solve import Solution
 from ..core.answers.reactions import closing_error, result_findings
 from ..core.answers.table import MEMBER_KINDS, Column, Table
 from ..core.model.findings import Finding, in_short, listed
+from ..core.model.project import Project
 from .display import Display
 from .tables import as_markdown
 
@@ -95,6 +96,7 @@ def explained(how: Sequence[str]) -> list[str]:
 
 
 def summary(
+    project: Project,
     solution: Solution,
     names: list[str],
     asked: list[str],
@@ -103,8 +105,8 @@ def summary(
     files: list[str],
     display: Display,
 ) -> str:
-    """The summary as Markdown: of the governing `names`, and of all results `asked` for."""
-    project = solution.project
+    """The summary as Markdown: of the governing `names`, and of all results `asked` for; `project` as it was read (a
+    solution of second order has nodes of its own after those)."""
     every = [n for n in solution.results if n not in solution.failed]
     worst = float(closing_error(solution, every).max(initial=0))
     out = [f"# {project.title or project.file}\n"]
@@ -140,7 +142,8 @@ def summary(
             f"Lowest critical load factor of the second-order results: {told(critical[lowest])}, under {lowest}"
             f"{', which has no answer' if lowest in solution.failed else ''}.\n"
         )
-    size = np.linalg.norm(solution.displacement[:, :3] @ solution.weights(every), axis=1)
+    moved = solution.displacement[: len(project.nodes), :3]
+    size = np.linalg.norm(moved @ solution.weights(every), axis=1)
     node, result = np.unravel_index(int(size.argmax()), size.shape)
     largest = size[node, result] * display.factor("displacement")
     out.append(

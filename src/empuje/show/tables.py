@@ -18,6 +18,9 @@ from .display import Display
 NOTHING = 1e-9
 """Values below this share of the largest of their kind are rounding, and are shown to eyes as 0."""
 
+OF_SECTIONS = ("area", "inertia", "warping", "modulus")
+"""Kinds that are shown to four figures each: a section's J is a thousandth of its I."""
+
 
 def as_text(table: Table, display: Display, style: str) -> str:
     """The table in one of the formats table, csv, json, md."""
@@ -95,6 +98,9 @@ def rounded(table: Table, display: Display) -> tuple[list[str], list[list[str]],
             columns.append(
                 ["-" if np.isnan(v) else f"{v:.0f}" if v >= 1000 else f"{v:#.4g}".rstrip(".") for v in values]
             )
+            continue
+        if c.kind in OF_SECTIONS:
+            columns.append([number(v, max(4 - len(f"{abs(v):.0f}"), 0)) for v in values * display.factor(c.kind)])
             continue
         small = NOTHING * sizes[c.kind]
         decimals = decimals_for(sizes[c.kind] * display.factor(c.kind))
