@@ -50,6 +50,6 @@ def surface_balance(project: Project, loads: PlainLoads, cases: list[str]) -> Ta
             Column("case", "text", [c for _, c in order]),
             *(Column(f"F{a} put on", "force", put[:, i]) for i, a in enumerate("xyz")),
             *(Column(f"F{a} received", "force", got[:, i]) for i, a in enumerate("xyz")),
-            Column("difference", "force", np.where(gap > 1e-12 * size, gap, 0.0)),
+            Column("difference", "force", np.where(gap <= 1e-12 * size, 0.0, gap)),
         ),
     )

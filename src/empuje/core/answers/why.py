@@ -251,12 +251,12 @@ def _by_source(loads: PlainLoads, wanted: Ints) -> tuple[PlainLoads, list[int], 
 
 def miss(found: Why) -> float:
     """By how much the shares fail to add up to the value, or single loads to their case, over the largest share."""
-    size = max((abs(s.value) for s in found.shares), default=0.0)
+    size = float(np.max([abs(s.value) for s in found.shares], initial=0.0))
     off = [abs(sum(s.value for s in found.shares) - found.values[0])]
     for share in found.shares:
         if share.case != DEFORMED:
             off.append(abs(sum(s.value for s in found.loads if s.case == share.case) - share.value))
-    return float(max(off) / size) if size else 0.0
+    return float(np.max(off) / size) if size else 0.0
 
 
 def why_table(found: Why, said: Callable[[Step], str], most: int = 3) -> Table:
