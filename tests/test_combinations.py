@@ -404,6 +404,16 @@ O = [ { on = "floor", area = "AREA kN/m2", dir = "-z" }, { on = "floor", area = 
         frame = project(text)
         (U4,) = [c for c in frame.combinations if c.name == "U4+A+Q+O+R"]
         assert dict(U4.factors)["O"] == f_L
+    # However it is written, and whatever lifts beside it; what only lifts is no live load of the floor.
+    for words, f_L in (
+        ('area = "-6 kN/m2", dir = "up"', 1.0), ('area = -6, dir = "+z"', 1.0), ('area = -6, dir = "normal"', 1.0),
+        ('area = [-6, 1], along = "+x", dir = "up"', 1.0), ('area = 6, dir = "up"', 0.5), ('area = 6, dir = "normal"', 0.5),
+    ):  # fmt: skip
+        text = floor.replace('area = "AREA kN/m2", dir = "-z"', words).replace('{ on = "floor", area = 0.8 } ', "")
+        frame = project(model('rules = ["ASCE 7-22 strength"]\nexpansion = "as written"').replace(
+            "[combinations]", text + "[combinations]"))  # fmt: skip
+        (U4,) = [c for c in frame.combinations if c.name == "U4+A+Q+O+R"]
+        assert dict(U4.factors)["O"] == f_L, words
 
 
 def test_many_cases_are_enveloped_without_listing_all():

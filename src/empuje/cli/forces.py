@@ -59,6 +59,8 @@ def run(arguments: argparse.Namespace) -> int:
 
 def told_off(at: list[Position], model: common.Model, members: np.ndarray) -> None:
     """Say which positions lie beyond the end of which members; refuse where nothing is left."""
+    from ..core.model.findings import listed
+
     length = model.project.lengths[members]
     missing = [length < p.offset - 1e-9 for p in at]
     if all(m.all() for m in missing):
@@ -66,5 +68,4 @@ def told_off(at: list[Position], model: common.Model, members: np.ndarray) -> No
     for position, short in zip(at, missing, strict=True):
         if short.any():
             names = [model.project.members[m].name for m in members[short]]
-            more = f" and {len(names) - 3} more" if len(names) > 3 else ""
-            common.say(f"{position.offset:.4g} m lies beyond the end of {', '.join(names[:3])}{more}: left out there")
+            common.say(f"{position.offset:.4g} m lies beyond the end of {listed(names, 3)}: left out there")

@@ -8,13 +8,13 @@ from dataclasses import replace
 from fnmatch import fnmatchcase
 from pathlib import Path
 
+from ..core.actions.reduction import largest_down
 from ..core.combine.expand import MOST, Loads, TooMany, cases_in, expand, factor_of, free_cases
 from ..core.combine.expression import ExpressionError, parse
 from ..core.combine.reduce import without_mixes
 from ..core.combine.rules import BY_USE, HEAVIEST, RuleSet
 from ..core.model.findings import did_you_mean, has_errors
 from ..core.model.project import Case, Combination, Project
-from ..core.model.surfaces import AreaLoad
 from .entry import Entry, shown
 from .rules import SETS, Given, own_codes, read_rule_file, read_rule_text
 from .tables import inside
@@ -38,7 +38,7 @@ def combined(model: Entry, project: Project, folder: Path | None) -> Project:
     custom = _custom(entry, cases)
     sets = _rule_sets(entry, folder)
     way = entry.text("expansion", WAYS, "complete") or "complete"
-    loads = Loads(_largest_area_loads(project))
+    loads = Loads(largest_down(project))
     made = _made(entry, sets, project, way == "complete", loads)
     known = {c.name for c in custom} | {c.name for c in cases}
     for name in known & {c.name for c in made}:
@@ -59,15 +59,6 @@ def combined(model: Entry, project: Project, folder: Path | None) -> Project:
 
 def _is_of(c: Combination, rules: RuleSet) -> bool:
     return c.source.startswith(f"{rules.name},") or c.source == rules.name
-
-
-def _largest_area_loads(project: Project) -> dict[str, float]:
-    """The largest downward area load of each case that has any, those on one surface added up [N/m2]."""
-    on: dict[tuple[str, int], float] = {}
-    for load in project.surface_loads:
-        if isinstance(load, AreaLoad) and load.direction.vector[2] < 0 and not load.direction.local:
-            on[load.case, load.surface] = on.get((load.case, load.surface), 0.0) + max(load.values)
-    return {case: max(v for (c, _), v in on.items() if c == case) for case, _ in on}
 
 
 def _told(rules: RuleSet, way: str, every: Project, kept: Project, loads: Loads) -> str:

@@ -18,8 +18,8 @@ from .display import Display
 NOTHING = 1e-9
 """Values below this share of the largest of their kind are rounding, and are shown to eyes as 0."""
 
-OF_SECTIONS = ("area", "inertia", "warping", "modulus")
-"""Kinds that are shown to four figures each: a section's J is a thousandth of its I."""
+FOUR_FIGURES = ("factor", "area", "inertia", "warping", "modulus")
+"""Kinds whose values are shown to four figures each: a section's J is a thousandth of its I."""
 
 
 def as_text(table: Table, display: Display, style: str) -> str:
@@ -94,13 +94,11 @@ def rounded(table: Table, display: Display) -> tuple[list[str], list[list[str]],
         if c.name == "relative":
             columns.append(["" if np.isnan(v) else f"{v:.0e}" for v in values])
             continue
-        if c.kind == "factor":
+        if c.kind in FOUR_FIGURES:
+            values = values * display.factor(c.kind)
             columns.append(
                 ["-" if np.isnan(v) else f"{v:.0f}" if v >= 1000 else f"{v:#.4g}".rstrip(".") for v in values]
             )
-            continue
-        if c.kind in OF_SECTIONS:
-            columns.append([number(v, max(4 - len(f"{abs(v):.0f}"), 0)) for v in values * display.factor(c.kind)])
             continue
         small = NOTHING * sizes[c.kind]
         decimals = decimals_for(sizes[c.kind] * display.factor(c.kind))
