@@ -365,6 +365,8 @@ def test_a_floor_build_up_goes_to_its_cases(tmp_path, capsys):
     ("floor", "hand", "code"),
     [
         (FLOOR, '{ on = "s", area = "4.51 kN/m2" }', "counted-twice"),
+        (FLOOR, '{ on = "s", area = "-4.51 kN/m2", dir = "up" }', "counted-twice"),
+        (FLOOR, '{ on = "s", area = "4.51 kN/m2", dir = "-normal" }', "counted-twice"),
         (FLOOR, '{ on = "b", line = "0.65 kN/m" }', "counted-twice"),
         (FLOOR + 'construction_dead = { case = "GC", area = "5 kN/m2" }\n', "", "bad-floor"),
         (FLOOR + 'construction_live = { case = "G", area = "1 kN/m2" }\n', "", "wrong-case"),

@@ -11,6 +11,8 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from ..core.actions.surfaces.outline import lay
+from ..core.actions.surfaces.placed import direction_of
 from ..core.combine.rules import USES
 from ..core.model.findings import did_you_mean
 from ..core.model.loads import Step
@@ -180,10 +182,14 @@ def refuse_doubles(model: Entry, loads: list[SurfaceLoad], floors: list[SurfaceL
     """Warn of loads by hand that equal what a floor brings to the same case and surface."""
     own = {(f.case, f.surface): f.values[0] for f in floors if isinstance(f, AreaLoad)}
     for load in loads:
-        if not isinstance(load, AreaLoad) or load.direction.local or load.direction.vector[2] > -1 or load.part:
+        if not isinstance(load, AreaLoad) or load.part:
             continue
         value = own.get((load.case, load.surface))
-        if value and np.abs(np.array(load.values) / value - 1).max() < ALIKE:
+        outline, _ = lay(grounds.surfaces[load.surface]) if value else (None, [])
+        if not value or outline is None:
+            continue
+        way = direction_of(outline, load)
+        if abs(way[2]) > 1 - 1e-9 and np.abs(-way[2] * np.array(load.values) / value - 1).max() < ALIKE:
             message = f"case {load.case} has {value / 1e3:.4g} kN/m2 on surface {grounds.surfaces[load.surface].name} "
             model.notes.say("warning", "counted-twice", (), f"{message}twice: from its floor, and by hand",
                             "take one of them out", load.place)  # fmt: skip

@@ -7,6 +7,7 @@ import shapely
 from numpy.typing import NDArray
 
 from ..core.actions.surfaces import lay_surfaces, on_surface
+from ..core.actions.surfaces.placed import direction_of
 from ..core.model.project import Project
 from ..core.model.surfaces import AreaLoad, SurfaceForce, SurfaceLoad
 from .canvas import GRID, LOAD, POINT, Sheet
@@ -91,9 +92,7 @@ def _others(sheet: Sheet, loads: list[tuple[SurfaceLoad, float]], display: Displ
     laid, _ = lay_surfaces(sheet.project)
     reach = TALLEST * sheet.size
     for load, w in loads:
-        vector = np.array(load.direction.vector)
-        if load.direction.local:
-            vector = vector[2] * laid[load.surface].outline.normal
+        vector = direction_of(laid[load.surface].outline, load)
         if isinstance(load, SurfaceForce):
             at = np.array([load.at])
             tail = at - reach * np.sign(load.value * w) * vector

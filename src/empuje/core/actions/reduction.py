@@ -28,6 +28,7 @@ from ..model.reduction import Reduced, Reduction, ReductionRule
 from ..model.surfaces import AreaLoad
 from .surfaces import lay_surfaces, surface_loads
 from .surfaces.outline import Outline, lay
+from .surfaces.placed import direction_of
 from .take_down import TakeDown, take_down
 
 Floats = NDArray[np.float64]
@@ -106,22 +107,16 @@ def _kind(case: Case) -> tuple[str, str]:
     return case.action, "" if case.action == "roof live" else case.use or UNSTATED
 
 
-def way_of(load: AreaLoad, outlines: Mapping[int, Outline]) -> Floats:
-    """The way in which an area load's positive values act, in global axes; no way where its surface has no outline."""
-    vector = np.array(load.direction.vector)
-    if not load.direction.local:
-        return vector
-    return vector[2] * outlines[load.surface].normal if load.surface in outlines else np.zeros(3)
-
-
 def largest_down(project: Project) -> dict[str, float]:
     """The largest area load that presses down of each case that has any, those on one surface added up [N/m2]."""
     loads = [load for load in project.surface_loads if isinstance(load, AreaLoad)]
-    turned = {load.surface: lay(project.surfaces[load.surface])[0] for load in loads if load.direction.local}
-    outlines = {i: outline for i, outline in turned.items() if outline is not None}
+    outlines = {i: lay(project.surfaces[i])[0] for i in {load.surface for load in loads}}
     on: dict[tuple[str, int], float] = {}
     for load in loads:
-        down = -float(way_of(load, outlines)[2])
+        outline = outlines[load.surface]
+        if outline is None:
+            continue
+        down = -float(direction_of(outline, load)[2])
         pressing = [abs(v) for v in load.values if v * down > NOTHING * abs(v)]
         if pressing:
             on[load.case, load.surface] = on.get((load.case, load.surface), 0.0) + max(pressing)
@@ -130,7 +125,9 @@ def largest_down(project: Project) -> dict[str, float]:
 
 def is_down(load: AreaLoad, outlines: Mapping[int, Outline]) -> bool:
     """Whether an area load acts straight down, however its direction is written."""
-    vector = way_of(load, outlines)
+    if load.surface not in outlines:
+        return False
+    vector = direction_of(outlines[load.surface], load)
     sign = 1.0 if max(load.values) > 0 else -1.0
     return bool(sign * vector[2] < -1 + 1e-9) and sign * min(load.values) >= 0 and sign * max(load.values) >= 0
 
