@@ -18,14 +18,16 @@ from dataclasses import replace
 import numpy as np
 from scipy import sparse
 
+from build import named
 from empuje.core.actions import plain_loads
 from empuje.core.analysis import equations, factor, solve
 from empuje.core.answers.envelope import extremes
 from empuje.core.catalogue.catalogue import find_material, find_section
+from empuje.core.model.cases import Case, Combination
 from empuje.core.model.findings import Place
 from empuje.core.model.frame import Member, Node, Support
 from empuje.core.model.loads import END, START, Direction, LineLoad
-from empuje.core.model.project import Case, Combination, Project
+from empuje.core.model.project import Project
 
 HERE = Place("building")
 TIMES = 5
@@ -159,7 +161,7 @@ def main(bays: int = 12, storeys: int = 10, cases: int = 40, ties: int = 0, bent
         bare = np.minimum(bare, bare_work(*work))
     alone = bare[0] + bare[1]
     start = time.perf_counter()
-    extremes(solution, [c.name for c in frame.combinations], np.arange(len(frame.members)))
+    extremes(solution, named(solution, [c.name for c in frame.combinations]), np.arange(len(frame.members)))
     envelope = time.perf_counter() - start
     if bent:
         fifth = tuple(replace(c, factors=tuple((n, f / 5) for n, f in c.factors)) for c in frame.combinations[:bent])

@@ -13,11 +13,12 @@ from dataclasses import replace
 import numpy as np
 from building import HERE, building
 
-from empuje.core.actions import plain_loads
+from build import named
 from empuje.core.analysis.pieces import build_pieces
 from empuje.core.analysis.solve import solve
 from empuje.core.answers import bands as ours
-from empuje.core.model.project import Combination
+from empuje.core.model.cases import Combination
+from empuje.core.resolve.resolve import resolve
 
 TIMES, ROWS = 3, 5000
 
@@ -30,9 +31,9 @@ def main(bays: int = 18, storeys: int = 14, cases: int = 30, results: int = 200,
         for k in range(results)
     )
     frame = replace(frame, combinations=combinations)
-    solution = solve(frame, plain_loads(frame)[0])
+    solution = solve(resolve(frame))
     names, members = [c.name for c in combinations], np.arange(len(frame.members))
-    weights = solution.weights(names)
+    weights = solution.weights(named(solution, names))
     x = frame.lengths[:, None] * np.linspace(0, 1, stations)
     parts = [
         ours.station_values(build_pieces(solution, members[i : i + 500], np.eye(cases)), x[i : i + 500])[0]
@@ -47,7 +48,7 @@ def main(bays: int = 18, storeys: int = 14, cases: int = 30, results: int = 200,
             block.min(axis=1), block.max(axis=1)
         least = min(least, time.perf_counter() - start)
         start = time.perf_counter()
-        ours.bands(solution, names, members, stations)
+        ours.bands(solution, named(solution, names), members, stations)
         took = min(took, time.perf_counter() - start)
     peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6
     print(

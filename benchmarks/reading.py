@@ -12,8 +12,8 @@ from pathlib import Path
 
 from building import building
 
-from empuje.core.actions import plain_loads
 from empuje.core.analysis import factor, solve
+from empuje.core.resolve.resolve import resolve
 from empuje.files.reader import read_model
 
 MODEL = """
@@ -63,13 +63,13 @@ def main(bays: int = 21, storeys: int = 11, cases: int = 40) -> None:
         (Path(folder) / "small").mkdir()
         small = read_model(write(Path(folder) / "small", 2, 2, 2)).project  # load the libraries
         assert small
-        solve.solve(small, plain_loads(small)[0])
+        solve(resolve(small))
         start = time.perf_counter()
         project = read_model(model).project
         reading = time.perf_counter() - start
         assert project
         start = time.perf_counter()
-        solve.solve(project, plain_loads(project)[0])
+        solve(resolve(project))
         solving = time.perf_counter() - start
     print(
         f"{factor.backend()}: {len(project.members)} members from CSV tables: read in {reading:.2f} s "

@@ -16,6 +16,7 @@ from reading import write
 from empuje.core.actions import plain_loads
 from empuje.core.actions.surfaces import surface_loads
 from empuje.core.analysis import factor, solve
+from empuje.core.resolve.resolve import resolve
 from empuje.files.reader import read_model
 
 DECKS = ("x", "two-way", "short")
@@ -42,7 +43,7 @@ def main(bays: int = 21, storeys: int = 11, floors: int = 5, cases: int = 4) -> 
         with_floors(small, 2, 2, 1)
         project = read_model(small).project
         assert project
-        solve.solve(project, plain_loads(project)[0])
+        solve(resolve(project))
         model = write(Path(folder), bays, storeys, 36)
         start = time.perf_counter()
         bare = read_model(model).project
@@ -59,7 +60,7 @@ def main(bays: int = 21, storeys: int = 11, floors: int = 5, cases: int = 4) -> 
         took = time.perf_counter() - start
     print(
         f"{factor.backend()}: {floors * bays * bays} bays on {len(project.members)} members, {cases} area loads each: "
-        f"{len(found.line_case)} line loads in {took:.2f} s = {took / whole:.2f} x reading and solving ({whole:.2f} s)"
+        f"{len(found.lines.case)} line loads in {took:.2f} s = {took / whole:.2f} x reading and solving ({whole:.2f} s)"
     )
 
 

@@ -4,14 +4,17 @@ from __future__ import annotations
 
 import numpy as np
 
-from empuje.core.actions import plain_loads
 from empuje.core.analysis.pieces import build_pieces
 from empuje.core.analysis.polynomials import value_at
-from empuje.core.analysis.solve import Solution, solve
+from empuje.core.analysis.solution import Solution
+from empuje.core.analysis.solve import solve
+from empuje.core.model.cases import Case, Combination
+from empuje.core.model.combining import Combining
 from empuje.core.model.findings import Place
 from empuje.core.model.frame import Material, Member, Node, Section, Support
 from empuje.core.model.loads import END, START, Direction, LineLoad, NodeLoad, PointLoad, Position
-from empuje.core.model.project import Case, Combination, Project
+from empuje.core.model.project import Project
+from empuje.core.resolve.resolve import resolve
 
 HERE = Place("test.toml", 1)
 E, G = 2.1e11, 8.1e10
@@ -66,19 +69,29 @@ def project(xyz, members, supports, loads, plane=False, combinations=(), self_we
         held,
         cases,
         tuple(loads),
-        combined,
+        Combining(combined),
     )
 
 
 def solved(*arguments, **options) -> Solution:
-    frame = project(*arguments, **options)
-    loads, findings = plain_loads(frame)
-    assert not findings
-    return solve(frame, loads)
+    return solve(fine(project(*arguments, **options)))
+
+
+def fine(frame):
+    """The frame with all that follows from it, which must be flawless."""
+    found = resolve(frame)
+    assert not [f for f in found.findings if f.level != "note" and f.code not in ("empty-case", "unused-node")]
+    return found
+
+
+def named(model, names):
+    """The results of a model or solution that are called so; one for one name."""
+    by_name = {r.name: r for r in model.results}
+    return by_name[names] if isinstance(names, str) else [by_name[n] for n in names]
 
 
 def inside(solution, member, s, which="force", case="Q"):
     """N Vy Vz T My Mz (or ux .. rz in member axes) at s, left of any jump."""
-    pieces = build_pieces(solution, np.array([member]), solution.weights([case]), which == "shape")
+    pieces = build_pieces(solution, np.array([member]), solution.weights(named(solution, [case])), which == "shape")
     i = max(int(np.searchsorted(pieces.start, s - 1e-9)) - 1, 0)
     return value_at(getattr(pieces, which)[[i]], np.array([s - pieces.start[i]]))[0, :, 0]

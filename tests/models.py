@@ -2,8 +2,9 @@
 
 import numpy as np
 
-from empuje.core.actions import plain_loads
 from empuje.core.analysis.solve import solve
+from empuje.core.model.findings import has_errors
+from empuje.core.resolve.resolve import resolve
 from empuje.files.reader import read_text
 
 PORTAL = """
@@ -44,22 +45,37 @@ S1 = { formula = "G + Q", set = "service" }
 """.replace("A..C / 1>2 / eave", "A,C / 1>2 / eave")
 
 
-def reading(text):
-    return read_text(text, "model.toml")
+class Reading:
+    """A model text read and resolved, with all findings."""
+
+    def __init__(self, text, file="model.toml", folder=None):
+        read = read_text(text, file, folder)
+        self.names, self.project = read.names, read.project
+        self.resolved = resolve(read.project, read.findings)
+        self.findings = read.with_more(self.resolved.findings)
+        self.sound = not has_errors(self.findings)
+
+
+def reading(text, folder=None):
+    return Reading(text, folder=folder)
+
+
+def resolved(text):
+    found = reading(text)
+    assert found.sound, "\n".join(map(str, found.findings))
+    return found.resolved
 
 
 def project(text):
-    found = reading(text)
-    assert found.project is not None, "\n".join(map(str, found.findings))
-    return found.project
+    return resolved(text).project
 
 
 def solved(frame):
-    return solve(frame, plain_loads(frame)[0])
+    return solve(resolve(frame))
 
 
 def solution(text):
-    return solved(project(text))
+    return solve(resolved(text))
 
 
 def member(frame, name):

@@ -5,13 +5,14 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from build import FIXED, HERE, HINGED, PINNED, RIGID, SECTION, E, at_node, line, point, solved, toward
+from build import FIXED, HERE, HINGED, PINNED, RIGID, SECTION, E, at_node, line, named, point, solved, toward
 from empuje.core.analysis.pieces import FORCES
 from empuje.core.answers.along import forces, member_displacements, node_displacements
 from empuje.core.answers.deflection import deflections, largest_deflections
 from empuje.core.answers.envelope import envelope, extremes
 from empuje.core.answers.reactions import balance, reactions
 from empuje.core.model.loads import Position, Settlement
+from empuje.core.model.words import Reference
 from models import PORTAL
 
 values = st.floats(-5e3, 5e3).map(lambda v: round(v, 1))
@@ -40,9 +41,9 @@ def test_envelope_is_brute_force(dead, live, factors):
         xyz, members, {0: FIXED, 3: PINNED, 4: (True,) * 3 + (False,) * 3}, dead + live, combinations=combinations
     )
     names, every = ["U", "V", "W"], np.arange(3)
-    found = extremes(s, names, every)
+    found = extremes(s, named(s, names), every)
     grid = [Position(share=x) for x in np.linspace(0, 1, 41)]
-    table = forces(s, names, every, grid, breaks=True)
+    table = forces(s, named(s, names), every, grid, breaks=True)
     for m in range(3):
         rows = table["member"] == f"m/{m}"
         for f, force in enumerate(FORCES):
@@ -52,7 +53,7 @@ def test_envelope_is_brute_force(dead, live, factors):
             assert low <= sample.min() + 1e-9 * size and high >= sample.max() - 1e-9 * size
             for side in (0, 1):
                 x, name = found.x[m, f, side], names[found.result[m, f, side]]
-                there = forces(s, [name], np.array([m]), [Position(x)])
+                there = forces(s, named(s, [name]), np.array([m]), [Position(x)])
                 assert np.abs(there[force] - found.forces[m, f, side, f]).min() <= 1e-7 * size
 
 
@@ -67,7 +68,7 @@ def test_concurrent_forces_and_plane_models():
         plane=True,
         combinations={"U": {"G": 1.0, "Q": 1.5}, "V": {"G": 1.2}},
     )
-    table = envelope(s, ["U", "V"], np.array([0]))
+    table = envelope(s, named(s, ["U", "V"]), np.array([0]))
     assert sorted(set(table["of"])) == ["My", "N", "Vz"]
     row = np.flatnonzero((table["of"] == "My") & (table["extreme"] == "min"))[0]
     assert (table["case"][row], table["x"][row]) == ("V", 0.0)
@@ -84,7 +85,7 @@ def test_two_rows_at_a_jump_left_then_right():
         {0: FIXED, 1: FIXED},
         [point(0, 6e3, 2.0), point(0, 3e3, 4.0, "moment", toward((0, 1, 0)))],
     )
-    table = forces(s, ["Q"], np.array([0]), [Position(2.0), Position(share=2 / 3), Position(1.0)])
+    table = forces(s, named(s, ["Q"]), np.array([0]), [Position(2.0), Position(share=2 / 3), Position(1.0)])
     assert table["x"].tolist() == pytest.approx([1, 2, 2, 4, 4])
     # Reactions by moments about the far end: 6 * 4/6 -+ 3/6.
     assert table["Vz"] == pytest.approx([3500, 3500, -2500, -2500, -2500])
@@ -93,8 +94,8 @@ def test_two_rows_at_a_jump_left_then_right():
 
 def test_displacements_along_a_member_meet_its_nodes():
     s = solved([(0, 0, 0), (1, 2, 3), (3, 3, 3)], [(0, 2, {"roll": 1.0}), (1, 2)], {0: FIXED, 1: FIXED}, [line(0, 900)])
-    along = member_displacements(s, ["Q"], np.array([0]), [Position(0.0), Position(share=1.0)])
-    nodes = node_displacements(s, ["Q"], np.array([0, 2]))
+    along = member_displacements(s, named(s, ["Q"]), np.array([0]), [Position(0.0), Position(share=1.0)])
+    nodes = node_displacements(s, named(s, ["Q"]), np.array([0, 2]))
     for u in ("ux", "uy", "uz", "rx", "ry", "rz"):
         assert along[u] == pytest.approx(nodes[u], rel=1e-9, abs=1e-15)
 
@@ -108,12 +109,12 @@ def test_balance_names_its_parts():
         [at_node(1, 5e3, way=toward((0, 1, 0))), at_node(3, 2e3)],
         combinations={"U": {"Q": 2.0}},
     )
-    table = balance(s, ["Q", "U"])
+    table = balance(s, named(s, ["Q", "U"]))
     assert table["sum"].tolist() == ["applied", "reactions", "difference"] * 2
     applied = [table[c][3] for c in ("Fx", "Fy", "Fz", "Mx", "My", "Mz")]
     assert applied == pytest.approx([0, 10e3, -4e3, -30e3, 8e3, -20e3])
     assert np.nanmax(table["relative"]) < 1e-12
-    one = reactions(s, ["U"], np.array([0]))
+    one = reactions(s, named(s, ["U"]), np.array([0]))
     assert len(one) == 1 and one["Mx"][0] == pytest.approx(30e3)
 
 
@@ -133,7 +134,7 @@ def test_deflection_of_each_bay_against_its_own_chord():
     a member over all of it says which span L/across is of."""
     q, L = 4e3, 6.0
     s = two_spans([line(0, q, at=(Position(0.0), Position(12.0)))])
-    table = largest_deflections(s, ["Q"], np.array([0]), "chord")
+    table = largest_deflections(s, named(s, ["Q"]), np.array([0]), Reference.CHORD)
     x = (1 + 33**0.5) / 16
     most = q * L**4 / (48 * E * SECTION.Iy) * (x - 3 * x**3 + 2 * x**4)
     assert table["span"].tolist() == ["n0 to n1", "n1 to n2", "overhang beyond n2"]
@@ -142,9 +143,11 @@ def test_deflection_of_each_bay_against_its_own_chord():
     assert table["L/across"][:2] == pytest.approx([L / most, L / most], rel=1e-9)
     slope = q * L**3 / (48 * E * SECTION.Iy)  # at the outer supports; the overhang stays straight
     assert table["across"][2] == pytest.approx(2 * slope, rel=1e-9) and table["L"][2] == pytest.approx(2.0)
-    whole = largest_deflections(s, ["Q"], np.array([0]), "whole")
+    whole = largest_deflections(s, named(s, ["Q"]), np.array([0]), Reference.WHOLE)
     assert whole["L"].tolist() == [14.0] and whole["span"].tolist() == ["whole member"]
-    at = deflections(s, ["Q"], np.array([0]), "chord", [Position(0.3 * L), Position(6.0), Position(14.0)])
+    at = deflections(
+        s, named(s, ["Q"]), np.array([0]), Reference.CHORD, [Position(0.3 * L), Position(6.0), Position(14.0)]
+    )
     shape = 0.3 - 3 * 0.3**3 + 2 * 0.3**4
     assert at["across"] == pytest.approx([q * L**4 / (48 * E * SECTION.Iy) * shape, 0.0, 2 * slope], abs=1e-12)
 
@@ -153,12 +156,12 @@ def test_supports_that_give_way_take_the_chord_with_them_and_pieces_share_a_bay(
     """A rigid motion of the supports is no deflection; a beam in two pieces has the bay of the whole beam."""
     sink = [Settlement("Q", (n,), (0, 0, -1e-3 * k, 0, 0, 0), "sink", HERE) for n, k in ((0, 1), (1, 4), (2, 7))]
     s = two_spans(sink)
-    assert np.abs(largest_deflections(s, ["Q"], np.array([0]), "chord")["across"][:2]).max() < 1e-12
+    assert np.abs(largest_deflections(s, named(s, ["Q"]), np.array([0]), Reference.CHORD)["across"][:2]).max() < 1e-12
     xyz = [(0, 0, 0), (2.5, 0, 0), (6, 0, 0)]
     held = {0: (True, True, True, True, False, False), 2: (False, True, True, False, False, False)}
     q = 3e3
     s = solved(xyz, [(0, 1), (1, 2)], held, [line([0, 1], q)])
-    table = largest_deflections(s, ["Q"], np.array([0, 1]), "chord")
+    table = largest_deflections(s, named(s, ["Q"]), np.array([0, 1]), Reference.CHORD)
     assert table["span"].tolist() == ["n0 to n2"] * 2 and table["L"].tolist() == [6.0, 6.0]
     assert table["across"][1] == pytest.approx(5 * q * 6**4 / (384 * E * SECTION.Iy), rel=1e-9)
 
@@ -167,7 +170,7 @@ def test_words_that_mean_nothing_are_refused_in_python_too(tmp_path):
     import empuje
 
     (tmp_path / "m.toml").write_text(PORTAL, encoding="utf-8")
-    solved_ = empuje.solve(empuje.read(tmp_path / "m.toml"))
+    solved_ = empuje.read(tmp_path / "m.toml").solve()
     for call, words in (
         (lambda: solved_.stresses("Normal", on="rafters"), "normal, shear, mises"),
         (lambda: solved_.deflections(on="rafters", against="chrod"), "chord, whole, start, end"),
@@ -178,5 +181,5 @@ def test_words_that_mean_nothing_are_refused_in_python_too(tmp_path):
     ):
         with pytest.raises(ValueError, match=words):
             call()
-    table = empuje.combinations(solved_.project)
+    table = empuje.read(tmp_path / "m.toml").combinations()
     assert table.loc[table["combination"] == "U2", ["G", "Q", "W"]].to_numpy().tolist() == [[1.2, 0.5, -1.0]]

@@ -5,6 +5,8 @@ import json
 import pytest
 
 from empuje.cli import main
+from empuje.core.analysis.applied import applied
+from empuje.core.resolve.resolve import resolve
 from models import PORTAL, member, project, reading, solution
 
 PLANE = """
@@ -164,14 +166,13 @@ def test_a_section_of_odd_size_is_a_warning():
 
 def test_self_weight_by_hand_and_with_its_derivation():
     """One HEB 200 column: 78.08 cm2 * 7850 kg/m3 * g = 0.601 kN/m, down, and the steps that lead there."""
-    from empuje.core.actions import plain_loads
 
     frame = project(PORTAL)
-    loads, _ = plain_loads(frame)
+    loads = resolve(frame).loads
     column = member(frame, "columns/A1/base-eave")[0]
-    mine = loads.line_member == column
-    assert mine.sum() == 1 and loads.line_q0[mine][0] == pytest.approx([0, 0, -601.1], rel=1e-3, abs=1e-9)
-    source = loads.sources[loads.line_source[mine][0]]
+    mine = loads.lines.member == column
+    assert mine.sum() == 1 and loads.lines.q0[mine][0] == pytest.approx([0, 0, -601.1], rel=1e-3, abs=1e-9)
+    source = loads.sources[loads.lines.source[mine][0]]
     assert [s.symbol for s in source.steps] == ["A", "rho", "g_k"] and "HEB 200" in source.text
     assert source.steps[-1].value == pytest.approx(source.steps[0].value * source.steps[1].value * 9.80665)
     assert source.place.line == 1 + PORTAL[: PORTAL.index("G = {")].count("\n")
@@ -179,4 +180,4 @@ def test_self_weight_by_hand_and_with_its_derivation():
 
 def test_a_frame_without_loads_or_combinations_still_stands():
     s = solution(PORTAL[: PORTAL.index("[loads]")].replace(", self_weight = 1.0", ""))
-    assert abs(s.displacement).max() == 0 and s.applied.shape == (6, 3)
+    assert abs(s.displacement).max() == 0 and applied(s).shape == (6, 3)

@@ -8,9 +8,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.spatial import ConvexHull
 
-from empuje.core.combine.reduce import corners
+from build import named
+from empuje.core.answers.table import said
+from empuje.core.combine.prune import corners
 from empuje.files.rules import Given, own_codes, read_rule_text
-from models import PORTAL, project, reading
+from empuje.study import Study
+from models import PORTAL, reading, resolved
 
 CASES = """
 G = { action = "dead", self_weight = 1.0 }
@@ -28,9 +31,15 @@ def model(combinations, cases=CASES):
     return f"{head}[cases]\n{cases}\n[combinations]\n{combinations}\n"
 
 
+def analysed(text):
+    """How its combinations will be analysed, in the words of tables."""
+    found = resolved(text)
+    return {said(found.project.how(c), c.second_order_at) for c in found.combinations}
+
+
 def made(rules, way, cases=CASES, more=""):
     """The factors of a rule set's combinations."""
-    frame = project(model(f'rules = ["{rules}"]\nexpansion = "{way}"\nreduce = false\n{more}', cases))
+    frame = resolved(model(f'rules = ["{rules}"]\nexpansion = "{way}"\nreduce = false\n{more}', cases))
     # What stands in brackets may be absent: each pattern is one of the list.
     return [
         frozenset((c, round(f, 9)) for c, f in x.factors if c not in gone)
@@ -326,7 +335,7 @@ def test_soil_works_against_a_light_house():
     """1.0 G + 1.35 H: each source has its own factor (EN 1990, table A1.2(B), note 3); and its like in other codes."""
     for rules, favourable in (("EN 1990 6.10", "1 G 1.35 H"), ("IS 875-5 limit state", ".9 G 1.5 H")):
         cases = 'G = { action = "dead" }\nH = { action = "soil" }\n'
-        frame = project(model(f'rules = ["{rules}"]\nreduce = false', cases))
+        frame = resolved(model(f'rules = ["{rules}"]\nreduce = false', cases))
         assert by_hand(favourable)[0] in [frozenset(c.factors) for c in frame.combinations]
         names = [c.name for c in frame.combinations]
         assert len(set(names)) == len(names) == 4 and any(n.endswith(".H") for n in names)
@@ -353,9 +362,9 @@ def test_an_allowable_stress_set_is_analysed_at_more_than_its_loads():
     text = model('rules = ["ASCE 7-22 allowable"]').replace(
         'units = "kN m"', 'units = "kN m"\nanalysis = "second-order"'
     )
-    assert {project(text).how(c) for c in project(text).combinations} == {"second order at 1.6"}
+    assert analysed(text) == {"second order at 1.6"}
     text += '[combinations.second_order_at]\n"ASCE 7-22 allowable" = 1\n'
-    assert {project(text).how(c) for c in project(text).combinations} == {"second order"}
+    assert analysed(text) == {"second order"}
 
 
 def notes_of(combinations, cases, loads="", level="warning"):
@@ -384,7 +393,7 @@ def test_values_nobody_gave_are_said_where_they_decide():
     assert any("f_L = 0.5 for case Q" in m and "not known" in m for m in said)
     given = 'rules = ["ASCE 7-22 strength"]\nvalues = { S_DS = 0.4, rho = 1.3 }'
     assert not any("is taken," in f.message for f in reading(model(given, SEISMIC)).findings)
-    told = project(model(given, SEISMIC)).combining[0]
+    told = resolved(model(given, SEISMIC)).told[0]
     assert "S_DS = 0.4" in told and "rho = 1.3" in told and "f_L: Q 0.5" in told
 
 
@@ -401,7 +410,7 @@ O = [ { on = "floor", area = "AREA kN/m2", dir = "-z" }, { on = "floor", area = 
         text = model('rules = ["ASCE 7-22 strength"]\nexpansion = "as written"').replace(
             "[combinations]", floor.replace("AREA", area) + "[combinations]"
         )
-        frame = project(text)
+        frame = resolved(text)
         (U4,) = [c for c in frame.combinations if c.name == "U4+A+Q+O+R"]
         assert dict(U4.factors)["O"] == f_L
     # However it is written, and whatever lifts beside it; what only lifts is no live load of the floor.
@@ -410,7 +419,7 @@ O = [ { on = "floor", area = "AREA kN/m2", dir = "-z" }, { on = "floor", area = 
         ('area = [-6, 1], along = "+x", dir = "up"', 1.0), ('area = 6, dir = "up"', 0.5), ('area = 6, dir = "normal"', 0.5),
     ):  # fmt: skip
         text = floor.replace('area = "AREA kN/m2", dir = "-z"', words).replace('{ on = "floor", area = 0.8 } ', "")
-        frame = project(model('rules = ["ASCE 7-22 strength"]\nexpansion = "as written"').replace(
+        frame = resolved(model('rules = ["ASCE 7-22 strength"]\nexpansion = "as written"').replace(
             "[combinations]", text + "[combinations]"))  # fmt: skip
         (U4,) = [c for c in frame.combinations if c.name == "U4+A+Q+O+R"]
         assert dict(U4.factors)["O"] == f_L, words
@@ -423,7 +432,7 @@ def test_many_cases_are_enveloped_without_listing_all():
     cases += "".join(f'W{i} = {{ action = "wind" }}\n' for i in range(8))
     cases += "".join(f'S{i} = {{ action = "snow" }}\n' for i in range(3))
     # ties that pull only: every combination would have to be analysed
-    frame = project(model('rules = ["ASCE 7-22 strength"]', cases))
+    frame = resolved(model('rules = ["ASCE 7-22 strength"]', cases))
     assert len(frame.combinations) < 400
     largest = max(sum(f for c, f in x.factors if c[0] == "L") for x in frame.combinations)
     assert largest == pytest.approx(8 * 1.6) and {c for x in frame.combinations for c in x.free} == {
@@ -442,7 +451,7 @@ def test_many_cases_are_enveloped_without_listing_all():
 def test_two_codes_stand_side_by_side():
     names = {
         c.name: c.source
-        for c in project(
+        for c in resolved(
             model('rules = ["ASCE 7-22 strength", "EN 1990 6.10", "ASCE 7-16 strength"]\nreduce = false')
         ).combinations
     }
@@ -467,7 +476,7 @@ floor = "slab"
         )
         assert any(f.code == "wrong-case" and "twice" in f.message for f in found.findings) == twice
         if not twice:
-            assert [c.formula for c in found.project.combinations] == ["1.4 K + 1.4 B"]
+            assert [c.formula for c in found.resolved.combinations] == ["1.4 K + 1.4 B"]
 
 
 def test_unequal_parts_of_a_permanent_load_in_equilibrium():
@@ -489,18 +498,18 @@ Y = { lean = "1/200", dir = "+y" }
 
 
 def test_names_come_from_the_rule_and_the_cases_and_stay():
-    names = {c.name for c in project(model('rules = ["ASCE 7-22 strength"]')).combinations}
+    names = {c.name for c in resolved(model('rules = ["ASCE 7-22 strength"]')).combinations}
     assert {"U1", "U2+Q+O+R", "U4+A+Q+O+S", "U5+B"} <= names
     more = 'T = { action = "thermal" }\n' + CASES + 'Z = { action = "live", use = "office" }\n'
-    assert names <= {c.name for c in project(model('rules = ["ASCE 7-22 strength"]', more)).combinations}
-    assert len({c.name for c in project(model('rules = ["NBCC 2020 strength"]', more)).combinations}) > 100
+    assert names <= {c.name for c in resolved(model('rules = ["ASCE 7-22 strength"]', more)).combinations}
+    assert len({c.name for c in resolved(model('rules = ["NBCC 2020 strength"]', more)).combinations}) > 100
 
 
 def test_rules_and_combinations_are_left_out_or_picked():
     def of(words):
         return [
             c.name
-            for c in project(
+            for c in resolved(
                 model(f'rules = ["AS/NZS 1170.0 strength"]\nexpansion = "as written"\n{words}')
             ).combinations
         ]
@@ -537,14 +546,12 @@ rules = [ { id = "Y", clause = "our own", formula = "D + (2 light V | 0)" } ]
 
 
 def test_an_engineers_own_rules_lie_beside_the_model(tmp_path):
-    from empuje.files.reader import read_model
-
     (tmp_path / "orchard.toml").write_text(RULES, encoding="utf-8")
     text = model('rules = ["Orchard yard"]\nrule_files = "orchard.toml"\nexpansion = "as written"')
     (tmp_path / "m.toml").write_text(text, encoding="utf-8")
-    found = read_model(tmp_path / "m.toml")
-    assert found.project is not None
-    combinations = {c.name: (c.formula, c.source, c.set) for c in found.project.combinations}
+    found = Study.read(tmp_path / "m.toml")
+    assert found.sound
+    combinations = {c.name: (c.formula, c.source, c.set) for c in found.resolved.combinations}
     assert combinations == {
         "Y+Q+O+S": ("1.0 G + 2.0 Q + 0.8 O + 1.2 S", "Orchard yard, our own", "service"),
         "Y": ("1.0 G", "Orchard yard, our own", "service"),
@@ -553,7 +560,7 @@ def test_an_engineers_own_rules_lie_beside_the_model(tmp_path):
     (tmp_path / "orchard.toml").write_text(
         RULES.replace("2 light V", "2 ligth V").replace("snow = 0.6\n", ""), encoding="utf-8"
     )
-    wrong = [f for f in read_model(tmp_path / "m.toml").findings if f.level == "error"]
+    wrong = [f for f in Study.read(tmp_path / "m.toml").findings if f.level == "error"]
     assert [(f.code, f.place.file, f.place.line) for f in wrong][:1] == [("bad-formula", "orchard.toml", 16)]
 
 
@@ -572,7 +579,7 @@ def test_an_engineers_own_rules_lie_beside_the_model(tmp_path):
 )
 def test_slips_are_named(combinations, cases, code):
     found = reading(model(combinations, cases))
-    assert found.project is None
+    assert not found.sound
     assert code in {f.code for f in found.findings if f.level == "error"}
 
 
@@ -586,11 +593,11 @@ def test_a_floor_without_a_use_counts_as_storage_and_says_so():
 @given(st.integers(0, 10**6), st.sampled_from(list(COMPLETE)))
 def test_the_reduced_list_has_the_same_envelope(seed, rules):
     """On random linear results, and nothing more can be left out: each is the only one at some corner."""
-    full = project(model(f'rules = ["{rules}"]\nreduce = false'))
-    less = project(model(f'rules = ["{rules}"]'))
+    full = resolved(model(f'rules = ["{rules}"]\nreduce = false'))
+    less = resolved(model(f'rules = ["{rules}"]'))
     assert len(less.combinations) <= len(full.combinations) - 3 * rules.endswith(" strength")
-    results = np.random.default_rng(seed).standard_normal((50, len(full.cases)))
-    all_of, some = (results @ p.weights([c.name for c in p.combinations]) for p in (full, less))
+    results = np.random.default_rng(seed).standard_normal((50, len(full.project.cases)))
+    all_of, some = (results @ p.weights(named(p, [c.name for c in p.combinations])) for p in (full, less))
     np.testing.assert_allclose(
         [some.min(axis=1), some.max(axis=1)], [all_of.min(axis=1), all_of.max(axis=1)], rtol=1e-12
     )
@@ -612,5 +619,5 @@ def test_nothing_is_left_out_where_results_are_no_sums():
         'section = "IPE 200"', 'section = "IPE 200"\nbar = true\nacts = "tension"'
     )
     tied = tied.replace('ends = "hinged"', "")
-    assert len(project(tied).combinations) == len(by_hand(*COMPLETE["AS/NZS 1170.0 strength"]))
-    assert {project(tied).how(c) for c in project(tied).combinations} == {"as one"}
+    assert len(resolved(tied).combinations) == len(by_hand(*COMPLETE["AS/NZS 1170.0 strength"]))
+    assert analysed(tied) == {"as one"}

@@ -6,13 +6,15 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from build import named
+from empuje.core.analysis.applied import applied
 from empuje.core.answers.reactions import closing_error
-from empuje.core.combine.rules import USES
-from empuje.core.model.project import ACTIONS
+from empuje.core.model.cases import ACTIONS
+from empuje.core.model.rules import USES
+from empuje.core.model.words import Set
 from empuje.files.entry import LATER, Entry
-from empuje.files.reader import read_model
-from empuje.files.rules import SETS
-from models import PORTAL, reading, solution, solved
+from empuje.study import Study
+from models import PORTAL, reading, solution
 
 ROOT = Path(__file__).parents[1]
 GUIDE = (ROOT / "docs" / "model-file.md").read_text(encoding="utf-8")
@@ -43,31 +45,34 @@ def test_the_guides_model_runs_and_every_key_is_described(guide, monkeypatch):
 
     monkeypatch.setattr(Entry, "known", spy)
     text = guide.read_text(encoding="utf-8") + (guide.parent / "yard-rules.toml").read_text(encoding="utf-8")
-    found = read_model(guide)
-    assert [str(f) for f in found.findings if f.level != "note"] == []
-    s = solved(found.project)
-    assert closing_error(s, [*s.project.case_names, "lift", "storage"]).max() < 1e-9
-    assert s.how(["storage", "lift"]) == ["second order at 1.1", "as one"] and 1.1 < s.critical["storage"] < 100
+    study = Study.read(guide)
+    assert [str(f) for f in study.findings if f.level != "note"] == []
+    s = study.solution()
+    assert closing_error(s, named(s, [*s.project.case_names, "lift", "storage"])).max() < 1e-9
+    assert (
+        s.how(named(s, ["storage", "lift"])) == ["second order", "as one"]
+        and 1.1 < s.critical[named(s, "storage")] < 100
+    )
     words = set(re.findall(r"[A-Za-z_0-9]+", " ".join(re.findall(r"`([^`\n]+)`", GUIDE)) + text))
     taken -= {*USES, *ACTIONS}  # words for what a case is, not keys
     assert len(taken) > 40 and taken - words == set()
     heads = {part for head in re.findall(r"^\[+([a-z.-]+)", text, re.M) for part in head.split(".")}
-    assert taken - heads - set(SETS) - set(re.findall(r"(?<![\w.-])([A-Za-z_]\w*) *= ", text)) == set(), (
+    assert taken - heads - set(Set) - set(re.findall(r"(?<![\w.-])([A-Za-z_]\w*) *= ", text)) == set(), (
         "keys without an example"
     )
 
 
 def test_what_the_guide_says_of_loads_by_hand(guide):
     """Totals of case Q and W of the guide's model, worked out on paper."""
-    s = solved(read_model(guide).project)
+    s = Study.read(guide).solution()
     beams = 4 * 11.25 * (0.6 * 6 - 1)
     cross = 4.5 * (2 + 6) / 2 + (1.5 * 4 / 2 + 3 * 4)
     roof = 0.6 * (2 * 4.5 + 2 * 6)
     plating = (12 * 4.5 - 1.5) * (2.5 + 0.5) + 4 + 2  # live load and partitions, less the opening
-    assert s.applied[2, 2] / 1e3 == pytest.approx(-(beams + cross + roof + 25 + 10 + 3 + plating), rel=1e-12)
+    assert applied(s)[2, 2] / 1e3 == pytest.approx(-(beams + cross + roof + 25 + 10 + 3 + plating), rel=1e-12)
     push = 1.2 * (2 * 3.8 + 2 * 2.6) + 2 * 0.375 * 2.1 + 2 * 0.4 + 0.5 * 3.8 * 4.5
     lift = 0.4 * 4.5 + 0.15 * 6 * 4.5
-    assert s.applied[[0, 2], s.results.index("W")] / 1e3 == pytest.approx([push, lift], rel=1e-12)
+    assert applied(s)[[0, 2], named(s, "W").index] / 1e3 == pytest.approx([push, lift], rel=1e-12)
 
 
 def test_keys_of_later_versions_are_refused_and_not_described():
@@ -106,11 +111,11 @@ def test_the_demos_units_are_plausible():
     from empuje.core.answers.envelope import extremes
 
     s = solution(files("empuje.samples").joinpath("packing_house", "packing-house.toml").read_text(encoding="utf-8"))
-    names = [c.name for c in s.project.combinations]
+    names = [r.name for r in s.results if not r.is_case]
     eaves = [i for i, n in enumerate(s.project.nodes) if n.name.endswith("@eave")]
-    sway = np.abs(s.displacement[eaves][:, :2] @ s.weights(["everyday"])).max()
+    sway = np.abs(s.displacement[eaves][:, :2] @ s.weights(named(s, ["everyday"]))).max()
     assert 1e-3 < sway < 6.2 / 200
-    found = extremes(s, names, np.arange(len(s.project.members)))
+    found = extremes(s, named(s, names), np.arange(len(s.project.members)))
     stress = []
     for m, member in enumerate(s.project.members):
         f, sec = np.abs(found.forces[m].reshape(-1, 6)), member.section

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from empuje.core.actions import plain_loads
+from build import named
 from empuje.core.answers.deflection import furthest_motions
 from empuje.core.answers.envelope import envelope
 from empuje.show.display import Display
@@ -11,7 +11,7 @@ from empuje.show.draw_band import draw_band
 from empuje.show.draw_loads import draw_loads
 from empuje.show.draw_results import draw_deflected, draw_diagram
 from empuje.show.view import View
-from models import PORTAL, project, solution
+from models import PORTAL, resolved, solution
 
 BEAM = """
 [project]
@@ -71,11 +71,11 @@ def test_the_tilted_view_shows_z_up_and_keeps_right_angles():
 def test_a_sagging_beam_has_its_moment_below_and_its_shape_below():
     s = solution(BEAM)
     every = np.array([0])
-    moment = draw_diagram(s, "Q", "My", every, View.named("xz"), KN, False)
+    moment = draw_diagram(s, named(s, "Q"), "My", every, View.named("xz"), KN, False)
     band = np.vstack(paths(moment, "PolyCollection"))
     assert band[:, 1].max() <= 1e-9 and band[:, 1].min() < -0.1
     assert any(text == f"{3 * 64 / 8 + 5 * 8 / 4:.4g}" for _, _, text, _, _ in moment.wishes)
-    shape = draw_deflected(s, "Q", every, View.named("xz"), KN, 100.0, False)
+    shape = draw_deflected(s, named(s, "Q"), every, View.named("xz"), KN, 100.0, False)
     lowest = min(p[:, 1].min() for p in paths(shape, "LineCollection"))
     EI = 210e9 * s.project.members[0].section.Iy
     sag = 5 * 3e3 * 8**4 / (384 * EI) + 5e3 * 8**3 / (48 * EI)
@@ -84,8 +84,8 @@ def test_a_sagging_beam_has_its_moment_below_and_its_shape_below():
 
 
 def test_arrow_heads_touch_the_member_from_above():
-    frame = project(BEAM)
-    sheet = draw_loads(frame, plain_loads(frame)[0], "Q", np.array([0]), View.named("xz"), KN, True)
+    model = resolved(BEAM)
+    sheet = draw_loads(model, named(model, "Q"), np.array([0]), View.named("xz"), KN, True)
     heads = [p for p in paths(sheet, "PolyCollection") if len(p) == 4]
     assert len(heads) > 10
     assert all(p[0, 1] == pytest.approx(0, abs=1e-9) and (p[1:3, 1] > 0).all() for p in heads)
@@ -94,10 +94,9 @@ def test_arrow_heads_touch_the_member_from_above():
 
 
 def test_loads_of_a_combination_are_factored_and_turned_by_their_sign():
-    frame = project(PORTAL)
-    loads = plain_loads(frame)[0]
-    every = np.arange(len(frame.members))
-    sheet = draw_loads(frame, loads, "U2", every, View.named("iso"), KN, False)
+    model = resolved(PORTAL)
+    every = np.arange(len(model.project.members))
+    sheet = draw_loads(model, named(model, "U2"), every, View.named("iso"), KN, False)
     words = [text for _, _, text, _, _ in sheet.wishes]
     own = 5.381e-3 * 7850 * 9.80665e-3  # of an IPE 300: self-weight and cladding of G are one load
     assert "5 kN" in words and f"{1.2 * (2.1 + own):.3g} kN/m" in words
@@ -108,7 +107,7 @@ def test_loads_of_a_combination_are_factored_and_turned_by_their_sign():
 
 def test_labels_do_not_cover_each_other(tmp_path):
     s = solution(PORTAL)
-    sheet = draw_diagram(s, "U1", "My", np.arange(len(s.project.members)), View.named("iso"), KN, True)
+    sheet = draw_diagram(s, named(s, "U1"), "My", np.arange(len(s.project.members)), View.named("iso"), KN, True)
     sheet.save(tmp_path / "m.png")
     boxes = sheet.taken
     assert len(boxes) > 10
@@ -120,7 +119,7 @@ def test_labels_do_not_cover_each_other(tmp_path):
 def test_a_chosen_part_is_drawn_strongly_and_the_rest_faintly():
     s = solution(PORTAL)
     rafters = np.array([i for i, m in enumerate(s.project.members) if m.family == "rafters"])
-    sheet = draw_diagram(s, "U1", "N", rafters, View.named("iso"), KN, False)
+    sheet = draw_diagram(s, named(s, "U1"), "N", rafters, View.named("iso"), KN, False)
     counts = [len(c.get_paths()) for c in sheet.axes.collections if type(c).__name__ == "LineCollection"][:2]
     assert counts == [len(s.project.members) - 4, 4]
 
@@ -139,12 +138,12 @@ def test_figures_in_pictures_are_those_of_the_tables(analysis):
     s = solution(text)
     every, xz, names = np.array([0]), View.named("xz"), ["U", "V"]
     for force in ("My", "Vz"):
-        table = envelope(s, names, every, (force,))
+        table = envelope(s, named(s, names), every, (force,))
         exact = dict(zip(table["extreme"], table[force] / 1e3, strict=True))
-        band = draw_band(s, names, force, every, xz, KN, False)
+        band = draw_band(s, named(s, names), force, every, xz, KN, False)
         told = {label.split()[0] for _, _, label, _, _ in band.wishes}
         assert {f"{v:.4g}" for v in exact.values()} <= told
-        alone = draw_diagram(s, "U", force, every, xz, KN, False)
+        alone = draw_diagram(s, named(s, "U"), force, every, xz, KN, False)
         assert {f"{v:.4g}" for v in exact.values()} <= {label for _, _, label, _, _ in alone.wishes}
         largest = max(exact.values(), key=abs)
         for sheet in (band, alone):
@@ -160,8 +159,8 @@ def test_figures_in_pictures_are_those_of_the_tables(analysis):
             assert reach.max() == pytest.approx(exact["max"], rel=1e-6) and reach.min() == pytest.approx(
                 exact["min"], rel=1e-6
             )
-    x, moved = furthest_motions(s, "U", every)
-    sheet = draw_deflected(s, "U", every, xz, KN, 100.0, False)
+    x, moved = furthest_motions(s, named(s, "U"), every)
+    sheet = draw_deflected(s, named(s, "U"), every, xz, KN, 100.0, False)
     drawn = np.vstack(paths(sheet, "LineCollection"))
     assert drawn[:, 1].min() == pytest.approx(100 * moved[0, 2], rel=1e-6)
     assert f"{np.linalg.norm(moved[0]) * 1e3:.3g}" in {label for _, _, label, _, _ in sheet.wishes}
@@ -175,9 +174,9 @@ def test_a_shape_of_rounding_errors_is_not_drawn():
             "[combinations", 'Z = [ { on = "a", force = 5 } ]\n[combinations'
         )
     )
-    sheet = draw_diagram(s, "U", "N", np.array([0]), View.named("xz"), KN, False)
+    sheet = draw_diagram(s, named(s, "U"), "N", np.array([0]), View.named("xz"), KN, False)
     assert not sheet.wishes and not paths(sheet, "PolyCollection")
-    still = draw_deflected(s, "Z", np.array([0]), View.named("xz"), KN, None, False)
+    still = draw_deflected(s, named(s, "Z"), np.array([0]), View.named("xz"), KN, None, False)
     assert not still.wishes and any("nothing moves" in note.get_text() for note in still.figure.texts)
 
 
@@ -188,9 +187,8 @@ def test_loads_along_one_line_are_added_up():
   { on = "beam", line = 0.8, dir = "+x" }, { on = "b", force = 7 }, { on = "beam", force = 5, at = "100%" },
   { on = "b", force = 2, dir = "up" }, { on = "beam", force = 4, at = "2 m" }, { on = "beam", force = 4, at = "2 m", dir = "up" },
 """).replace("Q = [ \n", "Q = [\n")  # fmt: skip
-    frame = project(text)
-    loads = plain_loads(frame)[0]
-    sheet = draw_loads(frame, loads, "Q", np.array([0]), View.named("xz"), KN, False)
+    model = resolved(text)
+    sheet = draw_loads(model, named(model, "Q"), np.array([0]), View.named("xz"), KN, False)
     words = {label for _, _, label, _, _ in sheet.wishes}
     assert {"2.5 kN/m", "4 kN/m", "0.8 kN/m", "10 kN"} <= words and not {
         "3 kN/m",
@@ -200,7 +198,7 @@ def test_loads_along_one_line_are_added_up():
         "4 kN",
     } & words
     assert any("tallest band 4 kN/m" in note.get_text() for note in sheet.figure.texts)
-    apart = draw_loads(frame, loads, "Q", np.array([0]), View.named("xz"), KN, False, True)
+    apart = draw_loads(model, named(model, "Q"), np.array([0]), View.named("xz"), KN, False, True)
     assert {"3 kN/m", "1.5 kN/m", "0.5 kN/m", "7 kN", "5 kN"} <= {label for _, _, label, _, _ in apart.wishes}
 
 
@@ -218,7 +216,7 @@ carry = "nodes"
         ("area = -2", False),
         ('area = 2, dir = "-normal"', True),
     ):
-        frame = project(text.replace("Q = [ {", f'Q = [ {{ on = "roof", {words} }}, {{'))
-        sheet = draw_pressures(frame, "Q", np.arange(len(frame.members)), View.named("xz"), KN)
+        model = resolved(text.replace("Q = [ {", f'Q = [ {{ on = "roof", {words} }}, {{'))
+        sheet = draw_pressures(model, named(model, "Q"), np.arange(len(model.project.members)), View.named("xz"), KN)
         heads = [p for p in paths(sheet, "PolyCollection") if len(p) == 4]
         assert heads and all(p[0, 1] == pytest.approx(4.0) and (p[1, 1] > 4.0) == above for p in heads)

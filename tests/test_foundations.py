@@ -7,8 +7,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from build import FIXED, PINNED, at_node, line, point, solved, toward
+from build import FIXED, PINNED, at_node, line, named, point, solved, toward
 from empuje.cli import main
+from empuje.core.analysis.applied import applied
 from empuje.core.answers.foundations import (
     displacement_envelope,
     pulled,
@@ -30,14 +31,14 @@ def beam(combinations):
 
 def test_the_envelope_of_reactions_by_hand():
     s = beam({"U1": {"G": 1.4}, "U2": {"G": 0.9, "W": 1.6}, "U3": {"G": 1.2, "W": 0.5}})
-    table = reaction_envelope(s, ["U1", "U2", "U3"], of=["Fz"])
+    table = reaction_envelope(s, named(s, ["U1", "U2", "U3"]), of=["Fz"])
     rows = list(zip(table["node"], table["extreme"], table["case"], table["Fz"] / 1e3, strict=True))
     assert rows == [
         ("n0", "min", "U2", pytest.approx(0.9 * 3 - 1.6 * 1.5)), ("n0", "max", "U1", pytest.approx(1.4 * 3)),
         ("n1", "min", "U2", pytest.approx(0.9 * 1 - 1.6 * 4.5)), ("n1", "max", "U1", pytest.approx(1.4 * 1)),
     ]  # fmt: skip
-    assert pulled(s, ["U1", "U2", "U3"]) == [("n1", "U2", pytest.approx(-6300))]
-    assert pulled(s, ["U1"]) == []
+    assert pulled(s, named(s, ["U1", "U2", "U3"])) == [("n1", "U2", pytest.approx(-6300))]
+    assert pulled(s, named(s, ["U1"])) == []
 
 
 @settings(max_examples=20, deadline=None)
@@ -59,15 +60,15 @@ def test_envelopes_of_nodes_are_brute_force(seed):
     )
     names = list(factors)
     for table, value, nodes, keys in (
-        (reaction_envelope(s, names), s.reaction, s.support_node, ("Fx", "Fy", "Fz", "Mx", "My", "Mz")),
+        (reaction_envelope(s, named(s, names)), s.reaction, s.support_node, ("Fx", "Fy", "Fz", "Mx", "My", "Mz")),
         (
-            displacement_envelope(s, names, np.array([1, 2])),
+            displacement_envelope(s, named(s, names), np.array([1, 2])),
             s.displacement[[1, 2]],
             [1, 2],
             ("ux", "uy", "uz", "rx", "ry", "rz"),
         ),
     ):
-        every = value @ s.weights(names)
+        every = value @ s.weights(named(s, names))
         for r in range(len(table)):
             node, component = list(nodes).index(int(table["node"][r][1:])), keys.index(table["of"][r])
             mine = every[node, component]
@@ -84,7 +85,7 @@ def test_resultants_about_a_stated_point_and_their_line_of_action():
     loads = [point(1, 30e3, 2.0, case="Q"), at_node(1, 10e3, way=toward((1, 0, 0)), case="Q")]
     s = solved(xyz, [(0, 1), (1, 2), (2, 3)], {0: FIXED, 3: FIXED}, loads)
     for about, My in (((0, 0, 0), 30 * 2 + 10 * 4), ((3, 0, 0), -30 * 1 + 10 * 4), ((2, 5, 4), 0.0)):
-        t = resultant_table(s, ["Q"], np.array(about, float))
+        t = resultant_table(s, named(s, ["Q"]), np.array(about, float))
         assert t["My"][0] / 1e3 == pytest.approx(My, abs=1e-9) and t["My"][1] == pytest.approx(-t["My"][0], abs=1e-6)
         # The line of action crosses the level z at 2 + (z - 4) 10/30 short of ... : about (2, 4) it has no moment.
         assert t["x"][0] == pytest.approx(2 + (4 - about[2]) * 10 / 30)
@@ -96,7 +97,7 @@ def test_reactions_that_cancel_out_have_no_resultant():
     s = solution(
         PORTAL.replace("[loads]", 'T = { action = "thermal" }\n[loads]\nT = [ { on = "rafters", warm = "20 K" } ]')
     )
-    t = resultant_table(s, ["T"], s.centre)
+    t = resultant_table(s, named(s, ["T"]), s.centre)
     assert (t["F"] == 0).all() and np.isnan(t["x"]).all() and np.abs(s.reaction[:, :, 3]).max() > 10
 
 
@@ -107,7 +108,7 @@ def test_a_schedule_by_kind_of_support():
     )
     s = solution(text)
     assert support_kinds(s) == ["fixed", "fixed", "pinned, spring rx", "pinned, spring rx"]
-    t = schedule(s, ["U1", "U2"])
+    t = schedule(s, named(s, ["U1", "U2"]))
     assert list(dict.fromkeys(t["support"])) == ["fixed", "pinned, spring rx"]
     one = t.rows(t["node"] == "C1@base")
     assert list(one["what"][:3]) == ["case"] * 3 and list(one["case"][:3]) == ["G", "Q", "W"]
@@ -137,9 +138,9 @@ def test_what_a_cut_carries_is_the_load_above_it(seed):
         at_node(5, 2e3, kind="moment", way=way),
     ]
     s = solved(xyz, pairs, {0: FIXED, 1: FIXED}, loads)
-    force, moment = storey_forces(s, ["Q"], 0.0)
-    size = np.abs(s.applied).max()
-    np.testing.assert_allclose(np.vstack([force, moment]), s.applied, atol=1e-4 * size * 1e-3)
+    force, moment = storey_forces(s, named(s, ["Q"]), 0.0)
+    size = np.abs(applied(s)).max()
+    np.testing.assert_allclose(np.vstack([force, moment]), applied(s), atol=1e-4 * size * 1e-3)
     # Above the floor in the middle: all but what is on member 2 and below; the line loads there are cut by hand.
     level = max(xyz[2][2], xyz[3][2]) + 0.5
     above = np.zeros(3)
@@ -150,7 +151,9 @@ def test_what_a_cut_carries_is_the_load_above_it(seed):
         there = (a + np.outer(where, b - a))[:, 2] > level
         above += np.array(way.vector) * (there * (2e3 + 3e3 * where)).mean() * L
     above += np.array(way.vector) * 4e3
-    np.testing.assert_allclose(storey_forces(s, ["Q"], level)[0][:, 0], above, atol=1e-4 * np.abs(above).max())
+    np.testing.assert_allclose(
+        storey_forces(s, named(s, ["Q"]), level)[0][:, 0], above, atol=1e-4 * np.abs(above).max()
+    )
 
 
 def test_drift_and_torsion_of_a_storey_that_turns():
@@ -161,9 +164,9 @@ def test_drift_and_torsion_of_a_storey_that_turns():
     # Two cantilevers of unequal height of load: u = P h^3 / 3 EI, no node in between.
     s = solved([(0, 0, 0), (0, 0, 3), (5, 0, 0), (5, 0, 3)], [(0, 1), (2, 3)], {0: FIXED, 2: FIXED},
                             [at_node(1, 1e3, way=toward((1, 0, 0))), at_node(3, 2e3, way=toward((1, 0, 0)))])  # fmt: skip
-    found = drifts(s, ["Q"], np.array([0.0, 3.0]))[1][0]
+    found = drifts(s, named(s, ["Q"]), np.array([0.0, 3.0]))[1][0]
     assert found[1, 0, 0] == pytest.approx(2 * found[0, 0, 0]) and found[0, 0, 0] > 0
-    t = storey_cut_table(s, ["Q"], [("foot", 0.0), ("top", 3.0)])
+    t = storey_cut_table(s, named(s, ["Q"]), [("foot", 0.0), ("top", 3.0)])
     assert t["Vx"][0] == pytest.approx(3e3) and t["My"][0] == pytest.approx(9e3)
     assert t["drift x"][0] == pytest.approx(found[1, 0, 0]) and t["drift x/h [1/1000]"][0] == pytest.approx(
         1e3 * found[1, 0, 0] / 3

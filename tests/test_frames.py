@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from build import FIXED, HINGED, PINNED, RIGID, SECTION, E, G, at_node, inside, line, point, solved, toward
+from build import FIXED, HINGED, PINNED, RIGID, SECTION, E, G, at_node, inside, line, named, point, solved, toward
 from empuje.core.answers.reactions import closing_error, resultants
 from empuje.core.model.frame import member_axes
 from empuje.core.model.loads import Position
@@ -216,7 +216,7 @@ def test_random_frames_balance(seed):
         loads.append(line(m, *rng.uniform(-3e3, 3e3, 2), at, way, projected=not way.local and m % 2 == 0))
         loads.append(point(m, 2e3, 0.1, "moment" if m % 3 else "force", way))
     s = solved(xyz, members, {0: FIXED, 5: PINNED}, loads, self_weight=1.0)
-    applied, reaction = resultants(s, ["Q"])
+    applied, reaction = resultants(s, named(s, ["Q"]))
     assert np.abs(applied).max() > 1e3
     assert np.abs(applied + reaction).max() < 1e-10 * np.abs(applied).max()
-    assert closing_error(s, ["Q"])[0] < 1e-10
+    assert closing_error(s, named(s, ["Q"]))[0] < 1e-10

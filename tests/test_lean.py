@@ -5,11 +5,12 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from build import FIXED, HERE, at_node, line, point, project, toward
-from empuje.core.actions import plain_loads
+from build import FIXED, HERE, at_node, line, named, point, project, toward
+from empuje.core.analysis.applied import applied
 from empuje.core.analysis.solve import solve
 from empuje.core.answers.reactions import closing_error
-from empuje.core.model.project import Case
+from empuje.core.model.cases import Case
+from empuje.core.resolve.resolve import resolve
 from models import PORTAL, reading
 
 FLAT = toward((0, 0.6, 0.8))
@@ -37,19 +38,19 @@ def test_each_combination_leans_by_its_own_loads():
     frame = replace(
         frame,
         cases=frame.cases + tuple(lean),
-        combinations=project(xyz, [(0, 1)], {}, [], combinations=under).combinations,
+        combining=project(xyz, [(0, 1)], {}, [], combinations=under).combining,
     )
-    s = solve(frame, plain_loads(frame)[0])
-    total = (s.reaction @ s.weights(["a", "b", "c", "LX"])).sum(axis=0)
+    s = solve(resolve(frame))
+    total = (s.reaction @ s.weights(named(s, ["a", "b", "c", "LX"]))).sum(axis=0)
     down = 1.2 * 30e3 + 1.6 * 11e3
     assert total[:3, 0] == pytest.approx([-down / 200, 0, down], rel=1e-10, abs=1e-6)
     down = 0.9 * 30e3 + 1.6e3
     assert total[:3, 1] == pytest.approx([down / 200, 0.5 * 0.004 * down + 1.2e3, down], rel=1e-10, abs=1e-6)
     assert total[0, 2] == pytest.approx(0, abs=1e-6) and np.abs(total[:, 3]).max() == 0
     # About y at the feet's centre: each share at its own height.
-    turning = s.applied @ s.weights(["a"]) - s.applied @ s.weights(["c"])
+    turning = applied(s) @ s.weights(named(s, ["a"])) - applied(s) @ s.weights(named(s, ["c"]))
     assert turning[4, 0] == pytest.approx((1.2 * 30e3 * 4 + 1.6 * (8e3 * 4 + 3e3 * 1.5)) / 200, rel=1e-10)
-    assert closing_error(s, ["a", "b"]).max() < 1e-11
+    assert closing_error(s, named(s, ["a", "b"])).max() < 1e-11
 
 
 def test_lean_in_a_model_file():

@@ -9,15 +9,18 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from build import HERE, line, point, solved, toward
+from build import HERE, line, named, point, solved, toward
 from empuje.cli import main
-from empuje.core.actions import plain_loads
 from empuje.core.analysis.solve import solve
 from empuje.core.answers.bands import bands
 from empuje.core.answers.envelope import envelope, extremes
 from empuje.core.answers.foundations import displacement_envelope, reaction_envelope
-from empuje.core.model.project import Case, Combination
-from models import PORTAL, project
+from empuje.core.model.cases import Case, Combination
+from empuje.core.model.combining import Combining
+from empuje.core.model.words import How
+from empuje.core.resolve.resolve import resolve
+from empuje.files.result_selectors import patterns_named
+from models import PORTAL, resolved
 
 FORCES = ("N", "Vy", "Vz", "T", "My", "Mz")
 
@@ -45,13 +48,13 @@ def continuous(rng, n, lean=False):
     other = Combination(
         "V", (("G", 0.9), *((c, -0.7) for c in live[:2]), *tail), "strength", HERE, "rule", tuple(live[:1]), stem="V"
     )
-    return replace(frame, cases=cases, combinations=(free, other))
+    return replace(frame, cases=cases, combining=Combining((free, other)))
 
 
 def every_pattern(frame):
     """The same combinations with all patterns listed, by name."""
     out = []
-    for c in frame.combinations:
+    for c in frame.combining.custom:
         for absent in itertools.product((False, True), repeat=len(c.free)):
             gone = {n for n, a in zip(c.free, absent, strict=True) if a}
             name = c.name
@@ -60,14 +63,13 @@ def every_pattern(frame):
             if name in [o.name for o in out]:
                 name += "".join(sorted(gone))
             out.append(Combination(name, tuple(f for f in c.factors if f[0] not in gone), c.set, HERE))
-    return replace(frame, combinations=tuple(out))
+    return replace(frame, combining=Combining(tuple(out)))
 
 
 def both(frame):
     apart = every_pattern(frame)
-    return [
-        (s, [c.name for c in s.project.combinations]) for s in (solve(f, plain_loads(f)[0]) for f in (frame, apart))
-    ]
+    solutions = [solve(resolve(f)) for f in (frame, apart)]
+    return [(s, [r for r in s.results if not r.is_case]) for s in solutions]
 
 
 @settings(max_examples=12, deadline=None)
@@ -80,7 +82,9 @@ def test_extremes_bands_and_node_envelopes_equal_those_of_the_list(seed, n, lean
     own = np.arange(6)
     np.testing.assert_allclose(a.forces[0, own, :, own], b.forces[0, own, :, own], atol=1e-9 * size)
     np.testing.assert_allclose(
-        bands(s, names, np.arange(1), 13).value, bands(apart, listed, np.arange(1), 13).value, atol=1e-9 * size
+        bands(s, names, np.arange(1), 13).value,
+        bands(apart, listed, np.arange(1), 13).value,
+        atol=1e-9 * size,
     )
     for one, kinds in (
         (reaction_envelope, ("Fx", "Fy", "Fz", "Mx", "My", "Mz")),
@@ -99,8 +103,9 @@ def test_extremes_bands_and_node_envelopes_equal_those_of_the_list(seed, n, lean
 def test_patterns_beside_results_of_second_order(seed, n):
     """Polynomials of higher degree stand in the same table then; cuts and extremes stay those of the list."""
     frame = continuous(np.random.default_rng(seed), n)
-    free, other = frame.combinations
-    frame = replace(frame, combinations=(free, replace(other, set="service", free=())), second_order=("service",))
+    free, other = frame.combining.custom
+    custom = (free, replace(other, set="service", free=()))
+    frame = replace(frame, combining=Combining(custom), second_order=("service",))
     (s, names), (apart, listed) = both(frame)
     assert s.how(names) == ["summed", "second order"]
     a, b = extremes(s, names, np.arange(1)), extremes(apart, listed, np.arange(1))
@@ -112,26 +117,21 @@ def test_patterns_beside_results_of_second_order(seed, n):
 def test_the_governing_pattern_is_named_and_proves_itself():
     """Ten spans, 1024 patterns: each named pattern, analysed by itself, has the value at that place; and no pattern more."""
     frame = continuous(np.random.default_rng(3), 10)
-    s = solve(frame, plain_loads(frame)[0])
-    names = [c.name for c in frame.combinations]
+    s = solve(resolve(frame))
+    names = [r for r in s.results if not r.is_case]
     table = envelope(s, names, np.arange(1))
-    apart = every_pattern(frame)
-    listed = [c.name for c in apart.combinations]
-    factors = apart.weights(listed)
-    every = extremes(
-        replace(s, project=apart, results=tuple(listed), mix=factors, how_each=("summed",) * len(listed)),
-        listed,
-        np.arange(1),
-    )
+    apart = resolve(every_pattern(frame))
+    listed = [r for r in apart.results if not r.is_case]
+    mix, how = apart.weights(listed), (How.SUMMED,) * len(listed)
+    every = extremes(replace(s, model=apart, results=tuple(listed), mix=mix, how_each=how), listed, np.arange(1))
     for r in range(len(table)):
         of, side = FORCES.index(table["of"][r]), ["min", "max"].index(table["extreme"][r])
         best = every.forces[0, of, side, of]
         assert table[table["of"][r]][r] == pytest.approx(best, abs=1e-9 * np.abs(every.forces).max())
         governs = table["case"][r]
-        made = next((m for c in frame.combinations if governs not in names and (m := c.patterned(governs))), None)
-        if made is not None:
-            alone = replace(frame, combinations=(made,))
-            again = envelope(solve(alone, plain_loads(alone)[0]), [made.name], np.arange(1), (table["of"][r],))
+        for pattern in patterns_named(s.model, [governs]):
+            alone = solve(resolve(replace(frame, combining=Combining((pattern.combination,)))))
+            again = envelope(alone, named(alone, [governs]), np.arange(1), (table["of"][r],))
             assert again[table["of"][r]][side] == pytest.approx(best, rel=1e-9)
     # The classic: the largest sagging moment of a span has its own load and every other one.
     sag = table.rows((table["of"] == "My") & (table["extreme"] == "max"))["case"][0]
@@ -157,11 +157,10 @@ expansion = "as written"
 
 
 def test_patterns_in_the_model_are_free_where_results_are_sums(tmp_path, capsys):
-    frame = project(FLOOR)
-    assert [(c.name, c.formula) for c in frame.combinations] == [
+    assert [(c.name, c.formula) for c in resolved(FLOOR).combinations] == [
         ("Ra", "1.35 G"), ("Rb+A+B", "1.2 G + [1.5 A] + [1.5 B]"), ("Rc+A+B", "1.2 G + [0.6 A] + [0.6 B]"),
     ]  # fmt: skip
-    listed = project(FLOOR.replace('units = "kN m"', 'units = "kN m"\nanalysis = "second-order"'))
+    listed = resolved(FLOOR.replace('units = "kN m"', 'units = "kN m"\nanalysis = "second-order"'))
     assert {"Rb+A+B", "Rb+A", "Rb+B", "Rb"} <= {c.name for c in listed.combinations} and not any(
         c.free for c in listed.combinations
     )

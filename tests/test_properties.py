@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from build import FIXED, HINGED, PINNED, RIGID, SECTION, E, at_node, inside, line, point, solved, toward
+from build import FIXED, HINGED, PINNED, RIGID, SECTION, E, at_node, inside, line, named, point, solved, toward
 from empuje.core.analysis.pieces import build_pieces
 from empuje.core.analysis.polynomials import value_at
 from empuje.core.model.frame import member_axes
@@ -62,7 +62,7 @@ def some_loads(case="Q", turn=0.0, size=1.0):
 
 def every_force(solution, case="Q"):
     """All forces at both ends and the middle of every piece."""
-    pieces = build_pieces(solution, np.arange(len(MEMBERS)), solution.project.weights([case]))
+    pieces = build_pieces(solution, np.arange(len(MEMBERS)), solution.weights(named(solution, [case])))
     return np.stack([value_at(pieces.force, share * pieces.length)[:, :, 0] for share in (0, 0.5, 1)])
 
 
@@ -107,7 +107,7 @@ def test_results_scale_with_the_loads_and_add_up(factor):
             line(6, -1200.0),
         ]
     )
-    weights = both.project.weights(["U"])[:, 0]
+    weights = both.weights(named(both, ["U"]))[:, 0]
     size = np.abs(at_once.displacement).max()
     assert np.abs(both.displacement @ weights - at_once.displacement[:, :, 0]).max() < 1e-9 * size
     size = np.abs(at_once.start_force).max()
@@ -134,7 +134,7 @@ def test_reciprocity():
 def test_shear_and_moment_are_what_the_loads_make_of_them():
     """Inside every piece dM/dx = V in both planes, and EI w'' = M: checked on the polynomials themselves."""
     s = frame(some_loads())
-    pieces = build_pieces(s, np.arange(len(MEMBERS)), s.project.weights(["Q"]), displacements=True)
+    pieces = build_pieces(s, np.arange(len(MEMBERS)), s.weights(named(s, ["Q"])), displacements=True)
     force, shape = pieces.force[:, :, :, 0], pieces.shape[:, :, :, 0]
     powers = np.arange(1, 4)
     for shear, moment, deflection, inertia in ((2, 4, 2, SECTION.Iy), (1, 5, 1, SECTION.Iz)):

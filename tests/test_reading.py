@@ -6,14 +6,15 @@ import random
 import numpy as np
 import pytest
 
-from empuje.core.actions import plain_loads
+from empuje.core.analysis.applied import applied
 from empuje.core.analysis.solve import Unstable, solve
 from empuje.core.answers.reactions import closing_error
+from empuje.core.model.results import names as called
 from empuje.files.grid import RunError, expand_run
 from empuje.files.reader import UnusableFile
+from empuje.files.result_selectors import results_meant
 from empuje.files.selectors import NothingMeant, pick
 from empuje.files.toml_text import parse
-from empuje.files.under import results_meant
 from models import PORTAL, project, reading, solution
 
 LINES = {"x": ["A", "B", "C"], "y": ["1", "2"], "z": ["base", "mezz", "eave"]}
@@ -99,11 +100,12 @@ def test_selectors():
     assert {frame.names.nodes[i] for i in nodes} == {"A1@eave", "A2@base", "C2@base"} and members == missed == []
     with pytest.raises(NothingMeant, match=r"rafers.*did you mean rafters"):
         frame.names.members_meant(["rafers"])
-    assert results_meant(frame.project, ["strength", "G"]) == ["G", "U1", "U2"]
-    assert results_meant(frame.project, ["combinations", "!U*"]) == ["S1"]
-    assert results_meant(frame.project, []) == ["G", "Q", "W", "U1", "U2", "S1"]
+    assert called(results_meant(frame.resolved, ["strength", "G"])) == ["G", "U1", "U2"]
+    assert called(results_meant(frame.resolved, ["combinations", "!U*"])) == ["S1"]
+    assert called(results_meant(frame.resolved, ["!U*", "!cases"])) == ["S1"]
+    assert called(results_meant(frame.resolved, [])) == ["G", "Q", "W", "U1", "U2", "S1"]
     with pytest.raises(NothingMeant, match="no case, combination or set U3"):
-        results_meant(frame.project, ["U3"])
+        results_meant(frame.resolved, ["U3"])
 
 
 def test_loads_in_mixed_units_add_up_by_hand():
@@ -114,9 +116,9 @@ def test_loads_in_mixed_units_add_up_by_hand():
     steel = (
         sum(m.section.A * length for m, length in zip(members, metric.project.lengths, strict=True)) * 7850 * 9.80665
     )
-    assert metric.applied[2, 0] == pytest.approx(-(4 * L * 2100 + steel), rel=1e-12)
-    assert metric.applied[2, 1] == pytest.approx(-4 * 2000 * (0.6 * L - 1) * 6 / L, rel=1e-12)
-    assert metric.applied[[0, 4], 2] == pytest.approx([10e3, 4 * 3e3 + 10e3 * 4], rel=1e-12)
+    assert applied(metric)[2, 0] == pytest.approx(-(4 * L * 2100 + steel), rel=1e-12)
+    assert applied(metric)[2, 1] == pytest.approx(-4 * 2000 * (0.6 * L - 1) * 6 / L, rel=1e-12)
+    assert applied(metric)[[0, 4], 2] == pytest.approx([10e3, 4 * 3e3 + 10e3 * 4], rel=1e-12)
     feet = PORTAL.replace('units = "kN m"', 'units = "kip ft"')
     for old, new in (
         ("A = 0, B = 6, C = 12", 'A = "0 in", B = "6000 mm", C = "12 m"'),
@@ -149,7 +151,7 @@ def test_ten_faults_get_ten_findings_with_their_lines():
         assert broken.count(old) == 1, old
         broken = broken.replace(old, new)
     found = reading(broken)
-    assert found.project is None
+    assert not found.sound
     errors = [f for f in found.findings if f.level == "error"]
     assert len(errors) == 10
     for _, new, code, says in faults:
@@ -219,7 +221,7 @@ def test_warnings_and_notes():
         .replace("W = { action", 'E = { action = "seismic" }\nW = { action')
     )
     found = reading(text)
-    assert found.project is not None
+    assert found.sound
     assert {(f.level, f.code) for f in found.findings} == {
         ("warning", "unused-node"),
         ("note", "unjoined-crossing"),
@@ -296,12 +298,12 @@ def test_no_slip_anywhere_ends_in_a_traceback(seed, monkeypatch):
             table[last] = rng.choice([copy.deepcopy(rng.choice(ODD)), rng.uniform(-9, 9), rng.choice([*data])])
     monkeypatch.setattr("empuje.files.reader.parse", lambda _: (data, lines))
     found = reading("")
-    if found.project is None:
+    if not found.sound:
         assert any(f.level == "error" and f.message for f in found.findings)
         return
     try:
-        s = solve(found.project, plain_loads(found.project)[0])
+        s = solve(found.resolved)
     except Unstable as error:
         assert error.findings
         return
-    assert closing_error(s, list(s.project.case_names)).max(initial=0) < 1e-9
+    assert closing_error(s, s.model.cases).max(initial=0) < 1e-9

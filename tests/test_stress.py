@@ -8,13 +8,14 @@ import pytest
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
-from build import FIXED, PINNED, line, point, solved, toward
+from build import FIXED, PINNED, line, named, point, solved, toward
 from empuje.cli import main
 from empuje.core.analysis.pieces import build_pieces
 from empuje.core.analysis.polynomials import value_at
 from empuje.core.answers.stress import coefficients, stress_envelope
 from empuje.core.catalogue.fibres import all_fibres, find_fibre, standard_fibres, with_first_moments
 from empuje.core.catalogue.shapes import section
+from empuje.core.resolve.resolve import resolve
 from models import PORTAL, project
 
 I = section("i", "I", {"h": 0.4, "b": 0.2, "tw": 0.01, "tf": 0.02})  # noqa: E741
@@ -92,9 +93,9 @@ def test_the_stress_envelope_is_brute_force(seed, led_by):
         combinations=factors,
     )
     names = list(factors)
-    table = stress_envelope(s, names, np.arange(2), led_by)
+    table = stress_envelope(s, named(s, names), np.arange(2), led_by)
     share, fibres = coefficients(I, all_fibres(I)), [f.name for f in all_fibres(I)]
-    pieces = build_pieces(s, np.arange(2), s.weights(names))
+    pieces = build_pieces(s, np.arange(2), s.weights(named(s, names)))
     piece = np.repeat(np.arange(len(pieces.start)), 201)
     forces = value_at(pieces.force[piece], np.concatenate([np.linspace(0, L, 201) for L in pieces.length]))
     sigma, tau_z, tau_y = np.einsum("sif,pfr->spir", share, forces)
@@ -174,7 +175,6 @@ def test_bands_are_brute_force_at_every_station(seed, bent):
     """Both sides of a jump count; in second order every result has polynomials of its own."""
     from dataclasses import replace
 
-    from empuje.core.actions import plain_loads
     from empuje.core.analysis.solve import solve
     from empuje.core.answers.along import forces
     from empuje.core.answers.bands import bands
@@ -187,11 +187,11 @@ def test_bands_are_brute_force_at_every_station(seed, bent):
     s = solved([(0, 0, 0), (3, 1, 4), (7, 2, 4)], [(0, 1), (1, 2)], {0: FIXED, 2: PINNED}, loads, combinations=factors)
     if bent:
         frame = replace(s.project, second_order=("*",))
-        s = solve(frame, plain_loads(frame)[0])
+        s = solve(resolve(frame))
     names = [n for n in factors if n not in s.failed]
-    found = bands(s, names, np.arange(2), 9)
+    found = bands(s, named(s, names), np.arange(2), 9)
     assert (np.diff(found.value, axis=3) >= 0).all()
-    table = forces(s, names, np.arange(2), [Position(share=i / 8) for i in range(9)])
+    table = forces(s, named(s, names), np.arange(2), [Position(share=i / 8) for i in range(9)])
     for m, x, f in itertools.product(range(2), range(9), range(6)):
         there = (table["member"] == f"m/{m}") & (np.abs(table["x"] - found.x[m, x]) < 1e-9)
         mine, cases = table[("N", "Vy", "Vz", "T", "My", "Mz")[f]][there], table["case"][there]

@@ -9,8 +9,10 @@ import numpy as np
 import pytest
 import shapely
 
+from build import named
 from empuje.cli import main
-from empuje.core.actions.surfaces import lay_surfaces, on_surface, surface_loads
+from empuje.core.actions.surfaces.sources.area_loads import on_surface
+from empuje.core.actions.surfaces.sources.surface_loads import surface_geometries, surface_loads
 from empuje.core.answers.surfaces import surface_balance
 from models import reading
 
@@ -48,14 +50,14 @@ Q = [ {load} ]
 def on_members(text: str):
     """Of every beam its line loads (s0, s1, q0, q1) [kN/m] and forces (s, F) [kN], by size; and the project."""
     read = reading(text)
-    assert read.project is not None, [str(f) for f in read.findings]
-    loads, _ = surface_loads(read.project)
+    assert read.sound, [str(f) for f in read.findings]
+    loads, _ = surface_loads(read.project, read.resolved.surfaces)
     out: dict[str, list] = {m.name.removeprefix("b/"): [] for m in read.project.members}
     names = list(out)
-    size0, size1 = (np.linalg.norm(q, axis=1) / 1e3 for q in (loads.line_q0, loads.line_q1))
-    for m, *v in zip(loads.line_member, loads.line_s0, loads.line_s1, size0, size1, strict=True):
+    size0, size1 = (np.linalg.norm(q, axis=1) / 1e3 for q in (loads.lines.q0, loads.lines.q1))
+    for m, *v in zip(loads.lines.member, loads.lines.s0, loads.lines.s1, size0, size1, strict=True):
         out[names[m]].append(tuple(map(float, v)))
-    for m, s, f in zip(loads.point_member, loads.point_s, loads.point_f[:, :3], strict=True):
+    for m, s, f in zip(loads.points.member, loads.points.s, loads.points.f[:, :3], strict=True):
         out[names[m]].append((float(s), float(-f[2] / 1e3)))
     return out, read.project, loads
 
@@ -132,10 +134,10 @@ def test_a_sloping_roof_under_a_load_per_area_in_plan():
     load = '{ on = "s", area = "1.5 kN/m2", per = "projected" }'
     got, _project, loads = on_members(plate(points, ["A-D", "B-C"], flat("ABCD", "x"), load))
     assert got["A-D"] == [pytest.approx((0, 6, 1.5 * cos(slope) * 2, 1.5 * cos(slope) * 2), rel=EXACT)]
-    assert loads.line_q0[:, :2] == pytest.approx(0)
+    assert loads.lines.q0[:, :2] == pytest.approx(0)
     normal = load.replace('per = "projected"', 'dir = "-normal"')
     _, _, loads = on_members(plate(points, ["A-D", "B-C"], flat("ABCD", "x"), normal))
-    assert loads.line_q0[0] / 1e3 == pytest.approx([0, 3 * sin(slope), -3 * cos(slope)], rel=EXACT)
+    assert loads.lines.q0[0] / 1e3 == pytest.approx([0, 3 * sin(slope), -3 * cos(slope)], rel=EXACT)
 
 
 def test_a_wall_whose_deck_stands_upright_under_a_growing_pressure():
@@ -145,7 +147,7 @@ def test_a_wall_whose_deck_stands_upright_under_a_growing_pressure():
     got, _, loads = on_members(plate(points, ["A-B", "D-C"], flat("ABCD", "z"), load))
     assert got["A-B"] == [pytest.approx((0, 7, 2, 2), rel=EXACT)]
     assert got["D-C"] == [pytest.approx((0, 7, 2.5, 2.5), rel=EXACT)]
-    assert loads.line_q0[0] / np.linalg.norm(loads.line_q0[0]) == pytest.approx([1, 0, 0])  # A B C D turn about +x
+    assert loads.lines.q0[0] / np.linalg.norm(loads.lines.q0[0]) == pytest.approx([1, 0, 0])  # A B C D turn about +x
 
 
 def test_a_part_of_a_surface_as_a_simple_beam_with_a_load_over_a_part():
@@ -242,7 +244,7 @@ def test_shares_of_area_for_nodes():
     # What is nearer to A than to M = (3, 2): 3 x + 2 y < 6.5, less what of that triangle is beyond y = 2, C's half.
     a, b = 6.5 / 3, 6.5 / 2
     corner = a * b / 2 * (1 - ((b - 2) / b) ** 2)
-    share = dict(zip((project.nodes[n].name for n in loads.node_node), -loads.node_f[:, 2] / 5e3, strict=True))
+    share = dict(zip((project.nodes[n].name for n in loads.nodes.node), -loads.nodes.f[:, 2] / 5e3, strict=True))
     assert share == pytest.approx(dict.fromkeys("ABCD", corner) | {"M": 24 - 4 * corner}, rel=EXACT)
 
 
@@ -278,14 +280,17 @@ def test_any_outline_conserves_force_and_one_way_ones_moment(deck, seed):
         text += f"\nopenings = {solid(middle + size * np.array([(-1, -0.7), (0.8, -1), (0.6, 1)])).tolist()}"
     load = '{ on = "s", area = ["2 kN/m2", "5 kN/m2"], along = ["n0", "n1"], dir = "normal" }'
     _, project, loads = on_members(plate(points, beams, text, load))
-    there = on_surface(lay_surfaces(project)[0][0], project.surface_loads[0])
+    there = on_surface(surface_geometries(project)[0][0], project.surface_loads[0])
     force, moment = _exactly(there)
-    length = (loads.line_s1 - loads.line_s0)[:, None]
-    start, x = project.xyz[project.ends[loads.line_member, 0]], project.axes[loads.line_member, 0]
-    parts = [(start + (loads.line_s0[:, None] + length * t) * x, q * length / 2)
-             for t, q in ((1 / 3, loads.line_q0), (2 / 3, loads.line_q1))]  # fmt: skip
-    at = project.xyz[project.ends[loads.point_member, 0]] + loads.point_s[:, None] * project.axes[loads.point_member, 0]
-    parts.append((at, loads.point_f[:, :3]))
+    length = (loads.lines.s1 - loads.lines.s0)[:, None]
+    start, x = project.xyz[project.ends[loads.lines.member, 0]], project.axes[loads.lines.member, 0]
+    parts = [(start + (loads.lines.s0[:, None] + length * t) * x, q * length / 2)
+             for t, q in ((1 / 3, loads.lines.q0), (2 / 3, loads.lines.q1))]  # fmt: skip
+    at = (
+        project.xyz[project.ends[loads.points.member, 0]]
+        + loads.points.s[:, None] * project.axes[loads.points.member, 0]
+    )
+    parts.append((at, loads.points.f[:, :3]))
     assert sum(f.sum(axis=0) for _, f in parts) == pytest.approx(force, rel=EXACT, abs=EXACT * np.linalg.norm(force))
     if deck == "one-way":
         assert sum(np.cross(p, f).sum(axis=0) for p, f in parts) == pytest.approx(
@@ -347,10 +352,11 @@ def test_a_floor_build_up_goes_to_its_cases(tmp_path, capsys):
     more = 'G = { action = "dead", self_weight = { factor = 1.1, without = ["b/A-D"] } }'
     surface = flat("ABCD", "x") + '\nfloor = "f"' + FLOOR
     text = plate(SQUARE, ["A-D", "B-C"], surface, '{ on = "s", force = 2, at = "A" }', more)
-    got, project, loads = on_members(text)
+    got, _, loads = on_members(text)
     dead = 0.12 * 25 + 1.1 + 0.4
     assert sorted(v[2] for v in got["A-D"] if len(v) == 4) == pytest.approx([3 * 3, dead * 3])
-    table = surface_balance(project, loads, ["Q", "G"])
+    model = reading(text).resolved
+    table = surface_balance(model, named(model, ["Q", "G"]))
     assert table["Fz put on"] / 1e3 == pytest.approx([-74, -24 * dead]) and not table["difference"].any()
     steps = next(s.steps for s in loads.sources if "dead" in s.text)
     assert [s.value for s in steps[:4]] == pytest.approx([3000, 1100, 400, 4500])
@@ -425,10 +431,10 @@ def test_listings_join_equal_pieces_and_leave_out_vanishing_ones(tmp_path, capsy
 
 def test_what_does_not_arrive_is_an_error(monkeypatch):
     """Were a share lost on its way, the last look would say so: here one that the deck forgets."""
-    from empuje.core.actions.surfaces import received
+    from empuje.core.actions.surfaces.distribution.collector import Collector
 
-    true = received.Received.line
-    monkeypatch.setattr(received.Received, "line", lambda self, m, s, q, *rest: true(self, m, s, q * (1 - 1e-5), *rest))
+    true = Collector.line
+    monkeypatch.setattr(Collector, "line", lambda self, m, s, q, *rest: true(self, m, s, q * (1 - 1e-5), *rest))
     text = plate(SQUARE, ["A-B", "B-C", "C-D", "D-A"], flat("ABCD", "y"), '{ on = "s", area = "5 kN/m2" }')
     (found,) = [f for f in reading(text).findings if f.code == "not-carried"]
     assert found.level == "error" and "0.0012 kN" in found.message
@@ -454,7 +460,7 @@ def test_shares_of_unequal_nodes_and_lines_to_the_nearest_of_them():
     def shares(load):
         _, project, loads = on_members(plate(points, beams, surface, load))
         out = {}
-        for n, f in zip(loads.node_node, -loads.node_f[:, 2] / 1e3, strict=True):
+        for n, f in zip(loads.nodes.node, -loads.nodes.f[:, 2] / 1e3, strict=True):
             out[project.nodes[n].name] = out.get(project.nodes[n].name, 0.0) + float(f)
         return out
 

@@ -4,10 +4,11 @@ import numpy as np
 import openpyxl
 import pytest
 
-from empuje.core.actions import plain_loads
 from empuje.core.analysis.solve import solve
 from empuje.core.model.loads import PointLoad, Position
-from empuje.files.reader import read_model, read_text
+from empuje.core.resolve.resolve import resolve
+from empuje.files.reader import read_text
+from empuje.study import Study
 
 HEAD = """
 [project]
@@ -61,11 +62,11 @@ G = [ { on = "beams", line = [4, 5.5], from = 0.5, to = "60%", per = "projected"
 def write(folder, **changed):
     for name, text in (FILES | changed).items():
         (folder / name).write_text(text, encoding="utf-8")
-    return read_model(folder / "model.toml")
+    return Study.read(folder / "model.toml")
 
 
 def forces(project):
-    s = solve(project, plain_loads(project)[0])
+    s = solve(resolve(project))
     order = np.argsort([m.name for m in project.members])
     return s.start_force[order]
 
@@ -86,7 +87,7 @@ def test_workbooks_are_read_like_csv(tmp_path):
     read = write(tmp_path, **{"model.toml": HEAD.replace("nodes.csv", "nodes.xlsx")})
     assert not read.findings and forces(read.project) == pytest.approx(wanted, rel=1e-12)
     (tmp_path / "nodes.xlsx").write_bytes(b"no workbook")
-    assert {f.code for f in read_model(tmp_path / "model.toml").findings} >= {"unusable-table"}
+    assert {f.code for f in Study.read(tmp_path / "model.toml").findings} >= {"unusable-table"}
 
 
 @pytest.mark.parametrize(
@@ -142,7 +143,7 @@ def test_cells_that_cannot_be_read_for_what_they_are_are_refused_by_name(tmp_pat
         read = workbook(tmp_path, change)
         found = [f for f in read.findings if f.code == "unusable-cell"]
         assert (
-            read.project is None
+            not read.sound
             and said in found[0].message
             and (found[0].place.file, found[0].place.line) == ("nodes.xlsx", 3)
         )
@@ -164,7 +165,7 @@ def test_percentages_are_shares_and_what_is_not_seen_is_said(tmp_path):
     read = workbook(tmp_path, hide)
     said = {f.code: f for f in read.findings}
     assert "rows 3 are hidden" in said["hidden-cells"].message and said["hidden-cells"].level == "warning"
-    assert "A6:B6" in said["merged-cells"].message and read.project is not None
+    assert "A6:B6" in said["merged-cells"].message and read.sound
 
 
 def test_a_share_in_a_workbook_places_a_load(tmp_path):
@@ -176,6 +177,6 @@ def test_a_share_in_a_workbook_places_a_load(tmp_path):
     book.active["D2"].number_format = "0.0%"
     book.save(tmp_path / "loads.xlsx")
     read = write(tmp_path, **{"model.toml": HEAD.replace('"loads.csv"', '"loads.xlsx"')})
-    assert read.project is not None, [str(f) for f in read.findings]
+    assert read.sound, [str(f) for f in read.findings]
     (load,) = [load for load in read.project.loads if isinstance(load, PointLoad)]
     assert load.positions == (Position(share=0.25),)

@@ -7,16 +7,19 @@ from math import sqrt
 
 import pytest
 
+from build import named
 from empuje.cli import main
-from empuje.core.actions import plain_loads
 from empuje.core.actions.take_down import take_down
+from empuje.core.analysis.applied import applied
 from empuje.core.analysis.solve import first_order
 from empuje.core.answers.along import forces
 from empuje.core.answers.bands import bands
 from empuje.core.answers.envelope import extremes
 from empuje.core.answers.why import Target, miss, why
 from empuje.core.model.loads import Position
-from models import member, project, reading, solution
+from empuje.core.model.words import Sense
+from empuje.core.resolve.resolve import resolve
+from models import member, project, reading, resolved, solution
 
 OFFICE = """
 [project]
@@ -73,12 +76,13 @@ U = { formula = "1.2 G + 1.6 Q + 0.5 R", set = "strength" }
 
 def N(s, name, members) -> float:
     """The axial force at the start of a member [N]."""
-    return float(forces(s, [name], members, [Position()])["N"][0])
+    return float(forces(s, named(s, [name]), members, [Position()])["N"][0])
 
 
 def factors(text: str) -> dict[tuple[str, str], float]:
-    p = project(text)
-    return {(p.members[r.member].name, p.cases[r.case].name): r.factor for r in p.reduction.each}
+    model = resolved(text)
+    p = model.project
+    return {(p.members[r.member].name, p.cases[r.case].name): r.factor for r in model.reduction.each}
 
 
 def test_three_storeys_taken_down_beside_the_analysis(tmp_path, capsys):
@@ -165,15 +169,17 @@ def test_factors_apply_to_a_members_own_forces_in_combinations_only():
     assert pytest.approx(-72 * 2400, rel=1e-6) == Q
     wanted = 1.2 * G + 1.6 * f[0] * Q + 0.5 * f[1] * R
     assert N(s, "U", one) == pytest.approx(wanted, rel=1e-9)
-    assert extremes(s, ["U"], one).forces[0, 0, 0, 0] == pytest.approx(wanted, rel=1e-9)
-    assert bands(s, ["U"], one, 3).value[0, 1, 0, 0] == pytest.approx(wanted, rel=1e-9)
+    assert extremes(s, named(s, ["U"]), one).forces[0, 0, 0, 0] == pytest.approx(wanted, rel=1e-9)
+    assert bands(s, named(s, ["U"]), one, 3).value[0, 1, 0, 0] == pytest.approx(wanted, rel=1e-9)
     foot = s.support_node.tolist().index([n.name for n in p.nodes].index("B1@base"))
-    assert (s.reaction @ s.weights(["U"]))[foot, 2, 0] == pytest.approx(-1.2 * G - 1.6 * Q - 0.5 * R, rel=1e-6)
-    assert s.applied[2] @ s.weights(["U"])[:, 0] == pytest.approx(
-        -(s.reaction @ s.weights(["U"]))[:, 2, 0].sum(), rel=1e-9
+    assert (s.reaction @ s.weights(named(s, ["U"])))[foot, 2, 0] == pytest.approx(
+        -1.2 * G - 1.6 * Q - 0.5 * R, rel=1e-6
+    )
+    assert applied(s)[2] @ s.weights(named(s, ["U"]))[:, 0] == pytest.approx(
+        -(s.reaction @ s.weights(named(s, ["U"])))[:, 2, 0].sum(), rel=1e-9
     )
     target = Target("force", int(member(p, "girders/B@one/1-2")[0]), 4)
-    told = why(first_order(p, plain_loads(p)[0]), s, ["U"], target, "largest")
+    told = why(first_order(resolve(p)), s, named(s, ["U"]), target, Sense.LARGEST)
     assert miss(told) < 1e-8 and any("reduced" in share.source.text for share in told.loads)
     simple = 1.2 * 3 * 24 * 3 + 1.6 * found["girders/B@one/1-2", "Q"] * 2.4 * 24 * 3  # two joists at the third points
     assert told.values[0] / 1e3 == pytest.approx(simple, rel=1e-6)
@@ -187,8 +193,8 @@ def test_patterns_and_a_combination_as_one():
     )
     s = solution(text)
     one = member(s.project, "columns/B1/base-one")
-    names = [c.name for c in s.project.combinations if c.name.startswith("U2")]
-    found = extremes(s, names, one)
+    names = [r.name for r in s.results if r.name.startswith("U2")]
+    found = extremes(s, named(s, names), one)
     f = factors(OFFICE)["columns/B1/base-one", "Q"], factors(OFFICE)["columns/B1/base-one", "R"]
     G, Q, R = (N(s, c, one) for c in "GQR")
     assert found.forces[0, 0, 0, 0] == pytest.approx(1.2 * G + 1.6 * f[0] * Q + 0.5 * f[1] * R, rel=1e-9)
@@ -238,7 +244,7 @@ Q = [ { on = "beams/long", line = 3, from = "0 m", to = "10 m" }, { on = "N", fo
 def test_overhangs_columns_on_beams_and_hangers():
     """3 kN/m on a span of 6 m that overhangs 4 m, 9 kN down a column that stands on it at 2 m, and a force that hangs."""
     p = project(HUNG)
-    loads, _ = plain_loads(p)
+    loads = resolve(p).loads
     path = take_down(p, loads, 1)
     names = [n.name for n in p.nodes]
     ground = {names[n]: float(v[0]) / 1e3 for n, v in path.ground.items()}
@@ -277,7 +283,7 @@ Q = [ { on = "beams/a", force = 10, at = "1 m" } ]
 """
     )
     p = project(text)
-    path = take_down(p, plain_loads(p)[0], 1)
+    path = take_down(p, resolve(p).loads, 1)
     there = [v[0] for v in (*path.ground.values(), *path.astray.values())]
     assert sum(there) == pytest.approx(10e3) and path.astray
 
@@ -333,7 +339,7 @@ Q = {{ action = "live", use = "office" }}
 Q = [ {loads} ]
 """
     p = project(text)
-    path = take_down(p, plain_loads(p)[0], 1)
+    path = take_down(p, resolve(p).loads, 1)
     names = [n.name for n in p.nodes]
     return {names[n]: float(v[0]) / 1e3 for n, v in path.ground.items()}, sum(float(v[0]) for v in path.astray.values())
 
@@ -406,7 +412,7 @@ Q = {{ action = "live", use = "office" }}
 Q = [ {{ on = "{loaded}", line = 6 }}, {{ on = "M", force = 10 }} ]
 """
     p = project(text)
-    path = take_down(p, plain_loads(p)[0], 1)
+    path = take_down(p, resolve(p).loads, 1)
     found = {p.nodes[n].name: float(v[0]) / 1e3 for n, v in path.ground.items()}
     assert found == pytest.approx(ground) and not path.astray
 
@@ -458,10 +464,11 @@ Q = [
         .replace("[reduction]", f"[loads]\nQ = [\n{parts}\n]\n[reduction]")
         .replace('Q = { action = "live" }', 'Q = { action = "live", use = "office" }')
     )
-    p = project(alone)
+    model = resolved(alone)
+    p = model.project
     area = sum(
         one.area
-        for one in p.reduction.each
+        for one in model.reduction.each
         if one.case == p.case_names.index("Q") and "base-one" in p.members[one.member].name
     )
     assert area == pytest.approx(16 * 9 - 10 * 5, rel=1e-6)
@@ -602,8 +609,10 @@ def test_european_values_are_national_and_alpha_n_never_goes_with_psi():
     assert N(s, "610+Q+W", column) == pytest.approx(1.35 * G + 1.5 * n * Q + 0.9 * W, rel=1e-9)
     assert N(s, "610+W+Q", column) == pytest.approx(1.35 * G + 1.5 * 0.7 * Q + 1.5 * W, rel=1e-9)
     at = Position(share=0.5)
-    G, Q = (float(forces(s, [c], girder, [at])["My"][0]) for c in "GQ")
-    assert float(forces(s, ["610+W+Q"], girder, [at])["My"][0]) == pytest.approx(1.35 * G + 1.5 * 0.7 * A * Q, rel=1e-9)
+    G, Q = (float(forces(s, named(s, [c]), girder, [at])["My"][0]) for c in "GQ")
+    assert float(forces(s, named(s, ["610+W+Q"]), girder, [at])["My"][0]) == pytest.approx(
+        1.35 * G + 1.5 * 0.7 * A * Q, rel=1e-9
+    )
     assert "wrong-key" in {
         f.code
         for f in reading(OFFICE.replace('code = "ASCE 7-22"', 'code = "ASCE 7-22"\nvalues = { psi_0 = 0.5 }')).findings

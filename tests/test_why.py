@@ -6,10 +6,13 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from build import named
 from empuje.cli import main
-from empuje.core.actions import plain_loads
-from empuje.core.analysis.solve import first_order, solve, with_second_order
+from empuje.core.analysis.solve import first_order, second_order_results, solve, with_second_order
 from empuje.core.answers.why import DEFORMED, Target, miss, value_of, why
+from empuje.core.model.results import names
+from empuje.core.model.words import Sense
+from empuje.core.resolve.resolve import resolve
 from models import PORTAL, project
 
 BEAM = """
@@ -42,18 +45,19 @@ S = { formula = "G + Q", set = "service" }
 """
 
 
-def asked(frame, names, target, sense="largest", x=None):
-    prepared = first_order(frame, plain_loads(frame)[0])
-    bent = [c.name for c in frame.combinations if frame.is_second_order(c) and c.name in names]
-    solution = with_second_order(prepared, [n for n in bent if n not in prepared.solution.failed])
-    return why(prepared, solution, names, target, sense, x), solution
+def asked(frame, words, target, sense="largest", x=None):
+    prepared = first_order(resolve(frame))
+    first = prepared.solution
+    bent = [r for r in second_order_results(first) if r.name in words]
+    solution = with_second_order(prepared, bent)
+    return why(prepared, solution, named(first, words), target, Sense(sense), x), solution
 
 
 def test_a_simple_beam_by_hand():
     """At 2 m: M = q x (L - x)/2, P a b/L under the force, P' a x/L of the other."""
     found, _ = asked(project(BEAM), ["U", "V", "S"], Target("force", 0, 4), x=2.0)
     g, p, other = 3 * 2 * 6 / 2, 10 * 2 * 6 / 8, 4 * 2 * 2 / 8
-    assert found.names == ["U", "S", "V"] and found.how == "summed"
+    assert names(found.results) == ["U", "S", "V"] and found.how == "summed"
     assert {s.case: (s.factor, s.value / 1e3) for s in found.shares} == {
         "G": (1.2, pytest.approx(1.2 * g)), "Q": (1.5, pytest.approx(1.5 * (p + other))),
     }  # fmt: skip
@@ -73,9 +77,9 @@ def test_where_and_under_what_each_extreme_is():
     frame = project(BEAM)
     most, _ = asked(frame, ["U", "V", "S"], Target("force", 0, 2), "max")
     least, _ = asked(frame, ["U", "V", "S"], Target("force", 0, 2), "min")
-    assert (most.names[0], most.x[0], least.names[0], least.x[0]) == ("U", 0.0, "U", 8.0)
+    assert (most.worst.name, most.x[0], least.worst.name, least.x[0]) == ("U", 0.0, "U", 8.0)
     down, _ = asked(frame, ["U", "V"], Target("reaction", 1, 2), "min")
-    assert down.names == ["V", "U"] and down.values[0] / 1e3 == pytest.approx(1.4 * 12)
+    assert names(down.results) == ["V", "U"] and down.values[0] / 1e3 == pytest.approx(1.4 * 12)
     with pytest.raises(LookupError, match="no support"):
         asked(project(BEAM.replace("[[supports]]\nat = \"B\"\nfix = \"z\"", "").replace('"x z"', '"x z ry"')),
               ["U"], Target("reaction", 1, 2))  # fmt: skip
@@ -102,7 +106,7 @@ def test_shares_add_up_where_parts_go_slack(analysis, target):
     text = text.replace("1.2 G + 0.5 Q - 1.0 W", "0.1 G + 0.1 Q - 3.0 W").replace("1.2 G + 1.6 Q", "0.1 G + 0.1 Q")
     text = text.replace('ends = "hinged"\n', "")
     found, solution = asked(project(text), ["U2"], target)
-    assert solution.weights([found.names[0]])[len(solution.project.cases) : 7].any(), "a tie is slack"
+    assert solution.weights([found.worst])[len(solution.project.cases) : 7].any(), "a tie is slack"
     assert found.how == {"first-order": "as one", "second-order": "second order"}[analysis]
     assert miss(found) < 1e-8
     assert any(s.case == DEFORMED and s.value for s in found.shares) == (analysis == "second-order")
@@ -116,10 +120,10 @@ def test_a_load_taken_out_takes_its_share_away():
     share = next(s for s in found.loads if s.source and "moment" in s.source.text)
     without = replace(frame, loads=tuple(x for x in frame.loads if x.text != share.source.text))
     assert len(without.loads) == len(frame.loads) - 1
-    again = solve(without, plain_loads(without)[0])
-    slack = [s.weights(["U2"])[len(frame.cases) :] > 0 for s in (solution, again)]
+    again = solve(resolve(without))
+    slack = [s.weights(named(s, ["U2"]))[len(frame.cases) :] > 0 for s in (solution, again)]
     assert (slack[0] == slack[1]).all() and slack[0].any()
-    left = value_of(again, target, again.weights(["U2"]), 1.0)[0]
+    left = value_of(again, target, again.weights(named(again, ["U2"])), 1.0)[0]
     assert left == pytest.approx(found.values[0] - share.value, rel=1e-9)
 
 

@@ -21,18 +21,20 @@ from build import (
     held,
     inside,
     line,
+    named,
     point,
     project,
     toward,
 )  # fmt: skip
-from empuje.core.actions import plain_loads
-from empuje.core.actions.reduction import METRIC, US, VALUES_EN, _asce, _en, _OnCases
+from empuje.core.actions.live_load_reduction import METRIC, US, VALUES_EN, _asce, _en, _OnCases
 from empuje.core.actions.take_down import take_down
 from empuje.core.analysis.solve import solve
 from empuje.core.answers.deflection import largest_deflections
+from empuje.core.model.cases import Case
+from empuje.core.model.combining import Combining
 from empuje.core.model.frame import Diaphragm, Material, Section, Support
 from empuje.core.model.loads import Position, Settlement, Strain
-from empuje.core.model.project import Case
+from empuje.core.resolve.resolve import resolve
 
 PAGE = Path(__file__).parents[1] / "docs" / "verification.md"
 L, q, P = 6.4, 5e3, 8e3
@@ -71,7 +73,7 @@ def answer(xyz, members, supports, loads, under=None, bent=False, more=(), floor
         frame, supports=frame.supports + tuple(more), diaphragms=tuple(floors), cases=frame.cases + tuple(cases),
         second_order=("*",) if bent else (),
     )  # fmt: skip
-    return solve(frame, plain_loads(frame)[0])
+    return solve(resolve(frame))
 
 
 def beam(loads, left=PINNED, right=ROLLER, **options):
@@ -92,11 +94,11 @@ def w(s, x, member=0, case="Q"):
 
 
 def u(s, node, freedom, case="U"):
-    return float(s.displacement[node, freedom] @ s.weights([case])[:, 0])
+    return float(s.displacement[node, freedom] @ s.weights(named(s, [case]))[:, 0])
 
 
 def R(s, rank, freedom, case="U"):
-    return float(s.reaction[rank, freedom] @ s.weights([case])[:, 0])
+    return float(s.reaction[rank, freedom] @ s.weights(named(s, [case]))[:, 0])
 
 
 def beams():
@@ -325,14 +327,21 @@ def stability():
         ("fixed, top slides", FIXED, held("x rx ry rz"), math.pi**2),
     ):  # fmt: skip
         s = answer(column, [(0, 1)], {0: foot, 1: top}, [at_node(1, 1e5)], bent=True, plane=False)
-        yield f"Euler column, {name}", GERE + ", 2.1", "critical load", share * weak / L**2, s.critical["U"] * 1e5, 1e-7
+        yield (
+            f"Euler column, {name}",
+            GERE + ", 2.1",
+            "critical load",
+            share * weak / L**2,
+            s.critical[named(s, "U")] * 1e5,
+            1e-7,
+        )
     s = answer(column, [(0, 1)], {0: FIXED}, [line(0, 1e3)], bent=True, plane=False)
     yield (
         "cantilever column under its own weight",
         GERE + ", 2.12",
         "q L^3/EI",
         7.837347,
-        s.critical["U"] * 1e3 * L**3 / weak,
+        s.critical[named(s, "U")] * 1e3 * L**3 / weak,
         1e-6,
     )
     stocky = {"section": replace(SECTION, Ay=2e-4, Az=2e-4), "shear": True}
@@ -350,7 +359,7 @@ def stability():
         GERE + ", 2.17",
         "critical load",
         euler / (1 + euler / (G * 2e-4)),
-        s.critical["U"] * 1e5,
+        s.critical[named(s, "U")] * 1e5,
         1e-9,
     )
     c = 3 * weak / L
@@ -362,7 +371,7 @@ def stability():
         GERE + ", 2.3",
         "critical load",
         (2 * root / L) ** 2 * weak,
-        s.critical["U"] * 1e5,
+        s.critical[named(s, "U")] * 1e5,
         1e-7,
     )
     four = [(x, y, z) for z in (0, L) for x, y in ((0, 0), (5, 0), (5, 4), (0, 4))]
@@ -387,7 +396,7 @@ def stability():
         "stability functions",
         "load factor",
         lowest,
-        s.critical["U"],
+        s.critical[named(s, "U")],
         1e-7,
     )
     xyz = [(0, 0, 0), (0, 0, 4), (6, 0, 4), (6, 0, 0)]
@@ -408,7 +417,7 @@ def stability():
             GERE + ", 2.4",
             "critical load",
             root**2 * weak / 16,
-            s.critical["U"] * P,
+            s.critical[named(s, "U")] * P,
             1e-6,
         )
     for share in (0.2, 0.5, 0.8, 0.95):
@@ -506,8 +515,10 @@ def edges():
     frame = project(
         [(0, 0, 0), (0, 0, height)], [(0, 1)], {0: FIXED}, loads, plane=True, combinations={"U": {"Q": 1.0}}
     )
-    frame = replace(frame, second_order=("*",), combinations=(replace(frame.combinations[0], second_order_at=1.6),))
-    s, k16 = solve(frame, plain_loads(frame)[0]), math.sqrt(1.6 * N / EI)
+    frame = replace(
+        frame, second_order=("*",), combining=Combining((replace(frame.combining.custom[0], second_order_at=1.6),))
+    )
+    s, k16 = solve(resolve(frame)), math.sqrt(1.6 * N / EI)
     yield (
         "allowable-stress cantilever at 1.6",
         "AISC 360, C2.1",
@@ -521,11 +532,11 @@ def edges():
     s = answer(
         [(0, 0, 0), (0, 0, height)], [(0, 1)], {0: PINNED, 1: held("x y rz")}, [point(0, load, height / 2)], bent=True
     )
-    yield "pinned column loaded at mid-height", GERE, "alpha_cr", 4.0, s.critical["U"], 1e-6
+    yield "pinned column loaded at mid-height", GERE, "alpha_cr", 4.0, s.critical[named(s, "U")], 1e-6
     s = answer(
         [(0, 0, 0), (6, 0, 0), (12, 0, 0)], [(0, 2)], {0: PINNED, 1: ROLLER, 2: ROLLER}, [line(0, q)], plane=True
     )
-    table = largest_deflections(s, ["U"], np.array([0]), "chord")
+    table = largest_deflections(s, named(s, ["U"]), np.array([0]), "chord")
     t = (1 + math.sqrt(33)) / 16
     yield (
         "one beam over two spans of 6 m",
@@ -537,7 +548,7 @@ def edges():
     xyz = [(0, 0, 0), (8, 0, 0), (0, 0, 4), (8, 0, 4), (14, 0, 4)]
     for members, words in (([(0, 2), (1, 3), (2, 4)], "one member"), ([(0, 2), (1, 3), (2, 3), (3, 4)], "two members")):
         p = project(xyz, members, {0: FIXED, 1: FIXED}, [line(list(range(2, len(members))), 24e3)])
-        ground = take_down(p, plain_loads(p)[0], 1).ground
+        ground = take_down(p, resolve(p).loads, 1).ground
         yield f"24 kN/m on 8 m and 6 m beyond, {words}", HAND, "taken down to the far column", 42e3, float(ground[0][0])
         yield "", "", "to the near column", 294e3, float(ground[1][0])
     on = _OnCases("live", "office", True, 2.4e3, 0.0)

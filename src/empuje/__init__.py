@@ -2,9 +2,9 @@
 
 import empuje
 
-project = empuje.read("packing-house.toml")
-solution = empuje.solve(project)
-print(solution.reactions(under="strength"))
+model = empuje.read("packing-house.toml")
+results = model.solve()
+print(results.reactions(under="strength"))
 """
 
 from __future__ import annotations
@@ -12,10 +12,10 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
-    from .api import ModelError, Solution, combinations, read, solve, stability
+    from .api import Model, ModelError, Results, read
 
 __version__ = "0.1.0"
-__all__ = ["ModelError", "Solution", "__version__", "combinations", "read", "solve", "stability"]
+__all__ = ["Model", "ModelError", "Results", "__version__", "read"]
 
 
 def __getattr__(name: str) -> Any:

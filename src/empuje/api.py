@@ -1,24 +1,24 @@
 """Empuje from Python: read a model, solve it, ask for answers as pandas tables with units in their heads.
 
 >>> import empuje
->>> solution = empuje.solve(empuje.read("packing-house.toml"))              # doctest: +SKIP
->>> solution.envelope(on="rafters", under="strength", of="My")              # doctest: +SKIP
+>>> model = empuje.read("packing-house.toml")                              # doctest: +SKIP
+>>> results = model.solve()                                                # doctest: +SKIP
+>>> results.envelope(on="rafters", under="strength", of="My")              # doctest: +SKIP
 """
 
 from __future__ import annotations
 
 import warnings
-from collections.abc import Callable, Iterator, Sequence
-from contextlib import contextmanager
+from collections.abc import Callable, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from .core.actions import plain_loads
-from .core.analysis import solve as mechanics
 from .core.analysis.pieces import FORCES
+from .core.analysis.solution import Solution
+from .core.analysis.solve import cut, with_second_order
 from .core.answers import (
     along,
     applied,
@@ -27,9 +27,13 @@ from .core.answers import (
     deflection,
     envelope,
     foundations,
+    inventory,
     reactions,
+    storey_cuts,
+    storeys,
     stress,
     take_down,
+    why,
 )
 from .core.answers import stability as buckling
 from .core.answers.surfaces import surface_balance
@@ -37,203 +41,305 @@ from .core.answers.table import Table, failed_first
 from .core.model.findings import Finding
 from .core.model.loads import Position
 from .core.model.project import Project
+from .core.model.results import Result
+from .core.model.words import Picture, Reference, Sense, Stress, UnknownWord
 from .files.positions import parse_position
 from .files.quantities import Units
-from .files.reader import read_model
-from .files.selectors import Names
-from .files.under import results_meant
+from .files.result_selectors import CASES, COMBINATIONS
 from .show.display import Display
+from .study import ModelError, Study
 
 if TYPE_CHECKING:
     import pandas as pd
 
+    from .show.canvas import Sheet
+
 Words = str | Sequence[str] | None
+Places = Sequence[str | float]
 
 
-class ModelError(ValueError):
-    """The model file has errors, or the frame is a mechanism; `findings` has them all."""
+def read(path: str | Path) -> Model:
+    """Read a model file; warnings about it come as Python warnings.
 
-    def __init__(self, findings: Sequence[Finding]) -> None:
-        super().__init__("\n".join(map(str, findings)))
-        self.findings = list(findings)
-
-
-def read(path: str | Path) -> Project:
-    """Read a model file. Raises ModelError with every error in it, ValueError where it cannot be read at all."""
-    reading = read_model(path)
-    if reading.project is None:
-        raise ModelError([f for f in reading.findings if f.level == "error"])
-    return reading.project
-
-
-def solve(project: Project, allow_failed: bool = False) -> Solution:
-    """Analyse every case and combination of the project. Raises ModelError where the frame is a mechanism; what there
-    is to say about the results comes as Python warnings."""
-    loads, _ = plain_loads(project)
-    with _mechanisms_named():
-        solved = mechanics.solve(project, loads)
-    for finding in reactions.result_findings(solved):
-        warnings.warn(str(finding), stacklevel=2)
-    return Solution(solved, project, allow_failed)
-
-
-@contextmanager
-def _mechanisms_named() -> Iterator[None]:
-    try:
-        yield
-    except mechanics.Unstable as error:
-        raise ModelError(error.findings) from None
-
-
-def combinations(project: Project, under: Words = "combinations") -> pd.DataFrame:
-    """What each combination is made of, by which clause, and how it will be analysed."""
-    import pandas as pd
-
-    table = combos.combos(project, results_meant(project, _words(under)))
-    return pd.DataFrame(Display(project.display).convert(table))
-
-
-def stability(project: Project, under: Words = "combinations") -> pd.DataFrame:
-    """Critical load factors and the growth of sway of cases and combinations. Raises ModelError for a mechanism."""
-    loads, _ = plain_loads(project)
-    with _mechanisms_named():
-        prepared = mechanics.first_order(project, loads)
-    solution = Solution(prepared.solution)
-
-    def table(names: list[str]) -> Table:
-        return buckling.stability_table(buckling.stability(prepared, names), prepared.solution)
-
-    return solution._answer(under, table)
-
-
-def _forces(of: Words) -> tuple[str, ...]:
-    """Those of the member forces that are named, all for None. Raises ValueError for one there is not."""
-    for word in _words(of):
-        if word not in FORCES:
-            raise ValueError(f"of = {word!r}: write {', '.join(FORCES)}")
-    return tuple(_words(of)) or FORCES
-
-
-def _words(words: Words) -> list[str]:
-    return [] if words is None else [words] if isinstance(words, str) else list(words)
-
-
-class Solution:
-    """A solved project. `on` takes selectors, `under` cases, combinations or sets, as on the command line.
-
-    Results without a stable answer raise ModelError wherever they are asked for; with `allow_failed` they stand first
-    in each table instead, with no values, and `failed` names them.
+    Raises ModelError with every error in it, UnusableFile (a ValueError) where it cannot be read at all.
     """
+    study = Study.read(path)
+    if not study.sound:
+        raise ModelError([f for f in study.findings if f.level == "error"])
+    for finding in study.findings:
+        if finding.level == "warning":
+            warnings.warn(str(finding), stacklevel=2)
+    return Model(study)
 
-    def __init__(self, solved: mechanics.Solution, project: Project | None = None, allow_failed: bool = False) -> None:
-        self.mechanics = solved
-        self.project = project or solved.project
-        self.allow_failed = allow_failed
-        self._names = Names(self.project.nodes, self.project.members)
-        self._display = Display(self.project.display)
+
+class _Asking:
+    """What words on a model mean, and tables of answers."""
+
+    def __init__(self, study: Study) -> None:
+        self._study = study
+        self._display = Display(study.project.display)
 
     @property
-    def failed(self) -> dict[str, str]:
-        """What there is to say of each case and combination that has no stable answer."""
-        return {name: str(finding) for name, finding in self.mechanics.failed.items()}
+    def project(self) -> Project:
+        """What was written."""
+        return self._study.project
 
-    def reactions(self, on: Words = None, under: Words = None) -> pd.DataFrame:
-        """Reactions by node and case."""
-        nodes = self._nodes(on) if on is not None else None
-        return self._answer(under, lambda names: reactions.reactions(self.mechanics, names, nodes))
+    @property
+    def findings(self) -> list[Finding]:
+        """All there is to say about the model."""
+        return list(self._study.findings)
 
-    def balance(self, under: Words = None) -> pd.DataFrame:
-        """Applied loads, reactions and their difference by case."""
-        return self._answer(under, lambda names: reactions.balance(self.mechanics, names))
-
-    def forces(
-        self, on: Words = None, under: Words = None, at: Sequence[str | float] = ("0%", "50%", "100%")
-    ) -> pd.DataFrame:
-        """Internal forces at positions along members."""
-        positions, members = self._positions(at), self._members(on)
-        return self._answer(under, lambda names: along.forces(self.mechanics, names, members, positions))
-
-    def displacements(self, on: Words = None, under: Words = None) -> pd.DataFrame:
-        """Displacements of nodes."""
-        nodes = self._nodes(on)
-        return self._answer(under, lambda names: along.node_displacements(self.mechanics, names, nodes))
-
-    def deflections(
-        self, on: Words = None, under: Words = None, against: str = "chord", at: Sequence[str | float] = ()
-    ) -> pd.DataFrame:
-        """Deflections of members against the "chord" of each bay, of the "whole" member, or its "start" or "end"; where
-        they are largest, or at positions. Raises ValueError for another word."""
-        members, positions, s = self._members(on), self._positions(at), self.mechanics
-        if not at:
-            return self._answer(under, lambda names: deflection.largest_deflections(s, names, members, against))
-        return self._answer(under, lambda names: deflection.deflections(s, names, members, against, positions))
-
-    def envelope(self, on: Words = None, under: Words = "combinations", of: Words = None) -> pd.DataFrame:
-        """Least and greatest forces with the governing combination and what goes with them."""
-        forces, members = _forces(of), self._members(on)
-        return self._answer(under, lambda names: envelope.envelope(self.mechanics, names, members, forces))
-
-    def bands(
-        self, on: Words = None, under: Words = "combinations", of: Words = None, stations: int = 11
-    ) -> pd.DataFrame:
-        """Least and greatest forces at even stations along members, two or more, and what makes them."""
-        forces, members = _forces(of), self._members(on)
-        return self._answer(under, lambda names: bands.band_table(self.mechanics, names, members, forces, stations))
-
-    def stresses(
-        self, led_by: str, on: Words = None, under: Words = "combinations", fibre: str | None = None
-    ) -> pd.DataFrame:
-        """Extreme stresses ("normal", "shear", "mises") at the sections' fibres, with what goes with them. Raises
-        ValueError for another word, NoFibre (a LookupError) where no chosen member has the fibre."""
-        members = self._members(on)
-        return self._answer(under, lambda names: stress.stress_envelope(self.mechanics, names, members, led_by, fibre))
-
-    def reaction_envelope(self, on: Words = None, under: Words = "combinations") -> pd.DataFrame:
-        """Least and greatest reactions of supports, with what goes with them."""
-        nodes = self._nodes(on) if on is not None else None
-        return self._answer(under, lambda names: foundations.reaction_envelope(self.mechanics, names, nodes))
-
-    def loads(self, on: Words = None, under: Words = None) -> pd.DataFrame:
-        """Every load on members and nodes, with its source."""
-        every = np.arange(len(self.project.nodes))
-        table = applied.applied_loads(self.project, self.mechanics.loads, self._cases(under), self._members(on), every)
-        return self._frame(table)
-
-    def surfaces(self, under: Words = "cases") -> pd.DataFrame:
-        """What was put on every surface in each case, and what members and nodes received of it."""
-        return self._frame(surface_balance(self.project, self.mechanics.loads, self._cases(under)))
-
-    def take_down(self, on: Words = None) -> pd.DataFrame:
-        """Loads taken down the columns, level by level, beside the reactions."""
-        path = take_down.taken_down(self.project, self.mechanics.loads)
-        return self._frame(take_down.take_down_table(self.mechanics, path, self._members(on)))
-
-    def _answer(self, under: Words, make: Callable[[list[str]], Table]) -> pd.DataFrame:
-        """The table of the results meant. Raises ModelError where one of them has no stable answer."""
-        names = results_meant(self.project, _words(under))
-        failed = [n for n in names if n in self.mechanics.failed]
-        found = self.mechanics.no_answer(failed)
-        if not under:  # whole sets: a case that cannot stand alone does not matter where combinations do
-            failed = [n for n, f in zip(failed, found, strict=True) if f.level == "error"]
-        standing = [n for n in names if n not in self.mechanics.failed]
-        if (failed and not self.allow_failed) or not standing:
-            raise ModelError(found)
-        return self._frame(failed_first(make(standing), failed))
-
-    def _cases(self, under: Words) -> list[str]:
-        return [n for n in results_meant(self.project, _words(under)) if n in self.project.case_names]
-
-    def _positions(self, at: Sequence[str | float]) -> list[Position]:
-        units = Units(*self.project.units)
-        return [parse_position(p, units) for p in at]
+    def _under(self, under: Words) -> list[Result]:
+        return self._study.under(_words(under))
 
     def _members(self, on: Words) -> NDArray[np.intp]:
-        return self._names.members_meant(_words(on))
+        return self._study.names.members_meant(_words(on))
 
     def _nodes(self, on: Words) -> NDArray[np.intp]:
-        return self._names.nodes_meant(_words(on))
+        return self._study.names.nodes_meant(_words(on))
+
+    def _positions(self, at: Places) -> list[Position]:
+        units = Units(*self.project.units)
+        return [parse_position(p, units) for p in at]
 
     def _frame(self, table: Table) -> pd.DataFrame:
         import pandas as pd
 
         return pd.DataFrame(self._display.convert(table))
+
+    def _sheet(
+        self, what: str, results: list[Result], solved: Callable[[], Solution], options: dict[str, Any]
+    ) -> Sheet:
+        from .show.picture import Asked, picture
+        from .show.view import View
+
+        view = View.named(options.pop("view", None) or ("xz" if self.project.plane else "iso"))
+        asked = Asked(Picture.read(what), self._members(options.pop("on", None)), view, **options)
+        model, prepared = self._study.resolved, lambda: self._study.prepared
+        return picture(asked, model, results, self._display, solved, prepared)
+
+
+class Model(_Asking):
+    """A model as it was read, with what follows from it before any analysis."""
+
+    def solve(self, allow_failed: bool = False) -> Results:
+        """Analyse every case and combination; what there is to say about the results comes as Python warnings.
+
+        Raises ModelError where the frame is a mechanism.
+        """
+        solution = self._study.solution()
+        for finding in reactions.result_findings(solution):
+            warnings.warn(str(finding), stacklevel=2)
+        return Results(self._study, solution, allow_failed)
+
+    def combinations(self, under: Words = COMBINATIONS) -> pd.DataFrame:
+        """What each combination is made of, by which clause, and how it will be analysed."""
+        return self._frame(combos.combos(self.project, self._under(under)))
+
+    def loads(self, on: Words = None, under: Words = None) -> pd.DataFrame:
+        """Every load on members and nodes, with its source."""
+        nodes = np.arange(len(self.project.nodes))
+        return self._frame(applied.applied_loads(self._study.resolved, self._under(under), self._members(on), nodes))
+
+    def surfaces(self, under: Words = CASES) -> pd.DataFrame:
+        """What was put on every surface in each case, and what members and nodes received of it."""
+        return self._frame(surface_balance(self._study.resolved, self._under(under)))
+
+    def members(self) -> pd.DataFrame:
+        """Every member with its section, material, nodes, length and weight."""
+        return self._frame(inventory.member_list(self.project))
+
+    def sections(self) -> pd.DataFrame:
+        """Every section in use with its properties."""
+        return self._frame(inventory.section_list(self.project))
+
+    def reductions(self, on: Words = None) -> pd.DataFrame:
+        """The factor on each member's live loads, and its derivation."""
+        return self._frame(take_down.reduction_table(self._study.resolved, self._members(on), self._display.said))
+
+    def stability(self, under: Words = None) -> pd.DataFrame:
+        """Critical load factors and the growth of sway of cases and combinations (by default the combinations).
+
+        Raises ModelError for a mechanism, or where a result has no first-order answer.
+        """
+        prepared = self._study.prepared
+        asked = self._study.under_combinations(_words(under))
+        lost = prepared.solution.no_answer(asked)
+        if lost:
+            raise ModelError(lost)
+        return self._frame(buckling.stability_table(buckling.stability(prepared, asked), prepared.solution))
+
+    def storeys(self) -> pd.DataFrame:
+        """Centres of mass and rigidity, and stiffness, of rigid floors. Raises ValueError where there are none."""
+        if not self.project.diaphragms:
+            raise ValueError("the model has no rigid floors")
+        found = storeys.storeys(self._study.prepared.equations, self._study.resolved.loads)
+        return self._frame(storeys.storey_table(found))
+
+    def draw(self, what: str = "frame", under: Words = None, **options: Any) -> Sheet:
+        """The frame, or loads, pressures, a deflected or buckled shape, or a diagram of one result; `save(path)` writes
+        it. Options: on, view, names, shape, times, apart; force for a band."""
+        kind = Picture.read(what)
+        none: list[Result] = []
+        results = none if kind == Picture.FRAME else self._under(under)
+        if kind not in (Picture.FRAME, Picture.BAND) and len(results) != 1:
+            raise ValueError(f"a picture shows one result: name it with `under` (these are {len(results)})")
+        return self._sheet(what, results, lambda: self._study.solution(results), options)
+
+
+class Results(_Asking):
+    """A solved model. `on` takes selectors, `under` cases, combinations or sets, as on the command line.
+
+    Results without a stable answer raise ModelError wherever they are asked for; with `allow_failed` they stand first
+    in each table instead, with no values, and `failed` names them.
+    """
+
+    def __init__(self, study: Study, solution: Solution, allow_failed: bool = False) -> None:
+        super().__init__(study)
+        self._kept = solution
+        self.allow_failed = allow_failed
+
+    @property
+    def solution(self) -> Solution:
+        """The arrays of the analysis, of the core."""
+        return self._study.solution() if len(self._study.resolved.results) > len(self._kept.results) else self._kept
+
+    @property
+    def failed(self) -> dict[str, str]:
+        """What there is to say of each case and combination that has no stable answer."""
+        return {result.name: str(finding) for result, finding in self.solution.failed.items()}
+
+    def reactions(self, on: Words = None, under: Words = None) -> pd.DataFrame:
+        """Reactions by node and case."""
+        nodes = self._nodes(on) if on is not None else None
+        return self._answer(under, lambda s, results: reactions.reactions(s, results, nodes))
+
+    def balance(self, under: Words = None) -> pd.DataFrame:
+        """Applied loads, reactions and their difference by case."""
+        return self._answer(under, reactions.balance)
+
+    def forces(self, on: Words = None, under: Words = None, at: Places = ("0%", "50%", "100%")) -> pd.DataFrame:
+        """Internal forces at positions along members."""
+        positions, members = self._positions(at), self._members(on)
+        return self._answer(under, lambda s, results: along.forces(s, results, members, positions))
+
+    def displacements(self, on: Words = None, under: Words = None) -> pd.DataFrame:
+        """Displacements of nodes."""
+        nodes = self._nodes(on)
+        return self._answer(under, lambda s, results: along.node_displacements(s, results, nodes))
+
+    def deflections(
+        self, on: Words = None, under: Words = None, against: str = "chord", at: Places = ()
+    ) -> pd.DataFrame:
+        """Deflections of members against the "chord" of each bay, of the "whole" member, or its "start" or "end"; where
+        they are largest, or at positions. Raises UnknownWord (a ValueError) for another word."""
+        members, positions, reference = self._members(on), self._positions(at), Reference.read(against)
+        if not at:
+            return self._answer(
+                under, lambda s, results: deflection.largest_deflections(s, results, members, reference)
+            )
+        return self._answer(under, lambda s, results: deflection.deflections(s, results, members, reference, positions))
+
+    def envelope(self, on: Words = None, under: Words = COMBINATIONS, of: Words = None) -> pd.DataFrame:
+        """Least and greatest forces with the governing combination and what goes with them."""
+        forces, members = _components(of, FORCES), self._members(on)
+        return self._answer(under, lambda s, results: envelope.envelope(s, results, members, forces))
+
+    def bands(
+        self, on: Words = None, under: Words = COMBINATIONS, of: Words = None, stations: int = 11
+    ) -> pd.DataFrame:
+        """Least and greatest forces at even stations along members, two or more, and what makes them."""
+        forces, members = _components(of, FORCES), self._members(on)
+        return self._answer(under, lambda s, results: bands.band_table(s, results, members, forces, stations))
+
+    def stresses(
+        self, led_by: str, on: Words = None, under: Words = COMBINATIONS, fibre: str | None = None
+    ) -> pd.DataFrame:
+        """Extreme stresses ("normal", "shear", "mises") at the sections' fibres, with what goes with them. Raises
+        UnknownWord for another word, NoFibre (a LookupError) where no chosen member has the fibre."""
+        members, leads = self._members(on), Stress.read(led_by)
+        return self._answer(under, lambda s, results: stress.stress_envelope(s, results, members, leads, fibre))
+
+    def reaction_envelope(self, on: Words = None, under: Words = COMBINATIONS, of: Words = None) -> pd.DataFrame:
+        """Least and greatest reactions of supports, with what goes with them."""
+        nodes = self._nodes(on) if on is not None else None
+        forces = _components(of, foundations.FORCES)
+        return self._answer(under, lambda s, results: foundations.reaction_envelope(s, results, nodes, forces))
+
+    def displacement_envelope(self, on: Words = None, under: Words = COMBINATIONS, of: Words = None) -> pd.DataFrame:
+        """Least and greatest displacements of nodes, with what goes with them."""
+        nodes, motions = self._nodes(on), _components(of, foundations.MOTIONS)
+        return self._answer(under, lambda s, results: foundations.displacement_envelope(s, results, nodes, motions))
+
+    def schedule(self, under: Words = COMBINATIONS) -> pd.DataFrame:
+        """For foundations: supports by kind, each with its unfactored cases and its governing reactions."""
+        return self._answer(under, foundations.schedule)
+
+    def storey_cuts(self, levels: Sequence[tuple[str, float]], under: Words = None) -> pd.DataFrame:
+        """Shear, overturning moment, drift and torsional ratio of the storeys between levels: names and heights [m]."""
+        heights = sorted(levels, key=lambda level: level[1])
+        return self._answer(under, lambda s, results: storey_cuts.storey_cut_table(s, results, heights))
+
+    def take_down(self, on: Words = None) -> pd.DataFrame:
+        """Loads taken down the columns, level by level, beside the reactions."""
+        path = take_down.taken_down(self._study.resolved)
+        return self._frame(take_down.take_down_table(self.solution, path, self._members(on)))
+
+    def why(
+        self, on: str, of: str, under: Words = None, sense: str = "largest", at: str | float | None = None
+    ) -> pd.DataFrame:
+        """What made a governing value of one member or node: the share of each case, and the loads behind it.
+
+        Raises LookupError where there is no such value, TooMany (a ValueError) for too many patterns.
+        """
+        study = self._study
+        nodes, members, missed = study.names.select([on])
+        if missed or len(nodes) + len(members) != 1:
+            raise LookupError(f"{on} is {len(nodes) + len(members)} things; name one member or one node")
+        target = why.target_of(int((members or nodes)[0]), bool(members), of)
+        x = None if at is None else self._positions([at])[0].on(float(self.project.lengths[target.index]))
+        prepared = study.prepared
+        asked = study.under_combinations(_words(under))
+        standing = [r for r in asked if r not in self.solution.failed]
+        bent = study.second_order(standing)
+        prepared = cut(prepared, bent)
+        found = why.why(prepared, with_second_order(prepared, bent), standing, target, Sense.read(sense), x)
+        return self._frame(why.why_table(found, self._display.said))
+
+    def draw(self, what: str, under: Words = None, **options: Any) -> Sheet:
+        """As `Model.draw`; a band is over every combination unless said."""
+        kind = Picture.read(what)
+        results = self._study.under_combinations(_words(under)) if kind == Picture.BAND else self._under(under)
+        self._standing(results, whole=kind == Picture.BAND)
+        if kind != Picture.BAND and len(results) != 1:
+            raise ValueError(f"a picture shows one result: name it with `under` (these are {len(results)})")
+        return self._sheet(what, results, lambda: self.solution, options)
+
+    def _standing(self, results: list[Result], whole: bool) -> tuple[list[Result], list[str]]:
+        """Those with a stable answer, and the names of the others. Raises ModelError where these matter."""
+        solution = self.solution
+        failed = [r for r in results if r in solution.failed]
+        found = solution.no_answer(failed)
+        if whole:  # a case that cannot stand alone does not matter where combinations do
+            failed = [r for r, f in zip(failed, found, strict=True) if f.level == "error"]
+        standing = [r for r in results if r not in solution.failed]
+        if (failed and not self.allow_failed) or not standing:
+            raise ModelError(found)
+        return standing, [r.name for r in failed]
+
+    def _answer(self, under: Words, make: Callable[[Solution, list[Result]], Table]) -> pd.DataFrame:
+        """The table of the results meant. Raises ModelError where one of them has no stable answer."""
+        standing, failed = self._standing(self._under(under), whole=not under)
+        return self._frame(failed_first(make(self.solution, standing), failed))
+
+
+def _components(of: Words, known: Sequence[str]) -> tuple[str, ...]:
+    """Those that are named, all for None. Raises UnknownWord for one there is not."""
+    for word in _words(of):
+        if word not in known:
+            raise UnknownWord(f"there is no {word}: write {', '.join(known)}")
+    return tuple(_words(of)) or tuple(known)
+
+
+def _words(words: Words) -> list[str]:
+    return [] if words is None else [words] if isinstance(words, str) else list(words)

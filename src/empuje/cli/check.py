@@ -16,34 +16,30 @@ def options(command: argparse.ArgumentParser) -> None:
 
 
 def run(arguments: argparse.Namespace) -> int:
-    from ..core.analysis.solve import Unstable, solve
     from ..core.answers.reactions import closing_error, result_findings
     from ..core.model.findings import in_short
-    from ..files.reader import UnusableFile, read_model
+    from ..study import ModelError
 
-    try:
-        reading = read_model(arguments.model)
-    except UnusableFile as error:
-        raise common.Refusal(str(error.finding)) from None
-    findings = list(reading.findings)
+    study = common.study(arguments)
+    findings = list(study.findings)
     failed: list[Finding] = []
-    project = reading.project
-    if project is not None:
+    project = study.project
+    if study.sound:
         try:
-            solution = solve(project, reading.loads)
-        except Unstable as error:
+            solution = study.solution()
+        except ModelError as error:
             findings += error.findings
         else:
             failed = solution.no_answer(list(solution.failed))
             findings += result_findings(solution)
-            standing = [n for n in solution.results if n not in solution.failed]
+            standing = [r for r in solution.results if r not in solution.failed]
             worst = float(closing_error(solution, standing).max(initial=0))
             lost = sum(f.level == "error" for f in failed)
             stands = f"{lost} of {len(solution.results)} results have no stable answer" if lost else "stable"
             print(
                 f"{project.file}: {len(project.members)} members, {len(project.nodes)} nodes, "
                 f"{len({s.node for s in project.supports})} supports, {len(project.cases)} cases, "
-                f"{len(project.combinations)} combinations; {stands}, loads and reactions balance to {worst:.0e}"
+                f"{len(study.resolved.combinations)} combinations; {stands}, loads and reactions balance to {worst:.0e}"
             )
     for finding in [*in_short(failed), *findings]:
         print(finding)

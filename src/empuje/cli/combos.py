@@ -17,16 +17,16 @@ def run(arguments: argparse.Namespace) -> int:
     from ..core.answers.combos import combos, factor_head
     from ..show.tables import for_eyes
 
-    model = common.read(arguments.model)
-    if not model.project.combinations:
+    model = common.read(arguments)
+    if not model.resolved.combinations:
         raise common.Refusal('the model has no combinations: add [combinations] with rules = ["ASCE 7-22 strength"]')
-    names = model.under(arguments.under, ["combinations"])
-    table = combos(model.project, names)
+    results = model.under(arguments.under, ["combinations"])
+    table = combos(model.project, results)
     if not len(table):
         raise common.Refusal("--under: these are cases; name combinations or sets of them")
     # For eyes the formula says it all; elsewhere each case's factor is a column of its own.
     text = for_eyes(table.without([factor_head(c) for c in model.project.case_names]), model.display)
     common.put(table, model, arguments, text)
-    for words in model.project.combining:
+    for words in model.resolved.told:
         common.say(words)
     return FINE

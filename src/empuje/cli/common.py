@@ -15,13 +15,14 @@ from . import FINE, NOT_MET, Refusal
 if TYPE_CHECKING:
     import numpy as np
 
-    from ..core.analysis.solve import Prepared, Solution
+    from ..core.analysis.solution import Solution
+    from ..core.analysis.solve import Prepared
     from ..core.answers.table import Table
-    from ..core.model.findings import Finding
-    from ..core.model.loads import PlainLoads
     from ..core.model.project import Project
-    from ..files.selectors import Names
+    from ..core.model.results import Result, Results
+    from ..core.resolve.resolved import Resolved
     from ..show.display import Display
+    from ..study import Study
 
 LONG_WORK = 2000
 """From so many members on, someone at a terminal is told what is going on."""
@@ -86,41 +87,42 @@ def progress(text: str) -> None:
 
 @dataclass
 class Model:
-    """A model that could be read, and the names in it; patterns that --under names join its combinations."""
+    """A study, as commands see it: words that mean nothing are refused, and what has no answer is remembered."""
 
-    path: Path
-    project: Project
-    names: Names
-    findings: list[Finding]
+    study: Study
     display: Display
-    loads: PlainLoads
     failed: list[str] = field(default_factory=list)
+
+    @property
+    def project(self) -> Project:
+        return self.study.project
+
+    @property
+    def resolved(self) -> Resolved:
+        return self.study.resolved
 
     @property
     def verdict(self) -> int:
         """The exit code: not met where a result that was asked for has no answer."""
         return NOT_MET if self.failed else FINE
 
-    def under(self, words: Iterable[str], default: Iterable[str] = ()) -> list[str]:
-        """Names of cases and combinations."""
-        from ..files.under import results_meant, with_patterns
-
-        chosen = split(words) or list(default)
-        self.project = with_patterns(self.project, chosen)
+    def under(self, words: Iterable[str], default: Iterable[str] = ()) -> list[Result]:
+        """The cases and combinations meant."""
         with refusing("--under"):
-            return results_meant(self.project, chosen)
+            return self.study.under(split(words) or list(default))
 
-    def under_combinations(self, words: Iterable[str]) -> list[str]:
+    def under_combinations(self, words: Iterable[str]) -> list[Result]:
         """As `under`, by default all combinations, or all cases where there are none."""
-        return self.under(words, ["combinations" if self.project.combinations else "cases"])
+        with refusing("--under"):
+            return self.study.under_combinations(split(words))
 
     def members(self, words: Iterable[str]) -> np.ndarray:
         with refusing("--on"):
-            return self.names.members_meant(split(words))
+            return self.study.names.members_meant(split(words))
 
     def nodes(self, words: Iterable[str]) -> np.ndarray:
         with refusing("--on"):
-            return self.names.nodes_meant(split(words))
+            return self.study.names.nodes_meant(split(words))
 
     def nodes_and_members(self, words: Iterable[str]) -> tuple[np.ndarray, np.ndarray]:
         """Both; everything for no words."""
@@ -129,9 +131,9 @@ class Model:
         patterns = split(words)
         if not patterns:
             return np.arange(len(self.project.nodes)), np.arange(len(self.project.members))
-        nodes, members, missed = self.names.select(patterns)
+        nodes, members, missed = self.study.names.select(patterns)
         if missed:
-            raise Refusal(f"--on: nothing is called {missed[0]}; {self.names.like(missed[0])}")
+            raise Refusal(f"--on: nothing is called {missed[0]}; {self.study.names.like(missed[0])}")
         return np.array(nodes, np.intp), np.array(members, np.intp)
 
 
@@ -146,42 +148,48 @@ def refusing(option: str) -> Iterator[None]:
         raise Refusal(f"{option}: {error.args[0]}") from None
 
 
-def read(path: str) -> Model:
-    """Read a model; errors end the command with all findings, warnings are said."""
-    from ..files.reader import UnusableFile, read_model
-    from ..show.display import Display
+def add_cache(command: argparse.ArgumentParser) -> None:
+    command.add_argument("--no-cache", action="store_true", help="solve anew, and keep nothing for the next question")
+
+
+def study(arguments: argparse.Namespace) -> Study:
+    """A model read and resolved, whatever was found."""
+    from ..study import Study, UnusableFile
 
     try:
-        reading = read_model(path)
+        return Study.read(arguments.model)
     except UnusableFile as error:
         raise Refusal(str(error.finding)) from None
-    if reading.project is None:
-        for finding in reading.findings:
+
+
+def read(arguments: argparse.Namespace) -> Model:
+    """A model without errors: they end the command with all findings; warnings are said."""
+    from ..show.display import Display
+
+    found = study(arguments)
+    if not found.sound:
+        for finding in found.findings:
             say(str(finding))
-        count = sum(f.level == "error" for f in reading.findings)
-        raise Refusal(f"{path} has {count} error{'s' if count > 1 else ''}", NOT_MET)
-    for finding in reading.findings:
+        count = sum(f.level == "error" for f in found.findings)
+        raise Refusal(f"{found.path} has {count} error{'s' if count > 1 else ''}", NOT_MET)
+    for finding in found.findings:
         if finding.level == "warning":
             say(str(finding))
-    return Model(
-        Path(path), reading.project, reading.names, reading.findings, Display(reading.project.display), reading.loads
-    )
+    return Model(found, Display(found.project.display))
 
 
 def prepare(model: Model) -> Prepared:
     """The first-order solution; a mechanism ends the command with what moves."""
-    from ..core.analysis.solve import first_order
-
-    with refusing_mechanisms(model):
-        return first_order(model.project, model.loads)
+    with refusing_mechanisms(model.study):
+        return model.study.prepared
 
 
 @contextmanager
-def refusing_mechanisms(model: Model) -> Iterator[None]:
+def refusing_mechanisms(study: Study) -> Iterator[None]:
     from ..core.analysis.factor import backend
-    from ..core.analysis.solve import Unstable
+    from ..study import ModelError
 
-    project = model.project
+    project = study.project
     if len(project.members) > LONG_WORK:
         progress(f"solving {len(project.members)} members, {len(project.cases)} cases ...")
     if len(project.members) > VERY_LONG_WORK and backend() == "scipy":
@@ -191,54 +199,55 @@ def refusing_mechanisms(model: Model) -> Iterator[None]:
         )
     try:
         yield
-    except Unstable as error:
+    except ModelError as error:
         for finding in error.findings:
             say(str(finding))
-        raise Refusal(f"{model.path} cannot be analysed: the frame can move", NOT_MET) from None
+        raise Refusal(f"{study.path} cannot be analysed: {error.why}", NOT_MET) from None
 
 
-def standing(model: Model, solution: Solution, names: list[str]) -> list[str]:
-    """Those of the named results that have a stable answer; the others are told, stand first in every table, and are
+def standing(model: Model, solution: Solution, results: Results) -> list[Result]:
+    """Those of the results that have a stable answer; the others are told, stand first in every table, and are
     remembered for the exit code. A case that cannot stand alone where every combination can is left out of a whole set.
     """
-    left = [n for n in names if n not in solution.failed]
-    failed = [n for n in names if n in solution.failed]
     from ..core.model.findings import in_short
 
+    left = [r for r in results if r not in solution.failed]
+    failed = [r for r in results if r in solution.failed]
     found = solution.no_answer(failed)
     for finding in in_short(found):
         say(str(finding))
     if not left:
         raise Refusal("none of these results has a stable answer", NOT_MET)
-    some_fail = [n for n, f in zip(failed, found, strict=True) if f.level == "error"]
+    some_fail = [r.name for r, f in zip(failed, found, strict=True) if f.level == "error"]
     model.failed = list(dict.fromkeys([*model.failed, *some_fail]))
     return left
 
 
-def solve(model: Model, names: list[str], over_patterns: bool = False) -> tuple[Solution, list[str]]:
-    """Solve all cases and combinations; returns the solution and those of the named results with a stable answer.
+def solve(model: Model, results: Results, over_patterns: bool = False) -> tuple[Solution, list[Result]]:
+    """Solve all cases and combinations; returns the solution and those of the results with a stable answer.
 
     `over_patterns`: what follows is over all patterns of cases that may be absent; else a note says it is not.
     """
-    from ..core.analysis.solve import solve as solved
     from ..core.answers.reactions import result_findings
 
-    with refusing_mechanisms(model):
-        solution = solved(model.project, model.loads, names)
-    free = [c.name for c in model.project.combinations if c.free and c.name in names]
+    with refusing_mechanisms(model.study):
+        solution = model.study.solution(results)
+    free = [r.name for r in results if r.free]
     if free and not over_patterns:
         more = f" and {len(free) - 1} more" if len(free) > 1 else ""
         say(f"note: {free[0]}{more} with all cases that may be absent; envelopes are over every pattern of them")
-    for finding in result_findings(solution, names):
+    for finding in result_findings(solution, results):
         say(str(finding))
-    return solution, standing(model, solution, names)
+    return solution, standing(model, solution, results)
 
 
-def why_not_summed(solution: Solution, names: list[str]) -> list[str]:
-    """Why some of these results are not sums of cases, said once."""
+def explained_how(solution: Solution, results: Results, all_but_sums: bool = False) -> list[str]:
+    """What each way in which these results came about means, said once; of sums only unless `all_but_sums`."""
+    from ..core.model.words import How
     from ..show.summary import explained
 
-    return explained([how for how in solution.how(names) if how != "summed"])
+    how = zip(results, solution.how(results), strict=True)
+    return explained([(h, r.second_order_at) for r, h in how if not (all_but_sums and h == How.SUMMED)])
 
 
 @dataclass

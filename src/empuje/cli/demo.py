@@ -34,11 +34,13 @@ def run(arguments: argparse.Namespace) -> int:
         write_text(path, text)
     except NotWritten as error:
         raise common.Refusal(str(error)) from None
-    model = common.read(str(path))
+    arguments.model, arguments.no_cache = str(path), False
+    model = common.read(arguments)
     results = folder / "results"
-    sums = write_results(model, results, [], True)["balance"]
+    _, tables = write_results(model, results, [], True)
+    sums = tables["balance"]
     sums = sums.rows(np.isin(sums["case"].astype(str), ["everyday"]))
-    parts = (model.project.members, model.project.cases, model.project.combinations)
+    parts = (model.project.members, model.project.cases, model.resolved.combinations)
     members, cases, combinations = map(len, parts)
     print(f"""The fruit packing house stands in {folder}: {members} members, {cases} cases, {combinations} combinations.
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 
+from ..core.model.words import Reference
 from . import common
 from .forces import add_at, positions, told_off
 
@@ -14,7 +15,7 @@ def options(command: argparse.ArgumentParser) -> None:
     common.add_under(command)
     add_at(command)
     command.add_argument(
-        "--against", choices=("chord", "whole", "start", "end"),
+        "--against", choices=[str(word) for word in Reference],
         help="deflections in member axes: against the chord of each bay between places that hold the member, the line "
         "between the whole member's ends, or one end",
     )  # fmt: skip
@@ -37,8 +38,8 @@ def run(arguments: argparse.Namespace) -> int:
     from ..core.answers.deflection import deflections, largest_deflections
     from ..core.answers.foundations import MOTIONS, displacement_envelope
 
-    model = common.read(arguments.model)
-    names = model.under_combinations(arguments.under) if arguments.envelope else model.under(arguments.under)
+    model = common.read(arguments)
+    results = model.under_combinations(arguments.under) if arguments.envelope else model.under(arguments.under)
     nodes, members = model.nodes_and_members(arguments.on)
     if arguments.on and len(members) and len(nodes):
         raise common.Refusal("--on: name nodes or members, not both")
@@ -55,18 +56,18 @@ def run(arguments: argparse.Namespace) -> int:
     at = positions(arguments.at, model.project.units) if along else []
     if along and not arguments.largest:
         told_off(at, model, members)
-    solution, names = common.solve(model, names, over_patterns=arguments.envelope)
+    solution, results = common.solve(model, results, over_patterns=arguments.envelope)
     if arguments.largest:
-        table = largest_deflections(solution, names, members, arguments.against)
+        table = largest_deflections(solution, results, members, Reference(arguments.against))
     elif arguments.against:
-        table = deflections(solution, names, members, arguments.against, at, arguments.breaks)
+        table = deflections(solution, results, members, Reference(arguments.against), at, arguments.breaks)
     elif along:
-        table = member_displacements(solution, names, members, at, arguments.breaks)
+        table = member_displacements(solution, results, members, at, arguments.breaks)
     else:
         moving = nodes[~solution.undefined[nodes].all(axis=1)] if len(nodes) else np.zeros(0, np.intp)
         if arguments.envelope:
-            table = displacement_envelope(solution, names, moving, of)
+            table = displacement_envelope(solution, results, moving, of)
         else:
-            table = node_displacements(solution, names, moving)
+            table = node_displacements(solution, results, moving)
     common.put(table, model, arguments)
     return model.verdict

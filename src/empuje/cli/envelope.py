@@ -5,16 +5,19 @@ from __future__ import annotations
 import argparse
 from typing import TYPE_CHECKING
 
+from ..core.model.words import Stress
 from . import common
 
 if TYPE_CHECKING:
     import numpy as np
 
-    from ..core.analysis.solve import Solution
+    from ..core.analysis.solution import Solution
     from ..core.answers.table import Table
+    from ..core.model.results import Results
 
 
 MOST_STATIONS = 201
+STRESSES = [str(word) for word in Stress]
 
 
 def options(command: argparse.ArgumentParser) -> None:
@@ -26,7 +29,7 @@ def options(command: argparse.ArgumentParser) -> None:
         "--stations", type=int, metavar="N", help="least and greatest at N even stations along each member instead"
     )
     command.add_argument(
-        "--led-by", choices=("normal", "shear", "mises"),
+        "--led-by", choices=STRESSES,
         help="lead by a stress at the sections' fibres, not by forces: normal, shear, or von Mises",
     )  # fmt: skip
     command.add_argument("--fibre", metavar="NAME", help="with --led-by: only this fibre (middle, corner 1, ...)")
@@ -38,7 +41,7 @@ def run(arguments: argparse.Namespace) -> int:
     from ..core.answers.bands import band_table
     from ..core.answers.envelope import envelope
 
-    model = common.read(arguments.model)
+    model = common.read(arguments)
     of = common.components(arguments.of, FORCES)
     if arguments.led_by and arguments.of:
         raise common.Refusal("--led-by: stresses lead, not forces: leave --of out")
@@ -46,29 +49,30 @@ def run(arguments: argparse.Namespace) -> int:
         raise common.Refusal(f"--stations: give 2 to {MOST_STATIONS}, and no --led-by with it")
     if arguments.fibre and not arguments.led_by:
         raise common.Refusal("--fibre goes with --led-by normal, shear or mises")
-    names, members = model.under_combinations(arguments.under), model.members(arguments.on)
-    solution, names = common.solve(model, names, over_patterns=True)
+    results, members = model.under_combinations(arguments.under), model.members(arguments.on)
+    solution, results = common.solve(model, results, over_patterns=True)
     if arguments.led_by:
-        table = _stresses(solution, names, members, arguments)
+        table = _stresses(solution, results, members, arguments)
     elif arguments.stations:
-        table = band_table(solution, names, members, of, arguments.stations)
+        table = band_table(solution, results, members, of, arguments.stations)
     else:
-        table = envelope(solution, names, members, of)
+        table = envelope(solution, results, members, of)
     common.put(table, model, arguments)
-    for reason in common.why_not_summed(solution, names):
+    for reason in common.explained_how(solution, results, all_but_sums=True):
         common.say(reason)
-    common.say(f"over {len(names)} results: {', '.join(names)}" if len(names) <= 12 else f"over {len(names)} results")
+    listed = ": " + ", ".join(r.name for r in results) if len(results) <= 12 else ""
+    common.say(f"over {len(results)} results{listed}")
     return model.verdict
 
 
-def _stresses(solution: Solution, names: list[str], members: np.ndarray, arguments: argparse.Namespace) -> Table:
+def _stresses(solution: Solution, results: Results, members: np.ndarray, arguments: argparse.Namespace) -> Table:
     from ..core.answers.patterns import TooMany
     from ..core.answers.stress import NoFibre, stress_envelope
     from ..core.catalogue.fibres import all_fibres
     from ..core.model.findings import did_you_mean
 
     try:
-        return stress_envelope(solution, names, members, arguments.led_by, arguments.fibre)
+        return stress_envelope(solution, results, members, Stress(arguments.led_by), arguments.fibre)
     except TooMany as error:
         raise common.Refusal(f"--led-by: {error}: too many to take one by one; lead by forces, or pick one") from None
     except NoFibre:

@@ -48,12 +48,12 @@ def positions(text: str, units: tuple[str, str], option: str = "--at") -> list[P
 def run(arguments: argparse.Namespace) -> int:
     from ..core.answers.along import forces
 
-    model = common.read(arguments.model)
-    names, members = model.under(arguments.under), model.members(arguments.on)
+    model = common.read(arguments)
+    results, members = model.under(arguments.under), model.members(arguments.on)
     at = positions(arguments.at, model.project.units)
     told_off(at, model, members)
-    solution, names = common.solve(model, names)
-    common.put(forces(solution, names, members, at, arguments.breaks), model, arguments)
+    solution, results = common.solve(model, results)
+    common.put(forces(solution, results, members, at, arguments.breaks), model, arguments)
     return model.verdict
 
 

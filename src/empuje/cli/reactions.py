@@ -37,40 +37,40 @@ def run(arguments: argparse.Namespace) -> int:
     from ..core.answers.reactions import balance, reactions
     from ..show.reactions_text import balance_note, pulled_note, reactions_for_eyes
 
-    model = common.read(arguments.model)
+    model = common.read(arguments)
     whole_sets = arguments.envelope or arguments.schedule
-    names = model.under_combinations(arguments.under) if whole_sets else model.under(arguments.under)
+    results = model.under_combinations(arguments.under) if whole_sets else model.under(arguments.under)
     nodes = model.nodes(arguments.on) if arguments.on else None
     of = common.components(arguments.of, FORCES)
     for option in ("balance", "schedule", "about"):
         if getattr(arguments, option) and (arguments.on or arguments.of):
             raise common.Refusal(f"--{option} is about all supports and components: leave --on and --of out")
     about = _point(model, arguments.about) if arguments.about else None
-    solution, names = common.solve(model, names, over_patterns=whole_sets)
+    solution, results = common.solve(model, results, over_patterns=whole_sets)
     if nodes is not None and not set(nodes.tolist()) & set(solution.support_node.tolist()):
         raise common.Refusal(f"--on: none of {', '.join(arguments.on)} is a support")
     if about is not None:
         point = about if len(about) else solution.centre
-        common.put(resultant_table(solution, names, point), model, arguments)
+        common.put(resultant_table(solution, results, point), model, arguments)
         at = ", ".join(f"{v * model.display.factor('length'):.3f}" for v in point)
         common.say(f"Moments, and where the lines of action cross, are about ({at}) {model.display.unit('length')}.")
         return model.verdict
     if arguments.balance:
-        common.put(balance(solution, names), model, arguments)
+        common.put(balance(solution, results), model, arguments)
         common.say(balance_note(solution, model.display))
         return model.verdict
     if arguments.envelope:
-        common.put(reaction_envelope(solution, names, nodes, of), model, arguments)
+        common.put(reaction_envelope(solution, results, nodes, of), model, arguments)
     elif arguments.schedule:
-        common.put(schedule(solution, names), model, arguments)
+        common.put(schedule(solution, results), model, arguments)
         common.say("Reactions act on the structure; what acts on a foundation is their opposite.")
     else:
-        table = reactions(solution, names, nodes)
+        table = reactions(solution, results, nodes)
         left = [f for f in FORCES if f not in of]
         table = table.without(left)
-        sums = balance(solution, names) if nodes is None and not left else None
+        sums = balance(solution, results) if nodes is None and not left else None
         common.put(table, model, arguments, reactions_for_eyes(solution, table, sums, model.display))
-    combinations = [n for n in names if n not in model.project.case_names]
+    combinations = [r for r in results if not r.is_case]
     note = pulled_note(solution, combinations, model.display) if combinations else ""
     if note:
         common.say(note)

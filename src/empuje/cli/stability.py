@@ -16,10 +16,10 @@ def options(command: argparse.ArgumentParser) -> None:
 def run(arguments: argparse.Namespace) -> int:
     from ..core.answers.stability import ENOUGH, MOST_GROWTH, stability, stability_table
 
-    model = common.read(arguments.model)
-    names = model.under_combinations(arguments.under)
+    model = common.read(arguments)
+    results = model.under_combinations(arguments.under)
     prepared = common.prepare(model)
-    standing = common.standing(model, prepared.solution, names)
+    standing = common.standing(model, prepared.solution, results)
     found = stability(prepared, standing)
     common.put(stability_table(found, prepared.solution), model, arguments)
     common.say(

@@ -22,7 +22,7 @@ def options(command: argparse.ArgumentParser) -> None:
 
 
 def run(arguments: argparse.Namespace) -> int:
-    model = common.read(arguments.model)
+    model = common.read(arguments)
     if arguments.under:
         return _cuts(model, arguments)
     if arguments.levels:
@@ -34,8 +34,8 @@ def _cuts(model: common.Model, arguments: argparse.Namespace) -> int:
     from ..core.answers.storey_cuts import storey_cut_table
 
     levels = _levels(model, common.split(arguments.levels))
-    solution, names = common.solve(model, model.under(arguments.under))
-    common.put(storey_cut_table(solution, names, levels), model, arguments)
+    solution, results = common.solve(model, model.under(arguments.under))
+    common.put(storey_cut_table(solution, results, levels), model, arguments)
     common.say(
         "V and M: what passes through a cut at the storey's foot, M about the middle of the supports. Drift: the "
         "largest of any plumb line with a node at both levels; torsion: over the average of the two edges."
@@ -66,7 +66,6 @@ def _levels(model: common.Model, words: list[str]) -> list[tuple[str, float]]:
 
 
 def _floors(model: common.Model, arguments: argparse.Namespace) -> int:
-    from ..core.analysis.equations import build_equations
     from ..core.answers.storeys import storey_table, storeys
 
     if not model.project.diaphragms:
@@ -74,8 +73,7 @@ def _floors(model: common.Model, arguments: argparse.Namespace) -> int:
             'the model has no rigid floors: add [diaphragms] with FLOOR = { nodes = "*@LEVEL" }, or ask for shears and '
             "drifts with --under"
         )
-    with common.refusing_mechanisms(model):
-        found = storeys(build_equations(model.project), model.loads)
+    found = storeys(common.prepare(model).equations, model.resolved.loads)
     common.put(storey_table(found), model, arguments)
     if not model.project.mass:
         common.say('no centre of mass: say which loads are masses, in [project] mass = "SW + G + 0.3 Q"')

@@ -17,16 +17,16 @@ def options(command: argparse.ArgumentParser) -> None:
 def run(arguments: argparse.Namespace) -> int:
     from ..core.answers.take_down import AREA, reduction_table, take_down_table, taken_down
 
-    model = common.read(arguments.model)
-    project = model.project
+    model = common.read(arguments)
+    project, resolved = model.project, model.resolved
     members = model.members(arguments.on)
     if arguments.factors:
-        if not project.reduction.cases:
+        if not resolved.reduction.cases:
             raise common.Refusal('live loads are not reduced: add [reduction] with code = "ASCE 7-22" or "EN 1991-1-1"')
-        common.put(reduction_table(project, members, model.display.said), model, arguments)
+        common.put(reduction_table(resolved, members, model.display.said), model, arguments)
         return FINE
     prepared = common.prepare(model)
-    path = taken_down(project, model.loads)
+    path = taken_down(resolved)
     if not path.columns:
         raise common.Refusal("the model has no columns")
     common.put(take_down_table(prepared.solution, path, members), model, arguments)

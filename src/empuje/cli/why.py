@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 from typing import TYPE_CHECKING
 
+from ..core.model.words import Sense
 from . import common
 
 if TYPE_CHECKING:
@@ -21,7 +22,7 @@ def options(command: argparse.ArgumentParser) -> None:
     common.add_under(command, "every combination; every case where there are none")
     command.add_argument("--at", metavar="POSITION", help="a place along the member (default: where it is largest)")
     command.add_argument(
-        "--sense", choices=("largest", "max", "min"), default="largest",
+        "--sense", choices=[str(word) for word in Sense], default="largest",
         help="which extreme: largest in magnitude (default), greatest or least",
     )  # fmt: skip
     common.add_output(command)
@@ -34,8 +35,8 @@ def run(arguments: argparse.Namespace) -> int:
     from ..show.why_text import why_for_eyes
     from .forces import positions
 
-    model = common.read(arguments.model)
-    names = model.under_combinations(arguments.under)
+    model = common.read(arguments)
+    results = model.under_combinations(arguments.under)
     project = model.project
     target = _target(model, arguments.on, arguments.of)
     x = None
@@ -46,13 +47,12 @@ def run(arguments: argparse.Namespace) -> int:
         if not -1e-9 <= x <= project.lengths[target.index] + 1e-9:
             raise common.Refusal(f"--at {arguments.at}: the member is {project.lengths[target.index]:.4g} m long")
     prepared = common.prepare(model)
-    bent = {c.name for c in project.combinations if project.is_second_order(c)}
-    asked = [n for n in names if n in bent and n not in prepared.solution.failed]
+    asked = [r for r in model.study.second_order(results) if r not in prepared.solution.failed]
     prepared = cut(prepared, asked)
     solution = with_second_order(prepared, asked)
-    names = common.standing(model, solution, names)
+    results = common.standing(model, solution, results)
     try:
-        found = why(prepared, solution, names, target, arguments.sense, x)
+        found = why(prepared, solution, results, target, Sense(arguments.sense), x)
     except TooMany as error:
         raise common.Refusal(f"--under: {error}: too many to try one by one; name a pattern of it") from None
     except LookupError as error:
@@ -62,16 +62,12 @@ def run(arguments: argparse.Namespace) -> int:
 
 
 def _target(model: common.Model, on: str, of: str) -> Target:
-    from ..core.answers.why import COMPONENTS, Target
-    from ..core.model.findings import did_you_mean
+    from ..core.answers.why import target_of
 
     nodes, members = model.nodes_and_members([on])
     if len(nodes) + len(members) != 1:
         raise common.Refusal(f"--on {on} is {len(nodes) + len(members)} things; name one member or one node")
-    kinds = ("force",) if len(members) else ("reaction", "displacement")
-    for what in kinds:
-        if of in COMPONENTS[what]:
-            index = int(members[0]) if len(members) else int(nodes[0])
-            return Target(what, index, list(COMPONENTS[what]).index(of))
-    known = [name for what in kinds for name in COMPONENTS[what]]
-    raise common.Refusal(f"--of: {'a member' if len(members) else 'a node'} has no {of}; {did_you_mean(of, known)}")
+    try:
+        return target_of(int([*members, *nodes][0]), len(members) > 0, of)
+    except LookupError as error:
+        raise common.Refusal(f"--of: {error.args[0]}") from None

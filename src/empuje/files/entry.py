@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, TypeVar
 
 from ..core.model.findings import Finding, Level, Place, did_you_mean
+from ..core.model.words import Word
 from .quantities import QuantityError, Units
 from .toml_text import Lines, Path
 
+W = TypeVar("W", bound=Word)
 LATER: dict[str, str] = {
     "limits": "limits",
 }
@@ -51,6 +53,10 @@ class Entry:
     @property
     def place(self) -> Place:
         return self.notes.place(self.path)
+
+    def place_of(self, *inner: str | int) -> Place:
+        """Where something inside is written."""
+        return self.notes.place((*self.path, *inner))
 
     @property
     def what(self) -> str:
@@ -143,6 +149,11 @@ class Entry:
             self.error("unknown-word", f"{self.what}.{key} = {shown(value)}", did_you_mean(value, choices), key)
             return None
         return value
+
+    def word(self, key: str, choices: type[W], default: W | None = None) -> W | None:
+        """A word of a closed vocabulary."""
+        found = self.text(key, list(choices), default)
+        return None if found is None else choices(found)
 
     def flag(self, key: str, default: bool = False) -> bool:
         value = self.data.get(key, default)

@@ -9,15 +9,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-import numpy as np
-
-from ..core.actions.surfaces.outline import lay
-from ..core.actions.surfaces.placed import direction_of
-from ..core.combine.rules import USES
+from ..core.model.cases import Case
 from ..core.model.findings import did_you_mean
 from ..core.model.loads import Step
-from ..core.model.project import GRAVITY, Case
+from ..core.model.project import GRAVITY
+from ..core.model.rules import USES
 from ..core.model.surfaces import AreaLoad, SurfaceLoad
+from ..core.model.words import Stage
 from .directions import DIRECTIONS
 from .entry import Entry, shown
 from .surfaces import Grounds
@@ -28,12 +26,10 @@ PURPOSES: dict[str, tuple[str, ...]] = {
 }  # fmt: skip
 """What a floor may state, and the actions of the case it goes to; none: any."""
 NOT_MORE_THAN = {"construction_dead": "dead", "construction_live": "live"}
-STAGES = {"construction_dead": "construction", "construction_live": "construction", "mass": "mass"}
+STAGES = {"construction_dead": Stage.CONSTRUCTION, "construction_live": Stage.CONSTRUCTION, "mass": Stage.MASS}
 IN_PLAN = ("live", "partitions", "roof_live", "construction_live")
 """What is stated per area in plan; the rest per area of the surface itself."""
 REDUCIBLE = ("live", "roof_live")
-ALIKE = 0.01
-"""A load by hand within this share of a floor's own is taken for the same one."""
 
 
 @dataclass(frozen=True)
@@ -69,7 +65,7 @@ def read_floors(model: Entry, cases: list[Case], grounds: Grounds) -> tuple[list
             here = surface.corners[0]
             out.append(
                 AreaLoad(part.case, i, (part.value,) * 2, (here, here), DIRECTIONS["down"], part.purpose in IN_PLAN, (),
-                         text, part.entry.place, part.steps, part.purpose in REDUCIBLE)
+                         text, part.entry.place, part.steps, part.purpose in REDUCIBLE, of_floor=True)
             )  # fmt: skip
     for name in sorted(set(floors.data) - named):
         model.notes.say("warning", "unused-floor", ("floors", name), f"no surface has the floor {name}",
@@ -92,7 +88,11 @@ def _floor(entry: Entry, cases: list[Case]) -> tuple[list[Part], list[Case]]:
     value = {p.purpose: p.value for p in parts}
     stages = {c.name: c.stage for c in cases}
     for part in parts:
-        if part.purpose == "dead" and "construction_dead" in value and stages[part.case] not in ("final", "mass"):
+        if (
+            part.purpose == "dead"
+            and "construction_dead" in value
+            and stages[part.case] not in (Stage.FINAL, Stage.MASS)
+        ):
             entry.error("wrong-case", f"{entry.what} would be twice in combinations of construction: its "
                         f"construction_dead, and its dead in case {part.case}",
                         f'give case {part.case} stage = "final", and put what is there at once into another case',
@@ -138,7 +138,7 @@ def _suits(purpose: str, entry: Entry, case: Case) -> None:
     if actions and action not in actions:
         entry.error("wrong-case", f"{entry.what} goes to case {case.name}, which is {action}",
                     f"name a case that is {' or '.join(actions)}", "case")  # fmt: skip
-    stage = STAGES.get(purpose, "")
+    stage = STAGES.get(purpose, Stage.ANY)
     if stage and case.stage != stage:
         entry.error("wrong-case", f"{entry.what} goes to case {case.name}, which joins other combinations too",
                     f'give that case stage = "{stage}"', "case")  # fmt: skip
@@ -176,20 +176,3 @@ def _layers(entry: Entry) -> tuple[list[Step], float | None]:
         steps.append(Step("g", formula, g, "N/m2"))
         total += g
     return steps, total
-
-
-def refuse_doubles(model: Entry, loads: list[SurfaceLoad], floors: list[SurfaceLoad], grounds: Grounds) -> None:
-    """Warn of loads by hand that equal what a floor brings to the same case and surface."""
-    own = {(f.case, f.surface): f.values[0] for f in floors if isinstance(f, AreaLoad)}
-    for load in loads:
-        if not isinstance(load, AreaLoad) or load.part:
-            continue
-        value = own.get((load.case, load.surface))
-        outline, _ = lay(grounds.surfaces[load.surface]) if value else (None, [])
-        if not value or outline is None:
-            continue
-        way = direction_of(outline, load)
-        if abs(way[2]) > 1 - 1e-9 and np.abs(-way[2] * np.array(load.values) / value - 1).max() < ALIKE:
-            message = f"case {load.case} has {value / 1e3:.4g} kN/m2 on surface {grounds.surfaces[load.surface].name} "
-            model.notes.say("warning", "counted-twice", (), f"{message}twice: from its floor, and by hand",
-                            "take one of them out", load.place)  # fmt: skip

@@ -5,11 +5,12 @@ from __future__ import annotations
 import re
 from typing import Any
 
-from ..core.combine.rules import BY_USE, USES
+from ..core.model.cases import ACTIONS, Case
 from ..core.model.findings import did_you_mean
 from ..core.model.loads import END, START, DescribedLoad, Direction, LineLoad, NodeLoad, PointLoad, Position, Strain
-from ..core.model.project import ACTIONS, Case
+from ..core.model.rules import BY_USE, USES
 from ..core.model.surfaces import SurfaceLoad
+from ..core.model.words import Stage
 from .combining import RESERVED
 from .directions import DIRECTIONS
 from .entry import Entry, shown
@@ -70,8 +71,10 @@ def _settings(entry: Entry, action: str, plane: bool) -> dict[str, Any]:
     out |= {key: entry.text(key, default="") or "" for key in ("together", "one_of")}
     ways = ["+x", "-x"] if plane else ["+x", "-x", "+y", "-y"]
     ways += ["+z", "-z"] if action == "seismic" else []
-    for key, words in (("use", USES), ("along", ways), ("stage", ("construction", "final", "mass"))):
+    for key, words in (("use", USES), ("along", ways)):
         out[key] = (entry.text(key, words) or "") if entry.has(key) else ""
+    stages = [s for s in Stage if s]
+    out["stage"] = Stage(entry.text("stage", stages) or "") if entry.has("stage") else Stage.ANY
     if out["use"] and action not in BY_USE:
         entry.error(
             "wrong-key", f"{entry.what} has a use, but is {action}", "only floors with live load have one", "use"

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from ..core.model.findings import Finding, Place, did_you_mean
 from ..core.model.frame import FREEDOMS, Material, Member, Section
+from ..core.model.words import Acts
 from .entry import Entry, shown
 from .grid import MOST_PIECES, RunError, expand_run
 from .nodes import NodeBook
@@ -30,7 +31,7 @@ class Style:
     bar: bool
     roll: float
     shear: bool
-    acts: str
+    acts: Acts
     offsets: tuple[float, float]
 
 
@@ -49,7 +50,7 @@ def read_members(model: Entry, book: NodeBook, parts: Parts, table: Rows) -> tup
         section_name, material_name = entry.text("section"), entry.text("material")
         section = parts.section(entry, section_name) if section_name is not None else None
         material = parts.material(entry, material_name) if material_name is not None else None
-        style = _style(entry, Style(RIGID + RIGID, False, 0.0, False, "both", (0.0, 0.0)), book.plane)
+        style = _style(entry, Style(RIGID + RIGID, False, 0.0, False, Acts.BOTH, (0.0, 0.0)), book.plane)
         before = len(entry.notes.findings)
         laid = [*_runs(entry, book), *_pieces(entry, book, style), *from_table.get(family, [])]
         if len(entry.notes.findings) > before:
@@ -110,7 +111,7 @@ def _style(entry: Entry, default: Style, plane: bool) -> Style:
         joints = HINGED + HINGED
     if plane and abs(math.sin(2 * (roll or 0.0))) > 1e-9:
         entry.error("out-of-plane", f"{entry.what}.roll turns the section out of the plane", "use 0 or 90", "roll")
-    acts = entry.text("acts", ["both", "tension", "compression"], default.acts) or "both"
+    acts = entry.word("acts", Acts, default.acts) or Acts.BOTH
     offsets = _offsets(entry) if entry.has("offsets") else default.offsets
     return Style(joints, bar, roll or 0.0, entry.flag("shear", default.shear), acts, offsets)
 

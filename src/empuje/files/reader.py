@@ -1,32 +1,32 @@
 """From a model file to a project: everything read, resolved and checked in one pass.
 
 >>> reading = read_text('[project]\\nunits = "kN m"\\n', "m.toml")
->>> reading.project is None, reading.findings[0].code
-(True, 'missing-key')
+>>> reading.findings[0].code
+'missing-key'
 """
 
 from __future__ import annotations
 
 import tomllib
+from collections.abc import Iterable
 from dataclasses import dataclass
 from pathlib import Path
 
-from ..core.model.findings import Finding, Place, has_errors, in_order
-from ..core.model.loads import PlainLoads
-from ..core.model.project import Case, Project
-from .combining import combined, read_formula
+from ..core.model.cases import CUSTOM, Case
+from ..core.model.findings import Finding, Place, in_order
+from ..core.model.project import Project
+from ..core.model.words import Order, Set
+from .combining import read_combining, read_formula
 from .diaphragms import read_diaphragms
 from .entry import Entry, Notes
-from .floors import read_floors, refuse_doubles
+from .floors import read_floors
 from .loading import read_cases, read_loads
 from .members import read_members
 from .nodes import read_grid, read_node_rows, read_nodes
 from .parts import read_parts
 from .quantities import Units, is_unit
-from .reduction import reduced
-from .rules import SETS
+from .reduction import read_reduction
 from .selectors import Names
-from .soundness import frame_findings
 from .supports import read_supports
 from .surfaces import read_surfaces
 from .tables import read_tables
@@ -50,12 +50,20 @@ class UnusableFile(ValueError):
 
 @dataclass(frozen=True)
 class Reading:
-    """What came of a model file: the project where there is one, the names in it, all findings, and its plain loads."""
+    """What came of a model file: the project as far as it could be read, what was found on the way, the names in it."""
 
-    project: Project | None
+    project: Project
     findings: list[Finding]
     names: Names
-    loads: PlainLoads
+
+    def with_more(self, findings: Iterable[Finding]) -> list[Finding]:
+        """All findings in order, with those of what follows from the project. Members that could not be laid are missed
+        by surfaces too: one slip, one finding."""
+        more = [f for f in findings if not (self.names.unread and f.code in FOLLOW_FROM_MISSING)]
+        return in_order([*self.findings, *more])
+
+
+FOLLOW_FROM_MISSING = ("not-carried", "no-bearing", "bare-bay")
 
 
 def read_model(path: str | Path) -> Reading:
@@ -117,22 +125,18 @@ def read_text(text: str, file: str, folder: Path | None = None) -> Reading:
     diaphragms = read_diaphragms(model, names, book.nodes, supports)
     loads, surface_loads = read_loads(model, cases, names, grounds, plane, tables["loads"])
     loads += settled
-    refuse_doubles(model, surface_loads, of_floors, grounds)
     if not cases and not model.has("cases"):
         model.error("missing-key", "the model has no cases", 'add [cases] with G = { action = "dead" }')
     _refuse_shared_names(model, book.index, names, [c.name for c in cases], list(grounds.index))
+    combining = read_combining(model, cases, folder)
+    reduction = read_reduction(model, cases, names)
     units = (notes.units.force, notes.units.length)
     project = Project(
         file, title, plane, units, display, tuple(book.nodes), tuple(members), tuple(supports), tuple(cases),
-        tuple(loads), (), book.lines, tuple(diaphragms), second_order, _mass(model, cases),
-        surfaces=grounds.surfaces, surface_loads=(*of_floors, *surface_loads),
+        tuple(loads), combining, book.lines, tuple(diaphragms), second_order, _mass(model, cases),
+        grounds.surfaces, (*of_floors, *surface_loads), reduction,
     )  # fmt: skip
-    project = reduced(model, combined(model, project, folder), names)
-    found, loads_of_it = frame_findings(project)
-    if names.unread:  # members that could not be laid are missed by surfaces too: one slip, one finding
-        found = [f for f in found if f.code not in ("not-carried", "no-bearing", "bare-bay")]
-    findings = in_order(notes.findings + found)
-    return Reading(None if has_errors(findings) else project, findings, names, loads_of_it)
+    return Reading(project, in_order(notes.findings), names)
 
 
 def _project(model: Entry, notes: Notes) -> tuple[str, bool, tuple[str, str, str, str], tuple[str, ...]]:
@@ -164,11 +168,10 @@ def _project(model: Entry, notes: Notes) -> tuple[str, bool, tuple[str, str, str
 
 def _second_order(entry: Entry) -> tuple[str, ...]:
     """The sets of combinations to be analysed by second-order theory: one word for all, or a word for each set."""
-    words = ["first-order", "second-order"]
     if not isinstance(entry.data.get("analysis"), dict):
-        return ("*",) if entry.text("analysis", words, "first-order") == "second-order" else ()
-    table = entry.child("analysis").known([*SETS, "custom"])
-    return tuple(name for name in table.data if table.text(name, words) == "second-order")
+        return ("*",) if entry.word("analysis", Order, Order.FIRST) == Order.SECOND else ()
+    table = entry.child("analysis").known([*Set, CUSTOM])
+    return tuple(name for name in table.data if table.word(name, Order) == Order.SECOND)
 
 
 def _mass(model: Entry, cases: list[Case]) -> tuple[tuple[str, float], ...]:

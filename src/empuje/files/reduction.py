@@ -7,45 +7,37 @@ K_LL = { "columns/A*" = 3 }
 
 from __future__ import annotations
 
-from dataclasses import replace
+from collections.abc import Sequence
 
-from ..core.actions.reduction import CODES, KINDS_EN, reduce_live_loads
-from ..core.model.findings import did_you_mean, has_errors
-from ..core.model.project import Project
-from ..core.model.reduction import ReductionRule
+from ..core.model.cases import Case
+from ..core.model.findings import did_you_mean
+from ..core.model.reduction import CODES, KINDS_EN, ReductionRule
 from .entry import Entry, shown
 from .selectors import Names
 
 LIVE = ("live", "roof live")
 
 
-def reduced(model: Entry, project: Project, names: Names) -> Project:
-    """The project with its members' factors on live loads, where the model asks for them."""
+def read_reduction(model: Entry, cases: Sequence[Case], names: Names) -> ReductionRule | None:
+    """The rule by which live loads are reduced; None where the model asks for none."""
     if not model.has("reduction"):
-        return project
+        return None
     entry = model.child("reduction").known(["code", "cases", "K_LL", "without", "values"])
     code = entry.text("code", CODES)
-    cases = _cases(entry, project)
+    chosen = _cases(entry, cases)
     K_LL = _factors(entry, names, code or "")
     values = _values(entry, code or "")
     without: list[int] = []
     if entry.has("without"):
         without, missed = names.select_members(entry.texts("without") or [])
         names.report(entry, missed, "without", f"{entry.what}.without: no family or member")
-    if code is None or has_errors(model.notes.findings) or not project.members:
-        return project
-    summed = [c for c in project.combinations if project.how(c) == "summed"]
-    if len(summed) < len(project.combinations):
-        some = "these" if summed else "all of its"
-        what = "that are analysed as one or by second order" if summed else "are analysed as one or by second order and"
-        message = f"{some} combinations {what} keep their full live loads"
-        entry.notes.say("note", "not-reduced", entry.path, message, "a factor for each member needs sums")
-    rule = ReductionRule(code, tuple(cases), K_LL, tuple(without), entry.place, values)
-    return replace(project, reduction=reduce_live_loads(project, rule))
+    if code is None:
+        return None
+    return ReductionRule(code, tuple(chosen), K_LL, tuple(without), entry.place, values)
 
 
-def _cases(entry: Entry, project: Project) -> list[int]:
-    known = {c.name: i for i, c in enumerate(project.cases) if c.action in LIVE and not c.lean}
+def _cases(entry: Entry, cases: Sequence[Case]) -> list[int]:
+    known = {c.name: i for i, c in enumerate(cases) if c.action in LIVE and not c.lean}
     if not entry.has("cases"):
         return list(known.values())
     out = []

@@ -9,14 +9,14 @@ from functools import cache
 from importlib.resources import files
 from pathlib import Path
 
-from ..core.combine.expression import ExpressionError, Options, parse_rule
-from ..core.combine.rules import BY_USE, USES, Leading, Rule, RuleSet, Symbol
+from ..core.combine.expression import ExpressionError, parse_rule
+from ..core.model.cases import ACTIONS
 from ..core.model.findings import did_you_mean
-from ..core.model.project import ACTIONS
+from ..core.model.rules import BY_USE, USES, Leading, Options, Rule, RuleSet, Symbol
+from ..core.model.words import Set
 from .entry import Entry, Notes, shown
 from .toml_text import parse
 
-SETS = ("strength", "service", "stability", "construction")
 RULE_ID = re.compile(r"[^\W_]\w*")
 TOP = ("code", "symbols", "leading", "values", "factors", "heavy", "sets")
 
@@ -52,7 +52,7 @@ def read_rule_text(text: str, file: str, given: Given) -> tuple[list[RuleSet], N
     out = []
     for purpose, entry in top.child("sets").children():
         entry.known(["set", "lean", "rules", "without", "second_order_at"])
-        group = entry.text("set", SETS) or "strength"
+        group = entry.word("set", Set) or Set.STRENGTH
         rules = [_rule(e, symbols, leading, values, by_case) for e in entry.entries("rules")]
         kept = tuple(r for r in rules if r is not None)
         out.append(

@@ -12,6 +12,7 @@ import numpy as np
 
 from ..core.model.loads import Vector
 from ..core.model.surfaces import SHORT, TWO_WAY, Deck, Surface
+from ..core.model.words import Carry
 from .directions import AXES
 from .entry import Entry, shown
 from .nodes import NodeBook
@@ -67,16 +68,16 @@ def _surface(name: str, entry: Entry, book: NodeBook, names: Names) -> Surface |
                     "use letters, digits, _ and -, beginning with a letter")  # fmt: skip
     corners = read_points(entry, "corners", entry.data.get("corners"), book)
     openings = _openings(entry, book)
-    carry = entry.text("carry", ["members", "nodes"], "members")
-    deck = _deck(entry, book) if carry != "nodes" else TWO_WAY
-    if carry == "nodes":
+    carry = entry.word("carry", Carry, Carry.MEMBERS)
+    deck = _deck(entry, book) if carry != Carry.NODES else TWO_WAY
+    if carry == Carry.NODES:
         for key in ("deck", "bearing"):
             if entry.has(key):
                 entry.error(
                     "wrong-key", f"{entry.what} brings its load to nodes: it has no `{key}`", "take it out", key
                 )
     bearing: tuple[int, ...] | None = None
-    if entry.has("bearing") and carry != "nodes":
+    if entry.has("bearing") and carry != Carry.NODES:
         patterns = entry.texts("bearing")
         if patterns is None:
             return None

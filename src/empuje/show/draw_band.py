@@ -6,11 +6,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..core.analysis.pieces import FORCES, build_pieces
-from ..core.analysis.solve import Solution
+from ..core.analysis.solution import Solution
 from ..core.answers.bands import bands
 from ..core.answers.envelope import extremes
 from ..core.answers.patterns import patterns
 from ..core.answers.table import MEMBER_KINDS
+from ..core.model.results import Results
 from .canvas import GRID, INK, MINUS, PLUS, Sheet
 from .display import Display
 from .draw_loads import label_members
@@ -27,7 +28,7 @@ TOLD = 0.25
 
 
 def draw_band(
-    solution: Solution, results: list[str], force: str, members: Ints, view: View, display: Display, names: bool
+    solution: Solution, results: Results, force: str, members: Ints, view: View, display: Display, names: bool
 ) -> Sheet:
     """Least and greatest of one force over the results, drawn as the diagrams are."""
     project, index = solution.project, FORCES.index(force)
@@ -36,7 +37,7 @@ def draw_band(
     found = bands(solution, results, members, x=_stations(solution, members, best.x[:, index]))
     value = found.value[:, :, index]
     sheet = Sheet(project, view, members, f"{project.title or project.file}: {force} between least and greatest",
-                  f"over {len(results)} results, {results[0]} to {results[-1]}")  # fmt: skip
+                  f"over {len(results)} results, {results[0].name} to {results[-1].name}")  # fmt: skip
     sheet.frame(INK, 1.4)
     sheet.grid()
     largest = float(np.abs(told).max(initial=0))
@@ -58,7 +59,7 @@ def draw_band(
                         colour, 0.7, order=4)  # fmt: skip
             where = on_axis(project, members, best.x[:, index, i]) + scale * told[:, i, None] * side
             for m in np.flatnonzero((1 if i else -1) * told[:, i] > TOLD * largest):
-                by = free.name_of(results, made_by[m, i], there[m, i])
+                by = free.pattern(int(made_by[m, i]), there[m, i]).name
                 sheet.label(where[m], f"{told[m, i] * factor:.4g} {by}", colour, abs(told[m, i]) / largest)
     text = f"{force} [{unit}], largest {largest * factor:.4g}; greatest blue, least red; figures name what governs"
     sheet.figure.text(0.97, 0.03, text, fontsize=9, color=GRID, ha="right")

@@ -7,9 +7,10 @@ from dataclasses import dataclass, fields
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.analysis.assembly import applied_totals
+from ..core.analysis.applied import applied_totals
 from ..core.model.loads import PlainLoads
-from ..core.model.project import Project
+from ..core.model.results import Result
+from ..core.resolve.resolved import Resolved
 from .canvas import GRID, LOAD, POINT, Sheet
 from .display import Display
 from .view import View
@@ -22,21 +23,22 @@ NOTHING = 1e-9
 
 
 def draw_loads(
-    project: Project, loads: PlainLoads, name: str, members: NDArray[np.intp], view: View, display: Display,
+    model: Resolved, result: Result, members: NDArray[np.intp], view: View, display: Display,
     names: bool, apart: bool = False,
 ) -> Sheet:  # fmt: skip
     """Loads of one case, or the factored loads of one combination. What acts along one line is added up, on members and
     at points, unless drawn `apart`."""
-    weights = project.weights([name])[:, 0]
-    title = {c.name: c.title for c in project.cases} | {c.name: c.formula for c in project.combinations}
-    sheet = Sheet(project, view, members, f"{project.title or project.file}: loads of {name}", title[name])
+    project, loads = model.project, model.loads
+    weights = model.weights([result])[:, 0]
+    title = f"{project.title or project.file}: loads of {result.name}"
+    sheet = Sheet(project, view, members, title, result.title)
     sheet.frame()
     sheet.grid()
     chosen = np.zeros(len(project.members), bool)
     chosen[members] = True
     q_max = _lines(sheet, loads, weights, chosen, display, apart)
     _points(sheet, loads, weights, chosen, display, apart)
-    total = applied_totals(project, loads, np.zeros(3), project.load_columns)[:3] @ weights * display.factor("force")
+    total = applied_totals(project, loads, np.zeros(3), model.load_columns)[:3] @ weights * display.factor("force")
     total = np.where(np.abs(total) < 1e-9 * np.abs(total).max(), 0.0, total)
     key = "all loads together " + ", ".join(f"F{a} {v:.5g}" for a, v in zip("xyz", total, strict=True))
     key += f" {display.unit('force')}"
@@ -102,11 +104,11 @@ def _lines(
     sheet: Sheet, loads: PlainLoads, weights: Floats, chosen: NDArray[np.bool_], display: Display, apart: bool
 ) -> float:
     project = sheet.project
-    factor = weights[loads.line_case][:, None]
+    factor = weights[loads.lines.case][:, None]
     acting = np.flatnonzero(factor[:, 0])
     lines = _Lines(
-        loads.line_member[acting], loads.line_source[acting], loads.line_s0[acting], loads.line_s1[acting],
-        (loads.line_q0 * factor)[acting], (loads.line_q1 * factor)[acting],
+        loads.lines.member[acting], loads.lines.source[acting], loads.lines.s0[acting], loads.lines.s1[acting],
+        (loads.lines.q0 * factor)[acting], (loads.lines.q1 * factor)[acting],
     )  # fmt: skip
     if not apart:
         lines = _added_up(lines)
@@ -166,16 +168,16 @@ def _points(
     sheet: Sheet, loads: PlainLoads, weights: Floats, chosen: NDArray[np.bool_], display: Display, apart: bool
 ) -> None:
     project = sheet.project
-    on = chosen[loads.point_member]
-    m = loads.point_member[on]
-    at = project.xyz[project.ends[m, 0]] + loads.point_s[on, None] * project.axes[m, 0]
+    on = chosen[loads.points.member]
+    m = loads.points.member[on]
+    at = project.xyz[project.ends[m, 0]] + loads.points.s[on, None] * project.axes[m, 0]
     here = np.zeros(len(project.nodes), bool)
     here[project.ends[chosen].ravel()] = True
-    near = here[loads.node_node]
-    at = np.vstack([at, project.xyz[loads.node_node[near]]])
+    near = here[loads.nodes.node]
+    at = np.vstack([at, project.xyz[loads.nodes.node[near]]])
     f = np.vstack([
-        loads.point_f[on] * weights[loads.point_case[on], None],
-        loads.node_f[near] * weights[loads.node_case[near], None],
+        loads.points.f[on] * weights[loads.points.case[on], None],
+        loads.nodes.f[near] * weights[loads.nodes.case[near], None],
     ])  # fmt: skip
     reach = FORCE_LENGTH * sheet.size
     for first, kind, colour in ((0, "force", POINT), (3, "moment", POINT)):
@@ -202,9 +204,9 @@ def _marks(sheet: Sheet, loads: PlainLoads, weights: Floats, chosen: NDArray[np.
     project = sheet.project
     names = ("warm", "gradient y", "gradient z", "misfit")
     kinds = ("temperature", "gradient", "gradient", "displacement")
-    for i in np.flatnonzero(chosen[loads.strain_member] & (weights[loads.strain_case] != 0)):
-        m = loads.strain_member[i]
-        values = loads.strain_v[i] * weights[loads.strain_case[i]]
+    for i in np.flatnonzero(chosen[loads.strains.member] & (weights[loads.strains.case] != 0)):
+        m = loads.strains.member[i]
+        values = loads.strains.v[i] * weights[loads.strains.case[i]]
         words = [
             f"{name} {v * display.factor(kind):.3g} {display.unit(kind)}"
             for name, kind, v in zip(names, kinds, values, strict=True)
@@ -213,9 +215,9 @@ def _marks(sheet: Sheet, loads: PlainLoads, weights: Floats, chosen: NDArray[np.
         ends = project.xyz[project.ends[m]]
         sheet.lines([ends], LOAD, 3.0, order=3)
         sheet.label(ends.mean(axis=0), ", ".join(words), LOAD, 1.5)
-    for i in np.flatnonzero(weights[loads.settle_case] != 0):
-        motion = loads.settle_d[i] * weights[loads.settle_case[i]]
-        at = project.xyz[loads.settle_node[i]]
+    for i in np.flatnonzero(weights[loads.settlements.case] != 0):
+        motion = loads.settlements.d[i] * weights[loads.settlements.case[i]]
+        at = project.xyz[loads.settlements.node[i]]
         for first, kind in ((0, "displacement"), (3, "rotation")):
             v = motion[first : first + 3]
             size = float(np.linalg.norm(v))

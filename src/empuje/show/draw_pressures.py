@@ -6,10 +6,11 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ..core.actions.surfaces import lay_surfaces, on_surface
-from ..core.actions.surfaces.placed import direction_of
-from ..core.model.project import Project
+from ..core.actions.surfaces.sources.area_loads import direction_of, on_surface
+from ..core.actions.surfaces.sources.surface_loads import Surfaces
+from ..core.model.results import Result
 from ..core.model.surfaces import AreaLoad, SurfaceForce, SurfaceLoad
+from ..core.resolve.resolved import Resolved
 from .canvas import GRID, LOAD, POINT, Sheet
 from .display import Display
 from .view import View
@@ -22,18 +23,20 @@ ARROWS = 7
 
 
 def draw_pressures(
-    project: Project, name: str, members: NDArray[np.intp], view: View, display: Display, names: bool = False
+    model: Resolved, result: Result, members: NDArray[np.intp], view: View, display: Display, names: bool = False
 ) -> Sheet:
     """The loads on surfaces of one case, or the factored ones of a combination, drawn where they were written; with
     `names` those of the surfaces and the numbers of their bays."""
-    weight = dict(zip(project.case_names, project.weights([name])[:, 0].tolist(), strict=False))
-    title = {c.name: c.title for c in project.cases} | {c.name: c.formula for c in project.combinations}
-    sheet = Sheet(project, view, members, f"{project.title or project.file}: loads on surfaces, {name}", title[name])
+    project, surfaces = model.project, model.surfaces
+    weight = dict.fromkeys(project.case_names, 0.0) | dict(result.factors)
+    title = f"{project.title or project.file}: loads on surfaces, {result.name}"
+    sheet = Sheet(project, view, members, title, result.title)
     sheet.frame(GRID, 1.0)
     sheet.grid()
-    laid, _ = lay_surfaces(project)
-    shown = [(load, weight[load.case]) for load in project.surface_loads if weight[load.case] and load.surface in laid]
-    areas = [(load, w, on_surface(laid[load.surface], load)) for load, w in shown if isinstance(load, AreaLoad)]
+    shown = [
+        (load, weight[load.case]) for load in project.surface_loads if weight[load.case] and load.surface in surfaces
+    ]
+    areas = [(load, w, on_surface(surfaces[load.surface], load)) for load, w in shown if isinstance(load, AreaLoad)]
     size = max((abs(w) * there.largest for _, w, there in areas), default=0.0)
     lifted: dict[tuple[int, float], float] = {}
     for load, w, there in areas:
@@ -64,11 +67,11 @@ def draw_pressures(
         sheet.label(beside, f"{words} {display.unit('pressure')}", LOAD, float(abs(w) * there.largest / size))
     if names:
         for i in dict.fromkeys(load.surface for load, _ in shown):
-            outline, bays = laid[i].outline, laid[i].bays
+            outline, bays = surfaces[i].outline, surfaces[i].bays
             for polygon, number in zip(bays.polygons, bays.number, strict=True):
                 at = outline.solid(shapely.get_coordinates(shapely.point_on_surface(polygon)))[0]
                 sheet.label(at, f"{outline.surface.name}, bay {number}", GRID, 0.1, 7)
-    _others(sheet, [(load, w) for load, w in shown if not isinstance(load, AreaLoad)], display)
+    _others(sheet, surfaces, [(load, w) for load, w in shown if not isinstance(load, AreaLoad)], display)
     if size:
         longest = f"largest pressure {size * display.factor('pressure'):.4g} {display.unit('pressure')}"
         sheet.figure.text(0.97, 0.03, longest, fontsize=9, color=GRID, ha="right")
@@ -86,13 +89,11 @@ def _raster(shape: shapely.Geometry, step: float) -> Floats:
     return inside if len(inside) else shapely.get_coordinates(shapely.point_on_surface(shape))
 
 
-def _others(sheet: Sheet, loads: list[tuple[SurfaceLoad, float]], display: Display) -> None:
+def _others(sheet: Sheet, surfaces: Surfaces, loads: list[tuple[SurfaceLoad, float]], display: Display) -> None:
     """Forces as arrows, lines of load as bands."""
-    surfaces = sheet.project.surfaces
-    laid, _ = lay_surfaces(sheet.project)
     reach = TALLEST * sheet.size
     for load, w in loads:
-        vector = direction_of(laid[load.surface].outline, load)
+        vector = direction_of(surfaces[load.surface].outline, load)
         if isinstance(load, SurfaceForce):
             at = np.array([load.at])
             tail = at - reach * np.sign(load.value * w) * vector
@@ -100,7 +101,7 @@ def _others(sheet: Sheet, loads: list[tuple[SurfaceLoad, float]], display: Displ
             value = abs(load.value * w) * display.factor("force")
             sheet.label(tail[0], f"{value:.4g} {display.unit('force')}", POINT, 3.0)
             continue
-        assert not isinstance(load, AreaLoad) and surfaces
+        assert not isinstance(load, AreaLoad)
         a, b = np.array(load.between)
         values = np.array(load.values) * w
         largest = np.abs(values).max()

@@ -5,13 +5,14 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.analysis.pieces import FORCES, Pieces, build_pieces
+from ..core.analysis.pieces import FORCES, build_pieces
 from ..core.analysis.polynomials import square, summit, turning_points, value_at
-from ..core.analysis.solve import Solution
+from ..core.analysis.solution import Pieces, Solution
 from ..core.answers.deflection import furthest_motions
 from ..core.answers.envelope import extremes
 from ..core.answers.table import MEMBER_KINDS
 from ..core.model.project import Project
+from ..core.model.results import Result
 from .canvas import FAINT, GRID, INK, MINUS, PLUS, SHAPE, Sheet
 from .display import Display
 from .draw_loads import label_members
@@ -45,11 +46,6 @@ def on_axis(project: Project, member: Ints, x: Floats) -> Floats:
     return project.xyz[project.ends[member, 0]] + x[:, None] * project.axes[member, 0]
 
 
-def _described(solution: Solution, name: str) -> str:
-    words = {c.name: c.title or c.action for c in solution.project.cases}
-    return (words | {c.name: c.formula for c in solution.project.combinations})[name]
-
-
 def _nice(value: float) -> float:
     """The largest of 1, 2, 5, 10, ... not above the value."""
     power = 10.0 ** np.floor(np.log10(value))
@@ -57,14 +53,14 @@ def _nice(value: float) -> float:
 
 
 def draw_deflected(
-    solution: Solution, name: str, members: Ints, view: View, display: Display, times: float | None, names: bool
+    solution: Solution, result: Result, members: Ints, view: View, display: Display, times: float | None, names: bool
 ) -> Sheet:
     """The deflected shape of one result, drawn so many times its true size."""
     project = solution.project
-    at, moved, points = _moved(solution, name, members)
-    sheet = Sheet(project, view, members, f"{project.title or project.file}: deflected under {name}",
-                  _described(solution, name))  # fmt: skip
-    x, furthest = furthest_motions(solution, name, members)
+    at, moved, points = _moved(solution, result, members)
+    sheet = Sheet(project, view, members, f"{project.title or project.file}: deflected under {result.name}",
+                  result.what)  # fmt: skip
+    x, furthest = furthest_motions(solution, result, members)
     size = np.linalg.norm(furthest, axis=1)
     largest = float(size.max(initial=0))
     if largest <= NOTHING * sheet.size:  # a shape of rounding errors is none
@@ -85,10 +81,10 @@ def draw_deflected(
     return sheet
 
 
-def _moved(solution: Solution, name: str, members: Ints) -> tuple[Floats, Floats, int]:
+def _moved(solution: Solution, result: Result, members: Ints) -> tuple[Floats, Floats, int]:
     """The drawn points, how these move, in global axes, and how many there are to a piece."""
     project = solution.project
-    pieces = build_pieces(solution, members, solution.weights([name]), displacements=True)
+    pieces = build_pieces(solution, members, solution.weights([result]), displacements=True)
     assert pieces.shape is not None
     total = square(pieces.shape[:, :3]).sum(axis=1, keepdims=True)
     ends = [np.broadcast_to(v[:, None, None], total[:, :, 0].shape) for v in (0 * pieces.length, pieces.length)]
@@ -97,12 +93,12 @@ def _moved(solution: Solution, name: str, members: Ints) -> tuple[Floats, Floats
     return at, np.einsum("nij,ni->nj", project.axes[pieces.member[piece]], local), len(t) // len(pieces.start)
 
 
-def draw_buckled(solution: Solution, name: str, what: str, members: Ints, view: View, names: bool) -> Sheet:
+def draw_buckled(solution: Solution, result: Result, what: str, members: Ints, view: View, names: bool) -> Sheet:
     """A buckling shape; only its form has a meaning."""
     project = solution.project
-    at, moved, points = _moved(solution, name, members)
+    at, moved, points = _moved(solution, result, members)
     largest = float(np.linalg.norm(moved, axis=1).max(initial=0))
-    sheet = Sheet(project, view, members, f"{project.title or project.file}: {what}", _described(solution, name))
+    sheet = Sheet(project, view, members, f"{project.title or project.file}: {what}", result.what)
     sheet.frame(FAINT, 1.0)
     sheet.grid()
     path = at + SHAPE_HEIGHT * sheet.size / (largest or 1.0) * moved
@@ -114,24 +110,24 @@ def draw_buckled(solution: Solution, name: str, what: str, members: Ints, view: 
 
 
 def draw_diagram(
-    solution: Solution, name: str, force: str, members: Ints, view: View, display: Display, names: bool
+    solution: Solution, result: Result, force: str, members: Ints, view: View, display: Display, names: bool
 ) -> Sheet:
     """One internal force under one result, with the largest values."""
     project = solution.project
-    pieces = build_pieces(solution, members, solution.weights([name]))
+    pieces = build_pieces(solution, members, solution.weights([result]))
     f = FORCES.index(force)
     c = pieces.force[:, f : f + 1]
     low, high = (np.broadcast_to(v[:, None, None], c[:, :, 0].shape) for v in (0 * pieces.length, pieces.length))
     piece, t, at = _points_on(project, pieces, [turn[:, 0] for turn in turning_points(c, low, high)])
     value = value_at(c[piece], t)[:, 0, 0]
-    found = extremes(solution, [name], members)
+    found = extremes(solution, [result], members)
     told = found.forces[:, f, :, f]
     alike = [i for i, (_, kind) in enumerate(MEMBER_KINDS) if kind == MEMBER_KINDS[f][1]]
     if np.abs(told).max(initial=0) <= NOTHING * np.abs(found.forces[..., alike]).max(initial=0):
         told, value = 0 * told, 0 * value
     axis, sign = SIDE[force]
-    sheet = Sheet(project, view, members, f"{project.title or project.file}: {force} under {name}",
-                  _described(solution, name))  # fmt: skip
+    sheet = Sheet(project, view, members, f"{project.title or project.file}: {force} under {result.name}",
+                  result.what)  # fmt: skip
     sheet.frame(INK, 1.4)
     sheet.grid()
     largest = float(np.abs(told).max(initial=0))

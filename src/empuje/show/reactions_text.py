@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..core.analysis.solve import Solution
+from ..core.analysis.solution import Solution
 from ..core.answers.foundations import pulled
 from ..core.answers.table import Column, Table
+from ..core.model.results import Results
 from .display import Display
 from .tables import for_eyes
 
@@ -41,9 +42,9 @@ def reactions_for_eyes(solution: Solution, table: Table, sums: Table | None, dis
     return "".join(out) + "\n" + balance_note(solution, display) + "\n"
 
 
-def pulled_note(solution: Solution, names: list[str], display: Display, most: int = 6) -> str:
+def pulled_note(solution: Solution, results: Results, display: Display, most: int = 6) -> str:
     """Which supports hold the frame down, in words; nothing where none does."""
-    found = pulled(solution, names)
+    found = pulled(solution, results)
     if not found:
         return ""
     unit, factor = display.unit("force"), display.factor("force")

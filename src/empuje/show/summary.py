@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable
 
 import numpy as np
 
 from ..core.analysis.pieces import FORCES
 from ..core.analysis.second_order import told
-from ..core.analysis.solve import Solution
-from ..core.answers.reactions import closing_error, result_findings
-from ..core.answers.table import MEMBER_KINDS, Column, Table
+from ..core.analysis.solution import Solution
+from ..core.answers.reactions import closing_error, reactions, result_findings
+from ..core.answers.table import MEMBER_KINDS, Column, Table, said
 from ..core.model.findings import Finding, in_short, listed
-from ..core.model.project import Project
+from ..core.model.results import Results, names
+from ..core.model.words import How
 from .display import Display
 from .tables import as_markdown
 
@@ -73,87 +74,50 @@ MOST_TOTALS = 20
 """With more combinations than these only the cases' totals are in the summary; the tables have all."""
 
 HOW = {
-    "summed": "Linear analysis; combinations are summed.",
-    "as one": "Some members or supports act one way only, so nothing is summed: every case and combination is analysed "
-    "as one, under its own factored loads.",
-    "second order": "Second order: axial forces act on the deformed shape, so each such combination was analysed as "
+    How.SUMMED: "Linear analysis; combinations are summed.",
+    How.AS_ONE: "Some members or supports act one way only, so nothing is summed: every case and combination is "
+    "analysed as one, under its own factored loads.",
+    How.SECOND_ORDER: "Second order: axial forces act on the deformed shape, so each such combination was analysed as "
     "one, under its own factored loads; cases by themselves are of first order.",
 }
 
 
-def explained(how: Sequence[str]) -> list[str]:
-    """What each way of analysis means, said once."""
+def explained(how: Iterable[tuple[How, float]]) -> list[str]:
+    """What each way of analysis means, and at how many times its loads, said once."""
     out = []
-    for word in dict.fromkeys(how):
-        plain, _, times = word.partition(" at ")
-        more = (
-            f" Those `{word}` were analysed under {times} times their loads, and the results divided by that."
-            if times
-            else ""
-        )
-        out.append(HOW[plain] + more)
+    for way, times in dict.fromkeys((h, at if h == How.SECOND_ORDER else 1.0) for h, at in how):
+        more = f" Those `{said(way, times)}` were analysed under {times:g} times their loads, and the results divided "
+        out.append(HOW[way] + (f"{more}by that." if times != 1 else ""))
     return out
 
 
 def summary(
-    project: Project,
-    solution: Solution,
-    names: list[str],
-    asked: list[str],
-    tables: dict[str, Table],
-    findings: list[Finding],
-    files: list[str],
-    display: Display,
-) -> str:
-    """The summary as Markdown: of the governing `names`, and of all results `asked` for; `project` as it was read (a
-    solution of second order has nodes of its own after those)."""
-    every = [n for n in solution.results if n not in solution.failed]
+    solution: Solution, results: Results, asked: Results, tables: dict[str, Table], findings: list[Finding],
+    files: list[str], display: Display,
+) -> str:  # fmt: skip
+    """The summary as Markdown: of the governing `results`, and of all results `asked` for."""
+    model = solution.model
+    project = model.project
+    every = [r for r in solution.results if r not in solution.failed]
     worst = float(closing_error(solution, every).max(initial=0))
     out = [f"# {project.title or project.file}\n"]
-    how = " ".join(explained(solution.how(every)))
+    how = " ".join(explained((h, r.second_order_at) for r, h in zip(every, solution.how(every), strict=True)))
     out.append(
         f"{len(project.members)} members, {len(project.nodes)} nodes, {len(project.cases)} cases, "
-        f"{len(project.combinations)} combinations, from `{project.file}`. {how}\n"
+        f"{len(model.combinations)} combinations, from `{project.file}`. {how}\n"
     )
     out.append("## Does it stand, does it balance?\n")
-    lost = [n for n in solution.failed if n in asked]
-    failed = solution.no_answer(lost)
-    if any(f.level == "error" for f in failed):
-        out.append(f"**No stable answer: {listed(lost)}.** No envelope and no governing value below has them.\n")
-        out.append("".join(f"- {f}\n" for f in in_short(failed)))
-        out.append(
-            f"In every other case and combination the reactions balance the loads to {worst:.0e} of the largest.\n"
-        )
-    else:
-        out.append(
-            f"The frame is stable. In every case and combination the reactions balance the loads to {worst:.0e} "
-            "of the largest.\n"
-        )
-        out += [f"{f.message}.\n" for f in failed]
+    out += _stands(solution, asked, worst)
     totals = tables["load-totals"]
-    if len(project.combinations) > MOST_TOTALS:
-        totals = totals.rows(np.isin(totals["case"].astype(str), project.case_names))
+    if len(model.combinations) > MOST_TOTALS:
+        totals = totals.rows(np.array([r.is_case for r in asked if r not in solution.failed]))
     out.append(as_markdown(totals, display))
-    out += [f"{words}.\n" for words in project.combining]
-    critical = {n: f for n, f in solution.critical.items() if np.isfinite(f)}
-    if critical:
-        lowest = min(critical, key=lambda n: critical[n])
-        out.append(
-            f"Lowest critical load factor of the second-order results: {told(critical[lowest])}, under {lowest}"
-            f"{', which has no answer' if lowest in solution.failed else ''}.\n"
-        )
-    moved = solution.displacement[: len(project.nodes), :3]
-    size = np.linalg.norm(moved @ solution.weights(every), axis=1)
-    node, result = np.unravel_index(int(size.argmax()), size.shape)
-    largest = size[node, result] * display.factor("displacement")
-    out.append(
-        f"The largest node displacement is {largest:.1f} {display.unit('displacement')}, "
-        f"at {project.nodes[node].name} under {every[result]}.\n"
-    )
-    out.append(f"## Governing forces by family, over {len(names)} results\n")
+    out += [f"{words}.\n" for words in model.told]
+    out += _extremes(solution, every, display)
+    out.append(f"## Governing forces by family, over {len(results)} results\n")
     out.append(as_markdown(governing(solution, tables["envelope"]), display))
     out.append("## Governing reactions\n")
-    out.append(as_markdown(governing_reactions(_only(tables["reactions"], names)), display))
+    out.append(as_markdown(governing_reactions(reactions(solution, results)), display))
     findings = [*findings, *result_findings(solution, asked)]
     if findings:
         out.append("## Findings\n")
@@ -163,5 +127,33 @@ def summary(
     return "\n".join(out)
 
 
-def _only(table: Table, names: list[str]) -> Table:
-    return table.rows(np.isin(table["case"].astype(str), names))
+def _stands(solution: Solution, asked: Results, worst: float) -> list[str]:
+    lost = [r for r in asked if r in solution.failed]
+    failed = solution.no_answer(lost)
+    if not any(f.level == "error" for f in failed):
+        stands = "The frame is stable. In every case and combination the reactions balance the loads to "
+        return [f"{stands}{worst:.0e} of the largest.\n", *(f"{f.message}.\n" for f in failed)]
+    told_off = f"**No stable answer: {listed(names(lost))}.** No envelope and no governing value below has them.\n"
+    others = f"In every other case and combination the reactions balance the loads to {worst:.0e} of the largest.\n"
+    return [told_off, "".join(f"- {f}\n" for f in in_short(failed)), others]
+
+
+def _extremes(solution: Solution, every: Results, display: Display) -> list[str]:
+    """The lowest critical load factor, and the node that moves most."""
+    out = []
+    critical = {r: f for r, f in solution.critical.items() if np.isfinite(f)}
+    if critical:
+        lowest = min(critical, key=lambda r: critical[r])
+        out.append(
+            f"Lowest critical load factor of the second-order results: {told(critical[lowest])}, under {lowest.name}"
+            f"{', which has no answer' if lowest in solution.failed else ''}.\n"
+        )
+    project = solution.model.project
+    size = np.linalg.norm(solution.displacement[: len(project.nodes), :3] @ solution.weights(every), axis=1)
+    node, result = np.unravel_index(int(size.argmax()), size.shape)
+    largest = size[node, result] * display.factor("displacement")
+    out.append(
+        f"The largest node displacement is {largest:.1f} {display.unit('displacement')}, "
+        f"at {project.nodes[node].name} under {every[int(result)].name}.\n"
+    )
+    return out

@@ -19,9 +19,9 @@ def why_for_eyes(found: Why, display: Display) -> str:
     place = ""
     if found.target.what == "force":
         place = f" at x = {found.x[0] * display.factor('length'):.3f} {display.unit('length')}"
-    combination = next((c for c in project.combinations if c.name == found.names[0]), None)
+    combination = found.worst.combination
     value = number(float(found.values[0]) * factor, decimals)
-    lines = [f"{on}: {of} = {value} {unit}{place} under {found.names[0]} ({found.how})"]
+    lines = [f"{on}: {of} = {value} {unit}{place} under {found.worst.name} ({found.how})"]
     if combination is not None:
         lines.append(f"  {combination.formula}   [{combination.source}]")
     rows, idle = [], []
@@ -43,7 +43,8 @@ def why_for_eyes(found: Why, display: Display) -> str:
         lines.append(f"Nothing from {', '.join(idle)}.")
     lines += ["", _adds_up(miss(found))]
     nexts = [
-        f"{n} {number(float(v) * factor, decimals)}" for n, v in zip(found.names[1:3], found.values[1:3], strict=True)
+        f"{r.name} {number(float(v) * factor, decimals)}"
+        for r, v in zip(found.results[1:3], found.values[1:3], strict=True)
     ]
     if nexts:
         lines.append(f"Next: {', '.join(nexts)} {unit}.")

@@ -21,6 +21,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..model.project import Project
+from ..model.words import Acts
 
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]
@@ -113,7 +114,7 @@ class _Around:
             low, high = (near, far) if z[near] < z[far] else (far, near)
             rises = z[high] - z[low] > LEVEL * project.lengths[m]
             hangs = high in held or high in columns or high in beams
-            if project.members[m].acts != "compression" and rises and hangs:
+            if project.members[m].acts != Acts.COMPRESSION and rises and hangs:
                 hangers[low].append(m)
         return _Around(columns, beams, hangers, held, ends)
 

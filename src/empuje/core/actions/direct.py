@@ -2,32 +2,36 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 import numpy as np
 from numpy.typing import NDArray
 
 from ..model.findings import Finding, Place
 from ..model.frame import ON_LINE_TOLERANCE
 from ..model.loads import (
+    AtNodes,
     DescribedLoad,
     Direction,
     LineLoad,
+    Lines,
     NodeLoad,
     PlainLoads,
     PointLoad,
+    Points,
     Position,
     Settlement,
+    Settlements,
     Source,
     Strain,
+    Strains,
     gather,
 )  # fmt: skip
 from ..model.project import Project
+from .surfaces.sources.surface_loads import Surfaces
 
 Found = tuple[PlainLoads, list[Finding]]
 
 
-def direct_loads(project: Project) -> Found:
+def direct_loads(project: Project, _: Surfaces) -> Found:
     """The described loads as plain loads in global axes."""
     case = {name: i for i, name in enumerate(project.case_names)}
     parts: list[PlainLoads] = []
@@ -92,7 +96,7 @@ def _along_lines(project: Project, case: int, load: LineLoad) -> Found:
                     "leave it out of `on`, or drop `per`", load.place,
                 )
             )  # fmt: skip
-    s, values = [], []
+    s, values, first = [], [], np.zeros(n, np.intp)
     for position, value in load.points:
         at, found = _placed(project, members, position, load.place)
         findings += found
@@ -110,14 +114,16 @@ def _along_lines(project: Project, case: int, load: LineLoad) -> Found:
                 )
             )  # fmt: skip
         parts.append(
-            PlainLoads(
-                line_case=np.full(n, case), line_member=members, line_source=np.zeros(n, np.intp), line_s0=s0,
-                line_s1=np.maximum(s0, s1), line_q0=vector * (v0 * factor)[:, None],
-                line_q1=vector * (v1 * factor)[:, None],
+            Lines(
+                np.full(n, case),
+                first,
+                members,
+                s0,
+                np.maximum(s0, s1),
+                *(vector * (v * factor)[:, None] for v in (v0, v1)),
             )
-        )  # fmt: skip
-    joined = gather(parts)
-    return _with_source(joined, Source(load.text, load.place)), findings
+        )
+    return PlainLoads(lines=Lines.concat([Lines(), *parts]), sources=(Source(load.text, load.place),)), findings
 
 
 def _at_points(project: Project, case: int, load: PointLoad) -> Found:
@@ -130,13 +136,8 @@ def _at_points(project: Project, case: int, load: PointLoad) -> Found:
     for position in load.positions:
         s, found = _placed(project, members, position, load.place)
         findings += found
-        parts.append(
-            PlainLoads(
-                point_case=np.full(n, case), point_member=members, point_source=np.zeros(n, np.intp), point_s=s,
-                point_f=f,
-            )
-        )  # fmt: skip
-    return _with_source(gather(parts), Source(load.text, load.place)), findings
+        parts.append(Points(np.full(n, case), np.zeros(n, np.intp), members, s, f))
+    return PlainLoads(points=Points.concat(parts), sources=(Source(load.text, load.place),)), findings
 
 
 def _at_nodes(case: int, load: NodeLoad) -> PlainLoads:
@@ -144,19 +145,15 @@ def _at_nodes(case: int, load: NodeLoad) -> PlainLoads:
     f = np.zeros((n, 6))
     first = 0 if load.kind == "force" else 3
     f[:, first : first + 3] = np.array(load.direction.vector) * load.value
-    return PlainLoads(
-        node_case=np.full(n, case), node_node=np.array(load.nodes, np.intp), node_source=np.zeros(n, np.intp), node_f=f,
-        sources=(Source(load.text, load.place),),
-    )  # fmt: skip
+    nodes = AtNodes(np.full(n, case), np.zeros(n, np.intp), np.array(load.nodes, np.intp), f)
+    return PlainLoads(nodes=nodes, sources=(Source(load.text, load.place),))
 
 
 def _strained(project: Project, case: int, load: Strain) -> Found:
     n = len(load.members)
     values = np.tile([load.warm, load.gradient_y, load.gradient_z, load.misfit], (n, 1))
-    loads = PlainLoads(
-        strain_case=np.full(n, case), strain_member=np.array(load.members, np.intp),
-        strain_source=np.zeros(n, np.intp), strain_v=values, sources=(Source(load.text, load.place),),
-    )  # fmt: skip
+    strains = Strains(np.full(n, case), np.zeros(n, np.intp), np.array(load.members, np.intp), values)
+    loads = PlainLoads(strains=strains, sources=(Source(load.text, load.place),))
     cold = [project.members[m] for m in load.members if not project.members[m].material.expansion]
     if not cold or not (load.warm or load.gradient_y or load.gradient_z):
         return loads, []
@@ -166,11 +163,6 @@ def _strained(project: Project, case: int, load: Strain) -> Found:
 
 def _settled(case: int, load: Settlement) -> PlainLoads:
     n = len(load.nodes)
-    return PlainLoads(
-        settle_case=np.full(n, case), settle_node=np.array(load.nodes, np.intp), settle_source=np.zeros(n, np.intp),
-        settle_d=np.tile(load.motion, (n, 1)), sources=(Source(load.text, load.place),),
-    )  # fmt: skip
-
-
-def _with_source(loads: PlainLoads, source: Source) -> PlainLoads:
-    return replace(loads, sources=(source,))
+    nodes = np.array(load.nodes, np.intp)
+    moved = Settlements(np.full(n, case), np.zeros(n, np.intp), nodes, np.tile(load.motion, (n, 1)))
+    return PlainLoads(settlements=moved, sources=(Source(load.text, load.place),))

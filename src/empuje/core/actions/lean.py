@@ -12,8 +12,9 @@ from dataclasses import replace
 
 import numpy as np
 
+from ..model.cases import Case
 from ..model.loads import PlainLoads, Source, Step, gather
-from ..model.project import Case, Project
+from ..model.project import Project
 
 
 def leaning(project: Project, loads: PlainLoads) -> PlainLoads:
@@ -31,20 +32,15 @@ def _leaned(case: Case, loads: PlainLoads, column: np.ndarray) -> PlainLoads:
     def across(force: np.ndarray) -> np.ndarray:
         return -force[:, 2:3] * way
 
-    line = np.flatnonzero((loads.line_q0[:, 2] != 0) | (loads.line_q1[:, 2] != 0))
-    point, node = np.flatnonzero(loads.point_f[:, 2] != 0), np.flatnonzero(loads.node_f[:, 2] != 0)
-    none = np.zeros
+    lines = loads.lines.take((loads.lines.q0[:, 2] != 0) | (loads.lines.q1[:, 2] != 0))
+    points = loads.points.take(loads.points.f[:, 2] != 0)
+    nodes = loads.nodes.take(loads.nodes.f[:, 2] != 0)
     return PlainLoads(
-        line_case=column[loads.line_case[line]], line_member=loads.line_member[line],
-        line_source=loads.line_source[line], line_s0=loads.line_s0[line], line_s1=loads.line_s1[line],
-        line_q0=across(loads.line_q0[line]), line_q1=across(loads.line_q1[line]),
-        point_case=column[loads.point_case[point]], point_member=loads.point_member[point],
-        point_source=loads.point_source[point], point_s=loads.point_s[point],
-        point_f=np.hstack([across(loads.point_f[point]), none((len(point), 3))]),
-        node_case=column[loads.node_case[node]], node_node=loads.node_node[node], node_source=loads.node_source[node],
-        node_f=np.hstack([across(loads.node_f[node]), none((len(node), 3))]),
+        replace(lines, case=column[lines.case], q0=across(lines.q0), q1=across(lines.q1)),
+        replace(points, case=column[points.case], f=np.hstack([across(points.f), np.zeros((len(points), 3))])),
+        replace(nodes, case=column[nodes.case], f=np.hstack([across(nodes.f), np.zeros((len(nodes), 3))])),
         sources=tuple(_source(case, s) for s in loads.sources),
-    )  # fmt: skip
+    )
 
 
 def _source(case: Case, source: Source) -> Source:

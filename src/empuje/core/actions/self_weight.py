@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import numpy as np
 
+from ..model.cases import Case
 from ..model.findings import Finding
-from ..model.loads import LineLoad, PlainLoads, Source, Step, gather
-from ..model.project import GRAVITY, Case, Project
+from ..model.loads import LineLoad, Lines, PlainLoads, Source, Step, gather
+from ..model.project import GRAVITY, Project
+from .surfaces.sources.surface_loads import Surfaces
 
 
-def self_weight(project: Project) -> tuple[PlainLoads, list[Finding]]:
+def self_weight(project: Project, _: Surfaces) -> tuple[PlainLoads, list[Finding]]:
     """Plain loads g = factor * A * density * g0 [N/m] on every member, for each case that has self-weight; and findings
     where a load by hand equals it."""
     cases = [(i, c) for i, c in enumerate(project.cases) if c.self_weight]
@@ -27,10 +29,10 @@ def self_weight(project: Project) -> tuple[PlainLoads, list[Finding]]:
         q = case.self_weight * weight[kind[on], None] * np.array(case.weight_along)
         parts.append(
             PlainLoads(
-                line_case=np.full(len(on), index), line_member=on, line_source=kind[on], line_s0=np.zeros(len(on)),
-                line_s1=project.lengths[on], line_q0=q, line_q1=q, sources=_sources(case, kinds, models, weight),
+                Lines(np.full(len(on), index), kind[on], on, np.zeros(len(on)), project.lengths[on], q, q),
+                sources=_sources(case, kinds, models, weight),
             )
-        )  # fmt: skip
+        )
         findings += _doubles(project, case, case.self_weight * weight[kind] * heavy)
     return gather(parts), findings
 

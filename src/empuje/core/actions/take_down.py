@@ -95,7 +95,7 @@ class _Way:
             self.put(int(self.rests.of[m]), at, amount)
             if surface in floor_of:
                 self.of_body[self.rests.of[m]].add((floor_of[surface], case))
-        for node, k, force in zip(loads.node_node, loads.node_case, -loads.node_f[:, 2], strict=True):
+        for node, k, force in zip(loads.nodes.node, loads.nodes.case, -loads.nodes.f[:, 2], strict=True):
             if k < self.columns and force:
                 amount = np.zeros(self.columns)
                 amount[k] = force
@@ -209,13 +209,13 @@ def _forces(project: Project, rests: Bearing, loads: PlainLoads) -> Iterator[tup
         """Where the member begins on its body, and how fast it goes on."""
         return body.at(start[m]), float(x[m] @ body.axis)
 
-    q0, q1 = -loads.line_q0[:, 2], -loads.line_q1[:, 2]
+    q0, q1 = -loads.lines.q0[:, 2], -loads.lines.q1[:, 2]
     for i in np.flatnonzero((q0 != 0) | (q1 != 0)):
-        m, case = int(loads.line_member[i]), int(loads.line_case[i])
+        m, case = int(loads.lines.member[i]), int(loads.lines.case[i])
         body = rests.body(m)
         origin, slope = along(m, body)
-        surface = loads.sources[loads.line_source[i]].surface
-        s0, s1 = float(loads.line_s0[i]), float(loads.line_s1[i])
+        surface = loads.sources[loads.lines.source[i]].surface
+        s0, s1 = float(loads.lines.s0[i]), float(loads.lines.s1[i])
         inner = sorted((seat.s - origin) / slope for seat in body.seats) if abs(slope) > INSIDE else []
         cuts = [s0, *(s for s in inner if s0 < s < s1), s1]
         for a, b in pairwise(cuts):
@@ -223,15 +223,15 @@ def _forces(project: Project, rests: Bearing, loads: PlainLoads) -> Iterator[tup
                 s = a + t * (b - a)
                 q = q0[i] + (q1[i] - q0[i]) * (s - s0) / (s1 - s0)
                 yield m, origin + slope * s, case, float(q * (b - a) / 2), surface
-    for i in np.flatnonzero(loads.point_f[:, 2]):
-        m = int(loads.point_member[i])
+    for i in np.flatnonzero(loads.points.f[:, 2]):
+        m = int(loads.points.member[i])
         origin, slope = along(m, rests.body(m))
-        surface = loads.sources[loads.point_source[i]].surface
+        surface = loads.sources[loads.points.source[i]].surface
         yield (
             m,
-            origin + slope * float(loads.point_s[i]),
-            int(loads.point_case[i]),
-            float(-loads.point_f[i, 2]),
+            origin + slope * float(loads.points.s[i]),
+            int(loads.points.case[i]),
+            float(-loads.points.f[i, 2]),
             surface,
         )
 

@@ -89,7 +89,7 @@ def freedoms(project: Project, mesh: Mesh, k: Floats, rigid: Floats, turned: Boo
     free = (active & ~held)[:, 3:]
     free[in_floors(project), 2] = False
     scale = np.where(scale > 0, scale, 1.0)
-    # Held and absent rotations must not look loose: they get a stiffness of their own here.
+    # FixedEnds and absent rotations must not look loose: they get a stiffness of their own here.
     block = block * free[:, :, None] * free[:, None, :] / scale[:, None, None]
     block += (~free)[:, :, None] * np.eye(3)
     value, vector = np.linalg.eigh(block)
@@ -154,47 +154,16 @@ def steadied(free: NDArray[np.intp], diagonal: Floats) -> tuple[Floats, NDArray[
 
 def node_forces(loads: PlainLoads, axes: Floats, cases: int) -> sparse.csr_matrix:
     """Loads put straight on nodes (6 nodes, cases) in the nodes' axes (nodes, 3, 3) [N, N m]."""
-    own = np.einsum("nij,nkj->nki", axes[loads.node_node], loads.node_f.reshape(-1, 2, 3)).reshape(-1, 6)
-    return _six_by_six(loads.node_node, loads.node_case, own, len(axes), cases)
+    own = np.einsum("nij,nkj->nki", axes[loads.nodes.node], loads.nodes.f.reshape(-1, 2, 3)).reshape(-1, 6)
+    return _six_by_six(loads.nodes.node, loads.nodes.case, own, len(axes), cases)
 
 
 def settlements(loads: PlainLoads, nodes: int, cases: int) -> sparse.csr_matrix:
     """Motions of the ground under supports (6 nodes, cases), in their own axes [m, rad]."""
-    return _six_by_six(loads.settle_node, loads.settle_case, loads.settle_d, nodes, cases)
+    return _six_by_six(loads.settlements.node, loads.settlements.case, loads.settlements.d, nodes, cases)
 
 
 def _six_by_six(node: Ints, case: Ints, value: Floats, nodes: int, cases: int) -> sparse.csr_matrix:
     """Six values (n, 6) each for a node and a case, added up: (6 nodes, cases)."""
     row = 6 * node[:, None] + np.arange(6)
     return sparse.csr_matrix((value.ravel(), (row.ravel(), np.repeat(case, 6))), shape=(6 * nodes, cases))
-
-
-def applied_totals(project: Project, loads: PlainLoads, about: Floats, cases: int) -> Floats:
-    """Resultant of each case's loads: (6, cases), forces [N] and moments about the point `about` [N m].
-
-    Taken from the plain loads themselves, never from the equations, so that it checks them.
-    """
-    total = np.zeros((cases, 6))
-    start = project.xyz[project.ends[:, 0]] if len(project.members) else np.zeros((0, 3))
-
-    def add(case: NDArray, at: Floats, force: Floats, moment: Floats | None = None) -> None:
-        (x, y, z), (fx, fy, fz) = (at - about).T, force.T
-        parts = [fx, fy, fz, y * fz - z * fy, z * fx - x * fz, x * fy - y * fx]
-        for i, part in enumerate(parts):
-            whole = part if moment is None or i < 3 else part + moment[:, i - 3]
-            total[:, i] += np.bincount(case, whole, minlength=cases)
-
-    m = loads.line_member
-    length = (loads.line_s1 - loads.line_s0)[:, None]
-    x = project.axes[m, 0]
-    # A trapezium is two triangles, each acting at a third point of the length: their sum, and its turning about s0.
-    near, far = loads.line_q0 * (length / 2), loads.line_q1 * (length / 2)
-    turning = (near + 2 * far) * (length / 3)
-    (x1, x2, x3), (t1, t2, t3) = x.T, turning.T
-    about_s0 = np.column_stack([x2 * t3 - x3 * t2, x3 * t1 - x1 * t3, x1 * t2 - x2 * t1])
-    add(loads.line_case, start[m] + loads.line_s0[:, None] * x, near + far, about_s0)
-    p = loads.point_member
-    at = start[p] + loads.point_s[:, None] * project.axes[p, 0]
-    add(loads.point_case, at, loads.point_f[:, :3], loads.point_f[:, 3:])
-    add(loads.node_case, project.xyz[loads.node_node], loads.node_f[:, :3], loads.node_f[:, 3:])
-    return total.T

@@ -5,17 +5,14 @@ elements' starts: all that statics and bending need to give results anywhere alo
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy import sparse
 
 from .element import Connections, pass_through_rigid_lengths, rigid_lengths
-
-if TYPE_CHECKING:
-    from .equations import Equations
-    from .solve import Solution
+from .equations import Equations
+from .solution import Columns
 
 Floats = NDArray[np.float64]
 BLOCK = 4e6
@@ -23,7 +20,7 @@ BLOCK = 4e6
 
 
 @dataclass(frozen=True)
-class Held:
+class FixedEnds:
     """What loads do to elements between nodes that stand still, in member axes.
 
     force (12 elements, columns): end forces; slip (k, 12, columns): of the ends of the k elements `slipping`, which
@@ -35,22 +32,22 @@ class Held:
     slip: Floats
 
 
-def held_ends(joints: Connections, force: sparse.csr_matrix) -> Held:
+def fixed_ends(joints: Connections, force: sparse.csr_matrix) -> FixedEnds:
     """From the end forces (12 elements, columns) that rigidly joined ends would get."""
     loaded = np.diff(force.indptr).reshape(-1, 12).any(axis=1)
     some = np.flatnonzero(loaded[joints.elements])
     if not len(some):
-        return Held(force, some, np.zeros((0, 12, force.shape[1])))
+        return FixedEnds(force, some, np.zeros((0, 12, force.shape[1])))
     rows = (12 * joints.elements[some, None] + np.arange(12)).ravel()
     mixed = joints.mix[some] @ force[rows].toarray().reshape(len(some), 12, force.shape[1])
     passed = sparse.csr_matrix((joints.passed[some, :, None] * mixed).reshape(-1, force.shape[1]))
     rigid = np.ones(force.shape[0])
     rigid[rows] = 0.0
     place = sparse.csr_matrix((np.ones(len(rows)), (rows, np.arange(len(rows)))), shape=(force.shape[0], len(rows)))
-    return Held(sparse.diags(rigid) @ force + place @ passed, some, joints.slip[some, :, None] * mixed)
+    return FixedEnds(sparse.diags(rigid) @ force + place @ passed, some, joints.slip[some, :, None] * mixed)
 
 
-def at_starts(equations: Equations, u: Floats, held: Held) -> tuple[Floats, Floats]:
+def at_starts(equations: Equations, u: Floats, held: FixedEnds) -> tuple[Floats, Floats]:
     """Forces (elements, 6, columns) at the elements' starts, in member axes, and slips (k, 6, columns) of those starts
     whose ends are not all rigid.
 
@@ -73,17 +70,17 @@ def at_starts(equations: Equations, u: Floats, held: Held) -> tuple[Floats, Floa
     force.reshape(-1)[place] += given.data[near]
 
     e = joints.elements
-    slip = joints.slip[:, :6, None] * ((joints.mix[:, :6] @ equations.held[e]) @ equations.ends(u, e))
+    slip = joints.slip[:, :6, None] * ((joints.mix[:, :6] @ equations.stiffness_fixed[e]) @ equations.ends(u, e))
     slip[held.slipping] += held.slip[:, :6]
 
     before = rigid_lengths(mesh)[1] - 1
     rows = (12 * before[:, None] + np.arange(6, 12)).ravel()
-    at_far_ends = equations.local[before, 6:] @ equations.ends(u, before)
+    at_far_ends = equations.stiffness_jointed[before, 6:] @ equations.ends(u, before)
     pass_through_rigid_lengths(mesh, force, at_far_ends + held.force[rows].toarray().reshape(-1, 6, columns))
     return force, slip
 
 
-def node_motions_at(solution: Solution, elements: NDArray[np.intp], weights: Floats, end: int) -> Floats:
+def node_motions_at(solution: Columns, elements: NDArray[np.intp], weights: Floats, end: int) -> Floats:
     """Motions of the nodes at these elements' starts (0) or ends (1), carried along rigid lengths (elements, 6,
     results), in member axes, for the results that `weights` form."""
     mesh = solution.mesh
@@ -96,7 +93,7 @@ def node_motions_at(solution: Solution, elements: NDArray[np.intp], weights: Flo
     return out
 
 
-def start_displacements(solution: Solution, elements: NDArray[np.intp], weights: Floats) -> Floats:
+def start_displacements(solution: Columns, elements: NDArray[np.intp], weights: Floats) -> Floats:
     """Of these elements' starts (elements, 6, results), in member axes, for the results that `weights` form."""
     out = node_motions_at(solution, elements, weights, 0)
     place = np.searchsorted(solution.slipping, elements)

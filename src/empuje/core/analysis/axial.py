@@ -20,8 +20,8 @@ from numpy.typing import NDArray
 
 from .beam_column import ENDS, KINDS, TILT, at_end_weights, gauss
 from .equations import Equations
-from .pieces import Pieces
 from .polynomials import value_at
+from .solution import Pieces
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -118,7 +118,7 @@ class Sliding:
 
 
 @dataclass(frozen=True)
-class Frame:
+class AxialModel:
     """The frame as axial forces see it: strips, and pieces with the points at which forces and slopes are taken."""
 
     equations: Equations
@@ -139,7 +139,7 @@ class Frame:
                 gone = slack.loose[:, r]
                 if gone.any():
                     u[:, r] += slack.motion[:, gone] @ np.linalg.solve(slack.C[np.ix_(gone, gone)], pulled[gone, r])
-        return State(u, self.equations.strips.inner @ force.inner)
+        return State(u, self.equations.shapes.inner @ force.inner)
 
     def bending(self, state: State) -> Bending:
         """How a state bends the elements."""
@@ -152,7 +152,7 @@ class Frame:
     def motions(self, state: State) -> Floats:
         """Of ends and inner shapes (elements, 2, KINDS, results)."""
         out = state.inner.copy()
-        out[:, :, :4] += self.equations.strips.ends(self.at_ends(state))
+        out[:, :, :4] += self.equations.shapes.ends(self.at_ends(state))
         return out
 
     def at_ends(self, state: State) -> Floats:
@@ -169,7 +169,7 @@ class Frame:
         if len(slide.element):
             across, couples = slide.thrust(N, bending.motions, bending.at_nodes)
             np.add.at(force, (slide.element, slide.plane, 2 * slide.end), across)
-        at_ends = self.equations.strips.at_nodes(force[:, :, :4])
+        at_ends = self.equations.shapes.at_nodes(force[:, :, :4])
         if len(slide.element):
             for freedom, i, value in zip(slide.node_freedoms, (0, 1), (-across, couples), strict=True):
                 np.add.at(at_ends, (slide.element, freedom), TILT[slide.plane, 2 * slide.end + i, None] * value)
@@ -177,17 +177,17 @@ class Frame:
         return Thrust(State(nodes, force), at_ends, couples)
 
 
-def build_frame(equations: Equations, pieces: Pieces) -> Frame:
+def axial_model(equations: Equations, pieces: Pieces) -> AxialModel:
     """From the pieces of all members."""
     mesh = equations.mesh
     s = pieces.start - mesh.s0[pieces.element]
     t, legendre, weight = gauss(s, pieces.length, mesh.length[pieces.element])
-    slope = np.einsum("cqm,cpmk->cpqk", legendre, equations.strips.slope[pieces.element])
+    slope = np.einsum("cqm,cpmk->cpqk", legendre, equations.shapes.slope[pieces.element])
     first = np.flatnonzero(np.append(True, np.diff(pieces.element) != 0))
-    return Frame(equations, pieces.element, first, t, weight, slope, _sliding(equations, first, len(s)))
+    return AxialModel(equations, pieces.element, first, t, weight, slope, _sliding(equations, first, len(s)))
 
 
-def _chords(frame: Frame, pieces: Pieces) -> Floats:
+def _chords(frame: AxialModel, pieces: Pieces) -> Floats:
     """Slopes (elements, 2, results) of the lines between the elements' ends in x-z and x-y."""
     assert pieces.shape is not None
     last = np.append(frame.first[1:], len(pieces.start)) - 1
@@ -209,7 +209,7 @@ def _sliding(equations: Equations, first: Ints, pieces: int) -> Sliding:
     return Sliding(element, plane, end, np.where(end == 0, first[element], last[element]), at_end_weights()[end])
 
 
-def at_points(frame: Frame, pieces: Pieces, displacement: Floats) -> tuple[Floats, Bending]:
+def at_points(frame: AxialModel, pieces: Pieces, displacement: Floats) -> tuple[Floats, Bending]:
     """N (pieces, points, results) of linear pieces at the points, and how they bend; displacement (nodes, 6, results)
     is global. Of motions only those of ends that slide are filled in."""
     assert pieces.shape is not None

@@ -18,14 +18,14 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.polynomial import legendre
 from numpy.typing import NDArray
 
-if TYPE_CHECKING:
-    from .equations import Equations
+from ..model.project import Project
+from .element import Connections
+from .mesh import Mesh
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -42,7 +42,7 @@ POINTS = 12
 
 
 @dataclass(frozen=True)
-class Strips:
+class BeamColumnShapes:
     """Both planes of every element.
 
     slope (elements, 2, SLOPES, KINDS): Legendre coefficients of w' from the motion of the ends and the inner shapes
@@ -69,11 +69,11 @@ class Strips:
         return out
 
 
-def build_strips(equations: Equations) -> Strips:
-    """Shapes and inner stiffness of every element. Bars and rigid lengths stay straight between their ends."""
-    mesh, joints = equations.mesh, equations.joints
+def build_shapes(project: Project, mesh: Mesh, joints: Connections, stiffness_fixed: Floats) -> BeamColumnShapes:
+    """Shapes and inner stiffness of every element, from its stiffness with both ends rigidly joined (elements, 12, 12).
+    Bars and rigid lengths stay straight between their ends."""
     n = len(mesh.length)
-    bars = np.array([m.bar for m in equations.project.members], bool)[mesh.member]
+    bars = np.array([m.bar for m in project.members], bool)[mesh.member]
     bends = ~(bars | mesh.rigid)
     slope, inner = np.zeros((n, 2, SLOPES, KINDS)), np.zeros((n, 2, KINDS, KINDS))
     for plane, (EI, GA) in enumerate(((mesh.EIy, mesh.GAz), (mesh.EIz, mesh.GAy))):
@@ -84,19 +84,19 @@ def build_strips(equations: Equations) -> Strips:
         soft = np.isfinite(mesh.joint[:, ENDS[plane]]) & bends[:, None]
         some = np.flatnonzero(soft.any(axis=1))
         if len(some):
-            held = equations.held[some][:, ENDS[plane]][:, :, ENDS[plane]] * np.outer(TILT[plane], TILT[plane])
+            held = stiffness_fixed[some][:, ENDS[plane]][:, :, ENDS[plane]] * np.outer(TILT[plane], TILT[plane])
             spring = np.where(soft, mesh.joint[:, ENDS[plane]], 0.0)[some]
             both = soft[some][:, :, None] & soft[some][:, None, :]
             block = np.where(both, held + spring[:, :, None] * np.eye(4), np.eye(4))
             inner[some, plane, :4, :4] = np.where(both, np.linalg.inv(block), 0.0)
-        if equations.project.plane:
+        if project.plane:
             # A plane model neither moves nor buckles out of its plane.
             across = np.abs(mesh.axes[:, 2 - plane, 1]) > 0.5
             slope[across, plane], inner[across, plane] = 0.0, 0.0
     inner[~bends] = 0.0
     e = joints.elements
-    bent = np.eye(12) - joints.slip[:, :, None] * (joints.mix @ equations.held[e])
-    return Strips(slope, inner, e, bent)
+    bent = np.eye(12) - joints.slip[:, :, None] * (joints.mix @ stiffness_fixed[e])
+    return BeamColumnShapes(slope, inner, e, bent)
 
 
 def _slopes(L: Floats, phi: Floats) -> Floats:

@@ -8,17 +8,13 @@ N, w' and so E are polynomials in each piece: N of second degree at most, w' as 
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
 from .at_starts import start_displacements
 from .beam_column import SLOPES, in_powers
-
-if TYPE_CHECKING:
-    from .pieces import Pieces
-    from .solve import Solution
+from .solution import Columns, Pieces
 
 Floats = NDArray[np.float64]
 N_POWERS = 3
@@ -26,9 +22,9 @@ POWERS = N_POWERS + SLOPES
 """Powers of E: those of N w', and one for the integral."""
 
 
-def with_axial_forces(solution: Solution, pieces: Pieces, weights: Floats, bent: NDArray[np.intp]) -> Pieces:
+def with_axial_forces(solution: Columns, pieces: Pieces, weights: Floats, bent: NDArray[np.intp]) -> Pieces:
     """Linear pieces with bending by axial forces put on, in the results `bent`."""
-    mesh, first = solution.mesh, solution.bent_from
+    mesh, first = solution.mesh, solution.second_order_from
     element = pieces.element
     assert pieces.shape is not None and first is not None
     force, shape = _wider(pieces.force), _wider(pieces.shape)

@@ -13,7 +13,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from .axial import Frame, Slack, State
+from .axial import AxialModel, Slack, State
 
 Floats = NDArray[np.float64]
 MOST_STEPS = 120
@@ -25,7 +25,7 @@ NO_COMPRESSION = 1e-9
 """Eigenvalues below this share of the largest in size are rounding, as is any below 1e-12: nothing is critical."""
 
 
-def critical_loads(frame: Frame, N: Floats, slack: Slack | None, count: int = 1) -> tuple[Floats, list[State]]:
+def critical_loads(frame: AxialModel, N: Floats, slack: Slack | None, count: int = 1) -> tuple[Floats, list[State]]:
     """The lowest critical load factors (count, results), infinite where there are none, and their shapes.
 
     N (pieces, points, results) [N] at the frame's points. Shapes have unit energy. Of shapes with the very same factor
@@ -41,7 +41,7 @@ def critical_loads(frame: Frame, N: Floats, slack: Slack | None, count: int = 1)
     return np.hstack([factor for factor, _ in found]), shapes
 
 
-def _lowest(frame: Frame, N: Floats, slack: Slack | None, count: int) -> tuple[Floats, list[State]]:
+def _lowest(frame: AxialModel, N: Floats, slack: Slack | None, count: int) -> tuple[Floats, list[State]]:
     results = N.shape[-1]
     eq = frame.equations
     random = np.random.default_rng(5)

@@ -13,18 +13,17 @@ that is pulled for the most part and pushed for the rest, brings that below 0.1%
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..model.frame import ON_LINE_TOLERANCE, Node
 from ..model.project import Project
-from .pieces import Pieces, build_pieces
+from ..model.results import Results
+from ..model.words import Acts
+from .pieces import build_pieces
 from .polynomials import value_at
-
-if TYPE_CHECKING:
-    from .solve import Solution
+from .solution import Pieces, Solution
 
 Floats = NDArray[np.float64]
 TURNS = 0.01
@@ -37,12 +36,12 @@ SAMPLES = 9
 AT_A_TIME = 2000
 
 
-def with_cuts(solution: Solution, names: list[str]) -> Project:
+def with_cuts(solution: Solution, results: Results) -> Project:
     """The project with the nodes that these results (first order) ask for, after all others; the same where none is."""
     project = solution.project
-    bends = np.array([not m.bar and m.acts == "both" for m in project.members], bool)
+    bends = np.array([not m.bar and m.acts == Acts.BOTH for m in project.members], bool)
     found: list[tuple[int, float]] = []
-    weights = solution.weights(names, reduced=False)
+    weights = solution.weights(results, reduced=False)
     chosen = np.flatnonzero(bends)
     for i in range(0, len(chosen), AT_A_TIME):
         pieces = build_pieces(solution, chosen[i : i + AT_A_TIME], weights)

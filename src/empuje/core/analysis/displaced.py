@@ -11,18 +11,14 @@ the sums of internal forces that the equations were made of, so that the balance
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 import numpy as np
 from numpy.typing import NDArray
 
 from .at_starts import node_motions_at
 from .mesh import ranges
-from .pieces import Pieces, build_pieces
+from .pieces import build_pieces
 from .polynomials import value_at
-
-if TYPE_CHECKING:
-    from .solve import Solution
+from .solution import Pieces, Solution
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -37,8 +33,8 @@ def displaced_moments(solution: Solution) -> Floats:
     out = np.zeros((6, len(solution.at)))
     if not len(solution.at):
         return out
-    assert solution.bent_from is not None
-    result = (solution.mix[solution.bent_from :] != 0).argmax(axis=1)
+    assert solution.second_order_from is not None
+    result = (solution.mix[solution.second_order_from :] != 0).argmax(axis=1)
     each = max(1, AT_A_TIME // max(len(solution.mesh.length), 1))
     for i in range(0, len(result), each):
         some = slice(i, i + each)
@@ -54,8 +50,8 @@ def _moments(solution: Solution, weights: Floats) -> Floats:
     at_nodes = solution.displacement @ weights
     reaction = solution.reaction @ weights
     total = _crossed(at_nodes[solution.support_node, :3], reaction[:, :3])
-    node_force = loads.node_f[:, :3, None] * weights[loads.node_case][:, None]
-    total += _crossed(at_nodes[loads.node_node, :3], node_force)
+    node_force = loads.nodes.f[:, :3, None] * weights[loads.nodes.case][:, None]
+    total += _crossed(at_nodes[loads.nodes.node, :3], node_force)
     total += _of_points(solution, pieces, weights) + _of_lines(solution, pieces, weights)
     total -= _left_out(solution, pieces, weights)
     if project.diaphragms:
@@ -77,32 +73,32 @@ def _moved(solution: Solution, pieces: Pieces, piece: Ints, t: Floats) -> Floats
 
 def _of_points(solution: Solution, pieces: Pieces, weights: Floats) -> Floats:
     loads = solution.loads
-    first = np.searchsorted(pieces.member, loads.point_member)
-    stop = np.searchsorted(pieces.member, loads.point_member, side="right")
+    first = np.searchsorted(pieces.member, loads.points.member)
+    stop = np.searchsorted(pieces.member, loads.points.member, side="right")
     load = np.repeat(np.arange(len(first)), stop - first)
-    reached = pieces.start[ranges(first, stop)] <= loads.point_s[load] + 1e-9
+    reached = pieces.start[ranges(first, stop)] <= loads.points.s[load] + 1e-9
     piece = first + np.maximum(np.bincount(load[reached], minlength=len(first)), 1) - 1
-    t = np.clip(loads.point_s - pieces.start[piece], 0.0, pieces.length[piece])
-    force = loads.point_f[:, :3, None] * weights[loads.point_case][:, None]
+    t = np.clip(loads.points.s - pieces.start[piece], 0.0, pieces.length[piece])
+    force = loads.points.f[:, :3, None] * weights[loads.points.case][:, None]
     return _crossed(_moved(solution, pieces, piece, t), force)
 
 
 def _of_lines(solution: Solution, pieces: Pieces, weights: Floats) -> Floats:
     loads = solution.loads
-    first = np.searchsorted(pieces.member, loads.line_member)
-    stop = np.searchsorted(pieces.member, loads.line_member, side="right")
+    first = np.searchsorted(pieces.member, loads.lines.member)
+    stop = np.searchsorted(pieces.member, loads.lines.member, side="right")
     load, piece = np.repeat(np.arange(len(first)), stop - first), ranges(first, stop)
-    low = np.maximum(loads.line_s0[load], pieces.start[piece])
-    high = np.minimum(loads.line_s1[load], pieces.start[piece] + pieces.length[piece])
-    hit = (high > low) & weights[loads.line_case[load]].any(axis=1)
+    low = np.maximum(loads.lines.s0[load], pieces.start[piece])
+    high = np.minimum(loads.lines.s1[load], pieces.start[piece] + pieces.length[piece])
+    hit = (high > low) & weights[loads.lines.case[load]].any(axis=1)
     load, piece, low, high = load[hit], piece[hit], low[hit], high[hit]
     total = np.zeros((3, weights.shape[1]))
-    length = loads.line_s1[load] - loads.line_s0[load]
+    length = loads.lines.s1[load] - loads.lines.s0[load]
     for g, w in zip(*_gauss(), strict=True):
         s = low + g * (high - low)
-        share = ((s - loads.line_s0[load]) / length)[:, None]
-        q = loads.line_q0[load] * (1 - share) + loads.line_q1[load] * share
-        force = (w * (high - low)[:, None] * q)[:, :, None] * weights[loads.line_case[load]][:, None]
+        share = ((s - loads.lines.s0[load]) / length)[:, None]
+        q = loads.lines.q0[load] * (1 - share) + loads.lines.q1[load] * share
+        force = (w * (high - low)[:, None] * q)[:, :, None] * weights[loads.lines.case[load]][:, None]
         total += _crossed(_moved(solution, pieces, piece, s - pieces.start[piece]), force)
     return total
 
@@ -151,7 +147,7 @@ def _of_floors(solution: Solution, pieces: Pieces, at_nodes: Floats, reaction: F
         e = element[rows]
         F = sign * np.einsum("nij,nir->njr", mesh.axes[e], F) * (mesh.arm[e, at] == 0)[:, None, None]
         np.add.at(left, node[e], F)
-    np.subtract.at(left, solution.loads.node_node, node_force)
+    np.subtract.at(left, solution.loads.nodes.node, node_force)
     np.subtract.at(left, solution.support_node, reaction[:, :3])
     nodes = np.array(sorted({n for floor in solution.project.diaphragms for n in floor.nodes}), np.intp)
     left[:, 2] = 0.0

@@ -15,7 +15,7 @@ from scipy import sparse
 from ..model.findings import Finding
 from ..model.project import Project
 from .assembly import Freedoms, assemble, freedoms, from_nodes, node_axes, steadied
-from .beam_column import Strips, build_strips
+from .beam_column import BeamColumnShapes, build_shapes
 from .diaphragm import tied
 from .element import Connections, condense, ends_from_nodes, stiffness
 from .factor import SingularError, Solve, factorise
@@ -37,8 +37,9 @@ class Unstable(ArithmeticError):
 class Equations:
     """K u = f of the whole frame with every part acting.
 
-    axes (nodes, 3, 3): rows of each node's own axes; held (elements, 12, 12): element stiffness with both ends rigidly
-    joined, and `local` with its end connections, in member axes; turn (elements, 12, 12): from nodes to element ends;
+    axes (nodes, 3, 3): rows of each node's own axes
+    stiffness_fixed (elements, 12, 12): element stiffness with both ends rigidly joined, and `stiffness_jointed` with
+    its end connections, in member axes; turn (elements, 12, 12): from nodes to element ends;
     at_start (elements, 6, 12): from nodes to the forces at the elements' starts; stiff (6 nodes, 6 nodes);
     follow (6 nodes, free): all motions from the free ones (held ones 0).
     """
@@ -46,8 +47,8 @@ class Equations:
     project: Project
     mesh: Mesh
     axes: Floats
-    held: Floats
-    local: Floats
+    stiffness_fixed: Floats
+    stiffness_jointed: Floats
     joints: Connections
     turn: Floats
     at_start: Floats
@@ -66,9 +67,9 @@ class Equations:
         return from_nodes(self.mesh, self.turn, len(self.project.nodes))
 
     @cached_property
-    def strips(self) -> Strips:
+    def shapes(self) -> BeamColumnShapes:
         """How its elements bend under axial forces."""
-        return build_strips(self)
+        return build_shapes(self.project, self.mesh, self.joints, self.stiffness_fixed)
 
     @cached_property
     def reduced(self) -> sparse.csr_matrix:
@@ -106,7 +107,7 @@ class Equations:
         ends = self.ends((self.follow @ free)[:, None])[:, :, 0]
         own = ends.copy()
         e = joints.elements
-        own[e] -= joints.slip * np.einsum("eij,ejk,ek->ei", joints.mix, self.held[e], ends[e])
+        own[e] -= joints.slip * np.einsum("eij,ejk,ek->ei", joints.mix, self.stiffness_fixed[e], ends[e])
         spring = np.where(np.isfinite(mesh.joint[e]), mesh.joint[e], 0.0)
         energy = (
             mesh.EA / mesh.length * (own[:, 6] - own[:, 0]) ** 2 + mesh.GJ / mesh.length * (own[:, 9] - own[:, 3]) ** 2
@@ -118,7 +119,7 @@ class Equations:
             energy += EI / mesh.length * ((far - near) ** 2 + 3 / (1 + phi) * (near + far - 2 * chord) ** 2)
         energy[mesh.rigid] = 0.0
         energy[e] += (spring * (ends[e] - own[e]) ** 2).sum(axis=1)
-        held = np.einsum("eii,ei->e", self.held, ends**2)
+        held = np.einsum("eii,ei->e", self.stiffness_fixed, ends**2)
         return np.stack([energy, held])
 
     def global_axes(self, at_nodes: Floats, some: NDArray[np.intp] | None = None) -> Floats:

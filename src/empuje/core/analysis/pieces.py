@@ -12,9 +12,6 @@ Signs: N tension positive, dV/dx = q, V = dM/dx, T right-handed on the positive 
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import TYPE_CHECKING
-
 import numpy as np
 from numpy.typing import NDArray
 from scipy import sparse
@@ -22,49 +19,30 @@ from scipy import sparse
 from .at_starts import start_displacements
 from .bent import with_axial_forces
 from .mesh import ranges
+from .solution import NO_COLUMNS, Columns, Pieces
 from .terms import ALONG_Y, ALONG_Z, AXIAL, TWIST, power
-
-if TYPE_CHECKING:
-    from .solve import Solution
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 FORCES = ("N", "Vy", "Vz", "T", "My", "Mz")
 
 
-@dataclass(frozen=True)
-class Pieces:
-    """Pieces of some members for some results (cases or combinations), in order along each member.
-
-    member, element (n,); start (n,) [m] from the member's start; length (n,) [m]
-    force (n, 6, powers, results): N Vy Vz T My Mz as powers of t, ascending; four, more in second order
-    shape (n, 6, powers, results): ux uy uz rx ry rz in member axes as powers of t, where asked for; six, or more
-    """
-
-    member: Ints
-    element: Ints
-    start: Floats
-    length: Floats
-    force: Floats
-    shape: Floats | None
-
-
-def build_pieces(solution: Solution, members: Ints, weights: Floats, displacements: bool = False) -> Pieces:
+def build_pieces(solution: Columns, members: Ints, weights: Floats, displacements: bool = False) -> Pieces:
     """The pieces of `members` for the results that `weights` (columns, results) form; displacements are never under
     reduced live loads."""
-    if displacements and solution.project.reduction.cases:
+    if displacements and solution.reductions != NO_COLUMNS:
         weights = weights.copy()
-        weights[solution.project.reductions] = 0.0
+        weights[solution.reductions] = 0.0
     bent = np.zeros(0, np.intp)
-    if solution.bent_from is not None:
-        bent = np.flatnonzero(weights[solution.bent_from :].any(axis=0))
+    if solution.second_order_from is not None:
+        bent = np.flatnonzero(weights[solution.second_order_from :].any(axis=0))
     pieces = _linear_pieces(solution, members, weights, displacements or len(bent) > 0)
     if not len(bent):
         return pieces
     return with_axial_forces(solution, pieces, weights, bent)
 
 
-def _linear_pieces(solution: Solution, members: Ints, weights: Floats, displacements: bool) -> Pieces:
+def _linear_pieces(solution: Columns, members: Ints, weights: Floats, displacements: bool) -> Pieces:
     mesh, terms = solution.mesh, solution.terms
     elements = mesh.elements_of(members)
     begin = np.searchsorted(terms.element, elements)
@@ -112,10 +90,10 @@ def _linear_pieces(solution: Solution, members: Ints, weights: Floats, displacem
     f0 = (solution.start_force[elements] @ weights)[piece_of]
     u0 = start_displacements(solution, elements, weights)[piece_of] if displacements else None
     f1, u1 = f0, u0
-    if displacements and solution.bent_from is not None:
+    if displacements and solution.second_order_from is not None:
         # Bending that axial forces add is no cubic: it is put on afterwards.
         plain = weights.copy()
-        plain[solution.bent_from :] = 0.0
+        plain[solution.second_order_from :] = 0.0
         f1 = (solution.start_force[elements] @ plain)[piece_of]
         u1 = start_displacements(solution, elements, plain)[piece_of]
     results = weights.shape[1]

@@ -14,22 +14,19 @@ torsion is Saint-Venant's (no torsional or lateral-torsional buckling).
 from __future__ import annotations
 
 from dataclasses import dataclass, fields, replace
-from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..model.findings import Finding, Place
-from .axial import Bending, Frame, Slack, State, Thrust, at_points, build_frame
+from .axial import AxialModel, Bending, Slack, State, Thrust, at_points, axial_model
 from .beam_column import ENDS, TILT
 from .buckling import critical_loads
 from .element import fast_to_nodes, pass_through_rigid_lengths, rigid_lengths
 from .equations import Equations
-from .one_way import NOTHING_LEFT, slacks
 from .pieces import build_pieces
-
-if TYPE_CHECKING:
-    from .solve import Solution
+from .solution import Columns
+from .unilateral import NOTHING_LEFT, slacks
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -65,7 +62,7 @@ class Added:
 
 
 @dataclass(frozen=True)
-class Parts:
+class UnilateralParts:
     """The one-way parts: their forces in the solved columns (parts, columns), the size of the terms that add up to
     these (parts, columns), weights [N/m], and the motions of all nodes under a unit slack of each (6 nodes, parts), in
     own axes."""
@@ -88,7 +85,12 @@ class Parts:
 
 
 def second_order(
-    equations: Equations, solved: Solution, mix: Floats, at: Floats, parts: Parts | None, critical: Floats | None = None
+    equations: Equations,
+    solved: Columns,
+    mix: Floats,
+    at: Floats,
+    parts: UnilateralParts | None,
+    critical: Floats | None = None,
 ) -> Added:
     """The second-order answer to every result whose linear answer `mix` (columns, results) makes of solved columns.
 
@@ -119,7 +121,7 @@ class Pulled:
     at the elements' starts (elements, results), and which results leave a frame that stands
     without its slack parts."""
 
-    frame: Frame
+    frame: AxialModel
     N: Floats
     bending: Bending
     slack: Slack | None
@@ -132,11 +134,11 @@ class Pulled:
         return np.where(self.stands, factors, 0.0), shapes
 
 
-def pulled(equations: Equations, solved: Solution, mix: Floats, parts: Parts | None) -> Pulled:
+def pulled(equations: Equations, solved: Columns, mix: Floats, parts: UnilateralParts | None) -> Pulled:
     """From linear results, which `mix` (columns, results) makes of solved columns; what is slack in it stays slack."""
     every = np.arange(len(equations.project.members))
     pieces = build_pieces(solved, every, mix, displacements=True)
-    frame = build_frame(equations, pieces)
+    frame = axial_model(equations, pieces)
     N, bending = at_points(frame, pieces, solved.displacement @ mix)
     constant = -solved.start_force[:, 0] @ mix
     if parts is None:
@@ -146,7 +148,9 @@ def pulled(equations: Equations, solved: Solution, mix: Floats, parts: Parts | N
     return Pulled(frame, N, bending, Slack(parts.motion, parts.C, loose & stands), constant, stands)
 
 
-def _block(equations: Equations, solved: Solution, mix: Floats, parts: Parts | None, critical: Floats | None) -> Added:
+def _block(
+    equations: Equations, solved: Columns, mix: Floats, parts: UnilateralParts | None, critical: Floats | None
+) -> Added:
     given = first = pulled(equations, solved, mix, parts)
     frame, N, now = given.frame, given.N, mix
     if critical is None:
@@ -170,7 +174,7 @@ def _block(equations: Equations, solved: Solution, mix: Floats, parts: Parts | N
                 frame = given.frame
                 settled &= given.stands
         ends = frame.at_ends(linear)
-        constant = -solved.start_force[:, 0] @ now - np.einsum("ej,ejr->er", equations.local[:, 0], ends)
+        constant = -solved.start_force[:, 0] @ now - np.einsum("ej,ejr->er", equations.stiffness_jointed[:, 0], ends)
         more = constant - given.constant
         for rigid, beside in zip(
             rigid_lengths(equations.mesh), (1, -1), strict=True
@@ -191,7 +195,7 @@ def _block(equations: Equations, solved: Solution, mix: Floats, parts: Parts | N
     return as_added(frame, State(linear.nodes, x.inner), thrust, slack, critical, settled)
 
 
-def _slack_under(parts: Parts, mix: Floats, force: State, wanted: Bools) -> tuple[Floats, Bools]:
+def _slack_under(parts: UnilateralParts, mix: Floats, force: State, wanted: Bools) -> tuple[Floats, Bools]:
     """The columns' shares with the slacks under the loads and what the axial forces add, and which results have any."""
     cases = len(mix) - len(parts.force)
     t = parts.force[:, :cases] @ mix[:cases] - parts.motion.T @ force.nodes
@@ -202,7 +206,7 @@ def _slack_under(parts: Parts, mix: Floats, force: State, wanted: Bools) -> tupl
     return np.vstack([mix[:cases], np.where(wanted & stable, amount, 0.0)]), stable
 
 
-def _made_slack(parts: Parts, mix: Floats, loose: Bools) -> Floats:
+def _made_slack(parts: UnilateralParts, mix: Floats, loose: Bools) -> Floats:
     """The columns' shares of the linear frame without its loose parts: their forces made zero, whatever the slack."""
     cases = len(mix) - len(parts.force)
     t = parts.force[:, :cases] @ mix[:cases]
@@ -217,7 +221,7 @@ def _made_slack(parts: Parts, mix: Floats, loose: Bools) -> Floats:
 
 
 def conjugate_gradients(
-    frame: Frame, N: Floats, force: State, Kx: State, slack: Slack | None, wanted: Bools, enough: Floats
+    frame: AxialModel, N: Floats, force: State, Kx: State, slack: Slack | None, wanted: Bools, enough: Floats
 ) -> tuple[State, State, Bools]:
     """x with (K + G) x = force for each wanted result, from a first guess of K x; K x; and where K + G proved positive.
 
@@ -253,18 +257,18 @@ def conjugate_gradients(
     return x, Kx, definite & (energy <= (1e3 * enough) ** 2 * first)
 
 
-def as_added(frame: Frame, state: State, thrust: Thrust, slack: Floats, critical: Floats, settled: Bools) -> Added:
+def as_added(frame: AxialModel, state: State, thrust: Thrust, slack: Floats, critical: Floats, settled: Bools) -> Added:
     """What a state of all nodes, all parts acting, and of all inner shapes means for tables and drawings."""
     eq = frame.equations
     results = state.nodes.shape[1]
     ends = frame.at_ends(state)
-    end_force = eq.local @ ends + fast_to_nodes(eq.mesh, thrust.at_ends)
+    end_force = eq.stiffness_jointed @ ends + fast_to_nodes(eq.mesh, thrust.at_ends)
     at_nodes = eq.gather @ end_force.reshape(-1, results)
     reaction = -eq.freedom.spring.reshape(-1, 1) * state.nodes
     reaction[eq.freedom.fixed] = at_nodes[eq.freedom.fixed]
     motions = frame.motions(state)
     e = eq.joints.elements
-    slip = (ends[e] - eq.strips.bent @ ends[e])[:, :6]
+    slip = (ends[e] - eq.shapes.bent @ ends[e])[:, :6]
     for plane in (0, 1):
         slip[:, ENDS[plane, :2]] = ends[e[:, None], ENDS[plane, :2]] - motions[e, plane, :2] * TILT[plane, :2, None]
     start_force = end_force[:, :6].copy()
@@ -283,7 +287,7 @@ def as_added(frame: Frame, state: State, thrust: Thrust, slack: Floats, critical
         on_nodes(reaction),
         start_force,
         slip,
-        eq.strips.slope @ motions,
+        eq.shapes.slope @ motions,
         slack,
         critical,
         settled,

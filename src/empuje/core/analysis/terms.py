@@ -57,16 +57,16 @@ def free_strains(mesh: Mesh, loads: PlainLoads, project: Project, cases: int) ->
 
     A fibre at z stretches by -z psi' and by expansion gradient_z z: free, psi' = -expansion gradient_z.
     """
-    m = loads.strain_member
+    m = loads.strains.member
     first, stop = mesh.first[m], mesh.first[m + 1]
     load, element = np.repeat(np.arange(len(m)), stop - first), ranges(first, stop)
     load, element = load[~mesh.rigid[element]], element[~mesh.rigid[element]]
     shape = (len(mesh.length), cases)
 
     def table(value: Floats) -> sparse.csr_matrix:
-        return sparse.csr_matrix((value[load], (element, loads.strain_case[load])), shape=shape)
+        return sparse.csr_matrix((value[load], (element, loads.strains.case[load])), shape=shape)
 
-    warm, along_y, along_z, misfit = loads.strain_v.T
+    warm, along_y, along_z, misfit = loads.strains.v.T
     members = [project.members[i] for i in m]
     a = np.array([member.material.expansion for member in members])
     clear = project.lengths[m] - np.array([sum(member.offsets) for member in members])
@@ -121,10 +121,10 @@ def _sifted(mesh: Mesh, found: Found) -> tuple[Ints, Floats, Ints, Floats]:
 
 def _from_lines(mesh: Mesh, loads: PlainLoads) -> list[Found]:
     """Every line load cut at the elements it crosses."""
-    first, stop = mesh.first[loads.line_member], mesh.first[loads.line_member + 1]
+    first, stop = mesh.first[loads.lines.member], mesh.first[loads.lines.member + 1]
     load = np.repeat(np.arange(len(first)), stop - first)
     element = ranges(first, stop)
-    s0, s1 = loads.line_s0[load], loads.line_s1[load]
+    s0, s1 = loads.lines.s0[load], loads.lines.s1[load]
     a = np.maximum(s0 - mesh.s0[element], 0.0)
     b = np.minimum(s1 - mesh.s0[element], mesh.length[element])
     # A sliver left by rounding at an element's end would blow up the slope.
@@ -135,11 +135,11 @@ def _from_lines(mesh: Mesh, loads: PlainLoads) -> list[Found]:
     begin, stretch = mesh.s0[element] - s0, 1 / (s1 - s0)
     out: list[Found] = []
     for k in range(3):  # global components one by one: most loads have one only
-        some = np.flatnonzero((loads.line_q0[load, k] != 0) | (loads.line_q1[load, k] != 0))
+        some = np.flatnonzero((loads.lines.q0[load, k] != 0) | (loads.lines.q1[load, k] != 0))
         if not len(some):
             continue
-        on, case = element[some], loads.line_case[load[some]]
-        q0, q1 = loads.line_q0[load[some], k], loads.line_q1[load[some], k]
+        on, case = element[some], loads.lines.case[load[some]]
+        q0, q1 = loads.lines.q0[load[some], k], loads.lines.q1[load[some], k]
         near, far, length = a[some], b[some], mesh.length[on]
         slope = (q1 - q0) * stretch[some]
         at_a, at_b = q0 + slope * (begin[some] + near), q0 + slope * (begin[some] + far)
@@ -155,16 +155,16 @@ def _from_lines(mesh: Mesh, loads: PlainLoads) -> list[Found]:
 
 def _from_points(mesh: Mesh, loads: PlainLoads) -> list[Found]:
     """Every force and moment on the element it stands on; at a node between two elements, on the later one."""
-    n = len(loads.point_s)
-    first, stop = mesh.first[loads.point_member], mesh.first[loads.point_member + 1]
+    n = len(loads.points.s)
+    first, stop = mesh.first[loads.points.member], mesh.first[loads.points.member + 1]
     load = np.repeat(np.arange(n), stop - first)
-    reached = mesh.s0[ranges(first, stop)] <= loads.point_s[load] + 1e-9
+    reached = mesh.s0[ranges(first, stop)] <= loads.points.s[load] + 1e-9
     element = first + np.bincount(load[reached], minlength=n) - 1
-    a = np.clip(loads.point_s - mesh.s0[element], 0.0, mesh.length[element])
-    force = np.einsum("nij,nj->ni", mesh.axes[element], loads.point_f[:, :3])
-    moment = np.einsum("nij,nj->ni", mesh.axes[element], loads.point_f[:, 3:])
+    a = np.clip(loads.points.s - mesh.s0[element], 0.0, mesh.length[element])
+    force = np.einsum("nij,nj->ni", mesh.axes[element], loads.points.f[:, :3])
+    moment = np.einsum("nij,nj->ni", mesh.axes[element], loads.points.f[:, 3:])
     return [
-        (element, lane, order, a, loads.point_case, value)
+        (element, lane, order, a, loads.points.case, value)
         for lane, order, value in (
             (AXIAL, -1, force[:, 0]), (ALONG_Y, -1, force[:, 1]), (ALONG_Z, -1, force[:, 2]),
             (TWIST, -1, moment[:, 0]), (ALONG_Z, -2, moment[:, 1]), (ALONG_Y, -2, -moment[:, 2]),

@@ -5,11 +5,12 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from ..analysis.pieces import Pieces, build_pieces
+from ..analysis.pieces import build_pieces
 from ..analysis.polynomials import value_at
-from ..analysis.solve import Solution
+from ..analysis.solution import Pieces, Solution
 from ..model.loads import Position
-from .table import MEMBER_KINDS, MOTION_KINDS, Column, Table, how_column, six
+from ..model.results import Results
+from .table import MEMBER_KINDS, MOTION_KINDS, Column, Table, case_column, how_column, six
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -70,14 +71,14 @@ def _rank_of(member: Ints, members: Ints) -> Ints:
 
 
 def forces(
-    solution: Solution, names: list[str], members: Ints, positions: list[Position], breaks: bool = False
+    solution: Solution, results: Results, members: Ints, positions: list[Position], breaks: bool = False
 ) -> Table:
     """Internal forces at positions along members: member, case, x, N Vy Vz T My Mz.
 
     `breaks` adds every place where a load starts or stops or a node lies. Where a force jumps there are two rows,
     left then right.
     """
-    weights = solution.weights(names)
+    weights = solution.weights(results)
     pieces = build_pieces(solution, members, weights)
     rank, t, piece, x = stations(solution, pieces, members, positions, breaks)
     value = value_at(pieces.force[piece], t)
@@ -87,14 +88,14 @@ def forces(
     repeats[1:] &= (np.abs(np.diff(value, axis=0)) <= 1e-9 * size).all(axis=(1, 2))
     value, rank, x = value[~repeats], rank[~repeats], x[~repeats]
     value = np.where(absent_forces(solution, members)[rank][:, :, None], np.nan, value)
-    return _by_member("forces", solution, names, members, rank, x, value, MEMBER_KINDS)
+    return _by_member("forces", solution, results, members, rank, x, value, MEMBER_KINDS)
 
 
 def member_displacements(
-    solution: Solution, names: list[str], members: Ints, positions: list[Position], breaks: bool = False
+    solution: Solution, results: Results, members: Ints, positions: list[Position], breaks: bool = False
 ) -> Table:
     """Displacements of the axis along members in global axes: member, case, x, ux uy uz rx ry rz."""
-    weights = solution.weights(names)
+    weights = solution.weights(results)
     pieces = build_pieces(solution, members, weights, displacements=True)
     assert pieces.shape is not None
     rank, t, piece, x = stations(solution, pieces, members, positions, breaks)
@@ -110,14 +111,14 @@ def member_displacements(
         value[:, [1, 3, 5]] = np.nan
     twists = np.array([not solution.project.members[m].bar for m in members])[rank]
     value[~twists, 3:] = np.nan
-    return _by_member("member-displacements", solution, names, members, rank, x, value, MOTION_KINDS)
+    return _by_member("member-displacements", solution, results, members, rank, x, value, MOTION_KINDS)
 
 
 def _by_member(
-    name: str, solution: Solution, names: list[str], members: Ints, rank: Ints, x: Floats, value: Floats, kinds: tuple
+    name: str, solution: Solution, results: Results, members: Ints, rank: Ints, x: Floats, value: Floats, kinds: tuple
 ) -> Table:
     """Rows by member, then case, then position, from values (stations, 6, names)."""
-    n, count = len(x), len(names)
+    n, count = len(x), len(results)
     station, case = np.tile(np.arange(n), count), np.repeat(np.arange(count), n)
     order = np.lexsort((station, case, rank[station]))
     station, case = station[order], case[order]
@@ -126,25 +127,26 @@ def _by_member(
         name,
         (
             Column("member", "text", labels[rank[station]]),
-            Column("case", "text", np.array(names, object)[case]),
+            case_column(results, case),
             Column("x", "length", x[station]),
             *six(kinds, value[station, :, case]),
-            how_column(solution.how(names), case),
+            how_column(results, solution.how(results), case),
         ),
     )
 
 
-def node_displacements(solution: Solution, names: list[str], nodes: Ints) -> Table:
+def node_displacements(solution: Solution, results: Results, nodes: Ints) -> Table:
     """Displacements of nodes in global axes: node, case, ux uy uz rx ry rz; NaN where nothing restrains a rotation."""
-    value = solution.displacement[nodes] @ solution.weights(names)
+    value = solution.displacement[nodes] @ solution.weights(results)
     value = np.where(solution.undefined[nodes][:, :, None], np.nan, value).transpose(2, 0, 1)
     labels = [solution.project.nodes[i].name for i in nodes]
+    case = np.repeat(np.arange(len(results)), len(labels))
     return Table(
         "displacements",
         (
-            Column("node", "text", labels * len(names)),
-            Column("case", "text", [n for n in names for _ in labels]),
+            Column("node", "text", labels * len(results)),
+            case_column(results, case),
             *six(MOTION_KINDS, value.reshape(-1, 6)),
-            how_column(solution.how(names), np.repeat(np.arange(len(names)), len(labels))),
+            how_column(results, solution.how(results), case),
         ),
     )

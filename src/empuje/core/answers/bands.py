@@ -11,8 +11,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ..analysis.pieces import FORCES, Pieces, build_pieces
-from ..analysis.solve import Solution
+from ..analysis.pieces import FORCES, build_pieces
+from ..analysis.solution import Pieces, Solution
+from ..model.results import Results
 from .along import absent_forces
 from .patterns import Patterns, patterns
 from .table import MEMBER_KINDS, Column, Table
@@ -35,30 +36,30 @@ class Bands:
     there: NDArray[np.bool_]
 
 
-def bands(solution: Solution, names: list[str], members: Ints, stations: int = 11, x: Floats | None = None) -> Bands:
+def bands(solution: Solution, results: Results, members: Ints, stations: int = 11, x: Floats | None = None) -> Bands:
     """At evenly spaced stations, ends included, or at positions x (members, stations) [m]. Raises ValueError for less
     than two stations."""
     if x is None and stations < 2:
         raise ValueError(f"stations = {stations}: two or more are needed, since the ends are among them")
-    weights = solution.weights(names)
+    weights = solution.weights(results)
     if x is None:
         x = solution.project.lengths[members, None] * np.linspace(0, 1, stations)
     stations = x.shape[1]
-    straight = solution.bent_from is None or not weights[solution.bent_from :].any()
+    straight = solution.second_order_from is None or not weights[solution.second_order_from :].any()
     used = np.flatnonzero(weights.any(axis=1)) if straight else np.zeros(0, np.intp)
     # Without second order every result is a sum of columns; with it each has polynomials of its own.
     base = np.eye(len(weights))[:, used] if straight else weights
     factors = weights[used] if straight else None
-    free = patterns(solution, names)
+    free = patterns(solution, results)
     if free.case:
         base, factors = np.hstack([free.base, free.parts]), None
-    block = max(1, BLOCK // (6 * stations * max(len(names), base.shape[1])))
+    block = max(1, BLOCK // (6 * stations * max(len(results), base.shape[1])))
     blocks = []
     for i in range(0, len(members), block):
         some = slice(i, i + block)
         at, owner = station_values(build_pieces(solution, members[some], base), x[some])
         rows = at.reshape(len(owner) * 6, -1)
-        parts = rows[:, len(names) :] if free.case else rows[:, :0]
+        parts = rows[:, len(results) :] if free.case else rows[:, :0]
         least, most, which = _of_patterns(rows, free) if free.case else _extremes(rows, factors)
         row = _furthest(least.reshape(-1, 6), most.reshape(-1, 6), owner)
         side = np.array([0, 1])
@@ -72,10 +73,10 @@ def bands(solution: Solution, names: list[str], members: Ints, stations: int = 1
 
 def _of_patterns(columns: Floats, free: Patterns) -> tuple[Floats, Floats, Ints]:
     """As _extremes, over all patterns; the columns are those of the bases, then of the parts."""
-    names = free.base.shape[1]
-    low, high = columns[:, :names].copy(), columns[:, :names].copy()
+    count = free.base.shape[1]
+    low, high = columns[:, :count].copy(), columns[:, :count].copy()
     for i, factor in enumerate(free.factor):
-        share = columns[:, names + i, None] * factor
+        share = columns[:, count + i, None] * factor
         low += np.minimum(share, 0.0)
         high += np.maximum(share, 0.0)
     row = np.arange(len(columns))
@@ -123,9 +124,9 @@ def _furthest(least: Floats, most: Floats, owner: Ints) -> Ints:
     return (6 * row + component[:, None]).reshape(-1, 2)
 
 
-def band_table(solution: Solution, names: list[str], members: Ints, of: tuple[str, ...], stations: int) -> Table:
+def band_table(solution: Solution, results: Results, members: Ints, of: tuple[str, ...], stations: int) -> Table:
     """Station by station: member, of, x, the least value and what makes it, the greatest and what makes it."""
-    found, free = bands(solution, names, members, stations), patterns(solution, names)
+    found, free = bands(solution, results, members, stations), patterns(solution, results)
     absent = absent_forces(solution, members)
     kinds = dict(MEMBER_KINDS)
     rows = [(m, FORCES.index(f)) for m in range(len(members)) for f in of if not absent[m, FORCES.index(f)]]
@@ -143,6 +144,6 @@ def band_table(solution: Solution, names: list[str], members: Ints, of: tuple[st
             columns.append(Column(f"{word} force", "force", np.where(is_force, v, np.nan)))
         if not is_force.all():
             columns.append(Column(f"{word} moment", "moment", np.where(is_force, np.nan, v)))
-        made_by = free.names_of(names, found.result[m, s, f, side], found.there[m, s, f, side])
+        made_by = free.names_of(found.result[m, s, f, side], found.there[m, s, f, side])
         columns.append(Column(f"{word} case", "text", made_by))
     return Table("bands", tuple(columns))

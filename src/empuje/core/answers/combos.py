@@ -6,14 +6,16 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ..model.project import Combination, Project
-from .table import Column, Table
+from ..model.cases import Combination
+from ..model.project import Project
+from ..model.results import Results
+from .table import Column, Table, said
 
 
-def combos(project: Project, names: Sequence[str]) -> Table:
-    """Of the named combinations: name, set, formula in case names, source and clause, how, and the factor of each case
-    in a column of its own, NaN where it has none."""
-    chosen = [c for c in project.combinations if c.name in set(names)]
+def combos(project: Project, results: Results) -> Table:
+    """Of those results that are combinations: name, set, formula in case names, source and clause, how, and the factor
+    of each case in a column of its own, NaN where it has none."""
+    chosen = [r.combination for r in results if r.combination is not None]
     return Table(
         "combinations",
         (
@@ -21,7 +23,7 @@ def combos(project: Project, names: Sequence[str]) -> Table:
             Column("set", "text", [c.set for c in chosen]),
             Column("formula", "text", [c.formula for c in chosen]),
             Column("source", "text", [c.source for c in chosen]),
-            Column("how", "text", [project.how(c) for c in chosen]),
+            Column("how", "text", [said(project.how(c), c.second_order_at) for c in chosen]),
             *factor_columns(project, chosen),
         ),
     )

@@ -20,17 +20,18 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..actions.bearing import Bearing, bearing
-from ..analysis.pieces import Pieces, build_pieces
+from ..analysis.pieces import build_pieces
 from ..analysis.polynomials import horner, square, summit, value_at
-from ..analysis.solve import Solution
+from ..analysis.solution import Pieces, Solution
 from ..model.loads import Position
 from ..model.project import Project
+from ..model.results import Result, Results
+from ..model.words import Reference
 from .along import stations
-from .table import Column, Table, how_column
+from .table import Column, Table, case_column, how_column
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
-REFERENCES = ("chord", "whole", "start", "end")
 SAME_PLACE = 1e-6
 
 
@@ -99,40 +100,45 @@ def _lying(project: Project, rests: Bearing, m: int) -> list[Stretch]:
 
 
 def deflections(
-    solution: Solution, names: list[str], members: Ints, against: str, positions: list[Position], breaks: bool = False
+    solution: Solution,
+    results: Results,
+    members: Ints,
+    against: Reference,
+    positions: list[Position],
+    breaks: bool = False,
 ) -> Table:
     """At positions: member, case, x, the deflection along the member's x y z, across it, the span, and span over
     deflection."""
-    pieces, shape, part = _against(solution, names, members, against)
+    pieces, shape, part = _against(solution, results, members, against)
     rank, t, piece, x = stations(solution, pieces, members, positions, breaks)
     first = np.append(True, (np.diff(rank) != 0) | (np.abs(np.diff(x)) > 1e-9))
     rank, x = rank[first], x[first]
     value = value_at(shape[piece[first]], t[first])
-    station, case = np.tile(np.arange(len(x)), len(names)), np.repeat(np.arange(len(names)), len(x))
+    station, case = np.tile(np.arange(len(x)), len(results)), np.repeat(np.arange(len(results)), len(x))
     order = np.lexsort((station, case, rank[station]))
     station, case = station[order], case[order]
     own = part.of_piece[piece[first]][station]
-    return _table(solution, names, members[rank[station]], case, x[station], value[station, :, case], part, own)
+    return _table(solution, results, members[rank[station]], case, x[station], value[station, :, case], part, own)
 
 
-def largest_deflections(solution: Solution, names: list[str], members: Ints, against: str) -> Table:
+def largest_deflections(solution: Solution, results: Results, members: Ints, against: Reference) -> Table:
     """The same where each bay of a member (or the whole, by what it is measured against) deflects most across its axis,
     exactly, under each case."""
-    pieces, shape, part = _against(solution, names, members, against)
+    pieces, shape, part = _against(solution, results, members, against)
     best, t = _furthest(square(shape[:, 1:]).sum(axis=1, keepdims=True), pieces.length)
     new = np.flatnonzero(np.append(True, np.diff(part.of_piece) != 0))
     stop = np.append(new[1:], len(best))
     piece = np.array([b + best[b:e].argmax(axis=0) for b, e in zip(new, stop, strict=True)])
-    own, case = np.repeat(part.of_piece[new], len(names)), np.tile(np.arange(len(names)), len(new))
+    own, case = np.repeat(part.of_piece[new], len(results)), np.tile(np.arange(len(results)), len(new))
     at = piece.ravel()
     value = np.einsum("nckn,nk->nc", shape[at][..., case], t[at, case][:, None] ** np.arange(shape.shape[2]))
     x = pieces.start[at] + t[at, case]
-    return _table(solution, names, pieces.member[at], case, x, value, part, own)
+    return _table(solution, results, pieces.member[at], case, x, value, part, own)
 
 
-def furthest_motions(solution: Solution, name: str, members: Ints) -> tuple[Floats, Floats]:
+def furthest_motions(solution: Solution, result: Result, members: Ints) -> tuple[Floats, Floats]:
     """Where each member moves most under a result, x (members,) [m], and how, in global axes (members, 3) [m]."""
-    pieces = build_pieces(solution, members, solution.weights([name]), displacements=True)
+    pieces = build_pieces(solution, members, solution.weights([result]), displacements=True)
     assert pieces.shape is not None
     best, t = _furthest(square(pieces.shape[:, :3]).sum(axis=1, keepdims=True), pieces.length)
     new = np.flatnonzero(np.append(True, np.diff(pieces.member) != 0))
@@ -160,32 +166,27 @@ class _Parts:
     of_piece: Ints
 
 
-def _against(solution: Solution, names: list[str], members: Ints, against: str) -> tuple[Pieces, Floats, _Parts]:
-    """Pieces, their displacements (n, 3, powers, names) in member axes against what is meant, and their parts.
-
-    Raises ValueError for a word that is no reference.
-    """
-    if against not in REFERENCES:
-        raise ValueError(f"against = {against!r}: write one of {', '.join(REFERENCES)}")
-    project, weights = solution.project, solution.weights(names)
+def _against(solution: Solution, results: Results, members: Ints, against: Reference) -> tuple[Pieces, Floats, _Parts]:
+    """Pieces, their displacements (n, 3, powers, results) in member axes against what is meant, and their parts."""
+    project, weights = solution.project, solution.weights(results)
     pieces = build_pieces(solution, members, weights, displacements=True)
     assert pieces.shape is not None
     shape = pieces.shape[:, :3].copy()
     first = np.append(True, np.diff(pieces.member) != 0)
     of = np.cumsum(first) - 1
-    if against == "chord":
+    if against == Reference.CHORD:
         return pieces, *_against_bays(solution, pieces, shape, weights, of, members)
     last = np.append(np.diff(pieces.member) != 0, True)
     begin, stop = shape[first][:, :, 0], value_at(shape[last], pieces.length[last])
     length = project.lengths[pieces.member[first]]
-    if against == "whole":
+    if against == Reference.WHOLE:
         slope = (stop - begin) / length[:, None, None]
         shape[:, :, 0] -= begin[of] + slope[of] * pieces.start[:, None, None]
         shape[:, :, 1] -= slope[of]
     else:
-        shape[:, :, 0] -= (begin if against == "start" else stop)[of]
-    words = {"whole": "whole member", "start": "whole member, from its start", "end": "whole member, from its end"}
-    return pieces, shape, _Parts(length, [words[against]] * len(length), of)
+        shape[:, :, 0] -= (begin if against == Reference.START else stop)[of]
+    words = "whole member" + ("" if against == Reference.WHOLE else f", from its {against}")
+    return pieces, shape, _Parts(length, [words] * len(length), of)
 
 
 def _against_bays(
@@ -210,7 +211,7 @@ def _against_bays(
 
 
 def _table(
-    solution: Solution, names: list[str], member: Ints, case: Ints, x: Floats, value: Floats, part: _Parts, own: Ints
+    solution: Solution, results: Results, member: Ints, case: Ints, x: Floats, value: Floats, part: _Parts, own: Ints
 ) -> Table:
     project = solution.project
     labels = np.array([m.name for m in project.members], object)
@@ -226,7 +227,7 @@ def _table(
         "deflections",
         (
             Column("member", "text", labels[member]),
-            Column("case", "text", np.array(names, object)[case]),
+            case_column(results, case),
             Column("x", "length", x),
             Column("along", "displacement", value[:, 0] + 0.0),
             Column("y", "displacement", y + 0.0),
@@ -235,6 +236,6 @@ def _table(
             Column("span", "text", np.array(part.words, object)[own]),
             Column("L", "length", span),
             Column("L/across", "factor", ratio),
-            how_column(solution.how(names), case),
+            how_column(results, solution.how(results), case),
         ),
     )

@@ -11,11 +11,12 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ..analysis.pieces import FORCES, Pieces, build_pieces
+from ..analysis.pieces import FORCES, build_pieces
 from ..analysis.polynomials import horner, turning_points
-from ..analysis.solve import Solution
+from ..analysis.solution import Pieces, Solution
+from ..model.results import Results
 from .along import absent_forces
-from .patterns import Patterns, patterns, sections
+from .patterns import Patterns, patterns, sign_intervals
 from .table import MEMBER_KINDS, Column, Table, how_column, six
 
 Floats = NDArray[np.float64]
@@ -37,13 +38,13 @@ class Extremes:
     there: NDArray[np.bool_]
 
 
-def extremes(solution: Solution, names: list[str], members: Ints) -> Extremes:
+def extremes(solution: Solution, results: Results, members: Ints) -> Extremes:
     """Exact extremes of N Vy Vz T My Mz over the named cases and combinations, with the other five forces."""
-    weights = solution.weights(names)
+    weights = solution.weights(results)
     pieces_each = 2 + len(solution.terms.a) / max(len(solution.mesh.member), 1)
-    coefficients = 24 if solution.bent_from is None else 168
-    block = max(1, int(BLOCK / (coefficients * pieces_each * max(len(names), 1))))
-    free = patterns(solution, names)
+    coefficients = 24 if solution.second_order_from is None else 168
+    block = max(1, int(BLOCK / (coefficients * pieces_each * max(len(results), 1))))
+    free = patterns(solution, results)
     if free.case:
         weights, block = np.hstack([free.base, free.parts]), max(1, block // (3 * len(free.case) + 1))
     parts = []
@@ -77,10 +78,10 @@ def _block(pieces: Pieces) -> Extremes:
 
 def _block_of_patterns(pieces: Pieces, free: Patterns) -> Extremes:
     """Each piece is cut where a part that may be absent changes its sign; between, the pattern is known."""
-    names, parts = free.base.shape[1], len(free.case)
+    count_of, parts = free.base.shape[1], len(free.case)
     c = pieces.force
-    base, own = c[:, :, :, :names], c[:, :, :, names:]
-    cuts = sections(own, pieces.length)
+    base, own = c[:, :, :, :count_of], c[:, :, :, count_of:]
+    cuts = sign_intervals(own, pieces.length)
     low, high = cuts[:, :, :-1], cuts[:, :, 1:]
     at_middle = np.stack(
         [horner(own, np.repeat(m[:, :, None], parts, 2)) for m in np.moveaxis((low + high) / 2, 2, 0)], 2
@@ -88,23 +89,23 @@ def _block_of_patterns(pieces: Pieces, free: Patterns) -> Extremes:
     new_member, count = _members_of(pieces)
     sides = []
     for sign in (-1.0, 1.0):
-        # (pieces, forces, sections, parts, names): which parts help; then a polynomial for each section and name.
+        # (pieces, forces, intervals, parts, results): which parts help; then a polynomial for each interval and result.
         there = sign * at_middle[..., None] * free.factor > 0
         chosen = np.einsum("pckd,pcsdn->pcksn", own, there * free.factor)
         whole = (base[:, :, :, None] + chosen).reshape(*c.shape[:3], -1)
-        a, b = (np.repeat(v[:, :, :, None], names, 3).reshape(*v.shape[:2], -1) for v in (low, high))
+        a, b = (np.repeat(v[:, :, :, None], count_of, 3).reshape(*v.shape[:2], -1) for v in (low, high))
         places = [a, b, *turning_points(whole, a, b)]
         values = [horner(whole, t) for t in places]
         close = np.repeat(TIE * _sizes(values, new_member), count, axis=0)
         piece, t, r = search(pieces, places, [sign * v for v in values], close)
-        section, name = np.divmod(r, names)
+        interval, result = np.divmod(r, count_of)
         component = np.arange(6)
-        present = there[piece, component, section, :, name]
-        share = np.where(present, free.factor[:, name].transpose(1, 2, 0), 0.0)
+        present = there[piece, component, interval, :, result]
+        share = np.where(present, free.factor[:, result].transpose(1, 2, 0), 0.0)
         powers = t[:, :, None] ** np.arange(c.shape[2])
-        forces = np.einsum("mfgk,mfk->mfg", base[piece, :, :, name], powers)
+        forces = np.einsum("mfgk,mfk->mfg", base[piece, :, :, result], powers)
         forces += np.einsum("mfgkd,mfd,mfk->mfg", own[piece], share, powers)
-        sides.append((pieces.start[piece] + t, name, forces, present))
+        sides.append((pieces.start[piece] + t, result, forces, present))
     return Extremes(*(np.stack([sides[0][i], sides[1][i]], axis=2) for i in range(4)))
 
 
@@ -143,9 +144,9 @@ def search(pieces: Pieces, places: list[Floats], values: list[Floats], close: Fl
     return piece, at[piece, component], result[piece, component]
 
 
-def envelope(solution: Solution, names: list[str], members: Ints, of: tuple[str, ...] = FORCES) -> Table:
+def envelope(solution: Solution, results: Results, members: Ints, of: tuple[str, ...] = FORCES) -> Table:
     """Least and greatest of each force: member, of, extreme, x, case, and the six forces there and then."""
-    found = extremes(solution, names, members)
+    found = extremes(solution, results, members)
     absent = absent_forces(solution, members)
     rows = [
         (m, FORCES.index(f), side)
@@ -157,7 +158,7 @@ def envelope(solution: Solution, names: list[str], members: Ints, of: tuple[str,
     m, f, side = np.array(rows, np.intp).reshape(-1, 3).T
     six_forces = np.where(absent[m], np.nan, found.forces[m, f, side])
     labels = np.array([solution.project.members[i].name for i in members], object)
-    made_by = patterns(solution, names).names_of(names, found.result[m, f, side], found.there[m, f, side])
+    made_by = patterns(solution, results).names_of(found.result[m, f, side], found.there[m, f, side])
     return Table(
         "envelope",
         (
@@ -167,6 +168,6 @@ def envelope(solution: Solution, names: list[str], members: Ints, of: tuple[str,
             Column("x", "length", found.x[m, f, side]),
             Column("case", "text", made_by),
             *six(MEMBER_KINDS, six_forces),
-            how_column(solution.how(names), found.result[m, f, side]),
+            how_column(results, solution.how(results), found.result[m, f, side]),
         ),
     )

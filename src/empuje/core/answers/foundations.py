@@ -9,12 +9,13 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from ..analysis.solve import Solution
+from ..analysis.solution import Solution
 from ..model.frame import FREEDOMS
+from ..model.results import Results
 from .envelope import TIE
 from .patterns import extreme_values, patterns
 from .reactions import blank_out_of_plane, resultants
-from .table import FORCE_KINDS, MOTION_KINDS, NO_ANSWER, Column, Table, how_column, six
+from .table import FORCE_KINDS, MOTION_KINDS, NO_ANSWER, Column, Table, case_column, how_column, six
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -32,12 +33,12 @@ def _picked(least: Floats, most: Floats) -> Ints:
 
 
 def _envelope(
-    name: str, solution: Solution, names: list[str], labels: Sequence[str], columns: Floats, kinds: tuple,
+    name: str, solution: Solution, results: Results, labels: Sequence[str], columns: Floats, kinds: tuple,
     absent: NDArray[np.bool_], of: Sequence[str],
 ) -> Table:  # fmt: skip
     """Least and greatest of each component of columns (rows, 6, columns), with the other five there and then."""
     components = [k for k, _ in kinds]
-    free = patterns(solution, names)
+    free = patterns(solution, results)
     least, there_least = extreme_values(free, columns, -1.0)
     most, there_most = extreme_values(free, columns, 1.0)
     found = _picked(least, most)
@@ -50,7 +51,7 @@ def _envelope(
     there = np.stack([there_least, there_most])[side, row, component, :, result]
     weights = [free.weights_of(r, t) for r, t in zip(result.tolist(), there, strict=True)]
     at_once = np.array([columns[r] @ w for r, w in zip(row, weights, strict=True)]).reshape(-1, 6)
-    made_by = free.names_of(names, result, there)
+    made_by = free.names_of(result, there)
     return Table(
         name,
         (
@@ -59,28 +60,28 @@ def _envelope(
             Column("extreme", "text", np.array(["min", "max"], object)[side]),
             Column("case", "text", made_by),
             *six(kinds, np.where(absent[row], np.nan, at_once)),
-            how_column(solution.how(names), result),
+            how_column(results, solution.how(results), result),
         ),
     )
 
 
 def reaction_envelope(
-    solution: Solution, names: list[str], nodes: Ints | None = None, of: Sequence[str] = FORCES
+    solution: Solution, results: Results, nodes: Ints | None = None, of: Sequence[str] = FORCES
 ) -> Table:
     """Least and greatest reaction of each supported node, with the combination and the other five components."""
     supported = solution.support_node
     chosen = np.arange(len(supported)) if nodes is None else np.flatnonzero(np.isin(supported, nodes))
     labels = [solution.project.nodes[i].name for i in supported[chosen]]
     absent = ~solution.held[chosen]
-    return _envelope("reaction-envelope", solution, names, labels, solution.reaction[chosen], FORCE_KINDS, absent, of)
+    return _envelope("reaction-envelope", solution, results, labels, solution.reaction[chosen], FORCE_KINDS, absent, of)
 
 
-def displacement_envelope(solution: Solution, names: list[str], nodes: Ints, of: Sequence[str] = MOTIONS) -> Table:
+def displacement_envelope(solution: Solution, results: Results, nodes: Ints, of: Sequence[str] = MOTIONS) -> Table:
     """Least and greatest displacement of each node, with the combination and the other five components."""
     labels = [solution.project.nodes[i].name for i in nodes]
     absent = solution.undefined[nodes]
     return _envelope(
-        "displacement-envelope", solution, names, labels, solution.displacement[nodes], MOTION_KINDS, absent, of
+        "displacement-envelope", solution, results, labels, solution.displacement[nodes], MOTION_KINDS, absent, of
     )
 
 
@@ -103,13 +104,13 @@ def support_kinds(solution: Solution) -> list[str]:
     return out
 
 
-def schedule(solution: Solution, names: list[str]) -> Table:
+def schedule(solution: Solution, results: Results) -> Table:
     """Supports by kind, each with its reactions under every unfactored case (none under one that cannot stand alone),
-    then the governing ones over `names`."""
+    then the governing ones over `results`."""
     project = solution.project
-    every_case = [c.name for c in project.cases if not c.lean]
-    cases = [c for c in every_case if c not in solution.failed]
-    every = reaction_envelope(solution, names)
+    every_case = [r for r, c in zip(solution.model.cases, project.cases, strict=True) if not c.lean]
+    cases = [r for r in every_case if r not in solution.failed]
+    every = reaction_envelope(solution, results)
     by_case = solution.reaction @ solution.weights(cases)
     kinds = support_kinds(solution)
     order = sorted(range(len(kinds)), key=lambda i: (kinds[i], i))
@@ -119,7 +120,7 @@ def schedule(solution: Solution, names: list[str]) -> Table:
     for i in order:
         node = project.nodes[solution.support_node[i]]
         rows = [
-            ("case", c, by_case[i, :, cases.index(c)]) if c in cases else (NO_ANSWER, c, np.full(6, np.nan))
+            ("case", c.name, by_case[i, :, cases.index(c)]) if c in cases else (NO_ANSWER, c.name, np.full(6, np.nan))
             for c in every_case
         ]
         mine = np.flatnonzero(every["node"] == node.name)
@@ -143,12 +144,12 @@ def schedule(solution: Solution, names: list[str]) -> Table:
     )  # fmt: skip
 
 
-def pulled(solution: Solution, names: list[str]) -> list[tuple[str, str, float]]:
+def pulled(solution: Solution, results: Results) -> list[tuple[str, str, float]]:
     """Supports that hold the frame down (Fz < 0): node, the result under which they pull most, and Fz [N]."""
-    free = patterns(solution, names)
+    free = patterns(solution, results)
     Fz, there = extreme_values(free, solution.reaction[:, 2], -1.0)
     worst, row = Fz.argmin(axis=1), np.arange(len(Fz))
-    least, made_by = Fz[row, worst], free.names_of(names, worst, there[row, :, worst])
+    least, made_by = Fz[row, worst], free.names_of(worst, there[row, :, worst])
     size = float(np.abs(Fz).max(initial=0))
     return [
         (solution.project.nodes[solution.support_node[i]].name, made_by[i], float(least[i]))
@@ -156,17 +157,17 @@ def pulled(solution: Solution, names: list[str]) -> list[tuple[str, str, float]]
     ]  # fmt: skip
 
 
-def resultant_table(solution: Solution, names: list[str], about: Floats) -> Table:
+def resultant_table(solution: Solution, results: Results, about: Floats) -> Table:
     """Loads and reactions of each result as one force and moment about a point.
 
     Fx Fy Fz, their size F and its inclination from the vertical, the horizontal part H (base shear), the moments about
     `about` (3,) [m], and x, y: where the line of action crosses the level of that point (from it, x = -My/Fz and
     y = Mx/Fz).
     """
-    applied, reaction = resultants(solution, names)
+    applied, reaction = resultants(solution, results)
     both = np.stack([applied, reaction]).transpose(2, 0, 1).reshape(-1, 6)
     # Reactions that cancel out leave rounding, not a resultant.
-    size = np.abs(solution.reaction[:, :3] @ solution.weights(names)).sum(axis=(0, 1)).repeat(2)
+    size = np.abs(solution.reaction[:, :3] @ solution.weights(results)).sum(axis=(0, 1)).repeat(2)
     both[np.abs(both[:, :3]).max(axis=1, initial=0) <= 1e-9 * size] = 0.0
     force, moment = both[:, :3], both[:, 3:].copy()
     moment += np.cross(solution.centre - about, force)
@@ -175,16 +176,16 @@ def resultant_table(solution: Solution, names: list[str], about: Floats) -> Tabl
     tilt = np.where(F > 0, np.arctan2(H, np.abs(force[:, 2])), np.nan)
     values = blank_out_of_plane(solution, np.hstack([force, moment]))
     y = np.full(len(F), np.nan) if solution.project.plane else about[1] + moment[:, 0] / Fz
-    each = np.repeat(np.arange(len(names)), 2)
+    each = np.repeat(np.arange(len(results)), 2)
     return Table(
         "resultants",
         (
-            Column("case", "text", [names[i] for i in each]),
-            Column("sum", "text", ["applied", "reactions"] * len(names)),
+            case_column(results, each),
+            Column("sum", "text", ["applied", "reactions"] * len(results)),
             *six(FORCE_KINDS, values)[:3],
             Column("F", "force", F), Column("inclination", "angle", tilt), Column("H", "force", H),
             *six(FORCE_KINDS, values)[3:],
             Column("x", "length", about[0] - moment[:, 1] / Fz), Column("y", "length", y),
-            how_column(solution.how(names), each),
+            how_column(results, solution.how(results), each),
         ),
     )  # fmt: skip

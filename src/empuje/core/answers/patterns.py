@@ -7,16 +7,16 @@ changes where an r_i changes its sign: between those places it stays, and the ex
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from itertools import pairwise, product
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..analysis.polynomials import horner, turning_points
-from ..analysis.solve import Solution
-from ..model.project import Combination, Project
+from ..analysis.solution import Solution
+from ..model.results import Result, Results
+from ..resolve.resolved import Resolved
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -32,82 +32,81 @@ class TooMany(ValueError):
 
 @dataclass(frozen=True)
 class Patterns:
-    """base (columns, names): what is always there; parts (columns, n): unit parts that may be absent;
-    factor (n, names): how much of each a result may have; case (n,): the case each part is of; of (names,): the
-    combinations that have such parts."""
+    """base (columns, results): what is always there; parts (columns, n): unit parts that may be absent;
+    factor (n, results): how much of each a result may have; case (n,): the case each part is of; results (results,)."""
 
     base: Floats
     parts: Floats
     factor: Floats
     case: list[str]
-    of: list[Combination | None]
+    results: Results
 
-    def name_of(self, names: Sequence[str], result: int, there: Bools) -> str:
-        """What the pattern of a result with the parts that are `there` (n,) is called: U2+A+B without B is U2+A."""
-        combination = self.of[result]
-        if combination is None:
-            return names[result]
+    def pattern(self, result: int, there: Bools) -> Result:
+        """The pattern of a result with the parts that are `there` (n,)."""
         parts = zip(self.case, there.tolist(), self.factor[:, result].tolist(), strict=True)
-        return combination.called_after_its_cases([c for c, present, f in parts if f and not present]).name
+        return self.results[result].pattern([c for c, present, f in parts if f and not present])
 
-    def names_of(self, names: Sequence[str], result: Ints, there: Bools) -> list[str]:
-        """The names of many (rows,), with their parts (rows, n)."""
-        return [self.name_of(names, r, row) for r, row in zip(result.tolist(), there, strict=True)]
+    def names_of(self, result: Ints, there: Bools) -> list[str]:
+        """What the patterns of many (rows,) are called, with their parts (rows, n): U2+A+B without B is U2+A."""
+        if not self.case:
+            return [self.results[r].name for r in result.tolist()]
+        return [self.pattern(r, row).name for r, row in zip(result.tolist(), there, strict=True)]
 
     def weights_of(self, result: int, there: Bools) -> Floats:
         """The columns' shares (columns,) in a pattern of a result."""
         return self.base[:, result] + self.parts @ (self.factor[:, result] * there)
 
 
-def patterns(solution: Solution, names: list[str]) -> Patterns:
-    """The patterns of the named results; without parts where none of their cases may be absent."""
-    project, base = solution.project, solution.weights(names)
-    free = {c.name: c for c in project.combinations if c.free}
+def patterns(solution: Solution, results: Results) -> Patterns:
+    """The patterns of these results; without parts where none of their cases may be absent."""
+    model, base = solution.model, solution.weights(results)
     found: dict[tuple[str, bytes], int] = {}
     parts: list[Floats] = []
     entries: list[tuple[int, int, float]] = []
-    for k, name in enumerate(names):
-        if name not in free:
+    for k, result in enumerate(results):
+        if not result.free:
             continue
-        factors = dict(free[name].factors)
-        for case in free[name].free:
-            unit = _part(project, free[name], case, len(base)) / factors[case]
+        factors = dict(result.factors)
+        for case in result.free:
+            unit = _part(model, result, case, len(base)) / factors[case]
             key = case, np.round(unit, 12).tobytes()
             if key not in found:
                 found[key] = len(parts)
                 parts.append(unit)
             entries.append((found[key], k, factors[case]))
-    factor = np.zeros((len(parts), len(names)))
+    factor = np.zeros((len(parts), len(results)))
     for i, k, f in entries:
         factor[i, k] = f
     stacked = np.array(parts).reshape(-1, len(base)).T
-    return Patterns(base - stacked @ factor, stacked, factor, [case for case, _ in found], [free.get(n) for n in names])
+    return Patterns(base - stacked @ factor, stacked, factor, [case for case, _ in found], results)
 
 
-def _part(project: Project, combination: Combination, case: str, columns: int) -> Floats:
+def _part(model: Resolved, result: Result, case: str, columns: int) -> Floats:
     """What the case brings to the columns: itself, and its share of cases that lean."""
-    factors = dict(combination.factors)
+    project, combination = model.project, result.combination
+    assert combination is not None
+    factors = dict(result.factors)
     out = np.zeros(columns)
     index = project.case_names.index(case)
     out[index] = factors[case]
     for k, (lean, of) in enumerate(project.lean_pairs):
         if of == index:
             out[len(project.cases) + k] = factors[case] * factors.get(project.case_names[lean], 0.0)
-    for k, reduced in enumerate(project.reduction.cases):
-        if reduced == index and project.reduces(combination, k):
-            out[project.reductions.start + k] = factors[case]
+    for k, reduced in enumerate(model.reduction.cases):
+        if reduced == index and model.reduces(combination, k):
+            out[model.reductions.start + k] = factors[case]
     return out
 
 
 def extreme_values(p: Patterns, columns: Floats, sign: float) -> tuple[Floats, Bools]:
     """The greatest (sign 1) or least (-1) of rows of columns' values (..., columns) over all patterns of each result:
-    (..., names); and which parts are then there (..., parts, names)."""
+    (..., results); and which parts are then there (..., parts, results)."""
     share = (columns @ p.parts)[..., None] * p.factor
     there = sign * share > 0
     return columns @ p.base + np.where(there, share, 0.0).sum(axis=-2), there
 
 
-def sections(c: Floats, length: Floats) -> Floats:
+def sign_intervals(c: Floats, length: Floats) -> Floats:
     """Places (n, components, k) in order, ends included, between which none of the cubics c (n, components, 4, parts)
     changes its sign."""
     c = c[:, :, :4]  # beside results of second order they stand in a wider table
@@ -127,37 +126,20 @@ def sections(c: Floats, length: Floats) -> Floats:
     return np.sort(np.concatenate(found, axis=2), axis=2)
 
 
-def listed(solution: Solution, names: list[str]) -> tuple[list[str], Floats, list[int]]:
-    """Every pattern one by one: its name, the columns' shares (columns, patterns), and the result it is of.
+def listed(solution: Solution, results: Results) -> tuple[list[Result], Floats, list[int]]:
+    """Every pattern one by one, the columns' shares (columns, patterns), and the place of the result it is of.
 
     Raises TooMany.
     """
-    free = patterns(solution, names)
-    out: list[tuple[str, Floats, int]] = []
-    for r in range(len(names)):
+    free = patterns(solution, results)
+    out: list[tuple[Result, Floats, int]] = []
+    for r, result in enumerate(results):
         own = np.flatnonzero(free.factor[:, r])
         if len(out) + 2 ** len(own) > MOST:
-            raise TooMany(f"{names[r]} has 2^{len(own)} patterns")
+            raise TooMany(f"{result.name} has 2^{len(own)} patterns")
         for bits in product((True, False), repeat=len(own)):
             there = np.zeros(len(free.case), bool)
             there[own] = bits
-            out.append((free.name_of(names, r, there), free.weights_of(r, there), r))
+            out.append((free.pattern(r, there), free.weights_of(r, there), r))
     found, weights, of = zip(*out, strict=True)
     return list(found), np.column_stack(weights), list(of)
-
-
-def with_pattern(solution: Solution, name: str, pattern: str) -> Solution:
-    """The solution with one pattern of a combination as a result of its own."""
-    if pattern == name or pattern in solution.results:
-        return solution
-    project = solution.project
-    made = next(c for c in project.combinations if c.name == name).patterned(pattern)
-    assert made is not None
-    project = replace(project, combinations=(*project.combinations, made))
-    column = np.zeros((len(solution.mix), 1))
-    column[: project.load_columns] = project.weights([pattern])
-    how = solution.how_each[solution.results.index(name)]
-    return replace(
-        solution, project=project, results=(*solution.results, pattern), mix=np.hstack([solution.mix, column]),
-        how_each=(*solution.how_each, how),
-    )  # fmt: skip

@@ -2,90 +2,92 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-
 import numpy as np
 from numpy.typing import NDArray
 
+from ..analysis.applied import applied
 from ..analysis.assembly import IN_PLANE
-from ..analysis.solve import Solution
+from ..analysis.solution import Solution
 from ..model.findings import Finding, in_short
-from .table import FORCE_KINDS, Column, Table, how_column, six
+from ..model.results import Results
+from .table import FORCE_KINDS, Column, Table, case_column, how_column, six
 
 Floats = NDArray[np.float64]
 
 
-def reactions(solution: Solution, names: list[str], nodes: NDArray[np.intp] | None = None) -> Table:
+def reactions(solution: Solution, results: Results, nodes: NDArray[np.intp] | None = None) -> Table:
     """Reactions on the structure in global axes, case by case: node, case, Fx..Mz.
 
     `nodes` picks supported nodes; out-of-plane values are NaN.
     """
     supported = solution.support_node
     chosen = np.arange(len(supported)) if nodes is None else np.flatnonzero(np.isin(supported, nodes))
-    value = solution.reaction[chosen] @ solution.weights(names)
+    value = solution.reaction[chosen] @ solution.weights(results)
     value = blank_out_of_plane(solution, value.transpose(2, 0, 1))
     labels = [solution.project.nodes[i].name for i in supported[chosen]]
+    case = np.repeat(np.arange(len(results)), len(labels))
     return Table(
         "reactions",
         (
-            Column("node", "text", labels * len(names)),
-            Column("case", "text", [n for n in names for _ in labels]),
+            Column("node", "text", labels * len(results)),
+            case_column(results, case),
             *six(FORCE_KINDS, value.reshape(-1, 6)),
-            how_column(solution.how(names), np.repeat(np.arange(len(names)), len(labels))),
+            how_column(results, solution.how(results), case),
         ),
     )
 
 
-def resultants(solution: Solution, names: list[str]) -> tuple[Floats, Floats]:
-    """Applied loads and reactions (6, names): forces [N] and moments about the centre of the supports [N m]."""
-    weights = solution.weights(names)
+def resultants(solution: Solution, results: Results) -> tuple[Floats, Floats]:
+    """Applied loads and reactions (6, results): forces [N] and moments about the centre of the supports [N m]."""
+    weights = solution.weights(results)
     reaction = solution.reaction @ weights
     arm = solution.project.xyz[solution.support_node] - solution.centre
     turning = np.cross(arm[:, None, :], reaction[:, :3].transpose(0, 2, 1)).transpose(0, 2, 1)
     total = reaction.sum(axis=0)
     total[3:] += turning.sum(axis=0)
-    return solution.applied @ weights, total
+    return applied(solution) @ weights, total
 
 
-def balance(solution: Solution, names: list[str]) -> Table:
+def balance(solution: Solution, results: Results) -> Table:
     """Applied, reactions and their difference for each case; `relative` is the difference over the largest load.
 
     Moments are taken about the centre of the supports. The applied sums come from the loads themselves, the
     reactions from the solved equations, so the difference checks everything between.
     """
-    applied, reaction = resultants(solution, names)
-    difference = applied + reaction
-    share = closing_error(solution, names)
-    value = np.stack([applied, reaction, difference]).transpose(2, 0, 1)
+    put_on, reaction = resultants(solution, results)
+    difference = put_on + reaction
+    share = closing_error(solution, results)
+    value = np.stack([put_on, reaction, difference]).transpose(2, 0, 1)
+    case = np.repeat(np.arange(len(results)), 3)
     return Table(
         "balance",
         (
-            Column("case", "text", [n for n in names for _ in range(3)]),
-            Column("sum", "text", ["applied", "reactions", "difference"] * len(names)),
+            case_column(results, case),
+            Column("sum", "text", ["applied", "reactions", "difference"] * len(results)),
             *six(FORCE_KINDS, blank_out_of_plane(solution, value).reshape(-1, 6)),
             Column("relative", "number", np.column_stack([np.full_like(share, np.nan)] * 2 + [share]).ravel()),
-            how_column(solution.how(names), np.repeat(np.arange(len(names)), 3)),
+            how_column(results, solution.how(results), case),
         ),
     )
 
 
-def closing_error(solution: Solution, names: list[str]) -> Floats:
-    """The largest unbalanced force or moment of each case as a share of its loads (names,).
+def closing_error(solution: Solution, results: Results) -> Floats:
+    """The largest unbalanced force or moment of each case as a share of its loads (results,).
 
     Moments are weighed by the largest arm of any node about the centre of the supports.
     """
-    weights = solution.weights(names)
-    applied, reaction = resultants(solution, names)
+    weights = solution.weights(results)
+    loaded, reaction = resultants(solution, results)
     arm = max(float(np.abs(solution.project.xyz - solution.centre).max(initial=0)), 1e-3)
     scale = np.array([1, 1, 1, 1 / arm, 1 / arm, 1 / arm])[:, None]
-    unbalanced = np.abs((applied + reaction) * scale).max(axis=0)
+    unbalanced = np.abs((loaded + reaction) * scale).max(axis=0)
     # Loads that cancel out still set the scale, and so do slacks: take every support's own reaction to each of them.
     each = np.abs(solution.reaction[:, :3]).sum(axis=(0, 1)) @ np.abs(weights)
     # A frame that settles or warms without resistance has nothing but rounding of stiffness times displacement.
     moved = np.abs(solution.displacement[:, :3] @ weights).max(axis=(0, 1), initial=0)
     resisted = 1e-6 * moved * float((solution.mesh.EA / solution.mesh.length).max(initial=0))
     # Cases that cancel each other still set the scale.
-    put_on = np.abs(solution.applied * scale).max(axis=0) @ np.abs(weights)
+    put_on = np.abs(applied(solution) * scale).max(axis=0) @ np.abs(weights)
     size = np.max([put_on, each, resisted], axis=0)
     share = np.where(size == 0, 0.0, unbalanced / np.where(size == 0, 1.0, size))
     return np.where(np.isnan(share), np.inf, share)  # no number is no balance
@@ -99,10 +101,10 @@ TIGHT = 300.0
 """N L^2/EI of a member in tension from which its shapes miss its moments by a per cent, and by more beyond."""
 
 
-def result_findings(solution: Solution, names: Sequence[str] | None = None) -> list[Finding]:
-    """What there is to say about the named results, or all: sums that do not balance, displacements too large to be
+def result_findings(solution: Solution, results: Results | None = None) -> list[Finding]:
+    """What there is to say about these results, or all: sums that do not balance, displacements too large to be
     believed, and members beyond the reach of second order."""
-    asked = [n for n in (solution.results if names is None else names) if n not in solution.failed]
+    asked = [r for r in (solution.results if results is None else results) if r not in solution.failed]
     return [*_out_of_balance(solution, asked), *_too_far(solution, asked), *_digits(solution), *_tight(solution)]
 
 
@@ -144,18 +146,18 @@ FAR = 0.1
 """Displacements beyond this share of the frame's size are no small displacements any more."""
 
 
-def _too_far(solution: Solution, names: list[str]) -> list[Finding]:
+def _too_far(solution: Solution, results: Results) -> list[Finding]:
     """A warning where nodes move so far that analysis on the undeformed frame cannot be believed."""
-    if not names:
+    if not results:
         return []
     project = solution.project
     size = max(float(np.ptp(project.xyz, axis=0).max()), 1e-3)
-    moved = np.linalg.norm(solution.displacement[:, :3] @ solution.weights(names), axis=1)
-    node, result = np.unravel_index(int(np.nan_to_num(moved).argmax()), moved.shape)
+    moved = np.linalg.norm(solution.displacement[:, :3] @ solution.weights(results), axis=1)
+    node, result = map(int, np.unravel_index(int(np.nan_to_num(moved).argmax()), moved.shape))
     if not moved[node, result] > FAR * size:
         return []
     more = int((moved.max(axis=0) > FAR * size).sum()) - 1
-    under = names[result] + (f" and too far under {more} more" if more else "")
+    under = results[result].name + (f" and too far under {more} more" if more else "")
     return [
         Finding(
             "warning", "moves-too-far", f"{project.nodes[node].name} moves by {moved[node, result] / size:.0%} of the "
@@ -168,11 +170,11 @@ def _too_far(solution: Solution, names: list[str]) -> list[Finding]:
 
 def _tight(solution: Solution) -> list[Finding]:
     """A warning where a member that bends is pulled so hard that its second order is not exact."""
-    names = [n for n in solution.critical if n not in solution.failed]
-    if not names:
+    results = [r for r in solution.critical if r not in solution.failed]
+    if not results:
         return []
     mesh, project = solution.mesh, solution.project
-    N = -solution.start_force[:, 0] @ solution.weights(names)
+    N = -solution.start_force[:, 0] @ solution.weights(results)
     bends = ~(np.array([m.bar for m in project.members], bool)[mesh.member] | mesh.rigid)
     stretch = bends[:, None] * N * (mesh.length**2 / np.minimum(mesh.EIy, mesh.EIz))[:, None]
     element, result = np.unravel_index(int(stretch.argmax()), stretch.shape)
@@ -183,27 +185,25 @@ def _tight(solution: Solution) -> list[Finding]:
     return [
         Finding(
             "warning", "pulled-tight", f"{member.name}{f' and {more} more' if more else ''} is pulled so hard under "
-            f"{names[result]} (N L^2/EI = {stretch[element, result]:.0f}) that second order is not exact there",
+            f"{results[result].name} (N L^2/EI = {stretch[element, result]:.0f}) that second order is not exact there",
             "put a node on it, or make it a bar", member.place,
         )
     ]  # fmt: skip
 
 
-def _out_of_balance(solution: Solution, names: list[str]) -> list[Finding]:
+def _out_of_balance(solution: Solution, results: Results) -> list[Finding]:
     """A warning for each case and combination whose reactions do not balance its loads; of second order, the loads in
     their displaced places."""
-    project = solution.project
-    place = {c.name: c.place for c in project.cases} | {c.name: c.place for c in project.combinations}
-    error = closing_error(solution, names)
+    error = closing_error(solution, results)
     found = [
         Finding(
             "warning",
             "out-of-balance",
-            f"the reactions of {name} miss its loads by {error[i]:.0e} of the largest",
+            f"the reactions of {result.name} miss its loads by {error[i]:.0e} of the largest",
             "do not rely on its results; look for very stiff beside very soft members",
-            place[name],
+            result.place,
         )
-        for i, name in enumerate(names)
+        for i, result in enumerate(results)
         if not error[i] <= CLOSE_ENOUGH
     ]
     return in_short(found)

@@ -8,7 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..analysis.second_order import as_added, in_blocks, pulled
-from ..analysis.solve import Prepared, Solution, cut, with_columns, with_second_order
+from ..analysis.solution import Solution
+from ..analysis.solve import Prepared, cut, with_columns, with_second_order
+from ..model.results import Result, Results, names
 from .table import Column, Table
 
 Floats = NDArray[np.float64]
@@ -25,7 +27,7 @@ class Stability:
     most by first order, its horizontal displacement [m] by first and second order, NaN where there is none; at how many
     times its loads each is analysed."""
 
-    names: list[str]
+    results: Results
     factors: Floats
     node: NDArray[np.intp]
     first: Floats
@@ -48,28 +50,27 @@ class Stability:
         return out
 
 
-def stability(prepared: Prepared, names: list[str], shapes: int = 3) -> Stability:
-    """Critical factors and the growth of drift of every named result, from its first-order axial forces."""
+def stability(prepared: Prepared, results: Results, shapes: int = 3) -> Stability:
+    """Critical factors and the growth of drift of every result, from its first-order axial forces."""
     nodes = len(prepared.solution.project.nodes)
-    prepared = cut(prepared, names)
+    prepared = cut(prepared, results)
     first = prepared.solution
-    equations, mix = prepared.equations, first.weights(names, reduced=False)
-    factors = np.full((len(names), shapes), np.inf)
-    for some in in_blocks(equations, len(names)):
+    equations, mix = prepared.equations, first.weights(results, reduced=False)
+    factors = np.full((len(results), shapes), np.inf)
+    for some in in_blocks(equations, len(results)):
         given = pulled(equations, first, mix[:, some], prepared.parts)
         factors[some] = given.critical(given.N, shapes)[0].T
-    second = with_second_order(prepared, names, factors[:, 0])
+    second = with_second_order(prepared, results, factors[:, 0])
     flat = np.linalg.norm(first.displacement[:nodes, :2] @ mix, axis=1)
     node = flat.argmax(axis=0)
-    at = np.arange(len(names))
+    at = np.arange(len(results))
     moved = flat[node, at]
     height = max(float(np.ptp(first.project.xyz[:, 2])), 1e-3)
     sways = moved > NO_DRIFT * height
-    then = np.linalg.norm(second.displacement[:, :2] @ second.weights(names), axis=1)[node, at]
-    then = np.where(sways & np.array([n not in second.failed for n in names]), then, np.nan)
-    combination = {c.name: c.second_order_at for c in first.project.combinations}
-    times = np.array([combination.get(n, 1.0) for n in names])
-    return Stability(names, factors, node, np.where(sways, moved, np.nan), then, times)
+    then = np.linalg.norm(second.displacement[:, :2] @ second.weights(results), axis=1)[node, at]
+    then = np.where(sways & np.array([r not in second.failed for r in results]), then, np.nan)
+    times = np.array([r.second_order_at for r in results])
+    return Stability(results, factors, node, np.where(sways, moved, np.nan), then, times)
 
 
 def stability_table(found: Stability, solution: Solution) -> Table:
@@ -85,7 +86,7 @@ def stability_table(found: Stability, solution: Solution) -> Table:
     table = Table(
         "stability",
         (
-            Column("case", "text", found.names),
+            Column("case", "text", names(found.results)),
             *numbered,
             Column("sways most", "text", np.where(nowhere, "-", labels[found.node])),
             Column("u first", "displacement", found.first),
@@ -97,19 +98,19 @@ def stability_table(found: Stability, solution: Solution) -> Table:
     return table.rows(np.argsort(~beyond, kind="stable"))
 
 
-def buckled(prepared: Prepared, name: str, shape: int) -> tuple[Solution, float]:
-    """A solution whose result `name` is its buckling shape number `shape` (from 1), and the critical factor.
+def buckled(prepared: Prepared, result: Result, shape: int) -> tuple[Solution, float]:
+    """A solution whose result is its buckling shape number `shape` (from 1), and the critical factor.
 
     The size of the shape is arbitrary. Raises LookupError where the result has no such shape.
     """
-    prepared = cut(prepared, [name])
+    prepared = cut(prepared, [result])
     first = prepared.solution
-    mix = first.weights([name], reduced=False)
+    mix = first.weights([result], reduced=False)
     given = pulled(prepared.equations, first, mix, prepared.parts)
     factors, states = given.critical(given.N, shape)
     if len(states) < shape or not given.stands.all() or np.isinf(factors[shape - 1, 0]):
-        raise LookupError(f"{name} has {int(np.isfinite(factors).sum())} buckling shapes")
+        raise LookupError(f"{result.name} has {int(np.isfinite(factors).sum())} buckling shapes")
     nothing = given.frame.thrust(given.N * 0.0, given.bending)
     added = as_added(given.frame, states[shape - 1], nothing, np.zeros((0, 1)), factors[0], np.array([True]))
     alone = replace(first, mix=np.zeros_like(first.mix))
-    return with_columns(alone, added, [name], np.ones(1)), float(factors[shape - 1, 0])
+    return with_columns(alone, added, [result], np.ones(1)), float(factors[shape - 1, 0])

@@ -19,7 +19,8 @@ from numpy.typing import NDArray
 
 from ..analysis.pieces import build_pieces
 from ..analysis.polynomials import value_at
-from ..analysis.solve import Solution
+from ..analysis.solution import Solution
+from ..model.results import Results
 from .table import Column, Table, how_column
 
 Floats = NDArray[np.float64]
@@ -28,18 +29,18 @@ JUST_ABOVE = 1e-6
 SAME_LEVEL = 1e-3
 
 
-def storey_forces(solution: Solution, names: list[str], level: float) -> tuple[Floats, Floats]:
+def storey_forces(solution: Solution, results: Results, level: float) -> tuple[Floats, Floats]:
     """What passes down through a cut just above a level: forces and moments about the middle of the supports at that
-    level, in global axes (3, names) each [N, N m]."""
+    level, in global axes (3, results) each [N, N m]."""
     project = solution.project
     height = level + JUST_ABOVE
     z = project.xyz[project.ends, 2]
     cut = np.flatnonzero((z.min(axis=1) < height) & (z.max(axis=1) > height))
-    force, moment = np.zeros((3, len(names))), np.zeros((3, len(names)))
+    force, moment = np.zeros((3, len(results))), np.zeros((3, len(results)))
     if not len(cut):
         return force, moment
     x = (height - z[cut, 0]) / project.axes[cut, 0, 2]
-    value = _forces_at(solution, names, cut, x)
+    value = _forces_at(solution, results, cut, x)
     # On the positive face the part at the start pushes the rest by -N, Vy, Vz and turns it by -T, My, -Mz.
     sign = (
         np.array([-1.0, 1.0, 1.0, -1.0, 1.0, -1.0])[None, :, None]
@@ -54,31 +55,31 @@ def storey_forces(solution: Solution, names: list[str], level: float) -> tuple[F
     return -F.sum(axis=0), -M.sum(axis=0)
 
 
-def _forces_at(solution: Solution, names: list[str], members: Ints, x: Floats) -> Floats:
-    """Internal forces of each member at its x: (members, 6, names)."""
-    pieces = build_pieces(solution, members, solution.weights(names, reduced=False))
+def _forces_at(solution: Solution, results: Results, members: Ints, x: Floats) -> Floats:
+    """Internal forces of each member at its x: (members, 6, results)."""
+    pieces = build_pieces(solution, members, solution.weights(results, reduced=False))
     first, stop = (np.searchsorted(pieces.member, members, side=side) for side in ("left", "right"))
     beyond = pieces.start <= np.repeat(x, stop - first) + 1e-9
     piece = first + np.maximum(np.add.reduceat(beyond.astype(np.intp), first) - 1, 0)
     return value_at(pieces.force[piece], np.clip(x - pieces.start[piece], 0.0, pieces.length[piece]))
 
 
-def drifts(solution: Solution, names: list[str], levels: Floats) -> tuple[Floats, list[Floats]]:
-    """Plan positions (lines, 2), and for each storey the drift (lines, 2, names) [m]; NaN where a line has no node at
+def drifts(solution: Solution, results: Results, levels: Floats) -> tuple[Floats, list[Floats]]:
+    """Plan positions (lines, 2), and for each storey the drift (lines, 2, results) [m]; NaN where a line has no node at
     both of its levels."""
     project = solution.project
     lines, of = np.unique(np.round(project.xyz[:, :2], 3), axis=0, return_inverse=True)
     moved = []
     for level in levels:
-        here = np.full((len(lines), 2, len(names)), np.nan)
+        here = np.full((len(lines), 2, len(results)), np.nan)
         at = np.flatnonzero(np.abs(project.xyz[:, 2] - level) < SAME_LEVEL)
-        here[np.asarray(of).ravel()[at]] = solution.displacement[at, :2] @ solution.weights(names)
+        here[np.asarray(of).ravel()[at]] = solution.displacement[at, :2] @ solution.weights(results)
         moved.append(here)
     return lines, [above - below for below, above in pairwise(moved)]
 
 
 def torsional_ratio(lines: Floats, drift: Floats, direction: int) -> Floats:
-    """Largest drift over the average of those at the two edges across the direction (names,); NaN without edges."""
+    """Largest drift over the average of those at the two edges across the direction (results,); NaN without edges."""
     across = lines[:, 1 - direction]
     known = ~np.isnan(drift[:, direction]).any(axis=1)
     out = np.full(drift.shape[2], np.nan)
@@ -95,17 +96,17 @@ def torsional_ratio(lines: Floats, drift: Floats, direction: int) -> Floats:
     return out
 
 
-def storey_cut_table(solution: Solution, names: list[str], levels: list[tuple[str, float]]) -> Table:
+def storey_cut_table(solution: Solution, results: Results, levels: list[tuple[str, float]]) -> Table:
     """Storey by storey, top down: shear, overturning moment, drift, drift over height in thousandths, torsional ratio.
 
     `levels`: names and heights [m], from the lowest.
     """
     plane = solution.project.plane
     z = np.array([level for _, level in levels])
-    lines, drift = drifts(solution, names, z)
+    lines, drift = drifts(solution, results, z)
     storeys = list(range(len(levels) - 1))[::-1]
-    each = [(k, n) for k in storeys for n in range(len(names))]
-    cuts = {k: storey_forces(solution, names, z[k]) for k in storeys}
+    each = [(k, n) for k in storeys for n in range(len(results))]
+    cuts = {k: storey_forces(solution, results, z[k]) for k in storeys}
     ratio = {}
     for k in storeys:
         shear = np.abs(cuts[k][0][:2])
@@ -130,7 +131,7 @@ def storey_cut_table(solution: Solution, names: list[str], levels: list[tuple[st
         "storey-cuts",
         (
             Column("storey", "text", [f"{levels[k][0]}-{levels[k + 1][0]}" for k, _ in each]),
-            Column("case", "text", [names[n] for _, n in each]),
+            Column("case", "text", [results[n].name for _, n in each]),
             Column("Vx", "force", column(lambda k, n: cuts[k][0][0, n])),
             Column("Vy", "force", out_of_plane(column(lambda k, n: cuts[k][0][1, n]))),
             Column("Mx", "moment", out_of_plane(column(lambda k, n: cuts[k][1][0, n]))),
@@ -141,6 +142,6 @@ def storey_cut_table(solution: Solution, names: list[str], levels: list[tuple[st
             Column("drift y/h [1/1000]", "number", out_of_plane(1e3 * drift_of(1) / height)),
             Column("torsion x", "factor", out_of_plane(column(lambda k, n: ratio[k][0][n]))),
             Column("torsion y", "factor", out_of_plane(column(lambda k, n: ratio[k][1][n]))),
-            how_column(solution.how(names), np.array([n for _, n in each], np.intp)),
+            how_column(results, solution.how(results), np.array([n for _, n in each], np.intp)),
         ),
     )  # fmt: skip

@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from ..analysis.equations import Equations
 from ..analysis.solve import respond
-from ..model.loads import PlainLoads, Source
+from ..model.loads import AtNodes, PlainLoads, Source
 from ..model.project import Project
 from .table import Column, Table
 
@@ -46,12 +46,10 @@ def storeys(equations: Equations, loads: PlainLoads) -> Storeys:
     n = len(floors)
     unit = np.zeros((3 * n, 6))
     unit[np.arange(3 * n), np.tile([0, 1, 5], n)] = 1.0
-    put = PlainLoads(
-        node_case=np.arange(3 * n), node_node=np.repeat(leader, 3), node_source=np.zeros(3 * n, np.intp), node_f=unit,
-        sources=(Source("unit", floors[0].place),),
-    )  # fmt: skip
     if project.plane:
-        put.node_f[np.arange(3 * n) % 3 > 0] = 0.0
+        unit[np.arange(3 * n) % 3 > 0] = 0.0
+    at = AtNodes(np.arange(3 * n), np.zeros(3 * n, np.intp), np.repeat(leader, 3), unit)
+    put = PlainLoads(nodes=at, sources=(Source("unit", floors[0].place),))
     moved = respond(equations, put, 3 * n).displacement[leader][:, [0, 1, 5]]
     xyz = project.xyz[leader]
     rigidity, stiffness = np.full((n, 2), np.nan), np.full((n, 3), np.nan)
@@ -96,7 +94,7 @@ def _masses(project: Project, loads: PlainLoads, xyz: Floats) -> tuple[Floats, F
     weight, moment = np.full(n, np.nan), np.full((n, 2), np.nan)
     if not project.mass:
         return weight, moment
-    share = np.zeros(project.load_columns)
+    share = np.zeros(len(project.cases) + len(project.lean_pairs))
     for case, factor in project.mass:
         share[project.case_names.index(case)] += factor
     levels = np.unique(np.round(xyz[:, 2], 3))
@@ -116,9 +114,9 @@ def _masses(project: Project, loads: PlainLoads, xyz: Floats) -> tuple[Floats, F
 
 def _down(project: Project, loads: PlainLoads, share: Floats, low: float, high: float) -> tuple[Floats, Floats]:
     """Vertical loads (k,) [N] between two heights and where they act (k, 3), exactly cut."""
-    m = loads.line_member
+    m = loads.lines.member
     start, x = project.xyz[project.ends[m, 0]], project.axes[m, 0]
-    s0, s1 = loads.line_s0, loads.line_s1
+    s0, s1 = loads.lines.s0, loads.lines.s1
     z, rise = start[:, 2], x[:, 2]
     steep = np.abs(rise) > 1e-9
     safe = np.where(steep, rise, 1.0)
@@ -126,16 +124,16 @@ def _down(project: Project, loads: PlainLoads, share: Floats, low: float, high: 
     within = (z + s0 * rise >= low) & (z + s0 * rise < high)
     a = np.where(steep, np.clip(limits[0], s0, s1), s0)
     b = np.where(steep, np.clip(limits[1], s0, s1), np.where(within, s1, s0))
-    slope = (loads.line_q1 - loads.line_q0)[:, 2] / np.where(s1 > s0, s1 - s0, 1.0)
-    factor = -share[loads.line_case]
+    slope = (loads.lines.q1 - loads.lines.q0)[:, 2] / np.where(s1 > s0, s1 - s0, 1.0)
+    factor = -share[loads.lines.case]
     parts = []
     for end, third in ((a, 1 / 3), (b, 2 / 3)):  # a trapezium is two triangles
-        q = loads.line_q0[:, 2] + slope * (end - s0)
+        q = loads.lines.q0[:, 2] + slope * (end - s0)
         parts.append((factor * q * (b - a) / 2, start + (a + third * (b - a))[:, None] * x))
-    p = loads.point_member
-    at = project.xyz[project.ends[p, 0]] + loads.point_s[:, None] * project.axes[p, 0]
+    p = loads.points.member
+    at = project.xyz[project.ends[p, 0]] + loads.points.s[:, None] * project.axes[p, 0]
     for force, case, place in (
-        (loads.point_f, loads.point_case, at), (loads.node_f, loads.node_case, project.xyz[loads.node_node]),
+        (loads.points.f, loads.points.case, at), (loads.nodes.f, loads.nodes.case, project.xyz[loads.nodes.node]),
     ):  # fmt: skip
         inside = (place[:, 2] >= low) & (place[:, 2] < high)
         parts.append((-share[case] * force[:, 2] * inside, place))

@@ -15,19 +15,20 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from ..analysis.pieces import Pieces, build_pieces
+from ..analysis.pieces import build_pieces
 from ..analysis.polynomials import square, value_at
-from ..analysis.solve import Solution
+from ..analysis.solution import Pieces, Solution
 from ..catalogue.fibres import all_fibres
 from ..model.frame import Fibre, Section
+from ..model.results import Results
+from ..model.words import Stress
 from .along import absent_forces
 from .envelope import BLOCK, TIE, candidates, search
 from .patterns import listed
-from .table import MEMBER_KINDS, Column, Table, how_column, six
+from .table import MEMBER_KINDS, Column, Table, case_column, how_column, six
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
-LEADERS = ("normal", "shear", "mises")
 
 
 class NoFibre(LookupError):
@@ -45,16 +46,14 @@ def coefficients(section: Section, fibres: Sequence[Fibre]) -> Floats:
 
 
 def stress_envelope(
-    solution: Solution, names: list[str], members: Ints, led_by: str, fibre: str | None = None
+    solution: Solution, results: Results, members: Ints, led_by: Stress, fibre: str | None = None
 ) -> Table:
     """Of each member and fibre the extreme stress: least and greatest normal stress, greatest shear or von Mises.
 
-    Patterns are listed one by one. Raises NoFibre, TooMany, and ValueError for a stress there is not.
+    Patterns are listed one by one. Raises NoFibre, TooMany.
     """
-    if led_by not in LEADERS:
-        raise ValueError(f"led_by = {led_by!r}: write one of {', '.join(LEADERS)}")
-    project, how = solution.project, solution.how(names)
-    names, weights, of = listed(solution, names)
+    project, how = solution.project, solution.how(results)
+    every, weights, of = listed(solution, results)
     by_section: dict[int, list[int]] = {}
     for m in members.tolist():
         by_section.setdefault(id(project.members[m].section), []).append(m)
@@ -65,8 +64,8 @@ def stress_envelope(
         if not fibres:
             continue
         share = coefficients(section, fibres)
-        each = 168 if solution.bent_from is not None else 24
-        block = max(1, int(BLOCK / (each * (1 + len(fibres)) * len(names))))
+        each = 168 if solution.second_order_from is not None else 24
+        block = max(1, int(BLOCK / (each * (1 + len(fibres)) * len(every))))
         for i in range(0, len(group), block):
             some = np.array(group[i : i + block], np.intp)
             rows += _extremes(build_pieces(solution, some, weights), some, fibres, share, led_by)
@@ -84,22 +83,22 @@ def stress_envelope(
             Column("fibre", "text", label),
             Column("extreme", "text", extreme),
             Column("x", "length", np.array(x)),
-            Column("case", "text", np.array(names, object)[index]),
-            Column(led_by, "stress", np.array(stress)),
+            case_column(every, index),
+            Column(str(led_by), "stress", np.array(stress)),
             *six(MEMBER_KINDS, at_once),
-            how_column([how[i] for i in of], index),
+            how_column([results[i] for i in of], [how[i] for i in of], index),
         ),
     )
 
 
-def _extremes(pieces: Pieces, members: Ints, fibres: Sequence[Fibre], share: Floats, led_by: str) -> list[tuple]:
+def _extremes(pieces: Pieces, members: Ints, fibres: Sequence[Fibre], share: Floats, led_by: Stress) -> list[tuple]:
     """Rows of member, number and name of the fibre, extreme, x, result, stress, six forces."""
     sigma, tau_z, tau_y = (np.einsum("ij,njkr->nikr", s, pieces.force) for s in share)
-    if led_by == "normal":
+    if led_by == Stress.NORMAL:
         c, sides = sigma, (("min", -1.0), ("max", 1.0))
     else:
         tau = square(tau_z) + square(tau_y)
-        c, sides = (tau if led_by == "shear" else square(sigma) + 3 * tau), (("max", 1.0),)  # type: ignore[assignment]
+        c, sides = (tau if led_by == Stress.SHEAR else square(sigma) + 3 * tau), (("max", 1.0),)  # type: ignore[assignment]
     places, values = candidates(c, pieces.length)
     close = np.full(c.shape[:2], TIE * max(float(np.abs(v).max(initial=0)) for v in values))
     rows: list[tuple] = []
@@ -110,7 +109,7 @@ def _extremes(pieces: Pieces, members: Ints, fibres: Sequence[Fibre], share: Flo
             forces = value_at(pieces.force[piece[:, i]], t[:, i])
             for k, m in enumerate(members.tolist()):
                 v = float(value[k, r[k, i]])
-                stress = v if led_by == "normal" else float(np.sqrt(max(v, 0.0)))
+                stress = v if led_by == Stress.NORMAL else float(np.sqrt(max(v, 0.0)))
                 x = float(pieces.start[piece[k, i]] + t[k, i])
                 rows.append((m, i, fibre.name, extreme, x, int(r[k, i]), stress, forces[k, :, r[k, i]]))
     return rows

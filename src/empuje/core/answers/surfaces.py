@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from ..actions.surfaces import lay_surfaces
 from ..model.loads import PlainLoads
-from ..model.project import Project
+from ..model.results import Results
+from ..resolve.resolved import Resolved
 from .table import Column, Table
 
 Floats = NDArray[np.float64]
@@ -16,21 +16,22 @@ Floats = NDArray[np.float64]
 def received(loads: PlainLoads) -> Floats:
     """The force [N] that plain loads of every source bring to the frame: (sources, 3)."""
     out = np.zeros((len(loads.sources), 3))
-    length = (loads.line_s1 - loads.line_s0)[:, None]
+    length = (loads.lines.s1 - loads.lines.s0)[:, None]
     for source, force in (
-        (loads.line_source, (loads.line_q0 + loads.line_q1) / 2 * length),
-        (loads.point_source, loads.point_f[:, :3]),
-        (loads.node_source, loads.node_f[:, :3]),
+        (loads.lines.source, (loads.lines.q0 + loads.lines.q1) / 2 * length),
+        (loads.points.source, loads.points.f[:, :3]),
+        (loads.nodes.source, loads.nodes.f[:, :3]),
     ):
         for k in range(3):
             out[:, k] += np.bincount(source, force[:, k], minlength=len(out))
     return out
 
 
-def surface_balance(project: Project, loads: PlainLoads, cases: list[str]) -> Table:
+def surface_balance(model: Resolved, results: Results) -> Table:
     """For every surface and case: the area [m2], the force put on it and received from it [N], and the difference."""
-    laid, _ = lay_surfaces(project)
-    area = {there.outline.surface.name: float(there.outline.polygon.area) for there in laid.values()}
+    project, loads = model.project, model.loads
+    cases = [r.name for r in results if r.is_case]
+    area = {g.outline.surface.name: float(g.outline.polygon.area) for g in model.surfaces.values()}
     on = received(loads)
     rows: dict[tuple[str, str], list[Floats]] = {}
     for k, source in enumerate(loads.sources):

@@ -16,6 +16,9 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from ..model.results import Results, names
+from ..model.words import How
+
 Kind = Literal[
     "text", "number", "force", "moment", "length", "displacement", "rotation", "line", "temperature", "gradient",
     "area", "inertia", "modulus", "warping", "angle", "factor", "spring", "turning spring", "stress",
@@ -86,9 +89,23 @@ def failed_first(table: Table, names: Sequence[str]) -> Table:
     return Table(table.name, tuple(columns))
 
 
-def how_column(how: Sequence[str], result: NDArray[np.intp]) -> Column:
-    """How each row came about ("summed" from cases, analysed "as one", ...), from that of the results and the rows'."""
-    return Column("how", "text", np.array(how, object)[result])
+def case_column(results: Results, result: NDArray[np.intp]) -> Column:
+    """The names of the results the rows are of."""
+    return Column("case", "text", np.array(names(results), object)[result])
+
+
+def how_column(results: Results, how: Sequence[How], result: NDArray[np.intp]) -> Column:
+    """How each row came about, from the results, how they did, and which of them the rows are of."""
+    words = [said(h, r.second_order_at) for r, h in zip(results, how, strict=True)]
+    return Column("how", "text", np.array(words, object)[result])
+
+
+def said(how: How, times: float) -> str:
+    """
+    >>> said(How.AS_ONE, 1.6), said(How.SECOND_ORDER, 1.6), said(How.SECOND_ORDER, 1.0)
+    ('as one', 'second order at 1.6', 'second order')
+    """
+    return f"{how} at {times:g}" if how == How.SECOND_ORDER and times != 1 else str(how)
 
 
 def six(kinds: tuple[tuple[str, Kind], ...], values: NDArray[np.float64]) -> tuple[Column, ...]:

@@ -8,13 +8,14 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from ..actions.reduction import DOWN, is_down
-from ..actions.surfaces import lay_surfaces, surface_loads
+from ..actions.live_load_reduction import DOWN, is_down, outlines_of
+from ..actions.surfaces.sources.surface_loads import loads_on
 from ..actions.take_down import TakeDown, take_down
-from ..analysis.solve import Solution
-from ..model.loads import PlainLoads, Step, gather, in_columns
-from ..model.project import Project
+from ..analysis.solution import Solution
+from ..model.loads import Step, gather, in_columns
 from ..model.surfaces import AreaLoad
+from ..model.words import Stage
+from ..resolve.resolved import Resolved
 from .table import Column, Table
 
 Floats = NDArray[np.float64]
@@ -23,27 +24,28 @@ DEAD, LIVE, AREA = 0, 1, 2
 LIVE_ACTIONS = ("live", "roof live")
 
 
-def taken_down(project: Project, loads: PlainLoads) -> TakeDown:
+def taken_down(model: Resolved) -> TakeDown:
     """Dead loads, live loads, loaded area, and every reducible live load, as columns, on their way to the ground."""
-    column = np.full(project.load_columns, -1)
+    project = model.project
+    column = np.full(model.load_columns, -1)
     for i, case in enumerate(project.cases):
-        if case.stage in ("", "final") and not case.lean:
+        if case.stage in (Stage.ANY, Stage.FINAL) and not case.lean:
             column[i] = DEAD if case.action == "dead" else LIVE if case.action in LIVE_ACTIONS else -1
-    outlines = {i: there.outline for i, there in lay_surfaces(project)[0].items()}
+    outlines = outlines_of(model.surfaces)
     live = {c.name for i, c in enumerate(project.cases) if column[i] == LIVE}
     unit = {
         load.surface: replace(load, values=(1.0, 1.0), part=(), direction=DOWN)
         for load in project.surface_loads
         if isinstance(load, AreaLoad) and load.case in live and is_down(load, outlines)
     }
-    areas, _ = surface_loads(replace(project, surface_loads=tuple(unit.values())))
-    n = len(project.reduction.cases)
+    areas, _ = loads_on(project, model.surfaces, unit.values())
+    n = len(model.reduction.cases)
     return take_down(
         project,
         gather([
-            in_columns(loads, column),
-            in_columns(areas, np.full(project.load_columns, AREA)),
-            in_columns(project.reduction.loads, AREA + 1 + np.arange(max(n, 1))),
+            in_columns(model.loads, column),
+            in_columns(areas, np.full(model.load_columns, AREA)),
+            in_columns(model.reduction.loads, AREA + 1 + np.arange(max(n, 1))),
         ]),
         AREA + 1 + n,
     )  # fmt: skip
@@ -53,7 +55,7 @@ def take_down_table(solution: Solution, path: TakeDown, members: NDArray[np.intp
     """For every column and level, from the top on: tributary area [m2], dead, live and reduced live load there and all
     together below it [N]; at the foot, with the column's own loads, the analysed reactions."""
     project = solution.project
-    factor = project.reduction.factor
+    factor = solution.model.reduction.factor
     rows: list[tuple] = []
     for m in [c for c in path.columns if c in set(members.tolist())]:
         total = np.zeros_like(path.own[m])
@@ -92,7 +94,7 @@ def take_down_table(solution: Solution, path: TakeDown, members: NDArray[np.intp
             Column("R live", "force", numbers[7]),
         ),
     )
-    return table if project.reduction.cases else table.without(["reduced below"])
+    return table if solution.model.reduction.cases else table.without(["reduced below"])
 
 
 def _reactions(solution: Solution, node: int) -> tuple[float, float]:
@@ -103,20 +105,22 @@ def _reactions(solution: Solution, node: int) -> tuple[float, float]:
     cases = solution.project.cases
     out = []
     for actions in (("dead",), LIVE_ACTIONS):
-        names = [
-            c.name for c in cases if c.action in actions and c.stage in ("", "final") and c.name in solution.results
-        ]
-        if any(n in solution.failed for n in names):  # no sum lacks a case without a word
+        chosen = [
+            r for r, c in zip(solution.model.cases, cases, strict=True)
+            if c.action in actions and c.stage in (Stage.ANY, Stage.FINAL)
+        ]  # fmt: skip
+        if any(r in solution.failed for r in chosen):  # no sum lacks a case without a word
             out.append(np.nan)
             continue
-        out.append(float((solution.reaction[place[0], 2] @ solution.weights(names)).sum()) if names else 0.0)
+        out.append(float((solution.reaction[place[0], 2] @ solution.weights(chosen)).sum()) if chosen else 0.0)
     return out[0], out[1]
 
 
-def reduction_table(project: Project, members: NDArray[np.intp], said: Callable[[Step], str]) -> Table:
+def reduction_table(model: Resolved, members: NDArray[np.intp], said: Callable[[Step], str]) -> Table:
     """The factor on every chosen member's live loads, with the steps that led to it, in the words of `said`."""
     chosen = set(members.tolist())
-    rows = [one for one in project.reduction.each if one.member in chosen]
+    project = model.project
+    rows = [one for one in model.reduction.each if one.member in chosen]
     steps = ["; ".join(map(said, one.steps)) for one in rows]
     return Table(
         "live-load-reduction",

@@ -7,20 +7,25 @@ ends in: the frame without the parts that have gone slack. What second order add
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..analysis.one_way import OneWay, one_way_forces, one_way_parts
 from ..analysis.pieces import build_pieces
 from ..analysis.polynomials import value_at
-from ..analysis.solve import Prepared, Solution, respond
-from ..model.loads import PlainLoads, Source, Step
+from ..analysis.solution import Columns, Solution
+from ..analysis.solve import Prepared, respond
+from ..analysis.unilateral import Unilateral, unilateral_forces, unilateral_parts
+from ..model.findings import did_you_mean
+from ..model.loads import PlainLoads, Rows, Source, Step
 from ..model.project import Project
+from ..model.results import Result, Results
+from ..model.words import Sense
+from ..resolve.resolved import Resolved
 from .envelope import candidates
-from .patterns import listed, with_pattern
-from .table import FORCE_KINDS, MEMBER_KINDS, MOTION_KINDS, Column, Kind, Table
+from .patterns import listed
+from .table import FORCE_KINDS, MEMBER_KINDS, MOTION_KINDS, Column, Kind, Table, said
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -53,6 +58,16 @@ class Target:
         return COMPONENTS[self.what][self.of]
 
 
+def target_of(index: int, is_member: bool, of: str) -> Target:
+    """A force of a member, or a reaction or displacement of a node. Raises LookupError for a word there is not."""
+    kinds = ("force",) if is_member else ("reaction", "displacement")
+    for what in kinds:
+        if of in COMPONENTS[what]:
+            return Target(what, index, list(COMPONENTS[what]).index(of))
+    known = [name for what in kinds for name in COMPONENTS[what]]
+    raise LookupError(f"{'a member' if is_member else 'a node'} has no {of}; {did_you_mean(of, known)}")
+
+
 @dataclass(frozen=True)
 class Share:
     """Part of a value: of a case with its factor, or of one source of loads in it."""
@@ -68,7 +83,7 @@ class Why:
     """The results in order, worst first, each with its value and place [m]; and the shares of the worst."""
 
     target: Target
-    names: list[str]
+    results: list[Result]
     values: Floats
     x: Floats
     how: str
@@ -76,48 +91,48 @@ class Why:
     loads: list[Share]
     project: Project
 
+    @property
+    def worst(self) -> Result:
+        return self.results[0]
+
 
 def why(
-    prepared: Prepared, solution: Solution, names: list[str], target: Target, sense: str, x: float | None = None
+    prepared: Prepared, solution: Solution, results: Results, target: Target, sense: Sense, x: float | None = None
 ) -> Why:
-    """The named results of a prepared frame's solution by what they make of the target.
+    """These results of a prepared frame's solution by what they make of the target.
 
-    `sense`: "largest" in magnitude, "max" or "min". `x` [m] asks at one place of a member. Raises LookupError where the
-    target has no value.
+    `x` [m] asks at one place of a member. Raises LookupError where the target has no value, TooMany for patterns.
     """
-    solution, names = _worst_patterns(solution, names, target, sense, x)
-    values, at = _each(solution, target, solution.weights(names), sense, x)
+    solution, each = _worst_patterns(solution, results, target, sense, x)
+    values, at = _each(solution, target, solution.weights(each), sense, x)
     order = np.argsort(-_size(values, sense), kind="stable")
-    worst = names[order[0]]
+    worst = each[order[0]]
     shares, loads = _shares(prepared, solution, worst, target, float(at[order[0]]))
-    how = solution.how([worst])[0]
-    return Why(target, [names[i] for i in order], values[order], at[order], how, shares, loads, solution.project)
+    how = said(solution.how([worst])[0], worst.second_order_at)
+    return Why(target, [each[i] for i in order], values[order], at[order], how, shares, loads, solution.model.project)
 
 
 def _worst_patterns(
-    solution: Solution, names: list[str], target: Target, sense: str, x: float | None
-) -> tuple[Solution, list[str]]:
+    solution: Solution, results: Results, target: Target, sense: Sense, x: float | None
+) -> tuple[Solution, list[Result]]:
     """Each combination with cases that may be absent replaced by its worst pattern. Raises TooMany."""
-    out = []
-    in_patterns = {c.name for c in solution.project.combinations if c.free}
-    for name in names:
-        worst = name
-        if name in in_patterns:
-            found, weights, _ = listed(solution, [name])
+    out: list[Result] = []
+    for result in results:
+        worst = result
+        if result.free:
+            found, weights, _ = listed(solution, [result])
             values, _ = _each(solution, target, weights, sense, x)
-            worst = found[int(_size(values, sense).argmax())]
-            if worst != name:
-                solution = with_pattern(solution, name, worst)
+            solution, worst = solution.with_pattern(found[int(_size(values, sense).argmax())])
         out.append(worst)
-    return solution, list(dict.fromkeys(out))
+    return solution, list({r.name: r for r in out}.values())
 
 
-def _size(values: Floats, sense: str) -> Floats:
+def _size(values: Floats, sense: Sense) -> Floats:
     """How far values go the way that is asked about."""
-    return {"largest": np.abs(values), "max": values, "min": -values}[sense]
+    return {Sense.LARGEST: np.abs(values), Sense.MAX: values, Sense.MIN: -values}[sense]
 
 
-def _each(solution: Solution, target: Target, weights: Floats, sense: str, x: float | None) -> tuple[Floats, Floats]:
+def _each(solution: Solution, target: Target, weights: Floats, sense: Sense, x: float | None) -> tuple[Floats, Floats]:
     """Own extremes of the target, and where, of the results that `weights` (columns, results) form."""
     results = weights.shape[1]
     if target.what != "force" or x is not None:
@@ -137,7 +152,7 @@ def _each(solution: Solution, target: Target, weights: Floats, sense: str, x: fl
     return values[best, each], along[best, each]
 
 
-def value_of(solution: Solution, target: Target, weights: Floats, x: float, side: int = 1) -> Floats:
+def value_of(solution: Columns, target: Target, weights: Floats, x: float, side: int = 1) -> Floats:
     """The target's value in every result that `weights` (columns, results) form; x [m] along a member, where a force
     jumps there on its left (-1) or right (1). Raises LookupError."""
     if target.what == "displacement":
@@ -161,12 +176,13 @@ def _side(solution: Solution, target: Target, weights: Floats, x: float) -> int:
 
 
 def _shares(
-    prepared: Prepared, solution: Solution, name: str, target: Target, x: float
+    prepared: Prepared, solution: Solution, result: Result, target: Target, x: float
 ) -> tuple[list[Share], list[Share]]:
-    project, weights = solution.project, solution.weights([name])[:, 0]
-    cases, first = len(project.cases), project.load_columns
-    part_of = [*range(cases), *(lean for lean, _ in project.lean_pairs), *project.reduction.cases]
-    one_way, parts = one_way_parts(project), prepared.parts
+    model, weights = solution.model, solution.weights([result])[:, 0]
+    project = model.project
+    cases, first = len(project.cases), model.load_columns
+    part_of = [*range(cases), *(lean for lean, _ in project.lean_pairs), *model.reduction.cases]
+    one_way, parts = unilateral_parts(project), prepared.parts
     used = np.flatnonzero(weights[:first])
     loads, case_of, source_of = _by_source(solution.loads, used)
     alone = respond(prepared.equations, loads, max(len(case_of), 1))
@@ -184,7 +200,7 @@ def _shares(
         slack[first + loose, np.arange(len(loose))] = 1.0
         gain = value_of(solution, target, slack, x, side)
         C = parts.force[loose][:, first + loose]
-        alone_force = one_way_forces(alone, _picked(one_way, loose), every.shape[0])[:, : len(case_of)]
+        alone_force = unilateral_forces(alone, _picked(one_way, loose), every.shape[0])[:, : len(case_of)]
         given_way = _yielding(C, parts.force[loose][:, used])
         of_case = of_case + gain @ given_way
         more = float(gain @ (weights[first + loose] - given_way @ weights[used]))
@@ -193,39 +209,40 @@ def _shares(
     total: dict[int, float] = {}
     for column, value in zip(used.tolist(), of_case.tolist(), strict=True):
         total[part_of[column]] = total.get(part_of[column], 0.0) + factor[column] * value
-    combination = {c.name: dict(c.factors) for c in project.combinations}.get(name, {name: 1.0})
+    combination = dict(result.factors)
     shares = [Share(project.cases[i].name, combination[project.cases[i].name], v) for i, v in total.items()]
-    if solution.bent_from is not None and weights[solution.bent_from :].any():
+    if solution.second_order_from is not None and weights[solution.second_order_from :].any():
         # N and slopes multiply: what they make is the whole less what the first-order columns alone would.
-        both = np.column_stack([weights, np.where(np.arange(len(weights)) < solution.bent_from, weights, 0.0)])
+        both = np.column_stack([weights, np.where(np.arange(len(weights)) < solution.second_order_from, weights, 0.0)])
         whole, linear = value_of(solution, target, both, x, side)
         shares.append(Share(DEFORMED, 1.0, float(whole - linear) + more))
     of_sources = [
         Share(project.cases[part_of[c]].name, factor[c], factor[c] * v, solution.loads.sources[s])
         for c, s, v in zip(case_of, source_of, of_load, strict=True)
     ]
-    first_off = project.reductions.start
+    first_off = model.reductions.start
     of_sources += [
-        Share(project.cases[part_of[c]].name, factor[c], factor[c] * v, _taken_off(project, target, part_of[c]))
+        Share(project.cases[part_of[c]].name, factor[c], factor[c] * v, _taken_off(model, target, part_of[c]))
         for c, v in zip(used.tolist(), of_case.tolist(), strict=True)
         if c >= first_off and v
     ]
     return shares, sorted(of_sources, key=lambda s: -abs(s.value))
 
 
-def _taken_off(project: Project, target: Target, case: int) -> Source:
+def _taken_off(model: Resolved, target: Target, case: int) -> Source:
     """Where what is taken off a member's live load comes from."""
-    for one in project.reduction.each:
+    project = model.project
+    for one in model.reduction.each:
         if one.member == target.index and one.case == case:
             name = project.members[one.member].name
             return Source(f"live load of {name} reduced", project.cases[case].place, one.steps)
     return Source("live load reduced", project.cases[case].place)
 
 
-def _picked(parts: OneWay, some: Ints) -> OneWay:
+def _picked(parts: Unilateral, some: Ints) -> Unilateral:
     members = len(parts.members)
     m, n = some[some < members], some[some >= members] - members
-    return OneWay(parts.members[m], parts.sign[m], parts.nodes[n], tuple(parts.names[i] for i in some))
+    return Unilateral(parts.members[m], parts.sign[m], parts.nodes[n], tuple(parts.names[i] for i in some))
 
 
 def _yielding(C: Floats, t: Floats) -> Floats:
@@ -236,17 +253,13 @@ def _yielding(C: Floats, t: Floats) -> Floats:
 def _by_source(loads: PlainLoads, wanted: Ints) -> tuple[PlainLoads, list[int], list[int]]:
     """The loads of the wanted columns with a column for each source in each of them; its old column and its source."""
     pairs: dict[tuple[int, int], int] = {}
-    out = {}
-    wanted_set = set(wanted.tolist())
-    for group in ("line", "point", "node", "strain", "settle"):
-        case, source = getattr(loads, f"{group}_case"), getattr(loads, f"{group}_source")
-        keep = np.array([c in wanted_set for c in case.tolist()], bool)
-        for field in fields(PlainLoads):
-            if field.name.startswith(f"{group}_"):
-                out[field.name] = getattr(loads, field.name)[keep]
-        keys = zip(case[keep].tolist(), source[keep].tolist(), strict=True)
-        out[f"{group}_case"] = np.array([pairs.setdefault(k, len(pairs)) for k in keys], np.intp)
-    return PlainLoads(**out, sources=loads.sources), [c for c, _ in pairs], [s for _, s in pairs]
+
+    def numbered(table: Rows) -> Rows:
+        kept = table.take(np.isin(table.case, wanted))
+        keys = zip(kept.case.tolist(), kept.source.tolist(), strict=True)
+        return replace(kept, case=np.array([pairs.setdefault(k, len(pairs)) for k in keys], np.intp))
+
+    return loads.mapped(numbered), [c for c, _ in pairs], [s for _, s in pairs]
 
 
 def miss(found: Why) -> float:
@@ -259,8 +272,8 @@ def miss(found: Why) -> float:
     return float(np.max(off) / size) if size else 0.0
 
 
-def why_table(found: Why, said: Callable[[Step], str], most: int = 3) -> Table:
-    """Rows: each case's share, its largest loads below it with their steps in the words of `said`, the sum, and the
+def why_table(found: Why, words: Callable[[Step], str], most: int = 3) -> Table:
+    """Rows: each case's share, its largest loads below it with their steps in the given words, the sum, and the
     results next to the worst."""
     value = float(found.values[0])
     rows: list[tuple[str, str, float, float, float, str, str, str]] = []
@@ -274,7 +287,7 @@ def why_table(found: Why, said: Callable[[Step], str], most: int = 3) -> Table:
         own = [s for s in found.loads if s.case == share.case and abs(s.value) > NOTHING * largest]
         for s in own[:most]:
             assert s.source is not None
-            steps = "; ".join(said(st).split(" (")[0] for st in s.source.steps)
+            steps = "; ".join(words(st).split(" (")[0] for st in s.source.steps)
             rows.append(
                 ("load", share.case, s.factor, s.value, part(s.value), s.source.text, str(s.source.place), steps)
             )
@@ -282,9 +295,9 @@ def why_table(found: Why, said: Callable[[Step], str], most: int = 3) -> Table:
             rest = sum(s.value for s in own[most:])
             rows.append(("load", share.case, share.factor, rest, part(rest), f"{len(own) - most} more", "", ""))
     total = sum(s.value for s in found.shares)
-    rows.append(("sum", found.names[0], np.nan, total, part(total), "", "", ""))
-    for name, v in zip(found.names[1:3], found.values[1:3], strict=True):
-        rows.append(("next", name, np.nan, v, part(v), "", "", ""))
+    rows.append(("sum", found.worst.name, np.nan, total, part(total), "", "", ""))
+    for result, v in zip(found.results[1:3], found.values[1:3], strict=True):
+        rows.append(("next", result.name, np.nan, v, part(v), "", "", ""))
     what, case, factor, values, percent, text_, place, steps_ = zip(*rows, strict=True)
     return Table(
         "why",

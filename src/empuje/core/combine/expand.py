@@ -18,10 +18,9 @@ from dataclasses import dataclass, field
 from itertools import combinations, product
 from math import prod
 
+from ..model.cases import Case, Combination
 from ..model.findings import Place
-from ..model.project import Case, Combination
-from .expression import Term
-from .rules import BY_USE, HEAVIEST, Rule, RuleSet, Symbol
+from ..model.rules import BY_USE, HEAVIEST, Rule, RuleSet, Symbol, Term
 
 ONE_AT_A_TIME = ("wind", "seismic", "snow", "rain", "thermal", "moving")
 MOST = 20_000

@@ -14,8 +14,9 @@ from __future__ import annotations
 
 import re
 from collections.abc import Collection, Mapping
-from dataclasses import dataclass
 from itertools import product
+
+from ..model.rules import Options, Term
 
 TOKEN = re.compile(
     r"\s*(?:(?P<number>\d+(?:\.\d*)?(?:[eE][+-]?\d+)?|\.\d+)|(?P<name>[^\W\d]\w*)|(?P<mark>[-+*/()|{},]))"
@@ -28,23 +29,6 @@ MOST_OPTIONS = 200
 
 class ExpressionError(ValueError):
     """The text is no sum of factored names; the message says where it stops being one."""
-
-
-@dataclass(frozen=True, slots=True)
-class Term:
-    """A factored name; more than one factor where each case takes either; `by_case` names factors cases have."""
-
-    name: str
-    factors: tuple[float, ...]
-    by_case: tuple[str, ...] = ()
-
-    def scaled(self, by: Term) -> Term:
-        factors = tuple(a * b for a in by.factors for b in self.factors)
-        return Term(self.name, factors, by.by_case + self.by_case)
-
-
-Options = list[list[Term]]
-"""Alternatives, each a sum."""
 
 
 def parse(text: str) -> tuple[tuple[str, float], ...]:

@@ -19,6 +19,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .findings import Place
+from .words import Acts
 
 FREEDOMS = ("x", "y", "z", "rx", "ry", "rz")
 VERTICAL_TOLERANCE = 1e-6
@@ -112,7 +113,7 @@ class Member:
     joints: tuple[float, ...] = (math.inf,) * 12
     bar: bool = False
     shear: bool = False
-    acts: str = "both"
+    acts: Acts = Acts.BOTH
     offsets: tuple[float, float] = (0.0, 0.0)
 
 

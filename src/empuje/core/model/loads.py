@@ -6,9 +6,9 @@ nodes, in **global** axes, strains of members, motions of supports, each with it
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass, field
-from typing import Literal
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field, fields, replace
+from typing import Any, Literal, Self, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -135,72 +135,136 @@ class Source:
     put: Vector = (0.0, 0.0, 0.0)
 
 
-def _ints(n: int = 0) -> NDArray[np.intp]:
-    return np.zeros(n, np.intp)
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
 
 
-def _floats(*shape: int) -> NDArray[np.float64]:
-    return np.zeros(shape)
+def _ints() -> Ints:
+    return np.zeros(0, np.intp)
+
+
+def _rows(width: int) -> Callable[[], Floats]:
+    return lambda: np.zeros((0, width))
+
+
+def _floats() -> Floats:
+    return np.zeros(0)
+
+
+@dataclass(frozen=True)
+class Rows:
+    """Plain loads of one kind as arrays of one length; `case` and `source` are indices."""
+
+    case: Ints = field(default_factory=_ints)
+    source: Ints = field(default_factory=_ints)
+
+    def __len__(self) -> int:
+        return len(self.case)
+
+    def take(self, rows: NDArray) -> Self:
+        """The chosen rows (a mask or indices)."""
+        return replace(self, **{f.name: getattr(self, f.name)[rows] for f in fields(self)})
+
+    def in_case(self, case: int) -> Self:
+        """The rows of one case."""
+        return self.take(self.case == case)
+
+    def as_case(self, case: Ints) -> Self:
+        """The same rows as loads of other cases (rows,); those of case -1 are left out."""
+        return replace(self, case=case).take(case >= 0)
+
+    @classmethod
+    def concat(cls, parts: Sequence[Self]) -> Self:
+        """One below the other."""
+        return cls(**{f.name: np.concatenate([getattr(p, f.name) for p in parts]) for f in fields(cls)})
+
+
+T = TypeVar("T", bound=Rows)
+
+
+@dataclass(frozen=True)
+class Lines(Rows):
+    """On a member from s0 to s1 [m], q0 to q1 (n, 3) [N/m]."""
+
+    member: Ints = field(default_factory=_ints)
+    s0: Floats = field(default_factory=_floats)
+    s1: Floats = field(default_factory=_floats)
+    q0: Floats = field(default_factory=_rows(3))
+    q1: Floats = field(default_factory=_rows(3))
+
+
+@dataclass(frozen=True)
+class Points(Rows):
+    """At s [m] of a member, f (n, 6): force [N] and moment [N m]."""
+
+    member: Ints = field(default_factory=_ints)
+    s: Floats = field(default_factory=_floats)
+    f: Floats = field(default_factory=_rows(6))
+
+
+@dataclass(frozen=True)
+class AtNodes(Rows):
+    """At a node, f (n, 6): force [N] and moment [N m]."""
+
+    node: Ints = field(default_factory=_ints)
+    f: Floats = field(default_factory=_rows(6))
+
+
+@dataclass(frozen=True)
+class Strains(Rows):
+    """Of a member, v (n, 4): warm [K], gradients along its y and z [K/m], too long by [m]."""
+
+    member: Ints = field(default_factory=_ints)
+    v: Floats = field(default_factory=_rows(4))
+
+
+@dataclass(frozen=True)
+class Settlements(Rows):
+    """Of a supported node, d (n, 6) [m, rad]."""
+
+    node: Ints = field(default_factory=_ints)
+    d: Floats = field(default_factory=_rows(6))
 
 
 @dataclass(frozen=True)
 class PlainLoads:
-    """Loads in global axes, as arrays; `case`, `member`, `node`, `source` are indices.
+    """Loads in global axes, a table for each kind; the rows' sources are places in `sources`."""
 
-    line_*:  on a member from line_s0 to line_s1 [m], line_q0 to line_q1 (n, 3) [N/m]
-    point_*: at point_s [m] of a member, point_f (n, 6): force [N] and moment [N m]
-    node_*:  at a node, node_f (n, 6)
-    strain_*: of a member, strain_v (n, 4): warm [K], gradients along its y and z [K/m], too long by [m]
-    settle_*: of a supported node, settle_d (n, 6) [m, rad]
-    """
-
-    line_case: NDArray[np.intp] = field(default_factory=_ints)
-    line_member: NDArray[np.intp] = field(default_factory=_ints)
-    line_source: NDArray[np.intp] = field(default_factory=_ints)
-    line_s0: NDArray[np.float64] = field(default_factory=lambda: _floats(0))
-    line_s1: NDArray[np.float64] = field(default_factory=lambda: _floats(0))
-    line_q0: NDArray[np.float64] = field(default_factory=lambda: _floats(0, 3))
-    line_q1: NDArray[np.float64] = field(default_factory=lambda: _floats(0, 3))
-    point_case: NDArray[np.intp] = field(default_factory=_ints)
-    point_member: NDArray[np.intp] = field(default_factory=_ints)
-    point_source: NDArray[np.intp] = field(default_factory=_ints)
-    point_s: NDArray[np.float64] = field(default_factory=lambda: _floats(0))
-    point_f: NDArray[np.float64] = field(default_factory=lambda: _floats(0, 6))
-    node_case: NDArray[np.intp] = field(default_factory=_ints)
-    node_node: NDArray[np.intp] = field(default_factory=_ints)
-    node_source: NDArray[np.intp] = field(default_factory=_ints)
-    node_f: NDArray[np.float64] = field(default_factory=lambda: _floats(0, 6))
-    strain_case: NDArray[np.intp] = field(default_factory=_ints)
-    strain_member: NDArray[np.intp] = field(default_factory=_ints)
-    strain_source: NDArray[np.intp] = field(default_factory=_ints)
-    strain_v: NDArray[np.float64] = field(default_factory=lambda: _floats(0, 4))
-    settle_case: NDArray[np.intp] = field(default_factory=_ints)
-    settle_node: NDArray[np.intp] = field(default_factory=_ints)
-    settle_source: NDArray[np.intp] = field(default_factory=_ints)
-    settle_d: NDArray[np.float64] = field(default_factory=lambda: _floats(0, 6))
+    lines: Lines = field(default_factory=Lines)
+    points: Points = field(default_factory=Points)
+    nodes: AtNodes = field(default_factory=AtNodes)
+    strains: Strains = field(default_factory=Strains)
+    settlements: Settlements = field(default_factory=Settlements)
     sources: tuple[Source, ...] = ()
 
+    def mapped(self, change: Callable[[Any], Any]) -> PlainLoads:
+        """The same with every table changed."""
+        return PlainLoads(
+            change(self.lines), change(self.points), change(self.nodes), change(self.strains), change(self.settlements),
+            self.sources,
+        )  # fmt: skip
 
-def in_columns(loads: PlainLoads, column: NDArray[np.intp]) -> PlainLoads:
+
+def in_columns(loads: PlainLoads, column: Ints) -> PlainLoads:
     """The loads on members and nodes with their cases as the given columns (cases,); those of column -1 left out."""
-    out = {}
-    for group in ("line", "point", "node"):
-        case = column[getattr(loads, f"{group}_case")]
-        for name in PlainLoads.__dataclass_fields__:
-            if name.startswith(f"{group}_"):
-                out[name] = getattr(loads, name)[case >= 0]
-        out[f"{group}_case"] = case[case >= 0]
-    return PlainLoads(**out, sources=loads.sources)
+    lines, points, nodes = loads.lines, loads.points, loads.nodes
+    return PlainLoads(
+        lines.as_case(column[lines.case]), points.as_case(column[points.case]), nodes.as_case(column[nodes.case]),
+        sources=loads.sources,
+    )  # fmt: skip
 
 
 def gather(parts: Sequence[PlainLoads]) -> PlainLoads:
     """Several sets of plain loads as one; each part's sources keep their order."""
     if not parts:
         return PlainLoads()
-    names = [n for n in PlainLoads.__dataclass_fields__ if n != "sources"]
     shift = np.cumsum([0] + [len(p.sources) for p in parts])
-    joined = {
-        n: np.concatenate([getattr(p, n) + (shift[i] if n.endswith("_source") else 0) for i, p in enumerate(parts)])
-        for n in names
-    }
-    return PlainLoads(**joined, sources=tuple(s for p in parts for s in p.sources))
+
+    def joined(tables: Sequence[T]) -> T:
+        return tables[0].concat([replace(t, source=t.source + n) for t, n in zip(tables, shift, strict=False)])
+
+    return PlainLoads(
+        joined([p.lines for p in parts]), joined([p.points for p in parts]), joined([p.nodes for p in parts]),
+        joined([p.strains for p in parts]), joined([p.settlements for p in parts]),
+        tuple(s for p in parts for s in p.sources),
+    )  # fmt: skip

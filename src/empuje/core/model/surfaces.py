@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from .findings import Place
 from .loads import Direction, Step, Vector
+from .words import Carry
 
 TWO_WAY, SHORT = "two-way", "short"
 Deck = str | Vector
@@ -25,7 +26,7 @@ class Surface:
     openings: tuple[tuple[Vector, ...], ...]
     deck: Deck
     bearing: tuple[int, ...] | None
-    carry: str
+    carry: Carry
     place: Place
     floor: str = ""
 
@@ -36,7 +37,8 @@ class AreaLoad:
 
     `values` are those at two points `between` which it changes linearly and beyond which it goes on so; both alike
     where it is uniform. `direction` is local for the normal of the surface; `projected`: per area seen along the
-    direction. `steps`: how the pressure came about; `reducible`: codes may reduce it as a live load.
+    direction. `steps`: how the pressure came about; `reducible`: codes may reduce it as a live load; `of_floor`: it
+    comes from a floor.
     """
 
     case: str
@@ -50,6 +52,7 @@ class AreaLoad:
     place: Place
     steps: tuple[Step, ...] = ()
     reducible: bool = True
+    of_floor: bool = False
 
 
 @dataclass(frozen=True, slots=True)

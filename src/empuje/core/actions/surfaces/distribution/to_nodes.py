@@ -6,23 +6,25 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from .laid import Laid, nodes_on
-from .outline import load_on
-from .received import Received
+from ..geometry.plane import load_on
+from ..geometry.surface_geometry import SurfaceGeometry, nodes_on
+from .collector import Collector
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 
 
-def area_to_nodes(laid: Laid, loaded: shapely.Geometry, field: Floats, out: Received) -> None:
+def area_to_nodes(geometry: SurfaceGeometry, loaded: shapely.Geometry, field: Floats, out: Collector) -> None:
     """To every node the load of what is nearer to it than to any other."""
-    node, flat = nodes_on(laid)
+    node, flat = nodes_on(geometry)
     if not len(node):
         out.lose(np.array([load_on(loaded, field)]), shapely.get_coordinates(shapely.centroid(loaded)))
         return
     cells = np.array([loaded])
     if len(node) > 1:
-        found = shapely.get_parts(shapely.voronoi_polygons(shapely.multipoints(flat), extend_to=laid.outline.polygon))
+        found = shapely.get_parts(
+            shapely.voronoi_polygons(shapely.multipoints(flat), extend_to=geometry.outline.polygon)
+        )
         place, cell = shapely.STRtree(found).query(shapely.points(flat), predicate="intersects")
         cells = shapely.intersection(found[cell[np.argsort(place, kind="stable")]], loaded)
     force = np.array([load_on(c, field) for c in cells])
@@ -30,8 +32,8 @@ def area_to_nodes(laid: Laid, loaded: shapely.Geometry, field: Floats, out: Rece
     out.nodes.append((node[some], force[some], np.zeros(int(some.sum()), np.intp)))
 
 
-def forces_to_nodes(laid: Laid, points: Floats, forces: Floats, out: Received) -> None:
-    node, flat = nodes_on(laid)
+def forces_to_nodes(geometry: SurfaceGeometry, points: Floats, forces: Floats, out: Collector) -> None:
+    node, flat = nodes_on(geometry)
     if not len(node):
         out.lose(forces, points)
         return
@@ -39,9 +41,9 @@ def forces_to_nodes(laid: Laid, points: Floats, forces: Floats, out: Received) -
     out.nodes.append((node[nearest], forces, np.zeros(len(forces), np.intp)))
 
 
-def line_to_nodes(laid: Laid, ends: Floats, values: tuple[float, float], out: Received) -> Received:
+def line_to_nodes(geometry: SurfaceGeometry, ends: Floats, values: tuple[float, float], out: Collector) -> Collector:
     """Every piece of the line to the node nearest to it."""
-    _, flat = nodes_on(laid)
+    _, flat = nodes_on(geometry)
     step = ends[1] - ends[0]
     # Where two nodes are as near: (e0 + t step - middle) . (b - a) = 0
     i, j = np.triu_indices(len(flat), 1)
@@ -51,5 +53,5 @@ def line_to_nodes(laid: Laid, ends: Floats, values: tuple[float, float], out: Re
     t = np.unique(np.concatenate([[0.0, 1.0], t[np.isfinite(t) & (t > 0) & (t < 1)]]))
     middle = (t[1:] + t[:-1]) / 2
     value = values[0] + middle * (values[1] - values[0])
-    forces_to_nodes(laid, ends[0] + middle[:, None] * step, value * np.diff(t) * float(np.linalg.norm(step)), out)
+    forces_to_nodes(geometry, ends[0] + middle[:, None] * step, value * np.diff(t) * float(np.linalg.norm(step)), out)
     return out

@@ -16,22 +16,21 @@ Research 21, 1994).
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..model.findings import Finding, Place, listed
-from ..model.loads import PlainLoads, Source
+from ..model.loads import PlainLoads, Settlements, Source, Strains
 from ..model.project import Project
+from ..model.results import Result, Results
+from ..model.words import Acts
 from .assembly import node_axes
+from .equations import Equations
 from .mesh import Mesh
 from .pieces import build_pieces
 from .polynomials import value_at
-
-if TYPE_CHECKING:
-    from .equations import Equations
-    from .solve import Solution
+from .solution import Columns
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -44,7 +43,7 @@ PATIENCE = 10
 
 
 @dataclass(frozen=True)
-class OneWay:
+class Unilateral:
     """The one-way parts: members with the sign of the force they can take (+1 pull, -1 push), and supported nodes."""
 
     members: Ints
@@ -56,15 +55,15 @@ class OneWay:
         return len(self.names)
 
 
-def one_way_parts(project: Project) -> OneWay:
-    members = [i for i, m in enumerate(project.members) if m.acts != "both"]
+def unilateral_parts(project: Project) -> Unilateral:
+    members = [i for i, m in enumerate(project.members) if m.acts != Acts.BOTH]
     nodes = sorted({s.node for s in project.supports if s.lift})
-    sign = np.array([1.0 if project.members[i].acts == "tension" else -1.0 for i in members])
+    sign = np.array([1.0 if project.members[i].acts == Acts.TENSION else -1.0 for i in members])
     names = [project.members[i].name for i in members] + [f"support {project.nodes[n].name}" for n in nodes]
-    return OneWay(np.array(members, np.intp), sign, np.array(nodes, np.intp), tuple(names))
+    return Unilateral(np.array(members, np.intp), sign, np.array(nodes, np.intp), tuple(names))
 
 
-def unit_slacks(parts: OneWay, first: int) -> PlainLoads:
+def unit_slacks(parts: Unilateral, first: int) -> PlainLoads:
     """A unit slack of each part, a column each from `first` on: ties 1 m too short, struts too long, ground 1 m up."""
     m, n = len(parts.members), len(parts.nodes)
     strain, motion = np.zeros((m, 4)), np.zeros((n, 6))
@@ -72,13 +71,13 @@ def unit_slacks(parts: OneWay, first: int) -> PlainLoads:
     motion[:, 2] = 1.0
     zeros = np.zeros
     return PlainLoads(
-        strain_case=first + np.arange(m), strain_member=parts.members, strain_source=zeros(m, np.intp), strain_v=strain,
-        settle_case=first + m + np.arange(n), settle_node=parts.nodes, settle_source=zeros(n, np.intp),
-        settle_d=motion, sources=(Source("slack", Place("")),),
-    )  # fmt: skip
+        strains=Strains(first + np.arange(m), zeros(m, np.intp), parts.members, strain),
+        settlements=Settlements(first + m + np.arange(n), zeros(n, np.intp), parts.nodes, motion),
+        sources=(Source("slack", Place("")),),
+    )
 
 
-def one_way_forces(solution: Solution, parts: OneWay, columns: int) -> Floats:
+def unilateral_forces(solution: Columns, parts: Unilateral, columns: int) -> Floats:
     """Force of each part in the sense it can take, in every solved column: N at mid-length, or the upward reaction."""
     rows: list[Floats] = []
     if len(parts.members):
@@ -101,7 +100,7 @@ def _order(member: Ints, members: Ints) -> Ints:
     return np.searchsorted(members, member)
 
 
-def stiffness_of(parts: OneWay, project: Project, mesh: Mesh) -> Floats:
+def stiffness_of(parts: Unilateral, project: Project, mesh: Mesh) -> Floats:
     """A stiffness [N/m] to weigh each part's slack with: its own EA/L, or that of the members at a support."""
     axial = mesh.EA / mesh.length
     at_node = np.zeros(len(project.nodes))
@@ -112,7 +111,7 @@ def stiffness_of(parts: OneWay, project: Project, mesh: Mesh) -> Floats:
     return np.concatenate([own.reshape(-1), at_node[parts.nodes]])
 
 
-def cancelling_terms(equations: Equations, solution: Solution, parts: OneWay, columns: int) -> Floats:
+def cancelling_terms(equations: Equations, solution: Columns, parts: Unilateral, columns: int) -> Floats:
     """How large the terms are that add up to each part's force (parts, columns) [N]: its rounding is a share of them.
 
     A member's force is EA/L times the difference of its ends' motions, less what it does by itself; a support's is
@@ -209,15 +208,14 @@ def _settled(C: Floats, q: Floats, free: NDArray[np.bool_]) -> tuple[Floats, boo
     return np.maximum(z, 0.0), True
 
 
-def failures(project: Project, parts: OneWay, results: list[str], failed: list[tuple[int, Ints]]) -> dict[str, Finding]:
-    """A finding for each case and combination that has no stable answer, by its name."""
-    places = {c.name: c.place for c in project.cases} | {c.name: c.place for c in project.combinations}
+def failures(parts: Unilateral, results: Results, failed: list[tuple[int, Ints]]) -> dict[Result, Finding]:
+    """A finding for each case and combination that has no stable answer."""
     out = {}
     for j, gone in failed:
         told = listed([parts.names[i] for i in gone])
         out[results[j]] = Finding(
-            "error", "no-stable-answer", f"under {results[j]} the frame cannot stand once {told} go slack",
+            "error", "no-stable-answer", f"under {results[j].name} the frame cannot stand once {told} go slack",
             "add a member or support that acts both ways, or loads that keep them acting (where ties cross, "
-            "a case with `lean`)", places[results[j]],
+            "a case with `lean`)", results[j].place,
         )  # fmt: skip
     return out

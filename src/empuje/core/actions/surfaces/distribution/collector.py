@@ -15,7 +15,7 @@ NOTHING = 1e-12
 
 
 @dataclass
-class Received:
+class Collector:
     """Lists of arrays; values are along the load's direction. `role` keeps apart what comes from different sides."""
 
     lines: list[tuple[Ints, Floats, Floats, Floats, Floats, Ints, Ints]] = field(default_factory=list)

@@ -7,12 +7,15 @@ of others' (weights >= 0 that add up to 1) never exceeds them all: it is dropped
 
 from __future__ import annotations
 
-from dataclasses import replace
+from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..model.project import Combination, Project
+from ..model.cases import CUSTOM, Combination
+from ..model.project import Project
+from ..model.results import case_factors
+from ..model.words import How
 
 Floats = NDArray[np.float64]
 CLOSE = 1e-9
@@ -95,22 +98,18 @@ def _beyond(corners: Floats, point: Floats) -> Floats | None:
     return None if left < CLOSE else (target - system @ weights)[:-1]
 
 
-def _numbered(combinations: list[Combination]) -> list[Combination]:
-    return [replace(c, name=f" {i}") for i, c in enumerate(combinations)]
-
-
-def without_mixes(project: Project) -> list[Combination]:
-    """The project's combinations less those of codes that are mixes of others in their set, where results are sums."""
-    kept = {c.name for c in project.combinations}
-    for group in dict.fromkeys(c.set for c in project.combinations):
-        some = [c for c in project.combinations if c.set == group and c.source != "custom"]
-        if not some or project.how(some[0]) != "summed":
+def without_mixes(project: Project, combinations: Sequence[Combination]) -> list[Combination]:
+    """The combinations less those of codes that are mixes of others in their set, where results are sums."""
+    dropped: set[int] = set()
+    for group in dict.fromkeys(c.set for c in combinations):
+        some = [i for i, c in enumerate(combinations) if c.set == group and c.source != CUSTOM]
+        if not some or project.how(combinations[some[0]]) != How.SUMMED:
             continue
         # A combination in patterns stays; with all of its free cases, and with none, it stands for others.
-        free = [c for c in some if c.free]
-        bare = [replace(c, factors=tuple(f for f in c.factors if f[0] not in c.free)) for c in free]
-        points = replace(project, combinations=(*_numbered(bare), *project.combinations))
-        rows = [*(c.name for c in free), *(c.name for c in _numbered(bare)), *(c.name for c in some if not c.free)]
-        corner = corners(points.weights(rows).T, 2 * len(free))[2 * len(free) :]
-        kept -= {c.name for c, stays in zip((c for c in some if not c.free), corner, strict=True) if not stays}
-    return [c for c in project.combinations if c.name in kept]
+        free = [combinations[i] for i in some if combinations[i].free]
+        bare = [c.less(c.free) for c in free]
+        whole = [i for i in some if not combinations[i].free]
+        points = case_factors(project, [*free, *bare, *(combinations[i] for i in whole)])
+        corner = corners(points.T, 2 * len(free))[2 * len(free) :]
+        dropped |= {i for i, stays in zip(whole, corner, strict=True) if not stays}
+    return [c for i, c in enumerate(combinations) if i not in dropped]

@@ -7,24 +7,50 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.actions import plain_loads
-from ..core.model.findings import Finding, in_short
-from ..core.model.frame import ON_LINE_TOLERANCE
-from ..core.model.loads import PlainLoads
-from ..core.model.project import Project
+from ..actions.surfaces.sources.area_loads import direction_of
+from ..actions.surfaces.sources.surface_loads import Surfaces
+from ..model.findings import Finding, in_short
+from ..model.frame import ON_LINE_TOLERANCE
+from ..model.loads import PlainLoads
+from ..model.project import Project
+from ..model.surfaces import AreaLoad
+from ..model.words import Acts, Stage
+from .resolved import Resolved
 
 
-def frame_findings(project: Project) -> tuple[list[Finding], PlainLoads]:
-    """Coincident and unused nodes, overlapping and crossing members, loads and cases that go nowhere; and its loads."""
+def frame_findings(resolved: Resolved, of_loads: list[Finding]) -> list[Finding]:
+    """Coincident and unused nodes, overlapping and crossing members, loads and cases that go nowhere; after what there
+    is to say about loads."""
+    project = resolved.project
+    if not project.nodes or not np.isfinite(project.xyz).all():
+        return []
     out: list[Finding] = []
-    loads = PlainLoads()
-    if project.nodes and np.isfinite(project.xyz).all():
-        loads, of_loads = plain_loads(project)
-        of_loads += _out_of_plane(project, loads)
-        checks = (_coincident, _unused, _doubled, _one_way, _offsets, _cases, _crossings, _nearly_flat)
-        for found in (of_loads, *(check(project) for check in checks)):
-            out += in_short(found)
-    return out, loads
+    of_loads = [*of_loads, *_out_of_plane(project, resolved.loads), *_floors_doubled(project, resolved.surfaces)]
+    checks = (_coincident, _unused, _doubled, _one_way, _offsets, _crossings, _nearly_flat)
+    for found in (of_loads, *(check(project) for check in checks), _cases(resolved)):
+        out += in_short(found)
+    return out
+
+
+ALIKE = 0.01
+"""A load by hand within this share of a floor's own is taken for the same one."""
+
+
+def _floors_doubled(project: Project, surfaces: Surfaces) -> list[Finding]:
+    """Loads by hand that equal what a floor brings to the same case and surface."""
+    areas = [load for load in project.surface_loads if isinstance(load, AreaLoad)]
+    own = {(load.case, load.surface): load.values[0] for load in areas if load.of_floor}
+    out = []
+    for load in areas:
+        value = own.get((load.case, load.surface))
+        if load.of_floor or load.part or not value or load.surface not in surfaces:
+            continue
+        way = direction_of(surfaces[load.surface].outline, load)
+        if abs(way[2]) > 1 - 1e-9 and np.abs(-way[2] * np.array(load.values) / value - 1).max() < ALIKE:
+            message = f"case {load.case} has {value / 1e3:.4g} kN/m2 on surface {project.surfaces[load.surface].name} "
+            message += "twice: from its floor, and by hand"
+            out.append(Finding("warning", "counted-twice", message, "take one of them out", load.place))
+    return out
 
 
 def _coincident(project: Project) -> list[Finding]:
@@ -95,7 +121,7 @@ def _one_way(project: Project) -> list[Finding]:
     return [
         Finding("error", "cut-one-way", f"{m.name} acts in {m.acts} only, but nodes lie on it",
                 "make it a bar, or one member for each part between the nodes", m.place)
-        for m in (project.members[i] for i in np.unique(member)) if m.acts != "both" and not m.bar
+        for m in (project.members[i] for i in np.unique(member)) if m.acts != Acts.BOTH and not m.bar
     ]  # fmt: skip
 
 
@@ -130,9 +156,9 @@ def _out_of_plane(project: Project, loads: PlainLoads) -> list[Finding]:
     if not project.plane:
         return []
     across = [
-        (loads.line_source, np.abs(np.hstack([loads.line_q0[:, [1]], loads.line_q1[:, [1]]]))),
-        (loads.point_source, np.abs(loads.point_f[:, [1, 3, 5]])),
-        (loads.strain_source, np.abs(_bending_across(project, loads))),
+        (loads.lines.source, np.abs(np.hstack([loads.lines.q0[:, [1]], loads.lines.q1[:, [1]]]))),
+        (loads.points.source, np.abs(loads.points.f[:, [1, 3, 5]])),
+        (loads.strains.source, np.abs(_bending_across(project, loads))),
     ]
     sources = {int(s) for source, part in across for s in source[part.max(axis=1, initial=0) > 1e-9]}
     return [
@@ -144,26 +170,27 @@ def _out_of_plane(project: Project, loads: PlainLoads) -> list[Finding]:
 
 def _bending_across(project: Project, loads: PlainLoads) -> NDArray:
     """The temperature gradients that would bend members out of the plane (n, 1)."""
-    y_across = np.abs(project.axes[loads.strain_member, 1, 1]) > 0.5
-    return np.where(y_across, loads.strain_v[:, 1], loads.strain_v[:, 2])[:, None]
+    y_across = np.abs(project.axes[loads.strains.member, 1, 1]) > 0.5
+    return np.where(y_across, loads.strains.v[:, 1], loads.strains.v[:, 2])[:, None]
 
 
-def _cases(project: Project) -> list[Finding]:
+def _cases(resolved: Resolved) -> list[Finding]:
     """Cases without any load, and cases that no combination uses."""
+    project = resolved.project
     loaded = {load.case for load in (*project.loads, *project.surface_loads)} | {
         c.name for c in project.cases if c.self_weight
     }
-    combined = {case for c in project.combinations for case, _ in c.factors}
+    combined = {case for c in resolved.combinations for case, _ in c.factors}
     out = [
         Finding("warning", "empty-case", f"case {c.name} has no loads", "add some, or take the case out", c.place)
         for c in project.cases
         if c.name not in loaded and not c.lean
     ]
-    if project.combinations:
+    if resolved.combinations:
         out += [
             Finding("note", "uncombined-case", f"case {c.name} is in no combination", "", c.place)
             for c in project.cases
-            if c.name not in combined and c.stage != "mass"
+            if c.name not in combined and c.stage != Stage.MASS
         ]
     return out
 

@@ -13,11 +13,11 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ...model.findings import Finding
-from ...model.frame import ON_LINE_TOLERANCE
-from ...model.loads import Vector
-from ...model.project import Project
-from ...model.surfaces import Surface
+from ....model.findings import Finding
+from ....model.frame import ON_LINE_TOLERANCE
+from ....model.loads import Vector
+from ....model.project import Project
+from ....model.surfaces import Surface
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -81,7 +81,7 @@ def straight_edges(shape: shapely.Geometry) -> Floats:
 MOST_OFF, DEEPEST = 0.05, 3.0
 
 
-def lay(surface: Surface) -> tuple[Outline | None, list[Finding]]:
+def plane_of(surface: Surface) -> tuple[Outline | None, list[Finding]]:
     """The outline in its plane, or why it has none."""
 
     def wrong(code: str, message: str, remedy: str) -> tuple[None, list[Finding]]:

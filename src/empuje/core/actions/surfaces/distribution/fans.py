@@ -13,7 +13,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from .outline import straight_edges
+from ..geometry.plane import straight_edges
 from .two_way import FINE, load_between
 
 Floats = NDArray[np.float64]

@@ -23,8 +23,9 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ...model.frame import ON_LINE_TOLERANCE
-from .outline import Bearings, straight_edges
+from ....model.frame import ON_LINE_TOLERANCE
+from ..geometry.convex import NOWHERE
+from ..geometry.plane import Bearings, straight_edges
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -33,7 +34,6 @@ PARALLEL = 1e-6
 LONGEST_OVERHANG = 3.0
 """An overhang beyond so many times the span behind it is not carried."""
 SAME = 1e-9
-NOWHERE = -1
 
 
 @dataclass(frozen=True)
@@ -53,7 +53,7 @@ class Lines:
 
 
 @dataclass(frozen=True)
-class Strips:
+class DeckStrips:
     """Slabs between the sorted places q; in each, the material's stretches, the members it bears on, and of each
     stretch which of these are its first and last (`last` < `first`: none)."""
 
@@ -69,7 +69,7 @@ class Strips:
 @dataclass(frozen=True)
 class Cells:
     """Loaded pieces of strips (n): slab's q, from and to where p goes (n, 2: at both ends of the slab), and the
-    crossings near and far (indices into Strips.on) that carry it, NOWHERE where nothing can."""
+    crossings near and far (indices into DeckStrips.on) that carry it, NOWHERE where nothing can."""
 
     q: Floats
     begin: Floats
@@ -84,7 +84,9 @@ def turned(direction: Floats) -> Floats:
     return np.array([[c, s], [-s, c]])
 
 
-def lay_strips(region: shapely.Geometry, bearings: Bearings, direction: Floats, also: list[shapely.Geometry]) -> Strips:
+def deck_strips(
+    region: shapely.Geometry, bearings: Bearings, direction: Floats, also: list[shapely.Geometry]
+) -> DeckStrips:
     """The strips of a region whose deck spans in a direction (2,); `also`: other shapes at whose corners slabs end."""
     turn = turned(direction)
     edges = straight_edges(region) @ turn.T
@@ -115,7 +117,7 @@ def lay_strips(region: shapely.Geometry, bearings: Bearings, direction: Floats, 
     on, place = on.at(np.flatnonzero(keep)), place[keep]
     first = np.searchsorted(place, np.arange(len(slab)))
     last = np.searchsorted(place, np.arange(len(slab)), side="right") - 1
-    return Strips(turn, q, stretch, slab, on, first, last)
+    return DeckStrips(turn, q, stretch, slab, on, first, last)
 
 
 def _across(lines: Floats) -> NDArray[np.bool_]:
@@ -172,7 +174,7 @@ def _in_stretches(on: Lines, stretch: Floats, slab: Ints) -> tuple[Lines, Ints]:
     return on.at(keep), place[keep]
 
 
-def load_cells(strips: Strips, loaded: shapely.Geometry) -> Cells:
+def load_cells(strips: DeckStrips, loaded: shapely.Geometry) -> Cells:
     """The pieces of strips that a loaded region takes in, each with what carries it."""
     sides = _cut(straight_edges(loaded) @ strips.turn.T, strips.q)
     kind = np.concatenate([np.zeros(len(sides.slab), np.intp), np.ones(len(strips.on.slab), np.intp)])
@@ -189,7 +191,7 @@ def load_cells(strips: Strips, loaded: shapely.Geometry) -> Cells:
     return _less_long_overhangs(cells, strips)
 
 
-def carriers(strips: Strips, slab: Ints, p: Floats) -> tuple[Ints, Ints]:
+def carriers(strips: DeckStrips, slab: Ints, p: Floats) -> tuple[Ints, Ints]:
     """The crossings that carry the deck at places (slab, p): those around it, or of an overhang the two next to it."""
     none = np.full(len(p), NOWHERE)
     if not len(strips.stretch) or not len(strips.on.slab):
@@ -207,7 +209,7 @@ def carriers(strips: Strips, slab: Ints, p: Floats) -> tuple[Ints, Ints]:
     return np.where(held, near, none), np.where(held, near + 1, none)
 
 
-def _less_long_overhangs(cells: Cells, strips: Strips) -> Cells:
+def _less_long_overhangs(cells: Cells, strips: DeckStrips) -> Cells:
     """Cells that overhang by more than LONGEST_OVERHANG times the span behind them lose their carriers."""
     held = np.flatnonzero(cells.near != NOWHERE)
     pn, pf = strips.on.p[cells.near[held]], strips.on.p[cells.far[held]]
@@ -218,7 +220,7 @@ def _less_long_overhangs(cells: Cells, strips: Strips) -> Cells:
     return Cells(cells.q, cells.begin, cells.end, near, far)
 
 
-def shares(cells: Cells, strips: Strips, field: Floats, which: Ints, far: NDArray[np.bool_], x: Floats) -> Floats:
+def shares(cells: Cells, strips: DeckStrips, field: Floats, which: Ints, far: NDArray[np.bool_], x: Floats) -> Floats:
     """What the cells `which` (k,) bring to their near or far member at shares x (k, points) across their slab, per
     length across [N/m]; field (3,): pressure = field . (1, p, q)."""
 

@@ -6,14 +6,15 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ...model.findings import Finding
-from ...model.frame import ON_LINE_TOLERANCE
-from ...model.project import Project
-from ...model.surfaces import TWO_WAY, AreaLoad, Surface, SurfaceForce, SurfaceLoad
-from .carry import carry_area
-from .laid import Laid, along
-from .outline import Outline, just_off
-from .received import Received
+from ....model.findings import Finding
+from ....model.frame import ON_LINE_TOLERANCE
+from ....model.project import Project
+from ....model.surfaces import TWO_WAY, AreaLoad, Surface, SurfaceForce, SurfaceLoad
+from ....model.words import Carry
+from ..distribution.collector import Collector
+from ..distribution.distribute import distribute_area
+from ..geometry.plane import Outline, just_off
+from ..geometry.surface_geometry import SurfaceGeometry, along
 
 Floats = NDArray[np.float64]
 REMEDY = "put a member there, turn the deck, or draw the surface smaller"
@@ -21,25 +22,25 @@ ASTRAY, LEFT = 1e-7, 1e-9
 """Less than this share of a load is rounding."""
 
 
-def what_is_wrong(surface: Surface, laid: Laid) -> list[Finding]:
+def what_is_wrong(surface: Surface, geometry: SurfaceGeometry) -> list[Finding]:
     """Why a surface cannot carry anything, if that is so."""
     deck = surface.deck
-    if surface.carry == "nodes":
+    if surface.carry == Carry.NODES:
         return []
-    if not isinstance(deck, str) and not along(laid.outline, np.array(deck, float)).any():
+    if not isinstance(deck, str) and not along(geometry.outline, np.array(deck, float)).any():
         return [Finding("error", "bad-deck", f"the deck of surface {surface.name} would span out of its plane",
                         "give a direction that lies in it", surface.place)]  # fmt: skip
-    if len(laid.bearings.member):
+    if len(geometry.bearings.member):
         return []
     named = "of `bearing` " if surface.bearing is not None else ""
     remedy = 'draw it where the members are, name others in `bearing`, or say carry = "nodes"'
     return [Finding("error", "no-bearing", f"no member {named}lies in the plane of surface {surface.name}, at "
-                    f"{laid.outline.where(np.zeros((1, 2)))}", remedy, surface.place)]  # fmt: skip
+                    f"{geometry.outline.where(np.zeros((1, 2)))}", remedy, surface.place)]  # fmt: skip
 
 
 def nearly_bearing(project: Project, outline: Outline) -> list[Finding]:
     """Members a few millimetres out of the plane: they carry nothing of the surface."""
-    if outline.surface.carry == "nodes":
+    if outline.surface.carry == Carry.NODES:
         return []
     return [
         Finding("warning", "just-off", f"{project.members[m].name} lies {1e3 * away:.3g} mm off the plane of surface "
@@ -79,10 +80,10 @@ def _corners(outline: Outline) -> Floats:
     return np.asarray(shapely.get_coordinates(outline.polygon))
 
 
-def bare(laid: Laid, known: dict) -> list[Finding]:
+def bare(geometry: SurfaceGeometry) -> list[Finding]:
     """Parts of an unloaded surface that nothing could carry."""
-    outline = laid.outline
-    received = carry_area(laid, outline.polygon, np.array([1.0, 0.0, 0.0]), True, known)
+    outline = geometry.outline
+    received = distribute_area(geometry, outline.polygon, np.array([1.0, 0.0, 0.0]), True)
     if not received.lost:
         return []
     area, at = (np.concatenate(c) for c in zip(*received.lost, strict=True))
@@ -93,7 +94,7 @@ def bare(laid: Laid, known: dict) -> list[Finding]:
                     f"at {place}", REMEDY, outline.surface.place)]  # fmt: skip
 
 
-def lost(outline: Outline, load: SurfaceLoad, received: Received) -> list[Finding]:
+def lost(outline: Outline, load: SurfaceLoad, received: Collector) -> list[Finding]:
     if not received.lost:
         return []
     force, at = (np.concatenate(c) for c in zip(*received.lost, strict=True))
@@ -109,7 +110,7 @@ def lost(outline: Outline, load: SurfaceLoad, received: Received) -> list[Findin
     ]  # fmt: skip
 
 
-def astray(outline: Outline, load: SurfaceLoad, received: Received, put: float) -> list[Finding]:
+def astray(outline: Outline, load: SurfaceLoad, received: Collector, put: float) -> list[Finding]:
     """A last look: what was put on [N] has to arrive."""
     gap = put - received.total
     if abs(gap) <= ASTRAY * size_of(outline, load):

@@ -5,14 +5,29 @@
         |     variable: may be absent, several cases as their keys say
         permanent: every case of its actions, always
 
-Each symbol stands for actions of the model; which cases these have decides what comes of a rule (see expand.py).
+Each symbol stands for actions of the model; which cases these have decides what comes of a rule (combine/expand.py).
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from .expression import Options
+
+@dataclass(frozen=True, slots=True)
+class Term:
+    """A factored name; more than one factor where each case takes either; `by_case` names factors cases have."""
+
+    name: str
+    factors: tuple[float, ...]
+    by_case: tuple[str, ...] = ()
+
+    def scaled(self, by: Term) -> Term:
+        factors = tuple(a * b for a in by.factors for b in self.factors)
+        return Term(self.name, factors, by.by_case + self.by_case)
+
+
+Options = list[list[Term]]
+"""Alternatives, each a sum."""
 
 USES = ("residential", "office", "assembly", "shopping", "storage", "light traffic", "heavy traffic")
 """What a floor with a live case is used for (the categories A to G of EN 1991-1-1)."""

@@ -1,34 +1,36 @@
-"""A surface laid out: its plane, what bears it, its bays and decks. Everything here is geometry; loads come after."""
+"""A surface laid out: its plane, what bears it, its bays and decks."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 from itertools import pairwise
+from typing import Any
 
 import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ...model.frame import ON_LINE_TOLERANCE
-from ...model.project import Project
-from ...model.surfaces import SHORT, TWO_WAY
+from ....model.frame import ON_LINE_TOLERANCE
+from ....model.project import Project
+from ....model.surfaces import SHORT, TWO_WAY
 from .bays import Bays, deck_of_bay, find_bays
-from .one_way import NOWHERE
-from .outline import Bearings, Outline, bearings_of
-from .two_way import Heights, is_plain, plain_heights
+from .convex import NOWHERE, ConvexBays, convex_bays
+from .plane import Bearings, Outline, bearings_of
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 
 
 @dataclass(frozen=True)
-class Laid:
+class SurfaceGeometry:
     """A surface with its bearings; everything else follows from these."""
 
     project: Project
     outline: Outline
     bearings: Bearings
+    known: dict[bytes, Any] = field(default_factory=dict, repr=False, compare=False)
+    """What has been found for parts that are loaded (by their WKB): the next load there needs not look again."""
 
     @cached_property
     def bays(self) -> Bays:
@@ -58,12 +60,13 @@ class Laid:
         return _edges_of(self.bays, self.bearings)
 
     @cached_property
-    def plain(self) -> list[Plain]:
-        return _plain_bays(self.edges)
+    def convex(self) -> list[ConvexBays]:
+        """The bays of convex shape whose edges all bear, by their number of edges."""
+        return convex_bays(self.edges)
 
 
-def lay_out(project: Project, outline: Outline) -> Laid:
-    return Laid(project, outline, bearings_of(outline, project))
+def geometry_of(project: Project, outline: Outline) -> SurfaceGeometry:
+    return SurfaceGeometry(project, outline, bearings_of(outline, project))
 
 
 def along(outline: Outline, way: Floats) -> Floats:
@@ -117,39 +120,9 @@ def _inner(bays: Bays, bearings: Bearings, lines: NDArray) -> list[tuple[int, Fl
     return out
 
 
-@dataclass(frozen=True)
-class Plain:
-    """Convex bays (n,) with as many edges each, all of which bear: edges (n, m, 2, 2) counter-clockwise, the bearings
-    (n m,) they lie on, and how high each one's part of the bay reaches."""
-
-    bays: Ints
-    edges: Floats
-    bearing: Ints
-    heights: Heights
-
-
-def _plain_bays(edges_of: list[tuple[Floats, Ints]]) -> list[Plain]:
-    groups: dict[int, list[tuple[int, Floats, Ints]]] = {}
-    for k, (edges, bearing) in enumerate(edges_of):
-        closed = len(edges) > 2 and (edges[:-1, 1] == edges[1:, 0]).all() and (edges[-1, 1] == edges[0, 0]).all()
-        if not closed or (bearing == NOWHERE).any():
-            continue
-        (x, y), (xe, ye) = edges[:, 0].T, edges[:, 1].T
-        if (x * ye - y * xe).sum() < 0:
-            edges, bearing = edges[::-1, ::-1], bearing[::-1]
-        if is_plain(edges):
-            groups.setdefault(len(edges), []).append((k, edges, bearing))
-    out = []
-    for group in groups.values():
-        stack = np.stack([edges for _, edges, _ in group])
-        bearings = np.concatenate([bearing for _, _, bearing in group])
-        out.append(Plain(np.array([k for k, _, _ in group]), stack, bearings, plain_heights(stack)))
-    return out
-
-
-def nodes_on(laid: Laid) -> tuple[Ints, Floats]:
+def nodes_on(geometry: SurfaceGeometry) -> tuple[Ints, Floats]:
     """The nodes of members that lie on the surface, and their places (n, 2)."""
-    project, outline = laid.project, laid.outline
+    project, outline = geometry.project, geometry.outline
     used = np.zeros(len(project.nodes), bool)
     used[project.ends.ravel()] = True
     flat = outline.flat(project.xyz)

@@ -15,11 +15,11 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ...model.frame import ON_LINE_TOLERANCE
-from .bays import Bays
-from .fit import AT, SHARE, linear_pieces
-from .one_way import Strips, carriers
-from .outline import Bearings, straight_edges
+from ....model.frame import ON_LINE_TOLERANCE
+from ..geometry.bays import Bays
+from ..geometry.plane import Bearings, straight_edges
+from .decks_one_way import DeckStrips, carriers
+from .linear_fit import AT, SHARE, linear_pieces
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -27,7 +27,7 @@ Ints = NDArray[np.intp]
 
 Shares = list[tuple[int, float, float]]
 """Of a force: bearing, place [m] on its member, and share."""
-Carry = Callable[[Floats], Shares]
+Carrier = Callable[[Floats], Shares]
 """From a point (2,) to what carries a force there."""
 
 
@@ -72,7 +72,7 @@ def place_on(bearings: Bearings, index: int, point: Floats) -> float:
     return float(s0 + min(max(share, 0.0), 1.0) * (s1 - s0))
 
 
-def lever(strips: Strips, bearings: Bearings, point: Floats) -> Shares:
+def lever(strips: DeckStrips, bearings: Bearings, point: Floats) -> Shares:
     """Bearing, place [m] on its member and share of a force at a point (2,) of a one-way deck; none where it has no two
     members to bear on."""
     p, q = strips.turn @ point
@@ -141,7 +141,7 @@ def _along_ray(point: Floats, way: Floats, a: Floats, b: Floats) -> tuple[Floats
 
 
 def line_parts(
-    ends: Floats, values: tuple[float, float], bearings: Bearings, bays: Bays, cuts: Floats, carry: Carry
+    ends: Floats, values: tuple[float, float], bearings: Bearings, bays: Bays, cuts: Floats, carry: Carrier
 ) -> tuple[list[OnMember], float]:
     """A line of load (2, 2) with the values at its ends [N/m], on members; and what could not be carried [N].
 
@@ -186,8 +186,8 @@ def _of(shares: Shares, bearing: int) -> float:
 
 
 def _shared(
-    there: Shares, at: Callable[[float], Floats], value: Callable[[Floats], Floats], carry: Carry, x0: float, x1: float,
-    length: float, bearings: Bearings, bay: int,
+    there: Shares, at: Callable[[float], Floats], value: Callable[[Floats], Floats], carry: Carrier, x0: float,
+    x1: float, length: float, bearings: Bearings, bay: int,
 ) -> list[OnMember]:  # fmt: skip
     """One piece of a line over the same bearings: line loads on those it runs along or across, forces on the others."""
     wide = x1 - x0

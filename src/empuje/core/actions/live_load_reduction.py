@@ -22,22 +22,21 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from ..model.cases import Case
 from ..model.loads import Direction, PlainLoads, Step, gather, in_columns
-from ..model.project import Case, Project
+from ..model.project import Project
 from ..model.reduction import Reduced, Reduction, ReductionRule
 from ..model.surfaces import AreaLoad
-from .surfaces import lay_surfaces, surface_loads
-from .surfaces.outline import Outline, lay
-from .surfaces.placed import direction_of
+from .surfaces.geometry.plane import Outline
+from .surfaces.sources.area_loads import direction_of
+from .surfaces.sources.surface_loads import Surfaces, loads_on
 from .take_down import TakeDown, take_down
 
 Floats = NDArray[np.float64]
-CODES = ("ASCE 7-22", "ASCE 7-16", "EN 1991-1-1")
 UNSTATED = "storage"
 """What a floor without a use counts as, in combinations too."""
 VALUES_EN = {"psi_0": 0.7, "A_0": 10.0, "alpha_A_min": 0.6}
 """Recommended: psi_0 of categories A to D (EN 1990, table A1.1), A_0 [m2], and the least alpha_A of C and D."""
-KINDS_EN = {"psi_0": "number", "A_0": "area", "alpha_A_min": "number"}
 IN_EN = ("residential", "office", "assembly", "shopping")
 """Categories A to D (EN 1991-1-1, 6.3.1.2)."""
 NOTHING = 1e-9
@@ -70,9 +69,9 @@ US = Asce(
 )  # fmt: skip
 
 
-def reduce_live_loads(project: Project, rule: ReductionRule) -> Reduction:
+def reduce_live_loads(project: Project, rule: ReductionRule, surfaces: Surfaces) -> Reduction:
     """The factors of all members on the area loads of the rule's cases."""
-    outlines = {i: there.outline for i, there in lay_surfaces(project)[0].items()}
+    outlines = outlines_of(surfaces)
     areas = [load for load in project.surface_loads if isinstance(load, AreaLoad) and _live(load, outlines)]
     cases = [c for c in rule.cases if any(load.case == project.case_names[c] for load in areas)]
     if not cases:
@@ -82,7 +81,7 @@ def reduce_live_loads(project: Project, rule: ReductionRule) -> Reduction:
         groups.setdefault(_kind(project.cases[c]), []).append(c)
     of_group = [_on(project, kind, own, areas, outlines) for kind, own in groups.items()]
     unit = gather([
-        _numbered(project, _once(project, own, areas, outlines), own, [i] * len(own))
+        _numbered(project, surfaces, _once(project, own, areas, outlines), own, [i] * len(own))
         for i, own in enumerate(groups.values())
     ])  # fmt: skip
     path = take_down(project, unit, len(groups))
@@ -93,7 +92,7 @@ def reduce_live_loads(project: Project, rule: ReductionRule) -> Reduction:
     twice = rule.code.startswith("EN") and columns.any()
     kinds = [(~columns, True), (columns, False)] if twice else [(np.ones_like(columns), True)]
     factor = np.hstack([np.where(chosen[:, None], factors, 1.0) for chosen, _ in kinds])
-    real = _numbered(project, [load for load in areas if load.case in {project.case_names[c] for c in cases}],
+    real = _numbered(project, surfaces, [load for load in areas if load.case in {project.case_names[c] for c in cases}],
                      cases, list(range(len(cases))))  # fmt: skip
     shifted = [in_columns(real, np.arange(len(cases)) + k * len(cases)) for k in range(len(kinds))]
     beside_psi = tuple(beside for _, beside in kinds for _ in cases)
@@ -107,16 +106,17 @@ def _kind(case: Case) -> tuple[str, str]:
     return case.action, "" if case.action == "roof live" else case.use or UNSTATED
 
 
-def largest_down(project: Project) -> dict[str, float]:
+def outlines_of(surfaces: Surfaces) -> dict[int, Outline]:
+    return {i: geometry.outline for i, geometry in surfaces.items()}
+
+
+def largest_down(project: Project, surfaces: Surfaces) -> dict[str, float]:
     """The largest area load that presses down of each case that has any, those on one surface added up [N/m2]."""
-    loads = [load for load in project.surface_loads if isinstance(load, AreaLoad)]
-    outlines = {i: lay(project.surfaces[i])[0] for i in {load.surface for load in loads}}
     on: dict[tuple[str, int], float] = {}
-    for load in loads:
-        outline = outlines[load.surface]
-        if outline is None:
+    for load in project.surface_loads:
+        if not isinstance(load, AreaLoad) or load.surface not in surfaces:
             continue
-        down = -float(direction_of(outline, load)[2])
+        down = -float(direction_of(surfaces[load.surface].outline, load)[2])
         pressing = [abs(v) for v in load.values if v * down > NOTHING * abs(v)]
         if pressing:
             on[load.case, load.surface] = on.get((load.case, load.surface), 0.0) + max(pressing)
@@ -174,11 +174,13 @@ def _without_holes(shape: shapely.Geometry) -> list[shapely.Polygon]:
     return out
 
 
-def _numbered(project: Project, areas: list[AreaLoad], cases: list[int], columns: list[int]) -> PlainLoads:
+def _numbered(
+    project: Project, surfaces: Surfaces, areas: list[AreaLoad], cases: list[int], columns: list[int]
+) -> PlainLoads:
     """What these area loads bring to members, their cases as the given columns."""
     number = np.full(len(project.cases), -1)
     number[cases] = columns
-    return in_columns(surface_loads(replace(project, surface_loads=tuple(areas)))[0], number)
+    return in_columns(loads_on(project, surfaces, areas)[0], number)
 
 
 def _factors(

@@ -8,10 +8,10 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ...model.frame import ON_LINE_TOLERANCE
-from ...model.surfaces import AreaLoad, SurfaceLoad
-from .laid import Laid
-from .outline import Outline
+from ....model.frame import ON_LINE_TOLERANCE
+from ....model.surfaces import AreaLoad, SurfaceLoad
+from ..geometry.plane import Outline
+from ..geometry.surface_geometry import SurfaceGeometry
 
 Floats = NDArray[np.float64]
 
@@ -40,9 +40,9 @@ class OnSurface:
         return max(abs(v) for v in self.range)
 
 
-def on_surface(laid: Laid, load: AreaLoad) -> OnSurface:
+def on_surface(geometry: SurfaceGeometry, load: AreaLoad) -> OnSurface:
     """Where and what an area load is."""
-    outline = laid.outline
+    outline = geometry.outline
     return OnSurface(outline, loaded_part(outline, load)[0], direction_of(outline, load), pressure_field(outline, load))
 
 

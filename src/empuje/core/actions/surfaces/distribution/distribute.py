@@ -1,4 +1,4 @@
-"""Pressures on a laid-out surface, as what its members and nodes receive: the geometry once, then every load on it."""
+"""Pressures on a surface, as what its members and nodes receive: the geometry once, then every load on it."""
 
 from __future__ import annotations
 
@@ -6,14 +6,16 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ...model.surfaces import TWO_WAY
+from ....model.surfaces import TWO_WAY
+from ....model.words import Carry
+from ..geometry.convex import NOWHERE, ConvexBays
+from ..geometry.plane import load_on
+from ..geometry.surface_geometry import SurfaceGeometry
+from .collector import Collector
 from .concentrated import place_on
+from .decks_one_way import Cells, DeckStrips, deck_strips, load_cells, shares
 from .fans import fans
-from .fit import AT, SHARE, linear_pieces
-from .laid import Laid, Plain
-from .one_way import NOWHERE, Cells, Strips, lay_strips, load_cells, shares
-from .outline import load_on
-from .received import Received
+from .linear_fit import AT, SHARE, linear_pieces
 from .to_nodes import area_to_nodes
 from .two_way import reaches
 
@@ -21,40 +23,42 @@ Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 
 
-def carry_area(laid: Laid, loaded: shapely.Geometry, field: Floats, whole: bool, known: dict) -> Received:
+def distribute_area(geometry: SurfaceGeometry, loaded: shapely.Geometry, field: Floats, whole: bool) -> Collector:
     """A pressure field . (1, u, v) [N/m2] over a loaded part of the surface, or all of it."""
-    out = Received()
-    if laid.outline.surface.carry == "nodes":
-        area_to_nodes(laid, loaded, field, out)
-    elif laid.outline.surface.deck == TWO_WAY:
-        _two_way(laid, loaded, field, whole, out)
+    out = Collector()
+    if geometry.outline.surface.carry == Carry.NODES:
+        area_to_nodes(geometry, loaded, field, out)
+    elif geometry.outline.surface.deck == TWO_WAY:
+        _two_way(geometry, loaded, field, whole, out)
     else:
         key = loaded.wkb
-        if key not in known:
-            known[key] = _cells(laid, loaded, whole)
-        for strips, cells, bay in known[key]:
-            _one_way(laid, strips, cells, bay, field, out)
+        if key not in geometry.known:
+            geometry.known[key] = _cells(geometry, loaded, whole)
+        for strips, cells, bay in geometry.known[key]:
+            _one_way(geometry, strips, cells, bay, field, out)
     return out
 
 
-def _cells(laid: Laid, loaded: shapely.Geometry, whole: bool) -> list[tuple[Strips, Cells, Ints]]:
+def _cells(geometry: SurfaceGeometry, loaded: shapely.Geometry, whole: bool) -> list[tuple[DeckStrips, Cells, Ints]]:
     out = []
-    for region, way in laid.decks:
+    for region, way in geometry.decks:
         part = region if whole else shapely.intersection(loaded, region)
         if shapely.area(part) == 0:
             continue
-        strips = lay_strips(region, laid.bearings, way, [] if whole else [part])
+        strips = deck_strips(region, geometry.bearings, way, [] if whole else [part])
         cells = load_cells(strips, part)
-        out.append((strips, cells, laid.bays.at(_middles(strips, cells))))
+        out.append((strips, cells, geometry.bays.at(_middles(strips, cells))))
     return out
 
 
-def _middles(strips: Strips, cells: Cells) -> Floats:
+def _middles(strips: DeckStrips, cells: Cells) -> Floats:
     p = (cells.begin + cells.end).mean(axis=1) / 2
     return np.column_stack([p, cells.q.mean(axis=1)]) @ strips.turn
 
 
-def _one_way(laid: Laid, strips: Strips, cells: Cells, bay: Ints, field: Floats, out: Received) -> None:
+def _one_way(
+    geometry: SurfaceGeometry, strips: DeckStrips, cells: Cells, bay: Ints, field: Floats, out: Collector
+) -> None:
     turned = np.concatenate([field[:1], strips.turn @ field[1:]])
     held = np.flatnonzero(cells.near != NOWHERE)
     which, far = np.tile(held, 2), np.repeat([False, True], len(held))
@@ -66,12 +70,12 @@ def _one_way(laid: Laid, strips: Strips, cells: Cells, bay: Ints, field: Floats,
 
     piece, x0, x1, f0, f1 = linear_pieces(value, len(which))
     on, cell = bearing[piece], which[piece]
-    ends = laid.bearings.ends[on] @ strips.turn.T
+    ends = geometry.bearings.ends[on] @ strips.turn.T
     q = cells.q[cell, :1] + np.column_stack([x0, x1]) * np.diff(cells.q[cell], axis=1)
-    speed = (laid.bearings.s[on, 1] - laid.bearings.s[on, 0]) / (ends[:, 1, 1] - ends[:, 0, 1])
-    s = laid.bearings.s[on, :1] + (q - ends[:, 0, 1:]) * speed[:, None]
+    speed = (geometry.bearings.s[on, 1] - geometry.bearings.s[on, 0]) / (ends[:, 1, 1] - ends[:, 0, 1])
+    s = geometry.bearings.s[on, :1] + (q - ends[:, 0, 1:]) * speed[:, None]
     f = np.column_stack([f0, f1]) / np.abs(speed)[:, None]
-    out.line(laid.bearings.member[on], s, f, laid.lengths[on], bay[cell], far[piece].astype(np.intp))
+    out.line(geometry.bearings.member[on], s, f, geometry.lengths[on], bay[cell], far[piece].astype(np.intp))
     gone = np.flatnonzero(cells.near == NOWHERE)
     if len(gone):
         out.lose(_cell_loads(cells, turned, gone), _middles(strips, cells)[gone])
@@ -85,19 +89,19 @@ def _cell_loads(cells: Cells, field: Floats, which: Ints) -> Floats:
     return np.asarray((w * (b - a)) @ SHARE * np.diff(cells.q[which], axis=1)[:, 0])
 
 
-def _two_way(laid: Laid, loaded: shapely.Geometry, field: Floats, whole: bool, out: Received) -> None:
-    other = np.ones(len(laid.bays.polygons), bool)
+def _two_way(geometry: SurfaceGeometry, loaded: shapely.Geometry, field: Floats, whole: bool, out: Collector) -> None:
+    other = np.ones(len(geometry.bays.polygons), bool)
     if whole:
-        for plain in laid.plain:
+        for plain in geometry.convex:
             other[plain.bays] = False
-            _on_plain_bays(laid, plain, field, out)
+            _on_convex_bays(geometry, plain, field, out)
     for k in np.flatnonzero(other):
-        part = laid.bays.polygons[k] if whole else shapely.intersection(loaded, laid.bays.polygons[k])
+        part = geometry.bays.polygons[k] if whole else shapely.intersection(loaded, geometry.bays.polygons[k])
         if shapely.area(part) > 0:
-            _any_bay(laid, int(k), part, field, out)
+            _any_bay(geometry, int(k), part, field, out)
 
 
-def _on_plain_bays(laid: Laid, plain: Plain, field: Floats, out: Received) -> None:
+def _on_convex_bays(geometry: SurfaceGeometry, plain: ConvexBays, field: Floats, out: Collector) -> None:
     found, bearing = plain.heights, plain.bearing
     flat = plain.edges.reshape(-1, 2, 2)
     step = flat[:, 1] - flat[:, 0]
@@ -113,29 +117,37 @@ def _on_plain_bays(laid: Laid, plain: Plain, field: Floats, out: Received) -> No
     piece, x0, x1, f0, f1 = linear_pieces(value, len(found.edge))
     e = found.edge[piece]
     s = found.s[piece, :1] + np.column_stack([x0, x1]) * np.diff(found.s[piece], axis=1)
-    numbers = np.repeat(laid.bays.number[plain.bays], plain.edges.shape[1])
-    _on_edges(laid, bearing[e], flat[e, 0], way[e], s, np.column_stack([f0, f1]), numbers[e], e, out)
+    numbers = np.repeat(geometry.bays.number[plain.bays], plain.edges.shape[1])
+    _on_edges(geometry, bearing[e], flat[e, 0], way[e], s, np.column_stack([f0, f1]), numbers[e], e, out)
 
 
 def _on_edges(
-    laid: Laid, bearing: Ints, origin: Floats, way: Floats, s: Floats, f: Floats, bay: Ints, role: Ints, out: Received
+    geometry: SurfaceGeometry,
+    bearing: Ints,
+    origin: Floats,
+    way: Floats,
+    s: Floats,
+    f: Floats,
+    bay: Ints,
+    role: Ints,
+    out: Collector,
 ) -> None:
     """Line loads along edges of bays on the members they lie on."""
-    a, b = laid.bearings.ends[bearing, 0], laid.bearings.ends[bearing, 1]
+    a, b = geometry.bearings.ends[bearing, 0], geometry.bearings.ends[bearing, 1]
     step = (b - a) / np.einsum("ni,ni->n", b - a, b - a)[:, None]
-    length = laid.bearings.s[bearing, 1] - laid.bearings.s[bearing, 0]
+    length = geometry.bearings.s[bearing, 1] - geometry.bearings.s[bearing, 0]
     speed = np.einsum("ni,ni->n", way, step) * length
     start = np.einsum("ni,ni->n", origin - a, step) * length
-    out.line(laid.bearings.member[bearing], start[:, None] + s * speed[:, None], f / np.abs(speed)[:, None],
-             laid.lengths[bearing], bay, role)  # fmt: skip
+    out.line(geometry.bearings.member[bearing], start[:, None] + s * speed[:, None], f / np.abs(speed)[:, None],
+             geometry.lengths[bearing], bay, role)  # fmt: skip
 
 
-def _any_bay(laid: Laid, k: int, part: shapely.Geometry, field: Floats, out: Received) -> None:
+def _any_bay(geometry: SurfaceGeometry, k: int, part: shapely.Geometry, field: Floats, out: Collector) -> None:
     """A bay of any shape, or a part of one that is loaded."""
-    edges, bearing = laid.edges[k]
+    edges, bearing = geometry.edges[k]
     held = bearing != NOWHERE
     edges, bearing = edges[held], bearing[held]
-    number = int(laid.bays.number[k])
+    number = int(geometry.bays.number[k])
     if not len(edges):
         centre = shapely.get_coordinates(shapely.centroid(part))
         out.lose(np.array([load_on(part, field)]), centre)
@@ -159,7 +171,7 @@ def _any_bay(laid: Laid, k: int, part: shapely.Geometry, field: Floats, out: Rec
         e = np.array([r.edge for r in found])[of]
         origin, way = (np.array([getattr(r, k) for r in found])[of] for k in ("origin", "along"))
         f = np.column_stack([f0, f1])
-        _on_edges(laid, bearing[e], origin, way, s, f, np.full(len(e), number), of, out)
+        _on_edges(geometry, bearing[e], origin, way, s, f, np.full(len(e), number), of, out)
     for i, end, force in fans(edges, part, field):
-        s_at = place_on(laid.bearings, int(bearing[i]), edges[i, end])
-        out.point(laid.bearings.member[bearing[i : i + 1]], np.array([s_at]), np.array([force]), np.array([number]))
+        s_at = place_on(geometry.bearings, int(bearing[i]), edges[i, end])
+        out.point(geometry.bearings.member[bearing[i : i + 1]], np.array([s_at]), np.array([force]), np.array([number]))

@@ -8,8 +8,8 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ...model.frame import ON_LINE_TOLERANCE
-from .outline import Bearings, Outline
+from ....model.frame import ON_LINE_TOLERANCE
+from .plane import Bearings, Outline
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]

@@ -1,0 +1,23 @@
+"""All actions of a project as plain loads."""
+
+from __future__ import annotations
+
+from ..model.findings import Finding
+from ..model.loads import PlainLoads, gather
+from ..model.project import Project
+from .direct import direct_loads
+from .lean import leaning
+from .self_weight import self_weight
+from .surfaces.sources.surface_loads import Surfaces, surface_loads
+
+LOAD_BUILDERS = (self_weight, direct_loads, surface_loads)
+"""Functions of the project and the geometry of its surfaces; a new kind of action is one more."""
+
+
+def plain_loads(project: Project, surfaces: Surfaces) -> tuple[PlainLoads, list[Finding]]:
+    """Every load of the project as plain loads, and what there is to say about them."""
+    results = [build(project, surfaces) for build in LOAD_BUILDERS]
+    loads = gather([loads for loads, _ in results])
+    if project.lean_pairs:
+        loads = gather([loads, leaning(project, loads)])
+    return loads, [f for _, found in results for f in found]

@@ -1,0 +1,91 @@
+"""Forces and lines of load on surface, as what its members and nodes receive."""
+
+from __future__ import annotations
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from ....model.frame import ON_LINE_TOLERANCE
+from ....model.surfaces import TWO_WAY
+from ....model.words import Carry
+from ..geometry.plane import straight_edges
+from ..geometry.surface_geometry import SurfaceGeometry
+from .collector import Collector
+from .concentrated import Carrier, Shares, cuts_of_line, direct, directions, lever, line_parts, place_on, two_ways
+from .decks_one_way import DeckStrips, deck_strips
+from .to_nodes import forces_to_nodes, line_to_nodes
+
+Floats = NDArray[np.float64]
+FAR = 1e4
+"""Beyond any surface [m]."""
+
+
+def _carrier(geometry: SurfaceGeometry, strips: list[tuple[shapely.Geometry, DeckStrips]]) -> Carrier:
+    """From a point of the deck between members to the bearings that carry a force there."""
+
+    def carry(point: Floats) -> Shares:
+        if geometry.outline.surface.deck == TWO_WAY:
+            k = geometry.bays.tree.query(shapely.Point(point), predicate="intersects")
+            return two_ways(geometry.bays.polygons[int(k[0])], geometry.bearings, point) if len(k) else []
+        for region, there in strips:
+            if shapely.dwithin(region, shapely.Point(point), ON_LINE_TOLERANCE):
+                return lever(there, geometry.bearings, point)
+        return []
+
+    return carry
+
+
+def _all_strips(geometry: SurfaceGeometry) -> list[tuple[shapely.Geometry, DeckStrips]]:
+    return [(region, deck_strips(region, geometry.bearings, way, [])) for region, way in geometry.decks]
+
+
+def distribute_force(geometry: SurfaceGeometry, point: Floats, force: float) -> Collector:
+    """A force [N] at a point (2,)."""
+    out = Collector()
+    if geometry.outline.surface.carry == Carry.NODES:
+        forces_to_nodes(geometry, point[None], np.array([force]), out)
+        return out
+    index = direct(geometry.bearings, point[None])
+    if index is None:
+        found = _carrier(geometry, _all_strips(geometry))(point)
+    else:
+        found = [(index, place_on(geometry.bearings, index, point), 1.0)]
+    bay = geometry.bays.at(point[None])
+    if not found:
+        out.lose(np.array([force]), point[None])
+    for bearing, s, share in found:
+        member = geometry.bearings.member[bearing : bearing + 1]
+        out.point(member, np.array([s]), np.array([share * force]), bay)
+    return out
+
+
+def distribute_line(geometry: SurfaceGeometry, ends: Floats, values: tuple[float, float]) -> Collector:
+    """A line of load [N/m] between two points (2, 2)."""
+    out = Collector()
+    length = float(np.linalg.norm(ends[1] - ends[0]))
+    if geometry.outline.surface.carry == Carry.NODES:
+        return line_to_nodes(geometry, ends, values, out)
+    strips = _all_strips(geometry)
+    lines = [straight_edges(geometry.bays.polygons), geometry.bearings.ends]
+    for _, there in strips:  # where slabs end
+        at = np.stack(
+            [np.broadcast_to([-FAR, 0.0], (len(there.q), 2)), np.broadcast_to([FAR, 0.0], (len(there.q), 2))], 1
+        )
+        lines.append((at + np.stack([0 * there.q, there.q], axis=1)[:, None]) @ there.turn)
+    if geometry.outline.surface.deck == TWO_WAY:  # where a strip passes a corner
+        for bay in geometry.bays.polygons:
+            corners = shapely.get_coordinates(bay)
+            lines += [np.stack([corners - FAR * way, corners + FAR * way], axis=1) for way in directions(bay)]
+    cuts = cuts_of_line(ends, np.concatenate(lines))
+    on, lost = line_parts(ends, values, geometry.bearings, geometry.bays, cuts, _carrier(geometry, strips))
+    for o in on:
+        member, bay = np.array([o.member]), np.array([o.bay])
+        if o.s1 > o.s0:
+            out.line(member, np.array([[o.s0, o.s1]]), np.array([[o.q0, o.q1]]),
+                     geometry.project.lengths[member], bay, np.zeros(1, np.intp))  # fmt: skip
+        else:
+            out.point(member, np.array([o.s0]), np.array([o.q0]), bay)
+    if abs(lost) > 1e-9 * (abs(values[0]) + abs(values[1])) * length:
+        out.lose(np.array([lost]), ends.mean(axis=0)[None])
+    return out

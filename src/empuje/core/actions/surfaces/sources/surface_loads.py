@@ -1,0 +1,183 @@
+"""Area loads, forces and lines of load on surfaces, as loads on the members and nodes that carry them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from ....model.findings import Finding
+from ....model.frame import ON_LINE_TOLERANCE
+from ....model.loads import AtNodes, Lines, PlainLoads, Points, Source, Step, gather
+from ....model.project import Project
+from ....model.surfaces import SHORT, TWO_WAY, AreaLoad, Surface, SurfaceForce, SurfaceLoad
+from ....model.words import Carry
+from ..distribution.collector import Collector
+from ..distribution.distribute import distribute_area
+from ..distribution.point_loads import distribute_force, distribute_line
+from ..geometry.plane import load_on, plane_of
+from ..geometry.surface_geometry import SurfaceGeometry, geometry_of
+from .area_loads import direction_of, loaded_part, pressure_field
+from .findings import astray, bare, lost, nearly_bearing, overlaps, what_is_wrong
+
+Floats = NDArray[np.float64]
+
+
+Surfaces = Mapping[int, SurfaceGeometry]
+"""The geometry of the surfaces that can carry something, by their index in the project."""
+
+
+def surface_geometries(project: Project) -> tuple[Surfaces, list[Finding]]:
+    """The surfaces laid out, and what is wrong with those that can carry nothing."""
+    good: dict[int, SurfaceGeometry] = {}
+    findings: list[Finding] = []
+    for i, surface in enumerate(project.surfaces):
+        outline, found = plane_of(surface)
+        findings += found
+        if outline is None:
+            continue
+        geometry = geometry_of(project, outline)
+        wrong = what_is_wrong(surface, geometry)
+        findings += wrong
+        findings += nearly_bearing(project, outline)
+        if not wrong:
+            good[i] = geometry
+    return good, findings + overlaps([geometry.outline for geometry in good.values()])
+
+
+def surface_loads(project: Project, surfaces: Surfaces) -> tuple[PlainLoads, list[Finding]]:
+    """Plain loads of everything on surfaces, and what there is to say about them."""
+    loads, findings = loads_on(project, surfaces, project.surface_loads)
+    loaded = {load.surface for load in project.surface_loads}
+    for i, geometry in surfaces.items():
+        if i not in loaded:
+            findings += bare(geometry)
+    return loads, findings
+
+
+def loads_on(project: Project, surfaces: Surfaces, loads: Iterable[SurfaceLoad]) -> tuple[PlainLoads, list[Finding]]:
+    """Plain loads of the given loads on surfaces, and what is lost of them."""
+    case = {name: i for i, name in enumerate(project.case_names)}
+    findings: list[Finding] = []
+    parts = []
+    for load in loads:
+        if load.surface not in surfaces:
+            continue
+        geometry = surfaces[load.surface]
+        received, put, found = _carried(geometry, load)
+        findings += found
+        if received is not None:
+            parts.append(_plain(geometry, load, case[load.case], received, put))
+            findings += lost(geometry.outline, load, received) or astray(
+                geometry.outline, load, received, sum(put.force.values())
+            )
+    return gather(parts), findings
+
+
+@dataclass(frozen=True)
+class _Put:
+    """What a load puts on every bay, or on the whole (bay 0) [N]; the loaded area [m2] of each."""
+
+    force: dict[int, float]
+    area: dict[int, float]
+
+
+def _carried(geometry: SurfaceGeometry, load: SurfaceLoad) -> tuple[Collector | None, _Put, list[Finding]]:
+    outline = geometry.outline
+
+    def off(message: str, remedy: str) -> tuple[None, _Put, list[Finding]]:
+        return None, _Put({}, {}), [Finding("error", "off-surface", message, remedy, load.place)]
+
+    if isinstance(load, AreaLoad):
+        loaded, message = loaded_part(outline, load)
+        if message:
+            return off(message, "give corners of a part that lies in it")
+        findings = []
+        field = pressure_field(outline, load)
+        if load.projected and abs(direction_of(outline, load) @ outline.normal) < 1e-9:
+            message = (
+                f"surface {outline.surface.name} is not seen along {load.direction.text}: its projected area is zero"
+            )
+            findings = [Finding("warning", "no-projection", message, "drop `per`", load.place)]
+        put = _put_on(geometry, loaded, field, not load.part)
+        return distribute_area(geometry, loaded, field, not load.part), put, findings
+    points = (load.at,) if isinstance(load, SurfaceForce) else load.between
+    flat = outline.flat(points)
+    away = shapely.distance(outline.polygon, shapely.points(flat))
+    if np.abs(outline.height(points)).max() > ON_LINE_TOLERANCE or away.max() > ON_LINE_TOLERANCE:
+        worst = points[int(np.maximum(np.abs(outline.height(points)), away).argmax())]
+        at = ", ".join(f"{v:.4g}" for v in worst)
+        return off(f"({at}) m does not lie on surface {outline.surface.name}", "give a place on it")
+    if isinstance(load, SurfaceForce):
+        return distribute_force(geometry, flat[0], load.value), _Put({0: load.value}, {}), []
+    length = float(np.linalg.norm(flat[1] - flat[0]))
+    if length <= ON_LINE_TOLERANCE:
+        return off("the line has no length", "give two different points")
+    if not shapely.buffer(outline.polygon, ON_LINE_TOLERANCE).covers(shapely.LineString(flat)):
+        return off(f"the line leaves surface {outline.surface.name}", "end it at its edge or opening")
+    total = length * sum(load.values) / 2
+    return distribute_line(geometry, flat, load.values), _Put({0: total}, {}), []
+
+
+def _put_on(geometry: SurfaceGeometry, loaded: shapely.Geometry, field: Floats, whole: bool) -> _Put:
+    if geometry.outline.surface.carry == Carry.NODES:
+        return _Put({0: load_on(loaded, field)}, {0: float(shapely.area(loaded))})
+    shapes = geometry.bays.polygons if whole else shapely.intersection(geometry.bays.polygons, loaded)
+    area = shapely.area(shapes)
+    centre = np.zeros((len(shapes), 2))
+    some = area > 0
+    centre[some] = shapely.get_coordinates(shapely.centroid(shapes[some]))
+    force = area * (field[0] + centre @ field[1:])
+    forces, areas = (np.bincount(geometry.bays.number, v) for v in (force, area))
+    there = np.flatnonzero(np.bincount(geometry.bays.number, some) > 0)
+    return _Put({int(k): float(forces[k]) for k in there}, {int(k): float(areas[k]) for k in there})
+
+
+def _plain(geometry: SurfaceGeometry, load: SurfaceLoad, case: int, received: Collector, put: _Put) -> PlainLoads:
+    """ConvexBays loads with a source for every bay."""
+    vector = direction_of(geometry.outline, load)
+    member, s0, s1, q0, q1, bay = received.joined_lines()
+    none = (np.zeros(0, np.intp), np.zeros(0), np.zeros(0), np.zeros(0, np.intp))
+    point, s, force, point_bay = (np.concatenate(c) for c in zip(*received.points, none, strict=True))
+    nobody = (np.zeros(0, np.intp), np.zeros(0), np.zeros(0, np.intp))
+    node, share, node_bay = (np.concatenate(c) for c in zip(*received.nodes, nobody, strict=True))
+    if not isinstance(load, AreaLoad):  # one source for a force or a line, whatever bays it crosses
+        bay, point_bay = np.zeros_like(bay), np.zeros_like(point_bay)
+    numbers = np.unique(np.concatenate([bay, point_bay, node_bay, np.array(list(put.force), np.intp)])).astype(np.intp)
+    sources = tuple(_source(geometry, load, int(k), put, vector) for k in numbers)
+    bay, point_bay, node_bay = (np.searchsorted(numbers, b) for b in (bay, point_bay, node_bay))
+
+    def six(amount: Floats) -> Floats:
+        return np.hstack([amount[:, None] * vector, np.zeros((len(amount), 3))])
+
+    return PlainLoads(
+        Lines(np.full(len(member), case), bay, member, s0, s1, q0[:, None] * vector, q1[:, None] * vector),
+        Points(np.full(len(point), case), point_bay, point, s, six(force)),
+        AtNodes(np.full(len(node), case), node_bay, node, six(share)),
+        sources=sources,
+    )
+
+
+def _source(geometry: SurfaceGeometry, load: SurfaceLoad, bay: int, put: _Put, vector: Floats) -> Source:
+    surface = geometry.outline.surface
+    steps = list(load.steps) if isinstance(load, AreaLoad) else []
+    if bay in put.area:
+        steps.append(Step("A", f"loaded area of bay {bay}" if bay else "loaded area", put.area[bay], "m2"))
+    force = put.force.get(bay, 0.0)
+    area = isinstance(load, AreaLoad)
+    steps.append(Step("F", f"{'pressure over this area' if area else 'all of it'}, {_way(surface, area)}", force, "N"))
+    text = f"{load.text}, bay {bay}" if bay else load.text
+    return Source(text, load.place, tuple(steps), surface.name, load.case, tuple(float(v) for v in force * vector))  # type: ignore[arg-type]
+
+
+def _way(surface: Surface, area: bool) -> str:
+    if surface.carry == Carry.NODES:
+        return "to the nearest nodes of the surface"
+    if surface.deck == TWO_WAY:
+        shared = "shared between strips along and across the bay by L/(a b)^2, then by the lever rule"
+        return f"two-way: {'every point to the nearest bearing edge' if area else shared}"
+    way = "the shorter way" if surface.deck == SHORT else "along the deck"
+    return f"one-way, {way}: " + ("each strip a simple beam between members" if area else "by the lever rule")

@@ -1,0 +1,242 @@
+"""The combinations of a project: its own, and those that the rules of codes make of its cases; and what there is to say
+about them.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+from fnmatch import fnmatchcase
+
+from ..model.cases import Case, Combination
+from ..model.combining import Chosen
+from ..model.findings import Finding, did_you_mean, has_errors
+from ..model.project import Project
+from ..model.rules import BY_USE, HEAVIEST, RuleSet
+from ..model.words import Expansion, How
+from .expand import MOST, Loads, TooMany, cases_in, expand, factor_of, free_cases
+from .prune import without_mixes
+
+LONG = 2500
+"""Of longer lists an envelope needs no more than the combinations that live loads in patterns leave."""
+
+
+NOTHING_KNOWN = Loads()
+
+
+@dataclass(frozen=True)
+class Combined:
+    """The combinations: those of codes, less what an envelope can do without, then the custom ones; in words how they
+    came about; and findings."""
+
+    combinations: tuple[Combination, ...]
+    told: tuple[str, ...]
+    findings: list[Finding]
+
+
+def combine(project: Project, loads: Loads = NOTHING_KNOWN, sound: bool = True) -> Combined:
+    """What the project asks for. Unless it is `sound` no work goes into leaving mixes out."""
+    asked = project.combining
+    findings: list[Finding] = []
+    complete = asked.expansion == Expansion.COMPLETE
+    made = _made(project, complete, loads, findings)
+    for custom in asked.custom:
+        twin = next((c for c in made if c.name == custom.name), None)
+        if twin is not None:
+            message = f"{custom.name} is also what a combination of {twin.source} is called"
+            findings.append(Finding("error", "name-clash", message, "rename it", custom.place))
+    clash = {c.name for c in made} & set(project.case_names)
+    for name in sorted(clash):
+        message = f"{name} is also what a combination of {made[0].source} is called"
+        findings.append(Finding("error", "name-clash", message, "rename it", _case(project, name).place))
+    for rules in asked.sets:
+        of_it = [c for c in made if _is_of(c, rules)]
+        findings += _left_out(project, rules, of_it, loads)
+        findings += _assumed(project, rules, of_it, loads)
+    findings += _uses(project, made)
+    every = (*made, *asked.custom)
+    if not asked.sets or not sound or has_errors(findings):
+        return Combined(every, (), findings)
+    kept = tuple(without_mixes(project, every)) if asked.reduce and complete else every
+    told = tuple(_told(rules, project, every, kept, loads) for rules in asked.sets)
+    return Combined(kept, told, findings)
+
+
+def _case(project: Project, name: str) -> Case:
+    return next(c for c in project.cases if c.name == name)
+
+
+def _is_of(c: Combination, rules: RuleSet) -> bool:
+    return c.source.startswith(f"{rules.name},") or c.source == rules.name
+
+
+def _told(
+    rules: RuleSet, project: Project, every: Sequence[Combination], kept: Sequence[Combination], loads: Loads
+) -> str:
+    """How the combinations of a rule set came about, with the values and factors of cases that were used."""
+    all_of, left = ([c for c in made if _is_of(c, rules)] for made in (every, kept))
+    dropped = len(all_of) - len(left)
+    mixes = f", after {dropped} that are mixes of others" if dropped else ""
+    used = [f"{name} = {rules.values[name]:g}" for name in _used(rules, all_of, rules.values)]
+    for name in _used(rules, all_of, rules.by_case):
+        of_cases = [
+            f"{case.name} {factor_of(rules, name, case, loads):g}" for case in cases_in(rules, project.cases)
+            if case.action in rules.by_case[name] or case.action in BY_USE
+        ]  # fmt: skip
+        used += [f"{name}: {', '.join(of_cases)}"] if of_cases else []
+    if rules.second_order_at != 1:
+        used.append(f"by second order at {rules.second_order_at:g} times its loads")
+    in_patterns = [c for c in left if c.free]
+    patterns = f", {len(in_patterns)} of them with cases in brackets that may be absent" if in_patterns else ""
+    count = f"{len(left)} combination{'s' if len(left) != 1 else ''}"
+    way = project.combining.expansion
+    return f"{rules.name}: {way}, {count}{patterns}{mixes}" + (f" ({'; '.join(used)})" if used else "")
+
+
+def _used(rules: RuleSet, made: Sequence[Combination], names: Iterable[str]) -> list[str]:
+    """Which of these values or factors stand in the rules that made something."""
+    ids = {c.rule for c in made}
+    texts = [rule.text for rule in rules.rules if rule.id in ids]
+    return [n for n in names if any(re.search(rf"\b{re.escape(n)}\b", text) for text in texts)]
+
+
+def _expanded(
+    rules: RuleSet, project: Project, complete: bool, loads: Loads, findings: list[Finding]
+) -> list[Combination]:
+    """The combinations of a rule set. Where results are sums, cases in patterns are not listed both present and absent;
+    nor is any live load where the list would be long."""
+    place = project.combining.of_rules
+    summed = project.how(Combination("", (), rules.set, place)) == How.SUMMED
+    stated = free_cases(rules, project.cases, False) if summed else set()
+    try:
+        return expand(rules, project.cases, complete, place, stated, loads, LONG if summed and complete else MOST)
+    except TooMany:
+        pass
+    try:
+        if summed and complete:
+            return expand(rules, project.cases, complete, place, free_cases(rules, project.cases, True), loads)
+    except TooMany:
+        pass
+    message = f"{rules.name} makes more than {MOST:,} combinations of {len(project.cases)} cases"
+    remedy = "give loads that act together one `together`, those that never do one `one_of`, or write expansion = "
+    remedy += '"as written"'
+    if not summed:
+        message += ", each of which would be analysed by itself, since sums do not hold here"
+        remedy = f"join live cases that act together in one, or {remedy}"
+    findings.append(Finding("error", "too-many", message, remedy, place))
+    return []
+
+
+def _made(project: Project, complete: bool, loads: Loads, findings: list[Finding]) -> list[Combination]:
+    """Those of all rule sets, each once."""
+    asked = project.combining
+    out: dict[str, Combination] = {}
+    codes = {rules.code for rules in asked.sets}
+    called: dict[str, tuple[str, str, str]] = {}
+    for rules in asked.sets:
+        for c in _expanded(rules, project, complete, loads, findings):
+            bare = c.name
+            if len(codes) > 1:  # names then carry the code
+                c = replace(c, stem=f"{re.sub('[^A-Za-z0-9]', '', rules.code)}.{c.stem}").called_after_its_cases()
+            if c.name in out and out[c.name].factors != c.factors:
+                message = f"{rules.name} and {out[c.name].source} both have a combination {c.name}"
+                findings.append(Finding("error", "name-clash", message, "choose one of them", asked.of_rules))
+            out.setdefault(c.name, c)
+            called[c.name] = (c.name, bare, c.rule)
+    made = list(out.values())
+    for key, chosen, wanted in (("only", asked.only, True), ("leave_out", asked.leave_out, False)):
+        if chosen is not None:
+            made = _kept(key, chosen, wanted, made, called, findings)
+    return made
+
+
+def _kept(
+    key: str, chosen: Chosen, wanted: bool, made: list[Combination], called: dict[str, tuple[str, str, str]],
+    findings: list[Finding],
+) -> list[Combination]:  # fmt: skip
+    """Those meant by the patterns, or the others."""
+    for pattern in chosen.patterns:
+        if made and not any(_is_meant(called[c.name], pattern) for c in made):
+            known = [*dict.fromkeys(rule for _, _, rule in called.values()), *called]
+            message = f'{key}: no rule or combination is called "{pattern}"'
+            findings.append(Finding("error", "unknown-name", message, did_you_mean(pattern, known), chosen.place))
+    return [c for c in made if any(_is_meant(called[c.name], p) for p in chosen.patterns) == wanted]
+
+
+def _is_meant(called: Iterable[str], pattern: str) -> bool:
+    """By its name, its name without the code, or its rule."""
+    return any(fnmatchcase(name, pattern) for name in called)
+
+
+def _left_out(project: Project, rules: RuleSet, made: Sequence[Combination], loads: Loads) -> list[Finding]:
+    """Cases that are in no combination of a rule set: a warning, or a note where the code says so."""
+    here = project.combining.of_rules
+    if not made:
+        return [Finding("warning", "not-combined", f"{rules.name} makes no combination of these cases",
+                        "take it out, or look at their actions", here)]  # fmt: skip
+    out: list[Finding] = []
+    combined = {name for c in made for name, _ in c.factors}
+    on_purpose: list[str] = []
+    for case in [c for c in cases_in(rules, project.cases) if c.name not in combined]:
+        zero = [
+            n for n, table in rules.by_case.items()
+            if (case.action in table or case.action in BY_USE) and not factor_of(rules, n, case, loads)
+        ]  # fmt: skip
+        zero = _used(rules, made, zero)
+        if case.action in rules.without:
+            on_purpose.append(case.name)
+        elif zero:
+            message = f"case {case.name} is in no combination of {rules.name}: its {zero[0]} is 0 there"
+            out.append(Finding("note", "left-out", message, "", case.place))
+        else:
+            message = f"case {case.name} (is {case.action}) is in no combination of {rules.name}"
+            remedy = "change its action, add a rule set, or put it into [combinations.custom]"
+            out.append(Finding("warning", "not-combined", message, remedy, case.place))
+    if on_purpose:
+        message = f"{rules.name} leaves out {', '.join(rules.without)} loads: {', '.join(on_purpose)}"
+        out.append(Finding("note", "left-out", message, "", here))
+    for case in project.cases:
+        if rules.lean and case.lean and case.name not in combined:
+            message = f"case {case.name} (leans) is in no combination of {rules.name}"
+            out.append(Finding("warning", "not-combined", message, "put it into [combinations.custom]", case.place))
+    return out
+
+
+def _assumed(project: Project, rules: RuleSet, made: Sequence[Combination], loads: Loads) -> list[Finding]:
+    """Values that decide safety and that nobody gave; factors that hold for light loads only."""
+    out: list[Finding] = []
+    combined = {n for c in made for n, _ in c.factors}
+    if any(case.action == "seismic" and case.name in combined for case in project.cases):
+        for name in _used(rules, made, rules.asked):
+            message = f"{rules.name}: {name} = {rules.values[name]:g} is taken, since none is given"
+            remedy = f"write values = {{ {name} = ... }}"
+            out.append(Finding("warning", "assumed", message, remedy, project.combining.of_rules))
+    for name in _used(rules, made, rules.heavy):
+        limit, factor = rules.heavy[name]
+        for case in [c for c in cases_in(rules, project.cases) if c.action in BY_USE]:
+            light = rules.by_case[name][case.use or HEAVIEST]
+            if light == factor:
+                continue
+            if case.name not in loads.largest:
+                message = f"{rules.name}: {name} = {light:g} for case {case.name}, whose load per area is not known: "
+                message += f"taken as up to {limit / 1e3:.3g} kN/m2"
+                out.append(Finding("note", "assumed", message, "", case.place))
+            elif factor_of(rules, name, case, loads) == factor:
+                message = f"{rules.name}: {name} = {factor:g} for case {case.name}, which has "
+                message += f"{loads.largest[case.name] / 1e3:.3g} kN/m2, more than {limit / 1e3:.3g}"
+                out.append(Finding("note", "heavy-load", message, "", case.place))
+    return out
+
+
+def _uses(project: Project, made: Sequence[Combination]) -> list[Finding]:
+    """Live cases whose use nobody stated."""
+    combined = {name for c in made for name, _ in c.factors}
+    if not any(r.by_case for r in project.combining.sets):
+        return []
+    return [
+        Finding("warning", "no-use", f"case {case.name} does not say what the floor is used for: taken as {HEAVIEST}, "
+                "which has the highest factors", 'add use = "office", "storage", ...', case.place)
+        for case in project.cases
+        if case.name in combined and case.action in ("live", "moving") and not case.use
+    ]  # fmt: skip

@@ -1,0 +1,105 @@
+"""Cases, and combinations of them."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from dataclasses import dataclass, replace
+
+from .findings import Place
+from .words import Stage
+
+ACTIONS = (
+    "dead", "live", "roof live", "snow", "rain", "wind", "seismic", "thermal", "settlement", "prestress", "soil",
+    "fluid", "moving", "construction",
+)  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Case:
+    """A load case; `self_weight` is the factor on the members' own weight, acting along `weight_along`, less the
+    `weightless` members (indices).
+
+    `lean` is the share of the vertical loads of each combination that acts along the unit vector `toward`.
+    What codes ask about it: `use` of the floor; `reversible`: it may act the other way; `along`: the direction it acts
+    in, +x -x +y -y; `together`: cases with this word act at once; `one_of`: of the cases with this word one acts at a
+    time; `pattern`: it may be absent even in lists as codes write them; `stage`: construction, final, or both; mass: it
+    joins no combination of codes.
+    """
+
+    name: str
+    action: str
+    title: str
+    self_weight: float
+    place: Place
+    lean: float = 0.0
+    toward: tuple[float, float, float] = (1.0, 0.0, 0.0)
+    use: str = ""
+    reversible: bool = False
+    along: str = ""
+    together: str = ""
+    one_of: str = ""
+    pattern: bool = False
+    stage: Stage = Stage.ANY
+    weight_along: tuple[float, float, float] = (0.0, 0.0, -1.0)
+    weightless: tuple[int, ...] = ()
+
+
+CUSTOM = "custom"
+"""The source, and the set, of combinations that the engineer wrote."""
+
+
+@dataclass(frozen=True, slots=True)
+class Combination:
+    """A sum of factored cases; `set` groups combinations (strength, service, ...).
+
+    `source` says where it comes from: the rule set and clause, or "custom". `free` names cases that may be absent,
+    which envelopes account for; elsewhere they are there. By second order it is analysed at `second_order_at` times its
+    loads, and the results divided by that. Of combinations of codes, `rule` is the code's rule, and the name is `stem`
+    and the `named` cases with their signs; `accompanying` cases have a factor of the code below their full value (psi).
+    """
+
+    name: str
+    factors: tuple[tuple[str, float], ...]
+    set: str
+    place: Place
+    source: str = CUSTOM
+    free: tuple[str, ...] = ()
+    second_order_at: float = 1.0
+    rule: str = ""
+    stem: str = ""
+    named: tuple[str, ...] = ()
+    accompanying: tuple[str, ...] = ()
+
+    def called_after_its_cases(self, absent: Collection[str] = ()) -> Combination:
+        """The same with the name its stem and its named cases give it, less those that are absent."""
+        words = (f"{'-' if f < 0 else '+'}{c}" for c, f in self.factors if c in self.named and c not in absent)
+        return replace(self, name=self.stem + "".join(words))
+
+    @property
+    def formula(self) -> str:
+        """The combination in case names, in brackets what may be absent.
+
+        >>> Combination("U", (("G", 1.2), ("W", -1.0)), "strength", Place("m")).formula
+        '1.2 G - 1.0 W'
+        """
+        words = []
+        for c, f in self.factors:
+            term = f"{_factor(abs(f))} {c}"
+            words.append(f"{'-' if f < 0 else '+'} {f'[{term}]' if c in self.free else term}")
+        return " ".join(words).removeprefix("+ ") if words else "0"
+
+    def less(self, absent: Collection[str]) -> Combination:
+        """The pattern of this combination without the absent cases, and with none left that may be.
+
+        >>> c = Combination("U+A+B", (("G", 1.2), ("A", 1.6), ("B", 1.6)), "strength", Place("m"), free=("A", "B"),
+        ...                 stem="U", named=("A", "B"))
+        >>> c.less(["A"]).name, c.less(["A"]).formula
+        ('U+B', '1.2 G + 1.6 B')
+        """
+        factors = tuple((c, f) for c, f in self.factors if c not in absent)
+        return replace(self.called_after_its_cases(absent) if absent else self, factors=factors, free=())
+
+
+def _factor(value: float) -> str:
+    text = f"{value:.6g}"
+    return text if "." in text or "e" in text else f"{text}.0"

@@ -1,0 +1,125 @@
+"""Closed vocabularies: every choice is one enum, used by files, commands and Python alike.
+
+>>> Acts.read("pull")
+Traceback (most recent call last):
+    ...
+empuje.core.model.words.UnknownWord: there is no pull: write both, tension, compression
+"""
+
+from __future__ import annotations
+
+from enum import StrEnum
+from typing import Self
+
+
+class UnknownWord(ValueError):
+    """A word that is none of those known; the message names them."""
+
+
+class Word(StrEnum):
+    """Words that equal their text."""
+
+    @classmethod
+    def read(cls, text: str) -> Self:
+        """The word that is meant. Raises UnknownWord."""
+        try:
+            return cls(text)
+        except ValueError:
+            raise UnknownWord(f"there is no {text}: write {', '.join(cls)}") from None
+
+
+class Acts(Word):
+    """The axial force a member can take."""
+
+    BOTH = "both"
+    TENSION = "tension"
+    COMPRESSION = "compression"
+
+
+class Carry(Word):
+    """What a surface brings its loads to."""
+
+    MEMBERS = "members"
+    NODES = "nodes"
+
+
+class Stage(Word):
+    """When a case is there: in combinations of construction, in all others, in both; or in none, being a mass."""
+
+    ANY = ""
+    CONSTRUCTION = "construction"
+    FINAL = "final"
+    MASS = "mass"
+
+
+class Set(Word):
+    """What a combination is for."""
+
+    STRENGTH = "strength"
+    SERVICE = "service"
+    STABILITY = "stability"
+    CONSTRUCTION = "construction"
+
+
+class Expansion(Word):
+    """Whether every variable action may also be absent, or each rule is taken as it is written."""
+
+    COMPLETE = "complete"
+    AS_WRITTEN = "as written"
+
+
+class Order(Word):
+    """The theory by which a set of combinations is analysed."""
+
+    FIRST = "first-order"
+    SECOND = "second-order"
+
+
+class How(Word):
+    """How a result came about: a sum of cases, or analysed by itself, by first order or by second."""
+
+    SUMMED = "summed"
+    AS_ONE = "as one"
+    SECOND_ORDER = "second order"
+
+
+class Reference(Word):
+    """What deflections are measured against: the chord of every bay, of the whole member, one of its ends."""
+
+    CHORD = "chord"
+    WHOLE = "whole"
+    START = "start"
+    END = "end"
+
+
+class Stress(Word):
+    """The stress that leads an envelope."""
+
+    NORMAL = "normal"
+    SHEAR = "shear"
+    MISES = "mises"
+
+
+class Sense(Word):
+    """Which extreme is asked about: in magnitude, the greatest, the least."""
+
+    LARGEST = "largest"
+    MAX = "max"
+    MIN = "min"
+
+
+class Picture(Word):
+    """What can be drawn."""
+
+    FRAME = "frame"
+    LOADS = "loads"
+    PRESSURES = "pressures"
+    DEFLECTED = "deflected"
+    BUCKLED = "buckled"
+    BAND = "band"
+    N = "N"
+    VY = "Vy"
+    VZ = "Vz"
+    T = "T"
+    MY = "My"
+    MZ = "Mz"

@@ -1,0 +1,1 @@
+"""From what was written to everything that follows from it, made once."""

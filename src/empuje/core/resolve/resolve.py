@@ -1,0 +1,63 @@
+"""What follows from a project, made once and handed on.
+
+    Project -> geometry of surfaces -> plain loads -> combinations -> reduced live loads -> Resolved
+
+>>> empty = Project("m.toml", "", False, ("kN", "m"), ("kN", "m", "mm", "MPa"), (), (), (), (), ())
+>>> resolve(empty).results
+()
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+
+from ..actions.live_load_reduction import largest_down, reduce_live_loads
+from ..actions.plain import plain_loads
+from ..actions.surfaces.sources.surface_loads import Surfaces, surface_geometries
+from ..combine.combinations import combine
+from ..combine.expand import Loads
+from ..model.findings import Finding, has_errors
+from ..model.loads import PlainLoads
+from ..model.project import Project
+from ..model.words import How
+from .frame_checks import frame_findings
+from .resolved import Resolved
+
+
+def resolve(project: Project, found: Sequence[Finding] = ()) -> Resolved:
+    """All that follows from a project. `found` is what was found in reading it: with errors there, only what findings
+    need is made."""
+    findings: list[Finding] = []
+    surfaces: Surfaces = {}
+    loads = PlainLoads()
+    if project.nodes and np.isfinite(project.xyz).all():
+        surfaces, findings = surface_geometries(project)
+        loads, of_loads = plain_loads(project, surfaces)
+        findings += of_loads
+    known = Loads(largest_down(project, surfaces))
+    sound = not has_errors(found)
+    combined = combine(project, known, sound)
+    resolved = Resolved(project, combined.combinations, loads, surfaces, told=combined.told)
+    of_combining = list(combined.findings)
+    if project.reduction is not None and project.members and sound and not has_errors(combined.findings):
+        of_combining += _not_reduced(resolved)
+        reduction = reduce_live_loads(project, project.reduction, surfaces)
+        resolved = replace(resolved, reduction=reduction)
+    findings = [*of_combining, *frame_findings(resolved, findings)]
+    return replace(resolved, findings=tuple(findings))
+
+
+def _not_reduced(resolved: Resolved) -> list[Finding]:
+    """Where a factor for each member cannot be, results being no sums."""
+    project, rule = resolved.project, resolved.project.reduction
+    assert rule is not None
+    summed = sum(project.how(c) == How.SUMMED for c in resolved.combinations)
+    if summed == len(resolved.combinations):
+        return []
+    some = "these" if summed else "all of its"
+    what = "that are analysed as one or by second order" if summed else "are analysed as one or by second order and"
+    message = f"{some} combinations {what} keep their full live loads"
+    return [Finding("note", "not-reduced", message, "a factor for each member needs sums", rule.place)]

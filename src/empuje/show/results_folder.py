@@ -1,0 +1,143 @@
+"""The whole job in a folder: every table, the pictures worth a first look, and the summary."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from ..core.analysis.applied import applied
+from ..core.analysis.pieces import FORCES
+from ..core.analysis.solution import Solution
+from ..core.answers.along import forces, node_displacements
+from ..core.answers.applied import applied_loads, load_totals
+from ..core.answers.combos import combos
+from ..core.answers.envelope import envelope, extremes
+from ..core.answers.inventory import member_list, section_list
+from ..core.answers.patterns import patterns
+from ..core.answers.reactions import balance, reactions
+from ..core.answers.surfaces import surface_balance
+from ..core.answers.table import Table, failed_first
+from ..core.answers.take_down import take_down_table, taken_down
+from ..core.model.findings import Finding
+from ..core.model.loads import Position
+from ..core.model.results import Result, Results
+from ..core.model.words import Set
+from .display import Display
+from .output import write_folder, write_sqlite
+from .summary import summary
+from .tables import as_csv
+from .view import View
+
+NO_SHAPE = 1e-9
+"""Motions below this share of the frame's size are rounding, and no shape."""
+QUARTERS = [Position(share=s) for s in (0, 0.25, 0.5, 0.75, 1)]
+Tell = Callable[[str], None]
+
+
+@dataclass(frozen=True)
+class Job:
+    """A solution with the results asked for, those of them that have an answer, what was found before it, and units."""
+
+    solution: Solution
+    asked: Results
+    results: Results
+    findings: list[Finding]
+    display: Display
+
+    @property
+    def governing(self) -> list[Result]:
+        """What governs: combinations, or cases where there are none."""
+        return [r for r in self.results if not r.is_case] or list(self.results)
+
+    @property
+    def failed(self) -> list[str]:
+        """Names of the results without an answer; not of cases that merely cannot stand alone."""
+        lost = [r for r in self.asked if r in self.solution.failed]
+        return [r.name for r, f in zip(lost, self.solution.no_answer(lost), strict=True) if f.level == "error"]
+
+
+def write_results(job: Job, folder: Path, pictures: bool, tell: Tell) -> dict[str, Table]:
+    """Every table, picture and the summary, all or nothing; returns the tables by name. Raises NotWritten."""
+    tell("taking the envelope ...")
+    tables = all_tables(job)
+
+    def fill(place: Path) -> None:
+        written = [
+            failed_first(table, job.failed) if {"case", "how"} <= {c.name for c in table.columns} else table
+            for table in tables.values()
+        ]
+        for table in written:
+            (place / f"{table.name}.csv").write_text(as_csv(table, job.display), encoding="utf-8", newline="\n")
+        write_sqlite(place / "results.sqlite", written, job.display)
+        if pictures:
+            tell("drawing ...")
+            draw_all(job, place / "pictures")
+        files = sorted(p.relative_to(place).as_posix() for p in place.rglob("*") if p.is_file())
+        text = summary(job.solution, job.governing, job.asked, tables, job.findings, files, job.display)
+        (place / "summary.md").write_text(text, encoding="utf-8", newline="\n")
+
+    write_folder(folder, fill)
+    return tables
+
+
+def all_tables(job: Job) -> dict[str, Table]:
+    """By name."""
+    solution, results, model = job.solution, job.results, job.solution.model
+    project = model.project
+    members, nodes = np.arange(len(project.members)), np.arange(len(project.nodes))
+    found = [
+        member_list(project),
+        section_list(project),
+        applied_loads(model, results, members, nodes),
+        combos(project, results),
+        load_totals(model, applied(solution), results),
+        reactions(solution, results),
+        balance(solution, results),
+        node_displacements(solution, results, nodes),
+        forces(solution, results, members, QUARTERS, breaks=True),
+        envelope(solution, job.governing, members),
+    ]
+    if project.surfaces:
+        found.append(surface_balance(model, results))
+    path = taken_down(model)
+    if path.columns:
+        found.append(take_down_table(solution, path, members))
+    return {table.name: table for table in found}
+
+
+def draw_all(job: Job, folder: Path) -> None:
+    """Loads of every case; the deflected shape of the combination that moves most and of the service combination that
+    does; N, Vz and My each under what governs it."""
+    from .draw_loads import draw_loads
+    from .draw_results import draw_deflected, draw_diagram
+
+    solution, governing, display = job.solution, job.governing, job.display
+    project = solution.model.project
+    view = View.named("xz" if project.plane else "iso")
+    every = np.arange(len(project.members))
+    folder.mkdir()
+    lean = {c.name for c in project.cases if c.lean}
+    for case in [r for r in job.results if r.is_case and r.name not in lean]:
+        sheet = draw_loads(solution.model, case, every, view, display, False)
+        sheet.save(folder / f"loads-{case.name}.png")
+    moves = np.abs(solution.displacement[:, :3] @ solution.weights(governing)).max(axis=(0, 1))
+    of_service = [i for i, r in enumerate(governing) if r.combination is not None and r.combination.set == Set.SERVICE]
+    furthest = [int(moves.argmax())]
+    if of_service:
+        furthest.append(of_service[int(moves[of_service].argmax())])
+    size = float(np.ptp(project.xyz, axis=0).max())
+    for i in dict.fromkeys(furthest):
+        if moves[i] > NO_SHAPE * size:
+            sheet = draw_deflected(solution, governing[i], every, view, display, None, False)
+            sheet.save(folder / f"deflected-{governing[i].name}.png")
+    found, free = extremes(solution, governing, every), patterns(solution, governing)
+    for force in ("N", "Vz", "My"):
+        f = FORCES.index(force)
+        m, side = np.unravel_index(int(np.abs(found.forces[:, f, :, f]).argmax()), (len(every), 2))
+        pattern = free.pattern(int(found.result[m, f, side]), found.there[m, f, side])
+        wider, result = solution.with_pattern(pattern)
+        sheet = draw_diagram(wider, result, force, every, view, display, False)
+        sheet.save(folder / f"{force}-{result.name}.png")

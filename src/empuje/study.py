@@ -1,0 +1,121 @@
+"""A study of one model, behind the command line and Python alike: read, resolved and solved, each made once and kept.
+
+>>> study = Study.read("packing-house.toml")                               # doctest: +SKIP
+>>> solution = study.solution(study.under(["strength"]))                   # doctest: +SKIP
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import replace
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from .core.model.findings import Finding, has_errors, in_short
+from .core.model.project import Project
+from .core.model.results import Result, Results
+from .core.resolve.resolve import resolve
+from .core.resolve.resolved import Resolved
+from .files.reader import Reading, UnusableFile, read_model
+from .files.result_selectors import COMBINATIONS, patterns_named, results_meant
+from .files.selectors import Names, NothingMeant
+
+if TYPE_CHECKING:
+    from .core.analysis.solution import Solution
+    from .core.analysis.solve import Prepared
+
+__all__ = ["ModelError", "NothingMeant", "Study", "UnusableFile"]
+
+
+class ModelError(ValueError):
+    """The model has errors, or the frame is a mechanism, or a result has no stable answer; `findings` has them all."""
+
+    def __init__(self, findings: Sequence[Finding], why: str = "") -> None:
+        super().__init__("\n".join(map(str, findings)))
+        self.findings = list(findings)
+        self.why = why
+
+
+class Study:
+    """A model with everything that follows from it. Raises ModelError where a step cannot be made."""
+
+    def __init__(self, path: Path, reading: Reading) -> None:
+        self.path = path
+        self.names: Names = reading.names
+        self.resolved: Resolved = resolve(reading.project, reading.findings)
+        self.findings = reading.with_more(self.resolved.findings)
+        self._prepared: Prepared | None = None
+        self._solved: dict[frozenset[int] | None, Solution] = {}
+
+    @classmethod
+    def read(cls, path: str | Path) -> Study:
+        """Read and resolve a model file. Raises UnusableFile where it cannot be read at all; errors in it are among the
+        findings."""
+        return cls(Path(path), read_model(path))
+
+    @property
+    def project(self) -> Project:
+        return self.resolved.project
+
+    @property
+    def sound(self) -> bool:
+        """Whether nothing found forbids an analysis."""
+        return not has_errors(self.findings)
+
+    def under(self, words: Sequence[str]) -> list[Result]:
+        """The results that words mean, all of them for none. Patterns that words name join the combinations. Raises
+        NothingMeant."""
+        for pattern in patterns_named(self.resolved, words):
+            self._add(pattern)
+        return results_meant(self.resolved, words)
+
+    def under_combinations(self, words: Sequence[str]) -> list[Result]:
+        """As `under`, by default all combinations, or all cases where there are none."""
+        return self.under(words or ([COMBINATIONS] if self.resolved.combinations else []))
+
+    def _add(self, pattern: Result) -> None:
+        self.resolved, numbered = self.resolved.with_pattern(pattern)
+        self._solved = {key: s.with_result(self.resolved, numbered) for key, s in self._solved.items()}
+        if self._prepared is not None:
+            first = self._prepared.solution.with_result(self.resolved, numbered)
+            self._prepared = replace(self._prepared, solution=first)
+
+    @property
+    def prepared(self) -> Prepared:
+        """The equations and the first-order solution."""
+        from .core.analysis.solve import Unstable, first_order
+
+        if self._prepared is None:
+            try:
+                self._prepared = first_order(self.resolved)
+            except Unstable as error:
+                raise ModelError(error.findings, "the frame can move") from None
+        return self._prepared
+
+    def second_order(self, results: Results | None = None) -> list[Result]:
+        """Those of the results, or of all, that are to be analysed by second order."""
+        project = self.project
+        return [
+            r for r in (self.resolved.results if results is None else results)
+            if r.combination is not None and project.is_second_order(r.combination)
+        ]  # fmt: skip
+
+    def solution(self, results: Results | None = None) -> Solution:
+        """The solution with all results of first order and, of second order, those wanted (None: all)."""
+        from .core.analysis.solve import Unstable, solve_prepared
+
+        wanted = self.second_order(results)
+        key = None if len(wanted) == len(self.second_order()) else frozenset(r.index for r in wanted)
+        for known in (None, key):
+            if known in self._solved:
+                return self._solved[known]
+        try:
+            self._solved[key] = solve_prepared(self.prepared, wanted)
+        except Unstable as error:
+            raise ModelError(error.findings, "the frame can move") from None
+        return self._solved[key]
+
+
+def told(findings: Iterable[Finding]) -> list[str]:
+    """Findings as lines, those of a kind cut short."""
+    return [str(f) for f in in_short(list(findings))]
