@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 
+from empuje.core.analysis.critical import lowest_factors
 from empuje.core.analysis.pieces import build_pieces
 from empuje.core.analysis.polynomials import value_at
 from empuje.core.analysis.solution import Solution
-from empuje.core.analysis.solve import solve
+from empuje.core.analysis.solve import cut, first_order, solve
 from empuje.core.model.cases import Case, Combination
 from empuje.core.model.combining import Combining
 from empuje.core.model.findings import Place
@@ -75,6 +76,15 @@ def project(xyz, members, supports, loads, plane=False, combinations=(), self_we
 
 def solved(*arguments, **options) -> Solution:
     return solve(fine(project(*arguments, **options)))
+
+
+def critical(solution, name):
+    """The lowest critical load factor of a result."""
+    first = first_order(solution.model)
+    wanted = named(first.solution, [name])
+    prepared = cut(first, wanted)
+    mix = prepared.solution.weights(wanted, reduced=False)
+    return float(lowest_factors(prepared.equations, prepared.solution, mix, prepared.parts)[0, 0])
 
 
 def fine(frame):

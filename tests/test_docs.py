@@ -6,7 +6,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from build import named
+from build import critical, named
 from empuje.core.analysis.applied import applied
 from empuje.core.answers.reactions import closing_error
 from empuje.core.model.cases import ACTIONS
@@ -49,10 +49,7 @@ def test_the_guides_model_runs_and_every_key_is_described(guide, monkeypatch):
     assert [str(f) for f in study.findings if f.level != "note"] == []
     s = study.solution()
     assert closing_error(s, named(s, [*s.project.case_names, "lift", "storage"])).max() < 1e-9
-    assert (
-        s.how(named(s, ["storage", "lift"])) == ["second order", "as one"]
-        and 1.1 < s.critical[named(s, "storage")] < 100
-    )
+    assert s.how(named(s, ["storage", "lift"])) == ["second order", "as one"] and 1.1 < critical(s, "storage") < 100
     words = set(re.findall(r"[A-Za-z_0-9]+", " ".join(re.findall(r"`([^`\n]+)`", GUIDE)) + text))
     taken -= {*USES, *ACTIONS}  # words for what a case is, not keys
     assert len(taken) > 40 and taken - words == set()

@@ -7,7 +7,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -34,6 +34,17 @@ class ModelError(ValueError):
         super().__init__("\n".join(map(str, findings)))
         self.findings = list(findings)
         self.why = why
+
+
+@dataclass(frozen=True)
+class Checked:
+    """What a check of the analysis came to: what has no stable answer, what else there is to say, the worst balance of
+    loads and reactions as a share of the loads, and whether second order was not analysed but shown to be possible."""
+
+    failed: list[Finding]
+    findings: list[Finding]
+    worst: float
+    shallow: bool
 
 
 class Study:
@@ -114,6 +125,29 @@ class Study:
         except Unstable as error:
             raise ModelError(error.findings, "the frame can move") from None
         return self._solved[key]
+
+    def checked(self, deep: bool) -> Checked:
+        """Whether the frame stands under every result and balances; of second order only that every result is below its
+        critical load, unless `deep`. Raises ModelError for a mechanism."""
+        from .core.analysis.solve import beyond, second_order_results
+        from .core.answers.reactions import closing_error, result_findings
+
+        bent = second_order_results(self.prepared.solution)
+        shallow = bool(bent) and not deep
+        solution = self.prepared.solution if shallow else self.solution()
+        lost = solution.failed | (beyond(self.prepared, bent) if shallow else {})
+        solution = replace(solution, failed=lost)
+        standing = [r for r in solution.results if r not in lost]
+        worst = float(closing_error(solution, standing).max(initial=0))
+        return Checked(solution.no_answer(list(lost)), result_findings(solution), worst, shallow)
+
+    def lowest_critical(self, results: Results) -> tuple[Result, float] | None:
+        """The lowest critical load factor of those of the results that are of second order, and whose it is."""
+        from .core.answers.stability import lowest_critical
+
+        first = self.prepared.solution
+        asked = [r for r in self.second_order(results) if r not in first.failed]
+        return lowest_critical(self.prepared, asked) if asked else None
 
 
 def told(findings: Iterable[Finding]) -> list[str]:

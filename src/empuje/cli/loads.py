@@ -16,7 +16,7 @@ def options(command: argparse.ArgumentParser) -> None:
 
 
 def run(arguments: argparse.Namespace) -> int:
-    from ..core.analysis.applied import applied_totals
+    from ..core.actions.totals import applied_totals
     from ..core.answers.applied import applied_loads, load_totals
     from ..core.answers.surfaces import surface_balance
     from ..show.loads_text import loads_for_eyes

@@ -44,7 +44,8 @@ def write_results(model: common.Model, folder: Path, under: list[str], pictures:
     try:
         check_folder(folder)
         solution, results = common.solve(model, asked)
-        job = Job(solution, asked, results, model.study.findings, model.display)
+        lowest = model.study.lowest_critical(asked)
+        job = Job(solution, asked, results, model.study.findings, model.display, lowest)
         return job, write(job, folder, pictures, common.progress)
     except NotWritten as error:
         raise common.Refusal(str(error)) from None

@@ -7,7 +7,7 @@ from dataclasses import dataclass, fields
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.analysis.applied import applied_totals
+from ..core.actions.totals import applied_totals
 from ..core.model.loads import PlainLoads
 from ..core.model.results import Result
 from ..core.resolve.resolved import Resolved

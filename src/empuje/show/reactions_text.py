@@ -55,7 +55,7 @@ def pulled_note(solution: Solution, results: Results, display: Display, most: in
 
 def balance_note(solution: Solution, display: Display) -> str:
     at = ", ".join(f"{v * display.factor('length'):.3f}" for v in solution.centre)
-    bent = " In second order they include what axial forces add on the deformed shape." if solution.critical else ""
+    bent = " In second order they include what axial forces add on the deformed shape." if solution.bent else ""
     return (
         "Reactions act on the structure, in global axes. Sums of moments (--balance) are about the centre of the "
         f"supports ({at}) {display.unit('length')}.{bent}"

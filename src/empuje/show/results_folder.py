@@ -39,13 +39,15 @@ Tell = Callable[[str], None]
 
 @dataclass(frozen=True)
 class Job:
-    """A solution with the results asked for, those of them that have an answer, what was found before it, and units."""
+    """A solution with the results asked for, those of them that have an answer, what was found before it, units,
+    and the lowest critical load factor of second order."""
 
     solution: Solution
     asked: Results
     results: Results
     findings: list[Finding]
     display: Display
+    lowest: tuple[Result, float] | None = None
 
     @property
     def governing(self) -> list[Result]:
@@ -76,7 +78,7 @@ def write_results(job: Job, folder: Path, pictures: bool, tell: Tell) -> dict[st
             tell("drawing ...")
             draw_all(job, place / "pictures")
         files = sorted(p.relative_to(place).as_posix() for p in place.rglob("*") if p.is_file())
-        text = summary(job.solution, job.governing, job.asked, tables, job.findings, files, job.display)
+        text = summary(job.solution, job.governing, job.asked, tables, job.findings, files, job.lowest, job.display)
         (place / "summary.md").write_text(text, encoding="utf-8", newline="\n")
 
     write_folder(folder, fill)

@@ -6,13 +6,13 @@ from collections.abc import Iterable
 
 import numpy as np
 
+from ..core.analysis.critical import told
 from ..core.analysis.pieces import FORCES
-from ..core.analysis.second_order import told
 from ..core.analysis.solution import Solution
 from ..core.answers.reactions import closing_error, reactions, result_findings
 from ..core.answers.table import MEMBER_KINDS, Column, Table, said
 from ..core.model.findings import Finding, in_short, listed
-from ..core.model.results import Results, names
+from ..core.model.results import Result, Results, names
 from ..core.model.words import How
 from .display import Display
 from .tables import as_markdown
@@ -93,9 +93,10 @@ def explained(how: Iterable[tuple[How, float]]) -> list[str]:
 
 def summary(
     solution: Solution, results: Results, asked: Results, tables: dict[str, Table], findings: list[Finding],
-    files: list[str], display: Display,
+    files: list[str], lowest: tuple[Result, float] | None, display: Display,
 ) -> str:  # fmt: skip
-    """The summary as Markdown: of the governing `results`, and of all results `asked` for."""
+    """The summary as Markdown: of the governing `results`, and of all results `asked` for; `lowest`: the lowest
+    critical load factor of those of second order."""
     model = solution.model
     project = model.project
     every = [r for r in solution.results if r not in solution.failed]
@@ -113,7 +114,7 @@ def summary(
         totals = totals.rows(np.array([r.is_case for r in asked if r not in solution.failed]))
     out.append(as_markdown(totals, display))
     out += [f"{words}.\n" for words in model.told]
-    out += _extremes(solution, every, display)
+    out += _extremes(solution, every, lowest, display)
     out.append(f"## Governing forces by family, over {len(results)} results\n")
     out.append(as_markdown(governing(solution, tables["envelope"]), display))
     out.append("## Governing reactions\n")
@@ -138,15 +139,13 @@ def _stands(solution: Solution, asked: Results, worst: float) -> list[str]:
     return [told_off, "".join(f"- {f}\n" for f in in_short(failed)), others]
 
 
-def _extremes(solution: Solution, every: Results, display: Display) -> list[str]:
+def _extremes(solution: Solution, every: Results, lowest: tuple[Result, float] | None, display: Display) -> list[str]:
     """The lowest critical load factor, and the node that moves most."""
     out = []
-    critical = {r: f for r, f in solution.critical.items() if np.isfinite(f)}
-    if critical:
-        lowest = min(critical, key=lambda r: critical[r])
+    if lowest is not None:
         out.append(
-            f"Lowest critical load factor of the second-order results: {told(critical[lowest])}, under {lowest.name}"
-            f"{', which has no answer' if lowest in solution.failed else ''}.\n"
+            f"Lowest critical load factor of the second-order results: {told(lowest[1])}, under {lowest[0].name}"
+            f"{', which has no answer' if lowest[0] in solution.failed else ''}.\n"
         )
     project = solution.model.project
     size = np.linalg.norm(solution.displacement[: len(project.nodes), :3] @ solution.weights(every), axis=1)

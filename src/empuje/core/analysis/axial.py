@@ -87,6 +87,9 @@ class Slack:
     def pick(self, results: slice) -> Slack:
         return Slack(self.motion, self.C, self.loose[:, results])
 
+    def some(self, results: Ints) -> Slack:
+        return Slack(self.motion, self.C, self.loose[:, results])
+
 
 @dataclass(frozen=True)
 class Sliding:

@@ -43,7 +43,12 @@ def factorise(matrix: sparse.csr_matrix) -> Solve:
     return _pardiso(matrix) if backend() == "pypardiso" else _superlu(matrix)
 
 
-def _superlu(matrix: sparse.csr_matrix) -> Solve:
+def factorise_positive(matrix: sparse.csr_matrix) -> Solve:
+    """The same of a matrix that may be indefinite. Raises SingularError where it is not positive definite."""
+    return _pardiso(matrix) if backend() == "pypardiso" else _superlu(matrix, positive=True)
+
+
+def _superlu(matrix: sparse.csr_matrix, positive: bool = False) -> Solve:
     from scipy.sparse.linalg import splu
 
     try:
@@ -52,6 +57,9 @@ def _superlu(matrix: sparse.csr_matrix) -> Solve:
         )  # a symmetric positive matrix needs no pivoting, and is its own transpose
     except RuntimeError as error:
         raise SingularError(str(error)) from error
+    # Without pivoting the upper factor's diagonal has the signs of the eigenvalues.
+    if positive and not (lu.U.diagonal() > 0).all():
+        raise SingularError("not positive definite")
     return lu.solve
 
 
@@ -80,7 +88,7 @@ def _pardiso(matrix: sparse.csr_matrix) -> Solve:
     try:
         from pypardiso import PyPardisoSolver
     except (ImportError, OSError):  # installed, but its library does not load on this machine
-        return _superlu(matrix)
+        return _superlu(matrix, positive=True)
     _spare_the_search()
     # Type 2 is symmetric positive definite and wants the upper half; what is not positive definite fails with -4.
     solver = PyPardisoSolver(mtype=2)

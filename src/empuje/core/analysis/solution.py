@@ -74,8 +74,7 @@ class Solution(Columns):
 
     `mix` (columns, results) says how much of each column a result has: without one-way parts the factors of its cases;
     with them each result also has its own slacks, found under its own factored loads: as one. `how_each`: how each came
-    about; `failed`: what to say of those without a stable answer; `critical`: load factors of those of second order,
-    a bound from below where the factor itself was not asked for.
+    about; `failed`: what to say of those without a stable answer.
     """
 
     model: Resolved = field(default_factory=lambda: Resolved(NOTHING))
@@ -83,7 +82,6 @@ class Solution(Columns):
     mix: Floats = field(default_factory=lambda: np.zeros((0, 0)))
     how_each: tuple[How, ...] = ()
     failed: dict[Result, Finding] = field(default_factory=dict)
-    critical: dict[Result, float] = field(default_factory=dict)
 
     @cached_property
     def _place(self) -> dict[int, int]:
@@ -93,6 +91,12 @@ class Solution(Columns):
         """Where these results stand among those of the solution."""
         place = self._place
         return [place[r.index] for r in results]
+
+    @property
+    def bent(self) -> list[Result]:
+        """The results of second order that have an answer."""
+        by_second = zip(self.results, self.how_each, strict=True)
+        return [r for r, how in by_second if how == How.SECOND_ORDER and r not in self.failed]
 
     def how(self, results: Results) -> list[How]:
         """How each result came about."""

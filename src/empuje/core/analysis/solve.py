@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import sparse
 
+from ..model.findings import Finding
 from ..model.loads import PlainLoads, gather, in_columns
 from ..model.project import Project
 from ..model.results import Result, Results
@@ -21,10 +22,11 @@ from ..model.words import How
 from ..resolve.resolved import Resolved
 from .assembly import node_forces, settlements
 from .at_starts import at_starts, fixed_ends
+from .critical import UnilateralParts, below_critical, beyond_critical, lowest_factors
 from .cuts import with_cuts
 from .equations import Equations, Unstable, build_equations
 from .mechanism import loaded_hinges
-from .second_order import Added, UnilateralParts, beyond_critical, second_order
+from .second_order import Added, second_order
 from .solution import Columns, Solution
 from .terms import FreeStrains, build_terms, fixed_end_forces, free_strains, strained_ends
 from .unilateral import (
@@ -155,32 +157,43 @@ def with_reductions(solved: Columns, model: Resolved) -> Columns:
     )  # fmt: skip
 
 
-def with_second_order(prepared: Prepared, results: Results, critical: Floats | None = None) -> Solution:
-    """The solution with these results taken by second-order theory; those beyond their critical load fail.
-
-    `critical` (results,): their critical load factors, where they are known already.
-    """
+def with_second_order(prepared: Prepared, results: Results) -> Solution:
+    """The solution with these results taken by second-order theory; those beyond their critical load fail."""
     solved, parts = prepared.solution, prepared.parts
     if not results:
         return solved
     at = np.array([r.second_order_at for r in results])
-    added = second_order(prepared.equations, solved, solved.weights(results), at, parts, critical)
+    mix = solved.weights(results)
+    added = second_order(prepared.equations, solved, mix, at, parts)
     places = solved.places(results)
     if parts is not None:
-        mix = solved.mix.copy()
-        mix[-len(parts.force) :, places] = added.slack
-        solved = replace(solved, mix=mix)
-    failed = {
-        r: beyond_critical(r.name, float(factor), float(times), r.place)
-        for r, factor, times, fine in zip(results, added.critical, at, added.settled, strict=True) if not fine
-    }  # fmt: skip
+        with_slack = solved.mix.copy()
+        with_slack[-len(parts.force) :, places] = added.slack
+        solved = replace(solved, mix=with_slack)
+    failed = _lost(prepared, [r for r, fine in zip(results, added.settled, strict=True) if not fine])
     how = list(solved.how_each)
     for i in places:
         how[i] = How.SECOND_ORDER
-    return replace(
-        with_columns(solved, added, results, at), how_each=tuple(how), failed=solved.failed | failed,
-        critical=dict(zip(results, added.critical.tolist(), strict=True)),
-    )  # fmt: skip
+    return replace(with_columns(solved, added, results, at), how_each=tuple(how), failed=solved.failed | failed)
+
+
+def beyond(prepared: Prepared, results: Results) -> dict[Result, Finding]:
+    """What to say of those of the results that are beyond their critical loads; none is analysed by second order."""
+    prepared = cut(prepared, results)
+    first, at = prepared.solution, np.array([r.second_order_at for r in results])
+    mix = first.weights(results)
+    lost = np.flatnonzero(~below_critical(prepared.equations, first, mix * at, prepared.parts))
+    return _lost(prepared, [results[i] for i in lost.tolist()])
+
+
+def _lost(prepared: Prepared, results: Results) -> dict[Result, Finding]:
+    """What to say of results without a second-order answer."""
+    first = prepared.solution
+    factors = lowest_factors(prepared.equations, first, first.weights(results), prepared.parts)[0]
+    return {
+        r: beyond_critical(r.name, float(factor), r.second_order_at, r.place)
+        for r, factor in zip(results, factors, strict=True)
+    }
 
 
 def with_columns(solved: Solution, added: Added, results: Results, at: Floats) -> Solution:

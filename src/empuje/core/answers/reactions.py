@@ -170,7 +170,7 @@ def _too_far(solution: Solution, results: Results) -> list[Finding]:
 
 def _tight(solution: Solution) -> list[Finding]:
     """A warning where a member that bends is pulled so hard that its second order is not exact."""
-    results = [r for r in solution.critical if r not in solution.failed]
+    results = solution.bent
     if not results:
         return []
     mesh, project = solution.mesh, solution.project

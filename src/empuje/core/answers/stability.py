@@ -7,9 +7,11 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from ..analysis.second_order import as_added, in_blocks, pulled
+from ..analysis.critical import in_blocks, lowest_factors, pulled
+from ..analysis.second_order import as_added
 from ..analysis.solution import Solution
 from ..analysis.solve import Prepared, cut, with_columns, with_second_order
+from ..analysis.tangent import Basis, Tangent
 from ..model.results import Result, Results, names
 from .table import Column, Table
 
@@ -17,6 +19,8 @@ Floats = NDArray[np.float64]
 ENOUGH, MOST_GROWTH = 10.0, 1.5
 """First order will do from this critical factor on (EN 1993-1-1, 5.2.1), and up to this growth of the drift (AISC 360,
 appendix 7)."""
+FARTHEST = 12
+"""Factors are looked for up to two to this power."""
 NO_DRIFT = 1e-6
 """Sway below this share of the frame's height is none."""
 
@@ -56,11 +60,8 @@ def stability(prepared: Prepared, results: Results, shapes: int = 3) -> Stabilit
     prepared = cut(prepared, results)
     first = prepared.solution
     equations, mix = prepared.equations, first.weights(results, reduced=False)
-    factors = np.full((len(results), shapes), np.inf)
-    for some in in_blocks(equations, len(results)):
-        given = pulled(equations, first, mix[:, some], prepared.parts)
-        factors[some] = given.critical(given.N, shapes)[0].T
-    second = with_second_order(prepared, results, factors[:, 0])
+    factors = lowest_factors(equations, first, mix, prepared.parts, shapes).T
+    second = with_second_order(prepared, results)
     flat = np.linalg.norm(first.displacement[:nodes, :2] @ mix, axis=1)
     node = flat.argmax(axis=0)
     at = np.arange(len(results))
@@ -71,6 +72,31 @@ def stability(prepared: Prepared, results: Results, shapes: int = 3) -> Stabilit
     then = np.where(sways & np.array([r not in second.failed for r in results]), then, np.nan)
     times = np.array([r.second_order_at for r in results])
     return Stability(results, factors, node, np.where(sways, moved, np.nan), then, times)
+
+
+def lowest_critical(prepared: Prepared, results: Results) -> tuple[Result, float] | None:
+    """The lowest critical load factor of all these results, and whose it is; None where nothing buckles.
+
+    Whether a result is below so many times its loads is a factorisation; only what is not is asked for its factor.
+    """
+    prepared = cut(prepared, results)
+    first, equations = prepared.solution, prepared.equations
+    mix = first.weights(results, reduced=False)
+    best: tuple[Result, float] | None = None
+    for some in in_blocks(equations, len(results)):
+        given = pulled(equations, first, mix[:, some], prepared.parts)
+        basis = Basis(given.frame)
+        for times in 2.0 ** np.arange(FARTHEST):
+            beyond = ~Tangent(basis, times * given.N, given.slack).positive
+            if beyond.any() or (best is not None and times > best[1]):
+                break
+        chosen = some[beyond]
+        if len(chosen):
+            factors = lowest_factors(equations, first, mix[:, chosen], prepared.parts)[0]
+            k = int(factors.argmin())
+            if np.isfinite(factors[k]) and (best is None or factors[k] < best[1]):
+                best = results[int(chosen[k])], float(factors[k])
+    return best
 
 
 def stability_table(found: Stability, solution: Solution) -> Table:
@@ -111,6 +137,6 @@ def buckled(prepared: Prepared, result: Result, shape: int) -> tuple[Solution, f
     if len(states) < shape or not given.stands.all() or np.isinf(factors[shape - 1, 0]):
         raise LookupError(f"{result.name} has {int(np.isfinite(factors).sum())} buckling shapes")
     nothing = given.frame.thrust(given.N * 0.0, given.bending)
-    added = as_added(given.frame, states[shape - 1], nothing, np.zeros((0, 1)), factors[0], np.array([True]))
+    added = as_added(given.frame, states[shape - 1], nothing, np.zeros((0, 1)), np.array([True]), np.array([True]))
     alone = replace(first, mix=np.zeros_like(first.mix))
     return with_columns(alone, added, [result], np.ones(1)), float(factors[shape - 1, 0])

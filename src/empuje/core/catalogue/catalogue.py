@@ -27,6 +27,7 @@ UNIT = {"mm": 1e-3, "in": 0.0254}
 CUT = ("IPE", "HEA", "HEB", "HEM", "UB", "UC")
 """Series of which halves are listed; W gives WT."""
 DOUBLE = ("L", "L (in)")
+H_SERIES = re.compile(r"^(1/2)?he(\d+)([abm])$")
 MASS = {"mm": 1.0, "in": 0.45359237 / 0.3048}
 """Masses of the data files in kg/m."""
 
@@ -46,19 +47,27 @@ class Rolled:
 
 def _key(name: str) -> str:
     """The form in which names are compared: no blanks, no case; HE 240 B is HEB 240."""
-    key = re.sub(r"\s+", "", name).casefold().replace("×", "x").replace("½", "1/2")
-    return re.sub(r"^(1/2)?he(\d+)([abm])$", r"\1he\3\2", key)
+    key = "".join(name.split()).casefold().replace("×", "x").replace("½", "1/2")
+    return H_SERIES.sub(r"\1he\3\2", key) if "he" in key else key
+
+
+@cache
+def _rows() -> dict[str, tuple[list[str], list[str]]]:
+    """Every row of the data files with its heads, by the section's key, in their order."""
+    out: dict[str, tuple[list[str], list[str]]] = {}
+    for file in sorted(files(__package__).joinpath("sections").iterdir(), key=lambda f: f.name):
+        if file.name.endswith(".csv"):
+            lines = (line for line in file.read_text(encoding="utf-8").splitlines() if not line.startswith("#"))
+            heads, *rows = csv.reader(lines)
+            name = heads.index("name")
+            out |= {_key(row[name]): (heads, row) for row in rows}
+    return out
 
 
 @cache
 def _rolled() -> dict[str, Rolled]:
     """Every section of the data files by its key, in their order."""
-    out: dict[str, Rolled] = {}
-    for file in sorted(files(__package__).joinpath("sections").iterdir(), key=lambda f: f.name):
-        if file.name.endswith(".csv"):
-            lines = (line for line in file.read_text(encoding="utf-8").splitlines() if not line.startswith("#"))
-            out |= {_key(row["name"]): _of_row(row) for row in csv.DictReader(lines)}
-    return out
+    return {key: _of_row(dict(zip(*row, strict=True))) for key, row in _rows().items()}
 
 
 def _of_row(row: dict[str, str]) -> Rolled:
@@ -115,7 +124,8 @@ def section_names() -> tuple[str, ...]:
 @cache
 def find_section(name: str) -> Section | None:
     """The catalogue section of that name, its properties computed from its dimensions; None if there is none."""
-    found = _rolled().get(_key(name)) or catalogue().get(_key(name)) or _with_gap(name)
+    row = _rows().get(_key(name))
+    found = _of_row(dict(zip(*row, strict=True))) if row else catalogue().get(_key(name)) or _with_gap(name)
     return None if found is None else build(found)
 
 

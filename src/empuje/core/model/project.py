@@ -12,6 +12,7 @@ from .cases import Case, Combination
 from .combining import Combining
 from .frame import ON_LINE_TOLERANCE, Diaphragm, Member, Node, Support, member_axes
 from .loads import DescribedLoad
+from .near import near_pairs
 from .reduction import ReductionRule
 from .surfaces import Surface, SurfaceLoad
 from .words import Acts, How
@@ -78,16 +79,10 @@ class Project:
         none = np.zeros(0, np.intp), np.zeros(0, np.intp), np.zeros(0)
         if not self.members or not self.nodes:
             return none
-        from scipy.spatial import cKDTree
-
         xyz, ends, length = self.xyz, self.ends, self.lengths
         middle = (xyz[ends[:, 0]] + xyz[ends[:, 1]]) / 2
-        tree, reach = cKDTree(xyz), length / 2 + ON_LINE_TOLERANCE
-        # Most members have no node near them but their own two ends: counting is cheap, listing is not.
-        crowded = np.flatnonzero(tree.query_ball_point(middle, reach, return_length=True) > 2)
-        near = tree.query_ball_point(middle[crowded], reach[crowded], return_sorted=True)
-        member = np.repeat(crowded, [len(n) for n in near])
-        node = np.fromiter((i for group in near for i in group), np.intp, len(member))
+        # Most members have no node near them but their own two ends.
+        member, node = near_pairs(middle, length / 2 + ON_LINE_TOLERANCE, xyz, more_than=2)
         from_start = xyz[node] - xyz[ends[member, 0]]
         x = self.axes[member, 0]
         s = np.einsum("ij,ij->i", from_start, x)

@@ -12,6 +12,7 @@ from ..actions.surfaces.sources.surface_loads import Surfaces
 from ..model.findings import Finding, in_short
 from ..model.frame import ON_LINE_TOLERANCE
 from ..model.loads import PlainLoads
+from ..model.near import near_pairs
 from ..model.project import Project
 from ..model.surfaces import AreaLoad
 from ..model.words import Acts, Stage
@@ -54,9 +55,8 @@ def _floors_doubled(project: Project, surfaces: Surfaces) -> list[Finding]:
 
 
 def _coincident(project: Project) -> list[Finding]:
-    from scipy.spatial import cKDTree
-
-    pairs = sorted(cKDTree(project.xyz).query_pairs(ON_LINE_TOLERANCE))
+    i, j = near_pairs(project.xyz, np.full(len(project.nodes), ON_LINE_TOLERANCE), project.xyz, more_than=1)
+    pairs = zip(i[i < j].tolist(), j[i < j].tolist(), strict=True)
     return [
         Finding("error", "same-place",
                 f"nodes {project.nodes[a].name} and {project.nodes[b].name} are at the same place",
@@ -197,17 +197,12 @@ def _cases(resolved: Resolved) -> list[Finding]:
 
 def _crossings(project: Project) -> list[Finding]:
     """Members that cross where there is no node: they pass each other unconnected. Two bars are meant to."""
-    from scipy.spatial import cKDTree
-
-    n = len(project.members)
-    if n < 2:
+    if len(project.members) < 2:
         return []
     a, b = project.xyz[project.ends[:, 0]], project.xyz[project.ends[:, 1]]
     half = project.lengths / 2
     # Long members are compared with those whose middles their own reach and the longest other one's can meet.
-    near = cKDTree((a + b) / 2).query_ball_point((a + b) / 2, half + half.max(), return_sorted=True)
-    i = np.repeat(np.arange(n), [len(x) for x in near])
-    j = np.fromiter((k for x in near for k in x), np.intp, len(i))
+    i, j = near_pairs((a + b) / 2, half + half.max(), (a + b) / 2)
     keep = i < j
     shared = (project.ends[i][:, :, None] == project.ends[j][:, None, :]).any(axis=(1, 2))
     bar = np.array([m.bar for m in project.members], bool)

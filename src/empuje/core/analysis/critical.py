@@ -1,0 +1,163 @@
+"""Whether results are below their elastic critical loads, and by what factor.
+
+K + G(N) is positive definite as long as a result is below its critical load, and G grows with N: where it is so for the
+least N of several results at every point, it is so for each of them. So one factorisation answers for all results with
+the same slack parts, and only what it leaves open is looked at by itself. Factors are asked for where they are shown.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..model.findings import Finding, Place
+from .axial import AxialModel, Bending, Slack, State, at_points, axial_model
+from .buckling import critical_loads
+from .equations import Equations
+from .pieces import build_pieces
+from .solution import Columns
+from .tangent import Basis, Tangent
+from .unilateral import NOTHING_LEFT
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+Bools = NDArray[np.bool_]
+AT_A_TIME = 20_000
+"""Elements times results worked on at a time."""
+
+
+@dataclass(frozen=True)
+class UnilateralParts:
+    """The one-way parts: their forces in the solved columns (parts, columns), the size of the terms that add up to
+    these (parts, columns), weights [N/m], and the motions of all nodes under a unit slack of each (6 nodes, parts), in
+    own axes."""
+
+    force: Floats
+    terms: Floats
+    weight: Floats
+    motion: Floats
+
+    @property
+    def C(self) -> Floats:
+        C = self.force[:, -len(self.force) :]
+        return (C + C.T) / 2
+
+    def stand_without(self, gone: Bools) -> bool:
+        """Whether the frame keeps some stiffness in every motion once these parts are gone."""
+        scale = 1 / np.sqrt(self.weight[gone])
+        left = scale[:, None] * self.C[np.ix_(gone, gone)] * scale
+        return not gone.any() or float(np.linalg.eigvalsh(left)[0]) > NOTHING_LEFT
+
+
+def in_blocks(equations: Equations, results: int) -> list[Ints]:
+    """Results to be worked on together, so that memory does not grow with their number."""
+    each = max(1, AT_A_TIME // max(len(equations.mesh.length), 1))
+    return [np.arange(i, min(i + each, results)) for i in range(0, results, each)]
+
+
+@dataclass(frozen=True)
+class Pulled:
+    """The frame under linear results: N (pieces, points, results) at its points, how it bends, the parts gone slack, N
+    at the elements' starts (elements, results), and which results leave a frame that stands
+    without its slack parts."""
+
+    frame: AxialModel
+    N: Floats
+    bending: Bending
+    slack: Slack | None
+    constant: Floats
+    stands: Bools
+
+    def critical(self, N: Floats, count: int = 1) -> tuple[Floats, list[State]]:
+        """The lowest critical load factors (count, results) and shapes; 0 where the frame does not stand."""
+        factors, shapes = critical_loads(self.frame, N, self.slack, count)
+        return np.where(self.stands, factors, 0.0), shapes
+
+
+def pulled(equations: Equations, solved: Columns, mix: Floats, parts: UnilateralParts | None) -> Pulled:
+    """From linear results, which `mix` (columns, results) makes of solved columns; what is slack in it stays slack."""
+    every = np.arange(len(equations.project.members))
+    pieces = build_pieces(solved, every, mix, displacements=True)
+    frame = axial_model(equations, pieces)
+    N, bending = at_points(frame, pieces, solved.displacement @ mix)
+    constant = -solved.start_force[:, 0] @ mix
+    if parts is None:
+        return Pulled(frame, N, bending, None, constant, np.ones(mix.shape[1], bool))
+    loose = mix[-len(parts.force) :] != 0
+    stands = np.array([parts.stand_without(gone) for gone in loose.T])
+    return Pulled(frame, N, bending, Slack(parts.motion, parts.C, loose & stands), constant, stands)
+
+
+def below_critical(equations: Equations, solved: Columns, mix: Floats, parts: UnilateralParts | None) -> Bools:
+    """Which linear results (results,), made of solved columns by `mix` (columns, results), are below their critical
+    loads."""
+    out = np.zeros(mix.shape[1], bool)
+    for some in in_blocks(equations, mix.shape[1]):
+        given = pulled(equations, solved, mix[:, some], parts)
+        out[some] = _below(given)
+    return out
+
+
+def _below(given: Pulled) -> Bools:
+    out, basis = np.zeros(len(given.stands), bool), Basis(given.frame)
+    loose = given.slack.loose if given.slack is not None else np.zeros((1, len(out)), bool)
+    _, group = np.unique(loose, axis=1, return_inverse=True)
+    for g in np.unique(group):
+        own = np.flatnonzero((group.ravel() == g) & given.stands)
+        if not len(own):
+            continue
+        slack = given.slack.some(own[:1]) if given.slack is not None else None
+        # What slides across carries N beside its node, which is no more when N is more.
+        if not len(given.frame.sliding.element):
+            least = given.N[..., own].min(axis=2, keepdims=True)
+            if Tangent(basis, least, slack).positive.all():
+                out[own] = True
+                continue
+        slack = given.slack.some(own) if given.slack is not None else None
+        out[own] = Tangent(basis, given.N[..., own], slack).positive
+    return out
+
+
+def lowest_factors(
+    equations: Equations, solved: Columns, mix: Floats, parts: UnilateralParts | None, count: int = 1
+) -> Floats:
+    """The lowest critical load factors (count, results) of linear results, infinite where nothing buckles and 0 where
+    the frame does not stand without its slack parts."""
+    out = np.full((count, mix.shape[1]), np.inf)
+    for some in in_blocks(equations, mix.shape[1]):
+        given = pulled(equations, solved, mix[:, some], parts)
+        out[:, some] = given.critical(given.N, count)[0]
+    return out
+
+
+def told(factor: float) -> str:
+    """A load factor with as many digits as tell it from 1.
+
+    >>> told(0.99999963), told(0.8726)
+    ('0.9999996', '0.8726')
+    """
+    digits = next((d for d in range(4, 16) if float(f"{factor:.{d}g}") != 1.0), 16)
+    return f"{factor:.{digits}g}"
+
+
+def beyond_critical(name: str, factor: float, at: float, place: Place) -> Finding:
+    """What to say of a result, analysed at so many times its loads, without a second-order answer."""
+    if factor == 0:
+        message = f"{name}: without the parts that go slack under it the frame has a motion that nothing resists"
+        remedy = (
+            "second order needs stiffness in every motion: add a member that acts both ways; where ties cross and both "
+            "are slack, a case with `lean` pulls one of them"
+        )
+    elif factor <= at:
+        message = f"{name} is beyond its elastic critical load: it buckles at {told(factor)} of its loads"
+        if at != 1:
+            message += f", and it is analysed at {at:g} times them"
+        remedy = "stiffen or brace the frame; `empuje draw MODEL buckled` shows how it buckles"
+    else:
+        message = (
+            f"{name} has no second-order answer: its displacements and axial forces drive each other up without end"
+        )
+        remedy = f"look at its first-order displacements, and at parts that go slack (it buckles at {factor:.4g})"
+    return Finding("error", "no-stable-answer", message, remedy, place)

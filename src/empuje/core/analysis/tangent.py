@@ -1,0 +1,273 @@
+"""The frame's stiffness with its axial forces on it, K + G(N), factorised for each result.
+
+The inner motions of every element (beam_column.py) are eliminated first, then the frame is factorised: dense by LAPACK
+where it is small, else sparse. Inner motions are counted in shapes z whose stiffness is 1, so that with B_e, B_z the
+slopes that the elements' ends and these shapes make,
+
+    stiffness added at the ends:   E - Z' (1 + Y)^-1 Z       E, Z, Y = integrals N B_e' B_e, N B_z' B_e, N B_z' B_z
+
+What is slack adds its slack as an unknown: with M the motions under unit slacks and C their stiffness,
+
+    | K + G     G M       |
+    | M' G      C + M' G M |
+
+K + G is positive definite as long as a result is below its critical load: elimination shows it by its pivots.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import linalg, sparse
+
+from .assembly import element_freedoms, steadied
+from .axial import AxialModel, Slack, State
+from .beam_column import ENDS, KINDS, TILT
+from .equations import Equations
+from .factor import SingularError, Solve, factorise_positive
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+Bools = NDArray[np.bool_]
+DENSE = 1200
+"""Up to so many freedoms a frame is factorised as a dense matrix."""
+SURE = 0.9
+"""What axial forces take away from an element's own stiffness, as a share of it, that surely leaves some."""
+
+
+class Shapes:
+    """What elimination needs of a frame, whatever its axial forces: roots (elements, 2, KINDS, kinds) from z to inner
+    motions; the products of slopes of ends and z (pieces, 2, pairs, points), with the place of each pair; and how nodes
+    move the elements' ends (elements, 2, 4, 12)."""
+
+    def __init__(self, frame: AxialModel) -> None:
+        equations = frame.equations
+        shapes = equations.shapes
+        value, vector = np.linalg.eigh(shapes.inner)
+        kinds = int((value > 0).sum(axis=2).max(initial=0))
+        value, vector = value[..., KINDS - kinds :], vector[..., KINDS - kinds :]
+        self.root = vector * np.sqrt(np.maximum(value, 0.0))[:, :, None, :]
+        slope = np.concatenate([frame.slope[..., :4], frame.slope @ self.root[frame.element]], axis=3)
+        self.size = 4 + kinds
+        i, j = np.triu_indices(self.size)
+        self.half = np.empty((self.size, self.size), np.intp)
+        self.half[i, j] = self.half[j, i] = np.arange(len(i))
+        weighted = slope * frame.weight[:, None, :, None]
+        self.products = (slope[..., i] * weighted[..., j]).transpose(0, 1, 3, 2)
+        whole = np.broadcast_to(np.eye(12), (len(equations.mesh.length), 12, 12)).copy()
+        whole[shapes.jointed] = shapes.bent
+        self.to_ends = whole[:, ENDS] * TILT[:, :, None]
+
+
+@dataclass(frozen=True)
+class Elements:
+    """Elements with their inner motions eliminated: stiffness (results, elements, 12, 12) that axial forces add at the
+    nodes, in member axes; give (results, elements, 2, kinds, kinds): how z yields; follow (results, elements, 2, kinds,
+    12): how z yields to what motions of nodes make of it, less; and which results leave every element stable by itself
+    (results,)."""
+
+    stiffness: Floats
+    give: Floats
+    follow: Floats
+    stable: Bools
+
+    def put(self, some: Ints, other: Elements) -> None:
+        """Takes other ones for some results."""
+        for own, new in zip(vars(self).values(), vars(other).values(), strict=True):
+            own[some] = new
+
+
+def eliminate(frame: AxialModel, shapes: Shapes, N: Floats) -> Elements:
+    """From N (pieces, points, results) [N] at the frame's points."""
+    whole = shapes.products @ N[:, None]
+    if len(frame.first) != len(whole):
+        whole = np.add.reduceat(whole, frame.first, axis=0)
+    results = N.shape[2]
+    G = np.ascontiguousarray(whole.transpose(3, 0, 1, 2))[..., shapes.half]
+    coupling = G[..., 4:, :4] @ shapes.to_ends
+    at_ends = shapes.to_ends.transpose(0, 1, 3, 2) @ (G[..., :4, :4] @ shapes.to_ends)
+    if len(frame.sliding.element):
+        _add_sliding(frame, N, shapes, coupling, at_ends)
+    own = G[..., 4:, 4:].copy()
+    stable = np.ones(results, bool)
+    r, e, p = np.nonzero((own**2).sum(axis=(3, 4)) > SURE**2)
+    if len(r):
+        lost = np.linalg.eigvalsh(own[r, e, p])[:, 0] <= -1
+        stable[r[lost]] = False
+        own[r[lost], e[lost], p[lost]] = 0.0
+    kinds = range(own.shape[3])
+    own[..., kinds, kinds] += 1.0
+    give = np.asarray(np.linalg.inv(own), float)
+    follow = give @ coupling
+    added = at_ends - coupling.transpose(0, 1, 2, 4, 3) @ follow
+    return Elements(added.sum(axis=2), give, follow, stable)
+
+
+def _add_sliding(frame: AxialModel, N: Floats, shapes: Shapes, coupling: Floats, at_ends: Floats) -> None:
+    """An end that slips across carries N on beside its node: twice the energy sign N slip psi more."""
+    slide = frame.sliding
+    sign = np.where(slide.end == 0, 1.0, -1.0)[:, None]
+    pull = (sign * np.einsum("kq,kqr->kr", slide.weight, N[slide.piece])).T
+    across, turn = slide.node_freedoms
+    for k, (e, p, end) in enumerate(zip(slide.element, slide.plane, slide.end, strict=True)):
+        psi, slip = np.zeros(12), shapes.to_ends[e, p, 2 * end].copy()
+        psi[turn[k]] = TILT[p, 2 * end + 1]
+        slip[across[k]] -= TILT[p, 2 * end]
+        coupling[:, e, p] += pull[:, k, None, None] * np.outer(shapes.root[e, p, 2 * end], psi)
+        at_ends[:, e, p] += pull[:, k, None, None] * (np.outer(slip, psi) + np.outer(psi, slip))
+
+
+Inverse = Callable[[Floats], Floats]
+
+
+class Basis:
+    """What K + G of any result of a frame is made from."""
+
+    def __init__(self, frame: AxialModel) -> None:
+        self.frame, self.shapes, self.matrices = frame, Shapes(frame), _Matrices(frame.equations)
+
+
+class Tangent:
+    """K + G(N) of several results. `positive` (results,): which are positive definite; the others yield to nothing."""
+
+    def __init__(self, basis: Basis, N: Floats, slack: Slack | None) -> None:
+        self.frame, self.N = basis.frame, N
+        self.shapes, self.matrices = basis.shapes, basis.matrices
+        self.elements = eliminate(self.frame, self.shapes, N)
+        self.each = self._factorised(self.elements, slack)
+
+    @property
+    def positive(self) -> Bools:
+        return np.array([one is not None for one in self.each], bool)
+
+    def positive_with(self, N: Floats, slack: Slack | None, some: Ints) -> Bools:
+        """Whether some of the results are positive definite with other axial forces and slack parts (some,)."""
+        elements = eliminate(self.frame, self.shapes, N[..., some])
+        return np.array([one is not None for one in self._factorised(elements, slack and slack.some(some))], bool)
+
+    def renew(self, N: Floats, slack: Slack | None, some: Ints) -> None:
+        """Factorised anew for some of the results."""
+        elements = eliminate(self.frame, self.shapes, N[..., some])
+        self.N = self.N.copy()
+        self.N[..., some] = N[..., some]
+        self.elements.put(some, elements)
+        for r, one in zip(some.tolist(), self._factorised(elements, slack and slack.some(some)), strict=True):
+            self.each[r] = one
+
+    def _factorised(self, elements: Elements, slack: Slack | None) -> list[Inverse | None]:
+        turn = self.frame.equations.turn
+        at_nodes = turn.transpose(0, 2, 1) @ elements.stiffness @ turn
+        return [
+            self.matrices.factorised(at_nodes[r], *_loose(slack, r)) if stable else None
+            for r, stable in enumerate(elements.stable)
+        ]
+
+    def like(self) -> tuple[Floats, Floats]:
+        """Arrays shaped as a state's nodes and inner motions."""
+        eq = self.frame.equations
+        return np.empty((6 * len(eq.project.nodes), 1)), np.empty((len(eq.mesh.length), 2, KINDS, 1))
+
+    def solve(self, force: State) -> State:
+        """x with (K + G) x = force."""
+        eq, el, root = self.frame.equations, self.elements, self.shapes.root
+        along = (root.transpose(0, 1, 3, 2) @ force.inner).transpose(3, 0, 1, 2)[..., None]
+        drawn = (el.follow.transpose(0, 1, 2, 4, 3) @ along).sum(axis=2)[..., 0]
+        results = force.nodes.shape[1]
+        at_nodes = force.nodes - eq.gather @ drawn.transpose(1, 2, 0).reshape(-1, results)
+        u = np.zeros_like(force.nodes)
+        for r, one in enumerate(self.each):
+            if one is not None:
+                u[:, r] = one(at_nodes[:, r])
+        ends = eq.ends(u).transpose(2, 0, 1)[:, :, None, :, None]
+        z = (el.give @ along - el.follow @ ends)[..., 0].transpose(1, 2, 3, 0)
+        return State(u, np.where(self.positive, root @ z, 0.0))
+
+
+def _loose(slack: Slack | None, r: int) -> tuple[Floats, Floats]:
+    """Motions (6 nodes, k) under unit slacks of the parts that are slack in a result, and their stiffness (k, k)."""
+    if slack is None:
+        return np.zeros((0, 0)), np.zeros((0, 0))
+    gone = slack.loose[:, r]
+    return slack.motion[:, gone], slack.C[np.ix_(gone, gone)]
+
+
+class _Matrices:
+    """Makes and factorises the frame's matrix for one result after another."""
+
+    def __init__(self, equations: Equations) -> None:
+        self.freedom = element_freedoms(equations.mesh)
+        self.follow, self.reduced = equations.follow, equations.reduced
+        self.back = equations.follow.T.tocsr()
+        self.scale = 1 / np.sqrt(steadied(equations.freedom.free, self.reduced.diagonal())[0])
+        self.dense = self.reduced.shape[0] <= DENSE
+        rows, columns, entry, value = _sums(self.follow, self.freedom)
+        n = self.reduced.shape[0]
+        if self.dense:
+            self.K = self.reduced.toarray()
+            self.scales = self.scale[:, None] * self.scale
+            self.summed = sparse.csr_matrix((value, (rows * n + columns, entry)), shape=(n * n, self.freedom.size * 12))
+        else:
+            self.rows, self.columns, self.entry, self.value = rows, columns, entry, value
+
+    def factorised(self, stiffness: Floats, M: Floats, C: Floats) -> Inverse | None:
+        """From stiffness (elements, 12, 12) that axial forces add, at the nodes; None where K + G is not positive."""
+        inner = self._inner(stiffness)
+        if inner is None:
+            return None
+        follow, back = self.follow, self.back
+        if not M.shape[1]:
+            return lambda f: np.asarray(follow @ inner((back @ f)[:, None])[:, 0])
+        pulled = np.zeros_like(M)
+        np.add.at(pulled, self.freedom, stiffness @ M[self.freedom])
+        border = np.asarray(back @ pulled)
+        reach = inner(border)
+        left = C + M.T @ pulled - border.T @ reach
+        try:
+            small = linalg.cho_factor((left + left.T) / 2, check_finite=False)
+        except linalg.LinAlgError:
+            return None
+
+        def solve(f: Floats) -> Floats:
+            a = inner((back @ f)[:, None])[:, 0]
+            s = linalg.cho_solve(small, M.T @ f - border.T @ a, check_finite=False)
+            return np.asarray(follow @ (a - reach @ s) + M @ s)
+
+        return solve
+
+    def _inner(self, stiffness: Floats) -> Solve | None:
+        scale = self.scale[:, None]
+        if self.dense:
+            n = len(self.K)
+            added = (self.summed @ stiffness.ravel()).reshape(n, n)
+            factor, info = linalg.lapack.dpotrf((self.K + added) * self.scales, lower=1, overwrite_a=1)
+            return None if info else lambda b: scale * linalg.lapack.dpotrs(factor, scale * b, lower=1)[0]
+        added = sparse.csr_matrix(
+            (self.value * stiffness.ravel()[self.entry], (self.rows, self.columns)), shape=self.reduced.shape
+        )
+        stiff = (self.reduced + added).tocsr()
+        stiff.data *= np.repeat(self.scale, np.diff(stiff.indptr)) * self.scale[stiff.indices]
+        try:
+            solved = factorise_positive(stiff)
+        except SingularError:
+            return None
+        return lambda b: scale * solved(scale * b)
+
+
+def _sums(follow: sparse.csr_matrix, freedom: Ints) -> tuple[Ints, Ints, Ints, Floats]:
+    """Where the entries of element matrices (elements, 12, 12) at the nodes go in the matrix of the free motions, how
+    nodes follow these: row, column, entry and factor of every contribution."""
+    own = follow[freedom.ravel()]
+    count = np.diff(own.indptr)
+    width = int(count.max(initial=1))
+    at = np.minimum(own.indptr[:-1, None] + np.arange(width), max(own.nnz - 1, 0))
+    there = np.arange(width) < count[:, None]
+    motion = np.where(there, own.indices[at], -1).reshape(*freedom.shape, width)
+    share = np.where(there, own.data[at], 0.0).reshape(*freedom.shape, width)
+    rows, columns = np.broadcast_arrays(motion[:, :, None, :, None], motion[:, None, :, None, :])
+    factor = share[:, :, None, :, None] * share[:, None, :, None, :]
+    entry = np.broadcast_to(np.arange(freedom.size * 12).reshape(-1, 12, 12, 1, 1), factor.shape)
+    some = (rows >= 0) & (columns >= 0) & (factor != 0)
+    return rows[some], columns[some], entry[some], factor[some]
