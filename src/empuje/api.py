@@ -18,7 +18,6 @@ from numpy.typing import NDArray
 
 from .core.analysis.pieces import FORCES
 from .core.analysis.solution import Solution
-from .core.analysis.solve import cut, with_second_order
 from .core.answers import (
     along,
     applied,
@@ -58,12 +57,13 @@ Words = str | Sequence[str] | None
 Places = Sequence[str | float]
 
 
-def read(path: str | Path) -> Model:
-    """Read a model file; warnings about it come as Python warnings.
+def read(path: str | Path, cache: bool = True) -> Model:
+    """Read a model file; warnings about it come as Python warnings. With `cache` solutions are kept in the user's cache
+    folder, and used as long as nothing they came from has changed.
 
     Raises ModelError with every error in it, UnusableFile (a ValueError) where it cannot be read at all.
     """
-    study = Study.read(path)
+    study = Study.read(path, cache)
     if not study.sound:
         raise ModelError([f for f in study.findings if f.level == "error"])
     for finding in study.findings:
@@ -298,12 +298,10 @@ class Results(_Asking):
             raise LookupError(f"{on} is {len(nodes) + len(members)} things; name one member or one node")
         target = why.target_of(int((members or nodes)[0]), bool(members), of)
         x = None if at is None else self._positions([at])[0].on(float(self.project.lengths[target.index]))
-        prepared = study.prepared
         asked = study.under_combinations(_words(under))
-        standing = [r for r in asked if r not in self.solution.failed]
-        bent = study.second_order(standing)
-        prepared = cut(prepared, bent)
-        found = why.why(prepared, with_second_order(prepared, bent), standing, target, Sense.read(sense), x)
+        solution = self.solution
+        standing = [r for r in asked if r not in solution.failed]
+        found = why.why(study.prepared_as(solution), solution, standing, target, Sense.read(sense), x)
         return self._frame(why.why_table(found, self._display.said))
 
     def draw(self, what: str, under: Words = None, **options: Any) -> Sheet:

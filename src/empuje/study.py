@@ -50,8 +50,9 @@ class Checked:
 class Study:
     """A model with everything that follows from it. Raises ModelError where a step cannot be made."""
 
-    def __init__(self, path: Path, reading: Reading) -> None:
+    def __init__(self, path: Path, reading: Reading, cache: bool = True) -> None:
         self.path = path
+        self._digest = reading.digest if cache else None
         self.names: Names = reading.names
         self.resolved: Resolved = resolve(reading.project, reading.findings)
         self.findings = reading.with_more(self.resolved.findings)
@@ -59,10 +60,10 @@ class Study:
         self._solved: dict[frozenset[int] | None, Solution] = {}
 
     @classmethod
-    def read(cls, path: str | Path) -> Study:
-        """Read and resolve a model file. Raises UnusableFile where it cannot be read at all; errors in it are among the
-        findings."""
-        return cls(Path(path), read_model(path))
+    def read(cls, path: str | Path, cache: bool = True) -> Study:
+        """Read and resolve a model file; with `cache` solutions are kept for the next question, and used. Raises
+        UnusableFile where it cannot be read at all; errors in it are among the findings."""
+        return cls(Path(path), read_model(path), cache)
 
     @property
     def project(self) -> Project:
@@ -103,6 +104,14 @@ class Study:
                 raise ModelError(error.findings, "the frame can move") from None
         return self._prepared
 
+    def prepared_as(self, solution: Solution) -> Prepared:
+        """The equations behind a solution, which may have nodes that second order asked for."""
+        from .core.analysis.solve import first_order
+
+        if solution.project is self.project:
+            return self.prepared
+        return first_order(self.resolved, solution.project)
+
     def second_order(self, results: Results | None = None) -> list[Result]:
         """Those of the results, or of all, that are to be analysed by second order."""
         project = self.project
@@ -118,13 +127,50 @@ class Study:
         wanted = self.second_order(results)
         key = None if len(wanted) == len(self.second_order()) else frozenset(r.index for r in wanted)
         for known in (None, key):
+            if known not in self._solved:
+                kept = self._kept(known)
+                if kept is not None:
+                    self._solved[known] = kept
             if known in self._solved:
                 return self._solved[known]
         try:
             self._solved[key] = solve_prepared(self.prepared, wanted)
         except Unstable as error:
             raise ModelError(error.findings, "the frame can move") from None
+        self._keep(key, self._solved[key])
         return self._solved[key]
+
+    def _name(self, key: frozenset[int] | None) -> str:
+        """What the solution with these results of second order is kept under; patterns are results too."""
+        from .core.analysis.factor import backend
+        from .files.store import key_of
+
+        assert self._digest is not None
+        patterns = [r.name for r in self.resolved.results if r.absent]
+        words = "all" if key is None else " ".join(map(str, sorted(key)))
+        return key_of(self._digest, words, *patterns, backend())
+
+    def _kept(self, key: frozenset[int] | None) -> Solution | None:
+        if self._digest is None:
+            return None
+        from .core.analysis.packed import unpack
+        from .files.store import load
+
+        arrays = load(self._name(key))
+        if arrays is None:
+            return None
+        try:
+            return unpack(self.resolved, arrays)
+        except (KeyError, ValueError, IndexError, TypeError):
+            return None  # damaged: solved anew
+
+    def _keep(self, key: frozenset[int] | None, solution: Solution) -> None:
+        if self._digest is None:
+            return
+        from .core.analysis.packed import pack
+        from .files.store import save
+
+        save(self._name(key), pack(solution))
 
     def checked(self, deep: bool) -> Checked:
         """Whether the frame stands under every result and balances; of second order only that every result is below its

@@ -26,6 +26,7 @@ COMMANDS = {
     "stability": "critical load factors, and whether second order is necessary",
     "draw": "draw the frame, its loads, its deflected or buckled shape, or a force diagram",
     "demo": "write the packing-house model, run it, and say what to look at",
+    "cache": "say what is kept of solved models to answer the next question sooner, or remove it",
     "new": "write a small commented model to start from",
 }
 FINE, NOT_MET, UNUSABLE = 0, 1, 2

@@ -157,7 +157,7 @@ def study(arguments: argparse.Namespace) -> Study:
     from ..study import Study, UnusableFile
 
     try:
-        return Study.read(arguments.model)
+        return Study.read(arguments.model, cache=not getattr(arguments, "no_cache", False))
     except UnusableFile as error:
         raise Refusal(str(error.finding)) from None
 

@@ -29,6 +29,7 @@ def options(command: argparse.ArgumentParser) -> None:
         help="with --against: only where each bay deflects most across the member's axis",
     )
     common.add_output(command)
+    common.add_cache(command)
 
 
 def run(arguments: argparse.Namespace) -> int:

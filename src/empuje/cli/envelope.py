@@ -34,6 +34,7 @@ def options(command: argparse.ArgumentParser) -> None:
     )  # fmt: skip
     command.add_argument("--fibre", metavar="NAME", help="with --led-by: only this fibre (middle, corner 1, ...)")
     common.add_output(command)
+    common.add_cache(command)
 
 
 def run(arguments: argparse.Namespace) -> int:

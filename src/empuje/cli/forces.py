@@ -19,6 +19,7 @@ def options(command: argparse.ArgumentParser) -> None:
     common.add_under(command)
     add_at(command)
     common.add_output(command)
+    common.add_cache(command)
 
 
 def add_at(command: argparse.ArgumentParser) -> None:

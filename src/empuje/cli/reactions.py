@@ -30,6 +30,7 @@ def options(command: argparse.ArgumentParser) -> None:
         help="resultants of loads and reactions about a point: centre (of the supports), a node, or x,y,z",
     )  # fmt: skip
     common.add_output(command)
+    common.add_cache(command)
 
 
 def run(arguments: argparse.Namespace) -> int:

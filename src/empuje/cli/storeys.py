@@ -19,6 +19,7 @@ def options(command: argparse.ArgumentParser) -> None:
         help="with --under: levels from the lowest, as grid lines or heights (default: every z line of the grid)",
     )  # fmt: skip
     common.add_output(command)
+    common.add_cache(command)
 
 
 def run(arguments: argparse.Namespace) -> int:

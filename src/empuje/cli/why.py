@@ -26,10 +26,10 @@ def options(command: argparse.ArgumentParser) -> None:
         help="which extreme: largest in magnitude (default), greatest or least",
     )  # fmt: skip
     common.add_output(command)
+    common.add_cache(command)
 
 
 def run(arguments: argparse.Namespace) -> int:
-    from ..core.analysis.solve import cut, with_second_order
     from ..core.answers.patterns import TooMany
     from ..core.answers.why import why, why_table
     from ..show.why_text import why_for_eyes
@@ -46,10 +46,9 @@ def run(arguments: argparse.Namespace) -> int:
         x = positions(arguments.at, project.units)[0].on(project.lengths[target.index])
         if not -1e-9 <= x <= project.lengths[target.index] + 1e-9:
             raise common.Refusal(f"--at {arguments.at}: the member is {project.lengths[target.index]:.4g} m long")
-    prepared = common.prepare(model)
-    asked = [r for r in model.study.second_order(results) if r not in prepared.solution.failed]
-    prepared = cut(prepared, asked)
-    solution = with_second_order(prepared, asked)
+    with common.refusing_mechanisms(model.study):
+        solution = model.study.solution(results)
+        prepared = model.study.prepared_as(solution)
     results = common.standing(model, solution, results)
     try:
         found = why(prepared, solution, results, target, Sense(arguments.sense), x)

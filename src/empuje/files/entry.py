@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
+from pathlib import Path as FilePath
 from typing import Any, TypeVar
 
 from ..core.model.findings import Finding, Level, Place, did_you_mean
@@ -20,13 +22,20 @@ LATER: dict[str, str] = {
 
 @dataclass
 class Notes:
-    """What one reading collects: findings, and the lines to place them at."""
+    """What one reading collects: findings, the lines to place them at, and a digest of all it read."""
 
     file: str
     lines: Lines
     units: Units = field(default_factory=lambda: Units("kN", "m"))
     findings: list[Finding] = field(default_factory=list)
     elsewhere: dict[Path, Place] = field(default_factory=dict)
+    digest: Any = field(default_factory=hashlib.sha256)
+
+    def bytes_of(self, path: FilePath) -> bytes:
+        """What a file beside the model holds; it counts among what the model came from. Raises OSError."""
+        data = path.read_bytes()
+        self.digest.update(hashlib.sha256(data).digest())
+        return data
 
     def place(self, path: Path) -> Place:
         """The line of a path, or of the nearest thing around it that has one; `elsewhere` holds rows of tables."""

@@ -50,11 +50,13 @@ class UnusableFile(ValueError):
 
 @dataclass(frozen=True)
 class Reading:
-    """What came of a model file: the project as far as it could be read, what was found on the way, the names in it."""
+    """What came of a model file: the project as far as it could be read, what was found on the way, the names in it,
+    and a digest of all files read."""
 
     project: Project
     findings: list[Finding]
     names: Names
+    digest: bytes
 
     def with_more(self, findings: Iterable[Finding]) -> list[Finding]:
         """All findings in order, with those of what follows from the project. Members that could not be laid are missed
@@ -108,6 +110,7 @@ def read_text(text: str, file: str, folder: Path | None = None) -> Reading:
         finding = Finding("error", "unusable-file", "is nested too deeply", "", Place(file))
         raise UnusableFile(finding) from None
     notes = Notes(file, lines)
+    notes.digest.update(f"{file}\0{text}".encode())
     model = Entry(data, (), notes)
     model.known(TOP)
     title, plane, display, second_order = _project(model, notes)
@@ -136,7 +139,7 @@ def read_text(text: str, file: str, folder: Path | None = None) -> Reading:
         tuple(loads), combining, book.lines, tuple(diaphragms), second_order, _mass(model, cases),
         grounds.surfaces, (*of_floors, *surface_loads), reduction,
     )  # fmt: skip
-    return Reading(project, in_order(notes.findings), names)
+    return Reading(project, in_order(notes.findings), names, notes.digest.digest())
 
 
 def _project(model: Entry, notes: Notes) -> tuple[str, bool, tuple[str, str, str, str], tuple[str, ...]]:

@@ -176,7 +176,7 @@ def _complete(
 def read_rule_file(model: Entry, key: str, name: str, path: Path, given: Given) -> list[RuleSet]:
     """The rule sets of a file beside the model; what is wrong in it joins the model's findings."""
     try:
-        sets, notes = read_rule_text(path.read_bytes().decode("utf-8-sig"), name, given)
+        sets, notes = read_rule_text(model.notes.bytes_of(path).decode("utf-8-sig"), name, given)
     except (tomllib.TOMLDecodeError, UnicodeDecodeError, RecursionError) as error:
         model.error("unusable-table", f"rule file {name} is not TOML: {str(error)[:100]}", "", key)
         return []

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import csv
 import datetime
+import io
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -96,7 +97,7 @@ def inside(tables: Entry, kind: str, name: str, folder: Path | None, what: str =
 
 def _rows(tables: Entry, kind: str, name: str, path: Path) -> Iterator[tuple[dict[str, Any], Place]]:
     try:
-        cells = _from_workbook(tables, kind, name, path) if path.suffix.lower() == ".xlsx" else _from_csv(path)
+        cells = _from_workbook(tables, kind, name, path) if path.suffix.lower() == ".xlsx" else _from_csv(tables, path)
     except Exception as error:  # whatever a damaged workbook raises
         what = f"is not {'a workbook' if path.suffix.lower() == '.xlsx' else 'UTF-8 text'}"
         remedy = "save it again as .csv (UTF-8) or .xlsx"
@@ -123,8 +124,8 @@ def _rows(tables: Entry, kind: str, name: str, path: Path) -> Iterator[tuple[dic
             yield data, Place(name, number)
 
 
-def _from_csv(path: Path) -> list[Cells]:
-    text = path.read_text(encoding="utf-8-sig")
+def _from_csv(tables: Entry, path: Path) -> list[Cells]:
+    text = tables.notes.bytes_of(path).decode("utf-8-sig")
     first = text.split("\n", 1)[0]
     separator = ";" if first.count(";") > first.count(",") else ","
     return list(csv.reader(text.splitlines(), delimiter=separator))
@@ -135,8 +136,9 @@ def _from_workbook(tables: Entry, kind: str, name: str, path: Path) -> list[Cell
     formula whose value the file does not hold, dates and times, errors. Percentages become shares."""
     import openpyxl
 
-    written = openpyxl.load_workbook(path).worksheets[0]
-    stored = openpyxl.load_workbook(path, data_only=True).worksheets[0]
+    data = tables.notes.bytes_of(path)
+    written = openpyxl.load_workbook(io.BytesIO(data)).worksheets[0]
+    stored = openpyxl.load_workbook(io.BytesIO(data), data_only=True).worksheets[0]
     out: list[Cells] = []
     wrong = 0
     for row in written.iter_rows():

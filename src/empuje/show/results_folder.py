@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cached_property
 from pathlib import Path
 
 import numpy as np
@@ -14,7 +15,7 @@ from ..core.analysis.solution import Solution
 from ..core.answers.along import forces, node_displacements
 from ..core.answers.applied import applied_loads, load_totals
 from ..core.answers.combos import combos
-from ..core.answers.envelope import envelope, extremes
+from ..core.answers.envelope import Extremes, envelope, extremes
 from ..core.answers.inventory import member_list, section_list
 from ..core.answers.patterns import patterns
 from ..core.answers.reactions import balance, reactions
@@ -53,6 +54,11 @@ class Job:
     def governing(self) -> list[Result]:
         """What governs: combinations, or cases where there are none."""
         return [r for r in self.results if not r.is_case] or list(self.results)
+
+    @cached_property
+    def extremes(self) -> Extremes:
+        """Of all members under what governs."""
+        return extremes(self.solution, self.governing, np.arange(len(self.solution.project.members)))
 
     @property
     def failed(self) -> list[str]:
@@ -100,7 +106,7 @@ def all_tables(job: Job) -> dict[str, Table]:
         balance(solution, results),
         node_displacements(solution, results, nodes),
         forces(solution, results, members, QUARTERS, breaks=True),
-        envelope(solution, job.governing, members),
+        envelope(solution, job.governing, members, found=job.extremes),
     ]
     if project.surfaces:
         found.append(surface_balance(model, results))
@@ -135,7 +141,7 @@ def draw_all(job: Job, folder: Path) -> None:
         if moves[i] > NO_SHAPE * size:
             sheet = draw_deflected(solution, governing[i], every, view, display, None, False)
             sheet.save(folder / f"deflected-{governing[i].name}.png")
-    found, free = extremes(solution, governing, every), patterns(solution, governing)
+    found, free = job.extremes, patterns(solution, governing)
     for force in ("N", "Vz", "My"):
         f = FORCES.index(force)
         m, side = np.unravel_index(int(np.abs(found.forces[:, f, :, f]).argmax()), (len(every), 2))

@@ -72,7 +72,10 @@ def plain(column: np.ndarray | list[str], null: object) -> list:
     """Python values, `null` for what does not exist."""
     if isinstance(column, list):
         return column
-    return [null if np.isnan(v) else v for v in column.tolist()]
+    values = column.tolist()
+    for i in np.flatnonzero(np.isnan(column)).tolist():
+        values[i] = null
+    return values
 
 
 def rounded(table: Table, display: Display) -> tuple[list[str], list[list[str]], list[bool]]:

@@ -17,8 +17,11 @@ from .axial import AxialModel, Slack, State
 
 Floats = NDArray[np.float64]
 MOST_STEPS = 120
-SURE = 1e-5
-"""Residual of an eigenvalue, as a share of it, at which it is taken; its error is of the order of the square."""
+SURE, ROUGHLY = 1e-5, 1e-4
+"""Residual of the lowest eigenvalue, and of those above it, as a share of them, at which they are taken; their error is
+of the order of the square."""
+FIRST_LOOK, LOOK_EVERY = 8, 3
+"""Steps after which eigenvalues are looked at."""
 AT_A_TIME = 30_000
 """Elements times results worked on at a time: every step keeps a state of each."""
 NO_COMPRESSION = 1e-9
@@ -64,12 +67,18 @@ def _lowest(frame: AxialModel, N: Floats, slack: Slack | None, count: int) -> tu
             force.add(-force.times(v), Kv, spare)
         motion = frame.yield_to(force, slack)
         size = np.sqrt(np.maximum(force.times(motion), 0.0))
+        spent = bool((size <= 1e-12 * np.abs(diagonal).max(axis=0)).any())
+        early = len(basis) < FIRST_LOOK or len(basis) % LOOK_EVERY > 0
+        if early and not spent and len(basis) < MOST_STEPS:
+            side.append(size)
+            continue
         value, vector = _small_problem(diagonal, side)
         largest = np.abs(value).max(axis=1)
         top, shape = value[:, ::-1][:, :count], vector[:, :, ::-1][:, :, :count]
         left = size[:, None] * np.abs(shape[:, -1])
         whole = size <= 1e-13 * largest
-        sure = (left <= SURE * np.abs(top)) | (top <= 0) & (left <= NO_COMPRESSION * largest[:, None])
+        enough = np.where(np.arange(top.shape[1]) == 0, SURE, ROUGHLY)
+        sure = (left <= enough * np.abs(top)) | (top <= 0) & (left <= NO_COMPRESSION * largest[:, None])
         if whole.all() or (len(basis) > count and (sure | whole[:, None]).all()) or len(basis) == MOST_STEPS:
             break
         side.append(size)

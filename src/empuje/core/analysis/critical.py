@@ -96,11 +96,12 @@ def below_critical(equations: Equations, solved: Columns, mix: Floats, parts: Un
     out = np.zeros(mix.shape[1], bool)
     for some in in_blocks(equations, mix.shape[1]):
         given = pulled(equations, solved, mix[:, some], parts)
-        out[some] = _below(given)
+        out[some] = below(given)
     return out
 
 
-def _below(given: Pulled) -> Bools:
+def below(given: Pulled, times: float = 1.0) -> Bools:
+    """Which results are below their critical loads at so many times their axial forces (results,)."""
     out, basis = np.zeros(len(given.stands), bool), Basis(given.frame)
     loose = given.slack.loose if given.slack is not None else np.zeros((1, len(out)), bool)
     _, group = np.unique(loose, axis=1, return_inverse=True)
@@ -111,12 +112,12 @@ def _below(given: Pulled) -> Bools:
         slack = given.slack.some(own[:1]) if given.slack is not None else None
         # What slides across carries N beside its node, which is no more when N is more.
         if not len(given.frame.sliding.element):
-            least = given.N[..., own].min(axis=2, keepdims=True)
+            least = times * given.N[..., own].min(axis=2, keepdims=True)
             if Tangent(basis, least, slack).positive.all():
                 out[own] = True
                 continue
         slack = given.slack.some(own) if given.slack is not None else None
-        out[own] = Tangent(basis, given.N[..., own], slack).positive
+        out[own] = Tangent(basis, times * given.N[..., own], slack).positive
     return out
 
 

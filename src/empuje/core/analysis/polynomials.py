@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
-SEARCH, HALVINGS = 32, 45
+SEARCH, HALVINGS, NEWTON = 32, 9, 5
 
 
 def value_at(polynomials: Floats, t: Floats) -> Floats:
@@ -51,8 +51,8 @@ def summit(c: Floats, start: Floats, end: Floats, sign: float) -> Floats:
     """Where polynomials of any degree are greatest (sign 1) or least (-1) in (start, end), next to an end if at one.
 
     Among equal steps the best is found first; then its slope's root between its neighbours (beside an end, between it
-    and its only one), by halving. There the polynomial is flat, so that the value is exact, and the place as exact as
-    it can be told.
+    and its only one), by halving and Newton's steps. There the polynomial is flat, so that the value is exact, and the
+    place as exact as it can be told.
     """
     length = end - start
     best, place = np.full(length.shape, -np.inf), np.zeros(length.shape)
@@ -66,4 +66,15 @@ def summit(c: Floats, start: Floats, end: Floats, sign: float) -> Floats:
         middle = (low + high) / 2
         rises = sign * horner(slope, middle) > 0
         low, high = np.where(rises, middle, low), np.where(rises, high, middle)
-    return (low + high) / 2
+    # Near the root Newton's steps double the digits; none leaves the bracket.
+    bend = slope[:, :, 1:] * np.arange(1, slope.shape[2])[:, None]
+    t = (low + high) / 2
+    for _ in range(NEWTON):
+        with np.errstate(divide="ignore", invalid="ignore"):
+            step = t - horner(slope, t) / horner(bend, t)
+        t = np.where(np.isfinite(step), np.clip(step, low, high), t)
+    # At an end of the whole the slope keeps its sign: halving would creep to it.
+    for end, falls in ((start, -1.0), (start + length, 1.0)):
+        at_end = ((low == end) | (high == end)) & (sign * falls * horner(slope, end) >= 0)
+        t = np.where(at_end, end, t)
+    return t

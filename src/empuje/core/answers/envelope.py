@@ -144,9 +144,12 @@ def search(pieces: Pieces, places: list[Floats], values: list[Floats], close: Fl
     return piece, at[piece, component], result[piece, component]
 
 
-def envelope(solution: Solution, results: Results, members: Ints, of: tuple[str, ...] = FORCES) -> Table:
-    """Least and greatest of each force: member, of, extreme, x, case, and the six forces there and then."""
-    found = extremes(solution, results, members)
+def envelope(
+    solution: Solution, results: Results, members: Ints, of: tuple[str, ...] = FORCES, found: Extremes | None = None
+) -> Table:
+    """Least and greatest of each force: member, of, extreme, x, case, and the six forces there and then. `found`: the
+    extremes, where they are known already."""
+    found = found or extremes(solution, results, members)
     absent = absent_forces(solution, members)
     rows = [
         (m, FORCES.index(f), side)

@@ -7,11 +7,10 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from ..analysis.critical import in_blocks, lowest_factors, pulled
+from ..analysis.critical import below, in_blocks, lowest_factors, pulled
 from ..analysis.second_order import as_added
 from ..analysis.solution import Solution
 from ..analysis.solve import Prepared, cut, with_columns, with_second_order
-from ..analysis.tangent import Basis, Tangent
 from ..model.results import Result, Results, names
 from .table import Column, Table
 
@@ -85,9 +84,8 @@ def lowest_critical(prepared: Prepared, results: Results) -> tuple[Result, float
     best: tuple[Result, float] | None = None
     for some in in_blocks(equations, len(results)):
         given = pulled(equations, first, mix[:, some], prepared.parts)
-        basis = Basis(given.frame)
         for times in 2.0 ** np.arange(FARTHEST):
-            beyond = ~Tangent(basis, times * given.N, given.slack).positive
+            beyond = ~below(given, times)
             if beyond.any() or (best is not None and times > best[1]):
                 break
         chosen = some[beyond]

@@ -1,0 +1,121 @@
+"""Solved models kept in the user's cache folder, so that the next question to an unchanged model need not solve it.
+
+An entry is a file of plain arrays, named by the digest of everything it came from: all files read, what was asked, our
+version and our own files. It appears whole or not at all; one that cannot be read is taken for none; the oldest go when
+all together are too large. EMPUJE_CACHE names another folder; empty, nothing is kept.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import hashlib
+import os
+import tempfile
+import zipfile
+from collections.abc import Mapping
+from functools import cache
+from importlib.resources import files
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+LARGEST, ALL = 400_000_000, 2_000_000_000
+"""Bytes of one entry, and of all together."""
+ENDING = ".npz"
+Arrays = Mapping[str, NDArray[Any]]
+
+
+def folder() -> Path | None:
+    """Where entries are kept; None where nothing is."""
+    named = os.environ.get("EMPUJE_CACHE")
+    if named is not None:
+        return Path(named) if named else None
+    from platformdirs import user_cache_dir
+
+    return Path(user_cache_dir("empuje", appauthor=False))
+
+
+@cache
+def _ourselves() -> bytes:
+    """A digest of our own files: with other code, what was kept is another's."""
+    digest = hashlib.sha256()
+    root = Path(str(files("empuje")))
+    for path in sorted(root.rglob("*")):
+        if path.suffix in (".py", ".toml", ".csv", ".txt") and path.is_file():
+            stat = path.stat()
+            digest.update(f"{path.relative_to(root).as_posix()} {stat.st_size} {stat.st_mtime_ns}\n".encode())
+    digest.update(np.__version__.encode())
+    return digest.digest()
+
+
+def key_of(read: bytes, *asked: str) -> str:
+    """The name of an entry: from the digest of the files read, and what was asked."""
+    digest = hashlib.sha256(read + _ourselves())
+    for word in asked:
+        digest.update(b"\0" + word.encode())
+    return digest.hexdigest()[:40]
+
+
+def load(key: str) -> dict[str, NDArray[Any]] | None:
+    """The arrays of an entry; None where there is none that can be read."""
+    where = folder()
+    path = where / f"{key}{ENDING}" if where is not None else None
+    if path is None or not path.is_file():
+        return None
+    try:
+        with np.load(path, allow_pickle=False) as entry:
+            arrays = {name: entry[name] for name in entry.files}
+        os.utime(path)
+    except (OSError, ValueError, KeyError, EOFError, zipfile.BadZipFile):
+        return None
+    return arrays
+
+
+def save(key: str, arrays: Arrays) -> None:
+    """Keeps an entry where that is possible; what goes wrong is no matter of the question that was asked."""
+    where = folder()
+    if where is None or sum(a.nbytes for a in arrays.values()) > LARGEST:
+        return
+    with contextlib.suppress(OSError):
+        where.mkdir(parents=True, exist_ok=True)
+        handle, beside = tempfile.mkstemp(prefix=".", suffix=ENDING, dir=where)
+        try:
+            with os.fdopen(handle, "wb") as file:
+                np.savez(file, **arrays)  # type: ignore[arg-type]
+            Path(beside).replace(where / f"{key}{ENDING}")
+        finally:
+            Path(beside).unlink(missing_ok=True)
+        _drop_oldest(where)
+
+
+def entries(where: Path | None = None) -> list[tuple[Path, int]]:
+    """All entries with their sizes [bytes], the one used longest ago first."""
+    where = where or folder()
+    if where is None or not where.is_dir():
+        return []
+    found = []
+    for path in where.glob(f"*{ENDING}"):
+        with contextlib.suppress(OSError):
+            stat = path.stat()
+            found.append((stat.st_mtime_ns, path, stat.st_size))
+    return [(path, size) for _, path, size in sorted(found)]
+
+
+def _drop_oldest(where: Path) -> None:
+    found = entries(where)
+    total = sum(size for _, size in found)
+    for path, size in found:
+        if total <= ALL:
+            return
+        path.unlink(missing_ok=True)
+        total -= size
+
+
+def clear() -> int:
+    """Removes every entry; how many there were."""
+    found = entries()
+    for path, _ in found:
+        path.unlink(missing_ok=True)
+    return len(found)
