@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from numpy.polynomial import Polynomial as P
 
-from build import END, FIXED, HINGED, RIGID, SECTION, START, E, G, inside, line, point, solved, toward
+from build import END, FIXED, HINGED, RIGID, SECTION, START, E, G, inside, line, named, point, solved, toward
 from empuje.core.model.loads import Position
 
 L = 7.3
@@ -105,7 +105,7 @@ def test_triangle_on_a_simple_beam_peaks_where_the_books_say():
     from empuje.core.answers.envelope import extremes
 
     simple = beam([line(0, 0.0, 6e3, (START, END), local("z"))], start=HINGED, end=HINGED)
-    found = extremes(simple, ["Q"], np.array([0]))
+    found = extremes(simple, named(simple, ["Q"]), np.array([0]))
     assert found.x[0, 4, 1] == pytest.approx(L / np.sqrt(3), rel=1e-7)
     assert found.forces[0, 4, 1, 4] == pytest.approx(6e3 * L**2 / (9 * np.sqrt(3)), rel=NEAR)
     x = 2.345

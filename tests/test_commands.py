@@ -167,7 +167,9 @@ def test_json_has_null_where_a_value_does_not_exist(tmp_path, capsys):
 def test_loads_lists_what_is_where(model, capsys):
     _, text, _ = say(capsys, "loads", model, "--under", "W")
     line = 1 + PORTAL[: PORTAL.index("W = [ {")].count("\n")
-    assert text.count("Fx 5 kN") == 2 and text.count("My 3 kN*m") == 4 and f"portal.toml:{line}" in text
+    assert "A1@eave and 1 more" in text and text.count("Fx 5 kN") == 1 and f"portal.toml:{line}" in text
+    _, text, _ = say(capsys, "loads", model, "--under", "W", "--each")
+    assert text.count("Fx 5 kN") == 2 and text.count("My 3 kN*m") == 4
     _, text, _ = say(capsys, "loads", model, "--under", "Q", "--on", "rafters/1/*", "--format", "csv")
     rows = list(csv.DictReader(io.StringIO(text)))
     assert len(rows) == 2 and float(rows[0]["qz [kN/m]"]) == pytest.approx(-2 * 6 / 38.25**0.5)

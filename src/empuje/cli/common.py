@@ -67,6 +67,26 @@ def components(words: Iterable[str], known: Sequence[str]) -> tuple[str, ...]:
 def add_output(command: argparse.ArgumentParser) -> None:
     command.add_argument("--format", choices=FORMATS, help="table is for eyes; csv, json and xlsx carry full precision")
     command.add_argument("-o", dest="output", metavar="FILE", help="write to a file; its ending sets the format")
+    command.add_argument("--sort", metavar="COLUMN", help="sort by a column: numbers by size, largest first")
+    command.add_argument("--rows", type=int, metavar="N", help="no more than N rows")
+
+
+FEW = 3
+"""Up to so many results are shown each; of more what governs, unless --each."""
+
+
+def add_each(command: argparse.ArgumentParser, what: str) -> None:
+    command.add_argument("--each", action="store_true", help=f"every result; otherwise of more than {FEW} {what}")
+
+
+def each_of(arguments: argparse.Namespace, results: Results) -> bool:
+    """Whether every result is shown: a few, those named one by one, and all on request; else it is said that what
+    governs is."""
+    named = set(split(arguments.under))
+    if arguments.each or len(results) <= FEW or named == {r.name for r in results}:
+        return True
+    say(f"what governs of {len(results)} results; --each lists every one")
+    return False
 
 
 def split(words: Iterable[str]) -> list[str]:
@@ -175,7 +195,16 @@ def read(arguments: argparse.Namespace) -> Model:
     for finding in found.findings:
         if finding.level == "warning":
             say(str(finding))
-    return Model(found, Display(found.project.display))
+    return Model(found, Display(found.project.display, _width(arguments)))
+
+
+def _width(arguments: argparse.Namespace) -> int | None:
+    """The window's width, where a table for eyes goes to one."""
+    from ..show.layout import window
+
+    there = window()
+    to_window = getattr(arguments, "output", None) is None and getattr(arguments, "format", None) in (None, "table")
+    return there.width if there is not None and to_window else None
 
 
 def prepare(model: Model) -> Prepared:
@@ -267,6 +296,8 @@ def put(table: Table, model: Model | Shown, arguments: argparse.Namespace, text:
 
     if text is not None and model.failed:
         text = f"No answer: {listed(model.failed)}\n\n{text}"
+    if arguments.sort or arguments.rows is not None:
+        table, text = _picked(table, model.display, arguments), None
     table = failed_first(table, model.failed)
     style = arguments.format or _style_of(arguments.output)
     if style == "xlsx":
@@ -274,6 +305,30 @@ def put(table: Table, model: Model | Shown, arguments: argparse.Namespace, text:
         return
     body = text if text is not None and style == "table" else as_text(table, model.display, style)
     put_text(body, arguments.output)
+
+
+def _picked(table: Table, display: Display, arguments: argparse.Namespace) -> Table:
+    """In the order and number asked for."""
+    import numpy as np
+
+    from ..core.model.findings import did_you_mean
+
+    if arguments.sort:
+        by_head = {display.head(c): c for c in table.columns} | {c.name: c for c in table.columns}
+        column = by_head.get(arguments.sort)
+        if column is None:
+            known = [c.name for c in table.columns]
+            raise Refusal(f"--sort: there is no column {arguments.sort}; {did_you_mean(arguments.sort, known)}")
+        values = np.asarray(column.values)
+        key = values.astype(str) if column.kind == "text" else -np.abs(np.nan_to_num(values.astype(float)))
+        table = table.rows(np.argsort(key, kind="stable"))
+    if arguments.rows is not None:
+        if arguments.rows < 1:
+            raise Refusal("--rows: give a number from 1 on")
+        if arguments.rows < len(table):
+            say(f"{arguments.rows} of {len(table)} rows")
+        table = table.rows(np.arange(min(arguments.rows, len(table))))
+    return table
 
 
 def put_workbook(table: Table, model: Model | Shown, output: str | None) -> None:
@@ -293,13 +348,28 @@ def put_text(body: str, output: str | None) -> None:
     from ..show.output import NotWritten, write_text
 
     if output is None:
-        sys.stdout.write(body)
+        _write_or_page(body)
         return
     try:
         write_text(Path(output), body)
     except NotWritten as error:
         raise Refusal(str(error)) from None
     say(f"wrote {output}")
+
+
+def _write_or_page(body: str) -> None:
+    """What is longer than the window is paged there."""
+    from ..show.layout import window
+
+    there = window()
+    if there is None or body.count("\n") < there.height or not sys.stdin.isatty():
+        sys.stdout.write(body)
+        return
+    import os
+    import pydoc
+
+    os.environ.setdefault("LESS", "FRX")
+    pydoc.pager(body)
 
 
 def _style_of(output: str | None) -> str:

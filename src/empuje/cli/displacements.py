@@ -6,7 +6,7 @@ import argparse
 
 from ..core.model.words import Reference
 from . import common
-from .forces import add_at, positions, told_off
+from .forces import QUARTERS, add_at, positions, told_off
 
 
 def options(command: argparse.ArgumentParser) -> None:
@@ -28,6 +28,7 @@ def options(command: argparse.ArgumentParser) -> None:
         action="store_true",
         help="with --against: only where each bay deflects most across the member's axis",
     )
+    common.add_each(command, "where each node moves most")
     common.add_output(command)
     common.add_cache(command)
 
@@ -38,6 +39,7 @@ def run(arguments: argparse.Namespace) -> int:
     from ..core.answers.along import member_displacements, node_displacements
     from ..core.answers.deflection import deflections, largest_deflections
     from ..core.answers.foundations import MOTIONS, displacement_envelope
+    from ..core.answers.governing import furthest_nodes
 
     model = common.read(arguments)
     results = model.under_combinations(arguments.under) if arguments.envelope else model.under(arguments.under)
@@ -54,7 +56,7 @@ def run(arguments: argparse.Namespace) -> int:
     of = common.components(arguments.of, MOTIONS)
     if arguments.largest and not arguments.against:
         raise common.Refusal("--largest needs --against chord, whole, start or end")
-    at = positions(arguments.at, model.project.units) if along else []
+    at = positions(arguments.at or QUARTERS, model.project.units) if along else []
     if along and not arguments.largest:
         told_off(at, model, members)
     solution, results = common.solve(model, results, over_patterns=arguments.envelope)
@@ -68,7 +70,9 @@ def run(arguments: argparse.Namespace) -> int:
         moving = nodes[~solution.undefined[nodes].all(axis=1)] if len(nodes) else np.zeros(0, np.intp)
         if arguments.envelope:
             table = displacement_envelope(solution, results, moving, of)
-        else:
+        elif common.each_of(arguments, results):
             table = node_displacements(solution, results, moving)
+        else:
+            table = furthest_nodes(solution, [r for r in results if not r.is_case] or results, moving)
     common.put(table, model, arguments)
     return model.verdict

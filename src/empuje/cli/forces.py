@@ -13,19 +13,23 @@ if TYPE_CHECKING:
     from ..core.model.loads import Position
 
 
+QUARTERS = "0%,25%,50%,75%,100%"
+
+
 def options(command: argparse.ArgumentParser) -> None:
     common.add_model(command)
     common.add_on(command, "members")
     common.add_under(command)
     add_at(command)
+    common.add_each(command, "the largest of each member and force")
     common.add_output(command)
     common.add_cache(command)
 
 
 def add_at(command: argparse.ArgumentParser) -> None:
     command.add_argument(
-        "--at", default="0%,25%,50%,75%,100%", metavar="POSITIONS",
-        help='positions along each member, such as "0%%,50%%,2.5 m" (default: the quarter points)',
+        "--at", metavar="POSITIONS",
+        help='positions along each member, such as "0%%,50%%,2.5 m" (of every result; default: the quarter points)',
     )  # fmt: skip
     command.add_argument(
         "--breaks", action="store_true", help="also wherever a load starts or stops or a node lies on the member"
@@ -48,12 +52,18 @@ def positions(text: str, units: tuple[str, str], option: str = "--at") -> list[P
 
 def run(arguments: argparse.Namespace) -> int:
     from ..core.answers.along import forces
+    from ..core.answers.governing import largest_forces
 
     model = common.read(arguments)
     results, members = model.under(arguments.under), model.members(arguments.on)
-    at = positions(arguments.at, model.project.units)
+    at = positions(arguments.at or QUARTERS, model.project.units)
     told_off(at, model, members)
     solution, results = common.solve(model, results)
+    if not (arguments.at or arguments.breaks or common.each_of(arguments, results)):
+        common.put(
+            largest_forces(solution, [r for r in results if not r.is_case] or results, members), model, arguments
+        )
+        return model.verdict
     common.put(forces(solution, results, members, at, arguments.breaks), model, arguments)
     return model.verdict
 

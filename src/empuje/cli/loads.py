@@ -12,6 +12,7 @@ def options(command: argparse.ArgumentParser) -> None:
     common.add_on(command, "members and nodes")
     common.add_under(command, "every case")
     common.add_output(command)
+    command.add_argument("--each", action="store_true", help="every load by itself, also those alike on many members")
     command.add_argument("--totals", action="store_true", help="only the total of each case and combination")
 
 
@@ -34,7 +35,8 @@ def run(arguments: argparse.Namespace) -> int:
         raise common.Refusal("--under: loads are listed by case; add --totals for combinations")
     nodes, members = model.nodes_and_members(arguments.on)
     table = applied_loads(resolved, results, members, nodes)
-    text = loads_for_eyes(table, model.display)
+    lengths = dict(zip((m.name for m in project.members), project.lengths.tolist(), strict=True))
+    text = loads_for_eyes(table, model.display, lengths, arguments.each)
     if not arguments.on:
         text += "\nTotals of all loads\n" + for_eyes(totals, model.display)
         if project.surfaces:

@@ -10,6 +10,9 @@ from . import common
 if TYPE_CHECKING:
     import numpy as np
 
+    from ..core.analysis.solution import Solution
+    from ..core.model.results import Result
+
 
 def options(command: argparse.ArgumentParser) -> None:
     common.add_model(command)
@@ -29,6 +32,7 @@ def options(command: argparse.ArgumentParser) -> None:
         "--about", metavar="POINT",
         help="resultants of loads and reactions about a point: centre (of the supports), a node, or x,y,z",
     )  # fmt: skip
+    common.add_each(command, "the governing ones of each support, and the balance")
     common.add_output(command)
     common.add_cache(command)
 
@@ -65,17 +69,39 @@ def run(arguments: argparse.Namespace) -> int:
     elif arguments.schedule:
         common.put(schedule(solution, results), model, arguments)
         common.say("Reactions act on the structure; what acts on a foundation is their opposite.")
-    else:
-        table = reactions(solution, results, nodes)
-        left = [f for f in FORCES if f not in of]
-        table = table.without(left)
-        sums = balance(solution, results) if nodes is None and not left else None
+    elif common.each_of(arguments, results):
+        table = reactions(solution, results, nodes).without([f for f in FORCES if f not in of])
+        sums = balance(solution, results) if nodes is None else None
         common.put(table, model, arguments, reactions_for_eyes(solution, table, sums, model.display))
+    else:
+        _governing(model, solution, results, nodes, arguments, [f for f in FORCES if f not in of])
     combinations = [r for r in results if not r.is_case]
     note = pulled_note(solution, combinations, model.display) if combinations else ""
     if note:
         common.say(note)
     return model.verdict
+
+
+def _governing(
+    model: common.Model, solution: Solution, results: list[Result], nodes: np.ndarray | None,
+    arguments: argparse.Namespace, left: list[str],
+) -> None:  # fmt: skip
+    """Of each support what governs; and whether all balances."""
+    from ..core.answers.governing import balance_in_short, governing_reactions
+    from ..show.reactions_text import balance_note
+    from ..show.tables import for_eyes
+
+    combinations = [r for r in results if not r.is_case]
+    table = governing_reactions(solution, combinations or results, nodes).without(left)
+    sums = balance_in_short(solution, results)
+    cases = sums.rows([i for i, r in enumerate(results) if r.is_case])
+    worst = float(sums["relative"].max(initial=0))
+    text = for_eyes(table, model.display, table["node"].tolist())
+    if nodes is None:
+        text += ("\n" + for_eyes(cases, model.display) if len(cases) else "") + "\n"
+        text += f"Loads and reactions of {len(results)} results balance to {worst:.0e} of the largest load.\n"
+    common.put(table, model, arguments, text)
+    common.say(balance_note(solution, model.display))
 
 
 def _point(model: common.Model, text: str) -> np.ndarray:

@@ -23,9 +23,11 @@ STEP_KINDS = {"m2": "surface", "N": "force", "N/m": "line", "N/m2": "pressure", 
 
 @dataclass(frozen=True)
 class Display:
-    """The units tables are shown in: force, length, displacement, stress."""
+    """How answers are shown: the units force, length, displacement, stress; and the width of the window [characters],
+    None where nothing limits it."""
 
     units: tuple[str, str, str, str]
+    width: int | None = None
 
     @cached_property
     def _known(self) -> dict[str, tuple[str, float]]:

@@ -2,28 +2,49 @@
 
 from __future__ import annotations
 
+import re
+
 import numpy as np
 
 from ..core.answers.table import MOTION_KINDS, Table
 from .display import Display
-from .tables import aligned, number
+from .layout import aligned
+from .tables import number
 
 
-def loads_for_eyes(table: Table, display: Display) -> str:
-    """Case, where, from, to, what, and the words and line of the model file it came from."""
+def loads_for_eyes(table: Table, display: Display, lengths: dict[str, float], each: bool = False) -> str:
+    """Case, where, from, to, what, and the words and line of the model file it came from. Loads that are alike on many
+    members stand in one line, unless `each` is asked for; `lengths` [m] of members tell what reaches over all of one.
+    """
     columns = {c.name: np.asarray(c.values) for c in table.columns}
-    rows = []
+    rows: dict[tuple[str, ...], list[str]] = {}
     for i in range(len(table)):
         kind = columns["kind"][i]
         if kind in ("strain", "settlement"):
             words = _others(columns, i, display)
         else:
             words = _line(columns, i, display) if kind == "line" else _forces(columns, i, display)
+        on = str(columns["on"][i])
         spot = [number(float(columns[k][i]) * display.factor("length"), 2) for k in ("from", "to")]
-        rows.append([columns["case"][i], columns["on"][i], *spot, words, columns["source"][i], columns["place"][i]])
+        if not each and columns["from"][i] == 0 and abs(columns["to"][i] - lengths.get(on, np.nan)) < 1e-6:
+            spot = ["0.00", "end"]
+        key = (str(columns["case"][i]), *spot, words, _without_bay(str(columns["source"][i])), str(columns["place"][i]))
+        rows.setdefault((*key, str(i)) if each else key, []).append(on)
     unit = display.unit("length")
     heads = ["case", "on", f"from [{unit}]", f"to [{unit}]", "load, global axes", "written as", "at"]
-    return aligned(heads, rows, [False, False, True, True, False, False, False])
+    cells = [[key[0], _together(on), *key[1:6]] for key, on in rows.items()]
+    return aligned(heads, cells, [False, False, True, True, False, False, False], display.width)
+
+
+def _together(on: list[str]) -> str:
+    """One name, or the first one and how many more: each once."""
+    names = list(dict.fromkeys(on))
+    times = f", {len(on)} times" if len(names) == 1 and len(on) > 1 else ""
+    return f"{names[0]}{times}" if len(names) == 1 else f"{names[0]} and {len(names) - 1} more"
+
+
+def _without_bay(text: str) -> str:
+    return re.sub(r", bay \d+$", "", text)
 
 
 def _line(columns: dict[str, np.ndarray], i: int, display: Display) -> str:

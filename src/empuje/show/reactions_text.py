@@ -35,11 +35,7 @@ def reactions_for_eyes(solution: Solution, table: Table, sums: Table | None, dis
         columns.append(Column(c.name, c.kind, values if c.kind == "text" else np.array(values, float)))
     labels = [case for case in cases for _ in range(int((of_case == case).sum()) + 3)]
     columns.insert(0, Column("case", "text", labels))
-    lines = for_eyes(Table("reactions", tuple(columns)), display).splitlines(keepends=True)
-    out = lines[:2]
-    for previous, line, label in zip([labels[0], *labels], lines[2:], labels, strict=False):
-        out += ["\n", line] if label != previous else [line]
-    return "".join(out) + "\n" + balance_note(solution, display) + "\n"
+    return for_eyes(Table("reactions", tuple(columns)), display, labels) + "\n" + balance_note(solution, display) + "\n"
 
 
 def pulled_note(solution: Solution, results: Results, display: Display, most: int = 6) -> str:

@@ -9,7 +9,8 @@ import numpy as np
 from ..core.analysis.critical import told
 from ..core.analysis.pieces import FORCES
 from ..core.analysis.solution import Solution
-from ..core.answers.reactions import closing_error, reactions, result_findings
+from ..core.answers.governing import governing_reactions
+from ..core.answers.reactions import closing_error, result_findings
 from ..core.answers.table import MEMBER_KINDS, Column, Table, said
 from ..core.model.findings import Finding, in_short, listed
 from ..core.model.results import Result, Results, names
@@ -48,25 +49,6 @@ def governing(solution: Solution, found: Table) -> Table:
             Column("x", "length", np.array([r[4] for r in rows], float)),
             Column("case", "text", [r[5] for r in rows]),
         ),
-    )
-
-
-def governing_reactions(table: Table) -> Table:
-    """For each supported node the least and greatest vertical reaction and the largest horizontal ones."""
-    nodes = list(dict.fromkeys(table["node"].tolist()))
-    rows = []
-    for node in nodes:
-        mine = np.flatnonzero(table["node"] == node)
-        fz = table["Fz"][mine]
-        flat = np.hypot(table["Fx"][mine], np.nan_to_num(table["Fy"][mine]))
-        for label, i in (("Fz min", fz.argmin()), ("Fz max", fz.argmax()), ("horizontal max", flat.argmax())):
-            rows.append((node, label, mine[i]))
-    index = np.array([r[2] for r in rows], np.intp)
-    picked = table.rows(index)
-    columns = [c for c in picked.columns if c.name not in ("node",)]
-    return Table(
-        "governing-reactions",
-        (Column("node", "text", [r[0] for r in rows]), Column("extreme", "text", [r[1] for r in rows]), *columns),
     )
 
 
@@ -118,7 +100,7 @@ def summary(
     out.append(f"## Governing forces by family, over {len(results)} results\n")
     out.append(as_markdown(governing(solution, tables["envelope"]), display))
     out.append("## Governing reactions\n")
-    out.append(as_markdown(governing_reactions(reactions(solution, results)), display))
+    out.append(as_markdown(governing_reactions(solution, results), display))
     findings = [*findings, *result_findings(solution, asked)]
     if findings:
         out.append("## Findings\n")

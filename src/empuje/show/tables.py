@@ -12,8 +12,9 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ..core.answers.table import Table
+from ..core.answers.table import Column, Table
 from .display import Display
+from .layout import aligned
 
 NOTHING = 1e-9
 """Values below this share of the largest of their kind are rounding, and are shown to eyes as 0."""
@@ -51,21 +52,28 @@ def as_markdown(table: Table, display: Display) -> str:
     return "".join("| " + " | ".join(cells) + " |\n" for cells in [heads, rule, *rows])
 
 
-def for_eyes(table: Table, display: Display) -> str:
-    """Aligned columns."""
-    heads, rows, numeric = rounded(table, display)
-    return aligned(heads, rows, numeric)
+def for_eyes(table: Table, display: Display, groups: Sequence[str] = ()) -> str:
+    """Aligned columns, fitted to the window where there is one; columns without any number are left out."""
+    shown = table.without([c.name for c in table.columns if _empty(c)])
+    words = ""
+    if display.width is not None and len(table) > 1:
+        shown, words = _alike(shown)
+    heads, rows, numeric = rounded(shown, display)
+    return aligned(heads, rows, numeric, display.width, groups) + words
 
 
-def aligned(heads: Sequence[str], rows: Sequence[Sequence[str]], numeric: Sequence[bool]) -> str:
-    """Text columns to the left, numbers to the right, a rule under the heads."""
-    widths = [max([len(h), *(len(r[i]) for r in rows)]) for i, h in enumerate(heads)]
+def _empty(column: Column) -> bool:
+    if column.kind == "text" or not len(column.values):
+        return False
+    return bool(np.isnan(np.asarray(column.values, float)).all())
 
-    def line(cells: Sequence[str]) -> str:
-        parts = (c.rjust(w) if n else c.ljust(w) for c, w, n in zip(cells, widths, numeric, strict=True))
-        return "  ".join(parts).rstrip() + "\n"
 
-    return line(heads) + "  ".join("-" * w for w in widths) + "\n" + "".join(line(r) for r in rows)
+def _alike(table: Table) -> tuple[Table, str]:
+    """Without how results came about, where that is the same for all: said once instead."""
+    for c in table.columns:
+        if c.name == "how" and len(set(map(str, c.values))) == 1:
+            return table.without(["how"]), f"All {c.values[0]}.\n"
+    return table, ""
 
 
 def plain(column: np.ndarray | list[str], null: object) -> list:

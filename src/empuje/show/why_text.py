@@ -7,7 +7,8 @@ import numpy as np
 from ..core.answers.table import Column
 from ..core.answers.why import DEFORMED, NOTHING, Why, miss, why_table
 from .display import Display
-from .tables import aligned, decimals_for, number
+from .layout import aligned
+from .tables import decimals_for, number
 
 
 def why_for_eyes(found: Why, display: Display) -> str:
@@ -38,7 +39,7 @@ def why_for_eyes(found: Why, display: Display) -> str:
         label = "axial forces on the deformed shape" if bent else label
         rows.append([label, shown, number(share * factor, decimals), number(percent, 1), source, steps])
     heads = ["share of", "factor", display.head(Column(of, kind, [])), "%", "line", "made of"]
-    lines += ["", aligned(heads, rows, [False, True, True, True, False, False]).rstrip()]
+    lines += ["", aligned(heads, rows, [False, True, True, True, False, False], display.width).rstrip()]
     if idle:
         lines.append(f"Nothing from {', '.join(idle)}.")
     lines += ["", _adds_up(miss(found))]

@@ -64,9 +64,10 @@ class Table:
         """The table less the named columns."""
         return Table(self.name, tuple(c for c in self.columns if c.name not in names))
 
-    def rows(self, keep: NDArray) -> Table:
+    def rows(self, keep: NDArray | list[int]) -> Table:
         """The table with the chosen rows (a mask or indices)."""
-        return Table(self.name, tuple(Column(c.name, c.kind, np.asarray(c.values)[keep]) for c in self.columns))
+        chosen = np.asarray(keep) if len(keep) else np.zeros(0, np.intp)
+        return Table(self.name, tuple(Column(c.name, c.kind, np.asarray(c.values)[chosen]) for c in self.columns))
 
 
 NO_ANSWER = "no answer"

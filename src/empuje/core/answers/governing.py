@@ -1,0 +1,96 @@
+"""What governs: of many results those that are worst for each support, member and node."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..analysis.pieces import FORCES
+from ..analysis.solution import Solution
+from ..model.results import Results
+from .envelope import envelope
+from .foundations import reaction_envelope
+from .reactions import closing_error, reactions, resultants
+from .table import FORCE_KINDS, Column, Table, case_column, how_column
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+
+
+def governing_reactions(solution: Solution, results: Results, nodes: Ints | None = None) -> Table:
+    """Of every support the least and the greatest vertical reaction, over all patterns, and the largest horizontal one:
+    with the result that makes it, and the other components there and then."""
+    upright = reaction_envelope(solution, results, nodes, ("Fz",))
+    every = reactions(solution, results, nodes)
+    flat = np.hypot(every["Fx"], np.nan_to_num(every["Fy"]))
+    rows: list[tuple[Table, int, str]] = []
+    names = list(dict.fromkeys(every["node"].tolist()))
+    of_node = {name: np.flatnonzero(every["node"] == name) for name in names}
+    upright_of = {name: np.flatnonzero(upright["node"] == name) for name in names}
+    for name in names:
+        rows += [(upright, int(i), f"Fz {upright['extreme'][i]}") for i in upright_of[name]]
+        own = of_node[name]
+        rows.append((every, int(own[flat[own].argmax()]), "horizontal max"))
+    heads = ["case", *(kind for kind, _ in FORCE_KINDS), "how"]
+    cells = {head: [table[head][i] for table, i, _ in rows] for head in heads}
+    held = {solution.project.nodes[n].name: own for n, own in zip(solution.support_node, solution.held, strict=True)}
+    there = np.array([held[str(table["node"][i])] for table, i, _ in rows]).reshape(-1, 6)
+    return Table(
+        "governing-reactions",
+        (
+            Column("node", "text", [str(table["node"][i]) for table, i, _ in rows]),
+            Column("extreme", "text", [words for _, _, words in rows]),
+            Column("case", "text", cells["case"]),
+            *(
+                Column(head, kind, np.where(there[:, k], np.array(cells[head], float), np.nan))
+                for k, (head, kind) in enumerate(FORCE_KINDS)
+            ),
+            Column("how", "text", cells["how"]),
+        ),
+    )
+
+
+def largest_forces(solution: Solution, results: Results, members: Ints, of: Sequence[str] = FORCES) -> Table:
+    """Of every member and force the extreme that is largest in magnitude, where and under what, with what goes with
+    it."""
+    table = envelope(solution, results, members, tuple(of))
+    pairs = len(table) // 2
+    size = np.array([abs(table[f][i]) for i, f in enumerate(table["of"].tolist())]).reshape(pairs, 2)
+    # Of equal extremes the greatest is told.
+    picked = 2 * np.arange(pairs) + (size[:, 1] >= size[:, 0] * (1 - 1e-12))
+    return Table("largest-forces", table.rows(picked).without(["extreme"]).columns)
+
+
+def furthest_nodes(solution: Solution, results: Results, nodes: Ints) -> Table:
+    """Of every node the result under which it moves most, its displacement u, and its parts."""
+    motion = solution.displacement[nodes, :3] @ solution.weights(results)
+    size = np.linalg.norm(motion, axis=1)
+    worst = size.argmax(axis=1) if len(results) else np.zeros(len(nodes), np.intp)
+    row = np.arange(len(nodes))
+    parts = np.where(solution.undefined[nodes, :3], np.nan, motion[row, :, worst])
+    return Table(
+        "furthest-nodes",
+        (
+            Column("node", "text", [solution.project.nodes[i].name for i in nodes]),
+            case_column(results, worst),
+            Column("u", "displacement", size[row, worst]),
+            *(Column(f"u{axis}", "displacement", parts[:, k] + 0.0) for k, axis in enumerate("xyz")),
+            how_column(results, solution.how(results), worst),
+        ),
+    )
+
+
+def balance_in_short(solution: Solution, results: Results) -> Table:
+    """What is applied in each result, forces, and the difference to the reactions as a share of the largest load."""
+    put_on, _ = resultants(solution, results)
+    each = np.arange(len(results))
+    return Table(
+        "balance-in-short",
+        (
+            case_column(results, each),
+            *(Column(f"F{axis} applied", "force", put_on[k] + 0.0) for k, axis in enumerate("xyz")),
+            Column("relative", "number", closing_error(solution, results)),
+        ),
+    )

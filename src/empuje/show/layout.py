@@ -1,0 +1,123 @@
+"""Columns of text laid out: as wide as they are where nothing limits them, or fitted to a window.
+
+In a window words wrap at blanks and numbers never do; where that is not enough the least needed columns are left out,
+and that is said.
+"""
+
+from __future__ import annotations
+
+import os
+import shutil
+import sys
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+GAP = 2
+LEAST_NEEDED = (
+    "relative", "alpha 3", "alpha 2", "how", "set", "source", "place", "at", "line", "made of", "written as",
+    "derivation", "u first", "u second", "Mz", "T", "Mx", "rz", "rx", "ry", "drift y/h [1/1000]", "drift x/h [1/1000]",
+)  # fmt: skip
+"""Columns that are left out first, in this order; after them the last ones."""
+KEPT = 3
+"""So many columns at the left are never left out."""
+LONG_WORD = 34
+"""Words up to this length are not cut."""
+
+
+@dataclass(frozen=True)
+class Window:
+    """A terminal: columns and rows of characters, and whether it shows colours."""
+
+    width: int
+    height: int
+    colour: bool
+
+
+def window() -> Window | None:
+    """The terminal that standard output goes to; None where it goes elsewhere."""
+    if not sys.stdout.isatty():
+        return None
+    size = shutil.get_terminal_size()
+    return Window(size.columns, size.lines, "NO_COLOR" not in os.environ and os.environ.get("TERM") != "dumb")
+
+
+def aligned(
+    heads: Sequence[str], rows: Sequence[Sequence[str]], numeric: Sequence[bool], width: int | None = None,
+    groups: Sequence[str] = (),
+) -> str:  # fmt: skip
+    """Text columns to the left, numbers to the right, a rule under the heads, in a window's width where one is given.
+
+    `groups`: a blank line stands where the next row's differs.
+    """
+    natural = [max([len(h), *(len(r[i]) for r in rows)]) for i, h in enumerate(heads)]
+    breaks = [i > 0 and groups[i] != groups[i - 1] for i in range(len(rows))] if groups else [False] * len(rows)
+    if width is None or sum(natural) + GAP * (len(natural) - 1) <= width:
+        return _plain(heads, rows, numeric, natural, breaks)
+    least = [
+        size if is_number else max(_longest_word([head, *(r[i] for r in rows)]), min(size, 8))
+        for i, (head, size, is_number) in enumerate(zip(heads, natural, numeric, strict=True))
+    ]
+    kept = _that_fit(heads, least, width)
+    left_out = [h for i, h in enumerate(heads) if i not in kept]
+    text = _wrapped(
+        [heads[i] for i in kept], [[r[i] for i in kept] for r in rows], [numeric[i] for i in kept],
+        [least[i] for i in kept], width, breaks,
+    )  # fmt: skip
+    if left_out:
+        text += f"Left out to fit the window: {', '.join(left_out)}; --format csv has them.\n"
+    return text
+
+
+def _longest_word(cells: Sequence[str]) -> int:
+    return min(max((len(word) for cell in cells for word in cell.split()), default=0), LONG_WORD)
+
+
+def _that_fit(heads: Sequence[str], least: Sequence[int], width: int) -> list[int]:
+    """The columns that fit, the least needed left out one by one."""
+    names = [h.split(" [")[0] for h in heads]
+    order = [names.index(n) for n in LEAST_NEEDED if n in names]
+    order += [i for i in range(len(heads) - 1, KEPT - 1, -1) if i not in order]
+    kept = list(range(len(heads)))
+    for i in order:
+        if sum(least[k] for k in kept) + GAP * (len(kept) - 1) <= width:
+            break
+        kept.remove(i)
+    return kept
+
+
+def _plain(
+    heads: Sequence[str], rows: Sequence[Sequence[str]], numeric: Sequence[bool], widths: Sequence[int],
+    breaks: Sequence[bool],
+) -> str:  # fmt: skip
+    def line(cells: Sequence[str]) -> str:
+        parts = (c.rjust(w) if n else c.ljust(w) for c, w, n in zip(cells, widths, numeric, strict=True))
+        return "  ".join(parts).rstrip() + "\n"
+
+    body = "".join(("\n" if gap else "") + line(r) for r, gap in zip(rows, breaks, strict=True))
+    return line(heads) + "  ".join("-" * w for w in widths) + "\n" + body
+
+
+def _wrapped(
+    heads: Sequence[str], rows: Sequence[Sequence[str]], numeric: Sequence[bool], least: Sequence[int], width: int,
+    breaks: Sequence[bool],
+) -> str:  # fmt: skip
+    import io
+
+    from rich.box import Box
+    from rich.console import Console
+    from rich.table import Table
+    from rich.text import Text
+
+    headed = Box("\n".join(["    ", "    ", " -- ", "    ", "    ", "    ", "    ", "    "]) + "\n", ascii=True)
+    table = Table(box=headed, padding=(0, GAP, 0, 0), pad_edge=False, header_style="", show_edge=False)
+    for head, is_number, size in zip(heads, numeric, least, strict=True):
+        table.add_column(
+            Text(head), justify="right" if is_number else "left", no_wrap=is_number, min_width=size, overflow="fold"
+        )
+    for cells, gap in zip(rows, breaks, strict=True):
+        if gap:
+            table.add_row()
+        table.add_row(*(Text(c) for c in cells))
+    out = io.StringIO()
+    Console(file=out, width=width, color_system=None, legacy_windows=False).print(table)
+    return "\n".join(line.rstrip() for line in out.getvalue().splitlines()) + "\n"
