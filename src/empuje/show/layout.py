@@ -11,11 +11,15 @@ import shutil
 import sys
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from rich.console import RenderableType
 
 GAP = 2
 LEAST_NEEDED = (
     "relative", "alpha 3", "alpha 2", "how", "set", "source", "place", "at", "line", "made of", "written as",
-    "derivation", "u first", "u second", "Mz", "T", "Mx", "rz", "rx", "ry", "drift y/h [1/1000]", "drift x/h [1/1000]",
+    "derivation", "area", "area below", "z", "u first", "u second", "Mz", "T", "Mx", "rz", "rx", "ry", "drift y/h [1/1000]", "drift x/h [1/1000]",
 )  # fmt: skip
 """Columns that are left out first, in this order; after them the last ones."""
 KEPT = 3
@@ -68,6 +72,15 @@ def aligned(
     return text
 
 
+def _cell(words: str) -> RenderableType:
+    """What is set in stays so where it wraps."""
+    from rich.padding import Padding
+    from rich.text import Text
+
+    bare = words.lstrip()
+    return Padding(Text(bare), (0, 0, 0, len(words) - len(bare))) if len(bare) < len(words) else Text(words)
+
+
 def _longest_word(cells: Sequence[str]) -> int:
     return min(max((len(word) for cell in cells for word in cell.split()), default=0), LONG_WORD)
 
@@ -109,7 +122,7 @@ def _wrapped(
     from rich.text import Text
 
     headed = Box("\n".join(["    ", "    ", " -- ", "    ", "    ", "    ", "    ", "    "]) + "\n", ascii=True)
-    table = Table(box=headed, padding=(0, GAP, 0, 0), pad_edge=False, header_style="", show_edge=False)
+    table = Table(box=headed, padding=(0, GAP - 1, 0, 0), pad_edge=False, header_style="", show_edge=False)
     for head, is_number, size in zip(heads, numeric, least, strict=True):
         table.add_column(
             Text(head), justify="right" if is_number else "left", no_wrap=is_number, min_width=size, overflow="fold"
@@ -117,7 +130,8 @@ def _wrapped(
     for cells, gap in zip(rows, breaks, strict=True):
         if gap:
             table.add_row()
-        table.add_row(*(Text(c) for c in cells))
+        table.add_row(*map(_cell, cells))
     out = io.StringIO()
+    # Between columns stand their padding and the box's own blank.
     Console(file=out, width=width, color_system=None, legacy_windows=False).print(table)
     return "\n".join(line.rstrip() for line in out.getvalue().splitlines()) + "\n"

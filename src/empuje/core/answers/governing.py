@@ -13,7 +13,7 @@ from ..model.results import Results
 from .envelope import envelope
 from .foundations import reaction_envelope
 from .reactions import closing_error, reactions, resultants
-from .table import FORCE_KINDS, Column, Table, case_column, how_column
+from .table import FORCE_KINDS, MEMBER_KINDS, Column, Table, case_column, how_column
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -53,14 +53,29 @@ def governing_reactions(solution: Solution, results: Results, nodes: Ints | None
 
 
 def largest_forces(solution: Solution, results: Results, members: Ints, of: Sequence[str] = FORCES) -> Table:
-    """Of every member and force the extreme that is largest in magnitude, where and under what, with what goes with
-    it."""
+    """Of every member and force the extreme that is largest in magnitude, where, and under what."""
     table = envelope(solution, results, members, tuple(of))
     pairs = len(table) // 2
-    size = np.array([abs(table[f][i]) for i, f in enumerate(table["of"].tolist())]).reshape(pairs, 2)
+    value = np.array([table[f][i] for i, f in enumerate(table["of"].tolist())]).reshape(pairs, 2)
     # Of equal extremes the greatest is told.
-    picked = 2 * np.arange(pairs) + (size[:, 1] >= size[:, 0] * (1 - 1e-12))
-    return Table("largest-forces", table.rows(picked).without(["extreme"]).columns)
+    side = (np.abs(value[:, 1]) >= np.abs(value[:, 0]) * (1 - 1e-12)).astype(np.intp)
+    picked = table.rows(2 * np.arange(pairs) + side)
+    largest = value[np.arange(pairs), side]
+    kinds = dict(MEMBER_KINDS)
+    is_force = np.array([kinds[f] == "force" for f in picked["of"].tolist()], bool)
+    columns = {c.name: c for c in picked.columns}
+    return Table(
+        "largest-forces",
+        (
+            columns["member"],
+            columns["of"],
+            columns["x"],
+            columns["case"],
+            Column("force", "force", np.where(is_force, largest, np.nan)),
+            Column("moment", "moment", np.where(is_force, np.nan, largest)),
+            columns["how"],
+        ),
+    )
 
 
 def furthest_nodes(solution: Solution, results: Results, nodes: Ints) -> Table:

@@ -1,0 +1,220 @@
+"""What is solved once is kept, and never differs from what is solved anew; and how tables fit a window."""
+
+import dataclasses
+import io
+import json
+import os
+import sys
+
+import numpy as np
+import pytest
+
+from build import critical, named
+from empuje.cli import main
+from empuje.core.analysis.critical import below_critical
+from empuje.core.analysis.packed import pack
+from empuje.core.analysis.solve import cut, first_order, second_order_results
+from empuje.core.model.results import Result
+from empuje.files import store
+from empuje.show.layout import Window, aligned
+from empuje.study import Study
+from models import PORTAL
+
+TIED = PORTAL.replace('units = "kN m"', 'units = "kN m"\nanalysis = "second-order"').replace(
+    "[[supports]]",
+    """[members.diagonals]
+section = "L 60x60x6"
+material = "S235"
+bar = true
+acts = "tension"
+runs = ["A>C / 1,2 / base>eave", "C>A / 1,2 / base>eave"]
+[[supports]]""",
+).replace('ends = "hinged"\n', "").replace("HEB 200", "HEB 400").replace("IPE 300", "IPE 450")  # fmt: skip
+
+
+@pytest.fixture
+def kept(tmp_path, monkeypatch):
+    monkeypatch.setenv("EMPUJE_CACHE", str(tmp_path / "kept"))
+    model = tmp_path / "m.toml"
+    model.write_text(TIED, encoding="utf-8")
+    return model
+
+
+def out(capsys, *words):
+    code = main([str(w) for w in words])
+    said = capsys.readouterr()
+    return code, said.out, said.err
+
+
+def never(monkeypatch):
+    """From here on nothing may be solved."""
+
+    def refuse(*_):
+        raise AssertionError("solved again")
+
+    monkeypatch.setattr("empuje.core.analysis.solve.first_order", refuse)
+
+
+def test_a_kept_solution_is_the_solution(kept, monkeypatch, capsys):
+    """Every array of it, and every byte that commands print: with one-way members, second order and a failed result."""
+    more = kept.read_text(encoding="utf-8") + 'far = { formula = "4000 G", set = "strength" }\n'
+    kept.write_text(more, encoding="utf-8")
+    fresh = Study.read(kept, cache=False).solution()
+    assert not store.entries()
+    first = Study.read(kept).solution()
+    ((path, _),) = store.entries()
+    asked = (["envelope", kept], ["reactions", kept, "--each", "--format", "csv"], ["displacements", kept])
+    anew = [out(capsys, *words, "--no-cache") for words in asked]
+    never(monkeypatch)
+    again = Study.read(kept).solution()
+    assert again is not first and [f.name for f in again.failed] == ["far"] == [f.name for f in fresh.failed]
+    assert {r: str(f) for r, f in again.failed.items()} == {r: str(f) for r, f in fresh.failed.items()}
+    for name, array in pack(fresh).items():
+        np.testing.assert_array_equal(pack(again)[name], array, err_msg=name)
+    assert [out(capsys, *words) for words in asked] == anew and store.entries()[0][0] == path
+
+
+@pytest.mark.parametrize("damage", [b"", b"PK\x03\x04 not an archive", None])
+def test_what_cannot_be_read_is_solved_anew(kept, damage):
+    first = Study.read(kept).solution()
+    ((path, _),) = store.entries()
+    if damage is None:  # whole, but of another model
+        arrays = dict(store.load(path.stem))
+        arrays["displacement"] = arrays["displacement"][:-1]
+        store.save(path.stem, arrays)
+    else:
+        path.write_bytes(damage)
+    again = Study.read(kept).solution()
+    np.testing.assert_array_equal(again.displacement, first.displacement)
+    assert store.load(path.stem) is not None
+
+
+def test_any_change_of_what_a_model_came_from_asks_anew(kept, monkeypatch, capsys):
+    """The model's text, a table beside it, what was asked, and our own version."""
+    table = kept.with_name("more.csv")
+    kept.write_text('[tables]\nloads = "more.csv"\n' + TIED, encoding="utf-8")
+    table.write_text("case,on,line\nG,rafters,1\n", encoding="utf-8")
+    sums = []
+    for text in ("case,on,line\nG,rafters,1\n", "case,on,line\nG,rafters,2\n", "case,on,line\nG,rafters,1\n"):
+        table.write_text(text, encoding="utf-8")
+        sums.append(Study.read(kept).solution().reaction[:, 2].sum())
+    assert sums[0] == sums[2] != sums[1] and len(store.entries()) == 2
+    one = Study.read(kept)
+    one.solution(one.under(["U1"]))  # all that was solved serves for less
+    assert len(store.entries()) == 2
+    monkeypatch.setattr(store, "_ourselves", lambda: b"another version")
+    Study.read(kept).solution()
+    assert len(store.entries()) == 3
+    assert "3 solved models" in out(capsys, "cache")[1]
+    assert out(capsys, "cache", "--clear")[1].startswith("removed 3") and not store.entries()
+    monkeypatch.setenv("EMPUJE_CACHE", "")
+    assert "nothing is kept" in out(capsys, "cache")[1]
+
+
+def test_the_cache_is_bounded_and_the_oldest_goes(kept, monkeypatch):
+    monkeypatch.setattr(store, "ALL", 2500)
+    for i in range(4):
+        store.save(f"k{i}", {"a": np.zeros(100)})
+        os.utime(store.folder() / f"k{i}.npz", (i, i))
+    store.save("last", {"a": np.zeros(100)})
+    assert [p.stem for p, _ in store.entries()] == ["k3", "last"]
+    store.save("huge", {"a": np.zeros(store.LARGEST // 8 + 1, np.int8).view()})
+    monkeypatch.setattr(store, "LARGEST", 10)
+    store.save("large", {"a": np.zeros(100)})
+    assert "large" not in {p.stem for p, _ in store.entries()}
+
+
+def test_what_is_below_its_critical_load_by_one_factorisation(kept):
+    """The same as by the factor itself, for loads around it; `check` says so without analysing by second order."""
+    model = Study.read(kept).resolved
+    first = first_order(model)
+    bent = second_order_results(first.solution)
+    prepared = cut(first, bent)
+    factors = np.array([critical(prepared.solution, r.name) for r in bent])
+    mix = prepared.solution.weights(bent)
+    for times in (0.5, 0.999, 1.001, 3.0):
+        near = mix * np.minimum(factors, 1e3) * times
+        found = below_critical(prepared.equations, prepared.solution, near, prepared.parts)
+        assert found.tolist() == [times < 1] * len(bent)
+
+
+def test_check_finds_what_buckles_without_deep_analysis(kept, monkeypatch, capsys):
+    def refuse(*_):
+        raise AssertionError("analysed by second order")
+
+    assert "--deep analyses each" in out(capsys, "check", kept)[1]
+    monkeypatch.setattr("empuje.core.analysis.solve.second_order", refuse)
+    kept.write_text(TIED + 'far = { formula = "4000 G", set = "strength" }\n', encoding="utf-8")
+    code, said, _ = out(capsys, "check", kept)
+    assert code == 1 and "far is beyond its elastic critical load" in said
+    with pytest.raises(AssertionError, match="second order"):
+        main(["check", str(kept), "--deep"])
+
+
+def test_results_are_values(kept):
+    """A result is its place among the model's; a pattern is a result of its own, and its name is only printed."""
+    model = Study.read(kept).resolved
+    U1 = named(model, "U1")
+    assert dataclasses.replace(U1, of=model.project.cases[0]) == U1 and len({U1, named(model, "U2")}) == 2
+    renamed = Result(U1.index, dataclasses.replace(U1.of, name="another"))
+    s = Study.read(kept).solution()
+    np.testing.assert_array_equal(s.weights([renamed]), s.weights([U1]))
+
+
+HEADS = ["member", "case", "x [m]", "N [kN]", "how", "source"]
+ROWS = [
+    [
+        "columns/A1/base-eave",
+        "U4+WX+Q+R+T+SET+LX",
+        "0.000",
+        "-1234.567",
+        "second order",
+        "line 12 kN/m down on rafters",
+    ],
+    ["rafters/B", "G", "12.250", "0.100", "as one", "force"],
+]
+NUMERIC = [False, False, True, True, False, False]
+
+
+@pytest.mark.parametrize("width", [140, 100, 80, 60])
+def test_tables_fit_the_window_and_numbers_never_break(width):
+    text = aligned(HEADS, ROWS, NUMERIC, width)
+    lines = text.splitlines()
+    left = "Left out to fit the window" in lines[-1]
+    assert max(map(len, lines[: len(lines) - left])) <= width
+    assert "-1234.567" in text and "12.250" in text and "columns/A1/base-eave" in text
+    assert left == (width == 60) and (not left or ("how" in lines[-1] and "--format csv" in lines[-1]))
+    words = {w for row in ROWS for cell in row[:2] for w in cell.split()}
+    assert all(any(word in line for line in lines) for word in words)
+    assert aligned(HEADS, ROWS, NUMERIC) == aligned(HEADS, ROWS, NUMERIC, 1000)
+
+
+def test_a_terminal_gets_fitted_tables_and_a_pipe_gets_all(kept, monkeypatch, capsys):
+    piped = out(capsys, "envelope", kept, "--on", "rafters")[1]
+    monkeypatch.setattr("empuje.show.layout.window", lambda: Window(70, 1000, False))
+    fitted = out(capsys, "envelope", kept, "--on", "rafters")[1]
+    assert max(map(len, piped.splitlines())) > 100 and max(map(len, fitted.splitlines()[:-2])) <= 70
+    assert out(capsys, "envelope", kept, "--on", "rafters", "--format", "csv")[1].count(",") > 100
+
+
+def test_what_governs_and_every_result_on_request(kept, capsys):
+    """Of more than three results what governs is shown, each with `--each`; sorted and cut as asked."""
+    code, text, err = out(capsys, "reactions", kept)
+    assert code == 0 and "Fz min" in text and "horizontal max" in text and "6 results" in err and "balance to" in text
+    assert out(capsys, "reactions", kept, "--each")[1].count("  sum") == 6
+    assert out(capsys, "reactions", kept, "--under", "U1", "--of", "Fz")[1].count("  sum") == 1
+    rows = out(capsys, "forces", kept, "--on", "rafters", "--sort", "moment", "--rows", "2", "--format", "csv")[1]
+    first, second = (abs(float(line.split(",")[-2])) for line in rows.splitlines()[1:])
+    each = out(capsys, "envelope", kept, "--on", "rafters", "--of", "My", "--format", "json")[1]
+    largest = sorted({abs(r["My [kN*m]"]) for r in json.loads(each)}, reverse=True)
+    assert first == largest[0] and first >= second > 0
+    assert out(capsys, "forces", kept, "--sort", "Mx")[0] == 2
+
+
+def test_long_tables_are_paged_on_a_terminal(kept, monkeypatch, capsys):
+    paged = []
+    monkeypatch.setattr("empuje.show.layout.window", lambda: Window(200, 10, False))
+    monkeypatch.setattr("pydoc.pager", paged.append)
+    monkeypatch.setattr(sys, "stdin", type("T", (io.StringIO,), {"isatty": lambda self: True})())
+    assert main(["envelope", str(kept)]) == 0
+    assert len(paged) == 1 and "columns/A1" in paged[0] and not capsys.readouterr().out
