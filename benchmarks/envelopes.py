@@ -13,11 +13,11 @@ from dataclasses import replace
 import numpy as np
 from building import HERE, building
 
-from build import named
 from empuje.core.analysis.pieces import build_pieces
 from empuje.core.analysis.solve import solve
 from empuje.core.answers import bands as ours
 from empuje.core.model.cases import Combination
+from empuje.core.model.combining import Combining
 from empuje.core.resolve.resolve import resolve
 
 TIMES, ROWS = 3, 5000
@@ -30,10 +30,11 @@ def main(bays: int = 18, storeys: int = 14, cases: int = 30, results: int = 200,
         Combination(f"U{k}", tuple((c.name, float(rng.uniform(-1, 1.6))) for c in frame.cases), "", HERE)
         for k in range(results)
     )
-    frame = replace(frame, combinations=combinations)
+    frame = replace(frame, combining=Combining(combinations))
     solution = solve(resolve(frame))
-    names, members = [c.name for c in combinations], np.arange(len(frame.members))
-    weights = solution.weights(named(solution, names))
+    combined = [r for r in solution.results if not r.is_case]
+    members = np.arange(len(frame.members))
+    weights = solution.weights(combined)
     x = frame.lengths[:, None] * np.linspace(0, 1, stations)
     parts = [
         ours.station_values(build_pieces(solution, members[i : i + 500], np.eye(cases)), x[i : i + 500])[0]
@@ -48,7 +49,7 @@ def main(bays: int = 18, storeys: int = 14, cases: int = 30, results: int = 200,
             block.min(axis=1), block.max(axis=1)
         least = min(least, time.perf_counter() - start)
         start = time.perf_counter()
-        ours.bands(solution, named(solution, names), members, stations)
+        ours.bands(solution, combined, members, stations)
         took = min(took, time.perf_counter() - start)
     peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6
     print(

@@ -151,6 +151,28 @@ def test_check_finds_what_buckles_without_deep_analysis(kept, monkeypatch, capsy
         main(["check", str(kept), "--deep"])
 
 
+@pytest.mark.parametrize("floor", ["", '[diaphragms]\neave = { nodes = "*@eave" }\n'])
+def test_a_sparse_factorisation_gives_what_a_dense_one_does(kept, monkeypatch, floor):
+    """With parts gone slack, and with a rigid floor; and each tells what is beyond its critical load."""
+    text = TIED.replace("[cases]", f"{floor}[cases]") + 'far = { formula = "4000 G", set = "strength" }\n'
+    kept.write_text(text, encoding="utf-8")
+    dense = Study.read(kept, cache=False).solution()
+    monkeypatch.setattr("empuje.core.analysis.tangent.DENSE", 0)
+    sparse = Study.read(kept, cache=False).solution()
+    assert [r.name for r in sparse.failed] == [r.name for r in dense.failed] == ["far"]
+    standing = [r for r in dense.results if r.name != "far"]
+    a, b = (s.displacement @ s.weights(standing) for s in (dense, sparse))
+    np.testing.assert_allclose(b, a, atol=1e-10 * np.abs(a).max())
+    assert (dense.mix[-len(dense.at) - 4 : -len(dense.at)] > 0).any(), "a tie is slack"
+
+
+def test_stability_is_kept_too(kept, monkeypatch, capsys):
+    anew = out(capsys, "stability", kept, "--no-cache")
+    assert anew[0] == 0 and out(capsys, "stability", kept) == anew
+    monkeypatch.setattr("empuje.core.answers.stability.lowest_factors", None)
+    assert out(capsys, "stability", kept) == anew
+
+
 def test_results_are_values(kept):
     """A result is its place among the model's; a pattern is a result of its own, and its name is only printed."""
     model = Study.read(kept).resolved

@@ -167,7 +167,7 @@ class Model(_Asking):
         lost = prepared.solution.no_answer(asked)
         if lost:
             raise ModelError(lost)
-        return self._frame(buckling.stability_table(buckling.stability(prepared, asked), prepared.solution))
+        return self._frame(buckling.stability_table(self._study.stability(asked), prepared.solution))
 
     def storeys(self) -> pd.DataFrame:
         """Centres of mass and rigidity, and stiffness, of rigid floors. Raises ValueError where there are none."""

@@ -23,6 +23,7 @@ from .files.selectors import Names, NothingMeant
 if TYPE_CHECKING:
     from .core.analysis.solution import Solution
     from .core.analysis.solve import Prepared
+    from .core.answers.stability import Stability
 
 __all__ = ["ModelError", "NothingMeant", "Study", "UnusableFile"]
 
@@ -140,15 +141,17 @@ class Study:
         self._keep(key, self._solved[key])
         return self._solved[key]
 
-    def _name(self, key: frozenset[int] | None) -> str:
-        """What the solution with these results of second order is kept under; patterns are results too."""
+    def _entry(self, *words: str) -> str:
+        """What the answer to a question is kept under; patterns are results too."""
         from .core.analysis.factor import backend
         from .files.store import key_of
 
         assert self._digest is not None
-        patterns = [r.name for r in self.resolved.results if r.absent]
-        words = "all" if key is None else " ".join(map(str, sorted(key)))
-        return key_of(self._digest, words, *patterns, backend())
+        return key_of(self._digest, *words, backend(), *(r.name for r in self.resolved.results if r.absent))
+
+    def _name(self, key: frozenset[int] | None) -> str:
+        """What the solution with these results of second order is kept under."""
+        return self._entry("solution", "all" if key is None else " ".join(map(str, sorted(key))))
 
     def _kept(self, key: frozenset[int] | None) -> Solution | None:
         if self._digest is None:
@@ -171,6 +174,21 @@ class Study:
         from .files.store import save
 
         save(self._name(key), pack(solution))
+
+    def stability(self, results: Results) -> Stability:
+        """How far results are from buckling, and how they sway; kept as solutions are."""
+        from .core.answers.stability import Stability, stability
+        from .files.store import load, save
+
+        key = self._entry("stability", *(r.name for r in results)) if self._digest is not None else ""
+        arrays = load(key) if key else None
+        names = ("factors", "node", "first", "second", "at")
+        if arrays is not None and set(arrays) == set(names) and len(arrays["at"]) == len(results):
+            return Stability(results, *(arrays[name] for name in names))
+        found = stability(self.prepared, list(results))
+        if key:
+            save(key, {name: getattr(found, name) for name in names})
+        return found
 
     def checked(self, deep: bool) -> Checked:
         """Whether the frame stands under every result and balances; of second order only that every result is below its

@@ -11,16 +11,17 @@ def options(command: argparse.ArgumentParser) -> None:
     common.add_model(command)
     common.add_under(command, "every combination; every case where there are none")
     common.add_output(command)
+    common.add_cache(command)
 
 
 def run(arguments: argparse.Namespace) -> int:
-    from ..core.answers.stability import ENOUGH, MOST_GROWTH, stability, stability_table
+    from ..core.answers.stability import ENOUGH, MOST_GROWTH, stability_table
 
     model = common.read(arguments)
     results = model.under_combinations(arguments.under)
     prepared = common.prepare(model)
     standing = common.standing(model, prepared.solution, results)
-    found = stability(prepared, standing)
+    found = model.study.stability(standing)
     common.put(stability_table(found, prepared.solution), model, arguments)
     common.say(
         f"alpha_cr: what the axial forces of first order may grow by until the frame or a member in it buckles. "

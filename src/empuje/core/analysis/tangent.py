@@ -18,6 +18,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -32,6 +33,8 @@ from .factor import SingularError, Solve, factorise_positive
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 Bools = NDArray[np.bool_]
+MANY = 5
+"""From so many results on products of slopes, made once, serve them all."""
 DENSE = 1200
 """Up to so many freedoms a frame is factorised as a dense matrix."""
 SURE = 0.9
@@ -40,8 +43,8 @@ SURE = 0.9
 
 class Shapes:
     """What elimination needs of a frame, whatever its axial forces: roots (elements, 2, KINDS, kinds) from z to inner
-    motions; the products of slopes of ends and z (pieces, 2, pairs, points), with the place of each pair; and how nodes
-    move the elements' ends (elements, 2, 4, 12)."""
+    motions; slopes of ends and z (pieces, 2, points, 4 + kinds) and weights at the points; and how nodes move the
+    elements' ends (elements, 2, 4, 12)."""
 
     def __init__(self, frame: AxialModel) -> None:
         equations = frame.equations
@@ -51,15 +54,32 @@ class Shapes:
         value, vector = value[..., KINDS - kinds :], vector[..., KINDS - kinds :]
         self.root = vector * np.sqrt(np.maximum(value, 0.0))[:, :, None, :]
         slope = np.concatenate([frame.slope[..., :4], frame.slope @ self.root[frame.element]], axis=3)
-        self.size = 4 + kinds
-        i, j = np.triu_indices(self.size)
-        self.half = np.empty((self.size, self.size), np.intp)
-        self.half[i, j] = self.half[j, i] = np.arange(len(i))
-        weighted = slope * frame.weight[:, None, :, None]
-        self.products = (slope[..., i] * weighted[..., j]).transpose(0, 1, 3, 2)
+        self.slope, self.weight = slope, frame.weight
         whole = np.broadcast_to(np.eye(12), (len(equations.mesh.length), 12, 12)).copy()
         whole[shapes.jointed] = shapes.bent
         self.to_ends = whole[:, ENDS] * TILT[:, :, None]
+
+    @cached_property
+    def products(self) -> tuple[Floats, Ints]:
+        """Of slopes (pieces, 2, pairs, points), and the place of each pair (4 + kinds, 4 + kinds)."""
+        size = self.slope.shape[3]
+        i, j = np.triu_indices(size)
+        place = np.empty((size, size), np.intp)
+        place[i, j] = place[j, i] = np.arange(len(i))
+        weighted = self.slope * self.weight[:, None, :, None]
+        return (self.slope[..., i] * weighted[..., j]).transpose(0, 1, 3, 2), place
+
+    def sums(self, N: Floats, first: Ints) -> Floats:
+        """The integrals of N times two slopes (results, elements, 2, 4 + kinds, 4 + kinds)."""
+        if N.shape[2] < MANY:
+            drawn = (N * self.weight[:, :, None]).transpose(2, 0, 1)[:, :, None, :, None] * self.slope
+            whole = self.slope.transpose(0, 1, 3, 2) @ drawn
+            return whole if len(first) == whole.shape[1] else np.add.reduceat(whole, first, axis=1)
+        products, place = self.products
+        whole = products @ N[:, None]
+        if len(first) != len(whole):
+            whole = np.add.reduceat(whole, first, axis=0)
+        return np.ascontiguousarray(whole.transpose(3, 0, 1, 2))[..., place]
 
 
 @dataclass(frozen=True)
@@ -82,11 +102,8 @@ class Elements:
 
 def eliminate(frame: AxialModel, shapes: Shapes, N: Floats) -> Elements:
     """From N (pieces, points, results) [N] at the frame's points."""
-    whole = shapes.products @ N[:, None]
-    if len(frame.first) != len(whole):
-        whole = np.add.reduceat(whole, frame.first, axis=0)
     results = N.shape[2]
-    G = np.ascontiguousarray(whole.transpose(3, 0, 1, 2))[..., shapes.half]
+    G = shapes.sums(N, frame.first)
     coupling = G[..., 4:, :4] @ shapes.to_ends
     at_ends = shapes.to_ends.transpose(0, 1, 3, 2) @ (G[..., :4, :4] @ shapes.to_ends)
     if len(frame.sliding.element):
@@ -210,7 +227,11 @@ class _Matrices:
             self.scales = self.scale[:, None] * self.scale
             self.summed = sparse.csr_matrix((value, (rows * n + columns, entry)), shape=(n * n, self.freedom.size * 12))
         else:
-            self.rows, self.columns, self.entry, self.value = rows, columns, entry, value
+            # The zeros inside nodes' blocks stay: with all of a node's freedoms alike libraries order equations better.
+            self.reduced.sort_indices()
+            own = np.repeat(np.arange(n), np.diff(self.reduced.indptr)) * n + self.reduced.indices
+            place = np.searchsorted(own, rows * n + columns)
+            self.summed = sparse.csr_matrix((value, (place, entry)), shape=(len(own), self.freedom.size * 12))
 
     def factorised(self, stiffness: Floats, M: Floats, C: Floats) -> Inverse | None:
         """From stiffness (elements, 12, 12) that axial forces add, at the nodes; None where K + G is not positive."""
@@ -244,10 +265,8 @@ class _Matrices:
             added = (self.summed @ stiffness.ravel()).reshape(n, n)
             factor, info = linalg.lapack.dpotrf((self.K + added) * self.scales, lower=1, overwrite_a=1)
             return None if info else lambda b: scale * linalg.lapack.dpotrs(factor, scale * b, lower=1)[0]
-        added = sparse.csr_matrix(
-            (self.value * stiffness.ravel()[self.entry], (self.rows, self.columns)), shape=self.reduced.shape
-        )
-        stiff = (self.reduced + added).tocsr()
+        stiff = self.reduced.copy()
+        stiff.data += self.summed @ stiffness.ravel()
         stiff.data *= np.repeat(self.scale, np.diff(stiff.indptr)) * self.scale[stiff.indices]
         try:
             solved = factorise_positive(stiff)
