@@ -184,14 +184,16 @@ def main(bays: int = 12, storeys: int = 10, cases: int = 40, ties: int = 0, bent
         below = time.perf_counter() - start
         print(
             f"second order of {bent} combinations, {len(second.failed)} beyond their critical loads: {took:.2f} s = "
-            f"{took / bent / alone:.2f} x bare for each; that {bent - len(beyond)} are below: {below / alone:.2f} x bare"
+            f"{took / bent / alone:.2f} x bare for each; "
+            f"that {bent - len(beyond)} are below: {below / alone:.2f} x bare"
         )
     print(
         f"{factor.backend()}: {len(frame.members)} members, {ties} of them one-way, "
         f"{6 * len(frame.nodes)} equations, {cases} cases; "
         f"solution {ours:.2f} s = {ours / alone:.2f} x bare ({bare[0]:.2f} + {bare[1]:.2f} s), "
         f"{ours / (bare[0] + bare[2]):.2f} x with our settings ({bare[0]:.2f} + {bare[2]:.2f} s); "
-        f"envelope of {len(combined)} combinations {envelope / alone:.2f} x bare; taking down {down / ours:.2f} x ours; "
+        f"envelope of {len(combined)} combinations {envelope / alone:.2f} x bare; "
+        f"taking down {down / ours:.2f} x ours; "
         f"peak {peak / 1e6:.2f} GB"
     )
 

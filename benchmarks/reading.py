@@ -70,7 +70,8 @@ def main(bays: int = 21, storeys: int = 11, cases: int = 40) -> None:
         solve.solve(resolved)
         solving = time.perf_counter() - start
     print(
-        f"{factor.backend()}: {len(resolved.project.members)} members from CSV tables: read and resolved in {reading:.2f} s "
+        f"{factor.backend()}: {len(resolved.project.members)} members from CSV tables: "
+        f"read and resolved in {reading:.2f} s "
         f"= {reading / solving:.2f} x the solution of {cases} cases ({solving:.2f} s)"
     )
 

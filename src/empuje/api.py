@@ -48,6 +48,8 @@ from .files.result_selectors import CASES, COMBINATIONS
 from .show.display import Display
 from .study import ModelError, Study
 
+__all__ = ["Model", "ModelError", "Results", "read"]
+
 if TYPE_CHECKING:
     import pandas as pd
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 
-from . import FINE, common
+from . import FINE, Refusal, common
 
 
 def options(command: argparse.ArgumentParser) -> None:
@@ -19,11 +19,11 @@ def run(arguments: argparse.Namespace) -> int:
 
     model = common.read(arguments)
     if not model.resolved.combinations:
-        raise common.Refusal('the model has no combinations: add [combinations] with rules = ["ASCE 7-22 strength"]')
+        raise Refusal('the model has no combinations: add [combinations] with rules = ["ASCE 7-22 strength"]')
     results = model.under(arguments.under, ["combinations"])
     table = combos(model.project, results)
     if not len(table):
-        raise common.Refusal("--under: these are cases; name combinations or sets of them")
+        raise Refusal("--under: these are cases; name combinations or sets of them")
     # For eyes the formula says it all; elsewhere each case's factor is a column of its own.
     text = for_eyes(table.without([factor_head(c) for c in model.project.case_names]), model.display)
     common.put(table, model, arguments, text)

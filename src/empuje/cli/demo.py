@@ -6,7 +6,7 @@ import argparse
 from importlib.resources import files
 from pathlib import Path
 
-from . import FINE, common
+from . import FINE, Refusal, common
 
 SAMPLE = "packing_house"
 MODEL = "packing-house.toml"
@@ -29,11 +29,11 @@ def run(arguments: argparse.Namespace) -> int:
     path = folder / MODEL
     text = files("empuje.samples").joinpath(SAMPLE, MODEL).read_text(encoding="utf-8")
     if path.exists() and path.read_text(encoding="utf-8", errors="replace") != text:
-        raise common.Refusal(f"{path} has been changed; name another folder, so that your work is not overwritten")
+        raise Refusal(f"{path} has been changed; name another folder, so that your work is not overwritten")
     try:
         write_text(path, text)
     except NotWritten as error:
-        raise common.Refusal(str(error)) from None
+        raise Refusal(str(error)) from None
     arguments.model, arguments.no_cache = str(path), False
     model = common.read(arguments)
     results = folder / "results"

@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 
 from ..core.model.words import Reference
-from . import common
+from . import Refusal, common
 from .forces import QUARTERS, add_at, positions, told_off
 
 
@@ -45,17 +45,17 @@ def run(arguments: argparse.Namespace) -> int:
     results = model.under_combinations(arguments.under) if arguments.envelope else model.under(arguments.under)
     nodes, members = model.nodes_and_members(arguments.on)
     if arguments.on and len(members) and len(nodes):
-        raise common.Refusal("--on: name nodes or members, not both")
+        raise Refusal("--on: name nodes or members, not both")
     along = bool(arguments.on) and len(members) > 0
     if (arguments.against or arguments.largest) and not along:
-        raise common.Refusal("--against and --largest are about members: name some with --on")
+        raise Refusal("--against and --largest are about members: name some with --on")
     if arguments.envelope and along:
-        raise common.Refusal("--envelope is about nodes: name nodes with --on")
+        raise Refusal("--envelope is about nodes: name nodes with --on")
     if arguments.of and not arguments.envelope:
-        raise common.Refusal("--of goes with --envelope")
+        raise Refusal("--of goes with --envelope")
     of = common.components(arguments.of, MOTIONS)
     if arguments.largest and not arguments.against:
-        raise common.Refusal("--largest needs --against chord, whole, start or end")
+        raise Refusal("--largest needs --against chord, whole, start or end")
     at = positions(arguments.at or QUARTERS, model.project.units) if along else []
     if along and not arguments.largest:
         told_off(at, model, members)

@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from ..core.model.words import Picture
-from . import common
+from . import Refusal, common
 
 if TYPE_CHECKING:
     from ..core.analysis.solution import Solution
@@ -44,16 +44,16 @@ def run(arguments: argparse.Namespace) -> int:
 
     what = Picture(arguments.what)
     if arguments.output and Path(arguments.output).suffix.lower() not in ENDINGS:
-        raise common.Refusal(f"-o {arguments.output}: end the name in {', '.join(ENDINGS)}")
+        raise Refusal(f"-o {arguments.output}: end the name in {', '.join(ENDINGS)}")
     if arguments.times is not None and not arguments.times > 0:
-        raise common.Refusal("--times: give a number above zero")
+        raise Refusal("--times: give a number above zero")
     if not 1 <= arguments.shape <= MOST_SHAPES:
-        raise common.Refusal(f"--shape: give a number from 1 to {MOST_SHAPES}")
+        raise Refusal(f"--shape: give a number from 1 to {MOST_SHAPES}")
     model = common.read(arguments)
     view = _view(arguments.view or ("xz" if model.project.plane else "iso"))
     members = model.members(arguments.on)
     if (what == Picture.BAND) != bool(arguments.of):
-        raise common.Refusal("--of goes with band, and band needs it: draw MODEL band --of My")
+        raise Refusal("--of goes with band, and band needs it: draw MODEL band --of My")
     results: list[Result] = []
     force = ""
     if what == Picture.BAND:
@@ -78,13 +78,13 @@ def run(arguments: argparse.Namespace) -> int:
         sheet = picture(asked, model.resolved, results, model.display, solved, prepared)
     except NothingToDraw as error:
         option = f"--shape {arguments.shape}: " if what == Picture.BUCKLED else ""
-        raise common.Refusal(f"{option}{error.args[0]}") from None
+        raise Refusal(f"{option}{error.args[0]}") from None
     name = force or "".join(r.name for r in results[:1])
     output = Path(arguments.output or f"{what}{'-' + name if name else ''}.png")
     try:
         sheet.save(output)
     except NotWritten as error:
-        raise common.Refusal(str(error)) from None
+        raise Refusal(str(error)) from None
     common.say(f"wrote {output}")
     return model.verdict
 
@@ -96,7 +96,7 @@ def _view(word: str) -> View:
         return View.named(word)
     except ValueError:
         known = 'use iso, xz, yz, xy, or two angles such as "-60,20"'
-        raise common.Refusal(f'--view "{word}": {known}') from None
+        raise Refusal(f'--view "{word}": {known}') from None
 
 
 def one_result(model: common.Model, under: list[str]) -> Result:
@@ -106,4 +106,4 @@ def one_result(model: common.Model, under: list[str]) -> Result:
         return results[0]
     names = [r.name for r in results]
     shown = ", ".join(names[:6]) + (", ..." if len(names) > 6 else "")
-    raise common.Refusal(f"a picture shows one result: name it with --under, such as --under {names[0]} (of {shown})")
+    raise Refusal(f"a picture shows one result: name it with --under, such as --under {names[0]} (of {shown})")

@@ -6,7 +6,7 @@ import argparse
 from typing import TYPE_CHECKING
 
 from ..core.model.words import Stress
-from . import common
+from . import Refusal, common
 
 if TYPE_CHECKING:
     import numpy as np
@@ -45,11 +45,11 @@ def run(arguments: argparse.Namespace) -> int:
     model = common.read(arguments)
     of = common.components(arguments.of, FORCES)
     if arguments.led_by and arguments.of:
-        raise common.Refusal("--led-by: stresses lead, not forces: leave --of out")
+        raise Refusal("--led-by: stresses lead, not forces: leave --of out")
     if arguments.stations is not None and (arguments.led_by or not 2 <= arguments.stations <= MOST_STATIONS):
-        raise common.Refusal(f"--stations: give 2 to {MOST_STATIONS}, and no --led-by with it")
+        raise Refusal(f"--stations: give 2 to {MOST_STATIONS}, and no --led-by with it")
     if arguments.fibre and not arguments.led_by:
-        raise common.Refusal("--fibre goes with --led-by normal, shear or mises")
+        raise Refusal("--fibre goes with --led-by normal, shear or mises")
     results, members = model.under_combinations(arguments.under), model.members(arguments.on)
     solution, results = common.solve(model, results, over_patterns=True)
     if arguments.led_by:
@@ -75,12 +75,12 @@ def _stresses(solution: Solution, results: Results, members: np.ndarray, argumen
     try:
         return stress_envelope(solution, results, members, Stress(arguments.led_by), arguments.fibre)
     except TooMany as error:
-        raise common.Refusal(f"--led-by: {error}: too many to take one by one; lead by forces, or pick one") from None
+        raise Refusal(f"--led-by: {error}: too many to take one by one; lead by forces, or pick one") from None
     except NoFibre:
         sections = {m.section.name: m.section for m in (solution.project.members[i] for i in members)}
         known = list(dict.fromkeys(f.name for s in sections.values() for f in all_fibres(s)))
         if not known:
             remedy = "give them fibres in [sections.NAME.fibres]"
-            raise common.Refusal(f"--led-by: {', '.join(sections)} have no outline; {remedy}") from None
+            raise Refusal(f"--led-by: {', '.join(sections)} have no outline; {remedy}") from None
         told = did_you_mean(arguments.fibre, known)
-        raise common.Refusal(f"--fibre: there is no fibre {arguments.fibre}; {told}") from None
+        raise Refusal(f"--fibre: there is no fibre {arguments.fibre}; {told}") from None

@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 from typing import TYPE_CHECKING
 
-from . import common
+from . import Refusal, common
 
 if TYPE_CHECKING:
     import numpy as np
@@ -46,7 +46,7 @@ def positions(text: str, units: tuple[str, str], option: str = "--at") -> list[P
             out.append(parse_position(word, Units(*units)))
         except ValueError as error:
             remedy = 'write a length such as "2.5 m" or a share such as "40%"'
-            raise common.Refusal(f'{option} "{word}" {error}; {remedy}') from None
+            raise Refusal(f'{option} "{word}" {error}; {remedy}') from None
     return out
 
 
@@ -75,7 +75,7 @@ def told_off(at: list[Position], model: common.Model, members: np.ndarray) -> No
     length = model.project.lengths[members]
     missing = [length < p.offset - 1e-9 for p in at]
     if all(m.all() for m in missing):
-        raise common.Refusal(f"--at: the longest of these members is {length.max():.4g} m long")
+        raise Refusal(f"--at: the longest of these members is {length.max():.4g} m long")
     for position, short in zip(at, missing, strict=True):
         if short.any():
             names = [model.project.members[m].name for m in members[short]]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 
-from . import FINE, common
+from . import FINE, Refusal, common
 
 
 def options(command: argparse.ArgumentParser) -> None:
@@ -32,7 +32,7 @@ def run(arguments: argparse.Namespace) -> int:
         common.put(totals, model, arguments)
         return FINE
     if not any(r.is_case for r in results):
-        raise common.Refusal("--under: loads are listed by case; add --totals for combinations")
+        raise Refusal("--under: loads are listed by case; add --totals for combinations")
     nodes, members = model.nodes_and_members(arguments.on)
     table = applied_loads(resolved, results, members, nodes)
     lengths = dict(zip((m.name for m in project.members), project.lengths.tolist(), strict=True))

@@ -6,7 +6,7 @@ import argparse
 from importlib.resources import files
 from pathlib import Path
 
-from . import FINE, common
+from . import FINE, Refusal, common
 
 
 def options(command: argparse.ArgumentParser) -> None:
@@ -18,7 +18,7 @@ def run(arguments: argparse.Namespace) -> int:
     if path.suffix == "":
         path = path.with_suffix(".toml")
     if path.exists():
-        raise common.Refusal(f"{path} is there already; name another file")
+        raise Refusal(f"{path} is there already; name another file")
     text = files("empuje.files").joinpath("starter.toml").read_text(encoding="utf-8")
     common.put_text(text, str(path))
     tries = (f"check {path}", f"reactions {path}", f"draw {path} loads --under Q -o loads.png", f"run {path}")

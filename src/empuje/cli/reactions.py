@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 from typing import TYPE_CHECKING
 
-from . import common
+from . import Refusal, common
 
 if TYPE_CHECKING:
     import numpy as np
@@ -49,11 +49,11 @@ def run(arguments: argparse.Namespace) -> int:
     of = common.components(arguments.of, FORCES)
     for option in ("balance", "schedule", "about"):
         if getattr(arguments, option) and (arguments.on or arguments.of):
-            raise common.Refusal(f"--{option} is about all supports and components: leave --on and --of out")
+            raise Refusal(f"--{option} is about all supports and components: leave --on and --of out")
     about = _point(model, arguments.about) if arguments.about else None
     solution, results = common.solve(model, results, over_patterns=whole_sets)
     if nodes is not None and not set(nodes.tolist()) & set(solution.support_node.tolist()):
-        raise common.Refusal(f"--on: none of {', '.join(arguments.on)} is a support")
+        raise Refusal(f"--on: none of {', '.join(arguments.on)} is a support")
     if about is not None:
         point = about if len(about) else solution.centre
         common.put(resultant_table(solution, results, point), model, arguments)
@@ -116,11 +116,11 @@ def _point(model: common.Model, text: str) -> np.ndarray:
     if len(words) == 1:
         nodes = model.nodes([text])
         if len(nodes) != 1:
-            raise common.Refusal(f"--about {text} is {len(nodes)} nodes; name one, or write x,y,z")
+            raise Refusal(f"--about {text} is {len(nodes)} nodes; name one, or write x,y,z")
         return np.asarray(model.project.xyz[nodes[0]])
     if model.project.plane and len(words) == 2:
         words.insert(1, "0")
     places = [at for word in words for at in positions(word, model.project.units, "--about")]
     if len(places) != 3 or any(p.share for p in places):
-        raise common.Refusal(f"--about {text}: write three lengths x,y,z, a node, or centre")
+        raise Refusal(f"--about {text}: write three lengths x,y,z, a node, or centre")
     return np.array([p.offset for p in places])

@@ -6,7 +6,7 @@ import argparse
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from . import common
+from . import Refusal, common
 
 if TYPE_CHECKING:
     from ..core.answers.table import Table
@@ -48,4 +48,4 @@ def write_results(model: common.Model, folder: Path, under: list[str], pictures:
         job = Job(solution, asked, results, model.study.findings, model.display, lowest)
         return job, write(job, folder, pictures, common.progress)
     except NotWritten as error:
-        raise common.Refusal(str(error)) from None
+        raise Refusal(str(error)) from None

@@ -6,7 +6,7 @@ import argparse
 import re
 from typing import TYPE_CHECKING
 
-from . import FINE, NOT_MET, common
+from . import FINE, NOT_MET, Refusal, common
 
 if TYPE_CHECKING:
     from ..core.answers.table import Table
@@ -48,11 +48,11 @@ def run(arguments: argparse.Namespace) -> int:
     series = list(dict.fromkeys(one.series for one in catalogue().values()))
     for word in arguments.series:
         if word not in series:
-            raise common.Refusal(f"--series: there is no {word}; {did_you_mean(word, series)}")
+            raise Refusal(f"--series: there is no {word}; {did_you_mean(word, series)}")
     chosen = [one for one in listed(arguments.names) if not arguments.series or one.series in arguments.series]
     if not chosen:
         known = [one.name for one in catalogue().values()]
-        raise common.Refusal(f"no section is called {' or '.join(arguments.names)}; "
+        raise Refusal(f"no section is called {' or '.join(arguments.names)}; "
                              f"{did_you_mean((arguments.names or [''])[0], known)}")  # fmt: skip
     # What is asked is read before thousands of properties are computed.
     empty = catalogue_table([])
@@ -63,7 +63,7 @@ def run(arguments: argparse.Namespace) -> int:
     if arguments.by:
         _key(arguments.by, "--by", empty)
     elif arguments.falling:
-        raise common.Refusal("--falling goes with --by")
+        raise Refusal("--falling goes with --by")
     table = catalogue_table(chosen)
     for key, value, sign in limits:
         table = table.rows(sign * table[key].astype(float) >= sign * value * (1 - sign * 1e-9))
@@ -94,7 +94,7 @@ def _display(words: str) -> Display:
     units = words.replace(",", " ").split()
     kinds = ["force", "length", "length", "stress"]
     if len(units) != 4 or not all(is_unit(u, k) for u, k in zip(units, kinds, strict=True)):
-        raise common.Refusal(f'--display "{words}": write force, length, displacement and stress, such as "{DISPLAY}"')
+        raise Refusal(f'--display "{words}": write force, length, displacement and stress, such as "{DISPLAY}"')
     return Display((units[0], units[1], units[2], units[3]))
 
 
@@ -103,7 +103,7 @@ def _key(word: str, option: str, table: Table) -> str:
 
     known = [c.name for c in table.columns]
     if word not in known:
-        raise common.Refusal(f"{option}: there is no column {word}; {did_you_mean(word, known)}")
+        raise Refusal(f"{option}: there is no column {word}; {did_you_mean(word, known)}")
     return word
 
 
@@ -115,7 +115,7 @@ def _limit(text: str, option: str, table: Table, display: Display) -> tuple[str,
     key = _key(word.strip(), f"--{option}", table)
     column = next(c for c in table.columns if c.name == key)
     if column.kind == "text" or not value:
-        raise common.Refusal(f'--{option} {text}: write a column of numbers and a value, such as Iy="8000 cm4"')
+        raise Refusal(f'--{option} {text}: write a column of numbers and a value, such as Iy="8000 cm4"')
     try:
         return key, float(value) / display.factor(column.kind)
     except ValueError:
@@ -124,4 +124,4 @@ def _limit(text: str, option: str, table: Table, display: Display) -> tuple[str,
     try:
         return key, Units("N", "m").read(value, kinds.get(column.kind, column.kind))
     except (QuantityError, KeyError) as error:
-        raise common.Refusal(f"--{option} {text}: {error}") from None
+        raise Refusal(f"--{option} {text}: {error}") from None

@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 from itertools import pairwise
 
-from . import common
+from . import Refusal, common
 
 
 def options(command: argparse.ArgumentParser) -> None:
@@ -27,7 +27,7 @@ def run(arguments: argparse.Namespace) -> int:
     if arguments.under:
         return _cuts(model, arguments)
     if arguments.levels:
-        raise common.Refusal("--levels goes with --under")
+        raise Refusal("--levels goes with --under")
     return _floors(model, arguments)
 
 
@@ -50,7 +50,7 @@ def _levels(model: common.Model, words: list[str]) -> list[tuple[str, float]]:
     project = model.project
     lines = project.grid.get("z", {})
     if not words and len(lines) < 2:
-        raise common.Refusal("the grid has no z lines to take for levels: give them with --levels 0,3.8,7.2")
+        raise Refusal("the grid has no z lines to take for levels: give them with --levels 0,3.8,7.2")
     found = []
     for word in words or lines:
         if word in lines:
@@ -58,11 +58,11 @@ def _levels(model: common.Model, words: list[str]) -> list[tuple[str, float]]:
             continue
         place = positions(word, project.units, "--levels")[0]
         if place.share:
-            raise common.Refusal(f"--levels {word}: write a grid line or a height")
+            raise Refusal(f"--levels {word}: write a grid line or a height")
         found.append((word, place.offset))
     found.sort(key=lambda level: level[1])
     if len(found) < 2 or any(b[1] - a[1] < 1e-3 for a, b in pairwise(found)):
-        raise common.Refusal("--levels: storeys need at least two different levels")
+        raise Refusal("--levels: storeys need at least two different levels")
     return found
 
 
@@ -70,7 +70,7 @@ def _floors(model: common.Model, arguments: argparse.Namespace) -> int:
     from ..core.answers.storeys import storey_table, storeys
 
     if not model.project.diaphragms:
-        raise common.Refusal(
+        raise Refusal(
             'the model has no rigid floors: add [diaphragms] with FLOOR = { nodes = "*@LEVEL" }, or ask for shears and '
             "drifts with --under"
         )

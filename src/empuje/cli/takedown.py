@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 
-from . import FINE, common
+from . import FINE, Refusal, common
 
 
 def options(command: argparse.ArgumentParser) -> None:
@@ -22,13 +22,13 @@ def run(arguments: argparse.Namespace) -> int:
     members = model.members(arguments.on)
     if arguments.factors:
         if not resolved.reduction.cases:
-            raise common.Refusal('live loads are not reduced: add [reduction] with code = "ASCE 7-22" or "EN 1991-1-1"')
+            raise Refusal('live loads are not reduced: add [reduction] with code = "ASCE 7-22" or "EN 1991-1-1"')
         common.put(reduction_table(resolved, members, model.display.said), model, arguments)
         return FINE
     prepared = common.prepare(model)
     path = taken_down(resolved)
     if not path.columns:
-        raise common.Refusal("the model has no columns")
+        raise Refusal("the model has no columns")
     common.put(take_down_table(prepared.solution, path, members), model, arguments)
     common.say(
         "By hand's rules: beams as simple beams between what they rest on, columns to their foot. `below` is all that "

@@ -6,7 +6,7 @@ import argparse
 from typing import TYPE_CHECKING
 
 from ..core.model.words import Sense
-from . import common
+from . import Refusal, common
 
 if TYPE_CHECKING:
     from ..core.answers.why import Target
@@ -42,10 +42,10 @@ def run(arguments: argparse.Namespace) -> int:
     x = None
     if arguments.at is not None:
         if target.what != "force":
-            raise common.Refusal("--at is about members")
+            raise Refusal("--at is about members")
         x = positions(arguments.at, project.units)[0].on(project.lengths[target.index])
         if not -1e-9 <= x <= project.lengths[target.index] + 1e-9:
-            raise common.Refusal(f"--at {arguments.at}: the member is {project.lengths[target.index]:.4g} m long")
+            raise Refusal(f"--at {arguments.at}: the member is {project.lengths[target.index]:.4g} m long")
     with common.refusing_mechanisms(model.study):
         solution = model.study.solution(results)
         prepared = model.study.prepared_as(solution)
@@ -53,9 +53,9 @@ def run(arguments: argparse.Namespace) -> int:
     try:
         found = why(prepared, solution, results, target, Sense(arguments.sense), x)
     except TooMany as error:
-        raise common.Refusal(f"--under: {error}: too many to try one by one; name a pattern of it") from None
+        raise Refusal(f"--under: {error}: too many to try one by one; name a pattern of it") from None
     except LookupError as error:
-        raise common.Refusal(f"--on: {error.args[0]}") from None
+        raise Refusal(f"--on: {error.args[0]}") from None
     common.put(why_table(found, model.display.said), model, arguments, why_for_eyes(found, model.display))
     return model.verdict
 
@@ -65,8 +65,8 @@ def _target(model: common.Model, on: str, of: str) -> Target:
 
     nodes, members = model.nodes_and_members([on])
     if len(nodes) + len(members) != 1:
-        raise common.Refusal(f"--on {on} is {len(nodes) + len(members)} things; name one member or one node")
+        raise Refusal(f"--on {on} is {len(nodes) + len(members)} things; name one member or one node")
     try:
         return target_of(int([*members, *nodes][0]), len(members) > 0, of)
     except LookupError as error:
-        raise common.Refusal(f"--of: {error.args[0]}") from None
+        raise Refusal(f"--of: {error.args[0]}") from None

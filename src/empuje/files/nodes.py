@@ -8,6 +8,7 @@ from __future__ import annotations
 import itertools
 import re
 from dataclasses import dataclass, field
+from typing import Any
 
 import numpy as np
 
@@ -166,7 +167,7 @@ def _placed(nodes: Entry, book: NodeBook, name: str, value: object) -> tuple[flo
     return (at[0], 0.0, at[1]) if book.plane else tuple(at)  # type: ignore[return-value]
 
 
-def _between(nodes: Entry, book: NodeBook, name: str, value: dict) -> tuple[float, float, float] | None:
+def _between(nodes: Entry, book: NodeBook, name: str, value: dict[Any, Any]) -> tuple[float, float, float] | None:
     entry = Entry(value, (*nodes.path, name), nodes.notes).known(["between", "at"])
     ends = entry.texts("between")
     position = read_position(entry, "at")

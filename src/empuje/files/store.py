@@ -65,7 +65,7 @@ def load(key: str) -> dict[str, NDArray[Any]] | None:
     if path is None or not path.is_file():
         return None
     try:
-        with np.load(path, allow_pickle=False) as entry:
+        with path.open("rb") as file, np.load(file, allow_pickle=False) as entry:
             arrays = {name: entry[name] for name in entry.files}
         os.utime(path)
     except (OSError, ValueError, KeyError, EOFError, zipfile.BadZipFile):

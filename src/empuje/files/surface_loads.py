@@ -181,7 +181,7 @@ def _place(entry: Entry, key: str, value: Any, surface: Surface, book: NodeBook)
     return float(x), float(y), float(z)
 
 
-def _at_shares(corners: NDArray, u: float, v: float) -> Vector:
+def _at_shares(corners: NDArray[Any], u: float, v: float) -> Vector:
     """Shares of its extent along its first side (corner 1 to 2), and across that from there on."""
     along = corners[1] - corners[0]
     along = along / np.linalg.norm(along)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, fields
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -74,7 +75,7 @@ def _added_up(lines: _Lines) -> _Lines:
     """The lines added up on every member, where they act along one line."""
     parts = [_Lines(*(getattr(lines, f.name)[:0] for f in fields(_Lines)))]
     way = _axis(np.where(np.abs(lines.q0).sum(axis=1, keepdims=True) > 0, lines.q0, lines.q1))
-    groups: dict[tuple, list[int]] = {}
+    groups: dict[tuple[Any, ...], list[int]] = {}
     for i in range(len(way)):
         if lines.s1[i] > lines.s0[i]:
             groups.setdefault((lines.member[i], *way[i]), []).append(int(i))
@@ -97,7 +98,7 @@ def _axis(vectors: Floats) -> Floats:
     unit = vectors / np.maximum(np.linalg.norm(vectors, axis=1, keepdims=True), 1e-300)
     unit = np.round(unit, 6) + 0.0
     first = unit[np.arange(len(unit)), (unit != 0).argmax(axis=1)]
-    return np.where(first < 0, -1.0, 1.0)[:, None] * unit + 0.0
+    return np.asarray(np.where(first < 0, -1.0, 1.0)[:, None] * unit + 0.0)
 
 
 def _lines(
@@ -119,8 +120,8 @@ def _lines(
         return 0.0
     scale = LINE_HEIGHT * sheet.size / size[shown].max()
     tails, tips, bands, tops = [], [], [], []
-    stacked: dict[tuple, dict[int, float]] = {}
-    said: set[tuple] = set()
+    stacked: dict[tuple[Any, ...], dict[int, float]] = {}
+    said: set[tuple[Any, ...]] = set()
     for i in shown:
         m, source = lines.member[i], lines.source[i]
         start = project.xyz[project.members[m].start]

@@ -86,7 +86,7 @@ def _raster(shape: shapely.Geometry, step: float) -> Floats:
     u, v = np.meshgrid(u0 + share[0] * (u1 - u0), v0 + share[1] * (v1 - v0))
     points = np.column_stack([u.ravel(), v.ravel()])
     inside = points[shapely.contains_xy(shape, points[:, 0], points[:, 1])]
-    return inside if len(inside) else shapely.get_coordinates(shapely.point_on_surface(shape))
+    return np.asarray(inside if len(inside) else shapely.get_coordinates(shapely.point_on_surface(shape)))
 
 
 def _others(sheet: Sheet, surfaces: Surfaces, loads: list[tuple[SurfaceLoad, float]], display: Display) -> None:

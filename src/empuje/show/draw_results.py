@@ -43,7 +43,7 @@ def _points_on(project: Project, pieces: Pieces, turns: list[Floats]) -> tuple[I
 
 def on_axis(project: Project, member: Ints, x: Floats) -> Floats:
     """Places in space (n, 3) of positions x [m] on members."""
-    return project.xyz[project.ends[member, 0]] + x[:, None] * project.axes[member, 0]
+    return np.asarray(project.xyz[project.ends[member, 0]] + x[:, None] * project.axes[member, 0])
 
 
 def _nice(value: float) -> float:

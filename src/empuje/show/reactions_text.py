@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 
 from ..core.analysis.solution import Solution
@@ -23,7 +25,7 @@ def reactions_for_eyes(solution: Solution, table: Table, sums: Table | None, dis
     for c in table.columns:
         if c.name == "case":
             continue
-        values: list = []
+        values: list[Any] = []
         for case in cases:
             values += np.asarray(c.values)[of_case == case].tolist()
             for which, label in (("reactions", "  sum"), ("applied", "  applied"), ("difference", "  difference")):

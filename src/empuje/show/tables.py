@@ -9,6 +9,7 @@ import csv
 import io
 import json
 from collections.abc import Sequence
+from typing import Any
 
 import numpy as np
 
@@ -76,11 +77,11 @@ def _alike(table: Table) -> tuple[Table, str]:
     return table, ""
 
 
-def plain(column: np.ndarray | list[str], null: object) -> list:
+def plain(column: np.ndarray | list[str], null: object) -> list[Any]:
     """Python values, `null` for what does not exist."""
     if isinstance(column, list):
         return column
-    values = column.tolist()
+    values: list[Any] = column.tolist()
     for i in np.flatnonzero(np.isnan(column)).tolist():
         values[i] = null
     return values

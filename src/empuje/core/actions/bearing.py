@@ -74,7 +74,8 @@ class Bearing:
     around: _Around
 
     def body(self, member: int) -> Body:
-        return self.bodies[self.of[member]]
+        body: Body = self.bodies[self.of[member]]
+        return body
 
 
 @dataclass(frozen=True)

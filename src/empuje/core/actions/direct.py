@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -59,11 +61,13 @@ def _vectors(project: Project, members: NDArray[np.intp], direction: Direction) 
     """The unit vector of a direction in global axes, for each member: (members, 3)."""
     vector = np.array(direction.vector)
     if direction.local:
-        return np.einsum("mij,i->mj", project.axes[members], vector)
+        return np.asarray(np.einsum("mij,i->mj", project.axes[members], vector))
     return np.broadcast_to(vector, (len(members), 3))
 
 
-def _placed(project: Project, members: NDArray[np.intp], position: Position, place: Place) -> tuple[NDArray, list]:
+def _placed(
+    project: Project, members: NDArray[np.intp], position: Position, place: Place
+) -> tuple[NDArray[Any], list[Any]]:
     """The position on each member [m], and a finding for each it lies off."""
     length = project.lengths[members]
     s = position.offset + position.share * length

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 
 from ..model.cases import Case
@@ -55,7 +57,7 @@ def _doubles(project: Project, case: Case, weight: np.ndarray) -> list[Finding]:
     return out
 
 
-def _sources(case: Case, kinds: dict, models: dict, weight: np.ndarray) -> tuple[Source, ...]:
+def _sources(case: Case, kinds: dict[Any, Any], models: dict[Any, Any], weight: np.ndarray) -> tuple[Source, ...]:
     out = []
     for (section, material), k in kinds.items():
         A, density = models[k].section.A, models[k].material.density

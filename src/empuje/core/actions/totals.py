@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -16,7 +18,7 @@ def applied_totals(project: Project, loads: PlainLoads, about: Floats, cases: in
     total = np.zeros((cases, 6))
     start = project.xyz[project.ends[:, 0]] if len(project.members) else np.zeros((0, 3))
 
-    def add(case: NDArray, at: Floats, force: Floats, moment: Floats | None = None) -> None:
+    def add(case: NDArray[Any], at: Floats, force: Floats, moment: Floats | None = None) -> None:
         (x, y, z), (fx, fy, fz) = (at - about).T, force.T
         parts = [fx, fy, fz, y * fz - z * fy, z * fx - x * fz, x * fy - y * fx]
         for i, part in enumerate(parts):

@@ -59,7 +59,7 @@ class BeamColumnShapes:
         """Motions of the elements' own ends (elements, 2, 4, columns) from those of nodes (elements, 12, columns)."""
         ends = at_nodes.copy()
         ends[self.jointed] = self.bent @ at_nodes[self.jointed]
-        return ends[:, ENDS] * TILT[:, :, None]
+        return np.asarray(ends[:, ENDS] * TILT[:, :, None])
 
     def at_nodes(self, at_ends: Floats) -> Floats:
         """Forces at nodes (elements, 12, columns) from forces on the elements' own ends (elements, 2, 4, columns)."""
@@ -167,4 +167,4 @@ def in_powers(coefficients: Floats, start: Floats, whole: Floats) -> Floats:
         binomial = np.array([math.comb(int(i), k) for i in m])
         factor = binomial * xi[:, None] ** (m - k) * step[:, None] ** k
         out[:, k] = np.einsum("nm,nmr->nr", factor, c[:, k:])
-    return out
+    return np.asarray(out)

@@ -89,4 +89,4 @@ def _carried(grown: Floats, length: Floats, element: NDArray[np.intp]) -> Floats
     gain = np.einsum("nkr,nk->nr", grown, powers)
     total = np.cumsum(gain, axis=0) - gain
     first = np.append(True, np.diff(element) != 0)
-    return total - total[np.flatnonzero(first)][np.cumsum(first) - 1]
+    return np.asarray(total - total[np.flatnonzero(first)][np.cumsum(first) - 1])

@@ -68,7 +68,7 @@ def _moved(solution: Solution, pieces: Pieces, piece: Ints, t: Floats) -> Floats
     """How places on pieces move, in global axes (n, 3, results)."""
     assert pieces.shape is not None
     local = value_at(pieces.shape[piece, :3], t)
-    return np.einsum("nij,nir->njr", solution.project.axes[pieces.member[piece]], local)
+    return np.asarray(np.einsum("nij,nir->njr", solution.project.axes[pieces.member[piece]], local))
 
 
 def _of_points(solution: Solution, pieces: Pieces, weights: Floats) -> Floats:

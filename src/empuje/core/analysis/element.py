@@ -86,7 +86,7 @@ def condense(mesh: Mesh, k: Floats) -> tuple[Floats, Connections]:
 def _unit_rows(system: Floats) -> Floats:
     """Systems with their rows and columns made comparable, so that a determinant tells a singular one."""
     row = system / np.maximum(np.abs(system).max(axis=2, keepdims=True), 1e-300)
-    return row / np.maximum(np.abs(row).max(axis=1, keepdims=True), 1e-300)
+    return np.asarray(row / np.maximum(np.abs(row).max(axis=1, keepdims=True), 1e-300))
 
 
 def ends_from_nodes(mesh: Mesh, node_axes: Floats) -> Floats:

@@ -60,7 +60,8 @@ def _superlu(matrix: sparse.csr_matrix, positive: bool = False) -> Solve:
     # Without pivoting the upper factor's diagonal has the signs of the eigenvalues.
     if positive and not (lu.U.diagonal() > 0).all():
         raise SingularError("not positive definite")
-    return lu.solve
+    solve: Solve = lu.solve
+    return solve
 
 
 def _spare_the_search() -> None:

@@ -188,7 +188,7 @@ def _null_vectors(stiff: sparse.csr_matrix, scale: Floats) -> Floats:
     null = scale[:, None] * null
     _, _, pivot = qr(null.T, pivoting=True, mode="economic")
     local = null @ np.linalg.inv(null[pivot[: null.shape[1]]])
-    return (local / np.abs(local).max(axis=0)).T
+    return np.asarray((local / np.abs(local).max(axis=0)).T)
 
 
 def _loose_finding(project: Project, mesh: Mesh, freedom: Freedoms, u: Floats) -> Finding:

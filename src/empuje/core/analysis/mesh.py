@@ -10,6 +10,7 @@ A rigid length at an end is an element of its own, fast to that end's node (3 ab
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -57,7 +58,7 @@ def ranges(start: Ints, stop: Ints) -> Ints:
     """start[0], ..., stop[0] - 1, start[1], ... as one array."""
     count = stop - start
     before = np.cumsum(count) - count
-    return np.arange(count.sum()) + np.repeat(start - before, count)
+    return np.asarray(np.arange(count.sum()) + np.repeat(start - before, count))
 
 
 def build_mesh(project: Project) -> Mesh:
@@ -69,7 +70,7 @@ def build_mesh(project: Project) -> Mesh:
     cut_member, cut_node, cut_s = cut_member[keep], cut_node[keep], cut_s[keep]
 
     # Members that share a kind share their rigidities and what happens at their ends.
-    kinds: dict[tuple, int] = {}
+    kinds: dict[tuple[Any, ...], int] = {}
     kind = [
         kinds.setdefault((id(m.section), id(m.material), m.bar, m.shear, m.offsets, id(m.joints)), len(kinds))
         for m in project.members

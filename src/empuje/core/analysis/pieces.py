@@ -79,7 +79,7 @@ def _linear_pieces(solution: Columns, members: Ints, weights: Floats, displaceme
         n = order[pair_term[there]] + j
         entries = power(d[there], n)
         table = sparse.csr_matrix((entries, (pair_piece[there], pair_term[there])), shape=(len(s), len(a)))
-        return table @ value
+        return np.asarray(table @ value)
 
     strained = {
         lane: np.asarray((strain[elements] @ sparse.csr_matrix(weights)).todense())[piece_of]

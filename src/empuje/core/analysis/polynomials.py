@@ -12,7 +12,7 @@ SEARCH, HALVINGS, NEWTON = 32, 9, 5
 def value_at(polynomials: Floats, t: Floats) -> Floats:
     """Polynomials (n, components, powers, results) at t (n,): (n, components, results)."""
     powers = t[:, None] ** np.arange(polynomials.shape[2])
-    return np.einsum("nckr,nk->ncr", polynomials, powers)
+    return np.asarray(np.einsum("nckr,nk->ncr", polynomials, powers))
 
 
 def horner(c: Floats, t: Floats) -> Floats:

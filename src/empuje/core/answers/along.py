@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -115,7 +117,14 @@ def member_displacements(
 
 
 def _by_member(
-    name: str, solution: Solution, results: Results, members: Ints, rank: Ints, x: Floats, value: Floats, kinds: tuple
+    name: str,
+    solution: Solution,
+    results: Results,
+    members: Ints,
+    rank: Ints,
+    x: Floats,
+    value: Floats,
+    kinds: tuple[Any, ...],
 ) -> Table:
     """Rows by member, then case, then position, from values (stations, 6, names)."""
     n, count = len(x), len(results)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -73,7 +74,9 @@ def applied_loads(model: Resolved, results: Results, members: Ints, nodes: Ints)
     )
 
 
-def _part(kind: str, rows: Rows, on: NDArray, values: dict[int, Floats]) -> tuple[Ints, Ints, NDArray, NDArray, Floats]:
+def _part(
+    kind: str, rows: Rows, on: NDArray[Any], values: dict[int, Floats]
+) -> tuple[Ints, Ints, NDArray[Any], NDArray[Any], Floats]:
     """Rows of one kind as case, source, what they are on, kind, and numbers from the given columns of HEADS on."""
     table = np.full((len(rows), len(HEADS)), np.nan)
     for first, value in values.items():

@@ -5,6 +5,7 @@ the frame down, and where the resultant of a case acts.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -33,7 +34,7 @@ def _picked(least: Floats, most: Floats) -> Ints:
 
 
 def _envelope(
-    name: str, solution: Solution, results: Results, labels: Sequence[str], columns: Floats, kinds: tuple,
+    name: str, solution: Solution, results: Results, labels: Sequence[str], columns: Floats, kinds: tuple[Any, ...],
     absent: NDArray[np.bool_], of: Sequence[str],
 ) -> Table:  # fmt: skip
     """Least and greatest of each component of columns (rows, 6, columns), with the other five there and then."""

@@ -11,6 +11,7 @@ stress from warping are not in them.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -57,7 +58,7 @@ def stress_envelope(
     by_section: dict[int, list[int]] = {}
     for m in members.tolist():
         by_section.setdefault(id(project.members[m].section), []).append(m)
-    rows: list[tuple] = []
+    rows: list[tuple[Any, ...]] = []
     for group in by_section.values():
         section = project.members[group[0]].section
         fibres = [f for f in all_fibres(section) if fibre in (None, f.name)]
@@ -91,7 +92,9 @@ def stress_envelope(
     )
 
 
-def _extremes(pieces: Pieces, members: Ints, fibres: Sequence[Fibre], share: Floats, led_by: Stress) -> list[tuple]:
+def _extremes(
+    pieces: Pieces, members: Ints, fibres: Sequence[Fibre], share: Floats, led_by: Stress
+) -> list[tuple[Any, ...]]:
     """Rows of member, number and name of the fibre, extreme, x, result, stress, six forces."""
     sigma, tau_z, tau_y = (np.einsum("ij,njkr->nikr", s, pieces.force) for s in share)
     if led_by == Stress.NORMAL:
@@ -101,7 +104,7 @@ def _extremes(pieces: Pieces, members: Ints, fibres: Sequence[Fibre], share: Flo
         c, sides = (tau if led_by == Stress.SHEAR else square(sigma) + 3 * tau), (("max", 1.0),)  # type: ignore[assignment]
     places, values = candidates(c, pieces.length)
     close = np.full(c.shape[:2], TIE * max(float(np.abs(v).max(initial=0)) for v in values))
-    rows: list[tuple] = []
+    rows: list[tuple[Any, ...]] = []
     for extreme, sign in sides:
         piece, t, r = search(pieces, places, [sign * v for v in values], close)
         for i, fibre in enumerate(fibres):

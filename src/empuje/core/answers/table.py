@@ -11,7 +11,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -24,7 +24,7 @@ Kind = Literal[
     "area", "inertia", "modulus", "warping", "angle", "factor", "spring", "turning spring", "stress",
     "surface", "pressure",
 ]  # fmt: skip
-Values = Sequence[str] | NDArray
+Values = Sequence[str] | NDArray[Any]
 
 FORCE_KINDS: tuple[tuple[str, Kind], ...] = (
     ("Fx", "force"), ("Fy", "force"), ("Fz", "force"), ("Mx", "moment"), ("My", "moment"), ("Mz", "moment"),
@@ -57,14 +57,14 @@ class Table:
     def __len__(self) -> int:
         return len(self.columns[0].values) if self.columns else 0
 
-    def __getitem__(self, name: str) -> NDArray:
+    def __getitem__(self, name: str) -> NDArray[Any]:
         return np.asarray(next(c.values for c in self.columns if c.name == name))
 
     def without(self, names: Sequence[str]) -> Table:
         """The table less the named columns."""
         return Table(self.name, tuple(c for c in self.columns if c.name not in names))
 
-    def rows(self, keep: NDArray | list[int]) -> Table:
+    def rows(self, keep: NDArray[Any] | list[int]) -> Table:
         """The table with the chosen rows (a mask or indices)."""
         chosen = np.asarray(keep) if len(keep) else np.zeros(0, np.intp)
         return Table(self.name, tuple(Column(c.name, c.kind, np.asarray(c.values)[chosen]) for c in self.columns))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -56,7 +57,7 @@ def take_down_table(solution: Solution, path: TakeDown, members: NDArray[np.intp
     together below it [N]; at the foot, with the column's own loads, the analysed reactions."""
     project = solution.project
     factor = solution.model.reduction.factor
-    rows: list[tuple] = []
+    rows: list[tuple[Any, ...]] = []
     for m in [c for c in path.columns if c in set(members.tolist())]:
         total = np.zeros_like(path.own[m])
 

@@ -79,7 +79,7 @@ def bands(loops: Loops) -> Bands:
         crosses = (np.minimum(z0, z1) < level[:, None]) & (np.maximum(z0, z1) >= level[:, None])
         rise = np.where(z1 == z0, 1.0, z1 - z0)
         y = y0 + (y1 - y0) * (level[:, None] - z0) / rise
-        return np.where(crosses, np.sign(z1 - z0) * y, 0.0).sum(axis=1)
+        return np.asarray(np.where(crosses, np.sign(z1 - z0) * y, 0.0).sum(axis=1))
 
     at_third, at_two_thirds = width((2 * foot + top) / 3), width((foot + 2 * top) / 3)
     return heights, np.maximum(2 * at_third - at_two_thirds, 0), np.maximum(2 * at_two_thirds - at_third, 0)

@@ -161,7 +161,7 @@ class Rows:
     def __len__(self) -> int:
         return len(self.case)
 
-    def take(self, rows: NDArray) -> Self:
+    def take(self, rows: NDArray[Any]) -> Self:
         """The chosen rows (a mask or indices)."""
         return replace(self, **{f.name: getattr(self, f.name)[rows] for f in fields(self)})
 

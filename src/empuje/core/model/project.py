@@ -65,7 +65,7 @@ class Project:
     @cached_property
     def lengths(self) -> NDArray[np.float64]:
         """Member lengths (members,) [m]."""
-        return np.linalg.norm(self.xyz[self.ends[:, 1]] - self.xyz[self.ends[:, 0]], axis=1)
+        return np.asarray(np.linalg.norm(self.xyz[self.ends[:, 1]] - self.xyz[self.ends[:, 0]], axis=1))
 
     @cached_property
     def axes(self) -> NDArray[np.float64]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -168,7 +169,7 @@ def _out_of_plane(project: Project, loads: PlainLoads) -> list[Finding]:
     ]  # fmt: skip
 
 
-def _bending_across(project: Project, loads: PlainLoads) -> NDArray:
+def _bending_across(project: Project, loads: PlainLoads) -> NDArray[Any]:
     """The temperature gradients that would bend members out of the plane (n, 1)."""
     y_across = np.abs(project.axes[loads.strains.member, 1, 1]) > 0.5
     return np.where(y_across, loads.strains.v[:, 1], loads.strains.v[:, 2])[:, None]
@@ -233,13 +234,13 @@ within 3 degrees of a line."""
 def _nearly_flat(project: Project) -> list[Finding]:
     """Nodes held only by bars and hinged members that lie nearly in one line or plane: forces there are huge, and small
     displacements change them."""
-    touching: dict[int, list[tuple[NDArray, bool]]] = {}
+    touching: dict[int, list[tuple[NDArray[Any], bool]]] = {}
     for i, m in enumerate(project.members):
         for end, node in enumerate((m.start, m.end)):
             free = m.bar or all(m.joints[6 * end + k] == 0 for k in ((4,) if project.plane else (4, 5)))
             touching.setdefault(node, []).append((project.axes[i, 0], free))
     passed = set(project.nodes_on_members[1].tolist())
-    held: dict[int, NDArray] = {}
+    held: dict[int, NDArray[Any]] = {}
     for s in project.supports:
         rows = [np.array(s.axes[k]) for k in range(3) if s.held[k] or s.spring[k] > 0]
         held[s.node] = held.get(s.node, np.zeros((3, 3))) + sum((np.outer(r, r) for r in rows), np.zeros((3, 3)))
@@ -272,7 +273,9 @@ def _joined_at(project: Project) -> Callable[[int, int], bool]:
     return joined
 
 
-def _closest(a: NDArray, b: NDArray, c: NDArray, d: NDArray) -> tuple[NDArray, NDArray, NDArray]:
+def _closest(
+    a: NDArray[Any], b: NDArray[Any], c: NDArray[Any], d: NDArray[Any]
+) -> tuple[NDArray[Any], NDArray[Any], NDArray[Any]]:
     """Gap between the lines a-b and c-d, and how far along each they come closest [m]; parallel lines never do."""
     u, v = b - a, d - c
     lu, lv = np.linalg.norm(u, axis=1), np.linalg.norm(v, axis=1)

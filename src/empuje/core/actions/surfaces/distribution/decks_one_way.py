@@ -49,7 +49,7 @@ class Lines:
 
     @property
     def middle(self) -> Floats:
-        return self.p.mean(axis=1)
+        return np.asarray(self.p.mean(axis=1))
 
 
 @dataclass(frozen=True)
@@ -233,4 +233,4 @@ def shares(cells: Cells, strips: DeckStrips, field: Floats, which: Ints, far: ND
     force = (wa + wb) / 2 * (b - a)
     moment = (b - a) / 6 * (wa * (2 * (a - pn) + (b - pn)) + wb * ((a - pn) + 2 * (b - pn)))
     share = moment / (pf - pn)
-    return np.where(far[:, None], share, force - share)
+    return np.asarray(np.where(far[:, None], share, force - share))

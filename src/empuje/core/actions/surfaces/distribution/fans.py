@@ -8,13 +8,15 @@ Gauss's, halved until that changes nothing.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from ..geometry.convex import FINE
 from ..geometry.plane import straight_edges
-from .two_way import FINE, load_between
+from .two_way import load_between
 
 Floats = NDArray[np.float64]
 MOST_HALVINGS = 24
@@ -108,9 +110,9 @@ def _fan(open_to: tuple[float, float], others: Floats, outlines: Floats, at_corn
 class _Rays:
     """What bounds the rays from a corner, and the pressure along them."""
 
-    bounds: list
-    feet: list
-    walls: list
+    bounds: list[Any]
+    feet: list[Any]
+    walls: list[Any]
     at_corner: float
     slope: Floats
 
@@ -145,7 +147,7 @@ def _summed(rays: _Rays, low: Floats, high: Floats) -> float:
     return total + float(found.sum())
 
 
-def _foot_ends(feet: list, bounds: list) -> list[float]:
+def _foot_ends(feet: list[Any], bounds: list[Any]) -> list[float]:
     """Directions in which a point as near to an edge's line as to the corner has its foot at the edge's ends."""
     out = []
     for foot, (A, B, C) in zip(feet, bounds, strict=True):
@@ -163,7 +165,7 @@ def _foot_ends(feet: list, bounds: list) -> list[float]:
     return out
 
 
-def _tops(bounds: list, feet: list, unit: Floats) -> Floats:
+def _tops(bounds: list[Any], feet: list[Any], unit: Floats) -> Floats:
     """How far along rays (2, n) from a corner it stays the nearest."""
     top = np.full(unit.shape[1], np.inf)
     for (A, B, C), foot in zip(bounds, feet, strict=True):

@@ -149,4 +149,4 @@ def _changes(curves: Floats, valid: Floats, walls: Floats, over: Floats, length:
         meet = np.concatenate([np.where(straight, -c / b, far / a), np.where(straight, np.nan, c / far)])
     s = np.concatenate([[0.0, length], valid.ravel(), over.ravel(), meet[np.isfinite(meet)]])
     s = np.unique(s[(s >= 0) & (s <= length)])
-    return s[np.concatenate([[True], np.diff(s) > 1e-12 * length])]
+    return np.asarray(s[np.concatenate([[True], np.diff(s) > 1e-12 * length])])

@@ -107,7 +107,7 @@ def _edges_of(bays: Bays, bearings: Bearings) -> list[tuple[Floats, Ints]]:
     return out
 
 
-def _inner(bays: Bays, bearings: Bearings, lines: NDArray) -> list[tuple[int, Floats, int]]:
+def _inner(bays: Bays, bearings: Bearings, lines: NDArray[Any]) -> list[tuple[int, Floats, int]]:
     """Pieces of bearings that end inside a bay: bay, the piece (n, 2, 2), and the bearing."""
     shrunk = shapely.buffer(bays.polygons, -2 * ON_LINE_TOLERANCE)
     line, bay = shapely.STRtree(shrunk).query(lines, predicate="intersects")
