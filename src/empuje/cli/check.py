@@ -28,6 +28,7 @@ def run(arguments: argparse.Namespace) -> int:
     findings = list(study.findings)
     failed: list[Finding] = []
     if study.sound:
+        common.spare_threads(len(study.project.members))
         try:
             checked = study.checked(arguments.deep)
         except ModelError as error:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import os
 import sys
 from collections.abc import Iterable, Iterator, Sequence
 from contextlib import contextmanager
@@ -24,6 +25,7 @@ if TYPE_CHECKING:
     from ..show.display import Display
     from ..study import Study
 
+FEW_MEMBERS = 1000
 LONG_WORK = 2000
 """From so many members on, someone at a terminal is told what is going on."""
 VERY_LONG_WORK = 5000
@@ -213,12 +215,22 @@ def prepare(model: Model) -> Prepared:
         return model.study.prepared
 
 
+def spare_threads(members: int) -> None:
+    """Small matrices are worked on by one thread: handing them out to several costs more than it saves."""
+    if members < FEW_MEMBERS:
+        from threadpoolctl import threadpool_limits
+
+        threadpool_limits(1, user_api="blas")
+        os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # for what is loaded later
+
+
 @contextmanager
 def refusing_mechanisms(study: Study) -> Iterator[None]:
     from ..core.analysis.factor import backend
     from ..study import ModelError
 
     project = study.project
+    spare_threads(len(project.members))
     if len(project.members) > LONG_WORK:
         progress(f"solving {len(project.members)} members, {len(project.cases)} cases ...")
     if len(project.members) > VERY_LONG_WORK and backend() == "scipy":

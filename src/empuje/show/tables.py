@@ -12,6 +12,7 @@ from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..core.answers.table import Column, Table
 from .display import Display
@@ -34,8 +35,16 @@ def as_csv(table: Table, display: Display) -> str:
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(columns)
-    writer.writerows(zip(*(plain(c, "") for c in columns.values()), strict=True))
+    writer.writerows(zip(*(c if isinstance(c, list) else _digits(c) for c in columns.values()), strict=True))
     return out.getvalue()
+
+
+def _digits(column: NDArray[np.float64]) -> list[str]:
+    """The shortest text that gives back each number, nothing where there is none."""
+    import orjson  # ten times as quick at this as Python itself
+
+    text = orjson.dumps(np.ascontiguousarray(column), option=orjson.OPT_SERIALIZE_NUMPY).decode()
+    return text[1:-1].replace("null", "").split(",") if len(column) else []
 
 
 def as_json(table: Table, display: Display) -> str:

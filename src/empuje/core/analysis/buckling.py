@@ -5,7 +5,7 @@
 G stands for the axial forces of the linear answer. The inner shapes of every member (beam_column.py) are among the
 unknowns, so that members may buckle between their nodes and none needs splitting. The eigenvalues come by Lanczos's
 method in the energy of K, with full orthogonalisation, for several results at once (B. N. Parlett, The Symmetric
-Eigenvalue Problem, ch. 13 and 15).
+Eigenvalue Problem, ch. 13 and 15); those whose eigenvalues are sure leave.
 """
 
 from __future__ import annotations
@@ -14,15 +14,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .axial import AxialModel, Slack, State
+from .tangent import Shapes, axial_stiffness
 
 Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
 MOST_STEPS = 120
 SURE, ROUGHLY = 1e-5, 1e-4
 """Residual of the lowest eigenvalue, and of those above it, as a share of them, at which they are taken; their error is
 of the order of the square."""
-FIRST_LOOK, LOOK_EVERY = 8, 3
+FIRST_LOOK, LOOK_EVERY = 8, 4
 """Steps after which eigenvalues are looked at."""
-AT_A_TIME = 30_000
+AT_A_TIME = 15_000
 """Elements times results worked on at a time: every step keeps a state of each."""
 NO_COMPRESSION = 1e-9
 """Eigenvalues below this share of the largest in size are rounding, as is any below 1e-12: nothing is critical."""
@@ -34,73 +36,148 @@ def critical_loads(frame: AxialModel, N: Floats, slack: Slack | None, count: int
     N (pieces, points, results) [N] at the frame's points. Shapes have unit energy. Of shapes with the very same factor
     one may be found only.
     """
+    shapes, results = Shapes(frame), N.shape[-1]
     each = max(1, AT_A_TIME // max(len(frame.equations.mesh.length), 1))
-    blocks = [slice(i, i + each) for i in range(0, N.shape[-1], each)]
-    found = [_lowest(frame, N[..., b], slack.pick(b) if slack else None, count) for b in blocks]
-    shapes = [
-        State(np.hstack([s[i].nodes for _, s in found]), np.concatenate([s[i].inner for _, s in found], axis=-1))
-        for i in range(min(len(s) for _, s in found))
-    ]
-    return np.hstack([factor for factor, _ in found]), shapes
+    factors = np.full((count, results), np.inf)
+    states = np.zeros((count, results, _Grown.size(frame, shapes)))
+    found = count
+    for begin in range(0, results, each):
+        some = np.arange(begin, min(begin + each, results))
+        grown = _Grown(frame, shapes, N[..., some], slack.some(some) if slack else None)
+        found = min(found, _lowest(grown, some, factors, states))
+    return factors, [_state(frame, shapes, states[i]) for i in range(found)]
 
 
-def _lowest(frame: AxialModel, N: Floats, slack: Slack | None, count: int) -> tuple[Floats, list[State]]:
-    results = N.shape[-1]
-    eq = frame.equations
-    random = np.random.default_rng(5)
-    nodes, inner = (6 * len(eq.project.nodes), 1), (len(eq.mesh.length), 2, frame.slope.shape[-1], 1)
+class _Grown:
+    """K^-1 and -G of several results, on vectors (results, size): motions of nodes in own axes, then inner shapes z
+    (tangent.py), whose stiffness is 1."""
+
+    def __init__(self, frame: AxialModel, shapes: Shapes, N: Floats, slack: Slack | None) -> None:
+        self.frame, self.nodes = frame, 6 * len(frame.equations.project.nodes)
+        at_ends, coupling, own = axial_stiffness(frame, shapes, N)
+        results, elements, _, kinds, _ = own.shape
+        # For each element its nodes' twelve motions, then z of both planes.
+        self.G = np.zeros((results, elements, 12 + 2 * kinds, 12 + 2 * kinds))
+        self.G[..., :12, :12] = at_ends.sum(axis=2)
+        for plane in (0, 1):
+            z = slice(12 + plane * kinds, 12 + (plane + 1) * kinds)
+            self.G[..., z, :12] = coupling[:, :, plane]
+            self.G[..., :12, z] = coupling[:, :, plane].transpose(0, 1, 3, 2)
+            self.G[..., z, z] = own[:, :, plane]
+        self.loose = _loose(slack, results)
+
+    @staticmethod
+    def size(frame: AxialModel, shapes: Shapes) -> int:
+        return int(6 * len(frame.equations.project.nodes) + len(shapes.root) * 2 * shapes.root.shape[-1])
+
+    def keep(self, some: Ints) -> None:
+        """Goes on with some of the results only."""
+        self.G = self.G[some]
+        self.loose = self.loose[some] if self.loose is not None else None
+
+    def driven(self, x: Floats) -> Floats:
+        """-G x."""
+        eq, (results, elements, size, _) = self.frame.equations, self.G.shape
+        ends = (eq.spread @ x[:, : self.nodes].T).T.reshape(results, elements, 12)
+        z = x[:, self.nodes :].reshape(results, elements, size - 12)
+        force = (self.G @ np.concatenate([ends, z], axis=2)[..., None])[..., 0]
+        at_nodes = (eq.gather @ force[..., :12].reshape(results, -1).T).T
+        return -np.hstack([at_nodes, force[..., 12:].reshape(results, -1)])
+
+    def given(self, force: Floats) -> Floats:
+        """K^-1 force, for the linear frame without its slack parts."""
+        eq = self.frame.equations
+        at_nodes = force[:, : self.nodes]
+        u = (eq.follow @ eq.solve(eq.follow.T @ at_nodes.T)).T
+        if self.loose is not None:
+            u = u + (self.loose @ (self.loose.transpose(0, 2, 1) @ at_nodes[..., None]))[..., 0]
+        return np.hstack([u, force[:, self.nodes :]])
+
+
+def _loose(slack: Slack | None, results: int) -> Floats | None:
+    """W (results, 6 nodes, most parts slack in one) such that W W' is the compliance that slack parts add."""
+    if slack is None or not slack.loose.any():
+        return None
+    out = np.zeros((results, len(slack.motion), int(slack.loose.sum(axis=0).max())))
+    for r in range(results):
+        gone = slack.loose[:, r]
+        if gone.any():
+            root = np.linalg.cholesky(slack.C[np.ix_(gone, gone)])
+            out[r, :, : gone.sum()] = np.linalg.solve(root, slack.motion[:, gone].T).T
+    return out
+
+
+def _lowest(grown: _Grown, results: Ints, factors: Floats, states: Floats) -> int:
+    """Writes factors (count, results) and shapes (count, results, size); how many shapes each result has at least."""
+    count, size = len(factors), states.shape[2]
     # Every result begins alike, so that it does not matter which are worked on together.
-    force = State(*(np.repeat(random.standard_normal(shape), results, axis=-1) for shape in (nodes, inner)))
-    motion = frame.yield_to(force, slack)
-    size = np.sqrt(np.maximum(force.times(motion), 0.0))
-    spare = force.scaled(0.0)
-    basis: list[tuple[State, State]] = []
-    diagonal: list[Floats] = []
-    side: list[Floats] = []
-    while True:
-        scale = np.where(size > 0, 1 / np.where(size > 0, size, 1.0), 0.0)
-        motion, force = motion.scaled(scale), force.scaled(scale)
-        basis.append((motion, force))
-        force = frame.thrust(N, frame.bending(motion)).along.scaled(-1.0)
-        diagonal.append(force.times(motion))
-        for v, Kv in basis:
-            force.add(-force.times(v), Kv, spare)
-        motion = frame.yield_to(force, slack)
-        size = np.sqrt(np.maximum(force.times(motion), 0.0))
-        spent = bool((size <= 1e-12 * np.abs(diagonal).max(axis=0)).any())
-        early = len(basis) < FIRST_LOOK or len(basis) % LOOK_EVERY > 0
-        if early and not spent and len(basis) < MOST_STEPS:
-            side.append(size)
+    force = np.repeat(np.random.default_rng(5).standard_normal((1, size)), len(results), axis=0)
+    motion = grown.given(force)
+    length = _root(force, motion)
+    forces, motions = np.zeros((2, len(results), FIRST_LOOK + LOOK_EVERY, size))
+    diagonal, side = np.zeros((2, len(results), MOST_STEPS))
+    step, found = 0, count
+    while len(results):
+        scale = np.where(length > 0, 1 / np.where(length > 0, length, 1.0), 0.0)[:, None]
+        if step == forces.shape[1]:
+            more = np.zeros((len(results), 2 * LOOK_EVERY, size))
+            forces, motions = np.concatenate([forces, more], axis=1), np.concatenate([motions, more], axis=1)
+        motions[:, step], forces[:, step] = motion * scale, force * scale
+        force = grown.driven(motions[:, step])
+        diagonal[:, step] = (force * motions[:, step]).sum(axis=1)
+        step += 1
+        force -= diagonal[:, step - 1, None] * forces[:, step - 1]
+        if step > 1:
+            force -= side[:, step - 2, None] * forces[:, step - 2]
+        # What rounding leaves of the earlier ones goes too.
+        share = motions[:, :step] @ force[..., None]
+        force -= (share.transpose(0, 2, 1) @ forces[:, :step])[:, 0]
+        motion = grown.given(force)
+        length = _root(force, motion)
+        spent = bool((length <= 1e-12 * np.abs(diagonal).max(axis=1)).any())
+        if not spent and step < MOST_STEPS and (step < FIRST_LOOK or step % LOOK_EVERY):
+            side[:, step - 1] = length
             continue
-        value, vector = _small_problem(diagonal, side)
+        value, vector = _small_problem(diagonal[:, :step], side[:, : step - 1])
         largest = np.abs(value).max(axis=1)
         top, shape = value[:, ::-1][:, :count], vector[:, :, ::-1][:, :, :count]
-        left = size[:, None] * np.abs(shape[:, -1])
-        whole = size <= 1e-13 * largest
+        left = length[:, None] * np.abs(shape[:, -1])
+        whole = length <= 1e-13 * largest
         enough = np.where(np.arange(top.shape[1]) == 0, SURE, ROUGHLY)
         sure = (left <= enough * np.abs(top)) | (top <= 0) & (left <= NO_COMPRESSION * largest[:, None])
-        if whole.all() or (len(basis) > count and (sure | whole[:, None]).all()) or len(basis) == MOST_STEPS:
-            break
-        side.append(size)
-    real = (top > NO_COMPRESSION * largest[:, None]) & (top > 1e-12)
-    factor = np.full((count, results), np.inf)
-    factor[: top.shape[1]] = np.where(real, 1 / np.where(real, top, 1.0), np.inf).T
-    shapes = []
-    for mode in range(shape.shape[2]):
-        state = basis[0][0].scaled(0.0)
-        for j, (v, _) in enumerate(basis):
-            state = state.plus(shape[:, j, mode], v)
-        shapes.append(state)
-    return factor, shapes
+        done = whole | (step > count) & sure.all(axis=1) | (step == MOST_STEPS)
+        if done.any():  # these leave
+            real = (top > NO_COMPRESSION * largest[:, None]) & (top > 1e-12)
+            factor = np.where(real, 1 / np.where(real, top, 1.0), np.inf)
+            modes = shape.transpose(0, 2, 1)[done] @ motions[done, :step]
+            found = min(found, top.shape[1])
+            factors[: top.shape[1], results[done]] = factor[done].T
+            states[: top.shape[1], results[done]] = modes.transpose(1, 0, 2)
+            going = np.flatnonzero(~done)
+            grown.keep(going)
+            results, force, motion, length = results[going], force[going], motion[going], length[going]
+            forces, motions, diagonal, side = forces[going], motions[going], diagonal[going], side[going]
+        side[:, step - 1] = length
+    return found
 
 
-def _small_problem(diagonal: list[Floats], side: list[Floats]) -> tuple[Floats, Floats]:
+def _root(force: Floats, motion: Floats) -> Floats:
+    return np.asarray(np.sqrt(np.maximum((force * motion).sum(axis=1), 0.0)))
+
+
+def _small_problem(diagonal: Floats, side: Floats) -> tuple[Floats, Floats]:
     """Eigenvalues (results, steps), ascending, and eigenvectors of the tridiagonal matrices."""
-    steps = len(diagonal)
-    T = np.zeros((len(diagonal[0]), steps, steps))
+    steps = diagonal.shape[1]
+    T = np.zeros((len(diagonal), steps, steps))
     i = np.arange(steps)
-    T[:, i, i] = np.array(diagonal).T
-    if side:
-        T[:, i[1:], i[:-1]] = T[:, i[:-1], i[1:]] = np.array(side).T
+    T[:, i, i] = diagonal
+    T[:, i[1:], i[:-1]] = T[:, i[:-1], i[1:]] = side
     value, vector = np.linalg.eigh(T)
     return value, vector
+
+
+def _state(frame: AxialModel, shapes: Shapes, x: Floats) -> State:
+    """Motions of nodes and inner motions from vectors (results, size)."""
+    nodes, kinds = 6 * len(frame.equations.project.nodes), shapes.root.shape[-1]
+    z = x[:, nodes:].T.reshape(-1, 2, kinds, len(x))
+    return State(np.ascontiguousarray(x[:, :nodes].T), np.asarray(shapes.root @ z))

@@ -7,6 +7,8 @@ from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
 SEARCH, HALVINGS, NEWTON = 32, 9, 5
+AT_ONCE = 64
+"""Pieces whose values at all steps are looked at together."""
 
 
 def value_at(polynomials: Floats, t: Floats) -> Floats:
@@ -47,6 +49,25 @@ def turning_points(c: Floats, low: Floats, high: Floats) -> list[Floats]:
     return [np.where((t > low) & (t < high), t, low) for t in candidates]
 
 
+def _best_step(c: Floats, start: Floats, length: Floats, sign: float) -> Floats:
+    """At which of the equal steps from start each polynomial is best, the first of equal ones."""
+    if not start.any():  # all steps at once, in shares of the length
+        powers = np.arange(c.shape[2])
+        at = (np.arange(SEARCH + 1) / SEARCH)[:, None] ** powers
+        place = np.empty(length.shape)
+        for i in range(0, len(c), AT_ONCE):
+            some = slice(i, i + AT_ONCE)
+            scaled = c[some] * length[some, :, None] ** powers[:, None]
+            place[some] = (at @ scaled * sign).argmax(axis=2)
+        return place
+    best, place = np.full(length.shape, -np.inf), np.zeros(length.shape)
+    for i in range(SEARCH + 1):
+        value = sign * horner(c, start + length * (i / SEARCH))
+        better = value > best
+        best, place = np.where(better, value, best), np.where(better, i, place)
+    return place
+
+
 def summit(c: Floats, start: Floats, end: Floats, sign: float) -> Floats:
     """Where polynomials of any degree are greatest (sign 1) or least (-1) in (start, end), next to an end if at one.
 
@@ -55,11 +76,7 @@ def summit(c: Floats, start: Floats, end: Floats, sign: float) -> Floats:
     place as exact as it can be told.
     """
     length = end - start
-    best, place = np.full(length.shape, -np.inf), np.zeros(length.shape)
-    for i in range(SEARCH + 1):
-        value = sign * horner(c, start + length * (i / SEARCH))
-        better = value > best
-        best, place = np.where(better, value, best), np.where(better, i, place)
+    place = _best_step(c, start, length, sign)
     slope = c[:, :, 1:] * np.arange(1, c.shape[2])[:, None]
     low, high = (start + np.clip(place + step, 0, SEARCH) / SEARCH * length for step in (-1, 1))
     for _ in range(HALVINGS):

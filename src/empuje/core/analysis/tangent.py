@@ -100,16 +100,22 @@ class Elements:
             own[some] = new
 
 
-def eliminate(frame: AxialModel, shapes: Shapes, N: Floats) -> Elements:
-    """From N (pieces, points, results) [N] at the frame's points."""
-    results = N.shape[2]
+def axial_stiffness(frame: AxialModel, shapes: Shapes, N: Floats) -> tuple[Floats, Floats, Floats]:
+    """G of the elements from N (pieces, points, results) [N] at the frame's points: of their nodes' motions in member
+    axes (results, elements, 2, 12, 12), of z with these (results, elements, 2, kinds, 12), and of z."""
     G = shapes.sums(N, frame.first)
     coupling = G[..., 4:, :4] @ shapes.to_ends
     at_ends = shapes.to_ends.transpose(0, 1, 3, 2) @ (G[..., :4, :4] @ shapes.to_ends)
     if len(frame.sliding.element):
         _add_sliding(frame, N, shapes, coupling, at_ends)
-    own = G[..., 4:, 4:].copy()
-    stable = np.ones(results, bool)
+    return at_ends, coupling, G[..., 4:, 4:]
+
+
+def eliminate(frame: AxialModel, shapes: Shapes, N: Floats) -> Elements:
+    """From N (pieces, points, results) [N] at the frame's points."""
+    at_ends, coupling, own = axial_stiffness(frame, shapes, N)
+    own = own.copy()
+    stable = np.ones(len(own), bool)
     r, e, p = np.nonzero((own**2).sum(axis=(3, 4)) > SURE**2)
     if len(r):
         lost = np.linalg.eigvalsh(own[r, e, p])[:, 0] <= -1
