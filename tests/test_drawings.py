@@ -36,14 +36,13 @@ Q = [ { on = "beam", line = 3 }, { on = "beam", force = 5, at = "50%" } ]
 KN = Display(("kN", "m", "mm", "MPa"))
 
 
-def paths(sheet, kind):
-    """Vertices of every collection of that kind, on paper."""
-    return [
-        path.vertices
-        for collection in sheet.axes.collections
-        if type(collection).__name__ == kind
-        for path in collection.get_paths()
-    ]
+def lines(sheet):
+    """Vertices of every line, on paper."""
+    return [path for paths in sheet.strokes.values() for path in paths]
+
+
+def areas(sheet):
+    return [path for paths in sheet.fills.values() for path in paths]
 
 
 @pytest.mark.parametrize(
@@ -72,11 +71,11 @@ def test_a_sagging_beam_has_its_moment_below_and_its_shape_below():
     s = solution(BEAM)
     every = np.array([0])
     moment = draw_diagram(s, named(s, "Q"), "My", every, View.named("xz"), KN, False)
-    band = np.vstack(paths(moment, "PolyCollection"))
+    band = np.vstack(areas(moment))
     assert band[:, 1].max() <= 1e-9 and band[:, 1].min() < -0.1
     assert any(text == f"{3 * 64 / 8 + 5 * 8 / 4:.4g}" for _, _, text, _, _ in moment.wishes)
     shape = draw_deflected(s, named(s, "Q"), every, View.named("xz"), KN, 100.0, False)
-    lowest = min(p[:, 1].min() for p in paths(shape, "LineCollection"))
+    lowest = min(p[:, 1].min() for p in lines(shape))
     EI = 210e9 * s.project.members[0].section.Iy
     sag = 5 * 3e3 * 8**4 / (384 * EI) + 5e3 * 8**3 / (48 * EI)
     assert lowest == pytest.approx(-100 * sag, rel=1e-6)
@@ -86,7 +85,7 @@ def test_a_sagging_beam_has_its_moment_below_and_its_shape_below():
 def test_arrow_heads_touch_the_member_from_above():
     model = resolved(BEAM)
     sheet = draw_loads(model, named(model, "Q"), np.array([0]), View.named("xz"), KN, True)
-    heads = [p for p in paths(sheet, "PolyCollection") if len(p) == 4]
+    heads = [p for p in areas(sheet) if len(p) == 3]
     assert len(heads) > 10
     assert all(p[0, 1] == pytest.approx(0, abs=1e-9) and (p[1:3, 1] > 0).all() for p in heads)
     words = {text for _, _, text, _, _ in sheet.wishes}
@@ -120,7 +119,7 @@ def test_a_chosen_part_is_drawn_strongly_and_the_rest_faintly():
     s = solution(PORTAL)
     rafters = np.array([i for i, m in enumerate(s.project.members) if m.family == "rafters"])
     sheet = draw_diagram(s, named(s, "U1"), "N", rafters, View.named("iso"), KN, False)
-    counts = [len(c.get_paths()) for c in sheet.axes.collections if type(c).__name__ == "LineCollection"][:2]
+    counts = [len(paths) for paths in sheet.strokes.values()][:2]
     assert counts == [len(s.project.members) - 4, 4]
 
 
@@ -152,8 +151,8 @@ def test_figures_in_pictures_are_those_of_the_tables(analysis):
         scale = 0.085 * alone.size / abs(largest)
         sign = -1 if force == "My" else 1
         for sheet in (band, alone):
-            reach = np.vstack(paths(sheet, "LineCollection"))[:, 1] * sign / scale
-            upright = {line[0, 0] for line in paths(sheet, "LineCollection") if np.ptp(line[:, 0]) < 1e-9}
+            reach = np.vstack(lines(sheet))[:, 1] * sign / scale
+            upright = {line[0, 0] for line in lines(sheet) if np.ptp(line[:, 0]) < 1e-9}
             closed = {0, 16} if sheet is band else {0, 3.3, 7.3, 16} if force == "Vz" else set()
             assert upright == closed
             assert reach.max() == pytest.approx(exact["max"], rel=1e-6) and reach.min() == pytest.approx(
@@ -161,7 +160,7 @@ def test_figures_in_pictures_are_those_of_the_tables(analysis):
             )
     x, moved = furthest_motions(s, named(s, "U"), every)
     sheet = draw_deflected(s, named(s, "U"), every, xz, KN, 100.0, False)
-    drawn = np.vstack(paths(sheet, "LineCollection"))
+    drawn = np.vstack(lines(sheet))
     assert drawn[:, 1].min() == pytest.approx(100 * moved[0, 2], rel=1e-6)
     assert f"{np.linalg.norm(moved[0]) * 1e3:.3g}" in {label for _, _, label, _, _ in sheet.wishes}
     assert 0 < x[0] < 16
@@ -175,7 +174,7 @@ def test_a_shape_of_rounding_errors_is_not_drawn():
         )
     )
     sheet = draw_diagram(s, named(s, "U"), "N", np.array([0]), View.named("xz"), KN, False)
-    assert not sheet.wishes and not paths(sheet, "PolyCollection")
+    assert not sheet.wishes and not areas(sheet)
     still = draw_deflected(s, named(s, "Z"), np.array([0]), View.named("xz"), KN, None, False)
     assert not still.wishes and any("nothing moves" in note.get_text() for note in still.figure.texts)
 
@@ -218,5 +217,5 @@ carry = "nodes"
     ):
         model = resolved(text.replace("Q = [ {", f'Q = [ {{ on = "roof", {words} }}, {{'))
         sheet = draw_pressures(model, named(model, "Q"), np.arange(len(model.project.members)), View.named("xz"), KN)
-        heads = [p for p in paths(sheet, "PolyCollection") if len(p) == 4]
+        heads = [p for p in areas(sheet) if len(p) == 3]
         assert heads and all(p[0, 1] == pytest.approx(4.0) and (p[1, 1] > 4.0) == above for p in heads)

@@ -38,7 +38,7 @@ def test_for_machines():
     import json
 
     assert as_csv(TABLE, KN) == (
-        "member,N [kN],My [kN*m],ux [mm]\na/1,1234.5675,,12.3456\nb/22,-9.765625e-07,-2.5,0.0\n"
+        "member,N [kN],My [kN*m],ux [mm]\na/1,1234.5675,,12.3456\nb/22,-9.765625e-7,-2.5,0.0\n"
     )
     rows = json.loads(as_json(TABLE, KIP))
     assert rows[0]["My [kip*ft]"] is None
