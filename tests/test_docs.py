@@ -11,8 +11,9 @@ from empuje.core.analysis.applied import applied
 from empuje.core.answers.reactions import closing_error
 from empuje.core.model.cases import ACTIONS
 from empuje.core.model.rules import USES
-from empuje.core.model.words import Set
-from empuje.files.entry import LATER, Entry
+from empuje.files import keys
+from empuje.files.forms import Form, Table, Tables, as_markdown
+from empuje.files.keys import LATER
 from empuje.study import Study
 from models import PORTAL, reading, solution
 
@@ -34,29 +35,54 @@ def guide(tmp_path):
     return path
 
 
-def test_the_guides_model_runs_and_every_key_is_described(guide, monkeypatch):
-    taken = set()
-    known = Entry.known
+def forms():
+    """Every table that a model or a rule file may have, with those inside others."""
+    out, todo = {}, [f for f in vars(keys).values() if isinstance(f, Form)]
+    while todo:
+        form = todo.pop()
+        out[form.name] = form
+        inner = [k.takes for k in form.keys] + [form.each]
+        todo += [t.form for t in inner if isinstance(t, Table | Tables) and t.form.name not in out]
+    return out
 
-    def spy(self, keys):
-        keys = list(keys)
-        taken.update(keys)
-        return known(self, keys)
 
-    monkeypatch.setattr(Entry, "known", spy)
+def test_the_guides_model_runs_and_every_key_has_an_example(guide):
     text = guide.read_text(encoding="utf-8") + (guide.parent / "yard-rules.toml").read_text(encoding="utf-8")
     study = Study.read(guide)
     assert [str(f) for f in study.findings if f.level != "note"] == []
     s = study.solution()
     assert closing_error(s, named(s, [*s.project.case_names, "lift", "storage"])).max() < 1e-9
     assert s.how(named(s, ["storage", "lift"])) == ["second order", "as one"] and 1.1 < critical(s, "storage") < 100
-    words = set(re.findall(r"[A-Za-z_0-9]+", " ".join(re.findall(r"`([^`\n]+)`", GUIDE)) + text))
-    taken -= {*USES, *ACTIONS}  # words for what a case is, not keys
-    assert len(taken) > 40 and taken - words == set()
+    taken = {name for form in forms().values() if not form.name.startswith("table of") for name in form.names}
+    taken -= {*USES, *ACTIONS, "alpha_A_min", "A_0", "psi_0"}  # words for what a case is; values of another code
     heads = {part for head in re.findall(r"^\[+([a-z.-]+)", text, re.M) for part in head.split(".")}
-    assert taken - heads - set(Set) - set(re.findall(r"(?<![\w.-])([A-Za-z_]\w*) *= ", text)) == set(), (
-        "keys without an example"
-    )
+    assert len(taken) > 80
+    assert taken - heads - set(re.findall(r"(?<![\w.-])([A-Za-z_]\w*) *= ", text)) == set(), "keys without an example"
+
+
+def test_the_guide_lists_the_keys_as_they_are_read():
+    """Its tables are those that tools/guide_tables.py writes, and none is left out but lists of freedoms and numbers."""
+    written = dict(re.findall(r"<!-- keys: (.+?) -->\n(.*?)<!-- end -->", GUIDE, re.S))
+    found = forms()
+    assert {name: as_markdown(found[name]) for name in written} == written, "run python tools/guide_tables.py"
+    with_keys = {name for name, form in found.items() if form.keys and not name.startswith("table of")}
+    bare = {"model", "tables", "grid", "members.NAME.ends", "members.NAME.pieces.NAME", "supports.turn", "factors.NAME",
+            "supports.spring", "supports.settle", "floors.NAME.dead.layers.NAME", "reduction.values", "rule file"}  # fmt: skip
+    assert with_keys - set(written) == bare
+
+
+def test_a_key_left_out_means_what_the_guide_says():
+    """With the value that the guide gives for leaving it out written there, the model is the same."""
+    before, tried = solution(PORTAL).displacement, 0
+    for head, form in ("[members.rafters]", keys.MEMBER), ("[project]", keys.PROJECT), ("[[supports]]", keys.SUPPORT):
+        for name in form.names:
+            row = as_markdown(form.only([name])).splitlines()[2]
+            value = re.fullmatch(r"`(\S+)`|([\d.]+)", row.split(" | ")[2])
+            if value and not re.search(rf"^{name}\b", PORTAL.split(head)[1].split("[")[0], re.M):
+                written = PORTAL.replace(head, f"{head}\n{name} = {value[1] or value[2]}", 1)
+                assert np.array_equal(solution(written).displacement, before), name
+                tried += 1
+    assert tried >= 9
 
 
 def test_what_the_guide_says_of_loads_by_hand(guide):

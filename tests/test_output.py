@@ -12,6 +12,7 @@ from empuje.core.answers.table import Column, Table
 from empuje.show.display import Display
 from empuje.show.output import NotWritten, write_folder, write_text, write_whole
 from empuje.show.tables import as_csv, as_json, as_markdown, for_eyes
+from empuje.show.workbook import write_workbook
 
 KN, KIP = Display(("kN", "m", "mm", "MPa")), Display(("kip", "ft", "in", "ksi"))
 TABLE = Table(
@@ -109,3 +110,21 @@ def test_the_examples_in_the_docstrings_run():
 def test_every_module_says_what_it_is():
     for name in modules():
         assert (importlib.import_module(name).__doc__ or "").strip(), name
+
+
+def test_workbooks_show_what_eyes_read_and_hold_it_all(tmp_path):
+    import openpyxl
+
+    table = Table("odd", (
+        Column("title", "text", ["=1+1", "+x", "plain"]),
+        Column("N", "force", np.array([1234567.89123, -2.5e-3, np.nan])),
+        Column("J", "inertia", np.array([1.23456e-6, 4.2e-13, 0.0])),
+    ))  # fmt: skip
+    write_workbook(tmp_path / "odd.xlsx", table, KN)
+    sheet = openpyxl.load_workbook(tmp_path / "odd.xlsx").worksheets[0]
+    rows = list(sheet.iter_rows(min_row=2))
+    assert [(row[0].value, row[0].data_type) for row in rows] == [("=1+1", "s"), ("+x", "s"), ("plain", "s")]
+    assert [row[1].value for row in rows] == [1234.56789123, -2.5e-6, None]
+    assert rows[0][1].number_format == "0.00"  # six figures of the largest
+    assert [row[2].number_format for row in rows] == ["0.0", "0.000E+00", "0"]  # 123.456 cm4: four figures of each
+    assert sheet.freeze_panes == "B2" and sheet.column_dimensions["A"].width >= len("title")

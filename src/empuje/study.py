@@ -14,6 +14,7 @@ from typing import TYPE_CHECKING
 from .core.model.findings import Finding, has_errors, in_short
 from .core.model.project import Project
 from .core.model.results import Result, Results
+from .core.model.telling import Tell, quiet
 from .core.resolve.resolve import resolve
 from .core.resolve.resolved import Resolved
 from .files.reader import Reading, UnusableFile, read_model
@@ -59,6 +60,7 @@ class Study:
         self.findings = reading.with_more(self.resolved.findings)
         self._prepared: Prepared | None = None
         self._solved: dict[frozenset[int] | None, Solution] = {}
+        self.tell: Tell = quiet
 
     @classmethod
     def read(cls, path: str | Path, cache: bool = True) -> Study:
@@ -99,6 +101,7 @@ class Study:
         from .core.analysis.solve import Unstable, first_order
 
         if self._prepared is None:
+            self.tell(f"solving {len(self.project.members)} members, {len(self.project.cases)} cases")
             try:
                 self._prepared = first_order(self.resolved)
             except Unstable as error:
@@ -135,7 +138,7 @@ class Study:
             if known in self._solved:
                 return self._solved[known]
         try:
-            self._solved[key] = solve_prepared(self.prepared, wanted)
+            self._solved[key] = solve_prepared(self.prepared, wanted, self.tell)
         except Unstable as error:
             raise ModelError(error.findings, "the frame can move") from None
         self._keep(key, self._solved[key])
@@ -185,7 +188,7 @@ class Study:
         names = ("factors", "node", "first", "second", "at")
         if arrays is not None and set(arrays) == set(names) and len(arrays["at"]) == len(results):
             return Stability(results, *(arrays[name] for name in names))
-        found = stability(self.prepared, list(results))
+        found = stability(self.prepared, list(results), tell=self.tell)
         if key:
             save(key, {name: getattr(found, name) for name in names})
         return found
@@ -199,7 +202,7 @@ class Study:
         bent = second_order_results(self.prepared.solution)
         shallow = bool(bent) and not deep
         solution = self.prepared.solution if shallow else self.solution()
-        lost = solution.failed | (beyond(self.prepared, bent) if shallow else {})
+        lost = solution.failed | (beyond(self.prepared, bent, self.tell) if shallow else {})
         solution = replace(solution, failed=lost)
         standing = [r for r in solution.results if r not in lost]
         worst = float(closing_error(solution, standing).max(initial=0))
@@ -211,7 +214,7 @@ class Study:
 
         first = self.prepared.solution
         asked = [r for r in self.second_order(results) if r not in first.failed]
-        return lowest_critical(self.prepared, asked) if asked else None
+        return lowest_critical(self.prepared, asked, self.tell) if asked else None
 
 
 def told(findings: Iterable[Finding]) -> list[str]:

@@ -28,9 +28,8 @@ def run(arguments: argparse.Namespace) -> int:
     findings = list(study.findings)
     failed: list[Finding] = []
     if study.sound:
-        common.spare_threads(len(study.project.members))
         try:
-            checked = study.checked(arguments.deep)
+            checked = common.watched(study, lambda: study.checked(arguments.deep))
         except ModelError as error:
             findings += error.findings
         else:

@@ -5,12 +5,13 @@ from __future__ import annotations
 import argparse
 import os
 import sys
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TypeVar
 
+from ..core.model.telling import quiet
 from . import FINE, NOT_MET, Refusal
 
 if TYPE_CHECKING:
@@ -25,6 +26,7 @@ if TYPE_CHECKING:
     from ..show.display import Display
     from ..study import Study
 
+T = TypeVar("T")
 FEW_MEMBERS = 1000
 LONG_WORK = 2000
 """From so many members on, someone at a terminal is told what is going on."""
@@ -99,12 +101,6 @@ def split(words: Iterable[str]) -> list[str]:
 def say(text: str) -> None:
     """Everything that is not a result goes to standard error."""
     print(text, file=sys.stderr)
-
-
-def progress(text: str) -> None:
-    """What long work is at, for someone who waits; nothing in a pipe."""
-    if sys.stderr.isatty():
-        say(text)
 
 
 @dataclass
@@ -211,8 +207,7 @@ def _width(arguments: argparse.Namespace) -> int | None:
 
 def prepare(model: Model) -> Prepared:
     """The first-order solution; a mechanism ends the command with what moves."""
-    with refusing_mechanisms(model.study):
-        return model.study.prepared
+    return refusing_mechanisms(model.study, lambda: model.study.prepared)
 
 
 def spare_threads(members: int) -> None:
@@ -224,22 +219,39 @@ def spare_threads(members: int) -> None:
         os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # for what is loaded later
 
 
-@contextmanager
-def refusing_mechanisms(study: Study) -> Iterator[None]:
+def watched(study: Study, work: Callable[[], T]) -> T:
+    """Does what may take long: of a large model whoever waits at a terminal sees what it is at, and can stop it at
+    once. Nothing may be written meanwhile."""
     from ..core.analysis.factor import backend
+
+    members = len(study.project.members)
+    spare_threads(members)
+    if members > VERY_LONG_WORK and backend() == "scipy":
+        say(
+            f"note: {members} members are solved by SciPy; with `pip install 'empuje[fast]'` a frame of this size "
+            "takes about a tenth of the time"
+        )
+    if members <= LONG_WORK:
+        return work()
+    from ..show.progress import bar, beside
+
+    with bar() as study.tell:
+        try:
+            return beside(work)
+        except KeyboardInterrupt:
+            say("stopped; no output was changed")
+            sys.stderr.flush()
+            os._exit(130)  # whatever a library is still at
+        finally:
+            study.tell = quiet
+
+
+def refusing_mechanisms(study: Study, work: Callable[[], T]) -> T:
+    """Does the work; a mechanism ends the command with what moves."""
     from ..study import ModelError
 
-    project = study.project
-    spare_threads(len(project.members))
-    if len(project.members) > LONG_WORK:
-        progress(f"solving {len(project.members)} members, {len(project.cases)} cases ...")
-    if len(project.members) > VERY_LONG_WORK and backend() == "scipy":
-        say(
-            f"note: {len(project.members)} members are solved by SciPy; with `pip install 'empuje[fast]'` a frame of "
-            "this size takes about a tenth of the time"
-        )
     try:
-        yield
+        return watched(study, work)
     except ModelError as error:
         for finding in error.findings:
             say(str(finding))
@@ -271,8 +283,7 @@ def solve(model: Model, results: Results, over_patterns: bool = False) -> tuple[
     """
     from ..core.answers.reactions import result_findings
 
-    with refusing_mechanisms(model.study):
-        solution = model.study.solution(results)
+    solution = refusing_mechanisms(model.study, lambda: model.study.solution(results))
     free = [r.name for r in results if r.free]
     if free and not over_patterns:
         more = f" and {len(free) - 1} more" if len(free) > 1 else ""

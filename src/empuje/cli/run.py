@@ -37,6 +37,7 @@ def run(arguments: argparse.Namespace) -> int:
 def write_results(model: common.Model, folder: Path, under: list[str], pictures: bool) -> tuple[Job, dict[str, Table]]:
     """Solve the model and write everything, all or nothing; returns what was solved, and the tables by name."""
     from ..show.output import NotWritten, check_folder
+    from ..show.progress import bar
     from ..show.results_folder import Job
     from ..show.results_folder import write_results as write
 
@@ -44,8 +45,9 @@ def write_results(model: common.Model, folder: Path, under: list[str], pictures:
     try:
         check_folder(folder)
         solution, results = common.solve(model, asked)
-        lowest = model.study.lowest_critical(asked)
+        lowest = common.watched(model.study, lambda: model.study.lowest_critical(asked))
         job = Job(solution, asked, results, model.study.findings, model.display, lowest)
-        return job, write(job, folder, pictures, common.progress)
+        with bar() as tell:
+            return job, write(job, folder, pictures, tell)
     except NotWritten as error:
         raise Refusal(str(error)) from None

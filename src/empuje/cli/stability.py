@@ -21,7 +21,7 @@ def run(arguments: argparse.Namespace) -> int:
     results = model.under_combinations(arguments.under)
     prepared = common.prepare(model)
     standing = common.standing(model, prepared.solution, results)
-    found = model.study.stability(standing)
+    found = common.watched(model.study, lambda: model.study.stability(standing))
     common.put(stability_table(found, prepared.solution), model, arguments)
     common.say(
         f"alpha_cr: what the axial forces of first order may grow by until the frame or a member in it buckles. "

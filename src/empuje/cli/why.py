@@ -46,9 +46,8 @@ def run(arguments: argparse.Namespace) -> int:
         x = positions(arguments.at, project.units)[0].on(project.lengths[target.index])
         if not -1e-9 <= x <= project.lengths[target.index] + 1e-9:
             raise Refusal(f"--at {arguments.at}: the member is {project.lengths[target.index]:.4g} m long")
-    with common.refusing_mechanisms(model.study):
-        solution = model.study.solution(results)
-        prepared = model.study.prepared_as(solution)
+    solution = common.refusing_mechanisms(model.study, lambda: model.study.solution(results))
+    prepared = common.refusing_mechanisms(model.study, lambda: model.study.prepared_as(solution))
     results = common.standing(model, solution, results)
     try:
         found = why(prepared, solution, results, target, Sense(arguments.sense), x)

@@ -13,29 +13,27 @@ from ..core.model.findings import did_you_mean
 from ..core.model.rules import RuleSet
 from ..core.model.words import Expansion, Set
 from .entry import Entry, shown
+from .keys import CUSTOM_COMBINATION
 from .rules import Given, own_codes, read_rule_file, read_rule_text
 from .tables import inside
 
 COMBINATION_NAME = re.compile(r"[^\W_][\w.+-]*")
 RESERVED = {"cases", "combinations", *Set}
-KEYS = (
-    "custom", "rules", "rule_files", "expansion", "reduce", "only", "leave_out", "values", "factors", "second_order_at",
-)  # fmt: skip
 MOST_TIMES = 3.0
 
 
 def read_combining(model: Entry, cases: list[Case], folder: Path | None) -> Combining:
     """The table [combinations]."""
-    entry = model.child("combinations").known(KEYS)
+    entry = model.child("combinations").known()
     custom = _custom(entry, cases)
     sets = _rule_sets(entry, folder)
-    expansion = entry.word("expansion", Expansion, Expansion.COMPLETE) or Expansion.COMPLETE
+    expansion = entry.word("expansion", Expansion) or Expansion.COMPLETE
     only, leave_out = (
         Chosen(tuple(entry.texts(key) or ()), entry.place_of(key)) if entry.has(key) else None
         for key in ("only", "leave_out")
     )
     return Combining(
-        tuple(custom), tuple(sets), expansion, entry.flag("reduce", True), only, leave_out, entry.place,
+        tuple(custom), tuple(sets), expansion, entry.flag("reduce"), only, leave_out, entry.place,
         entry.place_of("rules"),
     )  # fmt: skip
 
@@ -94,7 +92,7 @@ def _with_times(entry: Entry, chosen: list[RuleSet]) -> list[RuleSet]:
     for name in at.data:
         if name not in called:
             at.error("unknown-name", f"{at.what}: no chosen set is called {name}", did_you_mean(name, called), name)
-    times = {name: at.quantity(name, "number") or 1.0 for name in at.data}
+    times = {name: at.quantity(name) or 1.0 for name in at.data}
     for name, value in times.items():
         if not 1 <= value <= MOST_TIMES:
             at.error("bad-quantity", f"{at.what}.{name} = {value:g}", f"write 1 to {MOST_TIMES:g}", name)
@@ -103,9 +101,9 @@ def _with_times(entry: Entry, chosen: list[RuleSet]) -> list[RuleSet]:
 
 def _given(entry: Entry) -> Given:
     values = entry.child("values")
-    numbers = {name: values.quantity(name, "number") or 0.0 for name in values.data}
+    numbers = {name: values.quantity(name) or 0.0 for name in values.data}
     factors = {
-        name: {key: table.quantity(key, "number") or 0.0 for key in table.data}
+        name: {key: table.quantity(key) or 0.0 for key in table.data}
         for name, table in entry.child("factors").children()
     }
     return Given(numbers, factors)
@@ -122,13 +120,13 @@ def _custom(entry: Entry, cases: list[Case]) -> list[Combination]:
                          "use letters, digits and . + - _", name)  # fmt: skip
         if name in known:
             custom.error("name-clash", f"{name} is a case and a combination", "rename the combination", name)
-        inner = Entry(value, (*custom.path, name), custom.notes) if isinstance(value, dict) else None
+        inner = custom.inner(value, CUSTOM_COMBINATION, name) if isinstance(value, dict) else None
         formula, group, times = value, "custom", 1.0
         if inner is not None:
-            inner.known(["formula", "set", "second_order_at"])
+            inner.known()
             formula = inner.text("formula")
             group = (inner.word("set", Set) if inner.has("set") else None) or "custom"
-            times = inner.quantity("second_order_at", "number", 1.0) or 1.0
+            times = inner.quantity("second_order_at") or 1.0
             if not 1 <= times <= MOST_TIMES:
                 inner.error("bad-quantity", f"{inner.what}.second_order_at = {times:g}", f"write 1 to {MOST_TIMES:g}")
         if not isinstance(formula, str):

@@ -15,7 +15,7 @@ def read_diaphragms(model: Entry, names: Names, nodes_of: list[Node], supports: 
     out: list[Diaphragm] = []
     taken: dict[int, str] = {}
     for name, entry in model.child("diaphragms").children():
-        entry.known(["nodes"])
+        entry.known()
         patterns = entry.texts("nodes")
         if patterns is None:
             continue

@@ -10,14 +10,12 @@ from typing import Any, TypeVar
 
 from ..core.model.findings import Finding, Level, Place, did_you_mean
 from ..core.model.words import Word
+from .forms import Choice, Form, Table, Tables
+from .keys import LATER
 from .quantities import QuantityError, Units
 from .toml_text import Lines, Path
 
 W = TypeVar("W", bound=Word)
-LATER: dict[str, str] = {
-    "limits": "limits",
-}
-"""Keys of the model file that this version cannot act on yet, and what they are about."""
 
 
 @dataclass
@@ -53,11 +51,13 @@ class Notes:
 
 @dataclass(frozen=True)
 class Entry:
-    """A table of the model file, with the path that leads to it."""
+    """A table of the model file, with the path that leads to it, and what is known of its keys: what they take and what
+    leaving them out means comes from there."""
 
     data: dict[str, Any]
     path: Path
     notes: Notes
+    form: Form
 
     @property
     def place(self) -> Place:
@@ -78,9 +78,9 @@ class Entry:
     def error(self, code: str, message: str, remedy: str = "", *inner: str | int) -> None:
         self.notes.say("error", code, (*self.path, *inner), message, remedy)
 
-    def known(self, keys: Iterable[str]) -> Entry:
-        """Report every key that is not among `keys`."""
-        keys = list(keys)
+    def known(self, only: Iterable[str] | None = None) -> Entry:
+        """Report every key that the table cannot have; `only`: those of its keys that it can have here."""
+        keys = list(self.form.names if only is None else only)
         for key in self.data:
             if key in keys:
                 continue
@@ -94,63 +94,83 @@ class Entry:
     def has(self, key: str) -> bool:
         return key in self.data
 
-    def child(self, key: str) -> Entry:
+    def seen_as(self, form: Form) -> Entry:
+        """The same table, by what is known of another kind."""
+        return Entry(self.data, self.path, self.notes, form)
+
+    def inner(self, value: dict[str, Any], form: Form, *inner: str | int) -> Entry:
+        """A table inside, where other things may stand too."""
+        return Entry(value, (*self.path, *inner), self.notes, form)
+
+    def child(self, key: str, form: Form | None = None) -> Entry:
         """The table under a key; an empty one, reported, where it is something else."""
+        takes = self.form[key].takes
+        if form is None:
+            assert isinstance(takes, Table), f"{self.form.name}.{key} takes no table"
+            form = takes.form
         value = self.data.get(key, {})
         if not isinstance(value, dict):
             self.error("not-a-table", f"{self.what + '.' if self.path else ''}{key} is not a table", "", key)
             value = {}
-        return Entry(value, (*self.path, key), self.notes)
+        return self.inner(value, form, key)
 
     def children(self) -> Iterator[tuple[str, Entry]]:
+        """The tables under names that the engineer gave."""
+        assert isinstance(self.form.each, Table), f"{self.form.name} holds no tables"
         for key, value in self.data.items():
             if isinstance(value, dict):
-                yield key, Entry(value, (*self.path, key), self.notes)
+                yield key, self.inner(value, self.form.each.form, key)
             else:
                 self.error("not-a-table", f"{self.what}.{key} is not a table", "write it as { key = value, ... }", key)
 
     def entries(self, key: str) -> list[Entry]:
         """The list of tables under a key; one table counts as a list of one."""
         value = self.data.get(key, [])
-        path = (*self.path, key)
+        takes = self.form[key].takes
+        assert isinstance(takes, Tables), f"{self.form.name}.{key} takes no list of tables"
         if isinstance(value, dict):
-            return [Entry(value, path, self.notes)]
+            return [self.inner(value, takes.form, key)]
         if not isinstance(value, list):
             self.error("not-a-list", f"{self.what + '.' if self.path else ''}{key} is not a list of tables", "", key)
             return []
         out = []
         for i, item in enumerate(value):
             if isinstance(item, dict):
-                out.append(Entry(item, (*path, i), self.notes))
+                out.append(self.inner(item, takes.form, key, i))
             else:
                 self.error("not-a-table", f"{key}[{i + 1}] is not a table", "write it as { key = value, ... }", key, i)
         return out
 
-    def quantity(self, key: str, kind: str, default: float | None = None) -> float | None:
-        """A quantity in SI; the default where the key is absent, an error where there is none."""
+    def quantity(self, key: str, default: float | None = None) -> float | None:
+        """A quantity in SI; its default where the key is absent, an error where there is none."""
         if key not in self.data:
+            if default is None:
+                usual = self.form[key].default
+                default = usual if isinstance(usual, float) else None
             if default is None:
                 self.missing(key)
             return default
-        return self.as_quantity(self.data[key], kind, key)
+        return self.as_quantity(self.data[key], key)
 
-    def as_quantity(self, value: object, kind: str, *inner: str | int) -> float | None:
-        """A value found in this entry as a quantity, or None and a finding."""
+    def as_quantity(self, value: object, key: str, *inner: str | int, kind: str = "") -> float | None:
+        """A value found under a key as a quantity, or None and a finding."""
         try:
-            return self.notes.units.read(value, kind)
+            return self.notes.units.read(value, kind or self.form[key].kind)
         except QuantityError as error:
-            where = f"{self.what}.{inner[0]}" if inner else self.what
-            self.error("bad-quantity", f"{where} = {shown(value)}: {error}", "", *inner)
+            self.error("bad-quantity", f"{self.what}.{key} = {shown(value)}: {error}", "", key, *inner)
             return None
 
     def text(self, key: str, choices: Iterable[str] = (), default: str | None = None) -> str | None:
-        """Text, one of `choices` where given."""
+        """Text, one of the words it may be; `choices`: those it may be here."""
+        described = self.form[key]
         if key not in self.data:
+            if default is None and isinstance(described.default, str):
+                default = described.default
             if default is None:
                 self.missing(key)
             return default
         value = self.data[key]
-        choices = list(choices)
+        choices = list(choices) or list(described.takes.words if isinstance(described.takes, Choice) else ())
         if not isinstance(value, str):
             self.error("not-text", f"{self.what}.{key} = {shown(value)} is not text", 'write it in "quotes"', key)
             return None
@@ -161,10 +181,11 @@ class Entry:
 
     def word(self, key: str, choices: type[W], default: W | None = None) -> W | None:
         """A word of a closed vocabulary."""
-        found = self.text(key, list(choices), default)
+        found = self.text(key, [word for word in choices if word], default)
         return None if found is None else choices(found)
 
-    def flag(self, key: str, default: bool = False) -> bool:
+    def flag(self, key: str, default: bool | None = None) -> bool:
+        default = self.form[key].default is True if default is None else default
         value = self.data.get(key, default)
         if not isinstance(value, bool):
             self.error("not-a-flag", f"{self.what}.{key} = {shown(value)}", "write true or false", key)

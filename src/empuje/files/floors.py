@@ -13,11 +13,11 @@ from ..core.model.cases import Case
 from ..core.model.findings import did_you_mean
 from ..core.model.loads import Step
 from ..core.model.project import GRAVITY
-from ..core.model.rules import USES
 from ..core.model.surfaces import AreaLoad, SurfaceLoad
 from ..core.model.words import Stage
 from .directions import DIRECTIONS
 from .entry import Entry, shown
+from .keys import LAYER
 from .surfaces import Grounds
 
 PURPOSES: dict[str, tuple[str, ...]] = {
@@ -74,7 +74,7 @@ def read_floors(model: Entry, cases: list[Case], grounds: Grounds) -> tuple[list
 
 
 def _floor(entry: Entry, cases: list[Case]) -> tuple[list[Part], list[Case]]:
-    entry.known(PURPOSES)
+    entry.known()
     parts: list[Part] = []
     for purpose in PURPOSES:
         if not entry.has(purpose):
@@ -118,7 +118,7 @@ def _part(purpose: str, entry: Entry, cases: list[Case]) -> tuple[Part | None, l
         if entry.has("use"):
             cases = _with_use(entry, found, cases)
     steps, layers = _layers(entry)
-    value = entry.quantity("area", "pressure", 0.0 if entry.has("layers") else None)
+    value = entry.quantity("area", 0.0 if entry.has("layers") else None)
     if found is None or value is None or layers is None:
         return None, cases
     if value + layers < 0:
@@ -146,7 +146,7 @@ def _suits(purpose: str, entry: Entry, case: Case) -> None:
 
 def _with_use(entry: Entry, case: Case, cases: list[Case]) -> list[Case]:
     """The occupancy of the floor becomes that of its case."""
-    use = entry.text("use", USES)
+    use = entry.text("use")
     if use is None:
         return cases
     if case.use and case.use != use:
@@ -163,12 +163,12 @@ def _layers(entry: Entry) -> tuple[list[Step], float | None]:
     layers = entry.child("layers")
     for name, value in layers.data.items():
         if isinstance(value, dict):
-            layer = Entry(value, (*layers.path, name), entry.notes).known(["thickness", "density"])
-            t, rho = layer.quantity("thickness", "length"), layer.quantity("density", "density")
+            layer = layers.inner(value, LAYER, name).known()
+            t, rho = layer.quantity("thickness"), layer.quantity("density")
             g = None if t is None or rho is None else t * rho * GRAVITY
             formula = f"{name}: {shown(value.get('thickness'))} of {shown(value.get('density'))}"
         else:
-            g, formula = layers.as_quantity(value, "pressure", name), name
+            g, formula = layers.as_quantity(value, name), name
         if g is None:
             return steps, None
         if g < 0:

@@ -5,15 +5,16 @@ from __future__ import annotations
 import re
 from typing import Any
 
-from ..core.model.cases import ACTIONS, Case
+from ..core.model.cases import Case
 from ..core.model.findings import did_you_mean
-from ..core.model.loads import END, START, DescribedLoad, Direction, LineLoad, NodeLoad, PointLoad, Position, Strain
-from ..core.model.rules import BY_USE, USES
+from ..core.model.loads import DescribedLoad, Direction, LineLoad, NodeLoad, PointLoad, Position, Strain
+from ..core.model.rules import BY_USE
 from ..core.model.surfaces import SurfaceLoad
 from ..core.model.words import Stage
 from .combining import RESERVED
 from .directions import DIRECTIONS
 from .entry import Entry, shown
+from .keys import LEVEL_WAYS, SELF_WEIGHT
 from .positions import as_position, read_position
 from .selectors import Names
 from .surface_loads import on_surfaces
@@ -22,16 +23,17 @@ from .tables import Rows
 
 CASE_NAME = re.compile(r"[^\W\d]\w*")
 KINDS = ("line", "force", "moment", "warm", "misfit")
-STRAINS = {"warm": "temperature", "gradient_y": "gradient", "gradient_z": "gradient", "misfit": "length"}
+STRAINS = ("warm", "gradient_y", "gradient_z", "misfit")
 MOST_LEAN = 0.2
 SETTINGS = ("use", "reversible", "along", "together", "one_of", "pattern", "stage")
+"""What the rules of codes ask about a case."""
 
 
 def read_cases(model: Entry, names: Names, plane: bool) -> list[Case]:
     """The load cases."""
     out = []
     for name, entry in model.child("cases").children():
-        entry.known(["action", "title", "self_weight", "lean", "dir", *SETTINGS])
+        entry.known()
         if not CASE_NAME.fullmatch(name) or name in RESERVED:
             entry.error("bad-name", f"a case cannot be called {shown(name)}",
                         "use letters, digits and _, beginning with a letter")  # fmt: skip
@@ -40,8 +42,8 @@ def read_cases(model: Entry, names: Names, plane: bool) -> list[Case]:
             continue
         if entry.has("dir"):
             entry.error("wrong-key", f"case {name} has `dir`, but no lean", "its loads have directions", "dir")
-        action = entry.text("action", ACTIONS) or "dead"
-        title = entry.text("title", default="") or ""
+        action = entry.text("action") or "dead"
+        title = entry.text("title") or ""
         weight = _self_weight(entry, names, plane)
         settings = _settings(entry, action, plane)
         out.append(Case(name, action, title, place=entry.place, **weight, **settings))
@@ -51,10 +53,10 @@ def read_cases(model: Entry, names: Names, plane: bool) -> list[Case]:
 def _self_weight(entry: Entry, names: Names, plane: bool) -> dict[str, Any]:
     """A factor on the members' own weight; or a table that also says its direction and the members left out."""
     if not isinstance(entry.data.get("self_weight"), dict):
-        return {"self_weight": entry.quantity("self_weight", "number", 0.0) or 0.0}
-    table = entry.child("self_weight").known(["factor", "dir", "without"])
-    out: dict[str, Any] = {"self_weight": table.quantity("factor", "number", 1.0) or 0.0}
-    word = table.text("dir", [k for k, d in DIRECTIONS.items() if not d.local], "down") or "down"
+        return {"self_weight": entry.quantity("self_weight") or 0.0}
+    table = entry.child("self_weight", SELF_WEIGHT).known()
+    out: dict[str, Any] = {"self_weight": table.quantity("factor") or 0.0}
+    word = table.text("dir") or "down"
     if plane and DIRECTIONS[word].vector[1]:
         table.error("out-of-plane", f'{table.what}.dir = "{word}" leaves the plane of the model', "use x or z", "dir")
     out["weight_along"] = DIRECTIONS[word].vector
@@ -68,13 +70,11 @@ def _self_weight(entry: Entry, names: Names, plane: bool) -> dict[str, Any]:
 def _settings(entry: Entry, action: str, plane: bool) -> dict[str, Any]:
     """What the rules of codes ask about a case."""
     out: dict[str, Any] = {key: entry.flag(key) for key in ("reversible", "pattern")}
-    out |= {key: entry.text(key, default="") or "" for key in ("together", "one_of")}
-    ways = ["+x", "-x"] if plane else ["+x", "-x", "+y", "-y"]
-    ways += ["+z", "-z"] if action == "seismic" else []
-    for key, words in (("use", USES), ("along", ways)):
+    out |= {key: entry.text(key) or "" for key in ("together", "one_of")}
+    ways = _level_ways(plane) + (["+z", "-z"] if action == "seismic" else [])
+    for key, words in (("use", []), ("along", ways)):
         out[key] = (entry.text(key, words) or "") if entry.has(key) else ""
-    stages = [s for s in Stage if s]
-    out["stage"] = Stage(entry.text("stage", stages) or "") if entry.has("stage") else Stage.ANY
+    out["stage"] = (entry.word("stage", Stage) or Stage.ANY) if entry.has("stage") else Stage.ANY
     if out["use"] and action not in BY_USE:
         entry.error(
             "wrong-key", f"{entry.what} has a use, but is {action}", "only floors with live load have one", "use"
@@ -82,19 +82,22 @@ def _settings(entry: Entry, action: str, plane: bool) -> dict[str, Any]:
     return out
 
 
+def _level_ways(plane: bool) -> list[str]:
+    return ["+x", "-x"] if plane else list(LEVEL_WAYS)
+
+
 def _leaning(name: str, entry: Entry, plane: bool) -> Case:
     """A case of horizontal loads that are a share of the vertical ones."""
     for key in ("action", "self_weight", *(s for s in SETTINGS if s != "reversible")):
         if entry.has(key):
             entry.error("wrong-key", f"case {name} leans: it has no `{key}`", "make another case of it", key)
-    ways = ["+x", "-x"] if plane else ["+x", "-x", "+y", "-y"]
-    way = DIRECTIONS[entry.text("dir", ways) or "+x"]
-    share = entry.quantity("lean", "number") or 0.0
+    way = DIRECTIONS[entry.text("dir", _level_ways(plane)) or "+x"]
+    share = entry.quantity("lean") or 0.0
     if not 0 < share <= MOST_LEAN:
         entry.error("bad-quantity", f"case {name} leans by {shown(entry.data['lean'])}",
                     f'write a share of the vertical loads up to {MOST_LEAN:g}, such as "1/200"', "lean")  # fmt: skip
     text = f"{entry.data['lean']} of the vertical loads of each combination, towards {way.text}"
-    title = entry.text("title", default=text) or text
+    title = entry.text("title") or text
     return Case(name, "lean", title, 0.0, entry.place, share, way.vector, reversible=entry.flag("reversible"))
 
 
@@ -135,7 +138,7 @@ def read_loads(
 
 
 def _load(entry: Entry, case: str, names: Names, plane: bool) -> list[DescribedLoad]:
-    entry.known(["on", *KINDS, "gradient_y", "gradient_z", "dir", "per", "at", "from", "to"])
+    entry.known()
     kinds = [k for k in KINDS if entry.has(k)]
     if not kinds and (entry.has("gradient_y") or entry.has("gradient_z")):
         kinds = ["warm"]
@@ -163,7 +166,10 @@ def _load(entry: Entry, case: str, names: Names, plane: bool) -> list[DescribedL
 
 def _direction(entry: Entry, kind: str, plane: bool) -> Direction | None:
     """The direction of a load; a moment has to say its axis."""
-    word = entry.text("dir", default=None if kind == "moment" else "down")
+    if kind == "moment" and not entry.has("dir"):
+        entry.missing("dir")
+        return None
+    word = entry.text("dir")
     if word is None:
         return None
     word = " ".join(word.split())
@@ -190,7 +196,7 @@ def _strain(
     if nodes:
         entry.error("wrong-on", f"{entry.what}: {kind} cannot act on nodes", "name members in `on`", "on")
         return []
-    values = {key: entry.quantity(key, unit, 0.0) for key, unit in STRAINS.items()}
+    values = {key: entry.quantity(key) for key in STRAINS}
     if None in values.values() or not members:
         return []
     told = ", ".join(f"{key} {entry.data[key]}" for key in STRAINS if entry.has(key))
@@ -210,7 +216,7 @@ def _words(entry: Entry, kind: str, direction: Direction, patterns: list[str]) -
 def _line(
     entry: Entry, case: str, nodes: list[int], members: list[int], direction: Direction | None, patterns: list[str]
 ) -> list[DescribedLoad]:
-    projected = entry.text("per", ["projected", "member"], "member") == "projected"
+    projected = entry.text("per") == "projected"
     if entry.has("at"):
         entry.error("wrong-key", f"{entry.what}: a line load has no `at`", "use from and to", "at")
     if nodes:
@@ -236,17 +242,14 @@ def _line_points(entry: Entry) -> list[tuple[Position, float]] | None:
             entry.error("bad-line", f"{entry.what}.line = {shown(value)}",
                         "write [[position, value], [position, value], ...]", "line")  # fmt: skip
             return None
-        pairs = [
-            (as_position(entry, p, "line", i), entry.as_quantity(v, "line", "line", i))
-            for i, (p, v) in enumerate(value)
-        ]
+        pairs = [(as_position(entry, p, "line", i), entry.as_quantity(v, "line", i)) for i, (p, v) in enumerate(value)]
         return None if any(p is None or v is None for p, v in pairs) else pairs  # type: ignore[return-value]
     values = value if isinstance(value, list) else [value, value]
     if len(values) != 2:
         entry.error("bad-line", f"{entry.what}.line = {shown(value)}", "write one value, or two", "line")
         return None
-    start, end = read_position(entry, "from", START), read_position(entry, "to", END)
-    at_start, at_end = (entry.as_quantity(v, "line", "line") for v in values)
+    start, end = read_position(entry, "from"), read_position(entry, "to")
+    at_start, at_end = (entry.as_quantity(v, "line") for v in values)
     if start is None or end is None or at_start is None or at_end is None:
         return None
     return [(start, at_start), (end, at_end)]
@@ -259,7 +262,7 @@ def _point(
     for key in ("from", "to", "per"):
         if entry.has(key):
             entry.error("wrong-key", f"{entry.what}: a {kind} has no `{key}`", "use at, on members", key)
-    value = entry.quantity(kind, kind)
+    value = entry.quantity(kind)
     positions: list[Position | None] = []
     if nodes and entry.has("at"):
         entry.error("wrong-key", f"{entry.what}: a {kind} at a node has no `at`", "take it out", "at")

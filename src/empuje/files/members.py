@@ -11,15 +11,15 @@ from ..core.model.frame import FREEDOMS, Material, Member, Section
 from ..core.model.words import Acts
 from .entry import Entry, shown
 from .grid import MOST_PIECES, RunError, expand_run
+from .keys import END, PIECE
 from .nodes import NodeBook
 from .parts import Parts
 from .tables import Rows
 
-PIECE = re.compile(r"[A-Za-z0-9_][A-Za-z0-9_@.-]*")
+MEMBER_NAME = re.compile(r"[A-Za-z0-9_][A-Za-z0-9_@.-]*")
 NAME = re.compile(r"[A-Za-z0-9_][A-Za-z0-9_.-]*")
 RIGID = (math.inf,) * 6
 HINGED = (math.inf, math.inf, math.inf, math.inf, 0.0, 0.0)
-STYLE = ("ends", "bar", "roll", "shear", "acts", "offsets")
 ENDS = {"rigid": RIGID, "hinged": HINGED}
 
 
@@ -43,7 +43,7 @@ def read_members(model: Entry, book: NodeBook, parts: Parts, table: Rows) -> tup
         model.error("missing-key", "the model has no members", "add [members.NAME] with section, material and runs")
     from_table = _from_table(table, book, model)
     for family, entry in model.child("members").children():
-        entry.known(["section", "material", "runs", "pieces", *STYLE])
+        entry.known()
         if not NAME.fullmatch(family):
             entry.error("bad-name", f"a family cannot be called {shown(family)}", "use letters, digits, _ and -")
             continue
@@ -96,7 +96,7 @@ STAND_IN = Section("?", 1, 1, 1, 1, Ay=1, Az=1), Material("?", 1, 1, 0, 0)
 def _style(entry: Entry, default: Style, plane: bool) -> Style:
     """Ends, bar and roll of an entry, where it has them."""
     bar = entry.flag("bar", default.bar)
-    roll = entry.quantity("roll", "angle", default.roll)
+    roll = entry.quantity("roll", default.roll)
     joints = default.joints
     if entry.has("ends"):
         value = entry.data["ends"]
@@ -124,7 +124,7 @@ def _offsets(entry: Entry) -> tuple[float, float]:
         entry.error("bad-quantity", f"{entry.what}.offsets = {shown(value)}", "write one length, or [start, end]",
                     "offsets")  # fmt: skip
         return (0.0, 0.0)
-    near, far = (entry.as_quantity(end, "length", "offsets") for end in ends)
+    near, far = (entry.as_quantity(end, "offsets") for end in ends)
     if min(near or 0.0, far or 0.0) < 0:
         entry.error("bad-quantity", f"{entry.what}.offsets = {shown(value)}: must not be negative", "", "offsets")
         return (0.0, 0.0)
@@ -142,9 +142,9 @@ def _end(entry: Entry, value: object, listed: bool, i: int) -> tuple[float, ...]
     if not isinstance(value, dict):
         entry.error("unknown-word", f"{entry.what}.ends = {shown(value)}", WRITE_ENDS, *inner)
         return RIGID
-    table = Entry(value, (*entry.path, *inner), entry.notes).known(["free", *FREEDOMS])
+    table = entry.inner(value, END, *inner).known()
     stiffness = list(RIGID)
-    for word in (table.text("free", default="") or "").split():
+    for word in (table.text("free") or "").split():
         if word in FREEDOMS:
             stiffness[FREEDOMS.index(word)] = 0.0
         else:
@@ -152,7 +152,7 @@ def _end(entry: Entry, value: object, listed: bool, i: int) -> tuple[float, ...]
                         f"name freedoms of {' '.join(FREEDOMS)}, in member axes", "free")  # fmt: skip
     for j, freedom in enumerate(FREEDOMS):
         if table.has(freedom):
-            spring = table.quantity(freedom, "spring" if j < 3 else "turning spring")
+            spring = table.quantity(freedom)
             if spring is not None and spring < 0:
                 table.error("bad-quantity", f"{table.what}.{freedom} must not be negative", "", freedom)
             stiffness[j] = max(spring or 0.0, 0.0)
@@ -195,7 +195,7 @@ def _pieces(entry: Entry, book: NodeBook, style: Style) -> list[Laid]:
             pieces.error("bad-name", f"a piece cannot be called {shown(name)}", "use letters, digits, _ and -", name)
             continue
         if isinstance(value, dict):
-            piece = Entry(value, (*pieces.path, name), pieces.notes).known(["between", *STYLE])
+            piece = pieces.inner(value, PIECE, name).known()
             own = _style(piece, style, book.plane)
             ends = value.get("between")
             if ends is None:
@@ -226,7 +226,7 @@ def _from_table(table: Rows, book: NodeBook, model: Entry) -> dict[str, list[Lai
         if family not in families:
             entry.error("unknown-name", f"there is no family {shown(family)}", did_you_mean(family, families))
             continue
-        if not PIECE.fullmatch(name):
+        if not MEMBER_NAME.fullmatch(name):
             entry.error("bad-name", f"a member cannot be called {shown(name)}", "use letters, digits, _ and -")
             continue
         place = entry.place

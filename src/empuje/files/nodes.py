@@ -16,6 +16,7 @@ from ..core.model.findings import Place, did_you_mean
 from ..core.model.frame import ON_LINE_TOLERANCE, Node
 from .entry import Entry, Notes, shown
 from .grid import LINE_NAME, Crossing, crossing_name
+from .keys import NODE_BETWEEN
 from .positions import read_position
 from .tables import Rows
 
@@ -94,7 +95,7 @@ def read_grid(model: Entry, plane: bool) -> NodeBook:
                 lines.error("bad-name", f"a grid line cannot be called {shown(name)}",
                             "use letters, digits and _", name)  # fmt: skip
                 continue
-            at = lines.as_quantity(value, "length", name)
+            at = lines.as_quantity(value, name)
             if at is None:
                 at = np.nan
             elif abs(at) > FARTHEST:
@@ -144,7 +145,7 @@ def read_node_rows(table: Rows, book: NodeBook, notes: Notes) -> None:
         if name in book.index or book.crossing(name) is not None:
             entry.error("name-clash", f"there is a node {name} already", "rename one of them")
             continue
-        at = [entry.quantity(axis, "length") for axis in axes]
+        at = [entry.quantity(axis) for axis in axes]
         if any(v is not None and abs(v) > FARTHEST for v in at):
             entry.error("too-far", f"node {name} is more than {FARTHEST:g} m away", "check its unit")
             at = [None]
@@ -158,7 +159,7 @@ def _placed(nodes: Entry, book: NodeBook, name: str, value: object) -> tuple[flo
         nodes.error("bad-node", f"node {name} = {shown(value)} is no place",
                     f"write {'[x, z]' if book.plane else '[x, y, z]'}", name)  # fmt: skip
         return None
-    at = [nodes.as_quantity(v, "length", name) for v in value]
+    at = [nodes.as_quantity(v, name) for v in value]
     if any(v is None for v in at):
         return None
     if any(abs(v) > FARTHEST for v in at if v is not None):
@@ -168,7 +169,7 @@ def _placed(nodes: Entry, book: NodeBook, name: str, value: object) -> tuple[flo
 
 
 def _between(nodes: Entry, book: NodeBook, name: str, value: dict[Any, Any]) -> tuple[float, float, float] | None:
-    entry = Entry(value, (*nodes.path, name), nodes.notes).known(["between", "at"])
+    entry = nodes.inner(value, NODE_BETWEEN, name).known()
     ends = entry.texts("between")
     position = read_position(entry, "at")
     if ends is None or position is None:

@@ -11,15 +11,11 @@ from ..core.catalogue.shapes import SHAPES, section, why_impossible
 from ..core.model.findings import did_you_mean
 from ..core.model.frame import Fibre, Material, Section
 from .entry import Entry
+from .keys import PROPERTIES
 
-PROPERTIES = {
-    "A": "area", "Iy": "inertia", "Iz": "inertia", "J": "inertia", "Iw": "warping", "Ay": "area", "Az": "area",
-    "Wel_y": "modulus", "Wel_z": "modulus", "Wpl_y": "modulus", "Wpl_z": "modulus",
-}  # fmt: skip
-SHEAR = {"S_y": "modulus", "t_y": "length", "S_z": "modulus", "t_z": "length"}
+SHEAR = ("S_y", "t_y", "S_z", "t_z")
 LARGEST_DIMENSION = 10.0
 """A section's dimension beyond this [m] is most likely a slip of units."""
-OWN_SHAPES = [s for s in SHAPES if s != "wide flange"]
 
 
 @dataclass
@@ -58,10 +54,10 @@ def read_parts(model: Entry, plane: bool) -> Parts:
     """The [materials] and [sections] of the model file."""
     parts = Parts()
     for name, entry in model.child("materials").children():
-        entry.known(["E", "G", "density", "expansion"])
+        entry.known()
         values = [
-            entry.quantity("E", "stress"), entry.quantity("G", "stress", _shear_default(entry)),
-            entry.quantity("density", "density", 0.0), entry.quantity("expansion", "expansion", 0.0),
+            entry.quantity("E"), entry.quantity("G", _shear_default(entry)), entry.quantity("density"),
+            entry.quantity("expansion"),
         ]  # fmt: skip
         if values[0] is not None and values[0] <= 0:
             entry.error("bad-quantity", f"{entry.what}.E must be positive", "", "E")
@@ -76,9 +72,8 @@ def _fibres(entry: Entry, section: Section) -> tuple[Fibre, ...]:
     """The section's named fibres; first moments and widths from its outline, or as given."""
     out = []
     for name, fibre in entry.child("fibres").children():
-        shear = [] if section.outline else list(SHEAR)
-        fibre.known(["y", "z", *shear])
-        y, z = (fibre.quantity(key, "length") for key in ("y", "z"))
+        fibre.known(["y", "z"] if section.outline else None)
+        y, z = (fibre.quantity(key) for key in ("y", "z"))
         if y is None or z is None:
             continue
         if section.outline:
@@ -88,7 +83,7 @@ def _fibres(entry: Entry, section: Section) -> tuple[Fibre, ...]:
                 fibre.error("bad-quantity", f"fibre {name} lies outside its section",
                             "y and z count from the centroid, in the section's axes")  # fmt: skip
             continue
-        given = {key: fibre.quantity(key, kind) for key, kind in SHEAR.items() if fibre.has(key)}
+        given = {key: fibre.quantity(key) for key in SHEAR if fibre.has(key)}
         if None not in given.values():
             out.append(Fibre(name, y, z, **given))  # type: ignore[arg-type]
     return tuple(out)
@@ -105,7 +100,7 @@ def _shear_default(entry: Entry) -> float | None:
 
 
 def _shaped(name: str, entry: Entry) -> Section | None:
-    shape = entry.text("shape", OWN_SHAPES)
+    shape = entry.text("shape")
     if shape is None:
         return None
     needed, optional, _ = SHAPES[shape]
@@ -115,7 +110,7 @@ def _shaped(name: str, entry: Entry) -> Section | None:
     for key in needed + optional:
         if key in optional and not entry.has(key):
             continue
-        value = entry.quantity(key, "length")
+        value = entry.quantity(key)
         complete &= value is not None
         if value is not None:
             dimensions[key] = value
@@ -134,7 +129,7 @@ def _shaped(name: str, entry: Entry) -> Section | None:
 def _given(name: str, entry: Entry, plane: bool, parts: Parts) -> Section | None:
     """A section by its properties. The area alone makes a bar; a plane frame can do without Iz and J."""
     entry.known(["shape", "fibres", *PROPERTIES])
-    values = {k: entry.quantity(k, kind) for k, kind in PROPERTIES.items() if entry.has(k) or k == "A"}
+    values = {k: entry.quantity(k) for k in PROPERTIES if entry.has(k) or k == "A"}
     if None in values.values():
         return None
     wrong = [k for k, v in values.items() if v is not None and v <= 0]

@@ -26,13 +26,13 @@ def parse_position(value: object, units: Units) -> Position:
     return Position(offset)
 
 
-def read_position(entry: Entry, key: str, default: Position | None = None) -> Position | None:
-    """The position under a key; the default where absent, an error where there is none."""
-    if not entry.has(key):
-        if default is None:
-            entry.missing(key)
-        return default
-    return as_position(entry, entry.data[key], key)
+def read_position(entry: Entry, key: str) -> Position | None:
+    """The position under a key; its default where absent, an error where there is none."""
+    default = entry.form[key].default
+    if not entry.has(key) and not isinstance(default, str):
+        entry.missing(key)
+        return None
+    return as_position(entry, entry.data.get(key, default), key)
 
 
 def as_position(entry: Entry, value: object, *inner: str | int) -> Position | None:

@@ -20,6 +20,7 @@ from .combining import read_combining, read_formula
 from .diaphragms import read_diaphragms
 from .entry import Entry, Notes
 from .floors import read_floors
+from .keys import ANALYSIS, MODEL
 from .loading import read_cases, read_loads
 from .members import read_members
 from .nodes import read_grid, read_node_rows, read_nodes
@@ -33,10 +34,6 @@ from .tables import read_tables
 from .toml_text import parse
 
 LARGEST = 50_000_000
-TOP = (
-    "project", "tables", "grid", "nodes", "materials", "sections", "members", "supports", "diaphragms", "surfaces",
-    "floors", "reduction", "cases", "loads", "combinations",
-)  # fmt: skip
 DISPLAY = {"length": "mm", "stress": "MPa"}, {"length": "in", "stress": "ksi"}
 
 
@@ -111,8 +108,7 @@ def read_text(text: str, file: str, folder: Path | None = None) -> Reading:
         raise UnusableFile(finding) from None
     notes = Notes(file, lines)
     notes.digest.update(f"{file}\0{text}".encode())
-    model = Entry(data, (), notes)
-    model.known(TOP)
+    model = Entry(data, (), notes, MODEL).known()
     title, plane, display, second_order = _project(model, notes)
     book = read_grid(model, plane)
     tables = read_tables(model, folder)
@@ -144,9 +140,9 @@ def read_text(text: str, file: str, folder: Path | None = None) -> Reading:
 
 def _project(model: Entry, notes: Notes) -> tuple[str, bool, tuple[str, str, str, str], tuple[str, ...]]:
     """Title, plane or not, display units, sets of second order; sets the units that bare numbers have from here on."""
-    entry = model.child("project").known(["title", "units", "display", "space", "analysis", "mass"])
-    title = entry.text("title", default="") or ""
-    plane = entry.text("space", ["3D", "plane"], "3D") == "plane"
+    entry = model.child("project").known()
+    title = entry.text("title") or ""
+    plane = entry.text("space") == "plane"
     force, length = "kN", "m"
     if entry.text("units") is not None:
         words = entry.data["units"].replace(",", " ").split()
@@ -172,8 +168,8 @@ def _project(model: Entry, notes: Notes) -> tuple[str, bool, tuple[str, str, str
 def _second_order(entry: Entry) -> tuple[str, ...]:
     """The sets of combinations to be analysed by second-order theory: one word for all, or a word for each set."""
     if not isinstance(entry.data.get("analysis"), dict):
-        return ("*",) if entry.word("analysis", Order, Order.FIRST) == Order.SECOND else ()
-    table = entry.child("analysis").known([*Set, CUSTOM])
+        return ("*",) if entry.word("analysis", Order) == Order.SECOND else ()
+    table = entry.child("analysis", ANALYSIS).known([*Set, CUSTOM])
     return tuple(name for name in table.data if table.word(name, Order) == Order.SECOND)
 
 
@@ -182,7 +178,7 @@ def _mass(model: Entry, cases: list[Case]) -> tuple[tuple[str, float], ...]:
     project = model.data.get("project")
     if not isinstance(project, dict) or "mass" not in project:
         return ()
-    entry = Entry(project, ("project",), model.notes)
+    entry = model.child("project")
     formula = entry.text("mass")
     return read_formula(entry, "mass", "mass", formula, [c.name for c in cases]) or () if formula is not None else ()
 

@@ -11,7 +11,7 @@ from collections.abc import Sequence
 
 from ..core.model.cases import Case
 from ..core.model.findings import did_you_mean
-from ..core.model.reduction import CODES, KINDS_EN, ReductionRule
+from ..core.model.reduction import ReductionRule
 from .entry import Entry, shown
 from .selectors import Names
 
@@ -22,8 +22,8 @@ def read_reduction(model: Entry, cases: Sequence[Case], names: Names) -> Reducti
     """The rule by which live loads are reduced; None where the model asks for none."""
     if not model.has("reduction"):
         return None
-    entry = model.child("reduction").known(["code", "cases", "K_LL", "without", "values"])
-    code = entry.text("code", CODES)
+    entry = model.child("reduction").known()
+    code = entry.text("code")
     chosen = _cases(entry, cases)
     K_LL = _factors(entry, names, code or "")
     values = _values(entry, code or "")
@@ -61,8 +61,8 @@ def _values(entry: Entry, code: str) -> tuple[tuple[str, float], ...]:
             "wrong-key", f"{entry.what}: {code or 'this code'} has no values of its own", "take them out", "values"
         )
         return ()
-    table.known(KINDS_EN)
-    out = [(name, table.quantity(name, KINDS_EN[name])) for name in table.data if name in KINDS_EN]
+    table.known()
+    out = [(name, table.quantity(name)) for name in table.data if name in table.form]
     for name, value in out:
         if value is not None and (value <= 0 or (name != "A_0" and value > 1)):
             table.error(
@@ -81,7 +81,7 @@ def _factors(entry: Entry, names: Names, code: str) -> tuple[tuple[tuple[int, ..
         return ()
     out = []
     for selector, value in table.data.items():
-        number = table.as_quantity(value, "number", selector)
+        number = table.as_quantity(value, selector)
         members, missed = names.select_members([selector])
         names.report(table, missed, selector, f"{table.what}: no family or member")
         if number is not None and not 1 <= number <= 4:

@@ -15,10 +15,10 @@ from ..core.model.findings import did_you_mean
 from ..core.model.rules import BY_USE, USES, Leading, Options, Rule, RuleSet, Symbol
 from ..core.model.words import Set
 from .entry import Entry, Notes, shown
+from .keys import RULE_FILE
 from .toml_text import parse
 
 RULE_ID = re.compile(r"[^\W_]\w*")
-TOP = ("code", "symbols", "leading", "values", "factors", "heavy", "sets")
 
 
 @cache
@@ -37,21 +37,21 @@ def read_rule_text(text: str, file: str, given: Given) -> tuple[list[RuleSet], N
     """All rule sets of a file, with the model's own values and factors. Raises tomllib.TOMLDecodeError."""
     data, lines = parse(text)
     notes = Notes(file, lines)
-    top = Entry(data, (), notes).known(TOP)
+    top = Entry(data, (), notes, RULE_FILE).known()
     code = top.text("code") or ""
     symbols = dict(_symbol(name, entry) for name, entry in top.child("symbols").children())
     leading = _leading(top)
     values, asked = {}, []
     for name, entry in top.child("values").children():
-        entry.known(["value", "about", "ask"])
-        values[name] = given.values.get(name, entry.quantity("value", "number") or 0.0)
+        entry.known()
+        values[name] = given.values.get(name, entry.quantity("value") or 0.0)
         if entry.flag("ask") and name not in given.values:
             asked.append(name)
     by_case = {name: _factors(entry, given.factors.get(name, {})) for name, entry in top.child("factors").children()}
     heavy = dict(_heavy(name, entry) for name, entry in top.child("heavy").children())
     out = []
     for purpose, entry in top.child("sets").children():
-        entry.known(["set", "lean", "rules", "without", "second_order_at"])
+        entry.known()
         group = entry.word("set", Set) or Set.STRENGTH
         rules = [_rule(e, symbols, leading, values, by_case) for e in entry.entries("rules")]
         kept = tuple(r for r in rules if r is not None)
@@ -69,7 +69,7 @@ def read_rule_text(text: str, file: str, given: Given) -> tuple[list[RuleSet], N
                 heavy,
                 tuple(asked),
                 _actions(entry, "without") if entry.has("without") else (),
-                entry.quantity("second_order_at", "number", 1.0) or 1.0,
+                entry.quantity("second_order_at") or 1.0,
             )
         )
     return out, notes
@@ -83,16 +83,16 @@ class Given:
 
 
 def _symbol(name: str, entry: Entry) -> tuple[str, Symbol]:
-    entry.known(["actions", "permanent", "orthogonal", "vertical", "one_at_a_time"])
-    across, upright = (entry.quantity(key, "number", 0.0) or 0.0 for key in ("orthogonal", "vertical"))
+    entry.known()
+    across, upright = (entry.quantity(key) or 0.0 for key in ("orthogonal", "vertical"))
     actions = _actions(entry, "actions")
     return name, Symbol(name, actions, entry.flag("permanent"), across, upright, entry.flag("one_at_a_time"))
 
 
 def _heavy(name: str, entry: Entry) -> tuple[str, tuple[float, float]]:
     """The live load [N/m2] above which a factor is another, and that one."""
-    entry.known(["above", "factor"])
-    return name, (entry.quantity("above", "pressure") or 0.0, entry.quantity("factor", "number") or 0.0)
+    entry.known()
+    return name, (entry.quantity("above") or 0.0, entry.quantity("factor") or 0.0)
 
 
 def _actions(entry: Entry, key: str) -> tuple[str, ...]:
@@ -106,7 +106,7 @@ def _actions(entry: Entry, key: str) -> tuple[str, ...]:
 def _leading(top: Entry) -> Leading:
     if not top.has("leading"):
         return Leading()
-    entry = top.child("leading").known(["first", "others", "actions", "apart"])
+    entry = top.child("leading").known()
     apart = entry.data.get("apart", [])
     if not isinstance(apart, list) or not all(isinstance(g, list) and set(g) <= set(ACTIONS) for g in apart):
         entry.error("not-a-list", "leading.apart is no list of lists of actions", "", "apart")
@@ -116,8 +116,8 @@ def _leading(top: Entry) -> Leading:
 
 
 def _factors(entry: Entry, given: Mapping[str, float]) -> dict[str, float]:
-    entry.known([*USES, *ACTIONS])
-    return {key: given.get(key, entry.quantity(key, "number") or 0.0) for key in entry.data}
+    entry.known()
+    return {key: given.get(key, entry.quantity(key) or 0.0) for key in entry.data if key in entry.form}
 
 
 def _rule(
@@ -127,9 +127,9 @@ def _rule(
     values: dict[str, float],
     by_case: dict[str, dict[str, float]],
 ) -> Rule | None:
-    entry.known(["id", "clause", "formula", "needs", "always"])
+    entry.known()
     name, text = entry.text("id"), entry.text("formula")
-    clause = entry.text("clause", default="") or ""
+    clause = entry.text("clause") or ""
     if name is None or text is None:
         return None
     if not RULE_ID.fullmatch(name):

@@ -25,7 +25,7 @@ def read_supports(
     if not model.has("supports") and not table.rows:
         model.error("missing-key", "the model has no supports", 'add [[supports]] with at = ... and fix = "pinned"')
     for entry in [*model.entries("supports"), *table.entries("supports", model.notes)]:
-        entry.known(["at", "fix", "spring", "settle", "lift", "turn"])
+        entry.known()
         axes = _axes(entry, plane)
         held = _held(entry, words) if entry.has("fix") else (False,) * 6
         spring = _springs(entry, words) if entry.has("spring") else (0.0,) * 6
@@ -53,16 +53,16 @@ def _axes(entry: Entry, plane: bool) -> tuple[tuple[float, float, float], ...]:
     """The axes of a support turned about one global axis, right-handed, as rows."""
     if not entry.has("turn"):
         return STRAIGHT
-    table = entry.child("turn").known(["y"] if plane else ["x", "y", "z"])
+    table = entry.child("turn").known(["y"] if plane else None)
     if not isinstance(entry.data["turn"], dict):
         return STRAIGHT
     if len(table.data) != 1:
         table.error("bad-turn", f"support turn = {shown(table.data)}", 'name one axis, such as { y = "30 deg" }')
         return STRAIGHT
     axis = next(iter(table.data))
-    angle = table.quantity(axis, "angle") or 0.0
-    if axis not in "xyz":
+    if axis not in table.form:
         return STRAIGHT
+    angle = table.quantity(axis) or 0.0
     i = "xyz".index(axis)
     j, k = (i + 1) % 3, (i + 2) % 3
     rows = [list(row) for row in STRAIGHT]
@@ -88,9 +88,9 @@ def _held(entry: Entry, words: list[str]) -> tuple[bool, bool, bool, bool, bool,
     return tuple(f in chosen for f in FREEDOMS)  # type: ignore[return-value]
 
 
-def _by_freedom(entry: Entry, words: list[str], straight: str, turning: str) -> Six | None:
+def _by_freedom(entry: Entry, words: list[str]) -> Six | None:
     """Quantities under the names of freedoms, 0 where there is none."""
-    values = [entry.quantity(f, straight if f in "xyz" else turning, 0.0) if f in words else 0.0 for f in FREEDOMS]
+    values = [entry.quantity(f) if f in words else 0.0 for f in FREEDOMS]
     return None if None in values else tuple(values)  # type: ignore[return-value]
 
 
@@ -98,7 +98,7 @@ def _springs(entry: Entry, words: list[str]) -> Six | None:
     table = entry.child("spring").known(words)
     if not table.data:
         table.error("missing-key", "support spring = { } holds nothing", 'write { z = "40 MN/m" }')
-    springs = _by_freedom(table, words, "spring", "turning spring")
+    springs = _by_freedom(table, words)
     if springs is not None and min(springs) < 0:
         table.error("bad-quantity", f"support spring = {shown(table.data)}: must not be negative")
         return None
@@ -112,7 +112,7 @@ def _settlements(
     for settle in entry.entries("settle"):
         settle.known(["case", *words])
         case = settle.text("case")
-        motion = _by_freedom(settle, words, "length", "rotation")
+        motion = _by_freedom(settle, words)
         if case is not None and case not in cases:
             settle.error("unknown-name", f"support settles in case {case}, which is not in [cases]",
                          did_you_mean(case, cases), "case")  # fmt: skip

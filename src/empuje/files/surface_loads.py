@@ -14,6 +14,7 @@ from ..core.model.loads import Direction, Vector
 from ..core.model.surfaces import AreaLoad, Surface, SurfaceForce, SurfaceLine, SurfaceLoad
 from .directions import AXES, DIRECTIONS, NORMAL
 from .entry import Entry, shown
+from .keys import SURFACE_LOAD
 from .nodes import NodeBook
 from .selectors import Names
 from .surfaces import Grounds, read_point
@@ -31,7 +32,7 @@ def on_surfaces(entry: Entry, case: str, grounds: Grounds, names: Names) -> list
     if not entry.has("area") and not grounds.about(patterns, names):
         return None
     kinds = [k for k in KINDS if entry.has(k)]
-    entry.known(["on", *KINDS, "dir", *(k for keys in KEYS.values() for k in keys)])
+    entry = entry.seen_as(SURFACE_LOAD).known()
     if len(kinds) != 1:
         entry.error("which-load", f"{entry.what} has {' and '.join(kinds) or 'no load that surfaces can have'}",
                     f"give it one of {', '.join(KINDS)}")  # fmt: skip
@@ -67,7 +68,7 @@ def _read(
 
 def _direction(entry: Entry) -> Direction | None:
     """Down unless said; global, or along the surface's normal."""
-    word = entry.text("dir", default="down")
+    word = entry.text("dir")
     if word is None:
         return None
     word = " ".join(word.split())
@@ -93,7 +94,7 @@ def _values(entry: Entry, kind: str) -> tuple[float, float] | None:
     if len(values) not in (1, 2):
         entry.error("bad-line", f"{entry.what}.{kind} = {shown(value)}", "write one value, or two", kind)
         return None
-    read = [entry.as_quantity(v, "pressure" if kind == "area" else kind, kind) for v in values]
+    read = [entry.as_quantity(v, kind) for v in values]
     return None if None in read else (read[0], read[-1])  # type: ignore[return-value]
 
 
@@ -101,7 +102,7 @@ def _area(
     entry: Entry, case: str, i: int, surface: Surface, grounds: Grounds, direction: Direction, text: str
 ) -> AreaLoad | None:
     values = _values(entry, "area")
-    projected = entry.text("per", ["projected", "surface"], "surface") == "projected"
+    projected = entry.text("per") == "projected"
     part: tuple[Vector, ...] | None = ()
     if entry.has("part"):
         part = _part(entry, entry.data["part"], surface, grounds.book)
@@ -168,7 +169,7 @@ def _place(entry: Entry, key: str, value: Any, surface: Surface, book: NodeBook)
     if all(shares):
         u, v = (float(s[1]) / 100 for s in shares if s)
         return _at_shares(corners, u, v)
-    x, y = (entry.as_quantity(v, "length", key) for v in value)
+    x, y = (entry.as_quantity(v, key) for v in value)
     if x is None or y is None:
         return None
     centre = corners.mean(axis=0)
@@ -197,7 +198,7 @@ def _at_shares(corners: NDArray[Any], u: float, v: float) -> Vector:
 def _force(
     entry: Entry, case: str, i: int, surface: Surface, grounds: Grounds, direction: Direction, text: str
 ) -> SurfaceForce | None:
-    value = entry.quantity("force", "force")
+    value = entry.quantity("force")
     if not entry.has("at"):
         entry.error("missing-key", f"{entry.what}: a force on a surface needs `at`",
                     'write at = [x, y], a node, or ["25%", "40%"] of the surface')  # fmt: skip

@@ -62,13 +62,13 @@ def read_surfaces(model: Entry, book: NodeBook, names: Names, plane: bool) -> Gr
 
 
 def _surface(name: str, entry: Entry, book: NodeBook, names: Names) -> Surface | None:
-    entry.known(["corners", "openings", "deck", "bearing", "carry", "floor"])
+    entry.known()
     if not SURFACE_NAME.fullmatch(name):
         entry.error("bad-name", f"a surface cannot be called {shown(name)}",
                     "use letters, digits, _ and -, beginning with a letter")  # fmt: skip
     corners = read_points(entry, "corners", entry.data.get("corners"), book)
     openings = _openings(entry, book)
-    carry = entry.word("carry", Carry, Carry.MEMBERS)
+    carry = entry.word("carry", Carry)
     deck = _deck(entry, book) if carry != Carry.NODES else TWO_WAY
     if carry == Carry.NODES:
         for key in ("deck", "bearing"):
@@ -86,7 +86,7 @@ def _surface(name: str, entry: Entry, book: NodeBook, names: Names) -> Surface |
         if missed and not found:
             return None
         bearing = tuple(found)
-    floor = entry.text("floor", default="") or ""
+    floor = entry.text("floor") or ""
     if corners is None or openings is None or deck is None or carry is None:
         return None
     return Surface(name, corners, openings, deck, bearing, carry, entry.place, floor)
@@ -132,7 +132,7 @@ def read_point(entry: Entry, key: str, value: Any, book: NodeBook) -> Vector | N
             return None
         return xyz if np.isfinite(xyz).all() else None
     if isinstance(value, list) and len(value) == 3:
-        at = [entry.as_quantity(v, "length", key) for v in value]
+        at = [entry.as_quantity(v, key, kind="length") for v in value]
         return None if None in at else tuple(at)  # type: ignore[return-value]
     entry.error("bad-place", f"{entry.what}.{key}: {shown(value)} is no place", "name a node, or write [x, y, z]", key)
     return None

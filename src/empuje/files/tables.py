@@ -18,26 +18,16 @@ from typing import Any
 
 from ..core.model.findings import Place, did_you_mean, has_errors
 from .entry import Entry, Notes, shown
+from .forms import Key, Quantity, Written
+from .keys import LOAD, NEEDED_COLUMNS, ROWS, SUPPORT
 from .quantities import QuantityError
 
 HEAD = re.compile(r"\s*([^\[\]]+?)\s*(?:\[\s*([^\[\]]+?)\s*\])?\s*")
 MOST_ROWS, LARGEST = 1_000_000, 100_000_000
 MOST_CELLS = 10
 """Cells of a kind that are told one by one."""
-COLUMNS = {
-    "nodes": {"name": "", "x": "length", "y": "length", "z": "length"},
-    "members": {"family": "", "name": "", "start": "", "end": ""},
-    "supports": {"at": "", "fix": "", "lift": ""},
-    "loads": {
-        "case": "", "on": "", "area": "pressure", "line": "line", "line end": "line", "force": "force",
-        "moment": "moment", "dir": "", "per": "", "at": "length", "from": "length", "to": "length",
-        "warm": "temperature", "gradient_y": "gradient", "gradient_z": "gradient", "misfit": "length",
-    },
-}  # fmt: skip
-NEEDED = {
-    "nodes": ["name", "x", "z"], "members": ["family", "start", "end"], "supports": ["at", "fix"],
-    "loads": ["case", "on"],
-}  # fmt: skip
+ROW_FORMS = ROWS | {"supports": SUPPORT, "loads": LOAD}
+"""What is known of the entries that rows become."""
 LISTS = {"at", "on"}
 """Keys under which one cell may hold several words, with commas between."""
 Cells = list[Any]
@@ -54,14 +44,14 @@ class Rows:
         for i, (data, place) in enumerate(self.rows):
             path = ("tables", kind, i)
             notes.elsewhere[path] = place
-            yield Entry(data, path, notes)
+            yield Entry(data, path, notes, ROW_FORMS[kind])
 
 
 def read_tables(model: Entry, folder: Path | None) -> dict[str, Rows]:
     """The rows of every table that the model names, by kind; nothing for those that cannot be read."""
-    tables = model.child("tables").known(COLUMNS)
-    out = {kind: Rows([]) for kind in COLUMNS}
-    for kind in COLUMNS:
+    tables = model.child("tables").known()
+    out = {kind: Rows([]) for kind in ROWS}
+    for kind in ROWS:
         if not tables.has(kind):
             continue
         for name in tables.texts(kind) or []:
@@ -111,10 +101,10 @@ def _rows(tables: Entry, kind: str, name: str, path: Path) -> Iterator[tuple[dic
     heads = _heads(tables, kind, name, cells[0] if cells else [])
     if heads is None:
         return
-    known = COLUMNS[kind]
+    form = ROWS[kind]
     for number, row in enumerate(cells[1:], start=2):
         data = {
-            key: _cell(row[i], factor) if known[key] else _text(row[i])
+            key: _cell(row[i], factor) if _measured(form[key]) else _text(row[i])
             for i, key, factor in heads if i < len(row) and not _blank(row[i])
         }  # fmt: skip
         for key in LISTS & data.keys():
@@ -186,7 +176,8 @@ def _say_unseen(tables: Entry, name: str, sheet: Any) -> None:
 
 def _heads(tables: Entry, kind: str, name: str, row: Cells) -> list[tuple[int, str, float]] | None:
     """Place, key and factor on bare numbers of every column; None, and findings, where they cannot be read."""
-    known = COLUMNS[kind]
+    form = ROWS[kind]
+    known = form.names
     out: list[tuple[int, str, float]] = []
     good = True
     for i, cell in enumerate(row):
@@ -201,23 +192,28 @@ def _heads(tables: Entry, kind: str, name: str, row: Cells) -> list[tuple[int, s
             good = False
             continue
         factor = 1.0
-        if unit and not known[key]:
+        if unit and not _measured(form[key]):
             tables.error("bad-units", f"table {name}: {key} has no unit", "take [...] out of its head", kind)
             good = False
         elif unit:
             try:
                 units = tables.notes.units
-                factor = units.read(f"1 {unit}", known[key]) / units.read(1.0, known[key])
+                factor = units.read(f"1 {unit}", form[key].kind) / units.read(1.0, form[key].kind)
             except QuantityError as error:
                 tables.error("bad-units", f"table {name}: {cell}: {error}", "check the unit in its head", kind)
                 good = False
         out.append((i, key, factor))
-    missing = [k for k in NEEDED[kind] if k not in [key for _, key, _ in out]]
+    missing = [k for k in NEEDED_COLUMNS[kind] if k not in [key for _, key, _ in out]]
     if missing:
         tables.error("missing-key", f"table {name} has no column {', '.join(missing)}",
                      f"its first row names columns of {', '.join(known)}", kind)  # fmt: skip
         good = False
     return out if good else None
+
+
+def _measured(key: Key) -> bool:
+    """Whether a column holds quantities."""
+    return isinstance(key.takes, Quantity | Written)
 
 
 def _blank(cell: object) -> bool:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
 from pathlib import Path
@@ -25,6 +24,7 @@ from ..core.answers.take_down import take_down_table, taken_down
 from ..core.model.findings import Finding
 from ..core.model.loads import Position
 from ..core.model.results import Result, Results
+from ..core.model.telling import Tell, quiet
 from ..core.model.words import Set
 from .display import Display
 from .output import write_folder, write_sqlite
@@ -35,7 +35,6 @@ from .view import View
 NO_SHAPE = 1e-9
 """Motions below this share of the frame's size are rounding, and no shape."""
 QUARTERS = [Position(share=s) for s in (0, 0.25, 0.5, 0.75, 1)]
-Tell = Callable[[str], None]
 
 
 @dataclass(frozen=True)
@@ -69,7 +68,7 @@ class Job:
 
 def write_results(job: Job, folder: Path, pictures: bool, tell: Tell) -> dict[str, Table]:
     """Every table, picture and the summary, all or nothing; returns the tables by name. Raises NotWritten."""
-    tell("taking the envelope ...")
+    tell("envelope")
     tables = all_tables(job)
 
     def fill(place: Path) -> None:
@@ -81,8 +80,7 @@ def write_results(job: Job, folder: Path, pictures: bool, tell: Tell) -> dict[st
             (place / f"{table.name}.csv").write_text(as_csv(table, job.display), encoding="utf-8", newline="\n")
         write_sqlite(place / "results.sqlite", written, job.display)
         if pictures:
-            tell("drawing ...")
-            draw_all(job, place / "pictures")
+            draw_all(job, place / "pictures", tell)
         files = sorted(p.relative_to(place).as_posix() for p in place.rglob("*") if p.is_file())
         text = summary(job.solution, job.governing, job.asked, tables, job.findings, files, job.lowest, job.display)
         (place / "summary.md").write_text(text, encoding="utf-8", newline="\n")
@@ -116,7 +114,7 @@ def all_tables(job: Job) -> dict[str, Table]:
     return {table.name: table for table in found}
 
 
-def draw_all(job: Job, folder: Path) -> None:
+def draw_all(job: Job, folder: Path, tell: Tell = quiet) -> None:
     """Loads of every case; the deflected shape of the combination that moves most and of the service combination that
     does; N, Vz and My each under what governs it."""
     from .draw_loads import draw_loads
@@ -128,7 +126,10 @@ def draw_all(job: Job, folder: Path) -> None:
     every = np.arange(len(project.members))
     folder.mkdir()
     lean = {c.name for c in project.cases if c.lean}
-    for case in [r for r in job.results if r.is_case and r.name not in lean]:
+    cases = [r for r in job.results if r.is_case and r.name not in lean]
+    pictures = len(cases) + 5
+    for i, case in enumerate(cases):
+        tell("pictures", i, pictures)
         sheet = draw_loads(solution.model, case, every, view, display, False)
         sheet.save(folder / f"loads-{case.name}.png")
     moves = np.abs(solution.displacement[:, :3] @ solution.weights(governing)).max(axis=(0, 1))
@@ -137,12 +138,14 @@ def draw_all(job: Job, folder: Path) -> None:
     if of_service:
         furthest.append(of_service[int(moves[of_service].argmax())])
     size = float(np.ptp(project.xyz, axis=0).max())
+    tell("pictures", pictures - 5, pictures)
     for i in dict.fromkeys(furthest):
         if moves[i] > NO_SHAPE * size:
             sheet = draw_deflected(solution, governing[i], every, view, display, None, False)
             sheet.save(folder / f"deflected-{governing[i].name}.png")
     found, free = job.extremes, patterns(solution, governing)
     for force in ("N", "Vz", "My"):
+        tell("pictures", pictures - 3 + FORCES.index(force) // 2, pictures)
         f = FORCES.index(force)
         m, side = np.unravel_index(int(np.abs(found.forces[:, f, :, f]).argmax()), (len(every), 2))
         pattern = free.pattern(int(found.result[m, f, side]), found.there[m, f, side])

@@ -98,12 +98,7 @@ def plain(column: np.ndarray | list[str], null: object) -> list[Any]:
 
 def rounded(table: Table, display: Display) -> tuple[list[str], list[list[str]], list[bool]]:
     """Heads, rows of text, and which columns are numbers; each column with decimals that suit its largest value."""
-    sizes: dict[str, float] = {}
-    for c in table.columns:
-        if c.kind != "text":
-            values = np.abs(np.asarray(c.values, float))
-            top = float(np.nanmax(values)) if len(values) and not np.isnan(values).all() else 0.0
-            sizes[c.kind] = max(sizes.get(c.kind, 0.0), top)
+    sizes = largest(table)
     heads, columns, numeric = [], [], []
     for c in table.columns:
         heads.append(display.head(c))
@@ -125,6 +120,17 @@ def rounded(table: Table, display: Display) -> tuple[list[str], list[list[str]],
         decimals = decimals_for(sizes[c.kind] * display.factor(c.kind))
         columns.append([number(0.0 if abs(v) <= small else v * display.factor(c.kind), decimals) for v in values])
     return heads, [list(r) for r in zip(*columns, strict=True)], numeric
+
+
+def largest(table: Table) -> dict[str, float]:
+    """The largest value of each kind, in SI."""
+    out: dict[str, float] = {}
+    for c in table.columns:
+        if c.kind != "text":
+            values = np.abs(np.asarray(c.values, float))
+            top = float(np.nanmax(values)) if len(values) and not np.isnan(values).all() else 0.0
+            out[c.kind] = max(out.get(c.kind, 0.0), top)
+    return out
 
 
 def decimals_for(largest: float) -> int:

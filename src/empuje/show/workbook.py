@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 import zipfile
 from datetime import datetime
@@ -10,36 +11,64 @@ from pathlib import Path
 from ..core.answers.table import Table
 from .display import Display
 from .output import write_whole
-from .tables import plain
+from .tables import FOUR_FIGURES, decimals_for, largest, plain
 
 THEN = datetime(2000, 1, 1)
+WIDEST = 60
+"""No column is wider [characters]."""
 
 
 def write_workbook(path: Path, table: Table, display: Display) -> None:
-    """One sheet: heads with units, then numbers at full precision. Raises NotWritten."""
+    """One sheet: heads with units, then numbers at full precision, shown as tables for eyes show them; text is text,
+    whatever it begins with. Raises NotWritten."""
 
     def make(beside: Path) -> None:
         from openpyxl import Workbook
-        from openpyxl.styles import Font
+        from openpyxl.styles import Alignment, Font
 
         columns = display.convert(table)
         book = Workbook()
         sheet = book.active
         sheet.title = table.name[:31]
-        sheet.append(list(columns))
-        for row in zip(*(plain(c, None) for c in columns.values()), strict=True):
-            sheet.append(row)
-        for cell in sheet[1]:
-            cell.font = Font(bold=True)
-        for letter, values in zip(sheet.columns, columns.values(), strict=True):
-            widest = max([len(str(letter[0].value)), *(len(v) for v in values if isinstance(v, str))])
-            sheet.column_dimensions[letter[0].column_letter].width = min(max(widest, 10) + 2, 60)
-        sheet.freeze_panes = "A2"
+        sizes = largest(table)
+        for i, (head, values) in enumerate(columns.items(), start=1):
+            kind = table.columns[i - 1].kind
+            shown = _format(kind, decimals_for(sizes.get(kind, 0.0) * display.factor(kind)))
+            first = sheet.cell(1, i, head)
+            first.font = Font(bold=True)
+            first.alignment = Alignment(
+                horizontal="left" if kind == "text" else "right", wrap_text=True, vertical="top"
+            )
+            widest = len(head)
+            for row, value in enumerate(plain(values, None), start=2):
+                if value is None:
+                    continue
+                cell = sheet.cell(row, i, value)
+                if isinstance(value, str):
+                    cell.data_type = "s"  # else "= ..." would be a formula
+                    widest = max(widest, len(value))
+                else:
+                    cell.number_format = shown if shown is not None else _four_figures(value)
+            sheet.column_dimensions[first.column_letter].width = min(max(widest, 8) + 2, WIDEST)
+        sheet.freeze_panes = "B2"
+        sheet.auto_filter.ref = sheet.dimensions
         book.properties.created = THEN
         book.save(beside)
         _undated(beside)
 
     write_whole(path, make)
+
+
+def _format(kind: str, decimals: int) -> str | None:
+    """How numbers of a column are shown; None where each has its own."""
+    return None if kind in FOUR_FIGURES else "0" + ("." + "0" * decimals if decimals else "")
+
+
+def _four_figures(value: float) -> str:
+    if value and abs(value) < 1e-4:
+        return "0.000E+00"
+    decimals = 3 - math.floor(math.log10(abs(value))) if value else 0
+    return "0" + ("." + "0" * decimals if decimals > 0 else "")
 
 
 def _undated(path: Path) -> None:

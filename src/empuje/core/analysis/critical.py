@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..model.findings import Finding, Place
+from ..model.telling import Tell, quiet
 from .axial import AxialModel, Bending, Slack, State, at_points, axial_model
 from .buckling import critical_loads
 from .equations import Equations
@@ -90,11 +91,14 @@ def pulled(equations: Equations, solved: Columns, mix: Floats, parts: Unilateral
     return Pulled(frame, N, bending, Slack(parts.motion, parts.C, loose & stands), constant, stands)
 
 
-def below_critical(equations: Equations, solved: Columns, mix: Floats, parts: UnilateralParts | None) -> Bools:
+def below_critical(
+    equations: Equations, solved: Columns, mix: Floats, parts: UnilateralParts | None, tell: Tell = quiet
+) -> Bools:
     """Which linear results (results,), made of solved columns by `mix` (columns, results), are below their critical
     loads."""
     out = np.zeros(mix.shape[1], bool)
     for some in in_blocks(equations, mix.shape[1]):
+        tell("whether results are below their critical loads", int(some[0]), mix.shape[1])
         given = pulled(equations, solved, mix[:, some], parts)
         out[some] = below(given)
     return out
@@ -122,12 +126,18 @@ def below(given: Pulled, times: float = 1.0) -> Bools:
 
 
 def lowest_factors(
-    equations: Equations, solved: Columns, mix: Floats, parts: UnilateralParts | None, count: int = 1
+    equations: Equations,
+    solved: Columns,
+    mix: Floats,
+    parts: UnilateralParts | None,
+    count: int = 1,
+    tell: Tell = quiet,
 ) -> Floats:
     """The lowest critical load factors (count, results) of linear results, infinite where nothing buckles and 0 where
     the frame does not stand without its slack parts."""
     out = np.full((count, mix.shape[1]), np.inf)
     for some in in_blocks(equations, mix.shape[1]):
+        tell("critical load factors", int(some[0]), mix.shape[1])
         given = pulled(equations, solved, mix[:, some], parts)
         out[:, some] = given.critical(given.N, count)[0]
     return out

@@ -17,6 +17,7 @@ from dataclasses import dataclass, fields, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from ..model.telling import Tell, quiet
 from .axial import AxialModel, Slack, State, Thrust
 from .beam_column import ENDS, TILT
 from .critical import Pulled, UnilateralParts, in_blocks, pulled
@@ -62,14 +63,17 @@ class Added:
 
 
 def second_order(
-    equations: Equations, solved: Columns, mix: Floats, at: Floats, parts: UnilateralParts | None
+    equations: Equations, solved: Columns, mix: Floats, at: Floats, parts: UnilateralParts | None, tell: Tell = quiet
 ) -> Added:
     """The second-order answer to every result whose linear answer `mix` (columns, results) makes of solved columns.
 
     `at` (results,): the analysis is at so many times the loads, and what it adds is divided by that (1.6 for
     allowable-stress combinations: AISC 360, C2.1).
     """
-    blocks = [_block(equations, solved, mix[:, some] * at[some], parts) for some in in_blocks(equations, mix.shape[1])]
+    blocks = []
+    for some in in_blocks(equations, mix.shape[1]):
+        tell("second order", int(some[0]), mix.shape[1])
+        blocks.append(_block(equations, solved, mix[:, some] * at[some], parts))
     whole = Added(*(np.concatenate([getattr(b, f.name) for b in blocks], axis=-1) for f in fields(Added)))
     less = {f.name: getattr(whole, f.name) / at for f in fields(Added) if f.name not in ("below", "settled")}
     return replace(whole, **less)

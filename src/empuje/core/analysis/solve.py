@@ -18,6 +18,7 @@ from ..model.findings import Finding
 from ..model.loads import PlainLoads, gather, in_columns
 from ..model.project import Project
 from ..model.results import Result, Results
+from ..model.telling import Tell, quiet
 from ..model.words import How
 from ..resolve.resolved import Resolved
 from .assembly import node_forces, settlements
@@ -61,14 +62,14 @@ def solve(model: Resolved, wanted: Results | None = None) -> Solution:
     return solve_prepared(first_order(model), wanted)
 
 
-def solve_prepared(prepared: Prepared, wanted: Results | None = None) -> Solution:
+def solve_prepared(prepared: Prepared, wanted: Results | None = None, tell: Tell = quiet) -> Solution:
     """As `solve`, from a frame's equations and first-order solution."""
     asked = second_order_results(prepared.solution)
     if wanted is not None:
         chosen = set(wanted)
         prepared = replace(prepared, solution=without(prepared.solution, [r for r in asked if r not in chosen]))
         asked = [r for r in asked if r in chosen]
-    return with_second_order(cut(prepared, asked), asked)
+    return with_second_order(cut(prepared, asked), asked, tell)
 
 
 def second_order_results(first: Solution) -> list[Result]:
@@ -157,14 +158,14 @@ def with_reductions(solved: Columns, model: Resolved) -> Columns:
     )  # fmt: skip
 
 
-def with_second_order(prepared: Prepared, results: Results) -> Solution:
+def with_second_order(prepared: Prepared, results: Results, tell: Tell = quiet) -> Solution:
     """The solution with these results taken by second-order theory; those beyond their critical load fail."""
     solved, parts = prepared.solution, prepared.parts
     if not results:
         return solved
     at = np.array([r.second_order_at for r in results])
     mix = solved.weights(results)
-    added = second_order(prepared.equations, solved, mix, at, parts)
+    added = second_order(prepared.equations, solved, mix, at, parts, tell)
     places = solved.places(results)
     if parts is not None:
         with_slack = solved.mix.copy()
@@ -177,12 +178,12 @@ def with_second_order(prepared: Prepared, results: Results) -> Solution:
     return replace(with_columns(solved, added, results, at), how_each=tuple(how), failed=solved.failed | failed)
 
 
-def beyond(prepared: Prepared, results: Results) -> dict[Result, Finding]:
+def beyond(prepared: Prepared, results: Results, tell: Tell = quiet) -> dict[Result, Finding]:
     """What to say of those of the results that are beyond their critical loads; none is analysed by second order."""
     prepared = cut(prepared, results)
     first, at = prepared.solution, np.array([r.second_order_at for r in results])
     mix = first.weights(results)
-    lost = np.flatnonzero(~below_critical(prepared.equations, first, mix * at, prepared.parts))
+    lost = np.flatnonzero(~below_critical(prepared.equations, first, mix * at, prepared.parts, tell))
     return _lost(prepared, [results[i] for i in lost.tolist()])
 
 

@@ -12,6 +12,7 @@ from ..analysis.second_order import as_added
 from ..analysis.solution import Solution
 from ..analysis.solve import Prepared, cut, with_columns, with_second_order
 from ..model.results import Result, Results, names
+from ..model.telling import Tell, quiet
 from .table import Column, Table
 
 Floats = NDArray[np.float64]
@@ -53,14 +54,14 @@ class Stability:
         return out
 
 
-def stability(prepared: Prepared, results: Results, shapes: int = 3) -> Stability:
+def stability(prepared: Prepared, results: Results, shapes: int = 3, tell: Tell = quiet) -> Stability:
     """Critical factors and the growth of drift of every result, from its first-order axial forces."""
     nodes = len(prepared.solution.project.nodes)
     prepared = cut(prepared, results)
     first = prepared.solution
     equations, mix = prepared.equations, first.weights(results, reduced=False)
-    factors = lowest_factors(equations, first, mix, prepared.parts, shapes).T
-    second = with_second_order(prepared, results)
+    factors = lowest_factors(equations, first, mix, prepared.parts, shapes, tell).T
+    second = with_second_order(prepared, results, tell)
     flat = np.linalg.norm(first.displacement[:nodes, :2] @ mix, axis=1)
     node = flat.argmax(axis=0)
     at = np.arange(len(results))
@@ -73,7 +74,7 @@ def stability(prepared: Prepared, results: Results, shapes: int = 3) -> Stabilit
     return Stability(results, factors, node, np.where(sways, moved, np.nan), then, times)
 
 
-def lowest_critical(prepared: Prepared, results: Results) -> tuple[Result, float] | None:
+def lowest_critical(prepared: Prepared, results: Results, tell: Tell = quiet) -> tuple[Result, float] | None:
     """The lowest critical load factor of all these results, and whose it is; None where nothing buckles.
 
     Whether a result is below so many times its loads is a factorisation; only what is not is asked for its factor.
@@ -83,6 +84,7 @@ def lowest_critical(prepared: Prepared, results: Results) -> tuple[Result, float
     mix = first.weights(results, reduced=False)
     best: tuple[Result, float] | None = None
     for some in in_blocks(equations, len(results)):
+        tell("the lowest critical load factor", int(some[0]), len(results))
         given = pulled(equations, first, mix[:, some], prepared.parts)
         for times in 2.0 ** np.arange(FARTHEST):
             beyond = ~below(given, times)
