@@ -3,6 +3,9 @@
 import doctest
 import importlib
 import pkgutil
+import signal
+import threading
+import time
 
 import numpy as np
 import pytest
@@ -11,6 +14,7 @@ import empuje
 from empuje.core.answers.table import Column, Table
 from empuje.show.display import Display
 from empuje.show.output import NotWritten, write_folder, write_text, write_whole
+from empuje.show.progress import beside
 from empuje.show.tables import as_csv, as_json, as_markdown, for_eyes
 from empuje.show.workbook import write_workbook
 
@@ -128,3 +132,14 @@ def test_workbooks_show_what_eyes_read_and_hold_it_all(tmp_path):
     assert rows[0][1].number_format == "0.00"  # six figures of the largest
     assert [row[2].number_format for row in rows] == ["0.0", "0.000E+00", "0"]  # 123.456 cm4: four figures of each
     assert sheet.freeze_panes == "B2" and sheet.column_dimensions["A"].width >= len("title")
+
+
+def test_whoever_waits_can_stop_the_work_at_once():
+    done = []
+    assert beside(lambda: 6 * 7) == 42
+    with pytest.raises(ZeroDivisionError):
+        beside(lambda: 1 / 0)
+    threading.Timer(0.2, signal.raise_signal, [signal.SIGINT]).start()
+    with pytest.raises(KeyboardInterrupt):
+        beside(lambda: done.append(time.sleep(3)))  # as deaf as a library
+    assert not done

@@ -29,7 +29,7 @@ COMMANDS = {
     "cache": "say what is kept of solved models to answer the next question sooner, or remove it",
     "new": "write a small commented model to start from",
 }
-FINE, NOT_MET, UNUSABLE = 0, 1, 2
+FINE, NOT_MET, UNUSABLE, STOPPED = 0, 1, 2, 130
 
 
 class Refusal(Exception):
@@ -75,7 +75,7 @@ def main(words: Sequence[str] | None = None) -> int:
         return FINE
     except KeyboardInterrupt:
         print(f"empuje {arguments.command}: stopped; no output was changed", file=sys.stderr)
-        return 130
+        return STOPPED
     except MemoryError:
         print(f"empuje {arguments.command}: the model needs more memory than there is", file=sys.stderr)
         return UNUSABLE

@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar
 
 from ..core.model.telling import quiet
-from . import FINE, NOT_MET, Refusal
+from . import FINE, NOT_MET, STOPPED, Refusal
 
 if TYPE_CHECKING:
     import numpy as np
@@ -235,15 +235,15 @@ def watched(study: Study, work: Callable[[], T]) -> T:
         return work()
     from ..show.progress import bar, beside
 
-    with bar() as study.tell:
-        try:
+    try:
+        with bar() as study.tell:
             return beside(work)
-        except KeyboardInterrupt:
-            say("stopped; no output was changed")
-            sys.stderr.flush()
-            os._exit(130)  # whatever a library is still at
-        finally:
-            study.tell = quiet
+    except KeyboardInterrupt:
+        say("stopped; no output was changed")
+        sys.stderr.flush()
+        os._exit(STOPPED)  # whatever a library is still at
+    finally:
+        study.tell = quiet
 
 
 def refusing_mechanisms(study: Study, work: Callable[[], T]) -> T:
