@@ -12,8 +12,8 @@ reaches no seat, or leaves the plane in which levers decide, is `astray`.
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections import defaultdict
-from collections.abc import Iterator
 from dataclasses import dataclass, field
 from itertools import pairwise
 
@@ -22,9 +22,10 @@ from numpy.typing import NDArray
 
 from ..model.loads import PlainLoads
 from ..model.project import Project
-from .bearing import GROUND, Bearing, Body, bearing, holder_of_node
+from .bearing import GROUND, Bearing, bearing, holder_of_node
 
 Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
 Floors = set[tuple[int, int]]
 NOBODY = -2
 POINTS = (0.5 - 0.5 / np.sqrt(3), 0.5 + 0.5 / np.sqrt(3))
@@ -65,20 +66,38 @@ class TakeDown:
     astray: dict[int, Floats]  # by member; what lies on nodes by NOBODY
 
 
+@dataclass(frozen=True)
+class Forces:
+    """Downward forces [N] on members (n,): at a coordinate [m] of the member's body, in a column of loads."""
+
+    member: Ints
+    at: Floats
+    column: Ints
+    amount: Floats
+
+
 def take_down(project: Project, loads: PlainLoads, columns: int) -> TakeDown:
     """The vertical loads of all columns of loads on their way to the ground."""
     return _Way(project, bearing(project), columns).of(loads)
 
 
 class _Way:
-    """Amounts on their way: on the seats of every body, and between them."""
+    """Amounts on their way: on the seats of every body, and between them.
+
+    These are rows of two tables (rows, columns), those of a body side by side: one for each seat, at least one; and one
+    before, between and behind the seats.
+    """
 
     def __init__(self, project: Project, rests: Bearing, columns: int) -> None:
         self.project, self.rests, self.columns = project, rests, columns
-        n = len(project.members)
-        self.own = np.zeros((n, columns))
-        self.on_seats = [np.zeros((max(1, len(b.seats)), columns)) for b in rests.bodies]
-        self.between = [np.zeros((len(b.seats) + 1, columns)) for b in rests.bodies]
+        self.seats = [[seat.s for seat in b.seats] for b in rests.bodies]
+        count = np.array([len(s) for s in self.seats], np.intp)
+        self.seat_count, self.seat_s = count, np.array([s for seats in self.seats for s in seats])
+        self.seat_from = np.cumsum(count) - count
+        rows, gaps = np.maximum(count, 1), count + 1
+        self.row_from, self.gap_from = np.cumsum(rows) - rows, np.cumsum(gaps) - gaps
+        self.seat_rows, self.gap_rows = np.zeros((rows.sum(), columns)), np.zeros((gaps.sum(), columns))
+        self.own = np.zeros((len(project.members), columns))
         self.brought: dict[int, dict[int, Brought]] = defaultdict(dict)
         self.ground: dict[int, Floats] = {}
         self.floors: dict[int, Floors] = defaultdict(set)
@@ -86,15 +105,16 @@ class _Way:
         self.astray: dict[int, Floats] = {}
         self.gone_on: set[int] = set()
 
+    def on_seats(self, i: int) -> Floats:
+        return self.seat_rows[self.row_from[i] :][: max(1, len(self.seats[i]))]
+
+    def between(self, i: int) -> Floats:
+        return self.gap_rows[self.gap_from[i] :][: len(self.seats[i]) + 1]
+
     def of(self, loads: PlainLoads) -> TakeDown:
-        floor_of = floors_of_surfaces(self.project)
-        for m, at, case, force, surface in _forces(self.project, self.rests, loads):
-            amount = np.zeros(self.columns)
-            amount[case] = force
-            self.own[m] += amount
-            self.put(int(self.rests.of[m]), at, amount)
-            if surface in floor_of:
-                self.of_body[self.rests.of[m]].add((floor_of[surface], case))
+        self.put_all(self.forces_of_lines(loads))
+        self.put_all(self.forces_at_points(loads))
+        self.note_floors(loads)
         for node, k, force in zip(loads.nodes.node, loads.nodes.case, -loads.nodes.f[:, 2], strict=True):
             if k < self.columns and force:
                 amount = np.zeros(self.columns)
@@ -114,27 +134,110 @@ class _Way:
         spans, overhangs, beyond = {}, {}, {}
         for m in np.flatnonzero(~self.rests.upright).tolist():
             spans[m], overhangs[m] = self.stretches_of(m)
-            between = self.between[self.rests.of[m]]
+            between = self.between(self.rests.of[m])
             beyond[m] = between[0] + between[-1]
         return TakeDown(
             np.flatnonzero(self.rests.upright).tolist(), self.own, spans, overhangs, beyond, brought, self.ground,
             self.floors, self.astray,
         )  # fmt: skip
 
+    def coordinates(self, member: Ints, s: Floats) -> Floats:
+        """Places on members, as coordinates of their bodies."""
+        bodies, of = self.rests.bodies, self.rests.of[member]
+        origin, axis = np.array([b.origin for b in bodies]), np.array([b.axis for b in bodies])
+        start, x = self.project.xyz[self.project.ends[member, 0]], self.project.axes[member, 0]
+        places = start + s[:, None] * x
+        return np.asarray(np.einsum("ni,ni->n", places - origin[of], axis[of]))
+
+    def forces_of_lines(self, loads: PlainLoads) -> Forces:
+        """Line loads, cut at the seats of their bodies, as two forces on each part."""
+        lines = loads.lines
+        some = np.flatnonzero(((lines.q0[:, 2] != 0) | (lines.q1[:, 2] != 0)) & (lines.case < self.columns))
+        member, s0, s1 = lines.member[some], lines.s0[some], lines.s1[some]
+        u0, u1 = self.coordinates(member, s0), self.coordinates(member, s1)
+        line, seat = self.with_seats(self.rests.of[member])
+        with np.errstate(divide="ignore", invalid="ignore"):
+            share = (self.seat_s[seat] - u0[line]) / (u1 - u0)[line]
+        inside = (share > 0) & (share < 1)
+        every = np.arange(len(some))
+        line = np.concatenate([every, line[inside], every])
+        share = np.concatenate([np.zeros(len(some)), share[inside], np.ones(len(some))])
+        order = np.lexsort((share, line))
+        line, share = line[order], share[order]
+        part = np.flatnonzero(line[1:] == line[:-1])
+        line, low, high = line[part], share[part], share[part + 1]
+        q0, q1 = -lines.q0[some, 2][line], -lines.q1[some, 2][line]
+        length = (high - low) * (s1 - s0)[line]
+        at = low + np.array(POINTS)[:, None] * (high - low)
+        return Forces(
+            np.tile(member[line], 2), (u0[line] + at * (u1 - u0)[line]).ravel(),
+            np.tile(lines.case[some][line], 2), ((q0 + (q1 - q0) * at) * length / 2).ravel(),
+        )  # fmt: skip
+
+    def forces_at_points(self, loads: PlainLoads) -> Forces:
+        points = loads.points
+        some = np.flatnonzero((points.f[:, 2] != 0) & (points.case < self.columns))
+        member = points.member[some]
+        return Forces(member, self.coordinates(member, points.s[some]), points.case[some], -points.f[some, 2])
+
+    def with_seats(self, body: Ints) -> tuple[Ints, Ints]:
+        """Each with every seat of its body: which, and the seat."""
+        count = self.seat_count[body]
+        which = np.repeat(np.arange(len(body)), count)
+        place = np.arange(len(which)) - np.repeat(np.cumsum(count) - count, count)
+        return which, self.seat_from[body][which] + place
+
+    def put_all(self, forces: Forces) -> None:
+        """Downward forces on members, as `put` does it for one."""
+        body, u, amount = self.rests.of[forces.member], forces.at, forces.amount
+        np.add.at(self.own, (forces.member, forces.column), amount)
+        count = self.seat_count[body]
+        which, seat = self.with_seats(body)
+        # How many seats of its body lie before each force, and before it beyond any doubt.
+        before, past = (
+            np.bincount(which[self.seat_s[seat] < (u + more)[which]], minlength=len(u)) for more in (0.0, -INSIDE)
+        )
+        first, last = (self.seat_s[np.minimum(self.seat_from[body] + k, max(len(self.seat_s) - 1, 0))]
+                       if len(self.seat_s) else np.zeros(len(u)) for k in (0, np.maximum(count - 1, 0)))  # fmt: skip
+        several = count > 1
+        k = np.clip(before - 1, 0, np.maximum(count - 2, 0))
+        near = np.minimum(self.seat_from[body] + k, max(len(self.seat_s) - 2, 0))
+        far = np.zeros(len(u))
+        far[several] = ((u - self.seat_s[near])[several]) / (self.seat_s[near + 1] - self.seat_s[near])[several]
+        row = self.row_from[body] + k
+        np.add.at(self.seat_rows, (row, forces.column), (1 - far) * amount)
+        np.add.at(self.seat_rows, (row[several] + 1, forces.column[several]), (far * amount)[several])
+        gap = np.where(u < first - INSIDE, 0, np.where(past == count, count, k + 1))
+        gap = np.where(several, gap, np.where(count == 1, u > last, 0))
+        np.add.at(self.gap_rows, (self.gap_from[body] + gap, forces.column), amount)
+
+    def note_floors(self, loads: PlainLoads) -> None:
+        """The floors, with their columns, from which each body has loads."""
+        floor_of = floors_of_surfaces(self.project)
+        of_source = np.array([floor_of.get(source.surface, -1) for source in loads.sources], np.intp)
+        lines, points = loads.lines, loads.points
+        for table, there in (
+            (lines, (lines.q0[:, 2] != 0) | (lines.q1[:, 2] != 0)), (points, points.f[:, 2] != 0),
+        ):  # fmt: skip
+            if len(of_source):
+                there &= of_source[table.source] >= 0
+                some = self.rests.of[table.member[there]], of_source[table.source[there]], table.case[there]
+                for body, floor, column in np.unique(np.column_stack(some), axis=0).tolist():
+                    self.of_body[body].add((floor, column))
+
     def put(self, i: int, s: float, amount: Floats) -> None:
-        """A downward force on a body at its coordinate s."""
-        body, seats = self.rests.bodies[i], self.on_seats[i]
-        at = [seat.s for seat in body.seats]
+        """A downward force on a body at its coordinate s: by the lever rule on two seats, or on its only one."""
+        at, seats = self.seats[i], self.on_seats(i)
         if len(at) < 2:
             seats[0] += amount
-            self.between[i][int(bool(at) and s > at[0])] += amount
+            self.between(i)[int(bool(at) and s > at[0])] += amount
             return
-        k = int(np.clip(np.searchsorted(at, s) - 1, 0, len(at) - 2))
+        k = min(max(bisect_left(at, s) - 1, 0), len(at) - 2)
         far = (s - at[k]) / (at[k + 1] - at[k])
         seats[k] += (1 - far) * amount
         seats[k + 1] += far * amount
         beyond = 0 if s < at[0] - INSIDE else len(at) if s > at[-1] + INSIDE else k + 1
-        self.between[i][beyond] += amount
+        self.between(i)[beyond] += amount
 
     def arrive(self, node: int, on: int, amount: Floats, floors: Floors, from_column: bool) -> None:
         if on == GROUND:
@@ -154,7 +257,7 @@ class _Way:
         else:
             there.beams += amount
         there.floors |= floors
-        self.on_seats[i][0] += amount
+        self.on_seats(i)[0] += amount
 
     def lose(self, m: int, amount: Floats) -> None:
         self.astray[m] = self.astray.get(m, 0.0) + amount
@@ -165,17 +268,17 @@ class _Way:
         body = self.rests.bodies[i]
         m = body.members[0]
         if not body.seats or not body.flat:
-            if self.on_seats[i].any():
-                self.lose(m, self.on_seats[i].sum(axis=0))
+            if self.on_seats(i).any():
+                self.lose(m, self.on_seats(i).sum(axis=0))
             return
-        for seat, amount in zip(body.seats, self.on_seats[i], strict=True):
+        for seat, amount in zip(body.seats, self.on_seats(i), strict=True):
             if amount.any():
                 self.arrive(seat.node, seat.on, amount, self.of_body[i], bool(self.rests.upright[m]))
 
     def stretches_of(self, m: int) -> tuple[Floats, Floats]:
         """What lies on the spans a member takes part in, and on its overhangs."""
         i = int(self.rests.of[m])
-        body, between = self.rests.bodies[i], self.between[i]
+        body, between = self.rests.bodies[i], self.between(i)
         a, b = sorted(body.at(self.project.xyz[k]) for k in self.project.ends[m])
         at = [-np.inf, *(seat.s for seat in body.seats), np.inf]
         parts = [k for k, (low, high) in enumerate(pairwise(at)) if min(b, high) - max(a, low) > INSIDE]
@@ -198,42 +301,6 @@ def floors_of_surfaces(project: Project) -> dict[str, int]:
         top = max(top, high)
         out[name] = floor
     return out
-
-
-def _forces(project: Project, rests: Bearing, loads: PlainLoads) -> Iterator[tuple[int, float, int, float, str]]:
-    """Every load on members as downward forces (member, coordinate of its body, column, force, surface) that bring the
-    same to its seats."""
-    start, x = project.xyz[project.ends[:, 0]], project.axes[:, 0]
-
-    def along(m: int, body: Body) -> tuple[float, float]:
-        """Where the member begins on its body, and how fast it goes on."""
-        return body.at(start[m]), float(x[m] @ body.axis)
-
-    q0, q1 = -loads.lines.q0[:, 2], -loads.lines.q1[:, 2]
-    for i in np.flatnonzero((q0 != 0) | (q1 != 0)):
-        m, case = int(loads.lines.member[i]), int(loads.lines.case[i])
-        body = rests.body(m)
-        origin, slope = along(m, body)
-        surface = loads.sources[loads.lines.source[i]].surface
-        s0, s1 = float(loads.lines.s0[i]), float(loads.lines.s1[i])
-        inner = sorted((seat.s - origin) / slope for seat in body.seats) if abs(slope) > INSIDE else []
-        cuts = [s0, *(s for s in inner if s0 < s < s1), s1]
-        for a, b in pairwise(cuts):
-            for t in POINTS:
-                s = a + t * (b - a)
-                q = q0[i] + (q1[i] - q0[i]) * (s - s0) / (s1 - s0)
-                yield m, origin + slope * s, case, float(q * (b - a) / 2), surface
-    for i in np.flatnonzero(loads.points.f[:, 2]):
-        m = int(loads.points.member[i])
-        origin, slope = along(m, rests.body(m))
-        surface = loads.sources[loads.points.source[i]].surface
-        yield (
-            m,
-            origin + slope * float(loads.points.s[i]),
-            int(loads.points.case[i]),
-            float(-loads.points.f[i, 2]),
-            surface,
-        )
 
 
 def _in_order(rests: Bearing) -> list[int]:
