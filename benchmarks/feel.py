@@ -18,7 +18,8 @@ WHY = ["--on", "wall-ties/1/B@base-C@eave", "--of", "N"]
 COMMANDS: tuple[tuple[str, list[str], float], ...] = (
     ("check", [], 1.8), ("check", ["--deep"], 0.0), ("loads", [], 1.8), ("combos", [], 1.8),
     ("reactions", ["--no-cache"], 0.0), ("reactions", [], 2.5), ("envelope", [], 2.5), ("forces", [], 2.5),
-    ("why", WHY, 2.5), ("stability", [], 4.0), ("run", ["--no-cache"], 0.0), ("run", [], 8.0),
+    ("why", WHY, 2.5), ("stability", ["--no-cache"], 4.0), ("stability", [], 0.0), ("run", ["--no-cache"], 8.0),
+    ("run", [], 0.0),
 )  # fmt: skip
 """Words, and what they should cost at most; 0 where nothing is asked."""
 

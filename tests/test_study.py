@@ -4,6 +4,7 @@ import dataclasses
 import io
 import json
 import os
+import re
 import sys
 
 import numpy as np
@@ -16,7 +17,7 @@ from empuje.core.analysis.packed import pack
 from empuje.core.analysis.solve import cut, first_order, second_order_results
 from empuje.core.model.results import Result
 from empuje.files import store
-from empuje.show.layout import Window, aligned
+from empuje.show.layout import Window, aligned, flowing
 from empuje.study import Study
 from models import PORTAL
 
@@ -213,7 +214,7 @@ def test_tables_fit_the_window_and_numbers_never_break(width):
 
 def test_a_terminal_gets_fitted_tables_and_a_pipe_gets_all(kept, monkeypatch, capsys):
     piped = out(capsys, "envelope", kept, "--on", "rafters")[1]
-    monkeypatch.setattr("empuje.show.layout.window", lambda: Window(70, 1000, False))
+    monkeypatch.setattr("empuje.show.layout.window", lambda stream=None: Window(70, 1000, False))
     fitted = out(capsys, "envelope", kept, "--on", "rafters")[1]
     assert max(map(len, piped.splitlines())) > 100 and max(map(len, fitted.splitlines()[:-2])) <= 70
     assert out(capsys, "envelope", kept, "--on", "rafters", "--format", "csv")[1].count(",") > 100
@@ -235,8 +236,18 @@ def test_what_governs_and_every_result_on_request(kept, capsys):
 
 def test_long_tables_are_paged_on_a_terminal(kept, monkeypatch, capsys):
     paged = []
-    monkeypatch.setattr("empuje.show.layout.window", lambda: Window(200, 10, False))
+    monkeypatch.setattr("empuje.show.layout.window", lambda stream=None: Window(200, 10, False))
     monkeypatch.setattr("pydoc.pager", paged.append)
     monkeypatch.setattr(sys, "stdin", type("T", (io.StringIO,), {"isatty": lambda self: True})())
     assert main(["envelope", str(kept)]) == 0
     assert len(paged) == 1 and "columns/A1" in paged[0] and not capsys.readouterr().out
+
+
+def test_sentences_wrap_at_blanks_in_a_window_only():
+    text = 'm.toml:3: error[bad-run]: run "A>E / 1,1a / mezz": there is no line x; known are A, B\n  kept as it is, however long it may be'
+    assert flowing(text, None) == text
+    wrapped = flowing(text, Window(30, 40, True))
+    plain = re.sub(r"\x1b\[\d+m", "", wrapped)
+    assert plain.split() == text.split() and "\x1b[31merror\x1b[0m[bad-run]" in wrapped
+    assert all(len(line) <= 30 for line in plain.splitlines()[:-1]) and plain.splitlines()[-1] == text.splitlines()[-1]
+    assert "\x1b" not in flowing(text, Window(30, 40, False))

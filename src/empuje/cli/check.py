@@ -35,9 +35,9 @@ def run(arguments: argparse.Namespace) -> int:
         else:
             failed = checked.failed
             findings += checked.findings
-            print(_headline(study, checked, sum(f.level == "error" for f in failed)))
+            common.tell(_headline(study, checked, sum(f.level == "error" for f in failed)))
     for finding in [*in_short(failed), *findings]:
-        print(finding)
+        common.tell(str(finding))
     findings += failed
     count = {level: sum(f.level == level for f in findings) for level in ("error", "warning", "note")}
     print(", ".join(f"{n} {level}{'' if n == 1 else 's'}" for level, n in count.items()))

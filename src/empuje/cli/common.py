@@ -9,7 +9,7 @@ from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import TYPE_CHECKING, TypeVar
+from typing import TYPE_CHECKING, TextIO, TypeVar
 
 from ..core.model.telling import quiet
 from . import FINE, NOT_MET, STOPPED, Refusal
@@ -100,7 +100,15 @@ def split(words: Iterable[str]) -> list[str]:
 
 def say(text: str) -> None:
     """Everything that is not a result goes to standard error."""
-    print(text, file=sys.stderr)
+    tell(text, sys.stderr)
+
+
+def tell(text: str, stream: TextIO | None = None) -> None:
+    """Sentences, wrapped at blanks on a terminal."""
+    from ..show.layout import flowing, window
+
+    stream = stream or sys.stdout
+    print(flowing(text, window(stream)), file=stream)
 
 
 @dataclass

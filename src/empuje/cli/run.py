@@ -29,7 +29,7 @@ def run(arguments: argparse.Namespace) -> int:
     folder = Path(arguments.output) if arguments.output else path.with_name(f"{path.stem}-results")
     job, _ = write_results(model, folder, arguments.under, not arguments.no_pictures)
     for words in common.explained_how(job.solution, job.results):
-        print(words)
+        common.tell(words)
     print(f"wrote {folder}; begin with {folder / 'summary.md'}")
     return model.verdict
 

@@ -7,11 +7,13 @@ and that is said.
 from __future__ import annotations
 
 import os
+import re
 import shutil
 import sys
+import textwrap
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TextIO
 
 if TYPE_CHECKING:
     from rich.console import RenderableType
@@ -38,12 +40,31 @@ class Window:
     colour: bool
 
 
-def window() -> Window | None:
-    """The terminal that standard output goes to; None where it goes elsewhere."""
-    if not sys.stdout.isatty():
+def window(stream: TextIO | None = None) -> Window | None:
+    """The terminal that a stream, by default standard output, goes to; None where it goes elsewhere."""
+    if not (stream or sys.stdout).isatty():
         return None
     size = shutil.get_terminal_size()
     return Window(size.columns, size.lines, "NO_COLOR" not in os.environ and os.environ.get("TERM") != "dumb")
+
+
+COLOURS = {"error": "31", "warning": "33", "note": "36"}
+"""Of the levels of findings, beside their names [SGR, ECMA-48]."""
+LEVEL = re.compile(r"(?:(?<=: )|^)(error|warning|note)(?=[\[:])")
+
+
+def flowing(text: str, there: Window | None) -> str:
+    """Sentences, wrapped at blanks in a window, and levels of findings coloured there; elsewhere as they are."""
+    if there is None:
+        return text
+    lines = [
+        line if len(line) <= there.width or line.startswith(" ") else textwrap.fill(
+            line, there.width, subsequent_indent="  ", break_long_words=False, break_on_hyphens=False
+        )
+        for line in text.split("\n")
+    ]  # fmt: skip
+    out = "\n".join(lines)
+    return LEVEL.sub(lambda m: f"\x1b[{COLOURS[m[1]]}m{m[1]}\x1b[0m", out, count=1) if there.colour else out
 
 
 def aligned(
