@@ -13,7 +13,7 @@ import sys
 import textwrap
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, TextIO
+from typing import TYPE_CHECKING, Literal, TextIO
 
 if TYPE_CHECKING:
     from rich.console import RenderableType
@@ -25,8 +25,12 @@ LEAST_NEEDED = (
     "drift y/h [1/1000]", "drift x/h [1/1000]",
 )  # fmt: skip
 """Columns that are left out first, in this order; after them the last ones."""
+ANSWERS = ("force", "moment", "displacement", "rotation")
+"""The value that a row is about is never left out."""
 KEPT = 3
 """So many columns at the left are never left out."""
+SHORT = 22
+"""Cells up to this width do not wrap."""
 LONG_WORD = 34
 """Words up to this length are not cut."""
 
@@ -75,23 +79,43 @@ def aligned(
 
     `groups`: a blank line stands where the next row's differs.
     """
-    natural = [max([len(h), *(len(r[i]) for r in rows)]) for i, h in enumerate(heads)]
+    natural = _natural(heads, rows)
     breaks = [i > 0 and groups[i] != groups[i - 1] for i in range(len(rows))] if groups else [False] * len(rows)
     if width is None or sum(natural) + GAP * (len(natural) - 1) <= width:
         return _plain(heads, rows, numeric, natural, breaks)
     least = [
-        size if is_number else max(_longest_word([head, *(r[i] for r in rows)]), min(size, 8))
+        size if is_number or size <= SHORT else max(_longest_word([head, *(r[i] for r in rows)]), min(size, 8))
         for i, (head, size, is_number) in enumerate(zip(heads, natural, numeric, strict=True))
     ]
     kept = _that_fit(heads, least, width)
     left_out = [h for i, h in enumerate(heads) if i not in kept]
     text = _wrapped(
         [heads[i] for i in kept], [[r[i] for i in kept] for r in rows], [numeric[i] for i in kept],
-        [least[i] for i in kept], width, breaks,
+        _shared_out([least[i] for i in kept], [natural[i] for i in kept], width), breaks,
     )  # fmt: skip
     if left_out:
-        text += f"Left out to fit the window: {', '.join(left_out)}; --format csv has them.\n"
+        words = f"Left out to fit the window: {', '.join(left_out)}; --format csv has them."
+        text += flowing(words, Window(width, 0, False)) + "\n"
     return text
+
+
+def _shared_out(least: Sequence[int], natural: Sequence[int], width: int) -> list[int]:
+    """Widths of columns: what is left over goes to those first that need least of it."""
+    out, spare = list(least), width - sum(least) - GAP * (len(least) - 1)
+    for i in sorted(range(len(out)), key=lambda i: natural[i] - least[i]):
+        more = max(0, min(spare, natural[i] - least[i]))
+        out[i] += more
+        spare -= more
+    return out
+
+
+def _natural(heads: Sequence[str], rows: Sequence[Sequence[str]]) -> list[int]:
+    return [max([len(h), *(len(r[i]) for r in rows)]) for i, h in enumerate(heads)]
+
+
+def natural_width(heads: Sequence[str], rows: Sequence[Sequence[str]]) -> int:
+    """How wide a table is where nothing limits it."""
+    return sum(_natural(heads, rows)) + GAP * (len(heads) - 1)
 
 
 def _cell(words: str) -> RenderableType:
@@ -111,7 +135,7 @@ def _that_fit(heads: Sequence[str], least: Sequence[int], width: int) -> list[in
     """The columns that fit, the least needed left out one by one."""
     names = [h.split(" [")[0] for h in heads]
     order = [names.index(n) for n in LEAST_NEEDED if n in names]
-    order += [i for i in range(len(heads) - 1, KEPT - 1, -1) if i not in order]
+    order += [i for i in range(len(heads) - 1, KEPT - 1, -1) if i not in order and names[i] not in ANSWERS]
     kept = list(range(len(heads)))
     for i in order:
         if sum(least[k] for k in kept) + GAP * (len(kept) - 1) <= width:
@@ -133,7 +157,7 @@ def _plain(
 
 
 def _wrapped(
-    heads: Sequence[str], rows: Sequence[Sequence[str]], numeric: Sequence[bool], least: Sequence[int], width: int,
+    heads: Sequence[str], rows: Sequence[Sequence[str]], numeric: Sequence[bool], widths: Sequence[int],
     breaks: Sequence[bool],
 ) -> str:  # fmt: skip
     import io
@@ -145,15 +169,15 @@ def _wrapped(
 
     headed = Box("\n".join(["    ", "    ", " -- ", "    ", "    ", "    ", "    ", "    "]) + "\n", ascii=True)
     table = Table(box=headed, padding=(0, GAP - 1, 0, 0), pad_edge=False, header_style="", show_edge=False)
-    for head, is_number, size in zip(heads, numeric, least, strict=True):
-        table.add_column(
-            Text(head), justify="right" if is_number else "left", no_wrap=is_number, min_width=size, overflow="fold"
-        )
+    for head, is_number, size in zip(heads, numeric, widths, strict=True):
+        side: Literal["left", "right"] = "right" if is_number else "left"
+        table.add_column(Text(head), justify=side, no_wrap=is_number, width=size, overflow="fold")
     for cells, gap in zip(rows, breaks, strict=True):
         if gap:
             table.add_row()
         table.add_row(*map(_cell, cells))
     out = io.StringIO()
     # Between columns stand their padding and the box's own blank.
-    Console(file=out, width=width, color_system=None, legacy_windows=False).print(table)
+    whole = sum(widths) + GAP * (len(widths) - 1)
+    Console(file=out, width=whole, color_system=None, legacy_windows=False).print(table)
     return "\n".join(line.rstrip() for line in out.getvalue().splitlines()) + "\n"

@@ -14,9 +14,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.answers.table import Column, Table
+from ..core.answers.table import Column, Table, leading_only
 from .display import Display
-from .layout import aligned
+from .layout import Window, aligned, flowing, natural_width
 
 NOTHING = 1e-9
 """Values below this share of the largest of their kind are rounding, and are shown to eyes as 0."""
@@ -69,6 +69,11 @@ def for_eyes(table: Table, display: Display, groups: Sequence[str] = ()) -> str:
     if display.width is not None and len(table) > 1:
         shown, words = _alike(shown)
     heads, rows, numeric = rounded(shown, display)
+    narrow = leading_only(shown)
+    if narrow is not None and display.width is not None and natural_width(heads, rows) > display.width:
+        heads, rows, numeric = rounded(narrow, display)
+        note = "What goes with each is left out to fit the window; --format csv has it."
+        words = f"{words}{flowing(note, Window(display.width, 0, False))}\n"
     return aligned(heads, rows, numeric, display.width, groups) + words
 
 

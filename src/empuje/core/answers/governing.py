@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,7 +14,7 @@ from ..model.results import Results
 from .envelope import envelope
 from .foundations import reaction_envelope
 from .reactions import closing_error, reactions, resultants
-from .table import FORCE_KINDS, MEMBER_KINDS, Column, Table, case_column, how_column
+from .table import FORCE_KINDS, Column, Table, case_column, how_column, leading_only
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -59,23 +60,9 @@ def largest_forces(solution: Solution, results: Results, members: Ints, of: Sequ
     value = np.array([table[f][i] for i, f in enumerate(table["of"].tolist())]).reshape(pairs, 2)
     # Of equal extremes the greatest is told.
     side = (np.abs(value[:, 1]) >= np.abs(value[:, 0]) * (1 - 1e-12)).astype(np.intp)
-    picked = table.rows(2 * np.arange(pairs) + side)
-    largest = value[np.arange(pairs), side]
-    kinds = dict(MEMBER_KINDS)
-    is_force = np.array([kinds[f] == "force" for f in picked["of"].tolist()], bool)
-    columns = {c.name: c for c in picked.columns}
-    return Table(
-        "largest-forces",
-        (
-            columns["member"],
-            columns["of"],
-            columns["x"],
-            columns["case"],
-            Column("force", "force", np.where(is_force, largest, np.nan)),
-            Column("moment", "moment", np.where(is_force, np.nan, largest)),
-            columns["how"],
-        ),
-    )
+    picked = leading_only(table.rows(2 * np.arange(pairs) + side))
+    assert picked is not None
+    return replace(picked.without(["extreme"]), name="largest-forces")
 
 
 def furthest_nodes(solution: Solution, results: Results, nodes: Ints) -> Table:

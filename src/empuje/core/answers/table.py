@@ -70,6 +70,26 @@ class Table:
         return Table(self.name, tuple(Column(c.name, c.kind, np.asarray(c.values)[chosen]) for c in self.columns))
 
 
+def leading_only(table: Table) -> Table | None:
+    """Where a column `of` says which component each row is about: that one's value alone, in a column for each kind of
+    quantity, in place of all components; None where there is no such column."""
+    known = dict((*FORCE_KINDS, *MEMBER_KINDS, *MOTION_KINDS))
+    components = {c.name: c for c in table.columns if c.name in known}
+    if not components or "of" not in [c.name for c in table.columns]:
+        return None
+    of = table["of"].astype(str)
+    if not set(of) - {""} <= set(components):
+        return None
+    kinds = dict.fromkeys(c.kind for c in components.values())
+    values = {kind: np.full(len(table), np.nan) for kind in kinds}
+    for name, column in components.items():
+        values[column.kind][of == name] = np.asarray(column.values, float)[of == name]
+    first = [c.name for c in table.columns].index(next(iter(components)))
+    alone = [Column(kind, kind, values[kind]) for kind in kinds]
+    rest = [c for c in table.columns if c.name not in components]
+    return Table(table.name, (*rest[:first], *alone, *rest[first:]))
+
+
 NO_ANSWER = "no answer"
 
 
