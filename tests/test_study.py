@@ -6,6 +6,7 @@ import json
 import os
 import re
 import sys
+from importlib.resources import files
 
 import numpy as np
 import pytest
@@ -16,7 +17,13 @@ from empuje.core.analysis.critical import below_critical
 from empuje.core.analysis.packed import pack
 from empuje.core.analysis.pieces import FORCES
 from empuje.core.analysis.solve import cut, first_order, second_order_results
+from empuje.core.answers.along import forces
+from empuje.core.answers.deflection import largest_deflections
+from empuje.core.answers.reactions import reactions
+from empuje.core.answers.storey_cuts import storey_cut_table
+from empuje.core.model.loads import Position
 from empuje.core.model.results import Result
+from empuje.core.model.words import Reference
 from empuje.files import store
 from empuje.show.layout import Window, aligned, flowing
 from empuje.study import Study
@@ -258,3 +265,25 @@ def test_sentences_wrap_at_blanks_in_a_window_only():
     assert plain.split() == text.split() and "\x1b[31merror\x1b[0m[bad-run]" in wrapped
     assert all(len(line) <= 30 for line in plain.splitlines()[:-1]) and plain.splitlines()[-1] == text.splitlines()[-1]
     assert "\x1b" not in flowing(text, Window(30, 40, False))
+
+
+def test_an_answer_does_not_depend_on_what_was_asked_before(tmp_path):
+    """Second order puts nodes of its own on members; none of them counts among the model's."""
+    sample = files("empuje.samples").joinpath("packing_house", "packing-house.toml").read_text(encoding="utf-8")
+    (tmp_path / "m.toml").write_text(sample, encoding="utf-8")
+    before, after = (Study.read(tmp_path / "m.toml", cache=False) for _ in range(2))
+    asked = before.under(["WX", "everyday"])
+    alone, every = before.solution(asked), after.solution()
+    assert len(every.project.nodes) > len(alone.project.nodes) == len(before.project.nodes)
+    members, levels = np.arange(len(before.project.members)), [("base", 0.0), ("mezz", 3.6), ("eave", 6.2)]
+    for table in (
+        lambda s: reactions(s, asked),
+        lambda s: forces(s, asked, members, [Position(share=x) for x in (0, 0.3, 1)], breaks=True),
+        lambda s: storey_cut_table(s, asked, levels),
+        lambda s: largest_deflections(s, asked, members, Reference.CHORD),
+    ):
+        one, other = table(alone), table(every)
+        for c in one.columns:
+            if c.kind != "text":
+                a, b = np.asarray(c.values, float), other[c.name].astype(float)
+                np.testing.assert_allclose(a, b, rtol=1e-6, atol=1e-9 * max(np.nanmax(np.abs(a)), 1.0), err_msg=c.name)

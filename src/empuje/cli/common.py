@@ -201,10 +201,10 @@ def read(arguments: argparse.Namespace) -> Model:
     for finding in found.findings:
         if finding.level == "warning":
             say(str(finding))
-    return Model(found, Display(found.project.display, _width(arguments)))
+    return Model(found, Display(found.project.display, width(arguments)))
 
 
-def _width(arguments: argparse.Namespace) -> int | None:
+def width(arguments: argparse.Namespace) -> int | None:
     """The window's width, where a table for eyes goes to one."""
     from ..show.layout import window
 

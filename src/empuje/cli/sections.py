@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import re
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from . import FINE, NOT_MET, Refusal, common
@@ -44,7 +45,7 @@ def run(arguments: argparse.Namespace) -> int:
     from ..core.model.findings import did_you_mean
     from ..show.tables import for_eyes
 
-    display = _display(arguments.display)
+    display = replace(_display(arguments.display), width=common.width(arguments))
     series = list(dict.fromkeys(one.series for one in catalogue().values()))
     for word in arguments.series:
         if word not in series:

@@ -21,7 +21,7 @@ if TYPE_CHECKING:
 GAP = 2
 LEAST_NEEDED = (
     "relative", "alpha 3", "alpha 2", "how", "set", "source", "place", "at", "line", "made of", "written as",
-    "derivation", "area", "area below", "z", "u first", "u second", "Mz", "T", "Mx", "rz", "rx", "ry",
+    "derivation", "area", "area below", "z [m]", "z [ft]", "u first", "u second", "Mz", "T", "Mx", "rz", "rx", "ry",
     "drift y/h [1/1000]", "drift x/h [1/1000]",
 )  # fmt: skip
 """Columns that are left out first, in this order; after them the last ones."""
@@ -134,7 +134,7 @@ def _longest_word(cells: Sequence[str]) -> int:
 def _that_fit(heads: Sequence[str], least: Sequence[int], width: int) -> list[int]:
     """The columns that fit, the least needed left out one by one."""
     names = [h.split(" [")[0] for h in heads]
-    order = [names.index(n) for n in LEAST_NEEDED if n in names]
+    order = [i for least_needed in LEAST_NEEDED for i, h in enumerate(heads) if least_needed in (h, names[i])]
     order += [i for i in range(len(heads) - 1, KEPT - 1, -1) if i not in order and names[i] not in ANSWERS]
     kept = list(range(len(heads)))
     for i in order:

@@ -42,6 +42,7 @@ def stations(
     where: list[Ints] = []
     local: list[Floats] = []
     begin = np.searchsorted(_rank_of(pieces.member, members), np.arange(len(members) + 1))
+    unmarked = _unmarked(solution) if breaks else {}
     for place, member in enumerate(members):
         mine = slice(begin[place], begin[place + 1])
         start, length = pieces.start[mine], pieces.length[mine]
@@ -49,7 +50,9 @@ def stations(
         s = np.array([p.on(total) for p in positions])
         s = np.minimum(s[s <= total + SAME_PLACE], total)
         if breaks:
-            s = np.concatenate([s, start])
+            ours = unmarked.get(int(member), NOWHERE)
+            marked = (np.abs(start[:, None] - ours) > SAME_PLACE).all(axis=1)
+            s = np.concatenate([s, start[marked]])
         s = np.sort(s)
         s = s[np.append(True, np.diff(s) > SAME_PLACE)] if len(s) else s
         left = np.maximum(np.searchsorted(start, s - SAME_PLACE, side="right") - 1, 0)
@@ -63,6 +66,25 @@ def stations(
         local.append(np.clip(at, 0.0, length[piece]))
     rank, piece, t = np.concatenate(ranks), np.concatenate(where), np.concatenate(local)
     return rank, t, piece, pieces.start[piece] + t
+
+
+NOWHERE = np.zeros(0)
+
+
+def _unmarked(solution: Solution) -> dict[int, Floats]:
+    """By member, the places of nodes that second order put there, where neither a load starts or stops nor a node of
+    the model lies."""
+    own = len(solution.model.project.nodes)
+    if len(solution.project.nodes) == own:
+        return {}
+    lines, points = solution.loads.lines, solution.loads.points
+    at = np.concatenate([lines.member, lines.member, points.member]), np.concatenate([lines.s0, lines.s1, points.s])
+    member, node, s = solution.project.nodes_on_members
+    out: dict[int, list[float]] = {}
+    for m, place in zip(member[node >= own].tolist(), s[node >= own].tolist(), strict=True):
+        if not (np.abs(at[1][at[0] == m] - place) <= SAME_PLACE).any():
+            out.setdefault(m, []).append(place)
+    return {m: np.array(places) for m, places in out.items()}
 
 
 def _rank_of(member: Ints, members: Ints) -> Ints:

@@ -150,9 +150,9 @@ def _too_far(solution: Solution, results: Results) -> list[Finding]:
     """A warning where nodes move so far that analysis on the undeformed frame cannot be believed."""
     if not results:
         return []
-    project = solution.project
+    project = solution.model.project
     size = max(float(np.ptp(project.xyz, axis=0).max()), 1e-3)
-    moved = np.linalg.norm(solution.displacement[:, :3] @ solution.weights(results), axis=1)
+    moved = np.linalg.norm(solution.displacement[: len(project.nodes), :3] @ solution.weights(results), axis=1)
     node, result = map(int, np.unravel_index(int(np.nan_to_num(moved).argmax()), moved.shape))
     if not moved[node, result] > FAR * size:
         return []

@@ -66,8 +66,8 @@ def _forces_at(solution: Solution, results: Results, members: Ints, x: Floats) -
 
 def drifts(solution: Solution, results: Results, levels: Floats) -> tuple[Floats, list[Floats]]:
     """Plan positions (lines, 2), and for each storey the drift (lines, 2, results) [m]; NaN where a line has no node at
-    both of its levels."""
-    project = solution.project
+    both of its levels. Nodes that second order put on members are none of the model's."""
+    project = solution.model.project
     lines, of = np.unique(np.round(project.xyz[:, :2], 3), axis=0, return_inverse=True)
     moved = []
     for level in levels:
