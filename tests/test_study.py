@@ -246,6 +246,8 @@ def test_what_governs_and_every_result_on_request(kept, capsys):
     largest = sorted({abs(r["My [kN*m]"]) for r in json.loads(each)}, reverse=True)
     assert first == largest[0] and first >= second > 0
     assert out(capsys, "forces", kept, "--sort", "Mx")[0] == 2
+    head = out(capsys, "combos", kept, "--rows", "1")[1].splitlines()[0]
+    assert head.split() == ["combination", "set", "formula", "source", "how"]  # cut or not, eyes need no factors apart
 
 
 def test_long_tables_are_paged_on_a_terminal(kept, monkeypatch, capsys):

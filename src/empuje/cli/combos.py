@@ -15,7 +15,6 @@ def options(command: argparse.ArgumentParser) -> None:
 
 def run(arguments: argparse.Namespace) -> int:
     from ..core.answers.combos import combos, factor_head
-    from ..show.tables import for_eyes
 
     model = common.read(arguments)
     if not model.resolved.combinations:
@@ -25,8 +24,7 @@ def run(arguments: argparse.Namespace) -> int:
     if not len(table):
         raise Refusal("--under: these are cases; name combinations or sets of them")
     # For eyes the formula says it all; elsewhere each case's factor is a column of its own.
-    text = for_eyes(table.without([factor_head(c) for c in model.project.case_names]), model.display)
-    common.put(table, model, arguments, text)
+    common.put(table, model, arguments, unseen=[factor_head(c) for c in model.project.case_names])
     for words in model.resolved.told:
         common.say(words)
     return FINE

@@ -318,9 +318,12 @@ class Shown:
     failed: tuple[str, ...] = ()
 
 
-def put(table: Table, model: Model | Shown, arguments: argparse.Namespace, text: str | None = None) -> None:
-    """A table to standard output or to a file, results without an answer first. `text` replaces the plain table for
-    eyes."""
+def put(
+    table: Table, model: Model | Shown, arguments: argparse.Namespace, text: str | None = None,
+    unseen: Sequence[str] = (),
+) -> None:  # fmt: skip
+    """A table to standard output or to a file, results without an answer first. For eyes `text` replaces it, or it
+    goes without `unseen` columns."""
     from ..core.answers.table import failed_first
     from ..core.model.findings import listed
     from ..show.tables import as_text
@@ -334,6 +337,8 @@ def put(table: Table, model: Model | Shown, arguments: argparse.Namespace, text:
     if style == "xlsx":
         put_workbook(table, model, arguments.output)
         return
+    if style == "table":
+        table = table.without(unseen)
     body = text if text is not None and style == "table" else as_text(table, model.display, style)
     put_text(body, arguments.output)
 

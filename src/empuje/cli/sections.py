@@ -43,7 +43,6 @@ def run(arguments: argparse.Namespace) -> int:
     from ..core.answers.inventory import catalogue_table
     from ..core.catalogue.catalogue import catalogue, listed
     from ..core.model.findings import did_you_mean
-    from ..show.tables import for_eyes
 
     display = replace(_display(arguments.display), width=common.width(arguments))
     series = list(dict.fromkeys(one.series for one in catalogue().values()))
@@ -70,8 +69,8 @@ def run(arguments: argparse.Namespace) -> int:
         table = table.rows(sign * table[key].astype(float) >= sign * value * (1 - sign * 1e-9))
     order = np.argsort(table[arguments.by], kind="stable") if arguments.by else np.array(_as_in_books(table), np.intp)
     table = table.rows(order[::-1] if arguments.falling else order)
-    shown = table.without([name for name in ("series", "Ay", "Az") if name != arguments.by])
-    common.put(table, common.Shown(display), arguments, for_eyes(shown, display))
+    unseen = [name for name in ("series", "Ay", "Az") if name != arguments.by]
+    common.put(table, common.Shown(display), arguments, unseen=unseen)
     common.say(f"{len(table)} of {len(catalogue())} sections; names in a model: blanks and letter case do not matter")
     return FINE if len(table) else NOT_MET
 
