@@ -282,7 +282,8 @@ def test_an_answer_does_not_depend_on_what_was_asked_before(tmp_path):
         lambda s: reactions(s, asked),
         lambda s: forces(s, asked, members, [Position(share=x) for x in (0, 0.3, 1)], breaks=True),
         lambda s: storey_cut_table(s, asked, levels),
-        lambda s: largest_deflections(s, asked, members, Reference.CHORD),
+        # Where a member bends not at all, the place is any.
+        lambda s: largest_deflections(s, asked, members, Reference.CHORD).without(["x", "along", "y", "z", "L/across"]),
     ):
         one, other = table(alone), table(every)
         for c in one.columns:

@@ -177,7 +177,9 @@ def _small_problem(diagonal: Floats, side: Floats) -> tuple[Floats, Floats]:
 
 
 def _state(frame: AxialModel, shapes: Shapes, x: Floats) -> State:
-    """Motions of nodes and inner motions from vectors (results, size)."""
+    """Motions of nodes and inner motions from vectors (results, size); the largest of a vector is made positive."""
     nodes, kinds = 6 * len(frame.equations.project.nodes), shapes.root.shape[-1]
+    largest = np.abs(x).argmax(axis=1) if x.size else np.zeros(len(x), np.intp)
+    x = x * np.where(x[np.arange(len(x)), largest] < 0, -1.0, 1.0)[:, None]
     z = x[:, nodes:].T.reshape(-1, 2, kinds, len(x))
     return State(np.ascontiguousarray(x[:, :nodes].T), np.asarray(shapes.root @ z))
