@@ -70,6 +70,7 @@ class Study:
 
     @property
     def project(self) -> Project:
+        """What was written."""
         return self.resolved.project
 
     @property

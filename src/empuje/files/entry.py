@@ -46,6 +46,7 @@ class Notes:
     def say(
         self, level: Level, code: str, path: Path, message: str, remedy: str = "", place: Place | None = None
     ) -> None:
+        """Adds a finding about what is written at a path."""
         self.findings.append(Finding(level, code, message, remedy, place or self.place(path)))
 
 
@@ -61,6 +62,7 @@ class Entry:
 
     @property
     def place(self) -> Place:
+        """Where the table is written."""
         return self.notes.place(self.path)
 
     def place_of(self, *inner: str | int) -> Place:
@@ -76,6 +78,7 @@ class Entry:
         return out
 
     def error(self, code: str, message: str, remedy: str = "", *inner: str | int) -> None:
+        """Adds an error about the table, or about a key inside it."""
         self.notes.say("error", code, (*self.path, *inner), message, remedy)
 
     def known(self, only: Iterable[str] | None = None) -> Entry:
@@ -92,6 +95,7 @@ class Entry:
         return self
 
     def has(self, key: str) -> bool:
+        """Whether a key is written."""
         return key in self.data
 
     def seen_as(self, form: Form) -> Entry:
@@ -185,6 +189,7 @@ class Entry:
         return None if found is None else choices(found)
 
     def flag(self, key: str, default: bool | None = None) -> bool:
+        """true or false; the default where it is not written or is neither, which is reported."""
         default = self.form[key].default is True if default is None else default
         value = self.data.get(key, default)
         if not isinstance(value, bool):
@@ -205,6 +210,7 @@ class Entry:
         return values
 
     def missing(self, key: str) -> None:
+        """Reports that a key is not written."""
         self.error("missing-key", f"{self.what} has no `{key}`", f"add {key} = ...")
 
 

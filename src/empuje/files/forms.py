@@ -41,6 +41,7 @@ class Choice:
 
     @staticmethod
     def of(words: type[Word]) -> Choice:
+        """One of the words of an enumeration."""
         return Choice(tuple(w for w in words if w))
 
 
@@ -101,6 +102,7 @@ class Key:
 
     @property
     def needed(self) -> bool:
+        """Whether a table without it is an error."""
         return self.default is REQUIRED and not self.left_out
 
     @property
@@ -121,6 +123,7 @@ class Form:
 
     @property
     def names(self) -> tuple[str, ...]:
+        """Of its keys, in their order."""
         return tuple(k.name for k in self.keys)
 
     def __contains__(self, name: object) -> bool:

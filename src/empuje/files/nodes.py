@@ -37,9 +37,11 @@ class NodeBook:
     crossings: dict[str, Crossing] = field(default_factory=dict)
 
     def line_names(self) -> dict[str, list[str]]:
+        """The names of the grid lines of each axis."""
         return {axis: list(lines) for axis, lines in self.lines.items()}
 
     def xyz_of(self, crossing: Crossing) -> tuple[float, float, float]:
+        """Where a crossing is [m]; 0 along an axis it does not name."""
         at = dict(zip(self.lines, crossing, strict=True))
         return tuple(self.lines[a][at[a]] if a in at else 0.0 for a in "xyz")  # type: ignore[return-value]
 
@@ -51,6 +53,7 @@ class NodeBook:
         return self.index[name]
 
     def add(self, node: Node) -> None:
+        """Enters a node."""
         self.index[node.name] = len(self.nodes)
         self.nodes.append(node)
 
@@ -73,6 +76,7 @@ class NodeBook:
         return None if crossing is None else self.use(crossing, place)
 
     def like(self, name: str) -> str:
+        """A hint at the names most like one that is not there."""
         return did_you_mean(name, [*self.index, *self.all_crossings()])
 
 

@@ -36,6 +36,7 @@ def read_position(entry: Entry, key: str) -> Position | None:
 
 
 def as_position(entry: Entry, value: object, *inner: str | int) -> Position | None:
+    """A position along a member; None where it is not one, which is reported."""
     try:
         return parse_position(value, entry.notes.units)
     except (QuantityError, ValueError) as error:

@@ -93,9 +93,11 @@ class Names:
 
     @cached_property
     def all_words(self) -> list[str]:
+        """Everything a selector of members or nodes may name."""
         return [*self.of_family, *self.nodes, *self.members]
 
     def select_nodes(self, patterns: Sequence[str]) -> tuple[list[int], list[str]]:
+        """Nodes by name or glob, and the patterns that match nothing."""
         return pick(patterns, self.nodes, self._node_index)
 
     def select_members(self, patterns: Sequence[str]) -> tuple[list[int], list[str]]:

@@ -50,6 +50,7 @@ class Display:
         }  # fmt: skip
 
     def unit(self, kind: str) -> str:
+        """The unit a kind of quantity is shown in."""
         return self._known[kind][0]
 
     def factor(self, kind: str) -> float:

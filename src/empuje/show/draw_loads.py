@@ -53,6 +53,7 @@ def draw_loads(
 
 
 def label_members(sheet: Sheet) -> None:
+    """Writes every member's name at its middle."""
     for m in sheet.members:
         member = sheet.project.members[m]
         middle = sheet.project.xyz[[member.start, member.end]].mean(axis=0)

@@ -41,6 +41,8 @@ def write_whole(path: Path, make: Callable[[Path], None]) -> None:
 
 
 def write_text(path: Path, text: str) -> None:
+    """Writes a file of text, whole or not at all."""
+
     def make(beside: Path) -> None:
         beside.write_text(text, encoding="utf-8", newline="\n")
 

@@ -52,6 +52,7 @@ def pulled_note(solution: Solution, results: Results, display: Display, most: in
 
 
 def balance_note(solution: Solution, display: Display) -> str:
+    """What reactions and their sums mean: signs, axes, and the point of the moments."""
     at = ", ".join(f"{v * display.factor('length'):.3f}" for v in solution.centre)
     bent = " In second order they include what axial forces add on the deformed shape." if solution.bent else ""
     return (

@@ -31,6 +31,7 @@ def as_text(table: Table, display: Display, style: str) -> str:
 
 
 def as_csv(table: Table, display: Display) -> str:
+    """A table as CSV, with units in the head and full precision."""
     columns = display.convert(table)
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
@@ -48,6 +49,7 @@ def _digits(column: NDArray[np.float64]) -> list[str]:
 
 
 def as_json(table: Table, display: Display) -> str:
+    """A table as a JSON list of row objects, keyed by the heads."""
     columns = display.convert(table)
     rows = [
         json.dumps(dict(zip(columns, row, strict=True)), ensure_ascii=False)
@@ -57,6 +59,7 @@ def as_json(table: Table, display: Display) -> str:
 
 
 def as_markdown(table: Table, display: Display) -> str:
+    """A table for a text, rounded as for eyes."""
     heads, rows, numeric = rounded(table, display)
     rule = ["---:" if n else "---" for n in numeric]
     return "".join("| " + " | ".join(cells) + " |\n" for cells in [heads, rule, *rows])

@@ -12,6 +12,7 @@ from .tables import decimals_for, number
 
 
 def why_for_eyes(found: Why, display: Display) -> str:
+    """How a governing value came about, for a terminal."""
     table, project = why_table(found, display.said), found.project
     kind, of = found.target.kind, found.target.of
     unit, factor = display.unit(kind), display.factor(kind)

@@ -60,6 +60,7 @@ class Body:
     flat: bool
 
     def at(self, xyz: Floats) -> float:
+        """How far along its axis a point (3,) is [m]."""
         return float((xyz - self.origin) @ self.axis)
 
 
@@ -74,6 +75,7 @@ class Bearing:
     around: _Around
 
     def body(self, member: int) -> Body:
+        """The body that a member, by its index, is part of."""
         body: Body = self.bodies[self.of[member]]
         return body
 

@@ -107,6 +107,7 @@ def _kind(case: Case) -> tuple[str, str]:
 
 
 def outlines_of(surfaces: Surfaces) -> dict[int, Outline]:
+    """The outline of each surface, by its index."""
     return {i: geometry.outline for i, geometry in surfaces.items()}
 
 

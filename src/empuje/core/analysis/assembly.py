@@ -40,10 +40,12 @@ class Freedoms:
 
     @property
     def free(self) -> NDArray[np.intp]:
+        """Indices (n,) of the freedoms that are unknowns."""
         return np.flatnonzero((self.active & ~self.held & ~self.follows).ravel())
 
     @property
     def fixed(self) -> NDArray[np.intp]:
+        """Indices (n,) of the freedoms that a support holds."""
         return np.flatnonzero((self.active & self.held).ravel())
 
     @property

@@ -35,6 +35,7 @@ class State:
     inner: Floats
 
     def scaled(self, factor: Floats | float) -> State:
+        """Times a factor, one for all results or one each (results,)."""
         return State(self.nodes * factor, self.inner * factor)
 
     def add(self, factor: Floats | float, other: State, spare: State) -> None:
@@ -44,6 +45,7 @@ class State:
             np.add(own, room, out=own)
 
     def plus(self, factor: Floats | float, other: State) -> State:
+        """With so many times another added."""
         return State(self.nodes + factor * other.nodes, self.inner + factor * other.inner)
 
     def times(self, other: State) -> Floats:
@@ -62,6 +64,7 @@ class Bending:
     at_nodes: Floats
 
     def plus(self, other: Bending) -> Bending:
+        """With another added."""
         return Bending(self.slopes + other.slopes, self.motions + other.motions, self.at_nodes + other.at_nodes)
 
 
@@ -85,9 +88,11 @@ class Slack:
     loose: NDArray[np.bool_]
 
     def pick(self, results: slice) -> Slack:
+        """Of a row of neighbouring results."""
         return Slack(self.motion, self.C, self.loose[:, results])
 
     def some(self, results: Ints) -> Slack:
+        """Of results by their indices."""
         return Slack(self.motion, self.C, self.loose[:, results])
 
 

@@ -42,6 +42,7 @@ class UnilateralParts:
 
     @property
     def C(self) -> Floats:
+        """Forces of the parts under unit slacks (parts, parts) [N/m], symmetric as energy has it."""
         C = self.force[:, -len(self.force) :]
         return (C + C.T) / 2
 
@@ -106,22 +107,10 @@ def below_critical(
 
 def below(given: Pulled, times: float = 1.0) -> Bools:
     """Which results are below their critical loads at so many times their axial forces (results,)."""
-    out, basis = np.zeros(len(given.stands), bool), Basis(given.frame)
-    loose = given.slack.loose if given.slack is not None else np.zeros((1, len(out)), bool)
-    _, group = np.unique(loose, axis=1, return_inverse=True)
-    for g in np.unique(group):
-        own = np.flatnonzero((group.ravel() == g) & given.stands)
-        if not len(own):
-            continue
-        slack = given.slack.some(own[:1]) if given.slack is not None else None
-        # What slides across carries N beside its node, which is no more when N is more.
-        if not len(given.frame.sliding.element):
-            least = times * given.N[..., own].min(axis=2, keepdims=True)
-            if Tangent(basis, least, slack).positive.all():
-                out[own] = True
-                continue
-        slack = given.slack.some(own) if given.slack is not None else None
-        out[own] = Tangent(basis, times * given.N[..., own], slack).positive
+    out = np.zeros(len(given.stands), bool)
+    some = np.flatnonzero(given.stands)
+    slack = given.slack.some(some) if given.slack is not None else None
+    out[some] = Tangent(Basis(given.frame), times * given.N[..., some], slack).positive
     return out
 
 

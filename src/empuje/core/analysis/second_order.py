@@ -150,6 +150,10 @@ def _positive(tangent: Tangent, N: Floats, slack: Slack | None, wanted: Bools) -
     is, others by a factorisation of their own."""
     frame = tangent.frame
     change = N - tangent.N
+    if not len(frame.sliding.element):  # K + G grows with N: only what is less takes away
+        change = np.minimum(change, 0.0)
+    if not change.any():
+        return wanted
     random = np.random.default_rng(7)
     shape = len(N[0, 0])
     force = State(*(np.repeat(random.standard_normal((*v.shape[:-1], 1)), shape, axis=-1) for v in tangent.like()))

@@ -11,7 +11,9 @@ What is slack adds its slack as an unknown: with M the motions under unit slacks
     | K + G     G M       |
     | M' G      C + M' G M |
 
-K + G is positive definite as long as a result is below its critical load: elimination shows it by its pivots.
+K + G is positive definite as long as a result is below its critical load: elimination shows it by its pivots. It grows
+with N, so that where it is so for the least N of several results at every point, it is so for each of them, and the
+same factors serve them all.
 """
 
 from __future__ import annotations
@@ -84,20 +86,15 @@ class Shapes:
 
 @dataclass(frozen=True)
 class Elements:
-    """Elements with their inner motions eliminated: stiffness (results, elements, 12, 12) that axial forces add at the
-    nodes, in member axes; give (results, elements, 2, kinds, kinds): how z yields; follow (results, elements, 2, kinds,
-    12): how z yields to what motions of nodes make of it, less; and which results leave every element stable by itself
-    (results,)."""
+    """Elements with their inner motions eliminated, for so many axial states: stiffness (states, elements, 12, 12) that
+    axial forces add at the nodes, in member axes; give (states, elements, 2, kinds, kinds): how z yields; follow
+    (states, elements, 2, kinds, 12): how z yields to what motions of nodes make of it, less; and which states leave
+    every element stable by itself (states,)."""
 
     stiffness: Floats
     give: Floats
     follow: Floats
     stable: Bools
-
-    def put(self, some: Ints, other: Elements) -> None:
-        """Takes other ones for some results."""
-        for own, new in zip(vars(self).values(), vars(other).values(), strict=True):
-            own[some] = new
 
 
 def axial_stiffness(frame: AxialModel, shapes: Shapes, N: Floats) -> tuple[Floats, Floats, Floats]:
@@ -153,40 +150,73 @@ class Basis:
         self.frame, self.shapes, self.matrices = frame, Shapes(frame), _Matrices(frame.equations)
 
 
+@dataclass(frozen=True)
+class Factored:
+    """K + G for one axial state N (pieces, points) [N]: how z yields (elements, 2, kinds, kinds) and follows nodes
+    (elements, 2, kinds, 12), and the inverse at the nodes; None where it is not positive definite."""
+
+    N: Floats
+    give: Floats
+    follow: Floats
+    inverse: Inverse | None
+
+
 class Tangent:
-    """K + G(N) of several results. `positive` (results,): which are positive definite; the others yield to nothing."""
+    """K + G(N) of several results, as near as one factorised state comes to each of them.
+
+    `positive` (results,): which results are surely positive definite; the others yield to nothing. `which` (results,):
+    the state each of them uses, `states` them all.
+    """
 
     def __init__(self, basis: Basis, N: Floats, slack: Slack | None) -> None:
-        self.frame, self.N = basis.frame, N
-        self.shapes, self.matrices = basis.shapes, basis.matrices
-        self.elements = eliminate(self.frame, self.shapes, N)
-        self.each = self._factorised(self.elements, slack)
+        self.basis, self.frame, self.slack = basis, basis.frame, slack
+        self.states: list[Factored] = []
+        self.which = np.zeros(N.shape[2], np.intp)
+        every = np.arange(N.shape[2])
+        # What slides across carries N beside its node, which is no more when N is more.
+        if not len(self.frame.sliding.element):
+            together = _alike(slack, len(every))
+            least = np.stack([N[..., together == g].min(axis=2) for g in range(together.max(initial=-1) + 1)], axis=2)
+            first = np.unique(together, return_index=True)[1]
+            self.states = self._factored(least, slack.some(first) if slack else None)
+            self.which = together
+            every = np.flatnonzero(~self.positive)
+            if len(self.states) == len(self.which):
+                return
+        self.renew(N, slack, every)
 
     @property
     def positive(self) -> Bools:
-        return np.array([one is not None for one in self.each], bool)
+        """Which results (results,) are below their critical loads."""
+        return np.array([one.inverse is not None for one in self.states], bool)[self.which]
+
+    @property
+    def N(self) -> Floats:
+        """The axial state that each result uses (pieces, points, results) [N]."""
+        return np.stack([one.N for one in self.states], axis=2)[..., self.which]
+
+    def renew(self, N: Floats, slack: Slack | None, some: Ints) -> None:
+        """Some of the results get states of their own."""
+        own = self._factored(N[..., some], slack.some(some) if slack else None)
+        self.which[some] = len(self.states) + np.arange(len(some))
+        self.states += own
+        used, self.which = np.unique(self.which, return_inverse=True)
+        self.states = [self.states[i] for i in used]
 
     def positive_with(self, N: Floats, slack: Slack | None, some: Ints) -> Bools:
         """Whether some of the results are positive definite with other axial forces and slack parts (some,)."""
-        elements = eliminate(self.frame, self.shapes, N[..., some])
-        return np.array([one is not None for one in self._factorised(elements, slack and slack.some(some))], bool)
+        return Tangent(self.basis, N[..., some], slack.some(some) if slack else None).positive
 
-    def renew(self, N: Floats, slack: Slack | None, some: Ints) -> None:
-        """Factorised anew for some of the results."""
-        elements = eliminate(self.frame, self.shapes, N[..., some])
-        self.N = self.N.copy()
-        self.N[..., some] = N[..., some]
-        self.elements.put(some, elements)
-        for r, one in zip(some.tolist(), self._factorised(elements, slack and slack.some(some)), strict=True):
-            self.each[r] = one
-
-    def _factorised(self, elements: Elements, slack: Slack | None) -> list[Inverse | None]:
+    def _factored(self, N: Floats, slack: Slack | None) -> list[Factored]:
+        elements = eliminate(self.frame, self.basis.shapes, N)
         turn = self.frame.equations.turn
         at_nodes = turn.transpose(0, 2, 1) @ elements.stiffness @ turn
+        factorised = self.basis.matrices.factorised
         return [
-            self.matrices.factorised(at_nodes[r], *_loose(slack, r)) if stable else None
-            for r, stable in enumerate(elements.stable)
-        ]
+            Factored(N[..., i], elements.give[i], elements.follow[i],
+                     factorised(at_nodes[i], *_loose(slack, i)) if stable else None)
+            for i, stable in enumerate(elements.stable)
+        ]  # fmt: skip
 
     def like(self) -> tuple[Floats, Floats]:
         """Arrays shaped as a state's nodes and inner motions."""
@@ -195,18 +225,25 @@ class Tangent:
 
     def solve(self, force: State) -> State:
         """x with (K + G) x = force."""
-        eq, el, root = self.frame.equations, self.elements, self.shapes.root
-        along = (root.transpose(0, 1, 3, 2) @ force.inner).transpose(3, 0, 1, 2)[..., None]
-        drawn = (el.follow.transpose(0, 1, 2, 4, 3) @ along).sum(axis=2)[..., 0]
-        results = force.nodes.shape[1]
-        at_nodes = force.nodes - eq.gather @ drawn.transpose(1, 2, 0).reshape(-1, results)
-        u = np.zeros_like(force.nodes)
-        for r, one in enumerate(self.each):
-            if one is not None:
-                u[:, r] = one(at_nodes[:, r])
-        ends = eq.ends(u).transpose(2, 0, 1)[:, :, None, :, None]
-        z = (el.give @ along - el.follow @ ends)[..., 0].transpose(1, 2, 3, 0)
-        return State(u, np.where(self.positive, root @ z, 0.0))
+        eq, root = self.frame.equations, self.basis.shapes.root
+        u, inner = np.zeros_like(force.nodes), np.zeros_like(force.inner)
+        for i, one in enumerate(self.states):
+            if one.inverse is None:
+                continue
+            own = np.flatnonzero(self.which == i)
+            along = root.transpose(0, 1, 3, 2) @ force.inner[..., own]
+            drawn = (one.follow.transpose(0, 1, 3, 2) @ along).sum(axis=1)
+            u[:, own] = one.inverse(force.nodes[:, own] - eq.gather @ drawn.reshape(-1, len(own)))
+            ends = eq.ends(u[:, own])[:, None]
+            inner[..., own] = root @ (one.give @ along - one.follow @ ends)
+        return State(u, inner)
+
+
+def _alike(slack: Slack | None, results: int) -> Ints:
+    """Numbers the sets of parts that are slack: which of them each result has (results,)."""
+    if slack is None:
+        return np.zeros(results, np.intp)
+    return np.unique(slack.loose, axis=1, return_inverse=True)[1].ravel()
 
 
 def _loose(slack: Slack | None, r: int) -> tuple[Floats, Floats]:
@@ -246,7 +283,7 @@ class _Matrices:
             return None
         follow, back = self.follow, self.back
         if not M.shape[1]:
-            return lambda f: np.asarray(follow @ inner((back @ f)[:, None])[:, 0])
+            return lambda f: np.asarray(follow @ inner(back @ f))
         pulled = np.zeros_like(M)
         np.add.at(pulled, self.freedom, stiffness @ M[self.freedom])
         border = np.asarray(back @ pulled)
@@ -258,7 +295,7 @@ class _Matrices:
             return None
 
         def solve(f: Floats) -> Floats:
-            a = inner((back @ f)[:, None])[:, 0]
+            a = inner(back @ f)
             s = linalg.cho_solve(small, M.T @ f - border.T @ a, check_finite=False)
             return np.asarray(follow @ (a - reach @ s) + M @ s)
 
@@ -269,7 +306,8 @@ class _Matrices:
         if self.dense:
             n = len(self.K)
             added = (self.summed @ stiffness.ravel()).reshape(n, n)
-            factor, info = linalg.lapack.dpotrf((self.K + added) * self.scales, lower=1, overwrite_a=1)
+            # Symmetric: the transpose spares LAPACK a copy into columns.
+            factor, info = linalg.lapack.dpotrf(((self.K + added) * self.scales).T, lower=1, overwrite_a=1)
             return None if info else lambda b: scale * linalg.lapack.dpotrs(factor, scale * b, lower=1)[0]
         stiff = self.reduced.copy()
         stiff.data += self.summed @ stiffness.ravel()

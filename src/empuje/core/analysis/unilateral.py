@@ -56,6 +56,7 @@ class Unilateral:
 
 
 def unilateral_parts(project: Project) -> Unilateral:
+    """The members that only pull or only push, and the supports that can lift off."""
     members = [i for i, m in enumerate(project.members) if m.acts != Acts.BOTH]
     nodes = sorted({s.node for s in project.supports if s.lift})
     sign = np.array([1.0 if project.members[i].acts == Acts.TENSION else -1.0 for i in members])

@@ -51,10 +51,12 @@ class Target:
 
     @property
     def of(self) -> str:
+        """Its component, as tables name it."""
         return list(COMPONENTS[self.what])[self.component]
 
     @property
     def kind(self) -> Kind:
+        """The kind of quantity it is."""
         return COMPONENTS[self.what][self.of]
 
 
@@ -93,6 +95,7 @@ class Why:
 
     @property
     def worst(self) -> Result:
+        """The result that makes the largest value."""
         return self.results[0]
 
 

@@ -118,6 +118,7 @@ def _with_gap(name: str) -> Rolled | None:
 
 @cache
 def section_names() -> tuple[str, ...]:
+    """The names of all built-in sections."""
     return tuple(one.name for one in catalogue().values())
 
 
@@ -156,8 +157,10 @@ def _materials() -> dict[str, Material]:
 
 @cache
 def material_names() -> tuple[str, ...]:
+    """The names of all built-in materials."""
     return tuple(m.name for m in _materials().values())
 
 
 def find_material(name: str) -> Material | None:
+    """A built-in material by its name, however it is spaced and whatever its letter case; None where there is none."""
     return _materials().get(_key(name))

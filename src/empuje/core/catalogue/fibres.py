@@ -41,6 +41,7 @@ def standard_fibres(section: Section) -> tuple[Fibre, ...]:
 
 
 def find_fibre(section: Section, name: str) -> Fibre | None:
+    """A section's fibre by its name; None where it has none of it."""
     return next((f for f in all_fibres(section) if f.name == name), None)
 
 

@@ -68,6 +68,7 @@ def listed(names: Sequence[str], most: int = 6) -> str:
 
 
 def has_errors(findings: Iterable[Finding]) -> bool:
+    """Whether any of them is an error."""
     return any(f.level == "error" for f in findings)
 
 

@@ -30,6 +30,8 @@ ON_LINE_TOLERANCE = 1e-3
 
 @dataclass(frozen=True, slots=True)
 class Node:
+    """A point of the frame: xyz (3,) [m], global."""
+
     name: str
     xyz: tuple[float, float, float]
     place: Place

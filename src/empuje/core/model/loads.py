@@ -26,6 +26,7 @@ class Position:
     share: float = 0.0
 
     def on(self, length: float) -> float:
+        """Metres from the start of a member so long [m]."""
         return self.offset + self.share * length
 
 

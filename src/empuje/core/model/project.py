@@ -94,6 +94,7 @@ class Project:
 
     @cached_property
     def case_names(self) -> tuple[str, ...]:
+        """In their order."""
         return tuple(c.name for c in self.cases)
 
     @cached_property
@@ -108,6 +109,7 @@ class Project:
         return How.AS_ONE if self.has_one_way_parts else How.SUMMED
 
     def is_second_order(self, combination: Combination) -> bool:
+        """Whether a combination is asked for with the axial forces on the deformed shape."""
         return "*" in self.second_order or combination.set in self.second_order
 
     @cached_property

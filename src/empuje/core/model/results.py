@@ -32,18 +32,22 @@ class Result:
 
     @property
     def name(self) -> str:
+        """For printing; nothing reads it back."""
         return self.of.name
 
     @property
     def place(self) -> Place:
+        """Where the case or the rule that made it is written."""
         return self.of.place
 
     @property
     def is_case(self) -> bool:
+        """Whether it is one load case by itself."""
         return isinstance(self.of, Case)
 
     @property
     def combination(self) -> Combination | None:
+        """The combination it is of; None of a case."""
         return self.of if isinstance(self.of, Combination) else None
 
     @property
@@ -89,6 +93,7 @@ def results_of(project: Project, combinations: Iterable[Combination]) -> tuple[R
 
 
 def names(results: Results) -> list[str]:
+    """Of results, for printing."""
     return [r.name for r in results]
 
 

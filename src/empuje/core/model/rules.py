@@ -22,6 +22,7 @@ class Term:
     by_case: tuple[str, ...] = ()
 
     def scaled(self, by: Term) -> Term:
+        """Times the factors of another."""
         factors = tuple(a * b for a in by.factors for b in self.factors)
         return Term(self.name, factors, by.by_case + self.by_case)
 

@@ -40,6 +40,7 @@ class Resolved:
 
     @property
     def cases(self) -> tuple[Result, ...]:
+        """The results that are load cases."""
         return self.results[: len(self.project.cases)]
 
     def with_pattern(self, pattern: Result) -> tuple[Resolved, Result]:

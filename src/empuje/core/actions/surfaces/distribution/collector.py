@@ -40,6 +40,7 @@ class Collector:
         self.lines.append((member[k], on[k, 0], on[k, 1], q[k, 0], q[k, 1], bay[k], role[k]))
 
     def point(self, member: Ints, s: Floats, force: Floats, bay: Ints) -> None:
+        """Forces (n, 3) [N] at s (n,) [m] along members (n,), each from a bay (n,)."""
         self.points.append((member, s, force, bay))
 
     def joined_lines(self) -> tuple[Ints, Floats, Floats, Floats, Floats, Ints]:

@@ -45,10 +45,12 @@ class Lines:
     p: Floats
 
     def at(self, keep: Ints) -> Lines:
+        """Those of some indices."""
         return Lines(self.slab[keep], self.index[keep], self.p[keep])
 
     @property
     def middle(self) -> Floats:
+        """Midpoints (n, 2) in u v."""
         return np.asarray(self.p.mean(axis=1))
 
 

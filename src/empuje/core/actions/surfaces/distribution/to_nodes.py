@@ -33,6 +33,8 @@ def area_to_nodes(geometry: SurfaceGeometry, loaded: shapely.Geometry, field: Fl
 
 
 def forces_to_nodes(geometry: SurfaceGeometry, points: Floats, forces: Floats, out: Collector) -> None:
+    """Forces (n, 3) [N] at points (n, 2) in u v, each given to the nearest node on the surface;
+    lost where there is none."""
     node, flat = nodes_on(geometry)
     if not len(node):
         out.lose(forces, points)

@@ -87,6 +87,8 @@ class ConvexBays:
 
 
 def convex_bays(edges_of: list[tuple[Floats, Ints]]) -> list[ConvexBays]:
+    """The bays that are closed and convex, those of equally many edges together, from every bay's edges (n, 2, 2) and
+    the bearings (n,) under them."""
     groups: dict[int, list[tuple[int, Floats, Ints]]] = {}
     for k, (edges, bearing) in enumerate(edges_of):
         closed = len(edges) > 2 and (edges[:-1, 1] == edges[1:, 0]).all() and (edges[-1, 1] == edges[0, 0]).all()

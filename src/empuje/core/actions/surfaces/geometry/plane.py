@@ -37,6 +37,7 @@ class Outline:
 
     @property
     def normal(self) -> Floats:
+        """Unit vector (3,) across the plane, global."""
         return np.asarray(self.axes[2])
 
     def flat(self, points: Floats | tuple[Vector, ...]) -> Floats:
@@ -53,6 +54,7 @@ class Outline:
 
     @cached_property
     def size(self) -> float:
+        """Length of the diagonal around it [m]."""
         u0, v0, u1, v1 = self.polygon.bounds
         return float(np.hypot(u1 - u0, v1 - v0))
 

@@ -34,6 +34,7 @@ class SurfaceGeometry:
 
     @cached_property
     def bays(self) -> Bays:
+        """The pieces of the surface that the members around them close off."""
         return find_bays(self.outline, self.bearings)
 
     @cached_property
@@ -52,6 +53,7 @@ class SurfaceGeometry:
 
     @cached_property
     def lengths(self) -> Floats:
+        """Of the members that are its bearings (n,) [m]."""
         return self.project.lengths[self.bearings.member]
 
     @cached_property
@@ -66,6 +68,7 @@ class SurfaceGeometry:
 
 
 def geometry_of(project: Project, outline: Outline) -> SurfaceGeometry:
+    """An outline with the members that lie in its plane."""
     return SurfaceGeometry(project, outline, bearings_of(outline, project))
 
 

@@ -37,6 +37,7 @@ class OnSurface:
 
     @property
     def largest(self) -> float:
+        """The largest intensity, whatever its sign [N/m2]."""
         return max(abs(v) for v in self.range)
 
 
@@ -79,5 +80,6 @@ def pressure_field(outline: Outline, load: AreaLoad) -> Floats:
 
 
 def direction_of(outline: Outline, load: SurfaceLoad) -> Floats:
+    """The unit vector (3,) an area load acts along, global; a local one is that of the surface."""
     vector = np.array(load.direction.vector)
     return np.asarray(vector[2] * outline.normal if load.direction.local else vector)

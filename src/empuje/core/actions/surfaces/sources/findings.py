@@ -95,6 +95,7 @@ def bare(geometry: SurfaceGeometry) -> list[Finding]:
 
 
 def lost(outline: Outline, load: SurfaceLoad, received: Collector) -> list[Finding]:
+    """What to say of a load of which a part reached no member."""
     if not received.lost:
         return []
     force, at = (np.concatenate(c) for c in zip(*received.lost, strict=True))
@@ -122,6 +123,7 @@ def astray(outline: Outline, load: SurfaceLoad, received: Collector, put: float)
 
 
 def size_of(outline: Outline, load: SurfaceLoad) -> float:
+    """About how much a load on a surface is [N], to tell rounding from a loss."""
     if isinstance(load, SurfaceForce):
         return abs(load.value)
     reach = outline.polygon.area if isinstance(load, AreaLoad) else outline.size
