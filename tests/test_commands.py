@@ -250,7 +250,7 @@ def test_python_gives_tables_with_units(model):
 
 def test_stability_storeys_and_buckled_shapes(demo, tmp_path, capsys):
     """The critical factor printed is the one drawn; floors have numbers; what cannot be asked is refused."""
-    code, out, err = say(capsys, "stability", demo, "--under", "U2+Q+R+LX,U1+LX", "--format", "json")
+    code, out, err = say(capsys, "stability", demo, "--under", "U2+Q+R+LX,U1+LX", "--shapes", "2", "--format", "json")
     rows = {row["case"]: row for row in json.loads(out)}
     assert code == 0 and "alpha_cr" in err and 1 < rows["U2+Q+R+LX"]["alpha_cr"] < rows["U2+Q+R+LX"]["alpha 2"]
     factor, growth = rows["U2+Q+R+LX"]["alpha_cr"], rows["U2+Q+R+LX"]["second/first"]

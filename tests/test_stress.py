@@ -13,6 +13,7 @@ from empuje.cli import main
 from empuje.core.analysis.pieces import build_pieces
 from empuje.core.analysis.polynomials import value_at
 from empuje.core.answers.stress import coefficients, stress_envelope
+from empuje.core.catalogue.catalogue import find_section
 from empuje.core.catalogue.fibres import all_fibres, find_fibre, standard_fibres, with_first_moments
 from empuje.core.catalogue.shapes import section
 from empuje.core.resolve.resolve import resolve
@@ -74,6 +75,22 @@ def test_corners_of_angles_are_in_principal_axes_and_round_shapes_have_points_al
     )
     pipe = standard_fibres(section("p", "pipe", {"d": 0.1, "t": 0.005}))
     assert len(pipe) == 17 and {round(np.hypot(f.y, f.z), 9) for f in pipe[:-1]} == {0.05}
+
+
+@pytest.mark.parametrize(
+    "name", ["2L 80x80x8 gap 10 mm", "2L 80x60x7", "L 80x80x8", "CFRHS 80x40x8", "UPE 200", "HEB 240"]
+)
+def test_corners_reach_as_far_as_the_section_and_no_material_means_no_shear(name):
+    """Both angles of a pair have corners; at the top edge, and in the gap between the angles, shear is nothing."""
+    s = find_section(name)
+    points = np.vstack(s.outline)
+    at = np.array([(f.y, f.z) for f in standard_fibres(s)[:-1]])
+    assert at.min(axis=0) == pytest.approx(points.min(axis=0), abs=1e-9)
+    assert at.max(axis=0) == pytest.approx(points.max(axis=0), abs=1e-9)
+    top = with_first_moments(s, "top", 0.0, points[:, 1].max())
+    share = coefficients(s, [top, find_fibre(s, "middle")])
+    assert np.isfinite(share).all() and share[1, 0, 2] == 0 and share[1, 1, 2] > 0
+    assert (share[2, 1, 1] == 0) == ("10 mm" in name)
 
 
 @settings(max_examples=15, deadline=None)

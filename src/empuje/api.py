@@ -159,8 +159,9 @@ class Model(_Asking):
         """The factor on each member's live loads, and its derivation."""
         return self._frame(take_down.reduction_table(self._study.resolved, self._members(on), self._display.said))
 
-    def stability(self, under: Words = None) -> pd.DataFrame:
-        """Critical load factors and the growth of sway of cases and combinations (by default the combinations).
+    def stability(self, under: Words = None, shapes: int = 1) -> pd.DataFrame:
+        """Critical load factors of so many shapes, and the growth of sway, of cases and combinations (by default the
+        combinations).
 
         Raises ModelError for a mechanism, or where a result has no first-order answer.
         """
@@ -169,7 +170,7 @@ class Model(_Asking):
         lost = prepared.solution.no_answer(asked)
         if lost:
             raise ModelError(lost)
-        return self._frame(buckling.stability_table(self._study.stability(asked), prepared.solution))
+        return self._frame(buckling.stability_table(self._study.stability(asked, shapes), prepared.solution))
 
     def storeys(self) -> pd.DataFrame:
         """Centres of mass and rigidity, and stiffness, of rigid floors. Raises ValueError where there are none."""

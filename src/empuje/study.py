@@ -179,17 +179,17 @@ class Study:
 
         save(self._name(key), pack(solution))
 
-    def stability(self, results: Results) -> Stability:
-        """How far results are from buckling, and how they sway; kept as solutions are."""
+    def stability(self, results: Results, shapes: int = 1) -> Stability:
+        """How far results are from buckling, in so many shapes, and how they sway; kept as solutions are."""
         from .core.answers.stability import Stability, stability
         from .files.store import load, save
 
-        key = self._entry("stability", *(r.name for r in results)) if self._digest is not None else ""
+        key = self._entry("stability", str(shapes), *(r.name for r in results)) if self._digest is not None else ""
         arrays = load(key) if key else None
         names = ("factors", "node", "first", "second", "at")
         if arrays is not None and set(arrays) == set(names) and len(arrays["at"]) == len(results):
             return Stability(results, *(arrays[name] for name in names))
-        found = stability(self.prepared, list(results), tell=self.tell)
+        found = stability(self.prepared, list(results), shapes, self.tell)
         if key:
             save(key, {name: getattr(found, name) for name in names})
         return found

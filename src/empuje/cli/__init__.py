@@ -23,7 +23,7 @@ COMMANDS = {
     "why": "what made a governing value: its combination, the share of each case, the loads behind it",
     "takedown": "loads taken down the columns level by level, beside the reactions; live-load reduction by member",
     "storeys": "centres of mass and rigidity, and stiffness, of rigid floors",
-    "stability": "critical load factors, and whether second order is necessary",
+    "stability": "critical load factor, and whether second order is necessary",
     "draw": "draw the frame, its loads, its deflected or buckled shape, or a force diagram",
     "demo": "write the packing-house model, run it, and say what to look at",
     "cache": "say what is kept of solved models to answer the next question sooner, or remove it",

@@ -93,6 +93,15 @@ def each_of(arguments: argparse.Namespace, results: Results) -> bool:
     return False
 
 
+MOST_SHAPES = 12
+
+
+def refuse_shapes(number: int, option: str) -> None:
+    """So many buckling shapes, or the shape of that number, can be asked for."""
+    if not 1 <= number <= MOST_SHAPES:
+        raise Refusal(f"{option}: give a number from 1 to {MOST_SHAPES}")
+
+
 def split(words: Iterable[str]) -> list[str]:
     """--on a,b --on c as [a, b, c]."""
     return [w.strip() for word in words for w in word.split(",") if w.strip()]

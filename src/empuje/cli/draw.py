@@ -16,7 +16,6 @@ if TYPE_CHECKING:
     from ..show.view import View
 
 WHAT = [str(word) for word in Picture]
-MOST_SHAPES = 12
 ENDINGS = (".png", ".svg", ".pdf")
 
 
@@ -47,8 +46,7 @@ def run(arguments: argparse.Namespace) -> int:
         raise Refusal(f"-o {arguments.output}: end the name in {', '.join(ENDINGS)}")
     if arguments.times is not None and not arguments.times > 0:
         raise Refusal("--times: give a number above zero")
-    if not 1 <= arguments.shape <= MOST_SHAPES:
-        raise Refusal(f"--shape: give a number from 1 to {MOST_SHAPES}")
+    common.refuse_shapes(arguments.shape, "--shape")
     model = common.read(arguments)
     view = _view(arguments.view or ("xz" if model.project.plane else "iso"))
     members = model.members(arguments.on)

@@ -10,6 +10,9 @@ from . import NOT_MET, common
 def options(command: argparse.ArgumentParser) -> None:
     common.add_model(command)
     common.add_under(command, "every combination; every case where there are none")
+    command.add_argument(
+        "--shapes", type=int, default=1, metavar="N", help="critical factors of the N lowest shapes (default 1)"
+    )
     common.add_output(command)
     common.add_cache(command)
 
@@ -17,11 +20,12 @@ def options(command: argparse.ArgumentParser) -> None:
 def run(arguments: argparse.Namespace) -> int:
     from ..core.answers.stability import ENOUGH, MOST_GROWTH, stability_table
 
+    common.refuse_shapes(arguments.shapes, "--shapes")
     model = common.read(arguments)
     results = model.under_combinations(arguments.under)
     prepared = common.prepare(model)
     standing = common.standing(model, prepared.solution, results)
-    found = common.watched(model.study, lambda: model.study.stability(standing))
+    found = common.watched(model.study, lambda: model.study.stability(standing, arguments.shapes))
     common.put(stability_table(found, prepared.solution), model, arguments)
     common.say(
         f"alpha_cr: what the axial forces of first order may grow by until the frame or a member in it buckles. "

@@ -5,6 +5,8 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, field, replace
 
+import numpy as np
+
 from ..core.catalogue.catalogue import find_material, find_section, material_names, section_names
 from ..core.catalogue.fibres import with_first_moments
 from ..core.catalogue.shapes import SHAPES, section, why_impossible
@@ -78,8 +80,8 @@ def _fibres(entry: Entry, section: Section) -> tuple[Fibre, ...]:
             continue
         if section.outline:
             out.append(with_first_moments(section, name, y, z))
-            outer = section.outline[0]
-            if not all(outer[:, i].min() - 1e-6 <= v <= outer[:, i].max() + 1e-6 for i, v in enumerate((y, z))):
+            points = np.vstack(section.outline)
+            if ((y, z) < points.min(axis=0) - 1e-6).any() or ((y, z) > points.max(axis=0) + 1e-6).any():
                 fibre.error("bad-quantity", f"fibre {name} lies outside its section",
                             "y and z count from the centroid, in the section's axes")  # fmt: skip
             continue

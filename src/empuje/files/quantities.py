@@ -75,11 +75,15 @@ def parse(text: str) -> tuple[float, Dimension, bool]:
     if not re.search(r"\d", plain):
         raise QuantityError("holds no number")
     try:
-        return _finite(float(plain)), (0, 0, 0, 0), False
-    except QuantityError:
-        raise
+        number = float(plain)
     except ValueError:
-        pass
+        return _evaluated(_as_units_are_read(plain))
+    return _finite(number), (0, 0, 0, 0), False
+
+
+def _as_units_are_read(plain: str) -> str:
+    """The text as the registry takes it: m3 as m^3, kip-ft as kip*ft, numbers as floats. Raises QuantityError for
+    powers and neighbours that it would read otherwise than meant."""
     plain = re.sub(r"(?<![0-9.][eE])(?<=[A-Za-z])([2-6])(?![\w.])", r"^\1", plain)  # m3 is m^3, 1e3 is not
     plain = re.sub(r"(?<=[A-Za-z])-(?=[A-Za-z])", "*", plain)  # kip-ft is kip*ft
     powers = re.findall(r"(?:\^|\*\*)\s*([^\s*/+)]*)", plain)
@@ -90,33 +94,33 @@ def parse(text: str) -> tuple[float, Dimension, bool]:
     if re.search(r"[#)]\s*#|[A-Za-z]\s+#|\d|\.", bare):
         raise QuantityError("has two numbers side by side; write 12500, or put * between them")
     # Whole numbers would be raised to powers exactly, however many digits that takes; floats overflow instead.
-    plain = NUMBER.sub(lambda m: repr(float(m[0])), plain)
+    return NUMBER.sub(lambda m: repr(float(m[0])), plain).replace("^", "**")
+
+
+def _evaluated(plain: str) -> tuple[float, Dimension, bool]:
+    import pint
+
     try:
-        value = _registry().parse_expression(plain.replace("^", "**"))
-        if not hasattr(value, "to_base_units"):
-            return _finite(float(value)), (0, 0, 0, 0), False
-        with_unit = not value.unitless
-        base = value.to_root_units()
-        d = dict(base.dimensionality)
-        dimension = tuple(float(d.get(k, 0)) for k in ("[length]", "[mass]", "[time]", "[temperature]"))
-        return _finite(float(base.magnitude)), dimension, with_unit  # type: ignore[return-value]
-    except QuantityError:
-        raise
+        value: Any = _registry().parse_expression(plain)
+        with_unit = isinstance(value, pint.Quantity) and not value.unitless
+        base: Any = value.to_root_units() if isinstance(value, pint.Quantity) else None
+        number = float(value if base is None else base.magnitude)
+        powers = {} if base is None else dict(base.dimensionality)
+    except pint.UndefinedUnitError as error:
+        unknown = error.unit_names
+        raise QuantityError(f"unknown unit {unknown if isinstance(unknown, str) else sorted(unknown)[0]}") from None
+    except pint.DimensionalityError:
+        raise QuantityError("adds quantities of different dimension") from None
+    except OverflowError:
+        raise QuantityError("is too large") from None
     except ZeroDivisionError:
         raise QuantityError("division by zero") from None
-    except Exception as error:
-        raise QuantityError(_why(error)) from None
-
-
-def _why(error: Exception) -> str:
-    name = type(error).__name__
-    if name == "UndefinedUnitError":
-        return f"unknown unit {str(error).split(chr(39))[1]}"
-    if name == "OverflowError":
-        return "is too large"
-    if name == "DimensionalityError":
-        return "adds quantities of different dimension"
-    return "is not a quantity"
+    except Exception:  # whatever a parser of any text may raise
+        raise QuantityError("is not a quantity") from None
+    length, mass, time, temperature = (
+        float(powers.get(f"[{k}]", 0)) for k in ("length", "mass", "time", "temperature")
+    )
+    return _finite(number), (length, mass, time, temperature), with_unit
 
 
 def _finite(value: float) -> float:

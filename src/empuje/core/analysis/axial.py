@@ -87,10 +87,6 @@ class Slack:
     C: Floats
     loose: NDArray[np.bool_]
 
-    def pick(self, results: slice) -> Slack:
-        """Of a row of neighbouring results."""
-        return Slack(self.motion, self.C, self.loose[:, results])
-
     def some(self, results: Ints) -> Slack:
         """Of results by their indices."""
         return Slack(self.motion, self.C, self.loose[:, results])
@@ -170,8 +166,7 @@ class AxialModel:
     def thrust(self, N: Floats, bending: Bending) -> Thrust:
         """G x from N (pieces, points, results) [N] and how the frame bends."""
         pulled = self.slope.transpose(0, 1, 3, 2) @ (bending.slopes * (N * self.weight[:, :, None])[:, None])
-        whole = len(self.first) == len(pulled)
-        force = pulled if whole else np.add.reduceat(pulled, self.first, axis=0)
+        force = by_element(pulled, self.first)
         slide = self.sliding
         couples = np.zeros((0, force.shape[-1]))
         if len(slide.element):
@@ -183,6 +178,17 @@ class AxialModel:
                 np.add.at(at_ends, (slide.element, freedom), TILT[slide.plane, 2 * slide.end + i, None] * value)
         nodes = self.equations.gather @ at_ends.reshape(-1, force.shape[-1])
         return Thrust(State(nodes, force), at_ends, couples)
+
+
+def by_element(values: Floats, first: Ints) -> Floats:
+    """Sums of what the pieces of each element have (pieces, ...), `first` (elements,) of them on."""
+    if len(first) == len(values):
+        return values
+    out = values[first]
+    later = np.ones(len(values), bool)
+    later[first] = False
+    np.add.at(out, (np.cumsum(~later) - 1)[later], values[later])  # few: most elements are one piece
+    return out
 
 
 def axial_model(equations: Equations, pieces: Pieces) -> AxialModel:

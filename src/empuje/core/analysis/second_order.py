@@ -81,21 +81,22 @@ def second_order(
 
 def _block(equations: Equations, solved: Columns, mix: Floats, parts: UnilateralParts | None) -> Added:
     given = pulled(equations, solved, mix, parts)
+    tangent = Tangent(Basis(given.frame), given.N, given.slack)
     frame, N, now = given.frame, given.N, mix
-    tangent = Tangent(Basis(frame), N, given.slack)
     settled = given.stands & tangent.positive
     below = settled.copy()
     x = frame.thrust(N, given.bending).along.scaled(0.0)
     force = x.scaled(0.0)
+    way = Way(force, force, force)
     before_left = np.full(len(settled), np.inf)
     still = ~settled
     for _ in range(MOST_ROUNDS):
-        # K x = force; what is left of K x = -G (x1 + x) goes through K + G as it was when last factorised.
+        # K x = force; what is left of K x = -G (x1 + x) goes through K + G as it was factorised.
         drive = frame.thrust(N, given.bending.plus(frame.bending(x))).along
         left = drive.plus(1.0, force).scaled(np.where(settled, -1.0, 0.0))
         step = tangent.solve(left)
-        back = frame.thrust(tangent.N, frame.bending(step)).along
-        force = force.plus(1.0, left).plus(-1.0, back)
+        way = _next_way(frame, tangent, N, way, step, left)
+        force = force.plus(_ratio(way.motion.times(left), way.motion.times(way.pulled)), way.force)
         # From the force anew: what a step misses by rounding is left over for the next one.
         x = frame.yield_to(force, given.slack)
         size = np.abs(x.times(force))
@@ -103,7 +104,7 @@ def _block(equations: Equations, solved: Columns, mix: Floats, parts: Unilateral
         linear = frame.yield_to(force, None)
         changed = np.zeros_like(settled)
         if parts is not None and given.slack is not None:
-            now, stable = _slack_under(parts, mix, force, settled)
+            now, stable = _slack_under(parts, mix, force, settled, given.slack)
             settled &= stable
             loose = now[-len(parts.force) :] > 0
             changed = (loose != given.slack.loose).any(axis=0) & settled
@@ -123,7 +124,7 @@ def _block(equations: Equations, solved: Columns, mix: Floats, parts: Unilateral
             tangent.renew(N, given.slack, np.flatnonzero(again))
             settled &= tangent.positive
             fresh = np.where(again, 0.0, 1.0)
-            x, force = x.scaled(fresh), force.scaled(fresh)
+            x, force, way = x.scaled(fresh), force.scaled(fresh), way.scaled(fresh)
             before_left = np.where(again, np.inf, before_left)
     settled &= still
     if settled.any():
@@ -132,6 +133,33 @@ def _block(equations: Equations, solved: Columns, mix: Floats, parts: Unilateral
     thrust = frame.thrust(N, given.bending.plus(frame.bending(x)))
     slack = now[len(mix) - (len(parts.force) if parts else 0) :]
     return as_added(frame, State(linear.nodes, x.inner), thrust, slack, below, settled)
+
+
+@dataclass(frozen=True)
+class Way:
+    """A motion d to go along, K d, and (K + G) d."""
+
+    motion: State
+    force: State
+    pulled: State
+
+    def scaled(self, factor: Floats) -> Way:
+        """Times a factor for each result."""
+        return Way(*(getattr(self, f.name).scaled(factor) for f in fields(Way)))
+
+
+def _next_way(frame: AxialModel, tangent: Tangent, N: Floats, before: Way, step: State, left: State) -> Way:
+    """The step, which the factors make of the force that is left, made conjugate to the way before: the conjugate
+    gradients, preconditioned, of J. R. Shewchuk's notes (B3). N is no more the one that was factorised."""
+    bending = frame.bending(step)
+    force = left.plus(-1.0, frame.thrust(tangent.N, bending).along)
+    pulled = force.plus(1.0, frame.thrust(N, bending).along)
+    share = -_ratio(step.times(before.pulled), before.motion.times(before.pulled))
+    return Way(step.plus(share, before.motion), force.plus(share, before.force), pulled.plus(share, before.pulled))
+
+
+def _ratio(above: Floats, below: Floats) -> Floats:
+    return np.where(below > 0, above / np.where(below > 0, below, 1.0), 0.0)
 
 
 def _thrust_of(given: Pulled, frame: AxialModel, solved: Columns, now: Floats, linear: State) -> Floats:
@@ -174,12 +202,14 @@ def _positive(tangent: Tangent, N: Floats, slack: Slack | None, wanted: Bools) -
     return out
 
 
-def _slack_under(parts: UnilateralParts, mix: Floats, force: State, wanted: Bools) -> tuple[Floats, Bools]:
+def _slack_under(
+    parts: UnilateralParts, mix: Floats, force: State, wanted: Bools, before: Slack
+) -> tuple[Floats, Bools]:
     """The columns' shares with the slacks under the loads and what the axial forces add, and which results have any."""
     cases = len(mix) - len(parts.force)
     t = parts.force[:, :cases] @ mix[:cases] - parts.motion.T @ force.nodes
     terms = parts.terms[:, :cases] @ np.abs(mix[:cases])
-    amount, failed = slacks(np.where(wanted, t, 0.0), terms, parts.C, parts.weight)
+    amount, failed = slacks(np.where(wanted, t, 0.0), terms, parts.C, parts.weight, before.loose)
     stable = np.ones(mix.shape[1], bool)
     stable[[j for j, _ in failed]] = False
     return np.vstack([mix[:cases], np.where(wanted & stable, amount, 0.0)]), stable

@@ -27,7 +27,7 @@ from numpy.typing import NDArray
 from scipy import linalg, sparse
 
 from .assembly import element_freedoms, steadied
-from .axial import AxialModel, Slack, State
+from .axial import AxialModel, Slack, State, by_element
 from .beam_column import ENDS, KINDS, TILT
 from .equations import Equations
 from .factor import SingularError, Solve, factorise_positive
@@ -78,18 +78,16 @@ class Shapes:
             whole = self.slope.transpose(0, 1, 3, 2) @ drawn
             return whole if len(first) == whole.shape[1] else np.add.reduceat(whole, first, axis=1)
         products, place = self.products
-        whole = products @ N[:, None]
-        if len(first) != len(whole):
-            whole = np.add.reduceat(whole, first, axis=0)
+        whole = by_element(products @ N[:, None], first)
         return np.ascontiguousarray(whole.transpose(3, 0, 1, 2))[..., place]
 
 
 @dataclass(frozen=True)
 class Elements:
     """Elements with their inner motions eliminated, for so many axial states: stiffness (states, elements, 12, 12) that
-    axial forces add at the nodes, in member axes; give (states, elements, 2, kinds, kinds): how z yields; follow
-    (states, elements, 2, kinds, 12): how z yields to what motions of nodes make of it, less; and which states leave
-    every element stable by itself (states,)."""
+    axial forces add at the nodes, in member axes; give (states, elements, 2, KINDS, KINDS): how inner motions yield to
+    forces along them; follow (states, elements, 2, KINDS, 12): how they yield to what motions of nodes make of these,
+    less; and which states leave every element stable by itself (states,)."""
 
     stiffness: Floats
     give: Floats
@@ -123,7 +121,8 @@ def eliminate(frame: AxialModel, shapes: Shapes, N: Floats) -> Elements:
     give = np.asarray(np.linalg.inv(own), float)
     follow = give @ coupling
     added = at_ends - coupling.transpose(0, 1, 2, 4, 3) @ follow
-    return Elements(added.sum(axis=2), give, follow, stable)
+    root = shapes.root
+    return Elements(added.sum(axis=2), root @ give @ root.transpose(0, 1, 3, 2), root @ follow, stable)
 
 
 def _add_sliding(frame: AxialModel, N: Floats, shapes: Shapes, coupling: Floats, at_ends: Floats) -> None:
@@ -152,8 +151,8 @@ class Basis:
 
 @dataclass(frozen=True)
 class Factored:
-    """K + G for one axial state N (pieces, points) [N]: how z yields (elements, 2, kinds, kinds) and follows nodes
-    (elements, 2, kinds, 12), and the inverse at the nodes; None where it is not positive definite."""
+    """K + G for one axial state N (pieces, points) [N]: how inner motions yield (elements, 2, KINDS, KINDS) and follow
+    nodes (elements, 2, KINDS, 12), and the inverse at the nodes; None where it is not positive definite."""
 
     N: Floats
     give: Floats
@@ -164,26 +163,30 @@ class Factored:
 class Tangent:
     """K + G(N) of several results, as near as one factorised state comes to each of them.
 
-    `positive` (results,): which results are surely positive definite; the others yield to nothing. `which` (results,):
-    the state each of them uses, `states` them all.
+    `positive` (results,): which results are positive definite; the others yield to nothing. `which` (results,): the
+    state each of them uses, `states` them all: the least N of results with the same parts slack, and where that is not
+    positive definite, of the more and of the less pressed half of them, down to each by itself.
     """
 
     def __init__(self, basis: Basis, N: Floats, slack: Slack | None) -> None:
         self.basis, self.frame, self.slack = basis, basis.frame, slack
         self.states: list[Factored] = []
         self.which = np.zeros(N.shape[2], np.intp)
-        every = np.arange(N.shape[2])
-        # What slides across carries N beside its node, which is no more when N is more.
-        if not len(self.frame.sliding.element):
-            together = _alike(slack, len(every))
-            least = np.stack([N[..., together == g].min(axis=2) for g in range(together.max(initial=-1) + 1)], axis=2)
-            first = np.unique(together, return_index=True)[1]
-            self.states = self._factored(least, slack.some(first) if slack else None)
-            self.which = together
-            every = np.flatnonzero(~self.positive)
-            if len(self.states) == len(self.which):
-                return
-        self.renew(N, slack, every)
+        groups = _alike(slack, N.shape[2])
+        if len(self.frame.sliding.element):  # what slides carries N beside its node, which is no more when N is more
+            groups = [np.array([r]) for g in groups for r in g]
+        pressed = np.minimum(N, 0.0).sum(axis=(0, 1))
+        while groups:
+            least = np.stack([N[..., g].min(axis=2) for g in groups], axis=2)
+            found = self._factored(least, slack.some(np.array([g[0] for g in groups])) if slack else None)
+            halves = []
+            for g, one in zip(groups, found, strict=True):
+                if one.inverse is None and len(g) > 1:
+                    halves += np.array_split(g[np.argsort(pressed[g], kind="stable")], 2)
+                else:
+                    self.which[g] = len(self.states)
+                    self.states.append(one)
+            groups = halves
 
     @property
     def positive(self) -> Bools:
@@ -225,25 +228,26 @@ class Tangent:
 
     def solve(self, force: State) -> State:
         """x with (K + G) x = force."""
-        eq, root = self.frame.equations, self.basis.shapes.root
+        eq = self.frame.equations
         u, inner = np.zeros_like(force.nodes), np.zeros_like(force.inner)
         for i, one in enumerate(self.states):
             if one.inverse is None:
                 continue
             own = np.flatnonzero(self.which == i)
-            along = root.transpose(0, 1, 3, 2) @ force.inner[..., own]
+            along = force.inner[..., own]
             drawn = (one.follow.transpose(0, 1, 3, 2) @ along).sum(axis=1)
             u[:, own] = one.inverse(force.nodes[:, own] - eq.gather @ drawn.reshape(-1, len(own)))
             ends = eq.ends(u[:, own])[:, None]
-            inner[..., own] = root @ (one.give @ along - one.follow @ ends)
+            inner[..., own] = one.give @ along - one.follow @ ends
         return State(u, inner)
 
 
-def _alike(slack: Slack | None, results: int) -> Ints:
-    """Numbers the sets of parts that are slack: which of them each result has (results,)."""
-    if slack is None:
-        return np.zeros(results, np.intp)
-    return np.unique(slack.loose, axis=1, return_inverse=True)[1].ravel()
+def _alike(slack: Slack | None, results: int) -> list[Ints]:
+    """The results with the same parts slack, set by set."""
+    if slack is None or not results:
+        return [np.arange(results)] if results else []
+    number = np.unique(slack.loose, axis=1, return_inverse=True)[1].ravel()
+    return [np.flatnonzero(number == n) for n in range(number.max() + 1)]
 
 
 def _loose(slack: Slack | None, r: int) -> tuple[Floats, Floats]:

@@ -34,6 +34,7 @@ from .solution import Columns
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
+Bools = NDArray[np.bool_]
 NOTHING_LEFT = 1e-9
 """A set of slack parts leaves no stable frame when the stiffness it still meets is below this share of its own."""
 ZERO = 1e-9
@@ -130,24 +131,55 @@ def cancelling_terms(equations: Equations, solution: Columns, parts: Unilateral,
     return np.vstack([axial * (ends / project.lengths[member, None] + own), abs(equations.stiff[rows]) @ motions])
 
 
-def slacks(t0: Floats, terms: Floats, C: Floats, weight: Floats) -> tuple[Floats, list[tuple[int, Ints]]]:
+def slacks(
+    t0: Floats, terms: Floats, C: Floats, weight: Floats, tried: Bools | None = None
+) -> tuple[Floats, list[tuple[int, Ints]]]:
     """Slack of each part (parts, results) [m], and the results without a stable answer with the parts gone slack.
 
     t0 (parts, results) [N]: forces with every part acting, rounding of their `terms` (parts, results) being none; C
-    (parts, parts) [N/m]: under a unit slack; weight (parts,) [N/m]: the stiffness each part's slack is weighed with.
+    (parts, parts) [N/m]: under a unit slack; weight (parts,) [N/m]: the stiffness each part's slack is weighed with;
+    tried (parts, results): which parts each result may well leave slack, looked at first.
     """
     scale = 1 / np.sqrt(weight)
     C = scale[:, None] * (C + C.T) / 2 * scale
     t0 = scale[:, None] * np.where(np.abs(t0) > ZERO * terms, t0, 0.0)
     s = np.zeros_like(t0)
     failed = []
-    for j in range(t0.shape[1]):
+    left = np.ones(t0.shape[1], bool)
+    for gone in [] if tried is None else np.unique(tried, axis=1).T:
+        own = np.flatnonzero((tried == gone[:, None]).all(axis=0))
+        amount, holds = _as_tried(C, t0[:, own], gone)
+        s[:, own[holds]] = scale[:, None] * amount[:, holds]
+        left[own[holds]] = False
+    for j in np.flatnonzero(left).tolist():
         z, stable = complementary(C, t0[:, j])
         if not stable:
             failed.append((j, np.flatnonzero(z > 0)))
             z = np.full_like(z, np.nan)
         s[:, j] = scale * z
     return s, failed
+
+
+def _as_tried(C: Floats, q: Floats, gone: Bools) -> tuple[Floats, Bools]:
+    """The slacks (parts, results) with just these parts slack, and which results (results,) that is the answer to."""
+    z = np.zeros_like(q)
+    left = C[np.ix_(gone, gone)]
+    if not _surely_stiff(left):
+        return z, np.zeros(q.shape[1], bool)
+    z[gone] = np.linalg.solve(left, -q[gone])
+    w = q + C @ z
+    rounding = SIGN_TOLERANCE * np.abs(q).max(axis=0, initial=0) + 1e-12 * np.abs(z).max(axis=0, initial=0)
+    wrong = np.where(gone[:, None], z, w) < -rounding
+    return np.maximum(z, 0.0), ~wrong.any(axis=0)
+
+
+def _surely_stiff(left: Floats) -> bool:
+    """Whether stiffness enough is left in every motion, told at a fraction of the price of the eigenvalues."""
+    try:
+        np.linalg.cholesky(left - NOTHING_LEFT * np.eye(len(left)))
+    except np.linalg.LinAlgError:
+        return False
+    return True
 
 
 def complementary(C: Floats, q: Floats) -> tuple[Floats, bool]:
@@ -183,7 +215,7 @@ def complementary(C: Floats, q: Floats) -> tuple[Floats, bool]:
     return np.maximum(z, 0.0), False
 
 
-def _settled(C: Floats, q: Floats, free: NDArray[np.bool_]) -> tuple[Floats, bool]:
+def _settled(C: Floats, q: Floats, free: Bools) -> tuple[Floats, bool]:
     """The slacks of the parts found to be slack, and whether they hold.
 
     Where the slack parts leave a motion that meets no stiffness, the frame stands only if no load drives that motion:
@@ -193,13 +225,10 @@ def _settled(C: Floats, q: Floats, free: NDArray[np.bool_]) -> tuple[Floats, boo
     if not free.any():
         return z, True
     left = C[np.ix_(free, free)]
-    try:
-        # The usual case, told at a fraction of the price of the eigenvalues: stiffness enough is left everywhere.
-        np.linalg.cholesky(left - NOTHING_LEFT * np.eye(len(left)))
+    if _surely_stiff(left):
         z[free] = np.linalg.solve(left, -q[free])
         return np.maximum(z, 0.0), True
-    except np.linalg.LinAlgError:
-        value, vector = np.linalg.eigh(left)
+    value, vector = np.linalg.eigh(left)
     driven = vector.T @ -q[free]
     soft = value < NOTHING_LEFT
     if (np.abs(driven[soft]) > NOTHING_LEFT * np.abs(q).max()).any():

@@ -16,11 +16,12 @@ from ..model.telling import Tell, quiet
 from .table import Column, Table
 
 Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
 ENOUGH, MOST_GROWTH = 10.0, 1.5
 """First order will do from this critical factor on (EN 1993-1-1, 5.2.1), and up to this growth of the drift (AISC 360,
 appendix 7)."""
-FARTHEST = 12
-"""Factors are looked for up to two to this power."""
+FARTHEST = 4096.0
+"""Factors above this are not looked for."""
 NO_DRIFT = 1e-6
 """Sway below this share of the frame's height is none."""
 
@@ -54,8 +55,8 @@ class Stability:
         return out
 
 
-def stability(prepared: Prepared, results: Results, shapes: int = 3, tell: Tell = quiet) -> Stability:
-    """Critical factors and the growth of drift of every result, from its first-order axial forces."""
+def stability(prepared: Prepared, results: Results, shapes: int = 1, tell: Tell = quiet) -> Stability:
+    """So many critical factors and the growth of drift of every result, from its first-order axial forces."""
     nodes = len(prepared.solution.project.nodes)
     prepared = cut(prepared, results)
     first = prepared.solution
@@ -77,25 +78,32 @@ def stability(prepared: Prepared, results: Results, shapes: int = 3, tell: Tell 
 def lowest_critical(prepared: Prepared, results: Results, tell: Tell = quiet) -> tuple[Result, float] | None:
     """The lowest critical load factor of all these results, and whose it is; None where nothing buckles.
 
-    Whether a result is below so many times its loads is a factorisation; only what is not is asked for its factor.
+    That of the most pressed result is a bound; whether the others are below so many times their loads is a few
+    factorisations, and only what is not is asked for its factor.
     """
     prepared = cut(prepared, results)
     first, equations = prepared.solution, prepared.equations
     mix = first.weights(results, reduced=False)
     best: tuple[Result, float] | None = None
+
+    def look(asked: Ints) -> None:
+        nonlocal best
+        factors = lowest_factors(equations, first, mix[:, asked], prepared.parts)[0]
+        k = int(factors.argmin())
+        if np.isfinite(factors[k]) and (best is None or factors[k] < best[1]):
+            best = results[int(asked[k])], float(factors[k])
+
     for some in in_blocks(equations, len(results)):
         tell("the lowest critical load factor", int(some[0]), len(results))
         given = pulled(equations, first, mix[:, some], prepared.parts)
-        for times in 2.0 ** np.arange(FARTHEST):
-            beyond = ~below(given, times)
-            if beyond.any() or (best is not None and times > best[1]):
-                break
-        chosen = some[beyond]
-        if len(chosen):
-            factors = lowest_factors(equations, first, mix[:, chosen], prepared.parts)[0]
-            k = int(factors.argmin())
-            if np.isfinite(factors[k]) and (best is None or factors[k] < best[1]):
-                best = results[int(chosen[k])], float(factors[k])
+        left = np.ones(len(some), bool)
+        if best is None:
+            most = int(np.minimum(given.N, 0.0).sum(axis=(0, 1)).argmin())
+            look(some[[most]])
+            left[most] = False
+        left &= ~below(given, FARTHEST if best is None else best[1])
+        if left.any():
+            look(some[left])
     return best
 
 

@@ -11,6 +11,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
 from ..model.frame import Fibre, Section
@@ -19,6 +20,8 @@ from .polygon import moments, moved
 Floats = NDArray[np.float64]
 MOST_CORNERS = 16
 A_LITTLE = 1e-6
+STRAIGHT = 1e-9
+"""What is off a line by less than this share of the section's size lies on it."""
 
 
 def with_first_moments(section: Section, name: str, y: float, z: float) -> Fibre:
@@ -34,8 +37,7 @@ def standard_fibres(section: Section) -> tuple[Fibre, ...]:
     """The outermost corners (of round shapes points all round) and the centroid; none without an outline."""
     if not section.outline:
         return ()
-    outer = section.outline[0]
-    corners = _corners(outer)
+    corners = _corners(np.vstack(section.outline))
     named = [Fibre(f"corner {i + 1}", float(y), float(z)) for i, (y, z) in enumerate(corners)]
     return (*named, with_first_moments(section, "middle", 0.0, 0.0))
 
@@ -51,26 +53,33 @@ def all_fibres(section: Section) -> tuple[Fibre, ...]:
     return (*section.fibres, *(f for f in standard_fibres(section) if f.name not in own))
 
 
-def _corners(outer: Floats) -> Floats:
-    """Corners of the convex hull counter-clockwise from the lowest left; of many, those furthest all round."""
-    from scipy.spatial import ConvexHull
-
-    hull = outer[ConvexHull(outer).vertices]
-    if len(hull) > MOST_CORNERS:
-        angle = 2 * np.pi * np.arange(MOST_CORNERS) / MOST_CORNERS
-        hull = hull[np.unique((hull @ np.vstack([np.cos(angle), np.sin(angle)])).argmax(axis=0))]
+def _corners(outline: Floats) -> Floats:
+    """Corners of the hull of all of an outline counter-clockwise from the lowest left; of many, those furthest all
+    round."""
+    hull = shapely.get_coordinates(shapely.convex_hull(shapely.multipoints(outline)))[:-1]
+    hull = hull if moments([hull])[0] > 0 else hull[::-1]
     size = np.ptp(hull, axis=0).max()
     start = int(np.lexsort((np.round(hull[:, 0] / size, 6), np.round(hull[:, 1] / size, 6)))[0])
-    return np.roll(hull, -start, axis=0)
+    ring = np.vstack([hull[start:], hull[: start + 1]])
+    # Where an arc meets a straight edge, rounding makes no corner.
+    corners: Floats = shapely.get_coordinates(shapely.simplify(shapely.linestrings(ring), STRAIGHT * size))[:-1]
+    if len(corners) <= MOST_CORNERS:
+        return corners
+    angle = 2 * np.pi * np.arange(MOST_CORNERS) / MOST_CORNERS
+    reach = corners @ np.vstack([np.cos(angle), np.sin(angle)])
+    # Of two that reach equally far the outer one is taken, not the one that rounding prefers.
+    reach += STRAIGHT * np.linalg.norm(corners, axis=1)[:, None]
+    return np.asarray(corners[np.unique(reach.argmax(axis=0))])
 
 
 def _beyond(loops: Sequence[Floats], level: float) -> tuple[float, float]:
-    """First moment about y of the area above a level, and the material's width there; the smaller at a step."""
+    """First moment about y of the area above a level, and the material's width there; the smaller at a step. At the
+    edge and in a gap is no material, and no shear."""
     size = np.ptp(loops[0][:, 1])
     above = [clipped for p in loops if len(clipped := _clip(p, level))]
     S = float(moments(above)[1]) if above else 0.0
-    widths = [_width(loops, level + side * A_LITTLE * size) for side in (-1, 1)]
-    return S, min(widths)
+    width = min(_width(loops, level + side * A_LITTLE * size) for side in (-1, 1))
+    return (S, width) if width > 0 else (0.0, np.inf)
 
 
 def _clip(p: Floats, level: float) -> Floats:
