@@ -9,7 +9,7 @@ import pytest
 from build import FIXED, HERE, HINGED, PINNED, SECTION, E, at_node, inside, line, named, point, project, toward
 from empuje.cli import main
 from empuje.core.analysis.solve import Unstable, solve
-from empuje.core.analysis.unilateral import complementary
+from empuje.core.analysis.unilateral import complementary, slacks
 from empuje.core.answers.envelope import extremes
 from empuje.core.answers.reactions import closing_error, reactions
 from empuje.core.model.frame import Support
@@ -158,6 +158,24 @@ def test_complementarity_on_random_matrices(n):
         z, stable = complementary(C, q)
         w = q + C @ z
         assert stable and z.min() >= 0 and w.min() > -1e-8 and np.abs(z * w).max() < 1e-8
+
+
+def test_what_is_tried_first_does_not_matter():
+    """Slacks >= 0 with forces >= 0, only one of them not 0, whatever parts were thought to be slack."""
+    rng = np.random.default_rng(4)
+    root = rng.normal(size=(7, 9))
+    C, t0, weight = root @ root.T, rng.normal(size=(7, 12)), rng.uniform(0.5, 2, 7)
+    right = slacks(t0, np.abs(t0), C, weight)[0] > 0
+    for tried in (
+        right,
+        ~right,
+        np.where(np.arange(12) % 3, right, rng.random((7, 12)) < 0.5),
+        right * 0 > 0,
+        right * 0 == 0,
+    ):
+        s, failed = slacks(t0, np.abs(t0), C, weight, tried)
+        w = t0 + C @ s
+        assert not failed and s.min() >= 0 and w.min() > -1e-9 and np.abs(s * w).max() < 1e-9
 
 
 def test_an_own_load_on_a_slack_tie_reaches_its_ends():

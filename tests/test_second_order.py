@@ -30,9 +30,10 @@ from build import (
 )  # fmt: skip
 from empuje.core.analysis.pieces import build_pieces
 from empuje.core.analysis.polynomials import value_at
-from empuje.core.analysis.solve import solve
+from empuje.core.analysis.solve import beyond, first_order, solve
 from empuje.core.answers.envelope import extremes
 from empuje.core.answers.reactions import closing_error
+from empuje.core.answers.stability import lowest_critical
 from empuje.core.model.combining import Combining
 from empuje.core.model.frame import Support
 from empuje.core.resolve.resolve import resolve
@@ -322,19 +323,61 @@ def test_an_end_that_slips_across_carries_its_force_on_beside_the_node(plane, sp
 
 def test_a_slipping_foot_that_can_turn_buckles_sooner():
     """On a turning spring K the foot turns by psi, and N s psi works against it: with the slip s = (H + P psi)/c,
-    K psi = P (s + L psi) + H L for a stiff column; critical where K = P^2/c + P L."""
+    K psi = P (s + L psi) + H L for a stiff column; critical where K = P^2/c + P L. That has a root of pull too, far beyond
+    those of push: what is pulled so buckles, whatever stands with a weaker pull."""
     K, c, L_, P = 4e6, 5e6, 4.0, 2e5
     stiff = {
         "section": replace(SECTION, Iy=10.0, Iz=10.0),
         "joints": (np.inf, np.inf, c, np.inf, np.inf, np.inf, *RIGID),
     }
+    root = np.sqrt(L_**2 + 4 * K / c)
+    alone, pulled = ((sign * root - L_) * c / 2 for sign in (1, -1))
+    combinations = {"U": {"Q": 1.0}} | {f"pull {s}": {"Q": s * pulled / P} for s in (0.2, 0.999, 1.001)}
     frame = project([(0, 0, 0), (0, 0, L_)], [(0, 1, stiff)], {}, [at_node(1, P), at_node(1, 1e3, way=toward((1, 0, 0)))],
-                    plane=True, combinations={"U": {"Q": 1.0}})  # fmt: skip
+                    plane=True, combinations=combinations)  # fmt: skip
     foot = Support(0, held("x z"), HERE, (0, 0, 0, 0, K, 0))
     frame = replace(frame, second_order=("*",), supports=(foot,))
     s = solve(resolve(frame))
-    alone = (-L_ + np.sqrt(L_**2 + 4 * K / c)) / (2 / c)
     assert critical(s, "U") == pytest.approx(alone / P, rel=1e-5)
+    asked = named(s, list(combinations))
+    assert [r.name for r in s.failed] == [r.name for r in beyond(first_order(s.model), asked)] == ["pull 1.001"]
+
+
+def test_the_axial_forces_of_second_order_may_be_beyond_what_those_of_first_order_are_not():
+    """The sway in its plane presses the leeward column more than first order knows; across the plane, where nothing drives
+    it, it buckles under that force and under no less."""
+    P = critical(portal(1.0, 0.0, True), "U") / 2
+
+    def frame(Iy):
+        column = {"section": replace(SECTION, A=1.0, Iy=Iy), "roll": np.pi / 2}
+        beam = {"section": replace(SECTION, A=1.0)}
+        ways = [at_node(1, P), at_node(2, P), at_node(1, P / 3, way=toward((1, 0, 0)))]
+        supports = {0: FIXED, 3: FIXED, 1: held("y"), 2: held("y")}
+        return bent(
+            [(0, 0, 0), (0, 0, 4), (6, 0, 4), (6, 0, 0)], [(0, 1, column), (1, 2, beam), (3, 2, column)], supports, ways
+        )
+
+    stout = frame(1e-3)
+    N = inside(stout, 2, 2.0, case="U")[0] / inside(stout, 2, 2.0, case="Q")[0]
+    assert N > 1.03
+
+    def slender(factor):
+        return frame(brentq(lambda Iy: critical(frame(Iy), "U") - factor, 1e-6, 1e-4, xtol=1e-14))
+
+    assert not slender(1.1 * N).failed
+    assert "has no second-order answer" in str(*slender((1 + N) / 2).failed.values())
+
+
+def test_the_lowest_factor_need_not_be_that_of_the_most_pressed():
+    """Two cantilevers, one a hundred times as stiff: pi^2 EI/(4 L^2) over the load of each."""
+    P = np.pi**2 * EI / (4 * L**2)
+    stout = {"section": replace(SECTION, Iy=100 * SECTION.Iy, Iz=100 * SECTION.Iz)}
+    loads = [at_node(1, P / 4), at_node(3, 100 * P / 30, case="W")]
+    s = bent([(0, 0, 0), (0, 0, L), (3, 0, 0), (3, 0, L)], [(0, 1), (2, 3, stout)], {0: FIXED, 2: FIXED}, loads,
+             under={"slender": {"Q": 1.0}, "half": {"Q": 0.5}, "stout": {"W": 1.0}})  # fmt: skip
+    first = first_order(s.model)
+    result, factor = lowest_critical(first, named(s, ["half", "stout", "slender"]))
+    assert (result.name, factor) == ("slender", pytest.approx(4.0, rel=1e-6))
 
 
 def test_the_axial_force_in_rigid_lengths_follows():

@@ -17,6 +17,7 @@ from empuje.core.analysis.critical import below_critical
 from empuje.core.analysis.packed import pack
 from empuje.core.analysis.pieces import FORCES
 from empuje.core.analysis.solve import cut, first_order, second_order_results
+from empuje.core.analysis.tangent import Tangent
 from empuje.core.answers.along import forces
 from empuje.core.answers.deflection import largest_deflections
 from empuje.core.answers.reactions import reactions
@@ -173,6 +174,29 @@ def test_a_sparse_factorisation_gives_what_a_dense_one_does(kept, monkeypatch, f
     a, b = (s.displacement @ s.weights(standing) for s in (dense, sparse))
     np.testing.assert_allclose(b, a, atol=1e-10 * np.abs(a).max())
     assert (dense.mix[-len(dense.at) - 4 : -len(dense.at)] > 0).any(), "a tie is slack"
+
+
+def test_results_answered_together_are_those_answered_alone(kept, monkeypatch):
+    """One factorised state serves results with the same slack parts, whose axial forces range up to near the critical
+    load and past it; what is beyond is told apart. Only beside the critical load factors of their own are needed."""
+    shares = {"a": 0.3, "b": 2, "c": 3, "d": 3.4, "e": 3.5, "f": 30}  # it buckles at 3.43
+    text = TIED + "".join(f'{k} = {{ formula = "{s} G + 0.1 W", set = "strength" }}\n' for k, s in shares.items())
+    kept.write_text(text, encoding="utf-8")
+    study = Study.read(kept, cache=False)
+    results = study.second_order()
+    alone = {}
+    for result in results:
+        one = Study.read(kept, cache=False).solution([result])
+        alone[result.name] = None if result in one.failed else one.displacement @ one.weights([result])
+    renewed, renew = [], Tangent.renew
+    monkeypatch.setattr(Tangent, "renew", lambda *asked: renewed.extend(asked[-1]) or renew(*asked))
+    together = study.solution()
+    assert {r.name for r in together.failed} == {k for k, u in alone.items() if u is None} == {"e", "f"}
+    for result in results:
+        if result not in together.failed:
+            u = (together.displacement @ together.weights([result]))[: len(study.project.nodes)]
+            np.testing.assert_allclose(u, alone[result.name][: len(u)], atol=1e-9 * np.abs(u).max())
+    assert len(renewed) <= 2
 
 
 def test_stability_is_kept_too(kept, monkeypatch, capsys):

@@ -25,8 +25,8 @@ from .unilateral import NOTHING_LEFT
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 Bools = NDArray[np.bool_]
-AT_A_TIME = 20_000
-"""Elements times results worked on at a time."""
+AT_A_TIME, AT_LEAST = 20_000, 4
+"""Elements times results worked on at a time; of large frames so many results, which share factors."""
 
 
 @dataclass(frozen=True)
@@ -55,7 +55,7 @@ class UnilateralParts:
 
 def in_blocks(equations: Equations, results: int) -> list[Ints]:
     """Results to be worked on together, so that memory does not grow with their number."""
-    each = max(1, AT_A_TIME // max(len(equations.mesh.length), 1))
+    each = max(AT_LEAST, AT_A_TIME // max(len(equations.mesh.length), 1))
     return [np.arange(i, min(i + each, results)) for i in range(0, results, each)]
 
 

@@ -95,8 +95,9 @@ def _block(equations: Equations, solved: Columns, mix: Floats, parts: Unilateral
         drive = frame.thrust(N, given.bending.plus(frame.bending(x))).along
         left = drive.plus(1.0, force).scaled(np.where(settled, -1.0, 0.0))
         step = tangent.solve(left)
-        way = _next_way(frame, tangent, N, way, step, left)
-        force = force.plus(_ratio(way.motion.times(left), way.motion.times(way.pulled)), way.force)
+        before, way = way, _next_way(frame, tangent, N, way, step, left)
+        # N was another when the way before was gone: there may be something left along it.
+        force = force.plus(way.share(left), way.force).plus(before.share(left), before.force)
         # From the force anew: what a step misses by rounding is left over for the next one.
         x = frame.yield_to(force, given.slack)
         size = np.abs(x.times(force))
@@ -112,8 +113,8 @@ def _block(equations: Equations, solved: Columns, mix: Floats, parts: Unilateral
                 given = pulled(equations, solved, _made_slack(parts, mix, loose & settled), parts)
                 frame = given.frame
                 settled &= given.stands
-        N, before = _thrust_of(given, frame, solved, now, linear), N
-        move, largest = np.abs(N - before).max(axis=(0, 1)), np.abs(N).max(axis=(0, 1))
+        N, last = _thrust_of(given, frame, solved, now, linear), N
+        move, largest = np.abs(N - last).max(axis=(0, 1)), np.abs(N).max(axis=(0, 1))
         still = (move <= STILL * largest) & ~changed & (rest <= CLOSE**2)
         if (still | ~settled).all():
             break
@@ -142,6 +143,10 @@ class Way:
     motion: State
     force: State
     pulled: State
+
+    def share(self, left: State) -> Floats:
+        """How far along it the least energy is under the force that is left (results,)."""
+        return _ratio(self.motion.times(left), self.motion.times(self.pulled))
 
     def scaled(self, factor: Floats) -> Way:
         """Times a factor for each result."""
