@@ -19,9 +19,11 @@ def value_at(polynomials: Floats, t: Floats) -> Floats:
 
 def horner(c: Floats, t: Floats) -> Floats:
     """Polynomials at a t of their own each (n, components, results)."""
-    out = c[:, :, -1]
+    out = np.empty(np.broadcast_shapes(c[:, :, -1].shape, t.shape))
+    out[...] = c[:, :, -1]
     for k in range(c.shape[2] - 2, -1, -1):
-        out = out * t + c[:, :, k]
+        out *= t
+        out += c[:, :, k]
     return out
 
 
