@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .axial import AxialModel, Slack, State
-from .tangent import Shapes, axial_stiffness
+from .tangent import Shapes
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -45,7 +45,7 @@ def critical_loads(frame: AxialModel, N: Floats, slack: Slack | None, count: int
         some = np.arange(begin, min(begin + each, results))
         grown = _Grown(frame, shapes, N[..., some], slack.some(some) if slack else None)
         found = min(found, _lowest(grown, some, factors, states))
-    return factors, [_state(frame, shapes, states[i]) for i in range(found)]
+    return factors, [_state(frame, shapes, _turned(states[i])) for i in range(found)]
 
 
 class _Grown:
@@ -53,18 +53,9 @@ class _Grown:
     (tangent.py), whose stiffness is 1."""
 
     def __init__(self, frame: AxialModel, shapes: Shapes, N: Floats, slack: Slack | None) -> None:
-        self.frame, self.nodes = frame, 6 * len(frame.equations.project.nodes)
-        at_ends, coupling, own = axial_stiffness(frame, shapes, N)
-        results, elements, _, kinds, _ = own.shape
-        # For each element its nodes' twelve motions, then z of both planes.
-        self.G = np.zeros((results, elements, 12 + 2 * kinds, 12 + 2 * kinds))
-        self.G[..., :12, :12] = at_ends.sum(axis=2)
-        for plane in (0, 1):
-            z = slice(12 + plane * kinds, 12 + (plane + 1) * kinds)
-            self.G[..., z, :12] = coupling[:, :, plane]
-            self.G[..., :12, z] = coupling[:, :, plane].transpose(0, 1, 3, 2)
-            self.G[..., z, z] = own[:, :, plane]
-        self.loose = _loose(slack, results)
+        self.frame, self.shapes, self.N = frame, shapes, N
+        self.nodes = 6 * len(frame.equations.project.nodes)
+        self.loose = _loose(slack, N.shape[-1])
 
     @staticmethod
     def size(frame: AxialModel, shapes: Shapes) -> int:
@@ -72,17 +63,14 @@ class _Grown:
 
     def keep(self, some: Ints) -> None:
         """Goes on with some of the results only."""
-        self.G = self.G[some]
+        self.N = self.N[..., some]
         self.loose = self.loose[some] if self.loose is not None else None
 
     def driven(self, x: Floats) -> Floats:
         """-G x."""
-        eq, (results, elements, size, _) = self.frame.equations, self.G.shape
-        ends = (eq.spread @ x[:, : self.nodes].T).T.reshape(results, elements, 12)
-        z = x[:, self.nodes :].reshape(results, elements, size - 12)
-        force = (self.G @ np.concatenate([ends, z], axis=2)[..., None])[..., 0]
-        at_nodes = (eq.gather @ force[..., :12].reshape(results, -1).T).T
-        return -np.hstack([at_nodes, force[..., 12:].reshape(results, -1)])
+        along = self.frame.thrust(self.N, self.frame.bending(_state(self.frame, self.shapes, x))).along
+        z = self.shapes.root.transpose(0, 1, 3, 2) @ along.inner
+        return -np.hstack([along.nodes.T, z.reshape(-1, len(x)).T])
 
     def given(self, force: Floats) -> Floats:
         """K^-1 force, for the linear frame without its slack parts."""
@@ -176,10 +164,14 @@ def _small_problem(diagonal: Floats, side: Floats) -> tuple[Floats, Floats]:
     return value, vector
 
 
-def _state(frame: AxialModel, shapes: Shapes, x: Floats) -> State:
-    """Motions of nodes and inner motions from vectors (results, size); the largest of a vector is made positive."""
-    nodes, kinds = 6 * len(frame.equations.project.nodes), shapes.root.shape[-1]
+def _turned(x: Floats) -> Floats:
+    """Vectors (results, size) with their largest number made positive."""
     largest = np.abs(x).argmax(axis=1) if x.size else np.zeros(len(x), np.intp)
-    x = x * np.where(x[np.arange(len(x)), largest] < 0, -1.0, 1.0)[:, None]
+    return np.asarray(x * np.where(x[np.arange(len(x)), largest] < 0, -1.0, 1.0)[:, None])
+
+
+def _state(frame: AxialModel, shapes: Shapes, x: Floats) -> State:
+    """Motions of nodes and inner motions from vectors (results, size)."""
+    nodes, kinds = 6 * len(frame.equations.project.nodes), shapes.root.shape[-1]
     z = x[:, nodes:].T.reshape(-1, 2, kinds, len(x))
     return State(np.ascontiguousarray(x[:, :nodes].T), np.asarray(shapes.root @ z))
