@@ -13,11 +13,12 @@ import pytest
 
 from build import critical, named
 from empuje.cli import main
-from empuje.core.analysis.critical import below_critical
+from empuje.core.analysis.axial import State
+from empuje.core.analysis.critical import below_critical, pulled
 from empuje.core.analysis.packed import pack
 from empuje.core.analysis.pieces import FORCES
 from empuje.core.analysis.solve import cut, first_order, second_order_results
-from empuje.core.analysis.tangent import Tangent
+from empuje.core.analysis.tangent import Basis, Tangent
 from empuje.core.answers.along import forces
 from empuje.core.answers.deflection import largest_deflections
 from empuje.core.answers.reactions import reactions
@@ -174,6 +175,25 @@ def test_a_sparse_factorisation_gives_what_a_dense_one_does(kept, monkeypatch, f
     a, b = (s.displacement @ s.weights(standing) for s in (dense, sparse))
     np.testing.assert_allclose(b, a, atol=1e-10 * np.abs(a).max())
     assert (dense.mix[-len(dense.at) - 4 : -len(dense.at)] > 0).any(), "a tie is slack"
+
+
+@pytest.mark.parametrize("dense", [True, False])
+def test_the_factored_frame_answers_exactly(kept, monkeypatch, dense):
+    """(K + G) x = f as K x = f - G x has it, whatever pushes nodes and inner motions; with ties slack and without."""
+    monkeypatch.setattr("empuje.core.analysis.tangent.DENSE", 10_000 if dense else 0)
+    prepared = Study.read(kept, cache=False).prepared
+    results = prepared.solution.results
+    given = pulled(prepared.equations, prepared.solution, prepared.solution.weights(results), prepared.parts)
+    assert given.stands.all() and 0 < given.slack.loose.any(axis=0).sum() < len(results)
+    tangent, random = Tangent(Basis(given.frame), given.N, given.slack), np.random.default_rng(2)
+    force = State(*(random.standard_normal((*a.shape[:-1], len(results))) * 1e3 for a in tangent.like()))
+    for N in (tangent.N, given.N):
+        x = tangent.solve(force)
+        pulled_on = given.frame.thrust(N, given.frame.bending(x)).along
+        again = given.frame.yield_to(force.plus(-1.0, pulled_on), given.slack)
+        for a, b in ((x.nodes, again.nodes), (x.inner, again.inner)):
+            np.testing.assert_allclose(a, b, atol=1e-9 * np.abs(b).max())
+        tangent.renew(given.N, given.slack, np.arange(len(results)))
 
 
 def test_results_answered_together_are_those_answered_alone(kept, monkeypatch):

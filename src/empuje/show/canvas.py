@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import zlib
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
@@ -34,7 +35,9 @@ class Sheet:
         import matplotlib
         from matplotlib.figure import Figure
 
-        matplotlib.rcParams.update({"svg.hashsalt": "empuje", "font.size": 9, "pdf.fonttype": 42})
+        matplotlib.rcParams.update(
+            {"svg.hashsalt": "empuje", "font.size": 9, "pdf.fonttype": 42, "text.hinting": "none"}
+        )
         self.project, self.view, self.members = project, view, members
         self.figure = Figure(figsize=SIZE, dpi=DPI, facecolor="white")
         self.axes: Any = self.figure.add_axes((0.03, 0.05, 0.94, 0.85))
@@ -226,11 +229,11 @@ class Sheet:
         write_whole(path, lambda p: self.figure.savefig(p, format=ending, metadata=metadata))
 
     def _save_png(self, path: Path) -> None:
-        """Opaque, which takes less than half the time to pack."""
+        """Opaque, and packed as areas of one colour are packed fastest."""
         from matplotlib.backends.backend_agg import FigureCanvasAgg
         from PIL import Image
 
         canvas: Any = FigureCanvasAgg(self.figure)
         canvas.draw()
         pixels = np.ascontiguousarray(np.asarray(canvas.buffer_rgba())[..., :3])
-        Image.fromarray(pixels).save(path, "png", compress_level=1)
+        Image.fromarray(pixels).save(path, "png", compress_level=1, compress_type=zlib.Z_RLE)
