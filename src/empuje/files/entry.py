@@ -3,19 +3,25 @@
 from __future__ import annotations
 
 import hashlib
+from collections import Counter
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
 from pathlib import Path as FilePath
 from typing import Any, TypeVar
 
-from ..core.model.findings import Finding, Level, Place, did_you_mean
+from ..core.model.findings import Finding, Level, Place, did_you_mean, in_order
 from ..core.model.words import Word
 from .forms import Choice, Form, Table, Tables
 from .keys import LATER
+from .plain_file import bytes_in
 from .quantities import QuantityError, Units
 from .toml_text import Lines, Path
 
 W = TypeVar("W", bound=Word)
+LARGEST_TABLE = 100_000_000
+"""Bytes of a file beside the model."""
+MOST_OF_A_KIND = 500
+"""Findings of a kind that are kept; of more their number."""
 
 
 @dataclass
@@ -28,10 +34,11 @@ class Notes:
     findings: list[Finding] = field(default_factory=list)
     elsewhere: dict[Path, Place] = field(default_factory=dict)
     digest: Any = field(default_factory=hashlib.sha256)
+    counted: Counter[tuple[Level, str, str]] = field(default_factory=Counter)
 
     def bytes_of(self, path: FilePath) -> bytes:
         """What a file beside the model holds; it counts among what the model came from. Raises OSError."""
-        data = path.read_bytes()
+        data = bytes_in(path, LARGEST_TABLE)
         self.digest.update(hashlib.sha256(data).digest())
         return data
 
@@ -47,7 +54,19 @@ class Notes:
         self, level: Level, code: str, path: Path, message: str, remedy: str = "", place: Place | None = None
     ) -> None:
         """Adds a finding about what is written at a path."""
-        self.findings.append(Finding(level, code, message, remedy, place or self.place(path)))
+        place = place or self.place(path)
+        kind = level, code, place.file
+        self.counted[kind] += 1
+        if self.counted[kind] <= MOST_OF_A_KIND:
+            self.findings.append(Finding(level, code, message, remedy, place))
+
+    def all_found(self) -> list[Finding]:
+        """The findings in order; of kinds there are very many of, how many more."""
+        more = [
+            Finding(level, code, f"and {n - MOST_OF_A_KIND:,} more of this kind in {file}", "", Place(file))
+            for (level, code, file), n in self.counted.items() if n > MOST_OF_A_KIND
+        ]  # fmt: skip
+        return in_order([*self.findings, *more])
 
 
 @dataclass(frozen=True)

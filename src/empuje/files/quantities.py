@@ -162,6 +162,10 @@ class Units:
             raise QuantityError(f"is {said(found)}, not {words}")
         return number
 
+    def has_own(self, kind: str) -> bool:
+        """Whether a bare number of that kind means anything."""
+        return KINDS[kind][1] is not None
+
 
 @cache
 def unit_size(unit: str) -> float:

@@ -25,6 +25,7 @@ from .loading import read_cases, read_loads
 from .members import read_members
 from .nodes import read_grid, read_node_rows, read_nodes
 from .parts import read_parts
+from .plain_file import NoPlainFile, bytes_in
 from .quantities import Units, is_unit
 from .reduction import read_reduction
 from .selectors import Names
@@ -73,16 +74,16 @@ def read_model(path: str | Path) -> Reading:
         return UnusableFile(Finding("error", "unusable-file", message, remedy, Place(path.name)))
 
     try:
-        if path.stat().st_size > LARGEST:
-            raise unusable(f"is larger than {LARGEST // 1_000_000} MB", "put long lists into tables")
-        text = path.read_bytes().decode("utf-8-sig")
+        text = bytes_in(path, LARGEST).decode("utf-8-sig")
     except FileNotFoundError:
         raise unusable(f"there is no file {path}", "check the name, or write a starter with `empuje new`") from None
-    except IsADirectoryError:
-        raise unusable(f"{path} is a folder", "name the model file in it") from None
+    except NoPlainFile as error:
+        raise unusable(str(error), "name a model file; put long lists into tables") from None
     except OSError as error:
-        raise unusable(f"cannot be read: {error.strerror}", "check its permissions") from None
-    except UnicodeDecodeError as error:
+        raise unusable(f"cannot be read: {error.strerror or error}", "check its name and permissions") from None
+    except ValueError as error:
+        if not isinstance(error, UnicodeDecodeError):  # a name that no file can have
+            raise unusable(f"cannot be read: {error}", "check its name") from None
         raise unusable(f"is not UTF-8 text (byte {error.start})", "save it as UTF-8") from None
     return read_text(text, path.name, path.parent)
 
@@ -135,7 +136,7 @@ def read_text(text: str, file: str, folder: Path | None = None) -> Reading:
         tuple(loads), combining, book.lines, tuple(diaphragms), second_order, _mass(model, cases),
         grounds.surfaces, (*of_floors, *surface_loads), reduction,
     )  # fmt: skip
-    return Reading(project, in_order(notes.findings), names, notes.digest.digest())
+    return Reading(project, notes.all_found(), names, notes.digest.digest())
 
 
 def _project(model: Entry, notes: Notes) -> tuple[str, bool, tuple[str, str, str, str], tuple[str, ...]]:

@@ -180,5 +180,8 @@ def read_rule_file(model: Entry, key: str, name: str, path: Path, given: Given) 
     except (tomllib.TOMLDecodeError, UnicodeDecodeError, RecursionError) as error:
         model.error("unusable-table", f"rule file {name} is not TOML: {str(error)[:100]}", "", key)
         return []
+    except OSError as error:
+        model.error("unusable-table", f"rule file {name} cannot be read: {error.strerror or error}", "", key)
+        return []
     model.notes.findings += notes.findings
     return sets

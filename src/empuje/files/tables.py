@@ -7,30 +7,24 @@ The first row holds the keys of the model file, with a unit where numbers are no
 
 from __future__ import annotations
 
-import csv
-import datetime
-import io
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from ..core.model.findings import Place, did_you_mean, has_errors
+from ..core.model.findings import Place, did_you_mean
 from .entry import Entry, Notes, shown
 from .forms import Key, Quantity, Written
 from .keys import LOAD, NEEDED_COLUMNS, ROWS, SUPPORT
-from .quantities import QuantityError
+from .quantities import QuantityError, parse
+from .sheets import Cells, Sheet, read_sheet
 
-HEAD = re.compile(r"\s*([^\[\]]+?)\s*(?:\[\s*([^\[\]]+?)\s*\])?\s*")
-MOST_ROWS, LARGEST = 1_000_000, 100_000_000
-MOST_CELLS = 10
-"""Cells of a kind that are told one by one."""
 ROW_FORMS = ROWS | {"supports": SUPPORT, "loads": LOAD}
 """What is known of the entries that rows become."""
 LISTS = {"at", "on"}
 """Keys under which one cell may hold several words, with commas between."""
-Cells = list[Any]
+COMMA = re.compile(r"(?<=\d),(?=\d)")
 
 
 @dataclass(frozen=True)
@@ -74,10 +68,10 @@ def inside(tables: Entry, kind: str, name: str, folder: Path | None, what: str =
             tables.error(
                 "unusable-table", f"{what} {name} is outside the model's folder", "put it beside the model", kind
             )
-        elif not path.is_file():
+        elif not path.exists():
             tables.error("unusable-table", f"there is no file {name} beside the model", "check its name", kind)
-        elif path.stat().st_size > LARGEST:
-            tables.error("unusable-table", f"{what} {name} is larger than {LARGEST // 1_000_000} MB", "split it", kind)
+        elif not path.is_file():
+            tables.error("unusable-table", f"{what} {name} is not a plain file", "name a file", kind)
         else:
             return path
     except (OSError, ValueError) as error:
@@ -85,130 +79,165 @@ def inside(tables: Entry, kind: str, name: str, folder: Path | None, what: str =
     return None
 
 
+@dataclass(frozen=True)
+class Column:
+    """A column: the key its cells have, and the unit of bare numbers in it. `factor`: that unit over the project's;
+    None where a bare number of the project means nothing."""
+
+    key: str
+    unit: str
+    factor: float | None
+    measured: bool
+
+
 def _rows(tables: Entry, kind: str, name: str, path: Path) -> Iterator[tuple[dict[str, Any], Place]]:
-    try:
-        cells = _from_workbook(tables, kind, name, path) if path.suffix.lower() == ".xlsx" else _from_csv(tables, path)
-    except Exception as error:  # whatever a damaged workbook raises
-        what = f"is not {'a workbook' if path.suffix.lower() == '.xlsx' else 'UTF-8 text'}"
-        remedy = "save it again as .csv (UTF-8) or .xlsx"
-        tables.error("unusable-table", f"table {name} {what}: {str(error)[:80]}", remedy, kind)
+    sheet = read_sheet(tables, kind, name, path)
+    if sheet is None:
         return
-    if len(cells) > MOST_ROWS:
-        tables.error("too-many", f"table {name} has more than {MOST_ROWS:,} rows", "split it", kind)
+    columns = _heads(tables, kind, name, sheet.rows[0][1] if sheet.rows else [])
+    if columns is None:
         return
-    if not cells and has_errors(tables.notes.findings):
-        return
-    heads = _heads(tables, kind, name, cells[0] if cells else [])
-    if heads is None:
-        return
-    form = ROWS[kind]
-    for number, row in enumerate(cells[1:], start=2):
-        data = {
-            key: _cell(row[i], factor) if _measured(form[key]) else _text(row[i])
-            for i, key, factor in heads if i < len(row) and not _blank(row[i])
-        }  # fmt: skip
-        for key in LISTS & data.keys():
-            if isinstance(data[key], str) and "," in data[key]:
-                data[key] = [word.strip() for word in data[key].split(",")]
+    reader = _Cells(tables, name, sheet, columns)
+    for line, cells in sheet.rows[1:]:
+        data = reader.row(line, cells)
         if data:
-            yield data, Place(name, number)
+            yield data, Place(name, line)
+    reader.say_what_was_read()
 
 
-def _from_csv(tables: Entry, path: Path) -> list[Cells]:
-    text = tables.notes.bytes_of(path).decode("utf-8-sig")
-    first = text.split("\n", 1)[0]
-    separator = ";" if first.count(";") > first.count(",") else ","
-    return list(csv.reader(text.splitlines(), delimiter=separator))
+class _Cells:
+    """From the cells of rows to values under keys; nothing in them is passed over without a word."""
+
+    def __init__(self, tables: Entry, name: str, sheet: Sheet, columns: dict[int, Column]) -> None:
+        self.tables, self.name, self.sheet, self.columns = tables, name, sheet, columns
+        self.commas: list[int] = []
+
+    def row(self, line: int, cells: Cells) -> dict[str, Any]:
+        """The values of one row, blank cells left out."""
+        data = {}
+        for i, cell in enumerate(cells):
+            if _blank(cell):
+                continue
+            column = self.columns.get(i)
+            if column is None:
+                message = f"has {shown(cell)} in column {_letters(i)}, which has no head"
+                self._error(line, "cell-without-head", message, "give the column a head, or take the cell out")
+                continue
+            value = self._value(line, cell, column)
+            if value is not None:
+                data[column.key] = value
+        return data
+
+    def _value(self, line: int, cell: Any, column: Column) -> Any:
+        """What a cell means; None where that is reported."""
+        if not isinstance(cell, str):
+            return _number(cell, column) if column.measured else _text(cell)
+        if not column.measured:
+            text = _text(cell)
+            several = column.key in LISTS and isinstance(text, str) and "," in text
+            return [word.strip() for word in text.split(",")] if several else text
+        text = cell.strip()
+        if COMMA.search(text):
+            if not self.sheet.comma and column.key in LISTS:
+                remedy = 'write numbers with a point, and a blank after the comma between two: "1.5, 2"'
+                self._error(line, "decimal-comma", f"has {shown(text)} under {column.key}: one number, or two?", remedy)
+                return None
+            if self.sheet.comma and "." not in text:
+                self.commas.append(line)
+                text = COMMA.sub(".", text)
+        if column.key in LISTS and "," in text:
+            return [_in_unit(word.strip(), column) for word in text.split(",")]
+        return _in_unit(text, column)
+
+    def _error(self, line: int, code: str, message: str, remedy: str) -> None:
+        self.tables.notes.say("error", code, (), f"row {line} {message}", remedy, Place(self.name, line))
+
+    def say_what_was_read(self) -> None:
+        """That commas were taken for decimal points."""
+        if self.commas:
+            cells = f"{len(self.commas)} cell{'s' if len(self.commas) > 1 else ''} with a decimal comma"
+            message = f"table {self.name}: {cells}, read as points, as its columns are parted by semicolons"
+            self.tables.notes.say("note", "decimal-comma", (), message, "", Place(self.name, self.commas[0]))
 
 
-def _from_workbook(tables: Entry, kind: str, name: str, path: Path) -> list[Cells]:
-    """The first sheet. Cells that cannot be read for what they are become findings, and then there are no rows: a
-    formula whose value the file does not hold, dates and times, errors. Percentages become shares."""
-    import openpyxl
-
-    data = tables.notes.bytes_of(path)
-    written = openpyxl.load_workbook(io.BytesIO(data)).worksheets[0]
-    stored = openpyxl.load_workbook(io.BytesIO(data), data_only=True).worksheets[0]
-    out: list[Cells] = []
-    wrong = 0
-    for row in written.iter_rows():
-        values: Cells = []
-        for cell in row:
-            value = stored.cell(cell.row, cell.column).value
-            message = ""
-            if cell.data_type == "f" and value is None:
-                message = f"holds the formula {shown(str(cell.value))}, and the file has no value for it"
-                remedy = "open it in a spreadsheet program and save it, or write the value"
-            elif isinstance(value, datetime.date | datetime.time | datetime.timedelta):
-                message, remedy = f"is a date or time ({value})", "format it as a number or as text"
-            elif isinstance(value, str) and value in openpyxl.cell.cell.ERROR_CODES:
-                message, remedy = f"has the error {value}", "mend its formula"
-            elif isinstance(value, int | float) and not isinstance(value, bool) and "%" in (cell.number_format or ""):
-                value = f"{100 * value:.12g}%"
-            if message:
-                wrong += 1
-                if wrong <= MOST_CELLS:
-                    place = Place(name, cell.row)
-                    tables.notes.say("error", "unusable-cell", (), f"cell {cell.coordinate} {message}", remedy, place)
-            values.append(value)
-        out.append(values)
-    if wrong > MOST_CELLS:
-        tables.error("unusable-cell", f"table {name}: {wrong - MOST_CELLS} more cells like these", "", kind)
-    _say_unseen(tables, name, written)
-    return [] if wrong else out
+def _in_unit(text: str, column: Column) -> Any:
+    """A number in the unit of its column, be it reckoned from others; what has a unit of its own, or is no quantity,
+    as it is written."""
+    try:
+        return _number(float(text), column)
+    except ValueError:
+        pass
+    if column.unit:
+        try:
+            _, dimension, with_unit = parse(text)
+        except QuantityError:
+            return text
+        if not with_unit and not any(dimension):
+            return f"({text}) {column.unit}"
+    return text
 
 
-def _say_unseen(tables: Entry, name: str, sheet: Any) -> None:
-    """Merged cells, of which only the first has a value, and hidden rows and columns, which are read."""
-    for area in sorted(map(str, sheet.merged_cells.ranges))[:MOST_CELLS]:
-        row = int(re.findall(r"\d+", area)[0])
-        tables.notes.say("warning", "merged-cells", (), f"cells {area} are merged: only the first has a value, the "
-                         "others read as blank", "split them", Place(name, row))  # fmt: skip
-    hidden = [i for i, row in sheet.row_dimensions.items() if row.hidden and i <= sheet.max_row]
-    columns = [key for key, column in sheet.column_dimensions.items() if column.hidden]
-    for what, which in (("rows", hidden), ("columns", columns)):
-        if which:
-            told = ", ".join(map(str, which[:8])) + (", ..." if len(which) > 8 else "")
-            tables.notes.say("warning", "hidden-cells", (), f"{what} {told} are hidden, and were read",
-                             "delete them if they are not meant",
-                             Place(name, hidden[0] if which is hidden else 0))  # fmt: skip
+def _number(cell: Any, column: Column) -> Any:
+    if isinstance(cell, bool) or not column.unit:
+        return cell
+    return f"{cell!r} {column.unit}" if column.factor is None else cell * column.factor
 
 
-def _heads(tables: Entry, kind: str, name: str, row: Cells) -> list[tuple[int, str, float]] | None:
-    """Place, key and factor on bare numbers of every column; None, and findings, where they cannot be read."""
+def _letters(i: int) -> str:
+    """A column as spreadsheets name it: 0 is A, 26 is AA."""
+    out = ""
+    while i >= 0:
+        out = chr(65 + i % 26) + out
+        i = i // 26 - 1
+    return out
+
+
+def _heads(tables: Entry, kind: str, name: str, row: Cells) -> dict[int, Column] | None:
+    """The columns by their place; None, and findings, where heads cannot be read."""
     form = ROWS[kind]
     known = form.names
-    out: list[tuple[int, str, float]] = []
+    out: dict[int, Column] = {}
     good = True
     for i, cell in enumerate(row):
         if _blank(cell):
             continue
-        match = HEAD.fullmatch(str(cell))
-        key, unit = (match[1], match[2]) if match else (str(cell), None)
-        if key not in known or key in [k for _, k, _ in out]:
-            twice = key in known
+        key, unit = _head(str(cell))
+        twice = key in [c.key for c in out.values()]
+        if key not in known or twice:
             tables.error("unknown-key", f"table {name} has {'two columns' if twice else 'a column'} {shown(key)}",
                          "take one out" if twice else did_you_mean(key, known), kind)  # fmt: skip
             good = False
             continue
-        factor = 1.0
-        if unit and not _measured(form[key]):
+        measured, factor = _measured(form[key]), None
+        if unit and not measured:
             tables.error("bad-units", f"table {name}: {key} has no unit", "take [...] out of its head", kind)
             good = False
         elif unit:
+            units = tables.notes.units
             try:
-                units = tables.notes.units
-                factor = units.read(f"1 {unit}", form[key].kind) / units.read(1.0, form[key].kind)
+                size = units.read(f"1 {unit}", form[key].kind)
+                factor = size / units.read(1.0, form[key].kind) if units.has_own(form[key].kind) else None
             except QuantityError as error:
-                tables.error("bad-units", f"table {name}: {cell}: {error}", "check the unit in its head", kind)
+                tables.error("bad-units", f"table {name}: {shown(cell)}: {error}", "check the unit in its head", kind)
                 good = False
-        out.append((i, key, factor))
-    missing = [k for k in NEEDED_COLUMNS[kind] if k not in [key for _, key, _ in out]]
+        out[i] = Column(key, unit, factor, measured)
+    missing = [k for k in NEEDED_COLUMNS[kind] if k not in [c.key for c in out.values()]]
     if missing:
         tables.error("missing-key", f"table {name} has no column {', '.join(missing)}",
                      f"its first row names columns of {', '.join(known)}", kind)  # fmt: skip
         good = False
     return out if good else None
+
+
+def _head(text: str) -> tuple[str, str]:
+    """
+    >>> _head(" line [kN/m]"), _head("name")
+    (('line', 'kN/m'), ('name', ''))
+    """
+    key, bracket, unit = text.strip().partition("[")
+    if not bracket or not unit.endswith("]") or "[" in unit:
+        return text.strip(), ""
+    return key.strip(), unit[:-1].strip()
 
 
 def _measured(key: Key) -> bool:
@@ -226,16 +255,3 @@ def _text(cell: Any) -> Any:
         cell = int(cell)
     text = str(cell).strip()
     return {"true": True, "false": False}.get(text.lower(), text)
-
-
-def _cell(cell: Any, factor: float) -> Any:
-    """A number where it reads like one, times the factor of its column; else its text."""
-    if isinstance(cell, bool):
-        return cell
-    if isinstance(cell, int | float):
-        return cell * factor if factor != 1.0 else cell
-    text = str(cell).strip()
-    try:
-        return float(text) * factor
-    except ValueError:
-        return text

@@ -1,0 +1,182 @@
+"""What stands in a CSV or XLSX file: rows of cells with their lines, and findings for what cannot be read as it is.
+
+    sheet = read_sheet(tables, "loads", "loads.csv", path)
+    sheet.rows[0]            # 1, ["case", "on", "line [kN/m]"]
+
+Sizes are looked at before memory is spent on them.
+"""
+
+from __future__ import annotations
+
+import csv
+import datetime
+import io
+import re
+import zipfile
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from ..core.model.findings import Place
+from .entry import Entry, shown
+from .plain_file import NoPlainFile
+
+MOST_ROWS, MOST_COLUMNS = 1_000_000, 256
+MOST_UNPACKED = 60_000_000
+"""Bytes that a workbook may hold once it is unpacked."""
+MOST_CELLS = 10
+"""Cells of a kind that are told one by one."""
+LONGEST_CELL = 131_072
+Cells = list[Any]
+
+
+class Unreadable(ValueError):
+    """The file cannot be read; `remedy` says what to do."""
+
+    def __init__(self, message: str, remedy: str) -> None:
+        super().__init__(message)
+        self.remedy = remedy
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """The rows that hold anything, with their lines; `comma`: numbers in it may have a decimal comma."""
+
+    rows: list[tuple[int, Cells]]
+    comma: bool = False
+
+
+def read_sheet(tables: Entry, kind: str, name: str, path: Path) -> Sheet | None:
+    """The file's rows, or None and a finding. In a workbook those of its first sheet."""
+    workbook = path.suffix.lower() == ".xlsx"
+    try:
+        data = tables.notes.bytes_of(path)
+        return _from_workbook(tables, kind, name, data) if workbook else _from_csv(data)
+    except Unreadable as error:
+        tables.error("unusable-table", f"table {name} {error}", error.remedy, kind)
+    except NoPlainFile as error:
+        tables.error("unusable-table", f"table {name} {error}", "split it", kind)
+    except Exception as error:  # whatever a damaged workbook raises
+        what = f"is not {'a workbook' if workbook else 'a table'}"
+        remedy = "save it again as .csv (UTF-8) or .xlsx"
+        tables.error("unusable-table", f"table {name} {what}: {str(error)[:80]}", remedy, kind)
+    return None
+
+
+def _from_csv(data: bytes) -> Sheet:
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise Unreadable(f"is not UTF-8 text (byte {error.start})", "save it as CSV in UTF-8") from None
+    if "\0" in text:
+        raise Unreadable("holds a NUL character, as no text does", "save it as CSV in UTF-8")
+    separator = _separator(text[: text.find("\n") + 1 or len(text)])
+    return Sheet(list(_records(text, separator)), separator == ";")
+
+
+def _separator(head: str) -> str:
+    """What parts the cells of the first line: the one of , ; and tab there is most of outside quotes."""
+    bare = re.sub(r'"[^"]*"', "", head)
+    return max(",;\t", key=bare.count)
+
+
+def _records(text: str, separator: str) -> Iterator[tuple[int, Cells]]:
+    """Lines at which records begin, and their cells."""
+    # newline="": line ends inside quotes belong to the cell; those of the records are the reader's affair.
+    reader = csv.reader(io.StringIO(text, newline=""), delimiter=separator, strict=True)
+    line = 1
+    count = 0
+    try:
+        for cells in reader:
+            if len(cells) > MOST_COLUMNS:
+                raise Unreadable(f"has {len(cells):,} cells in line {line}; a table has at most {MOST_COLUMNS} columns",
+                                 "leave out what the model does not need")  # fmt: skip
+            if any(map(str.strip, cells)):
+                count += 1
+                if count > MOST_ROWS:
+                    raise Unreadable(f"has more than {MOST_ROWS:,} rows", "split it")
+                yield line, list(cells)
+            line = reader.line_num + 1
+    except csv.Error as error:
+        if "field limit" in str(error):
+            message = f"has a cell of more than {LONGEST_CELL:,} characters from line {line} on"
+            raise Unreadable(message, "look for a quote that is not closed") from None
+        raise Unreadable(f"is no CSV from line {line} on: {error}", "look at its quotes and separators") from None
+
+
+def _from_workbook(tables: Entry, kind: str, name: str, data: bytes) -> Sheet | None:
+    """The first sheet. Cells that cannot be read for what they are become findings, and then there are no rows: a
+    formula whose value the file does not hold, dates and times, errors. Percentages become shares."""
+    import openpyxl
+
+    unpacked = sum(part.file_size for part in zipfile.ZipFile(io.BytesIO(data)).infolist())
+    if unpacked > MOST_UNPACKED:
+        raise Unreadable(f"holds {unpacked / 1e6:,.0f} MB once it is unpacked, more than {MOST_UNPACKED // 1_000_000}",
+                         "save the sheet as CSV")  # fmt: skip
+    book = openpyxl.load_workbook(io.BytesIO(data))
+    if not book.worksheets:
+        raise Unreadable("has no sheet with cells", "put the table on the first sheet")
+    written = book.worksheets[0]
+    stored = openpyxl.load_workbook(io.BytesIO(data), data_only=True).worksheets[0]
+    # The cells that the file holds, wherever they are: a sheet's own word on how far it reaches may be out of date, and
+    # one cell in the last corner would make seventeen thousand million of them.
+    values = {at: cell.value for at, cell in stored._cells.items()}
+    rows: dict[int, Cells] = {}
+    wrong: list[tuple[int, str, str]] = []
+    for (line, column), cell in sorted(written._cells.items()):
+        value, message, remedy = _meant(cell, values.get((line, column)))
+        if message:
+            wrong.append((line, f"cell {cell.coordinate} {message}", remedy))
+        if value is None or (isinstance(value, str) and not value.strip()):
+            continue
+        if column > MOST_COLUMNS:
+            raise Unreadable(f"has a cell {cell.coordinate}; a table has at most {MOST_COLUMNS} columns",
+                             "leave out what the model does not need")  # fmt: skip
+        row = rows.setdefault(line, [])
+        row.extend([None] * (column - len(row)))
+        row[column - 1] = value
+    for line, message, remedy in wrong[:MOST_CELLS]:
+        tables.notes.say("error", "unusable-cell", (), message, remedy, Place(name, line))
+    if len(wrong) > MOST_CELLS:
+        tables.error("unusable-cell", f"table {name}: {len(wrong) - MOST_CELLS} more cells like these", "", kind)
+    _say_unseen(tables, name, written, [s.title for s in book.worksheets[1:] if s._cells])
+    return None if wrong else Sheet(list(rows.items()))
+
+
+def _meant(cell: Any, value: Any) -> tuple[Any, str, str]:
+    """The value of a cell, and what is wrong with it and what to do, if anything is."""
+    from openpyxl.cell.cell import ERROR_CODES
+
+    if cell.data_type == "f" and value is None:
+        remedy = "open it in a spreadsheet program and save it, or write the value"
+        return None, f"holds the formula {shown(str(cell.value))}, and the file has no value for it", remedy
+    if isinstance(value, datetime.date | datetime.time | datetime.timedelta):
+        return None, f"is a date or time ({value})", "format it as a number or as text"
+    if isinstance(value, str) and value in ERROR_CODES:
+        return None, f"has the error {value}", "mend its formula"
+    if isinstance(value, int | float) and not isinstance(value, bool) and "%" in (cell.number_format or ""):
+        return f"{100 * value:.12g}%", "", ""
+    return value, "", ""
+
+
+def _say_unseen(tables: Entry, name: str, sheet: Any, others: list[str]) -> None:
+    """Merged cells, of which only the first has a value; hidden rows and columns, which are read; sheets, which are
+    not."""
+    for area in sorted(map(str, sheet.merged_cells.ranges))[:MOST_CELLS]:
+        row = int(re.findall(r"\d+", area)[0])
+        tables.notes.say("warning", "merged-cells", (), f"cells {area} are merged: only the first has a value, the "
+                         "others read as blank", "split them", Place(name, row))  # fmt: skip
+    last = max((line for line, _ in sheet._cells), default=0)
+    hidden = [i for i, row in sheet.row_dimensions.items() if row.hidden and i <= last]
+    columns = [key for key, column in sheet.column_dimensions.items() if column.hidden]
+    say: Callable[..., None] = tables.notes.say
+    for what, which in (("rows", hidden), ("columns", columns)):
+        if which:
+            told = ", ".join(map(str, which[:8])) + (", ..." if len(which) > 8 else "")
+            place = Place(name, hidden[0] if which is hidden else 0)
+            message = f"{what} {told} are hidden, and were read"
+            say("warning", "hidden-cells", (), message, "delete them if they are not meant", place)
+    if others:
+        message = f"only its first sheet, {shown(sheet.title)}, is read, and not {', '.join(map(shown, others[:8]))}"
+        say("warning", "other-sheets", (), message, "save each sheet as a table of its own", Place(name))

@@ -1,0 +1,186 @@
+"""What tables hold is read for what it is, refused by name, or said: nothing is dropped without a word."""
+
+import io
+import os
+import re
+import time
+import zipfile
+
+import openpyxl
+import pytest
+
+from empuje.core.model.loads import LineLoad, PointLoad, Position
+from empuje.files.reader import UnusableFile
+from empuje.study import Study
+
+MODEL = """
+[project]
+units = "kN m"
+[nodes]
+A = [0, 0, 0]
+B = [8, 0, 0]
+[members.beams]
+section = "IPE 300"
+material = "S235"
+pieces = { AB = "A > B" }
+[[supports]]
+at = ["A", "B"]
+fix = "fixed"
+[cases]
+Q = { action = "live" }
+[tables]
+loads = "loads.csv"
+"""
+
+
+def read(folder, table, name="loads.csv"):
+    (folder / name).write_bytes(table if isinstance(table, bytes) else table.encode())
+    (folder / "m.toml").write_text(MODEL.replace("loads.csv", name), encoding="utf-8")
+    return Study.read(folder / "m.toml", cache=False)
+
+
+def values(study):
+    return [load.points[0][1] for load in study.project.loads if isinstance(load, LineLoad)]
+
+
+def places(study):
+    return [p for load in study.project.loads if isinstance(load, PointLoad) for p in load.positions]
+
+
+def said(study, code):
+    return [(f.place.line, f.message) for f in study.findings if f.code == code]
+
+
+@pytest.mark.parametrize(
+    ("cell", "newtons"),
+    [
+        ("300", 300),
+        ("0.85*300", 255),
+        ("(300)", 300),
+        ("2*(100+50)", 300),
+        ("1.2 kN/m", 1200),
+        ("0.5*3 kN/m", 1500),
+        ("1e3/4", 250),
+    ],
+)
+def test_the_unit_of_a_head_holds_for_all_numbers_without_one(tmp_path, cell, newtons):
+    assert values(read(tmp_path, f"case,on,line [N/m]\nQ,beams,{cell}\n")) == [pytest.approx(newtons)]
+    assert values(read(tmp_path, f"case,on,line [lbf/ft]\nQ,beams,{cell}\n")) == [
+        pytest.approx(newtons * (1 if "kN" in cell else 14.593902937), rel=1e-9)
+    ]
+
+
+def test_lists_of_places_take_the_unit_too(tmp_path):
+    found = read(tmp_path, 'case,on,force,at [cm]\nQ,beams,1,"150, 2*125"\nQ,beams,1,"25%, 1.5 m"\n')
+    assert places(found) == [Position(1.5), Position(2.5), Position(share=0.25), Position(1.5)]
+
+
+def test_a_comma_in_a_number_is_a_point_between_semicolons_and_refused_between_commas(tmp_path):
+    found = read(tmp_path, "case;on;force;at\nQ;beams;2,5;1,5\nQ;beams;1;25%, 2\n")
+    assert places(found) == [Position(1.5), Position(share=0.25), Position(2.0)] and found.sound
+    assert said(found, "decimal-comma")[0][1].startswith("table loads.csv: 2 cells with a decimal comma")
+    found = read(tmp_path, 'case,on,force,at\nQ,beams,1,"1,5"\n')
+    assert not found.sound and "one number, or two?" in said(found, "decimal-comma")[0][1]
+    assert not read(tmp_path, "case;on;force;at\nQ;beams;1.234,5;2\n").sound
+    assert places(read(tmp_path, "case\ton\tforce\tat\nQ\tbeams\t1\t2.5\n")) == [Position(2.5)]
+
+
+def test_cells_without_a_head_and_records_over_several_lines(tmp_path):
+    found = read(tmp_path, 'case,on,line,\n"Q",beams,1,\nQ,beams,2,,,,300\n,,,,\n\nQ,beams,3,x\n')
+    assert not found.sound
+    assert said(found, "cell-without-head") == [
+        (3, 'row 3 has "300" in column G, which has no head'), (6, 'row 6 has "x" in column D, which has no head'),
+    ]  # fmt: skip
+    # A line end, and what Unicode counts as one, inside a cell does not begin a record; lines count on.
+    found = read(tmp_path, 'case,on,line,dir\nQ,"beams,\nbeams/AB",1,"down"\nQ,beams\u2028,2,\nQ,nothing,1,\n')
+    assert [line for line, _ in said(found, "matches-nothing")] == [5] and values(found) == [1e3, 2e3]
+
+
+@pytest.mark.parametrize(
+    ("table", "words"),
+    [
+        ('case,on,line\nQ,"beams,1\n', "is no CSV from line 2 on"),
+        ('case,on,line\nQ,"be"ams,1\n', "is no CSV from line 2 on"),
+        ("case,on,line\nQ," + "b" * 200_000 + ",1\n", "has a cell of more than 131,072 characters from line 2 on"),
+        ("case,on," + ",".join(f"c{i}" for i in range(1_000_000)) + "\n", "has 1,000,002 cells in line 1"),
+        (b"case,on,line\nQ,be\0ams,1\n", "NUL"),
+        (b"case,on,line\nQ,be\xff,1\n", "is not UTF-8 text (byte 17)"),
+        ("case,on,line " + " " * 3000 + "[\n", "has a column"),
+    ],
+)
+def test_what_is_no_table_is_told_at_once(tmp_path, table, words):
+    start = time.perf_counter()
+    found = [f for f in read(tmp_path, table).findings if f.level == "error"]
+    assert time.perf_counter() - start < 2 and len(found) < 20
+    assert any(words in f.message for f in found), found
+
+
+def sheet(rows):
+    book = openpyxl.Workbook()
+    for row in rows:
+        book.active.append(row)
+    return book
+
+
+def stored(book):
+    out = io.BytesIO()
+    book.save(out)
+    return out.getvalue()
+
+
+ROWS = [["case", "on", "line"], *(["Q", "beams", float(i)] for i in range(1, 7))]
+
+
+def test_a_workbook_is_read_as_far_as_it_goes(tmp_path):
+    """Whatever its own record of its size says; a blank cell in the last corner of the sheet costs nothing."""
+    whole = stored(sheet(ROWS))
+    for size in (b"A1:C3", b"A1", b"A1:XFD1048576"):
+        out = io.BytesIO()
+        with zipfile.ZipFile(io.BytesIO(whole)) as old, zipfile.ZipFile(out, "w") as new:
+            for part in old.namelist():
+                text = re.sub(rb'<dimension ref="[^"]*"', b'<dimension ref="%s"' % size, old.read(part))
+                new.writestr(part, text)
+        assert values(read(tmp_path, out.getvalue(), "loads.xlsx")) == [1e3 * i for i in range(1, 7)]
+    book = sheet(ROWS)
+    book.active["XFD1048576"] = " "
+    start = time.perf_counter()
+    assert len(values(read(tmp_path, stored(book), "loads.xlsx"))) == 6 and time.perf_counter() - start < 2
+    book.active["XFD1048576"] = 1.0
+    assert "has a cell XFD1048576" in said(read(tmp_path, stored(book), "loads.xlsx"), "unusable-table")[0][1]
+
+
+def test_what_a_workbook_holds_besides_is_said(tmp_path):
+    book = sheet([*ROWS, ["Q", "beams", 1.0, None, "a remark"]])
+    book.create_sheet("More").append(["Q", "beams", 9.0])
+    found = read(tmp_path, stored(book), "loads.xlsx")
+    assert 'and not "More"' in said(found, "other-sheets")[0][1]
+    assert said(found, "cell-without-head") == [(8, 'row 8 has "a remark" in column E, which has no head')]
+
+
+def test_a_workbook_that_unpacks_to_too_much_is_not_unpacked(tmp_path):
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as new:
+        new.writestr("xl/worksheets/sheet1.xml", b" " * 70_000_000)
+    assert (
+        "holds 70 MB once it is unpacked" in said(read(tmp_path, out.getvalue(), "loads.xlsx"), "unusable-table")[0][1]
+    )
+
+
+@pytest.mark.skipif(not hasattr(os, "mkfifo"), reason="no pipes with names here")
+def test_pipes_and_devices_are_not_waited_for(tmp_path):
+    os.mkfifo(tmp_path / "m.toml")
+    for path in (tmp_path / "m.toml", "/dev/zero"):
+        with pytest.raises(UnusableFile, match="is not a plain file"):
+            Study.read(path)
+    (tmp_path / "m.toml").unlink()
+    found = read(tmp_path, "case,on,line\n")
+    (tmp_path / "loads.csv").unlink()
+    os.mkfifo(tmp_path / "loads.csv")
+    found = Study.read(tmp_path / "m.toml", cache=False)
+    assert "loads.csv is not a plain file" in said(found, "unusable-table")[0][1]
+
+
+def test_very_many_findings_of_a_kind_are_counted(tmp_path):
+    found = read(tmp_path, "case,on,line\n" + "Q,nowhere,1\n" * 3000)
+    lines = [str(f) for f in found.findings if f.code == "matches-nothing"]
+    assert len(lines) == 501 and any("and 2,500 more of this kind in loads.csv" in line for line in lines)
