@@ -13,7 +13,8 @@ import pytest
 import empuje
 from empuje.core.answers.table import Column, Table
 from empuje.show.display import Display
-from empuje.show.output import NotWritten, write_folder, write_text, write_whole
+from empuje.show.exchange import write_folder
+from empuje.show.output import NotWritten, write_text, write_whole
 from empuje.show.progress import beside
 from empuje.show.tables import as_csv, as_json, as_markdown, for_eyes
 from empuje.show.workbook import write_workbook

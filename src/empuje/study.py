@@ -56,6 +56,7 @@ class Study:
         self.path = path
         self._digest = reading.digest if cache else None
         self.names: Names = reading.names
+        self.inputs = (path, *reading.files)
         self.resolved: Resolved = resolve(reading.project, reading.findings)
         self.findings = reading.with_more(self.resolved.findings)
         self._prepared: Prepared | None = None

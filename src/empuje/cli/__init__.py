@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import contextlib
 import importlib
 import os
 import sys
@@ -44,7 +45,8 @@ def parser() -> argparse.ArgumentParser:
     """The whole command line. Each command's own options sit in its own module."""
     top = argparse.ArgumentParser(
         prog="empuje", description="Loads, combinations, envelopes and governing reactions of building frames.",
-        epilog="Exit codes: 0 fine, 1 a limit is not met or the model has an error, 2 the call or file is unusable.",
+        epilog="Exit codes: 0 fine, 1 a limit is not met or the model has an error, 2 the call or file is unusable, "
+        "130 stopped.",
     )  # fmt: skip
     top.add_argument("--version", action="version", version=f"empuje {__version__}")
     commands = top.add_subparsers(dest="command", metavar="COMMAND", required=True)
@@ -58,24 +60,48 @@ def parser() -> argparse.ArgumentParser:
 
 def main(words: Sequence[str] | None = None) -> int:
     """Run one command; returns its exit code."""
-    for stream in (sys.stdout, sys.stderr):
-        if hasattr(stream, "reconfigure"):
-            stream.reconfigure(encoding="utf-8", errors="replace")
-    arguments = parser().parse_args(words)
+    _open_streams()
+    name = "empuje"
+    wrote = False
     try:
+        arguments = parser().parse_args(words)
+        name = f"empuje {arguments.command}"
         code = arguments.run(arguments)
+        wrote = getattr(arguments, "wrote", False)
         sys.stdout.flush()
         return int(code)
     except Refusal as refusal:
-        print(f"empuje {arguments.command}: {refusal}", file=sys.stderr)
+        print(f"{name}: {refusal}", file=sys.stderr)
         return refusal.code
     except BrokenPipeError:
-        # Whoever read our output has seen enough; Python would complain again while it shuts down.
-        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        # Whoever read our output has seen enough.
+        _silence()
         return FINE
+    except OSError as error:
+        # What goes to files is refused by name; what is left is standard output, on a full disk or the like.
+        _silence()
+        where = error.filename or "standard output"
+        print(f"{name}: {where} cannot be used: {error.strerror or error}", file=sys.stderr)
+        return UNUSABLE
     except KeyboardInterrupt:
-        print(f"empuje {arguments.command}: stopped; no output was changed", file=sys.stderr)
+        print(f"{name}: stopped{'' if wrote else '; no output was changed'}", file=sys.stderr)
         return STOPPED
     except MemoryError:
-        print(f"empuje {arguments.command}: the model needs more memory than there is", file=sys.stderr)
+        print(f"{name}: the model needs more memory than there is", file=sys.stderr)
         return UNUSABLE
+
+
+def _open_streams() -> None:
+    """UTF-8 on every system; a stream that is closed swallows what is written to it, which else would go elsewhere."""
+    for name, mode in (("stdin", "r"), ("stdout", "w"), ("stderr", "w")):
+        if getattr(sys, name) is None:
+            setattr(sys, name, open(os.devnull, mode, encoding="utf-8"))  # noqa: SIM115, PTH123
+    for stream in (sys.stdout, sys.stderr):
+        if hasattr(stream, "reconfigure"):
+            stream.reconfigure(encoding="utf-8", errors="replace")
+
+
+def _silence() -> None:
+    """Python would complain of standard output again while it shuts down."""
+    with contextlib.suppress(OSError, ValueError):
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())

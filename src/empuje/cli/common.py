@@ -71,8 +71,26 @@ def components(words: Iterable[str], known: Sequence[str]) -> tuple[str, ...]:
 def add_output(command: argparse.ArgumentParser) -> None:
     command.add_argument("--format", choices=FORMATS, help="table is for eyes; csv, json and xlsx carry full precision")
     command.add_argument("-o", dest="output", metavar="FILE", help="write to a file; its ending sets the format")
+    add_force(command)
     command.add_argument("--sort", metavar="COLUMN", help="sort by a column: numbers by size, largest first")
     command.add_argument("--rows", type=int, metavar="N", help="no more than N rows")
+
+
+def add_force(command: argparse.ArgumentParser) -> None:
+    """The option that lets a file be replaced which this tool did not write."""
+    command.add_argument("--force", action="store_true", help="replace the file even if it is not one of ours")
+
+
+def claim(output: str | None, arguments: argparse.Namespace, inputs: Iterable[Path] = ()) -> None:
+    """Refuses, before any work is done, a file that may not be written."""
+    from ..show.output import NotWritten, check_file
+
+    if output is None:
+        return
+    try:
+        check_file(Path(output), inputs, arguments.force)
+    except NotWritten as error:
+        raise Refusal(str(error)) from None
 
 
 FEW = 3
@@ -192,9 +210,12 @@ def study(arguments: argparse.Namespace) -> Study:
     from ..study import Study, UnusableFile
 
     try:
-        return Study.read(arguments.model, cache=not getattr(arguments, "no_cache", False))
+        found = Study.read(arguments.model, cache=not getattr(arguments, "no_cache", False))
     except UnusableFile as error:
         raise Refusal(str(error.finding)) from None
+    if hasattr(arguments, "force"):
+        claim(arguments.output, arguments, found.inputs)
+    return found
 
 
 def read(arguments: argparse.Namespace) -> Model:

@@ -33,6 +33,7 @@ def options(command: argparse.ArgumentParser) -> None:
     command.add_argument(
         "-o", dest="output", metavar="FILE", help="PNG, SVG or PDF by its ending (default: WHAT-NAME.png)"
     )
+    common.add_force(command)
     common.add_cache(command)
 
 
@@ -59,6 +60,9 @@ def run(arguments: argparse.Namespace) -> int:
         results = model.under_combinations(arguments.under)
     elif what != Picture.FRAME:
         results = [one_result(model, arguments.under)]
+    name = force or "".join(r.name for r in results[:1])
+    output = Path(arguments.output or f"{what}{'-' + name if name else ''}.png")
+    common.claim(str(output), arguments, model.study.inputs)
     asked = Asked(
         what, members, view, arguments.names, force, arguments.shape, arguments.times, arguments.apart
     )  # fmt: skip
@@ -77,8 +81,6 @@ def run(arguments: argparse.Namespace) -> int:
     except NothingToDraw as error:
         option = f"--shape {arguments.shape}: " if what == Picture.BUCKLED else ""
         raise Refusal(f"{option}{error.args[0]}") from None
-    name = force or "".join(r.name for r in results[:1])
-    output = Path(arguments.output or f"{what}{'-' + name if name else ''}.png")
     try:
         sheet.save(output)
     except NotWritten as error:

@@ -27,16 +27,20 @@ def run(arguments: argparse.Namespace) -> int:
     model = common.read(arguments)
     path = model.study.path
     folder = Path(arguments.output) if arguments.output else path.with_name(f"{path.stem}-results")
+    before = folder.is_dir() and next(folder.iterdir(), None) is not None
     job, _ = write_results(model, folder, arguments.under, not arguments.no_pictures)
     for words in common.explained_how(job.solution, job.results):
         common.tell(words)
-    print(f"wrote {folder}; begin with {folder / 'summary.md'}")
+    arguments.wrote = True
+    replaced = " in place of the results before" if before else ""
+    print(f"wrote {folder}{replaced}; begin with {folder / 'summary.md'}")
     return model.verdict
 
 
 def write_results(model: common.Model, folder: Path, under: list[str], pictures: bool) -> tuple[Job, dict[str, Table]]:
     """Solve the model and write everything, all or nothing; returns what was solved, and the tables by name."""
-    from ..show.output import NotWritten, check_folder
+    from ..show.exchange import check_folder
+    from ..show.output import NotWritten
     from ..show.progress import bar
     from ..show.results_folder import Job
     from ..show.results_folder import write_results as write

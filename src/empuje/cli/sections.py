@@ -44,6 +44,7 @@ def run(arguments: argparse.Namespace) -> int:
     from ..core.catalogue.catalogue import catalogue, listed
     from ..core.model.findings import did_you_mean
 
+    common.claim(arguments.output, arguments)
     display = replace(_display(arguments.display), width=common.width(arguments))
     series = list(dict.fromkeys(one.series for one in catalogue().values()))
     for word in arguments.series:

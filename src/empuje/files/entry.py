@@ -34,10 +34,12 @@ class Notes:
     findings: list[Finding] = field(default_factory=list)
     elsewhere: dict[Path, Place] = field(default_factory=dict)
     digest: Any = field(default_factory=hashlib.sha256)
+    files: list[FilePath] = field(default_factory=list)
     counted: Counter[tuple[Level, str, str]] = field(default_factory=Counter)
 
     def bytes_of(self, path: FilePath) -> bytes:
         """What a file beside the model holds; it counts among what the model came from. Raises OSError."""
+        self.files.append(path)
         data = bytes_in(path, LARGEST_TABLE)
         self.digest.update(hashlib.sha256(data).digest())
         return data

@@ -55,6 +55,8 @@ class Reading:
     findings: list[Finding]
     names: Names
     digest: bytes
+    files: tuple[Path, ...] = ()
+    """The tables and rule files beside it."""
 
     def with_more(self, findings: Iterable[Finding]) -> list[Finding]:
         """All findings in order, with those of what follows from the project. Members that could not be laid are missed
@@ -136,7 +138,7 @@ def read_text(text: str, file: str, folder: Path | None = None) -> Reading:
         tuple(loads), combining, book.lines, tuple(diaphragms), second_order, _mass(model, cases),
         grounds.surfaces, (*of_floors, *surface_loads), reduction,
     )  # fmt: skip
-    return Reading(project, notes.all_found(), names, notes.digest.digest())
+    return Reading(project, notes.all_found(), names, notes.digest.digest(), tuple(notes.files))
 
 
 def _project(model: Entry, notes: Notes) -> tuple[str, bool, tuple[str, str, str, str], tuple[str, ...]]:

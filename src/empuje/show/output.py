@@ -1,43 +1,86 @@
-"""Files out: whole or not at all, the same bytes for the same input."""
+"""Files out: whole or not at all, the same bytes for the same input, and never in place of somebody else's."""
 
 from __future__ import annotations
 
 import os
-import shutil
+import secrets
 import sqlite3
-import tempfile
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
 
 from ..core.answers.table import Table
+from ..files.written import is_ours, remember
 from .display import Display
 from .tables import plain
-
-CONTENTS = "contents.txt"
-"""The list of what we wrote into a results folder; only a folder that holds nothing else is ever replaced."""
 
 
 class NotWritten(OSError):
     """The output could not be put in place; what was there before is untouched."""
 
 
+def check_file(path: Path, inputs: Iterable[Path] = (), force: bool = False) -> None:
+    """Raises NotWritten where a file may not be written to this path: over one of the inputs, over what is no plain
+    file, and unless `force` over one that we did not write, or that was changed since."""
+    try:
+        there = _target(path)
+        if not there.exists():
+            return
+        for one in inputs:
+            if one.exists() and there.samefile(one):
+                raise NotWritten(f"{path} is read by this very command; name another file with -o")
+        _refuse_no_file(path, there)
+        if not os.access(there, os.W_OK):
+            raise NotWritten(f"{path} is write-protected; name another file with -o")
+        if not force and not is_ours(there):
+            raise NotWritten(f"{path} is there already, and not as this tool wrote it; --force replaces it")
+    except NotWritten:
+        raise
+    except (OSError, ValueError) as error:
+        raise NotWritten(f"{path} cannot be written: {_why(error)}") from error
+
+
+def _target(path: Path) -> Path:
+    """The file a path stands for: a link is followed, never replaced. Raises ValueError for what is no path."""
+    if "\0" in str(path):
+        raise ValueError("a path cannot hold a null character")
+    return path.resolve() if path.is_symlink() else path
+
+
+def _refuse_no_file(path: Path, there: Path) -> None:
+    if not there.is_file():
+        what = "a folder" if there.is_dir() else "no plain file"
+        raise NotWritten(f"{path} is {what}; name another file with -o")
+
+
+def _why(error: Exception) -> str:
+    return (error.strerror if isinstance(error, OSError) else "") or str(error)
+
+
 def write_whole(path: Path, make: Callable[[Path], None]) -> None:
-    """Let `make` write a file beside `path`, then put it in place. Raises NotWritten."""
+    """Let `make` write a file beside `path`, then put it in place; a file that is replaced keeps its permissions, a new
+    one gets the usual ones. Raises NotWritten."""
     try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-        handle, name = tempfile.mkstemp(prefix=".", suffix=path.suffix, dir=path.parent)
-    except OSError as error:
-        raise NotWritten(f"{path} cannot be written: {error.strerror}") from error
-    os.close(handle)
-    beside = Path(name)
+        there = _target(path)
+        if there.exists():
+            _refuse_no_file(path, there)
+        there.parent.mkdir(parents=True, exist_ok=True)
+        beside = there.with_name(f".{secrets.token_hex(6)}{there.suffix}")
+        mode = there.stat().st_mode & 0o777 if there.exists() else None
+        beside.touch(exist_ok=False)
+    except NotWritten:
+        raise
+    except (OSError, ValueError) as error:
+        raise NotWritten(f"{path} cannot be written: {_why(error)}") from error
     try:
+        usual = beside.stat().st_mode & 0o777
         make(beside)
-        beside.chmod(0o644)
-        beside.replace(path)
+        beside.chmod(usual if mode is None else mode)
+        beside.replace(there)
     except OSError as error:
-        raise NotWritten(f"{path} cannot be written: {error.strerror}") from error
+        raise NotWritten(f"{path} cannot be written: {_why(error)}") from error
     finally:
         beside.unlink(missing_ok=True)
+    remember(there)
 
 
 def write_text(path: Path, text: str) -> None:
@@ -47,60 +90,6 @@ def write_text(path: Path, text: str) -> None:
         beside.write_text(text, encoding="utf-8", newline="\n")
 
     write_whole(path, make)
-
-
-def check_folder(folder: Path) -> None:
-    """Raises NotWritten where the folder is not ours to replace: it may be empty, or hold nothing but results."""
-    if folder.exists() and not folder.is_dir():
-        raise NotWritten(f"{folder} is a file; name another folder with -o")
-    foreign = _not_ours(folder)
-    if foreign:
-        raise NotWritten(f"{folder} holds {foreign}, which is not a result; move it, or name another folder with -o")
-
-
-def write_folder(folder: Path, make: Callable[[Path], None]) -> None:
-    """Let `make` fill a folder beside `folder`, then put it in place of the old one.
-
-    Only an empty folder or one that holds nothing but our own results is replaced. Raises NotWritten.
-    """
-    check_folder(folder)
-    try:
-        folder.parent.mkdir(parents=True, exist_ok=True)
-        beside = Path(tempfile.mkdtemp(prefix=f".{folder.name}-", dir=folder.parent))
-    except OSError as error:
-        raise NotWritten(f"{folder} cannot be written: {error.strerror}") from error
-    old = beside.with_name(beside.name + "-old")
-    try:
-        make(beside)
-        (beside / CONTENTS).write_text("\n".join(_files_in(beside)) + "\n", encoding="utf-8", newline="\n")
-        beside.chmod(0o755)
-        if folder.exists():
-            folder.rename(old)
-        try:
-            beside.rename(folder)
-        except OSError:
-            if old.exists():
-                old.rename(folder)
-            raise
-    except OSError as error:
-        raise NotWritten(f"{folder} cannot be written: {error.strerror or error}") from error
-    finally:
-        shutil.rmtree(beside, ignore_errors=True)
-        if folder.exists():
-            shutil.rmtree(old, ignore_errors=True)
-
-
-def _files_in(folder: Path) -> list[str]:
-    return sorted(p.relative_to(folder).as_posix() for p in folder.rglob("*") if not p.is_dir())
-
-
-def _not_ours(folder: Path) -> str:
-    """A file in the folder that an earlier run did not write, if there is one."""
-    if not folder.exists():
-        return ""
-    listed = folder / CONTENTS
-    ours = {CONTENTS, *listed.read_text(encoding="utf-8").split("\n")} if listed.is_file() else set()
-    return next((name for name in _files_in(folder) if name not in ours), "")
 
 
 def write_sqlite(path: Path, tables: Sequence[Table], display: Display) -> None:

@@ -27,7 +27,8 @@ from ..core.model.results import Result, Results
 from ..core.model.telling import Tell, quiet
 from ..core.model.words import Set
 from .display import Display
-from .output import write_folder, write_sqlite
+from .exchange import write_folder
+from .output import write_sqlite
 from .summary import summary
 from .tables import as_csv
 from .view import View
