@@ -23,6 +23,10 @@ from .tables import Rows
 NODE_NAME = re.compile(r"[A-Za-z0-9_][A-Za-z0-9_@.-]*")
 FARTHEST = 1e5
 """Coordinates beyond this [m] are taken for a slip of units."""
+MOST_LINES = 2_000
+"""Grid lines across one axis."""
+MOST_NAMES = 20_000
+"""Crossings among which the nearest name is looked for."""
 
 
 @dataclass
@@ -34,7 +38,6 @@ class NodeBook:
     places: dict[str, Place] = field(default_factory=dict)
     nodes: list[Node] = field(default_factory=list)
     index: dict[str, int] = field(default_factory=dict)
-    crossings: dict[str, Crossing] = field(default_factory=dict)
 
     def line_names(self) -> dict[str, list[str]]:
         """The names of the grid lines of each axis."""
@@ -58,15 +61,19 @@ class NodeBook:
         self.nodes.append(node)
 
     def crossing(self, name: str) -> Crossing | None:
-        """The crossing a name stands for, if it does."""
-        return self.all_crossings().get(name)
+        """The crossing a name stands for, if it does. A grid has millions of them: they are not listed."""
+        plan, at, level = name.partition("@")
+        if not self.lines or not at or level not in self.lines["z"]:
+            return None
+        if "y" not in self.lines:
+            return (plan, level) if plan in self.lines["x"] else None
+        parts = ((plan[:i], plan[i:]) for i in range(1, len(plan)))
+        return next(((x, y, level) for x, y in parts if x in self.lines["x"] and y in self.lines["y"]), None)
 
-    def all_crossings(self) -> dict[str, Crossing]:
-        """Every crossing of the grid by its name."""
-        if not self.crossings and self.lines:
-            for crossing in itertools.product(*self.lines.values()):
-                self.crossings[crossing_name(dict(zip(self.lines, crossing, strict=True)))] = crossing
-        return self.crossings
+    def some_crossings(self) -> list[str]:
+        """Names of crossings of the grid, no more than can be looked through."""
+        every = itertools.product(*self.lines.values()) if self.lines else iter(())
+        return [crossing_name(dict(zip(self.lines, c, strict=True))) for c in itertools.islice(every, MOST_NAMES)]
 
     def find(self, name: str, place: Place) -> int | None:
         """The node of that name; a crossing is entered."""
@@ -77,7 +84,7 @@ class NodeBook:
 
     def like(self, name: str) -> str:
         """A hint at the names most like one that is not there."""
-        return did_you_mean(name, [*self.index, *self.all_crossings()])
+        return did_you_mean(name, [*self.index, *self.some_crossings()])
 
 
 def read_grid(model: Entry, plane: bool) -> NodeBook:
@@ -94,6 +101,10 @@ def read_grid(model: Entry, plane: bool) -> NodeBook:
             grid.missing(axis)
             continue
         lines = grid.child(axis)
+        if len(lines.data) > MOST_LINES:
+            grid.error("too-many", f"grid.{axis} has {len(lines.data):,} lines, more than {MOST_LINES:,}",
+                       "place further nodes under [nodes] or in a table", axis)  # fmt: skip
+            continue
         for name, value in lines.data.items():
             if not LINE_NAME.fullmatch(name):
                 lines.error("bad-name", f"a grid line cannot be called {shown(name)}",

@@ -106,6 +106,8 @@ def read_text(text: str, file: str, folder: Path | None = None) -> Reading:
         remedy = "a table in { } stays on one line; text needs quotes; see docs/model-file.md"
         finding = Finding("error", "unusable-file", f"is not TOML: {message}", remedy, Place(file, line))
         raise UnusableFile(finding) from None
+    except ValueError as error:  # numbers with thousands of digits
+        raise UnusableFile(Finding("error", "unusable-file", f"cannot be read: {error}", "", Place(file))) from None
     except RecursionError:
         finding = Finding("error", "unusable-file", "is nested too deeply", "", Place(file))
         raise UnusableFile(finding) from None
@@ -119,7 +121,7 @@ def read_text(text: str, file: str, folder: Path | None = None) -> Reading:
     read_node_rows(tables["nodes"], book, notes)
     parts = read_parts(model, plane)
     members, unread = read_members(model, book, parts, tables["members"])
-    names = Names(book.nodes, members, unread, list(book.all_crossings()) if unread else ())
+    names = Names(book.nodes, members, unread, book.some_crossings() if unread else ())
     cases = read_cases(model, names, plane)
     grounds = read_surfaces(model, book, names, plane)
     of_floors, cases = read_floors(model, cases, grounds)

@@ -177,7 +177,7 @@ def read_rule_file(model: Entry, key: str, name: str, path: Path, given: Given) 
     """The rule sets of a file beside the model; what is wrong in it joins the model's findings."""
     try:
         sets, notes = read_rule_text(model.notes.bytes_of(path).decode("utf-8-sig"), name, given)
-    except (tomllib.TOMLDecodeError, UnicodeDecodeError, RecursionError) as error:
+    except (ValueError, RecursionError) as error:
         model.error("unusable-table", f"rule file {name} is not TOML: {str(error)[:100]}", "", key)
         return []
     except OSError as error:

@@ -58,6 +58,9 @@ def pick(
 Select = Callable[[Sequence[str]], tuple[list[int], list[str]]]
 
 
+MOST_HINTS = 50
+
+
 class NothingMeant(LookupError):
     """A word that stands for nothing; the message has a remedy."""
 
@@ -75,6 +78,7 @@ class Names:
         unread: Sequence[str] = (),
         crossings: Sequence[str] = (),
     ) -> None:
+        self._hints: dict[str, str] = {}
         self.unread = list(unread)
         self.crossings = list(crossings)
         self.nodes = [n.name for n in nodes]
@@ -177,7 +181,14 @@ class Names:
                 entry.error("matches-nothing", f"{what} is called {pattern}", self.like(pattern), key)
 
     def like(self, pattern: str) -> str:
-        """A remedy for a selector that matches nothing."""
+        """A remedy for a selector that matches nothing; for the first of them, as it is looked for among all names."""
+        if pattern not in self._hints and len(self._hints) >= MOST_HINTS:
+            return ""
+        if pattern not in self._hints:
+            self._hints[pattern] = self._like(pattern)
+        return self._hints[pattern]
+
+    def _like(self, pattern: str) -> str:
         close = nearest(pattern.removeprefix("!"), self.all_words)
         if close:
             return "did you mean " + " or ".join(close) + "?"

@@ -24,8 +24,20 @@ STRINGS = (
 )
 
 
+MOST_PARTS = 32
+PART = r"""(?:[A-Za-z0-9_-]{1,99}|"[^"\n]{0,99}"|'[^'\n]{0,99}')[ \t]{0,9}"""
+LONG_KEY = re.compile(rf"(?:^|[\[{{,])[ \t]{{0,99}}(?:{PART}\.[ \t]{{0,9}}){{{MOST_PARTS}}}", re.M)
+"""Where a key begins that has too many parts."""
+
+
 def parse(text: str) -> tuple[dict[str, Any], Lines]:
-    """The document, and the line of every key and array element. Raises tomllib.TOMLDecodeError."""
+    """The document, and the line of every key and array element. Raises ValueError, and as its own kind
+    tomllib.TOMLDecodeError, for what is no TOML or would cost far too much to read."""
+    # A key of n parts costs the standard reader n^2.
+    found = LONG_KEY.search(text)
+    if found:
+        line = text.count("\n", 0, found.start()) + 1
+        raise tomllib.TOMLDecodeError(f"A key of more than {MOST_PARTS} parts (at line {line}, column 1)")
     data = tomllib.loads(text)
     return data, _Scan(text).lines
 

@@ -10,10 +10,11 @@ from pathlib import Path
 
 from ..core.answers.table import Table
 from .display import Display
-from .output import write_whole
+from .output import NotWritten, write_whole
 from .tables import FOUR_FIGURES, decimals_for, largest, plain
 
 THEN = datetime(2000, 1, 1)
+MOST_ROWS = 1_048_576
 WIDEST = 60
 """No column is wider [characters]."""
 
@@ -21,6 +22,10 @@ WIDEST = 60
 def write_workbook(path: Path, table: Table, display: Display) -> None:
     """One sheet: heads with units, then numbers at full precision, shown as tables for eyes show them; text is text,
     whatever it begins with. Raises NotWritten."""
+
+    if len(table) >= MOST_ROWS:
+        raise NotWritten(f"{path} would have {len(table):,} rows, and a sheet holds {MOST_ROWS - 1:,}; "
+                         "write .csv, or take them from results.sqlite of `empuje run`")  # fmt: skip
 
     def make(beside: Path) -> None:
         from openpyxl import Workbook

@@ -111,10 +111,10 @@ def _expanded(
     stated = free_cases(rules, project.cases, False) if summed else set()
     try:
         return expand(rules, project.cases, complete, place, stated, loads, LONG if summed and complete else MOST)
-    except TooMany:
-        pass
+    except TooMany as error:
+        permanent = error.permanent
     try:
-        if summed and complete:
+        if summed and complete and not permanent:
             return expand(rules, project.cases, complete, place, free_cases(rules, project.cases, True), loads)
     except TooMany:
         pass
@@ -124,6 +124,11 @@ def _expanded(
     if not summed:
         message += ", each of which would be analysed by itself, since sums do not hold here"
         remedy = f"join live cases that act together in one, or {remedy}"
+    if permanent:
+        message = (
+            f"{rules.name} makes more than {MOST:,} combinations, as each dead case may take either of its factors"
+        )
+        remedy = "join dead loads that come together in one case"
     findings.append(Finding("error", "too-many", message, remedy, place))
     return []
 

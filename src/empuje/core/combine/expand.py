@@ -30,7 +30,11 @@ Acting = tuple[tuple[Case, float], ...]
 
 
 class TooMany(ValueError):
-    """A rule set makes more combinations than anyone could look at."""
+    """A rule set makes more combinations than anyone could look at; `permanent`: its permanent cases alone do."""
+
+    def __init__(self, permanent: bool = False) -> None:
+        super().__init__("too many combinations")
+        self.permanent = permanent
 
 
 @dataclass(frozen=True)
@@ -205,7 +209,7 @@ def _choices(
     if not own:
         return [()]
     if symbol.permanent:
-        return _factored([tuple((c, 1.0) for c in own)], term, rules, loads)
+        return _factored([tuple((c, 1.0) for c in own)], term, rules, loads, permanent=True)
     units = [_with_absent(u, may_be_absent, free) for u in _units(own, symbol)]
     if prod(map(len, units)) > MOST:
         raise TooMany
@@ -215,8 +219,10 @@ def _choices(
     return _factored(acting, term, rules, loads)
 
 
-def _factored(acting: list[Acting], term: Term, rules: RuleSet, loads: Loads) -> list[Acting]:
+def _factored(acting: list[Acting], term: Term, rules: RuleSet, loads: Loads, permanent: bool = False) -> list[Acting]:
     """Each case with each of the factors it may take."""
+    if sum(len(term.factors) ** len(cases) for cases in acting) > MOST:
+        raise TooMany(permanent)
     return [
         tuple((case, share * factor) for (case, share), factor in zip(cases, factors, strict=True))
         for cases in acting
