@@ -71,7 +71,9 @@ def main(words: Sequence[str] | None = None) -> int:
         sys.stdout.flush()
         return int(code)
     except Refusal as refusal:
-        print(f"{name}: {refusal}", file=sys.stderr)
+        from ..core.model.findings import visible
+
+        print(f"{name}: {visible(str(refusal))}", file=sys.stderr)
         return refusal.code
     except BrokenPipeError:
         # Whoever read our output has seen enough.

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from pathlib import Path as FilePath
 from typing import Any, TypeVar
 
-from ..core.model.findings import Finding, Level, Place, did_you_mean, in_order
+from ..core.model.findings import CONTROL, Finding, Level, Place, did_you_mean, in_order, visible
 from ..core.model.words import Word
 from .forms import Choice, Form, Table, Tables
 from .keys import LATER
@@ -233,6 +233,23 @@ class Entry:
     def missing(self, key: str) -> None:
         """Reports that a key is not written."""
         self.error("missing-key", f"{self.what} has no `{key}`", f"add {key} = ...")
+
+
+def refuse_control_characters(data: object, notes: Notes, path: Path = ()) -> None:
+    """Reports text and keys that would move a terminal's cursor or turn the direction of writing wherever they show."""
+    if isinstance(data, str):
+        if not data.isprintable() and CONTROL.search(data):
+            message = f"{'.'.join(map(str, path))} holds a control character: {shown(visible(data))}"
+            notes.say("error", "control-character", path, message, "write plain text")
+    elif isinstance(data, dict):
+        for key, value in data.items():
+            if CONTROL.search(key):
+                message = f"the key {shown(visible(key))} holds a control character"
+                notes.say("error", "control-character", (*path, key), message, "write plain text")
+            refuse_control_characters(value, notes, (*path, key))
+    elif isinstance(data, list):
+        for i, value in enumerate(data):
+            refuse_control_characters(value, notes, (*path, i))
 
 
 def shown(value: object) -> str:

@@ -8,7 +8,7 @@ from ..core.model.loads import Position
 from .entry import Entry, shown
 from .quantities import QuantityError, Units
 
-PERCENT = re.compile(r"\s*([0-9.]+)\s*%\s*")
+PERCENT = re.compile(r"\s*(\d+\.?\d*|\.\d+)\s*%\s*")
 
 
 def parse_position(value: object, units: Units) -> Position:

@@ -16,6 +16,8 @@ from functools import cache, lru_cache
 from importlib.resources import files
 from typing import Any
 
+from ..core.model.findings import did_you_mean
+
 Dimension = tuple[float, float, float, float]
 """Powers of length, mass, time and temperature."""
 
@@ -108,7 +110,8 @@ def _evaluated(plain: str) -> tuple[float, Dimension, bool]:
         powers = {} if base is None else dict(base.dimensionality)
     except pint.UndefinedUnitError as error:
         unknown = error.unit_names
-        raise QuantityError(f"unknown unit {unknown if isinstance(unknown, str) else sorted(unknown)[0]}") from None
+        word = unknown if isinstance(unknown, str) else sorted(unknown)[0]
+        raise QuantityError(f"unknown unit {word}; {did_you_mean(word, unit_names())}") from None
     except pint.DimensionalityError:
         raise QuantityError("adds quantities of different dimension") from None
     except OverflowError:
@@ -168,6 +171,15 @@ class Units:
 
 
 @cache
+def unit_names() -> tuple[str, ...]:
+    """The units that quantities are most often written in."""
+    return (
+        "m", "mm", "cm", "km", "in", "ft", "N", "kN", "MN", "lbf", "kip", "kg", "t", "Pa", "kPa", "MPa", "GPa", "psi",
+        "ksi", "psf", "ksf", "plf", "klf", "pcf", "Nm", "rad", "mrad", "deg", "K",
+    )  # fmt: skip
+
+
+@cache
 def unit_size(unit: str) -> float:
     """One of the unit in SI."""
     return parse(f"1 {unit}")[0]
@@ -181,6 +193,8 @@ def said(dimension: Dimension) -> str:
             return plain.get(kind, f"{'an' if kind[0] in 'aei' else 'a'} {kind}")
     if dimension == UNIT_WEIGHT:
         return "a weight per volume"
+    if dimension == (0, 1, 0, 0):
+        return "a mass"
     parts = [f"{n}^{p:g}" for n, p in zip(("length", "mass", "time", "temperature"), dimension, strict=True) if p]
     return " ".join(parts)
 

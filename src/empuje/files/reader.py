@@ -13,12 +13,12 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from ..core.model.cases import CUSTOM, Case
-from ..core.model.findings import Finding, Place, in_order
+from ..core.model.findings import Finding, Place, did_you_mean, in_order
 from ..core.model.project import Project
 from ..core.model.words import Order, Set
 from .combining import read_combining, read_formula
 from .diaphragms import read_diaphragms
-from .entry import Entry, Notes
+from .entry import Entry, Notes, refuse_control_characters
 from .floors import read_floors
 from .keys import ANALYSIS, MODEL
 from .loading import read_cases, read_loads
@@ -26,7 +26,7 @@ from .members import read_members
 from .nodes import read_grid, read_node_rows, read_nodes
 from .parts import read_parts
 from .plain_file import NoPlainFile, bytes_in
-from .quantities import Units, is_unit
+from .quantities import Units, is_unit, unit_names
 from .reduction import read_reduction
 from .selectors import Names
 from .supports import read_supports
@@ -112,6 +112,7 @@ def read_text(text: str, file: str, folder: Path | None = None) -> Reading:
         finding = Finding("error", "unusable-file", "is nested too deeply", "", Place(file))
         raise UnusableFile(finding) from None
     notes = Notes(file, lines)
+    refuse_control_characters(data, notes)
     notes.digest.update(f"{file}\0{text}".encode())
     model = Entry(data, (), notes, MODEL).known()
     title, plane, display, second_order = _project(model, notes)
@@ -154,8 +155,10 @@ def _project(model: Entry, notes: Notes) -> tuple[str, bool, tuple[str, str, str
         if len(words) == 2 and is_unit(words[0], "force") and is_unit(words[1], "length"):
             force, length = words
         else:
-            entry.error("bad-units", f'project.units = "{entry.data["units"]}"',
-                        'write a force and a length, such as "kN m" or "kip ft"', "units")  # fmt: skip
+            unknown = [w for w in words if not is_unit(w, "force") and not is_unit(w, "length")]
+            hints = [f"for {w} {did_you_mean(w, unit_names())}" for w in unknown]
+            entry.error("bad-units", f'project.units = "{entry.data["units"]}"', "; ".join(
+                        ['write a force and a length, such as "kN m" or "kip ft"', *hints[:2]]), "units")  # fmt: skip
     notes.units = Units(force, length)
     small = DISPLAY[length in ("ft", "in")]
     display = [force, length, small["length"], small["stress"]]

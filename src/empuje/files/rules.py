@@ -14,7 +14,7 @@ from ..core.model.cases import ACTIONS
 from ..core.model.findings import did_you_mean
 from ..core.model.rules import BY_USE, USES, Leading, Options, Rule, RuleSet, Symbol
 from ..core.model.words import Set
-from .entry import Entry, Notes, shown
+from .entry import Entry, Notes, refuse_control_characters, shown
 from .keys import RULE_FILE
 from .toml_text import parse
 
@@ -37,6 +37,7 @@ def read_rule_text(text: str, file: str, given: Given) -> tuple[list[RuleSet], N
     """All rule sets of a file, with the model's own values and factors. Raises tomllib.TOMLDecodeError."""
     data, lines = parse(text)
     notes = Notes(file, lines)
+    refuse_control_characters(data, notes)
     top = Entry(data, (), notes, RULE_FILE).known()
     code = top.text("code") or ""
     symbols = dict(_symbol(name, entry) for name, entry in top.child("symbols").children())
@@ -108,7 +109,7 @@ def _leading(top: Entry) -> Leading:
         return Leading()
     entry = top.child("leading").known()
     apart = entry.data.get("apart", [])
-    if not isinstance(apart, list) or not all(isinstance(g, list) and set(g) <= set(ACTIONS) for g in apart):
+    if not isinstance(apart, list) or not all(isinstance(g, list) and all(a in ACTIONS for a in g) for g in apart):
         entry.error("not-a-list", "leading.apart is no list of lists of actions", "", "apart")
         apart = []
     first, others = entry.text("first") or "", entry.text("others") or ""

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from ..core.model.findings import Place, did_you_mean
+from ..core.model.findings import CONTROL, Place, did_you_mean, visible
 from .entry import Entry, Notes, shown
 from .forms import Key, Quantity, Written
 from .keys import LOAD, NEEDED_COLUMNS, ROWS, SUPPORT
@@ -130,6 +130,10 @@ class _Cells:
 
     def _value(self, line: int, cell: Any, column: Column) -> Any:
         """What a cell means; None where that is reported."""
+        if isinstance(cell, str) and not cell.isprintable() and CONTROL.search(cell):
+            message = f"has a control character under {column.key}: {shown(visible(cell))}"
+            self._error(line, "control-character", message, "write plain text")
+            return None
         if not isinstance(cell, str):
             return _number(cell, column) if column.measured else _text(cell)
         if not column.measured:

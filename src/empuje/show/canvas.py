@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import warnings
 import zlib
 from collections.abc import Sequence
 from pathlib import Path
@@ -36,7 +37,13 @@ class Sheet:
         from matplotlib.figure import Figure
 
         matplotlib.rcParams.update(
-            {"svg.hashsalt": "empuje", "font.size": 9, "pdf.fonttype": 42, "text.hinting": "none"}
+            {
+                "svg.hashsalt": "empuje",
+                "font.size": 9,
+                "pdf.fonttype": 42,
+                "text.hinting": "none",
+                "text.parse_math": False,
+            }
         )
         self.project, self.view, self.members = project, view, members
         self.figure = Figure(figsize=SIZE, dpi=DPI, facecolor="white")
@@ -216,6 +223,11 @@ class Sheet:
 
     def save(self, path: Path) -> None:
         """Write the sheet as PNG, SVG or PDF by the path's ending; the same drawing gives the same bytes."""
+        with warnings.catch_warnings():
+            warnings.filterwarnings("ignore", "Glyph")  # what the font has not is drawn as a box
+            self._save(path)
+
+    def _save(self, path: Path) -> None:
         self._draw()
         self.axes.autoscale_view()
         self.axes.margins(0.06)

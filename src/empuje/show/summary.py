@@ -12,11 +12,11 @@ from ..core.analysis.solution import Solution
 from ..core.answers.governing import governing_reactions
 from ..core.answers.reactions import closing_error, result_findings
 from ..core.answers.table import MEMBER_KINDS, Column, Table, said
-from ..core.model.findings import Finding, in_short, listed
+from ..core.model.findings import Finding, in_short, listed, visible
 from ..core.model.results import Result, Results, names
 from ..core.model.words import How
 from .display import Display
-from .tables import as_markdown
+from .tables import as_markdown, escaped
 
 
 def governing(solution: Solution, found: Table) -> Table:
@@ -83,7 +83,7 @@ def summary(
     project = model.project
     every = [r for r in solution.results if r not in solution.failed]
     worst = float(closing_error(solution, every).max(initial=0))
-    out = [f"# {project.title or project.file}\n"]
+    out = [f"# {escaped(visible(project.title or project.file))}\n"]
     how = " ".join(explained((h, r.second_order_at) for r, h in zip(every, solution.how(every), strict=True)))
     out.append(
         f"{len(project.members)} members, {len(project.nodes)} nodes, {len(project.cases)} cases, "

@@ -8,6 +8,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+import re
 from collections.abc import Sequence
 from typing import Any
 
@@ -15,11 +16,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..core.answers.table import Column, Table, leading_only
+from ..core.model.findings import visible
 from .display import Display
 from .layout import Window, aligned, flowing, natural_width
 
 NOTHING = 1e-9
 """Values below this share of the largest of their kind are rounding, and are shown to eyes as 0."""
+
+RUN = ("=", "+", "-", "@", "\t", "\r")
+HARMLESS = re.compile(r"-|[+-](?:local )?[xyz]")
+"""Of what begins so, our own words: nothing, and directions."""
 
 FOUR_FIGURES = ("factor", "area", "inertia", "warping", "modulus")
 """Kinds whose values are shown to four figures each: a section's J is a thousandth of its I."""
@@ -36,8 +42,14 @@ def as_csv(table: Table, display: Display) -> str:
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(columns)
-    writer.writerows(zip(*(c if isinstance(c, list) else _digits(c) for c in columns.values()), strict=True))
+    cells = (list(map(_no_formula, c)) if isinstance(c, list) else _digits(c) for c in columns.values())
+    writer.writerows(zip(*cells, strict=True))
     return out.getvalue()
+
+
+def _no_formula(text: str) -> str:
+    """A spreadsheet program would run what begins so; an apostrophe tells it that this is text."""
+    return f"'{text}" if text[:1] in RUN and not HARMLESS.fullmatch(text) else text
 
 
 def _digits(column: NDArray[np.float64]) -> list[str]:
@@ -62,7 +74,19 @@ def as_markdown(table: Table, display: Display) -> str:
     """A table for a text, rounded as for eyes."""
     heads, rows, numeric = rounded(table, display)
     rule = ["---:" if n else "---" for n in numeric]
+    rows = [[escaped(cell) for cell in row] for row in rows]
     return "".join("| " + " | ".join(cells) + " |\n" for cells in [heads, rule, *rows])
+
+
+def escaped(text: str) -> str:
+    """Text as Markdown shows it, and no mark of it or of HTML.
+
+    >>> escaped("a|b <i>")
+    'a\\\\|b &lt;i>'
+    """
+    for mark in ("\\", "|", "`"):
+        text = text.replace(mark, "\\" + mark)
+    return text.replace("&", "&amp;").replace("<", "&lt;")
 
 
 def for_eyes(table: Table, display: Display, groups: Sequence[str] = ()) -> str:
@@ -112,7 +136,7 @@ def rounded(table: Table, display: Display) -> tuple[list[str], list[list[str]],
         heads.append(display.head(c))
         numeric.append(c.kind != "text")
         if c.kind == "text":
-            columns.append([str(v) for v in c.values])
+            columns.append([visible(str(v)) for v in c.values])
             continue
         values = np.asarray(c.values, float)
         if c.name == "relative":

@@ -9,6 +9,7 @@ from datetime import datetime
 from pathlib import Path
 
 from ..core.answers.table import Table
+from ..core.model.findings import visible
 from .display import Display
 from .output import NotWritten, write_whole
 from .tables import FOUR_FIGURES, decimals_for, largest, plain
@@ -48,7 +49,7 @@ def write_workbook(path: Path, table: Table, display: Display) -> None:
             for row, value in enumerate(plain(values, None), start=2):
                 if value is None:
                     continue
-                cell = sheet.cell(row, i, value)
+                cell = sheet.cell(row, i, visible(value) if isinstance(value, str) else value)
                 if isinstance(value, str):
                     cell.data_type = "s"  # else "= ..." would be a formula
                     widest = max(widest, len(value))

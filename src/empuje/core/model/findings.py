@@ -38,7 +38,22 @@ class Finding:
 
     def __str__(self) -> str:
         remedy = f"; {self.remedy}" if self.remedy else ""
-        return f"{self.place}: {self.level}[{self.code}]: {self.message}{remedy}"
+        return visible(f"{self.place}: {self.level}[{self.code}]: {self.message}{remedy}")
+
+
+CONTROL = re.compile("[\x00-\x08\x0b-\x1f\x7f-\x9f\u200e\u200f\u2028-\u202e\u2066-\u2069]")
+"""Characters that move a cursor, colour a window or turn the direction of writing, and none of which is text."""
+
+
+def visible(text: str) -> str:
+    """The text on one line, with control characters as what they are.
+
+    >>> visible("a\x1b[2Jb\n")
+    'a\\\\x1b[2Jb\\\\n'
+    """
+    if text.isprintable():
+        return text
+    return re.sub(CONTROL.pattern + "|[\n\t]", lambda m: m[0].encode("unicode_escape").decode(), text)
 
 
 def in_order(findings: Iterable[Finding]) -> list[Finding]:

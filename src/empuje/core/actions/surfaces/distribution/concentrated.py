@@ -191,7 +191,15 @@ def _shared(
 ) -> list[OnMember]:  # fmt: skip
     """One piece of a line over the same bearings: line loads on those it runs along or across, forces on the others."""
     wide = x1 - x0
-    quarters = [{b: s for b, s, _ in carry(at(x0 + e * wide))} for e in (0.25, 0.75)]
+    known: dict[float, Shares] = {}
+
+    def carried(x: float) -> Shares:
+        """What carries a force there; every bearing asks for the same places."""
+        if x not in known:
+            known[x] = carry(at(x))
+        return known[x]
+
+    quarters = [{b: s for b, s, _ in carried(x0 + e * wide)} for e in (0.25, 0.75)]
     out = []
     for k, (bearing, middle, _) in enumerate(there):
         first, last = (q.get(bearing, middle) for q in quarters)
@@ -199,7 +207,11 @@ def _shared(
 
         def share(_: Ints, x: Floats, bearing: int = bearing) -> Floats:
             flat = x0 + x.ravel() * wide
-            return (np.array([_of(carry(at(v)), bearing) for v in flat]) * value(flat)).reshape(x.shape) * wide * length
+            return (
+                (np.array([_of(carried(v), bearing) for v in flat.tolist()]) * value(flat)).reshape(x.shape)
+                * wide
+                * length
+            )
 
         member = int(bearings.member[bearing])
         if abs(speed) < 1e-6 * wide * length:
