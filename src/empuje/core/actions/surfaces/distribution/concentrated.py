@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 
 from ....model.frame import ON_LINE_TOLERANCE
 from ..geometry.bays import Bays
+from ..geometry.convex import NOWHERE
 from ..geometry.plane import Bearings, straight_edges
 from .decks_one_way import DeckStrips, carriers
 from .linear_fit import AT, SHARE, linear_pieces
@@ -25,10 +26,28 @@ Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 
 
-Shares = list[tuple[int, float, float]]
-"""Of a force: bearing, place [m] on its member, and share."""
+@dataclass(frozen=True)
+class Shares:
+    """What carries forces at points: bearings (n, k), NOWHERE where there is none; places [m] on their members and
+    shares of the force (n, k)."""
+
+    bearing: Ints
+    s: Floats
+    share: Floats
+
+    def of(self, bearing: int) -> Floats:
+        """A bearing's share of each (n,)."""
+        return np.asarray(np.where(self.bearing == bearing, self.share, 0.0).sum(axis=1))
+
+    def places(self, bearing: int) -> Floats:
+        """Where on a bearing's member each is (n,) [m], NaN where it has nothing of it."""
+        mine = self.bearing == bearing
+        first = mine.argmax(axis=1)
+        return np.where(mine.any(axis=1), self.s[np.arange(len(self.s)), first], np.nan)
+
+
 Carrier = Callable[[Floats], Shares]
-"""From a point (2,) to what carries a force there."""
+"""From points (n, 2) of one bay or strip to what carries forces there."""
 
 
 @dataclass(frozen=True)
@@ -41,15 +60,6 @@ class OnMember:
     q0: float
     q1: float
     bay: int = 0
-
-
-@dataclass(frozen=True)
-class Hit:
-    """Where a strip through a point ends: on a bearing (its index) at a share of its length; its distance [m]."""
-
-    bearing: int
-    share: float
-    distance: float
 
 
 def direct(bearings: Bearings, points: Floats) -> int | None:
@@ -72,40 +82,60 @@ def place_on(bearings: Bearings, index: int, point: Floats) -> float:
     return float(s0 + min(max(share, 0.0), 1.0) * (s1 - s0))
 
 
-def lever(strips: DeckStrips, bearings: Bearings, point: Floats) -> Shares:
-    """Bearing, place [m] on its member and share of a force at a point (2,) of a one-way deck; none where it has no two
-    members to bear on."""
-    p, q = strips.turn @ point
+def lever(strips: DeckStrips, bearings: Bearings, points: Floats) -> Shares:
+    """What carries forces at points (n, 2) of a one-way deck, by the lever rule; nothing where it has no two members to
+    bear on."""
+    p, q = (points @ strips.turn.T).T
     slab = np.clip(np.searchsorted(strips.q, q, side="right") - 1, 0, len(strips.q) - 2)
-    near, far = (int(i[0]) for i in carriers(strips, np.array([slab]), np.array([p])))
-    if near < 0:
-        return []
+    ends = np.stack(carriers(strips, slab, p), axis=1)
+    held = ends[:, 0] >= 0
+    crossing = np.where(held[:, None], ends, 0)
+    if not len(strips.on.p):
+        return Shares(np.full_like(ends, NOWHERE), np.zeros(ends.shape), np.zeros(ends.shape))
     x = (q - strips.q[slab]) / (strips.q[slab + 1] - strips.q[slab])
-    pn, pf = (float(strips.on.p[i, 0] + x * (strips.on.p[i, 1] - strips.on.p[i, 0])) for i in (near, far))
-    if pf - pn < ON_LINE_TOLERANCE:
-        return []
-    out = []
-    for crossing, at, share in ((near, pn, (pf - p) / (pf - pn)), (far, pf, (p - pn) / (pf - pn))):
-        bearing = int(strips.on.index[crossing])
-        out.append((bearing, place_on(bearings, bearing, np.array([at, q]) @ strips.turn), share))
-    return out
+    at = strips.on.p[crossing, 0] + x[:, None] * (strips.on.p[crossing, 1] - strips.on.p[crossing, 0])
+    span = at[:, 1] - at[:, 0]
+    held &= span >= ON_LINE_TOLERANCE
+    span = np.where(held, span, 1.0)
+    share = np.stack([(at[:, 1] - p) / span, (p - at[:, 0]) / span], axis=1)
+    bearing = strips.on.index[crossing]
+    flat = np.stack([at, np.broadcast_to(q[:, None], at.shape)], axis=2) @ strips.turn
+    s = places_on(bearings, bearing, flat)
+    return Shares(np.where(held[:, None], bearing, NOWHERE), s, np.where(held[:, None], share, 0.0))
 
 
-def two_ways(bay: shapely.Polygon, bearings: Bearings, point: Floats) -> Shares:
-    """Bearing, place [m] on its member and share of a force at a point (2,) of a two-way bay."""
-    found = []
-    for way in directions(bay):
-        ahead, behind = (_hit(bay, bearings, point, sign * way) for sign in (1, -1))
-        if ahead and behind:
-            found.append((ahead, behind))
-    weight = [(a.distance + b.distance) / (a.distance * b.distance) ** 2 for a, b in found]
-    out = []
-    for (ahead, behind), w in zip(found, weight, strict=True):
-        L = ahead.distance + behind.distance
-        for hit, lever_arm in ((ahead, behind.distance), (behind, ahead.distance)):
-            s0, s1 = bearings.s[hit.bearing]
-            out.append((hit.bearing, float(s0 + hit.share * (s1 - s0)), w / sum(weight) * lever_arm / L))
-    return out
+def two_ways(bay: shapely.Polygon, bearings: Bearings, points: Floats) -> Shares:
+    """What carries forces at points (n, 2) of a two-way bay: strips along its longest side and across it."""
+    outline = straight_edges(bay)
+    way = np.stack([sign * w for w in directions(bay) for sign in (1.0, -1.0)])
+    rim, _ = _along_rays(points, way, outline)
+    reach, share = _along_rays(points, way, bearings.ends)
+    index = reach.argmin(axis=2)
+    distance = np.take_along_axis(reach, index[..., None], 2)[..., 0]
+    hits = np.isfinite(distance) & (distance <= rim.min(axis=2, initial=np.inf) + ON_LINE_TOLERANCE)
+    both = hits.reshape(-1, 2, 2).all(axis=2)
+    ahead, behind = np.where(hits, distance, 1.0).reshape(-1, 2, 2).transpose(2, 0, 1)
+    weight = np.where(both, (ahead + behind) / (ahead * behind) ** 2, 0.0)
+    whole = weight.sum(axis=1, keepdims=True)
+    weight = weight / np.where(whole > 0, whole, 1.0)
+    parts = np.stack([weight * behind / (ahead + behind), weight * ahead / (ahead + behind)], axis=2)
+    on = np.clip(np.take_along_axis(share, index[..., None], 2)[..., 0], 0, 1)
+    s = bearings.s[index, 0] + on * (bearings.s[index, 1] - bearings.s[index, 0])
+    there = np.repeat(both, 2, axis=1)
+    return Shares(np.where(there, index, NOWHERE), s, parts.reshape(-1, 4))
+
+
+def nothing(points: Floats) -> Shares:
+    """That nothing carries anything there."""
+    return Shares(np.full((len(points), 1), NOWHERE), np.zeros((len(points), 1)), np.zeros((len(points), 1)))
+
+
+def places_on(bearings: Bearings, index: Ints, points: Floats) -> Floats:
+    """The places [m] on the members of bearings (...) nearest to points (..., 2)."""
+    a, b = bearings.ends[index, 0], bearings.ends[index, 1]
+    share = ((points - a) * (b - a)).sum(axis=-1) / ((b - a) ** 2).sum(axis=-1)
+    s0, s1 = bearings.s[index, 0], bearings.s[index, 1]
+    return np.asarray(s0 + np.clip(share, 0.0, 1.0) * (s1 - s0))
 
 
 def directions(bay: shapely.Polygon) -> list[Floats]:
@@ -117,43 +147,34 @@ def directions(bay: shapely.Polygon) -> list[Floats]:
     return [way, np.array([-way[1], way[0]])]
 
 
-def _hit(bay: shapely.Polygon, bearings: Bearings, point: Floats, way: Floats) -> Hit | None:
-    """The bearing on which a strip from a point ends first; None where it ends at a free edge."""
-    outline = straight_edges(bay)
-    r, _ = _along_ray(point, way, outline[:, 0], outline[:, 1])
-    t, share = _along_ray(point, way, bearings.ends[:, 0], bearings.ends[:, 1])
-    if not np.isfinite(t).any() or t.min() > r.min(initial=np.inf) + ON_LINE_TOLERANCE:
-        return None
-    index = int(t.argmin())
-    return Hit(index, float(np.clip(share[index], 0, 1)), float(t[index]))
-
-
-def _along_ray(point: Floats, way: Floats, a: Floats, b: Floats) -> tuple[Floats, Floats]:
-    """How far along a ray it meets lines from a to b (n, 2), infinite where it does not, and where on them (share)."""
-    step = b - a
-    cross = way[0] * step[:, 1] - way[1] * step[:, 0]
-    gap = a - point
+def _along_rays(points: Floats, ways: Floats, lines: Floats) -> tuple[Floats, Floats]:
+    """How far along rays from points (n, 2) in some ways (w, 2) these meet lines (m, 2, 2), infinite where they do not,
+    and where on them as a share: (n, w, m) each."""
+    step = lines[:, 1] - lines[:, 0]
+    gap = lines[:, 0] - points[:, None]
+    cross = ways[:, :1] * step[:, 1] - ways[:, 1:] * step[:, 0]
     with np.errstate(divide="ignore", invalid="ignore"):
-        t = (gap[:, 0] * step[:, 1] - gap[:, 1] * step[:, 0]) / cross
-        share = (gap[:, 0] * way[1] - gap[:, 1] * way[0]) / cross
+        t = (gap[..., 0] * step[:, 1] - gap[..., 1] * step[:, 0])[:, None] / cross
+        share = (gap[:, None, :, 0] * ways[:, None, 1] - gap[:, None, :, 1] * ways[:, None, 0]) / cross
     good = (np.abs(cross) > 1e-12) & (t > 0) & (share >= -1e-9) & (share <= 1 + 1e-9)
     return np.where(good, t, np.inf), share
 
 
 def line_parts(
-    ends: Floats, values: tuple[float, float], bearings: Bearings, bays: Bays, cuts: Floats, carry: Carrier
-) -> tuple[list[OnMember], float]:
+    ends: Floats, values: tuple[float, float], bearings: Bearings, bays: Bays, cuts: Floats,
+    carrier: Callable[[Floats], Carrier],
+) -> tuple[list[OnMember], float]:  # fmt: skip
     """A line of load (2, 2) with the values at its ends [N/m], on members; and what could not be carried [N].
 
-    `carry(point)` gives bearing, place and share of a force at a point; between the shares `cuts` of the line's length
-    the bearings are the same.
+    `carrier(point)`: what carries forces around a point; between the shares `cuts` of the line's length the bearings
+    are the same.
     """
     length = float(np.linalg.norm(ends[1] - ends[0]))
     out: list[OnMember] = []
     lost = 0.0
 
-    def at(x: float) -> Floats:
-        return np.asarray(ends[0] + x * (ends[1] - ends[0]))
+    def at(x: Floats) -> Floats:
+        return np.asarray(ends[0] + x[:, None] * (ends[1] - ends[0]))
 
     def value(x: Floats) -> Floats:
         return np.asarray(values[0] + x * (values[1] - values[0]))
@@ -161,64 +182,50 @@ def line_parts(
     for x0, x1 in itertools.pairwise(cuts):
         if (x1 - x0) * length < 1e-9:
             continue
-        middle = at((x0 + x1) / 2)
-        bay = int(bays.at(middle[None])[0])
-        index = direct(bearings, np.array([at(x0), middle, at(x1)]))
+        along = at(np.array([x0, (x0 + x1) / 2, x1]))
+        bay = int(bays.at(along[1:2])[0])
+        index = direct(bearings, along)
         if index is not None:
-            s0, s1 = (place_on(bearings, index, at(x)) for x in (x0, x1))
+            s0, s1 = (place_on(bearings, index, p) for p in along[[0, 2]])
             v0, v1 = value(np.array([x0, x1]))
             (s0, v0), (s1, v1) = sorted(((s0, v0), (s1, v1)))
             member = int(bearings.member[index])
             stretch = (x1 - x0) * length / (s1 - s0)
             out.append(OnMember(member, s0, s1, float(v0 * stretch), float(v1 * stretch), bay))
             continue
-        there = carry(middle)
-        if not there:
+        carry = carrier(along[1])
+        there = carry(along[1:2])
+        if (there.bearing == NOWHERE).all():
             lost += float(value(np.array([(x0 + x1) / 2]))[0]) * (x1 - x0) * length
             continue
-        out += _shared(there, at, value, carry, x0, x1, length, bearings, bay)
+        out += _shared(there, carry, at, value, x0, x1, length, bearings, bay)
     return out, lost
 
 
-def _of(shares: Shares, bearing: int) -> float:
-    """A bearing's share."""
-    return sum(share for index, _, share in shares if index == bearing)
-
-
 def _shared(
-    there: Shares, at: Callable[[float], Floats], value: Callable[[Floats], Floats], carry: Carrier, x0: float,
+    there: Shares, carry: Carrier, at: Callable[[Floats], Floats], value: Callable[[Floats], Floats], x0: float,
     x1: float, length: float, bearings: Bearings, bay: int,
 ) -> list[OnMember]:  # fmt: skip
     """One piece of a line over the same bearings: line loads on those it runs along or across, forces on the others."""
     wide = x1 - x0
-    known: dict[float, Shares] = {}
-
-    def carried(x: float) -> Shares:
-        """What carries a force there; every bearing asks for the same places."""
-        if x not in known:
-            known[x] = carry(at(x))
-        return known[x]
-
-    quarters = [{b: s for b, s, _ in carried(x0 + e * wide)} for e in (0.25, 0.75)]
+    quarters = carry(at(x0 + np.array([0.25, 0.75]) * wide))
     out = []
-    for k, (bearing, middle, _) in enumerate(there):
-        first, last = (q.get(bearing, middle) for q in quarters)
+    for k in np.flatnonzero(there.bearing[0] != NOWHERE).tolist():
+        bearing, middle = int(there.bearing[0, k]), float(there.s[0, k])
+        found = quarters.places(bearing)
+        first, last = np.where(np.isnan(found), middle, found).tolist()
         speed = 2 * (last - first)
 
         def share(_: Ints, x: Floats, bearing: int = bearing) -> Floats:
             flat = x0 + x.ravel() * wide
-            return (
-                (np.array([_of(carried(v), bearing) for v in flat.tolist()]) * value(flat)).reshape(x.shape)
-                * wide
-                * length
-            )
+            return (carry(at(flat)).of(bearing) * value(flat)).reshape(x.shape) * wide * length
 
         member = int(bearings.member[bearing])
         if abs(speed) < 1e-6 * wide * length:
             points = np.linspace(0, 1, 9)
             inner = (points[:-1, None] + AT / 8).ravel()
             force = float(share(np.zeros(1, np.intp), inner[None])[0] @ np.tile(SHARE / 8, 8))
-            out.append(OnMember(member, there[k][1], there[k][1], force, 0.0, bay))
+            out.append(OnMember(member, middle, middle, force, 0.0, bay))
             continue
         _, a, b, v0, v1 = linear_pieces(share, 1)
         start = first - speed / 4

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import partial
+
 import numpy as np
 import shapely
 from numpy.typing import NDArray
@@ -9,10 +12,11 @@ from numpy.typing import NDArray
 from ....model.frame import ON_LINE_TOLERANCE
 from ....model.surfaces import TWO_WAY
 from ....model.words import Carry
+from ..geometry.convex import NOWHERE
 from ..geometry.plane import straight_edges
 from ..geometry.surface_geometry import SurfaceGeometry
 from .collector import Collector
-from .concentrated import Carrier, Shares, cuts_of_line, direct, directions, lever, line_parts, place_on, two_ways
+from .concentrated import Carrier, cuts_of_line, direct, directions, lever, line_parts, nothing, place_on, two_ways
 from .decks_one_way import DeckStrips, deck_strips
 from .to_nodes import forces_to_nodes, line_to_nodes
 
@@ -21,19 +25,25 @@ FAR = 1e4
 """Beyond any surface [m]."""
 
 
-def _carrier(geometry: SurfaceGeometry, strips: list[tuple[shapely.Geometry, DeckStrips]]) -> Carrier:
-    """From a point of the deck between members to the bearings that carry a force there."""
+def _carrier(
+    geometry: SurfaceGeometry, strips: list[tuple[shapely.Geometry, DeckStrips]]
+) -> Callable[[Floats], Carrier]:
+    """From a point of the deck between members to what carries forces around it."""
 
-    def carry(point: Floats) -> Shares:
+    def carrier(point: Floats) -> Carrier:
+        bearings = geometry.bearings
         if geometry.outline.surface.deck == TWO_WAY:
             k = geometry.bays.tree.query(shapely.Point(point), predicate="intersects")
-            return two_ways(geometry.bays.polygons[int(k[0])], geometry.bearings, point) if len(k) else []
+            if not len(k):
+                return nothing
+            bay = geometry.bays.polygons[int(k[0])]
+            return partial(two_ways, bay, bearings)
         for region, there in strips:
             if shapely.dwithin(region, shapely.Point(point), ON_LINE_TOLERANCE):
-                return lever(there, geometry.bearings, point)
-        return []
+                return partial(lever, there, bearings)
+        return nothing
 
-    return carry
+    return carrier
 
 
 def _all_strips(geometry: SurfaceGeometry) -> list[tuple[shapely.Geometry, DeckStrips]]:
@@ -48,7 +58,9 @@ def distribute_force(geometry: SurfaceGeometry, point: Floats, force: float) -> 
         return out
     index = direct(geometry.bearings, point[None])
     if index is None:
-        found = _carrier(geometry, _all_strips(geometry))(point)
+        there = _carrier(geometry, _all_strips(geometry))(point)(point[None])
+        found = list(zip(there.bearing[0].tolist(), there.s[0].tolist(), there.share[0].tolist(), strict=True))
+        found = [one for one in found if one[0] != NOWHERE]
     else:
         found = [(index, place_on(geometry.bearings, index, point), 1.0)]
     bay = geometry.bays.at(point[None])
