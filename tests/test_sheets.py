@@ -2,6 +2,7 @@
 
 import io
 import os
+import random
 import re
 import time
 import zipfile
@@ -10,6 +11,7 @@ import openpyxl
 import pytest
 
 from empuje.core.model.loads import LineLoad, PointLoad, Position
+from empuje.files.plain_rows import PlainRows
 from empuje.files.reader import UnusableFile
 from empuje.study import Study
 
@@ -93,7 +95,8 @@ def test_cells_without_a_head_and_records_over_several_lines(tmp_path):
     ]  # fmt: skip
     # A line end, and what Unicode counts as one, inside a cell does not begin a record; lines count on.
     found = read(tmp_path, 'case,on,line,dir\nQ,"beams,\nbeams/AB",1,"down"\nQ,beams\u2028,2,\nQ,nothing,1,\n')
-    assert [line for line, _ in said(found, "matches-nothing")] == [5] and values(found) == [1e3, 2e3]
+    assert [line for line, _ in said(found, "matches-nothing")] == [5] and values(found) == [1e3]
+    assert [line for line, _ in said(found, "control-character")] == [4]
 
 
 @pytest.mark.parametrize(
@@ -184,3 +187,38 @@ def test_very_many_findings_of_a_kind_are_counted(tmp_path):
     found = read(tmp_path, "case,on,line\n" + "Q,nowhere,1\n" * 3000)
     lines = [str(f) for f in found.findings if f.code == "matches-nothing"]
     assert len(lines) == 501 and any("and 2,500 more of this kind in loads.csv" in line for line in lines)
+
+
+CELLS = {
+    "case": ["Q", "Q", "Q", "X", ""], "on": ["beams", "beams/AB", "beams/AB", "A", "B", "nothing", "beams/*", "A, B"],
+    "line [N/m]": ["", "", "300", "1e3", "0", "2*5", "nan", "1e19"], "force": ["", "", "2.5", "3 kip", "-4", "TRUE"],
+    "moment [kN*m]": ["", "", "", "7", "x"], "dir": ["", "", "down", "+x", "local z", "sideways"],
+    "at [cm]": ["", "150", "25%", "1e3", "-3", "10, 20"], "from": ["", "", "0", "1.5", "10%"],
+    "to": ["", "", "60%", "7", "9"], "per": ["", "", "", "projected"], "warm": ["", "", "", "", "20"],
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("plane", [False, True])
+def test_plain_rows_say_what_reading_word_by_word_does(tmp_path, monkeypatch, plane):
+    """Of two thousand rows of chance, right and wrong ones: the same loads in the same words, the same findings."""
+    rng = random.Random(8)
+    rows = []
+    for _ in range(2000):
+        cells = [rng.choice(v) if i < 2 or rng.random() < 0.3 else "" for i, v in enumerate(CELLS.values())]
+        rows.append(",".join(f'"{c}"' if "," in c else c for c in cells))
+    table = "\n".join([",".join(CELLS), *rows]) + "\n"
+
+    def both():
+        found = read(tmp_path, table)
+        if plane:
+            text = (tmp_path / "m.toml").read_text().replace('"kN m"', '"kN m"\nspace = "plane"')
+            (tmp_path / "m.toml").write_text(text.replace("[0, 0, 0]", "[0, 0]").replace("[8, 0, 0]", "[8, 0]"))
+            found = Study.read(tmp_path / "m.toml", cache=False)
+        return found.project.loads, found.findings
+
+    loads, findings = both()
+    made = []
+    load = PlainRows.load
+    monkeypatch.setattr(PlainRows, "load", lambda self, *row: made.append(load(self, *row)))
+    assert both() == (loads, findings)
+    assert sum(one is not None for one in made) > 25 and len(findings) > 500

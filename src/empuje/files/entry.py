@@ -92,9 +92,10 @@ class Entry:
 
     @property
     def what(self) -> str:
-        """The entry as a reader would name it: loads.G[2]."""
-        out = ""
-        for part in self.path:
+        """The entry as a reader would name it: loads.G[2], or row 7."""
+        row = self.notes.elsewhere.get(self.path[:3])
+        out = "" if row is None else f"row {row.line}"
+        for part in self.path if row is None else self.path[3:]:
             out += f"[{part + 1}]" if isinstance(part, int) else (f".{part}" if out else part)
         return out
 

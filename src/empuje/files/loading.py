@@ -15,6 +15,7 @@ from .combining import RESERVED
 from .directions import DIRECTIONS
 from .entry import Entry, shown
 from .keys import LEVEL_WAYS, SELF_WEIGHT
+from .plain_rows import PlainRows
 from .positions import as_position, read_position
 from .selectors import Names
 from .surface_loads import on_surfaces
@@ -125,15 +126,29 @@ def read_loads(
             loads.error("wrong-key", f"case {case} leans: it has no loads of its own", "put them in another case", case)
         for entry in loads.entries(case):
             read(entry, case)
-    for entry in table.entries("loads", model.notes):
+    usual = [c for c in known if c not in leaning]
+
+    def read_row(entry: Entry) -> None:
         case = str(entry.data.pop("case", ""))
-        if case not in known or case in leaning:
-            remedy = did_you_mean(case, [c for c in known if c not in leaning])
+        if case not in usual:
+            remedy = did_you_mean(case, usual)
             entry.error("unknown-name", f"loads for case {shown(case)}, which cannot have any", remedy)
-            continue
+            return
         if "line end" in entry.data:
             entry.data["line"] = [entry.data.get("line", 0.0), entry.data.pop("line end")]
         read(entry, case)
+
+    for cells in table.tables:
+        plain = PlainRows(cells, usual, names, grounds.index, model.notes.units, plane)
+        for line, row in cells.sheet.rows[1:]:
+            load = plain.load(line, row)
+            if load is not None:
+                out.append(load)
+                continue
+            found = table.entry(cells, line, row, model.notes)
+            if found is not None:
+                read_row(found)
+        cells.say_what_was_read()
     return [load for load in out if load.case in known], [load for load in areas if load.case in known]
 
 

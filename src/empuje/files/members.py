@@ -220,7 +220,7 @@ def _from_table(table: Rows, book: NodeBook, model: Entry) -> dict[str, list[Lai
     """The members of tables, by family; those without a name are called after their nodes."""
     out: dict[str, list[Laid]] = {}
     families = model.child("members").data if model.has("members") else {}
-    for entry in table.entries("members", model.notes):
+    for entry in table.entries(model.notes):
         family, start, end = (str(entry.data.get(key, "")) for key in ("family", "start", "end"))
         name = str(entry.data.get("name", f"{start}-{end}"))
         if family not in families:

@@ -152,7 +152,7 @@ def read_nodes(model: Entry, book: NodeBook) -> None:
 def read_node_rows(table: Rows, book: NodeBook, notes: Notes) -> None:
     """The nodes of tables."""
     axes = ["x", "z"] if book.plane else ["x", "y", "z"]
-    for entry in table.entries("nodes", notes):
+    for entry in table.entries(notes):
         name, place = str(entry.data.get("name", "")), entry.place
         if not NODE_NAME.fullmatch(name):
             entry.error("bad-name", f"a node cannot be called {shown(name)}", "use letters, digits, _ and -")

@@ -146,7 +146,7 @@ class Units:
 
         Raises QuantityError, which names both dimensions where they differ.
         """
-        dimension, force, length, words = KINDS[kind]
+        dimension, force, _, words = KINDS[kind]
         if isinstance(value, bool) or not isinstance(value, int | float | str):
             raise QuantityError(f"is not {words}")
         if isinstance(value, str):
@@ -158,12 +158,19 @@ class Units:
         if not with_unit and found == (0, 0, 0, 0):
             if force is None:
                 raise QuantityError(f"needs its unit: {words}")
-            return number * unit_size(self.force) ** force * unit_size(self.length) ** length
+            by_force, by_length = self.bare_factors(kind)
+            return number * by_force * by_length
         if kind == "density" and found == UNIT_WEIGHT:
             return number / 9.80665
         if tuple(found) != tuple(dimension):
             raise QuantityError(f"is {said(found)}, not {words}")
         return number
+
+    def bare_factors(self, kind: str) -> tuple[float, float]:
+        """What makes SI of a bare number of a kind: by its force, and by its length."""
+        _, force, length, _ = KINDS[kind]
+        assert force is not None
+        return unit_size(self.force) ** force, unit_size(self.length) ** length
 
     def has_own(self, kind: str) -> bool:
         """Whether a bare number of that kind means anything."""

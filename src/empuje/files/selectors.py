@@ -88,11 +88,13 @@ class Names:
             self.of_family.setdefault(m.family, []).append(i)
 
     @cached_property
-    def _node_index(self) -> dict[str, int]:
+    def node_index(self) -> dict[str, int]:
+        """The place of every node by its name."""
         return {name: i for i, name in enumerate(self.nodes)}
 
     @cached_property
-    def _member_index(self) -> dict[str, int]:
+    def member_index(self) -> dict[str, int]:
+        """The place of every member by its name."""
         return {name: i for i, name in enumerate(self.members)}
 
     @cached_property
@@ -102,7 +104,7 @@ class Names:
 
     def select_nodes(self, patterns: Sequence[str]) -> tuple[list[int], list[str]]:
         """Nodes by name or glob, and the patterns that match nothing."""
-        return pick(patterns, self.nodes, self._node_index)
+        return pick(patterns, self.nodes, self.node_index)
 
     def select_members(self, patterns: Sequence[str]) -> tuple[list[int], list[str]]:
         """Members by name, glob or family."""
@@ -123,8 +125,8 @@ class Names:
                 families_out |= indices
             else:
                 chosen |= indices
-        inward, missed = pick([p for p in plain if not p.startswith("!")], self.members, self._member_index)
-        outward, missed_out = pick([p[1:] for p in plain if p.startswith("!")], self.members, self._member_index)
+        inward, missed = pick([p for p in plain if not p.startswith("!")], self.members, self.member_index)
+        outward, missed_out = pick([p[1:] for p in plain if p.startswith("!")], self.members, self.member_index)
         chosen |= set(inward)
         if only_out:
             chosen = set(range(len(self.members)))

@@ -22,9 +22,9 @@ def read_supports(
     words = [f for f in FREEDOMS if not plane or f in ("x", "z", "ry")]
     supports: list[Support] = []
     settlements: list[tuple[Entry, Settlement]] = []
-    if not model.has("supports") and not table.rows:
+    if not model.has("supports") and not table:
         model.error("missing-key", "the model has no supports", 'add [[supports]] with at = ... and fix = "pinned"')
-    for entry in [*model.entries("supports"), *table.entries("supports", model.notes)]:
+    for entry in [*model.entries("supports"), *table.entries(model.notes)]:
         entry.known()
         axes = _axes(entry, plane)
         held = _held(entry, words) if entry.has("fix") else (False,) * 6

@@ -15,7 +15,7 @@ from typing import Any
 
 from ..core.model.findings import CONTROL, Place, did_you_mean, visible
 from .entry import Entry, Notes, shown
-from .forms import Key, Quantity, Written
+from .forms import Form, Key, Quantity, Written
 from .keys import LOAD, NEEDED_COLUMNS, ROWS, SUPPORT
 from .quantities import QuantityError, parse
 from .sheets import Cells, Sheet, read_sheet
@@ -29,29 +29,46 @@ COMMA = re.compile(r"(?<=\d),(?=\d)")
 
 @dataclass(frozen=True)
 class Rows:
-    """The rows of one kind of table: cells by key, blank ones left out, each with its place."""
+    """The rows of the tables of one kind."""
 
-    rows: list[tuple[dict[str, Any], Place]]
+    kind: str
+    tables: list[TableCells]
 
-    def entries(self, kind: str, notes: Notes) -> Iterator[Entry]:
+    def __bool__(self) -> bool:
+        """Whether there are any."""
+        return any(len(table.sheet.rows) > 1 for table in self.tables)
+
+    def entries(self, notes: Notes) -> Iterator[Entry]:
         """Rows as entries of the model file; what is found in them is placed at their own line."""
-        for i, (data, place) in enumerate(self.rows):
-            path = ("tables", kind, i)
-            notes.elsewhere[path] = place
-            yield Entry(data, path, notes, ROW_FORMS[kind])
+        for table in self.tables:
+            for line, cells in table.sheet.rows[1:]:
+                entry = self.entry(table, line, cells, notes)
+                if entry is not None:
+                    yield entry
+            table.say_what_was_read()
+
+    def entry(self, table: TableCells, line: int, cells: Cells, notes: Notes) -> Entry | None:
+        """One row; None for one without any value."""
+        data = table.row(line, cells)
+        if not data:
+            return None
+        path = ("tables", table.name, line)
+        notes.elsewhere[path] = Place(table.name, line)
+        return Entry(data, path, notes, ROW_FORMS[self.kind])
 
 
 def read_tables(model: Entry, folder: Path | None) -> dict[str, Rows]:
     """The rows of every table that the model names, by kind; nothing for those that cannot be read."""
     tables = model.child("tables").known()
-    out = {kind: Rows([]) for kind in ROWS}
+    out = {kind: Rows(kind, []) for kind in ROWS}
     for kind in ROWS:
         if not tables.has(kind):
             continue
         for name in tables.texts(kind) or []:
             path = inside(tables, kind, name, folder)
-            if path is not None:
-                out[kind].rows.extend(_rows(tables, kind, name, path))
+            table = _table(tables, kind, name, path) if path is not None else None
+            if table is not None:
+                out[kind].tables.append(table)
     return out
 
 
@@ -90,26 +107,19 @@ class Column:
     measured: bool
 
 
-def _rows(tables: Entry, kind: str, name: str, path: Path) -> Iterator[tuple[dict[str, Any], Place]]:
+def _table(tables: Entry, kind: str, name: str, path: Path) -> TableCells | None:
     sheet = read_sheet(tables, kind, name, path)
     if sheet is None:
-        return
+        return None
     columns = _heads(tables, kind, name, sheet.rows[0][1] if sheet.rows else [])
-    if columns is None:
-        return
-    reader = _Cells(tables, name, sheet, columns)
-    for line, cells in sheet.rows[1:]:
-        data = reader.row(line, cells)
-        if data:
-            yield data, Place(name, line)
-    reader.say_what_was_read()
+    return TableCells(tables, name, sheet, columns, ROWS[kind]) if columns is not None else None
 
 
-class _Cells:
+class TableCells:
     """From the cells of rows to values under keys; nothing in them is passed over without a word."""
 
-    def __init__(self, tables: Entry, name: str, sheet: Sheet, columns: dict[int, Column]) -> None:
-        self.tables, self.name, self.sheet, self.columns = tables, name, sheet, columns
+    def __init__(self, tables: Entry, name: str, sheet: Sheet, columns: dict[int, Column], form: Form) -> None:
+        self.tables, self.name, self.sheet, self.columns, self.form = tables, name, sheet, columns, form
         self.commas: list[int] = []
 
     def row(self, line: int, cells: Cells) -> dict[str, Any]:
@@ -155,6 +165,10 @@ class _Cells:
 
     def _error(self, line: int, code: str, message: str, remedy: str) -> None:
         self.tables.notes.say("error", code, (), f"row {line} {message}", remedy, Place(self.name, line))
+
+    def kind_of(self, column: Column) -> str:
+        """The kind of quantity a measured column holds."""
+        return self.form[column.key].kind
 
     def say_what_was_read(self) -> None:
         """That commas were taken for decimal points."""
