@@ -46,10 +46,10 @@ CONTROL = re.compile("[\x00-\x08\x0b-\x1f\x7f-\x9f\u200e\u200f\u2028-\u202e\u206
 
 
 def visible(text: str) -> str:
-    """The text on one line, with control characters as what they are.
+    r"""The text on one line, with control characters as what they are.
 
-    >>> visible("a\x1b[2Jb\n")
-    'a\\\\x1b[2Jb\\\\n'
+    >>> print(visible("a\x1b[2Jb\n"))
+    a\x1b[2Jb\n
     """
     if text.isprintable():
         return text
