@@ -3,3 +3,8 @@ import tempfile
 
 # Nothing a test solves is kept in the user's own cache, nor taken from it; commands started by tests inherit this.
 os.environ["EMPUJE_CACHE"] = tempfile.mkdtemp(prefix="empuje-tests-")
+
+
+def pytest_addoption(parser):
+    parser.addoption("--slips", type=int, default=800, help="how many models with slips are tried")
+    parser.addoption("--seed", type=int, default=1, help="of the slips")

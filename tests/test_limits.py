@@ -1,9 +1,14 @@
 """What would cost far too much is refused by name and at once; docs/safety.md lists it."""
 
 import time
+from types import SimpleNamespace
 
+import numpy as np
 import pytest
 
+from empuje.cli import main
+from empuje.cli.machine import memory
+from empuje.core.analysis.sizes import expected_bytes
 from empuje.core.answers.table import Column, Table
 from empuje.core.resolve.resolve import resolve
 from empuje.files.reader import UnusableFile, read_text
@@ -69,3 +74,74 @@ def test_a_sheet_of_more_rows_than_there_are_is_refused_before_it_is_made(tmp_pa
     with pytest.raises(NotWritten, match="1,048,576 rows, and a sheet holds 1,048,575"):
         write_workbook(tmp_path / "t.xlsx", table, Display(("kN", "m", "mm", "MPa")))
     assert time.perf_counter() - start < 1 and not list(tmp_path.iterdir())
+
+
+def test_what_needs_more_memory_than_there_is_is_told_before_it_is_solved(tmp_path, monkeypatch, capsys):
+    path = tmp_path / "m.toml"
+    path.write_text(PORTAL, encoding="utf-8")
+    monkeypatch.setattr("empuje.cli.common.LONG_WORK", 5)
+    monkeypatch.setattr("empuje.cli.machine.memory", lambda: 100_000_000)
+    with monkeypatch.context() as patched:
+        patched.setattr("empuje.core.analysis.solve.first_order", None)
+        assert main(["reactions", str(path)]) == 2
+    said = capsys.readouterr().err
+    assert "10 members, 10 nodes and 3 cases" in said and "this machine has 0.1" in said and "--anyway" in said
+    assert main(["reactions", str(path), "--anyway"]) == 0 and main(["loads", str(path)]) == 0
+    assert (memory() or 1e9) > 1e8
+
+
+def test_the_memory_expected_is_near_what_was_measured():
+    """Peaks of benchmarks/building.py and benchmarks/scale.py, in GB: of 44,451 members and 40 cases with SciPy, and of
+    197,225 members and 2 cases with PyPardiso."""
+    for members, nodes, cases, library, measured in (
+        (44_451, 16_428, 40, "scipy", 2.35),
+        (197_225, 79_350, 2, "pypardiso", 4.26),
+    ):
+        frame = SimpleNamespace(
+            members=range(members), nodes=range(nodes), cases=range(cases), lean_pairs=(), plane=False
+        )
+        assert measured / 1.5 < expected_bytes(frame, library) / 1e9 < 1.5 * measured
+
+
+def test_ten_lines_on_a_slab_take_no_time():
+    text = (
+        GRID.format(
+            x=lines("A", 4).replace(" = 1", " = 6").replace(" = 2", " = 12").replace(" = 3", " = 18"),
+            y="b0 = 0, b1 = 5",
+            z="base = 0, top = 4",
+        )
+        + """
+[members.beams]
+section = "IPE 300"
+material = "S235"
+runs = ["A0>>A3 / b0..b1 / top", "A0..A3 / b0>>b1 / top"]
+[members.columns]
+section = "HEB 200"
+material = "S235"
+runs = ["A0..A3 / b0..b1 / base>top"]
+[surfaces.slab]
+corners = ["A0b0@top", "A3b0@top", "A3b1@top", "A0b1@top"]
+deck = "two-way"
+[[supports]]
+at = "*@base"
+fix = "fixed"
+[cases]
+Q = { action = "live" }
+[loads]
+Q = [
+"""
+        + "".join(
+            f'{{ on = "slab", line = "2 kN/m", from = [{0.7 + i * 1.6}, 0.4], to = [{1.9 + i * 1.6}, 4.6] }},\n'
+            for i in range(10)
+        )
+        + "]\n"
+    )
+    start = time.perf_counter()
+    reading = read_text(text, "m.toml")
+    resolved = resolve(reading.project, reading.findings)
+    assert time.perf_counter() - start < 2
+    loads = resolved.loads
+    down = ((loads.lines.q0 + loads.lines.q1)[:, 2] / 2 * (loads.lines.s1 - loads.lines.s0)).sum() + loads.points.f[
+        :, 2
+    ].sum()
+    assert down == pytest.approx(-10 * 2e3 * np.hypot(1.2, 4.2), rel=1e-9)

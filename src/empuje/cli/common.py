@@ -203,6 +203,7 @@ def refusing(option: str) -> Iterator[None]:
 
 def add_cache(command: argparse.ArgumentParser) -> None:
     command.add_argument("--no-cache", action="store_true", help="solve anew, and keep nothing for the next question")
+    command.add_argument("--anyway", action="store_true", help="solve even what may need more memory than there is")
 
 
 def study(arguments: argparse.Namespace) -> Study:
@@ -215,7 +216,26 @@ def study(arguments: argparse.Namespace) -> Study:
         raise Refusal(str(error.finding)) from None
     if hasattr(arguments, "force"):
         claim(arguments.output, arguments, found.inputs)
+    if found.sound and not getattr(arguments, "anyway", True):
+        _refuse_too_large(found)
     return found
+
+
+def _refuse_too_large(study: Study) -> None:
+    """Refuses, before memory is spent, what the machine has not enough of for."""
+    members = len(study.project.members)
+    if members < LONG_WORK:
+        return
+    from ..core.analysis.factor import backend
+    from ..core.analysis.sizes import expected_bytes
+    from .machine import memory
+
+    needed, there = expected_bytes(study.project, backend()), memory()
+    if there is not None and needed > there:
+        fast = "; `pip install 'empuje[fast]'` needs far less" if backend() == "scipy" else ""
+        sizes = f"{members:,} members, {len(study.project.nodes):,} nodes and {len(study.project.cases)} cases"
+        memories = f"about {needed / 1e9:.1f} GB of memory, and this machine has {there / 1e9:.1f}"
+        raise Refusal(f"{study.path} has {sizes}: solving it takes {memories}{fast}; --anyway tries it")
 
 
 def read(arguments: argparse.Namespace) -> Model:

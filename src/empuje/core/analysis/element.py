@@ -77,7 +77,7 @@ def condense(mesh: Mesh, k: Floats) -> tuple[Floats, Connections]:
     loose = np.abs(np.linalg.det(_unit_rows(system))) < 1e-12
     system[loose] = np.eye(12)
     mix = np.asarray(np.linalg.inv(system), float)
-    out = k.copy()
+    out = k.copy() if len(elements) else k
     joined = p[:, :, None] * (mix @ k[elements]) * (p > 0)[:, None, :]
     out[elements] = (joined + joined.transpose(0, 2, 1)) / 2
     return out, Connections(elements, p, mix, slip, elements[loose])
