@@ -92,7 +92,7 @@ def test_many_failures_are_told_in_short_and_counted(tmp_path, capsys):
     (tmp_path / "m.toml").write_text(SWAY + many, encoding="utf-8")
     code, out, _ = say(capsys, "check", tmp_path / "m.toml")
     assert code == 1 and out.count("is beyond its elastic critical load") == 10
-    assert "and 21 more like the last one" in out and "31 errors" in out
+    assert "and 21 more like these" in out and "31 errors" in out
     code, out, err = say(capsys, "reactions", tmp_path / "m.toml", "--under", "strength")
     assert code == 1 and err.count("is beyond") == 10 and "far, far0, far1, far2, far3, far4 and 25 more" in out
 

@@ -10,6 +10,7 @@ import zipfile
 import openpyxl
 import pytest
 
+from empuje.cli import main
 from empuje.core.model.loads import LineLoad, PointLoad, Position
 from empuje.files.plain_rows import PlainRows
 from empuje.files.reader import UnusableFile
@@ -183,10 +184,13 @@ def test_pipes_and_devices_are_not_waited_for(tmp_path):
     assert "loads.csv is not a plain file" in said(found, "unusable-table")[0][1]
 
 
-def test_very_many_findings_of_a_kind_are_counted(tmp_path):
+def test_very_many_findings_of_a_kind_are_counted(tmp_path, capsys):
     found = read(tmp_path, "case,on,line\n" + "Q,nowhere,1\n" * 3000)
     lines = [str(f) for f in found.findings if f.code == "matches-nothing"]
     assert len(lines) == 501 and any("and 2,500 more of this kind in loads.csv" in line for line in lines)
+    assert main(["check", str(tmp_path / "m.toml")]) == 1
+    out = capsys.readouterr().out.splitlines()
+    assert len(out) == 12 and "and 2,990 more like these" in out[-2] and out[-1].startswith("3,000 errors")
 
 
 CELLS = {

@@ -36,11 +36,11 @@ def run(arguments: argparse.Namespace) -> int:
             failed = checked.failed
             findings += checked.findings
             common.tell(_headline(study, checked, sum(f.level == "error" for f in failed)))
-    for finding in [*in_short(failed), *findings]:
+    for finding in [*in_short(failed), *in_short(findings)]:
         common.tell(str(finding))
     findings += failed
-    count = {level: sum(f.level == level for f in findings) for level in ("error", "warning", "note")}
-    print(", ".join(f"{n} {level}{'' if n == 1 else 's'}" for level, n in count.items()))
+    count = {level: sum(f.stands_for for f in findings if f.level == level) for level in ("error", "warning", "note")}
+    print(", ".join(f"{n:,} {level}{'' if n == 1 else 's'}" for level, n in count.items()))
     return NOT_MET if count["error"] else FINE
 
 

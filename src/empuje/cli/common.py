@@ -240,17 +240,17 @@ def _refuse_too_large(study: Study) -> None:
 
 def read(arguments: argparse.Namespace) -> Model:
     """A model without errors: they end the command with all findings; warnings are said."""
+    from ..core.model.findings import in_short
     from ..show.display import Display
 
     found = study(arguments)
     if not found.sound:
-        for finding in found.findings:
+        for finding in in_short(found.findings):
             say(str(finding))
-        count = sum(f.level == "error" for f in found.findings)
-        raise Refusal(f"{found.path} has {count} error{'s' if count > 1 else ''}", NOT_MET)
-    for finding in found.findings:
-        if finding.level == "warning":
-            say(str(finding))
+        count = sum(f.stands_for for f in found.findings if f.level == "error")
+        raise Refusal(f"{found.path} has {count:,} error{'s' if count > 1 else ''}", NOT_MET)
+    for finding in in_short([f for f in found.findings if f.level == "warning"]):
+        say(str(finding))
     return Model(found, Display(found.project.display, width(arguments)))
 
 

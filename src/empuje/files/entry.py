@@ -65,7 +65,8 @@ class Notes:
     def all_found(self) -> list[Finding]:
         """The findings in order; of kinds there are very many of, how many more."""
         more = [
-            Finding(level, code, f"and {n - MOST_OF_A_KIND:,} more of this kind in {file}", "", Place(file))
+            Finding(level, code, f"and {n - MOST_OF_A_KIND:,} more of this kind in {file}", "", Place(file),
+                    n - MOST_OF_A_KIND)
             for (level, code, file), n in self.counted.items() if n > MOST_OF_A_KIND
         ]  # fmt: skip
         return in_order([*self.findings, *more])

@@ -28,13 +28,15 @@ class Place:
 
 @dataclass(frozen=True, slots=True)
 class Finding:
-    """Something to say about the model: its level, a stable code, what is wrong, what to do, and where."""
+    """Something to say about the model: its level, a stable code, what is wrong, what to do, and where; and how many it
+    stands for."""
 
     level: Level
     code: str
     message: str
     remedy: str
     place: Place
+    stands_for: int = 1
 
     def __str__(self) -> str:
         remedy = f"; {self.remedy}" if self.remedy else ""
@@ -65,13 +67,23 @@ def in_order(findings: Iterable[Finding]) -> list[Finding]:
 MOST_OF_A_KIND = 10
 
 
-def in_short(findings: list[Finding]) -> list[Finding]:
-    """The first findings of a kind, and one that counts the rest."""
-    rest = findings[MOST_OF_A_KIND:]
-    if len(rest) < 2:
-        return findings
-    more = f"and {len(rest)} more like the last one"
-    return [*findings[:MOST_OF_A_KIND], Finding(rest[0].level, rest[0].code, more, "", rest[0].place)]
+def in_short(findings: Iterable[Finding]) -> list[Finding]:
+    """The first findings of each kind in their order, then for every kind one that counts the rest."""
+    kinds: dict[tuple[str, str], list[Finding]] = {}
+    for finding in findings:
+        kinds.setdefault((finding.level, finding.code), []).append(finding)
+    out, counted = [], []
+    for of_kind in kinds.values():
+        of_kind.sort(key=lambda f: f.stands_for > 1)
+        rest = of_kind[MOST_OF_A_KIND:]
+        more = sum(f.stands_for for f in rest)
+        if more < 2:
+            out += of_kind
+            continue
+        out += of_kind[:MOST_OF_A_KIND]
+        first = rest[0]
+        counted.append(Finding(first.level, first.code, f"and {more:,} more like these", "", first.place, more))
+    return [*in_order(out), *counted]
 
 
 def listed(names: Sequence[str], most: int = 6) -> str:
