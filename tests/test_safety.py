@@ -196,3 +196,24 @@ def test_a_folder_that_cannot_be_written_is_told(tmp_path):
             write_folder(tmp_path / "results", fill("new"))
     finally:
         tmp_path.chmod(0o700)
+
+
+def test_whoever_stops_a_command_that_is_being_loaded_sees_no_traceback(model):
+    """The signal comes while the first modules are imported; in the background, where it is ignored, it stays so."""
+    line = """
+import builtins, runpy, signal, sys
+real, told = builtins.__import__, []
+def hook(name, *more, **others):
+    if name == "argparse" and not told:
+        told.append(1)
+        signal.raise_signal(signal.SIGINT)
+    return real(name, *more, **others)
+builtins.__import__ = hook
+if sys.argv[1] == "ignored":
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+sys.argv = ["empuje", "combos", "m.toml"]
+runpy.run_module("empuje", run_name="__main__")
+"""
+    for how, code in (("listening", -2), ("ignored", 0)):
+        done = subprocess.run([sys.executable, "-c", line, how], cwd=model.parent, capture_output=True, text=True)
+        assert (done.returncode, done.stderr) == (code, "")

@@ -321,6 +321,7 @@ def _exactly(there):
     [
         (flat("ABCE", "x"), '{ on = "s", area = 1 }', "not-flat", "mm off its plane"),
         (flat("ACBD", "x"), '{ on = "s", area = 1 }', "bad-outline", "encloses no area"),
+        (flat("AAA", "x"), '{ on = "s", line = 1, from = ["10%", "10%"], to = ["90%", "80%"] }', "bad-outline", "no area"),
         (flat("ABCD", "z"), '{ on = "s", area = 1 }', "bad-deck", "out of its plane"),
         (flat("ABCD", "y"), '{ on = "s", area = 1 }', "not-carried", "24 kN of case Q"),
         (flat("EFGH", "x"), '{ on = "s", area = 1 }', "no-bearing", "no member"),

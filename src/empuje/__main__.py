@@ -1,7 +1,23 @@
-"""python -m empuje."""
+"""python -m empuje, and the command `empuje`."""
 
+import signal
 import sys
 
-from .cli import main
+# While the command is still being loaded there is nothing to tell whoever stops it: no traceback either. Where the
+# signal is ignored, as in the background, it stays so.
+LISTENING = signal.getsignal(signal.SIGINT) is signal.default_int_handler
+if LISTENING:
+    signal.signal(signal.SIGINT, signal.SIG_DFL)
 
-sys.exit(main())
+from .cli import main  # noqa: E402
+
+
+def start() -> int:
+    """Runs the command line of this process; returns its exit code."""
+    if LISTENING:
+        signal.signal(signal.SIGINT, signal.default_int_handler)
+    return main()
+
+
+if __name__ == "__main__":
+    sys.exit(start())

@@ -31,6 +31,8 @@ FEW_MEMBERS = 1000
 LONG_WORK = 2000
 """From so many members on, someone at a terminal is told what is going on."""
 VERY_LONG_WORK = 5000
+LONG_READING = 1_000_000
+"""Bytes from which reading takes longer than one likes to wait without a word."""
 FORMATS = ("table", "csv", "json", "md", "xlsx")
 
 
@@ -211,7 +213,8 @@ def study(arguments: argparse.Namespace) -> Study:
     from ..study import Study, UnusableFile
 
     try:
-        found = Study.read(arguments.model, cache=not getattr(arguments, "no_cache", False))
+        with _told_while_read(Path(arguments.model)):
+            found = Study.read(arguments.model, cache=not getattr(arguments, "no_cache", False))
     except UnusableFile as error:
         raise Refusal(str(error.finding)) from None
     if hasattr(arguments, "force"):
@@ -219,6 +222,20 @@ def study(arguments: argparse.Namespace) -> Study:
     if found.sound and not getattr(arguments, "anyway", True):
         _refuse_too_large(found)
     return found
+
+
+@contextmanager
+def _told_while_read(path: Path) -> Iterator[None]:
+    """Whoever waits at a terminal for large tables sees that they are being read."""
+    beside = [path, *path.parent.glob("*.csv"), *path.parent.glob("*.xlsx")] if sys.stderr.isatty() else []
+    if sum(p.stat().st_size for p in beside if p.is_file()) < LONG_READING:
+        yield
+        return
+    from ..show.progress import bar
+
+    with bar() as tell:
+        tell(f"reading {path.name} and what it names")
+        yield
 
 
 def _refuse_too_large(study: Study) -> None:

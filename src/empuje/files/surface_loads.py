@@ -185,7 +185,7 @@ def _place(entry: Entry, key: str, value: Any, surface: Surface, book: NodeBook)
 def _at_shares(corners: NDArray[Any], u: float, v: float) -> Vector:
     """Shares of its extent along its first side (corner 1 to 2), and across that from there on."""
     along = corners[1] - corners[0]
-    along = along / np.linalg.norm(along)
+    along = along / max(float(np.linalg.norm(along)), 1e-300)  # corners at one place are told of elsewhere
     away = corners - corners[0]
     across = away - np.outer(away @ along, along)
     far = across[np.linalg.norm(across, axis=1).argmax()]
