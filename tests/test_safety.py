@@ -209,8 +209,7 @@ def hook(name, *more, **others):
         signal.raise_signal(signal.SIGINT)
     return real(name, *more, **others)
 builtins.__import__ = hook
-if sys.argv[1] == "ignored":
-    signal.signal(signal.SIGINT, signal.SIG_IGN)
+signal.signal(signal.SIGINT, signal.SIG_IGN if sys.argv[1] == "ignored" else signal.default_int_handler)
 sys.argv = ["empuje", "combos", "m.toml"]
 runpy.run_module("empuje", run_name="__main__")
 """

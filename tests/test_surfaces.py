@@ -210,10 +210,18 @@ def test_a_force_by_the_lever_rule_and_on_a_member_directly():
     assert got["B-C"] == [pytest.approx((3.5, 3), rel=EXACT)]
 
 
-def test_a_force_near_a_corner_of_a_two_way_bay():
-    """Strips of 6 m (0.6 + 5.4) and 4 m (0.9 + 3.1) share it as L/(ab)^2."""
+@pytest.mark.parametrize("turn", [0.0, 33.0, 117.0])
+def test_a_force_near_a_corner_of_a_two_way_bay(turn):
+    """Strips of 6 m (0.6 + 5.4) and 4 m (0.9 + 3.1) share it as L/(ab)^2, however the bay lies; so does a short wall."""
+    c, s = cos(radians(turn)), sin(radians(turn))
+    square = {n: (c * x - s * y, s * x + c * y, z) for n, (x, y, z) in SQUARE.items()}
     load = '{ on = "s", force = "10 kN", at = ["10%", "22.5%"] }'
-    got, *_ = on_members(plate(SQUARE, ["A-B", "B-C", "C-D", "D-A"], flat("ABCD", "two-way"), load))
+    wall = f'{{ on = "s", line = "{10 / 0.004:.9g} kN/m", from = ["{10 - 1 / 30:.12f}%", "22.5%"], to = ["{10 + 1 / 30:.12f}%", "22.5%"] }}'
+    got, *_ = on_members(plate(square, ["A-B", "B-C", "C-D", "D-A"], flat("ABCD", "two-way"), wall))
+    sums = {
+        b: sum(v[1] if len(v) == 2 else (v[1] - v[0]) * (v[2] + v[3]) / 2 for v in loads) for b, loads in got.items()
+    }
+    got, *_ = on_members(plate(square, ["A-B", "B-C", "C-D", "D-A"], flat("ABCD", "two-way"), load))
     along, across = 6 / (0.6 * 5.4) ** 2, 4 / (0.9 * 3.1) ** 2
     x = 10 * along / (along + across)
     expected = {
@@ -223,6 +231,7 @@ def test_a_force_near_a_corner_of_a_two_way_bay():
         "C-D": (5.4, (10 - x) * 0.225),
     }
     assert got == {b: [pytest.approx(v, rel=EXACT)] for b, v in expected.items()}
+    assert sums == {b: pytest.approx(v[1], rel=1e-5) for b, v in expected.items()}
 
 
 def test_a_wall_on_a_deck_along_across_and_over_a_beam():

@@ -46,7 +46,14 @@ CHOSEN = {
     "show/draw_loads.py": "test_drawings",
     "show/draw_pressures.py": "test_drawings",
     "files/store.py": "test_study",
-    "files/tables.py": "test_tables",
+    "files/tables.py": "test_tables test_sheets",
+    "files/sheets.py": "test_sheets test_tables",
+    "files/plain_rows.py": "test_sheets",
+    "files/written.py": "test_safety",
+    "show/exchange.py": "test_safety test_output",
+    "show/output.py": "test_safety test_output",
+    "core/actions/direct.py": "test_beams test_answers test_reading test_results",
+    "core/actions/surfaces/distribution/concentrated.py": "test_surfaces",
 }
 """Modules that safety hangs on, and the tests that ought to guard them."""
 SWAPPED: dict[type, type] = {
