@@ -166,8 +166,18 @@ def test_a_folder_that_is_not_just_results_as_written_is_refused_before_the_anal
         assert code == 2 and said in err
         (folder / "notes.txt").unlink(missing_ok=True)
         table.write_text(text, encoding="utf-8")
-    for place in ("/", ".", "a\0b"):
+    (model.parent / "nowhere").symlink_to(model.parent / "gone")
+    for place in ("/", ".", "a\0b", model.parent / "nowhere"):
         assert say(capsys, "run", model, "-o", place)[0] == 2
+
+
+def test_a_linked_folder_is_followed(tmp_path):
+    (tmp_path / "real").mkdir()
+    (tmp_path / "results").symlink_to(tmp_path / "real")
+    for text in ("old", "new"):
+        write_folder(tmp_path / "results", fill(text))
+        assert (tmp_path / "results").is_symlink() and held(tmp_path / "real") == {text}
+    assert sorted(names(tmp_path)) == ["real", "results"]
 
 
 def shell(model, words):

@@ -93,9 +93,9 @@ class Entry:
 
     @property
     def what(self) -> str:
-        """The entry as a reader would name it: loads.G[2], or row 7."""
+        """The entry as a reader would name it: loads.G[2], or row[7] of a table."""
         row = self.notes.elsewhere.get(self.path[:3])
-        out = "" if row is None else f"row {row.line}"
+        out = "" if row is None else f"row[{row.line}]"
         for part in self.path if row is None else self.path[3:]:
             out += f"[{part + 1}]" if isinstance(part, int) else (f".{part}" if out else part)
         return out
