@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 
-from . import FINE, common
+from . import FINE, saying
 
 
 def options(command: argparse.ArgumentParser) -> None:
@@ -16,15 +16,15 @@ def run(arguments: argparse.Namespace) -> int:
 
     where = folder()
     if where is None:
-        common.tell("nothing is kept: EMPUJE_CACHE is empty")
+        saying.tell("nothing is kept: EMPUJE_CACHE is empty")
         return FINE
     if arguments.clear:
         count = clear()
-        common.tell(f"removed {count} solved model{'' if count == 1 else 's'} from {where}")
+        saying.tell(f"removed {count} solved model{'' if count == 1 else 's'} from {where}")
         return FINE
     found = entries(where)
     size = sum(bytes_ for _, bytes_ in found)
-    common.tell(
+    saying.tell(
         f"{where}: {len(found)} solved model{'' if len(found) == 1 else 's'}, {size / 1e6:.1f} of at most "
         f"{ALL / 1e6:.0f} MB. What is kept is used as long as the model, its tables and Empuje itself are unchanged; "
         "EMPUJE_CACHE names another folder."

@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 from typing import TYPE_CHECKING
 
-from . import FINE, NOT_MET, common
+from . import FINE, NOT_MET, common, flags, saying
 
 if TYPE_CHECKING:
     from ..core.model.findings import Finding
@@ -13,7 +13,7 @@ if TYPE_CHECKING:
 
 
 def options(command: argparse.ArgumentParser) -> None:
-    common.add_model(command)
+    flags.add_model(command)
     command.add_argument(
         "--deep", action="store_true",
         help="analyse every combination of second order too, instead of showing that it is below its critical load",
@@ -35,9 +35,9 @@ def run(arguments: argparse.Namespace) -> int:
         else:
             failed = checked.failed
             findings += checked.findings
-            common.tell(_headline(study, checked, sum(f.level == "error" for f in failed)))
+            saying.tell(_headline(study, checked, sum(f.level == "error" for f in failed)))
     for finding in [*in_short(failed), *in_short(findings)]:
-        common.tell(str(finding))
+        saying.tell(str(finding))
     findings += failed
     count = {level: sum(f.stands_for for f in findings if f.level == level) for level in ("error", "warning", "note")}
     print(", ".join(f"{n:,} {level}{'' if n == 1 else 's'}" for level, n in count.items()))

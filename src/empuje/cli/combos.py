@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import argparse
 
-from . import FINE, Refusal, common
+from . import FINE, Refusal, common, flags, outputs, saying
 
 
 def options(command: argparse.ArgumentParser) -> None:
-    common.add_model(command)
-    common.add_under(command, "every combination")
-    common.add_output(command)
+    flags.add_model(command)
+    flags.add_under(command, "every combination")
+    flags.add_output(command)
 
 
 def run(arguments: argparse.Namespace) -> int:
@@ -24,7 +24,7 @@ def run(arguments: argparse.Namespace) -> int:
     if not len(table):
         raise Refusal("--under: these are cases; name combinations or sets of them")
     # For eyes the formula says it all; elsewhere each case's factor is a column of its own.
-    common.put(table, model, arguments, unseen=[factor_head(c) for c in model.project.case_names])
+    outputs.put(table, model, arguments, unseen=[factor_head(c) for c in model.project.case_names])
     for words in model.resolved.told:
-        common.say(words)
+        saying.say(words)
     return FINE

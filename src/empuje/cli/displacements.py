@@ -5,21 +5,21 @@ from __future__ import annotations
 import argparse
 
 from ..core.model.words import Reference
-from . import Refusal, common
+from . import Refusal, common, flags, outputs
 from .forces import QUARTERS, add_at, positions, told_off
 
 
 def options(command: argparse.ArgumentParser) -> None:
-    common.add_model(command)
-    common.add_on(command, "nodes (by default all), or members to be followed along")
-    common.add_under(command)
+    flags.add_model(command)
+    flags.add_on(command, "nodes (by default all), or members to be followed along")
+    flags.add_under(command)
     add_at(command)
     command.add_argument(
         "--against", choices=[str(word) for word in Reference],
         help="deflections in member axes: against the chord of each bay between places that hold the member, the line "
         "between the whole member's ends, or one end",
     )  # fmt: skip
-    common.add_of(command, "with --envelope: ux, uy, uz, rx, ry, rz")
+    flags.add_of(command, "with --envelope: ux, uy, uz, rx, ry, rz")
     command.add_argument(
         "--envelope", action="store_true", help="least and greatest displacements of nodes, under what"
     )
@@ -28,9 +28,9 @@ def options(command: argparse.ArgumentParser) -> None:
         action="store_true",
         help="with --against: only where each bay deflects most across the member's axis",
     )
-    common.add_each(command, "where each node moves most")
-    common.add_output(command)
-    common.add_cache(command)
+    flags.add_each(command, "where each node moves most")
+    flags.add_output(command)
+    flags.add_cache(command)
 
 
 def run(arguments: argparse.Namespace) -> int:
@@ -53,7 +53,7 @@ def run(arguments: argparse.Namespace) -> int:
         raise Refusal("--envelope is about nodes: name nodes with --on")
     if arguments.of and not arguments.envelope:
         raise Refusal("--of goes with --envelope")
-    of = common.components(arguments.of, MOTIONS)
+    of = flags.components(arguments.of, MOTIONS)
     if arguments.largest and not arguments.against:
         raise Refusal("--largest needs --against chord, whole, start or end")
     at = positions(arguments.at or QUARTERS, model.project.units) if along else []
@@ -70,9 +70,9 @@ def run(arguments: argparse.Namespace) -> int:
         moving = nodes[~solution.undefined[nodes].all(axis=1)] if len(nodes) else np.zeros(0, np.intp)
         if arguments.envelope:
             table = displacement_envelope(solution, results, moving, of)
-        elif common.each_of(arguments, results):
+        elif flags.each_of(arguments, results):
             table = node_displacements(solution, results, moving)
         else:
             table = furthest_nodes(solution, [r for r in results if not r.is_case] or results, moving)
-    common.put(table, model, arguments)
+    outputs.put(table, model, arguments)
     return model.verdict

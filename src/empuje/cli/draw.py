@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from ..core.model.words import Picture
-from . import Refusal, common
+from . import Refusal, common, flags, outputs, saying
 
 if TYPE_CHECKING:
     from ..core.analysis.solution import Solution
@@ -20,10 +20,10 @@ ENDINGS = (".png", ".svg", ".pdf")
 
 
 def options(command: argparse.ArgumentParser) -> None:
-    common.add_model(command)
+    flags.add_model(command)
     command.add_argument("what", choices=WHAT, metavar="WHAT", help=", ".join(WHAT))
-    common.add_on(command, "members to draw strongly; the others stay faint")
-    common.add_under(command, "the only one there is; for a band every combination")
+    flags.add_on(command, "members to draw strongly; the others stay faint")
+    flags.add_under(command, "the only one there is; for a band every combination")
     command.add_argument("--of", metavar="FORCE", help="with band: N, Vy, Vz, T, My or Mz")
     command.add_argument("--view", default=None, help='iso, xz, yz, xy, or degrees round and up such as "-60,20"')
     command.add_argument("--shape", type=int, default=1, help="which buckling shape: 1 (default), 2, ...")
@@ -33,8 +33,8 @@ def options(command: argparse.ArgumentParser) -> None:
     command.add_argument(
         "-o", dest="output", metavar="FILE", help="PNG, SVG or PDF by its ending (default: WHAT-NAME.png)"
     )
-    common.add_force(command)
-    common.add_cache(command)
+    flags.add_force(command)
+    flags.add_cache(command)
 
 
 def run(arguments: argparse.Namespace) -> int:
@@ -47,7 +47,7 @@ def run(arguments: argparse.Namespace) -> int:
         raise Refusal(f"-o {arguments.output}: end the name in {', '.join(ENDINGS)}")
     if arguments.times is not None and not arguments.times > 0:
         raise Refusal("--times: give a number above zero")
-    common.refuse_shapes(arguments.shape, "--shape")
+    flags.refuse_shapes(arguments.shape, "--shape")
     model = common.read(arguments)
     view = _view(arguments.view or ("xz" if model.project.plane else "iso"))
     members = model.members(arguments.on)
@@ -56,13 +56,13 @@ def run(arguments: argparse.Namespace) -> int:
     results: list[Result] = []
     force = ""
     if what == Picture.BAND:
-        (force,) = common.components([arguments.of], FORCES)[:1]
+        (force,) = flags.components([arguments.of], FORCES)[:1]
         results = model.under_combinations(arguments.under)
     elif what != Picture.FRAME:
         results = [one_result(model, arguments.under)]
     name = force or "".join(r.name for r in results[:1])
     output = Path(arguments.output or f"{what}{'-' + name if name else ''}.png")
-    common.claim(str(output), arguments, model.study.inputs)
+    outputs.claim(str(output), arguments, model.study.inputs)
     asked = Asked(
         what, members, view, arguments.names, force, arguments.shape, arguments.times, arguments.apart
     )  # fmt: skip
@@ -85,7 +85,7 @@ def run(arguments: argparse.Namespace) -> int:
         sheet.save(output)
     except NotWritten as error:
         raise Refusal(str(error)) from None
-    common.say(f"wrote {output}")
+    saying.say(f"wrote {output}")
     return model.verdict
 
 

@@ -6,7 +6,7 @@ import argparse
 from typing import TYPE_CHECKING
 
 from ..core.model.words import Stress
-from . import Refusal, common
+from . import Refusal, common, flags, outputs, saying
 
 if TYPE_CHECKING:
     import numpy as np
@@ -21,10 +21,10 @@ STRESSES = [str(word) for word in Stress]
 
 
 def options(command: argparse.ArgumentParser) -> None:
-    common.add_model(command)
-    common.add_on(command, "members")
-    common.add_under(command, "every combination; every case where there are none")
-    common.add_of(command, "N, Vy, Vz, T, My, Mz")
+    flags.add_model(command)
+    flags.add_on(command, "members")
+    flags.add_under(command, "every combination; every case where there are none")
+    flags.add_of(command, "N, Vy, Vz, T, My, Mz")
     command.add_argument(
         "--stations", type=int, metavar="N", help="least and greatest at N even stations along each member instead"
     )
@@ -33,8 +33,8 @@ def options(command: argparse.ArgumentParser) -> None:
         help="lead by a stress at the sections' fibres, not by forces: normal, shear, or von Mises",
     )  # fmt: skip
     command.add_argument("--fibre", metavar="NAME", help="with --led-by: only this fibre (middle, corner 1, ...)")
-    common.add_output(command)
-    common.add_cache(command)
+    flags.add_output(command)
+    flags.add_cache(command)
 
 
 def run(arguments: argparse.Namespace) -> int:
@@ -43,7 +43,7 @@ def run(arguments: argparse.Namespace) -> int:
     from ..core.answers.envelope import envelope
 
     model = common.read(arguments)
-    of = common.components(arguments.of, FORCES)
+    of = flags.components(arguments.of, FORCES)
     if arguments.led_by and arguments.of:
         raise Refusal("--led-by: stresses lead, not forces: leave --of out")
     if arguments.stations is not None and (arguments.led_by or not 2 <= arguments.stations <= MOST_STATIONS):
@@ -58,11 +58,11 @@ def run(arguments: argparse.Namespace) -> int:
         table = band_table(solution, results, members, of, arguments.stations)
     else:
         table = envelope(solution, results, members, of)
-    common.put(table, model, arguments)
+    outputs.put(table, model, arguments)
     for reason in common.explained_how(solution, results, all_but_sums=True):
-        common.say(reason)
+        saying.say(reason)
     listed = ": " + ", ".join(r.name for r in results) if len(results) <= 12 else ""
-    common.say(f"over {len(results)} results{listed}")
+    saying.say(f"over {len(results)} results{listed}")
     return model.verdict
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 from typing import TYPE_CHECKING
 
-from . import Refusal, common
+from . import Refusal, common, flags, outputs, saying
 
 if TYPE_CHECKING:
     import numpy as np
@@ -17,13 +17,13 @@ QUARTERS = "0%,25%,50%,75%,100%"
 
 
 def options(command: argparse.ArgumentParser) -> None:
-    common.add_model(command)
-    common.add_on(command, "members")
-    common.add_under(command)
+    flags.add_model(command)
+    flags.add_on(command, "members")
+    flags.add_under(command)
     add_at(command)
-    common.add_each(command, "the largest of each member and force")
-    common.add_output(command)
-    common.add_cache(command)
+    flags.add_each(command, "the largest of each member and force")
+    flags.add_output(command)
+    flags.add_cache(command)
 
 
 def add_at(command: argparse.ArgumentParser) -> None:
@@ -41,7 +41,7 @@ def positions(text: str, units: tuple[str, str], option: str = "--at") -> list[P
     from ..files.quantities import Units
 
     out = []
-    for word in common.split([text]):
+    for word in flags.split([text]):
         try:
             out.append(parse_position(word, Units(*units)))
         except ValueError as error:
@@ -59,12 +59,12 @@ def run(arguments: argparse.Namespace) -> int:
     at = positions(arguments.at or QUARTERS, model.project.units)
     told_off(at, model, members)
     solution, results = common.solve(model, results)
-    if not (arguments.at or arguments.breaks or common.each_of(arguments, results)):
-        common.put(
+    if not (arguments.at or arguments.breaks or flags.each_of(arguments, results)):
+        outputs.put(
             largest_forces(solution, [r for r in results if not r.is_case] or results, members), model, arguments
         )
         return model.verdict
-    common.put(forces(solution, results, members, at, arguments.breaks), model, arguments)
+    outputs.put(forces(solution, results, members, at, arguments.breaks), model, arguments)
     return model.verdict
 
 
@@ -79,4 +79,4 @@ def told_off(at: list[Position], model: common.Model, members: np.ndarray) -> No
     for position, short in zip(at, missing, strict=True):
         if short.any():
             names = [model.project.members[m].name for m in members[short]]
-            common.say(f"{position.offset:.4g} m lies beyond the end of {listed(names, 3)}: left out there")
+            saying.say(f"{position.offset:.4g} m lies beyond the end of {listed(names, 3)}: left out there")

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import argparse
 
-from . import FINE, Refusal, common
+from . import FINE, Refusal, common, flags, outputs
 
 
 def options(command: argparse.ArgumentParser) -> None:
-    common.add_model(command)
-    common.add_on(command, "members and nodes")
-    common.add_under(command, "every case")
-    common.add_output(command)
+    flags.add_model(command)
+    flags.add_on(command, "members and nodes")
+    flags.add_under(command, "every case")
+    flags.add_output(command)
     command.add_argument("--each", action="store_true", help="every load by itself, also those alike on many members")
     command.add_argument("--totals", action="store_true", help="only the total of each case and combination")
 
@@ -29,7 +29,7 @@ def run(arguments: argparse.Namespace) -> int:
     put_on = applied_totals(project, resolved.loads, project.xyz.mean(axis=0), resolved.load_columns)
     totals = load_totals(resolved, put_on, results)
     if arguments.totals:
-        common.put(totals, model, arguments)
+        outputs.put(totals, model, arguments)
         return FINE
     if not any(r.is_case for r in results):
         raise Refusal("--under: loads are listed by case; add --totals for combinations")
@@ -42,5 +42,5 @@ def run(arguments: argparse.Namespace) -> int:
         if project.surfaces:
             balance = surface_balance(resolved, results)
             text += "\nOn surfaces, and received by members and nodes\n" + for_eyes(balance, model.display)
-    common.put(table, model, arguments, text)
+    outputs.put(table, model, arguments, text)
     return FINE

@@ -6,7 +6,7 @@ import argparse
 from importlib.resources import files
 from pathlib import Path
 
-from . import FINE, Refusal, common
+from . import FINE, Refusal, outputs, saying
 
 
 def options(command: argparse.ArgumentParser) -> None:
@@ -20,7 +20,7 @@ def run(arguments: argparse.Namespace) -> int:
     if path.exists():
         raise Refusal(f"{path} is there already; name another file")
     text = files("empuje.files").joinpath("starter.toml").read_text(encoding="utf-8")
-    common.put_text(text, str(path))
+    outputs.put_text(text, str(path))
     tries = (f"check {path}", f"reactions {path}", f"draw {path} loads --under Q -o loads.png", f"run {path}")
-    common.say("Try\n" + "\n".join(f"  empuje {words}" for words in tries))
+    saying.say("Try\n" + "\n".join(f"  empuje {words}" for words in tries))
     return FINE

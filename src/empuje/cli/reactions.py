@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 from typing import TYPE_CHECKING
 
-from . import Refusal, common
+from . import Refusal, common, flags, outputs, saying
 
 if TYPE_CHECKING:
     import numpy as np
@@ -15,10 +15,10 @@ if TYPE_CHECKING:
 
 
 def options(command: argparse.ArgumentParser) -> None:
-    common.add_model(command)
-    common.add_on(command, "supported nodes")
-    common.add_under(command)
-    common.add_of(command, "Fx, Fy, Fz, Mx, My, Mz")
+    flags.add_model(command)
+    flags.add_on(command, "supported nodes")
+    flags.add_under(command)
+    flags.add_of(command, "Fx, Fy, Fz, Mx, My, Mz")
     what = command.add_mutually_exclusive_group()
     what.add_argument("--balance", action="store_true", help="only the sums: applied, reactions, difference")
     what.add_argument(
@@ -32,9 +32,9 @@ def options(command: argparse.ArgumentParser) -> None:
         "--about", metavar="POINT",
         help="resultants of loads and reactions about a point: centre (of the supports), a node, or x,y,z",
     )  # fmt: skip
-    common.add_each(command, "the governing ones of each support, and the balance")
-    common.add_output(command)
-    common.add_cache(command)
+    flags.add_each(command, "the governing ones of each support, and the balance")
+    flags.add_output(command)
+    flags.add_cache(command)
 
 
 def run(arguments: argparse.Namespace) -> int:
@@ -46,7 +46,7 @@ def run(arguments: argparse.Namespace) -> int:
     whole_sets = arguments.envelope or arguments.schedule
     results = model.under_combinations(arguments.under) if whole_sets else model.under(arguments.under)
     nodes = model.nodes(arguments.on) if arguments.on else None
-    of = common.components(arguments.of, FORCES)
+    of = flags.components(arguments.of, FORCES)
     for option in ("balance", "schedule", "about"):
         if getattr(arguments, option) and (arguments.on or arguments.of):
             raise Refusal(f"--{option} is about all supports and components: leave --on and --of out")
@@ -56,29 +56,29 @@ def run(arguments: argparse.Namespace) -> int:
         raise Refusal(f"--on: none of {', '.join(arguments.on)} is a support")
     if about is not None:
         point = about if len(about) else solution.centre
-        common.put(resultant_table(solution, results, point), model, arguments)
+        outputs.put(resultant_table(solution, results, point), model, arguments)
         at = ", ".join(f"{v * model.display.factor('length'):.3f}" for v in point)
-        common.say(f"Moments, and where the lines of action cross, are about ({at}) {model.display.unit('length')}.")
+        saying.say(f"Moments, and where the lines of action cross, are about ({at}) {model.display.unit('length')}.")
         return model.verdict
     if arguments.balance:
-        common.put(balance(solution, results), model, arguments)
-        common.say(balance_note(solution, model.display))
+        outputs.put(balance(solution, results), model, arguments)
+        saying.say(balance_note(solution, model.display))
         return model.verdict
     if arguments.envelope:
-        common.put(reaction_envelope(solution, results, nodes, of), model, arguments)
+        outputs.put(reaction_envelope(solution, results, nodes, of), model, arguments)
     elif arguments.schedule:
-        common.put(schedule(solution, results), model, arguments)
-        common.say("Reactions act on the structure; what acts on a foundation is their opposite.")
-    elif common.each_of(arguments, results):
+        outputs.put(schedule(solution, results), model, arguments)
+        saying.say("Reactions act on the structure; what acts on a foundation is their opposite.")
+    elif flags.each_of(arguments, results):
         table = reactions(solution, results, nodes).without([f for f in FORCES if f not in of])
         sums = balance(solution, results) if nodes is None else None
-        common.put(table, model, arguments, reactions_for_eyes(solution, table, sums, model.display))
+        outputs.put(table, model, arguments, reactions_for_eyes(solution, table, sums, model.display))
     else:
         _governing(model, solution, results, nodes, arguments, [f for f in FORCES if f not in of])
     combinations = [r for r in results if not r.is_case]
     note = pulled_note(solution, combinations, model.display) if combinations else ""
     if note:
-        common.say(note)
+        saying.say(note)
     return model.verdict
 
 
@@ -100,8 +100,8 @@ def _governing(
     if nodes is None:
         text += ("\n" + for_eyes(cases, model.display) if len(cases) else "") + "\n"
         text += f"Loads and reactions of {len(results)} results balance to {worst:.0e} of the largest load.\n"
-    common.put(table, model, arguments, text)
-    common.say(balance_note(solution, model.display))
+    outputs.put(table, model, arguments, text)
+    saying.say(balance_note(solution, model.display))
 
 
 def _point(model: common.Model, text: str) -> np.ndarray:

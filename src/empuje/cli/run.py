@@ -6,7 +6,7 @@ import argparse
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from . import Refusal, common
+from . import Refusal, common, flags, saying
 
 if TYPE_CHECKING:
     from ..core.answers.table import Table
@@ -14,13 +14,13 @@ if TYPE_CHECKING:
 
 
 def options(command: argparse.ArgumentParser) -> None:
-    common.add_model(command)
-    common.add_under(command)
+    flags.add_model(command)
+    flags.add_under(command)
     command.add_argument(
         "-o", dest="output", metavar="FOLDER", help="the results folder (default: MODEL-results beside the model)"
     )
     command.add_argument("--no-pictures", action="store_true", help="write tables only")
-    common.add_cache(command)
+    flags.add_cache(command)
 
 
 def run(arguments: argparse.Namespace) -> int:
@@ -30,7 +30,7 @@ def run(arguments: argparse.Namespace) -> int:
     before = folder.is_dir() and next(folder.iterdir(), None) is not None
     job, _ = write_results(model, folder, arguments.under, not arguments.no_pictures)
     for words in common.explained_how(job.solution, job.results):
-        common.tell(words)
+        saying.tell(words)
     arguments.wrote = True
     replaced = " in place of the results before" if before else ""
     print(f"wrote {folder}{replaced}; begin with {folder / 'summary.md'}")

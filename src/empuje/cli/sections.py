@@ -7,7 +7,7 @@ import re
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
-from . import FINE, NOT_MET, Refusal, common
+from . import FINE, NOT_MET, Refusal, flags, outputs, saying
 
 if TYPE_CHECKING:
     from ..core.answers.table import Table
@@ -34,7 +34,7 @@ def options(command: argparse.ArgumentParser) -> None:
     command.add_argument(
         "--display", default=DISPLAY, metavar="UNITS", help=f'units of the table (default: "{DISPLAY}")'
     )
-    common.add_output(command)
+    flags.add_output(command)
 
 
 def run(arguments: argparse.Namespace) -> int:
@@ -44,8 +44,8 @@ def run(arguments: argparse.Namespace) -> int:
     from ..core.catalogue.catalogue import catalogue, listed
     from ..core.model.findings import did_you_mean
 
-    common.claim(arguments.output, arguments)
-    display = replace(_display(arguments.display), width=common.width(arguments))
+    outputs.claim(arguments.output, arguments)
+    display = replace(_display(arguments.display), width=outputs.width(arguments))
     series = list(dict.fromkeys(one.series for one in catalogue().values()))
     for word in arguments.series:
         if word not in series:
@@ -71,8 +71,8 @@ def run(arguments: argparse.Namespace) -> int:
     order = np.argsort(table[arguments.by], kind="stable") if arguments.by else np.array(_as_in_books(table), np.intp)
     table = table.rows(order[::-1] if arguments.falling else order)
     unseen = [name for name in ("series", "Ay", "Az") if name != arguments.by]
-    common.put(table, common.Shown(display), arguments, unseen=unseen)
-    common.say(f"{len(table)} of {len(catalogue())} sections; names in a model: blanks and letter case do not matter")
+    outputs.put(table, outputs.Shown(display), arguments, unseen=unseen)
+    saying.say(f"{len(table)} of {len(catalogue())} sections; names in a model: blanks and letter case do not matter")
     return FINE if len(table) else NOT_MET
 
 

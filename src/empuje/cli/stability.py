@@ -4,30 +4,30 @@ from __future__ import annotations
 
 import argparse
 
-from . import NOT_MET, common
+from . import NOT_MET, common, flags, outputs, saying
 
 
 def options(command: argparse.ArgumentParser) -> None:
-    common.add_model(command)
-    common.add_under(command, "every combination; every case where there are none")
+    flags.add_model(command)
+    flags.add_under(command, "every combination; every case where there are none")
     command.add_argument(
         "--shapes", type=int, default=1, metavar="N", help="critical factors of the N lowest shapes (default 1)"
     )
-    common.add_output(command)
-    common.add_cache(command)
+    flags.add_output(command)
+    flags.add_cache(command)
 
 
 def run(arguments: argparse.Namespace) -> int:
     from ..core.answers.stability import ENOUGH, MOST_GROWTH, stability_table
 
-    common.refuse_shapes(arguments.shapes, "--shapes")
+    flags.refuse_shapes(arguments.shapes, "--shapes")
     model = common.read(arguments)
     results = model.under_combinations(arguments.under)
     prepared = common.prepare(model)
     standing = common.standing(model, prepared.solution, results)
     found = common.watched(model.study, lambda: model.study.stability(standing, arguments.shapes))
-    common.put(stability_table(found, prepared.solution), model, arguments)
-    common.say(
+    outputs.put(stability_table(found, prepared.solution), model, arguments)
+    saying.say(
         f"alpha_cr: what the axial forces of first order may grow by until the frame or a member in it buckles. "
         f"Second order is needed below {ENOUGH:g} (EN 1993-1-1, 5.2.1), or where it makes the drift grow more than "
         f"{MOST_GROWTH:g} times (AISC 360). `empuje draw MODEL buckled` shows how it buckles."

@@ -5,11 +5,11 @@ from __future__ import annotations
 import argparse
 from itertools import pairwise
 
-from . import Refusal, common
+from . import Refusal, common, flags, outputs, saying
 
 
 def options(command: argparse.ArgumentParser) -> None:
-    common.add_model(command)
+    flags.add_model(command)
     command.add_argument(
         "--under", action="append", default=[], metavar="NAME",
         help="shear, overturning moment, drift and torsional ratio of each storey under cases, combinations or sets",
@@ -18,8 +18,8 @@ def options(command: argparse.ArgumentParser) -> None:
         "--levels", action="append", default=[], metavar="NAME",
         help="with --under: levels from the lowest, as grid lines or heights (default: every z line of the grid)",
     )  # fmt: skip
-    common.add_output(command)
-    common.add_cache(command)
+    flags.add_output(command)
+    flags.add_cache(command)
 
 
 def run(arguments: argparse.Namespace) -> int:
@@ -34,10 +34,10 @@ def run(arguments: argparse.Namespace) -> int:
 def _cuts(model: common.Model, arguments: argparse.Namespace) -> int:
     from ..core.answers.storey_cuts import storey_cut_table
 
-    levels = _levels(model, common.split(arguments.levels))
+    levels = _levels(model, flags.split(arguments.levels))
     solution, results = common.solve(model, model.under(arguments.under))
-    common.put(storey_cut_table(solution, results, levels), model, arguments)
-    common.say(
+    outputs.put(storey_cut_table(solution, results, levels), model, arguments)
+    saying.say(
         "V and M: what passes through a cut at the storey's foot, M about the middle of the supports. Drift: the "
         "largest of any plumb line with a node at both levels; torsion: over the average of the two edges."
     )
@@ -75,10 +75,10 @@ def _floors(model: common.Model, arguments: argparse.Namespace) -> int:
             "drifts with --under"
         )
     found = storeys(common.prepare(model).equations, model.resolved.loads)
-    common.put(storey_table(found), model, arguments)
+    outputs.put(storey_table(found), model, arguments)
     if not model.project.mass:
-        common.say('no centre of mass: say which loads are masses, in [project] mass = "SW + G + 0.3 Q"')
-    common.say(
+        saying.say('no centre of mass: say which loads are masses, in [project] mass = "SW + G + 0.3 Q"')
+    saying.say(
         "Each floor is pushed alone at its centre of rigidity, where a force does not turn it; stiffness is that force "
         "over the drift against the floor below. e: centre of mass less centre of rigidity."
     )

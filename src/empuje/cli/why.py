@@ -6,27 +6,27 @@ import argparse
 from typing import TYPE_CHECKING
 
 from ..core.model.words import Sense
-from . import Refusal, common
+from . import Refusal, common, flags, outputs
 
 if TYPE_CHECKING:
     from ..core.answers.why import Target
 
 
 def options(command: argparse.ArgumentParser) -> None:
-    common.add_model(command)
+    flags.add_model(command)
     command.add_argument("--on", required=True, metavar="NAME", help="one member, or one node")
     command.add_argument(
         "--of", required=True, metavar="VALUE",
         help="N Vy Vz T My Mz of a member; Fx Fy Fz Mx My Mz of a support; ux uy uz rx ry rz of a node",
     )  # fmt: skip
-    common.add_under(command, "every combination; every case where there are none")
+    flags.add_under(command, "every combination; every case where there are none")
     command.add_argument("--at", metavar="POSITION", help="a place along the member (default: where it is largest)")
     command.add_argument(
         "--sense", choices=[str(word) for word in Sense], default="largest",
         help="which extreme: largest in magnitude (default), greatest or least",
     )  # fmt: skip
-    common.add_output(command)
-    common.add_cache(command)
+    flags.add_output(command)
+    flags.add_cache(command)
 
 
 def run(arguments: argparse.Namespace) -> int:
@@ -55,7 +55,7 @@ def run(arguments: argparse.Namespace) -> int:
         raise Refusal(f"--under: {error}: too many to try one by one; name a pattern of it") from None
     except LookupError as error:
         raise Refusal(f"--on: {error.args[0]}") from None
-    common.put(why_table(found, model.display.said), model, arguments, why_for_eyes(found, model.display))
+    outputs.put(why_table(found, model.display.said), model, arguments, why_for_eyes(found, model.display))
     return model.verdict
 
 

@@ -1,0 +1,159 @@
+"""Tables and files out: claimed before the work begins, written whole."""
+
+from __future__ import annotations
+
+import argparse
+import os
+import sys
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TYPE_CHECKING, Protocol
+
+from . import Refusal, flags, saying
+
+if TYPE_CHECKING:
+    from ..core.answers.table import Table
+    from ..show.display import Display
+
+
+def claim(output: str | None, arguments: argparse.Namespace, inputs: Iterable[Path] = ()) -> None:
+    """Refuses, before any work is done, a file that may not be written."""
+    from ..show.output import NotWritten, check_file
+
+    if output is None:
+        return
+    try:
+        check_file(Path(output), inputs, arguments.force)
+    except NotWritten as error:
+        raise Refusal(str(error)) from None
+
+
+def width(arguments: argparse.Namespace) -> int | None:
+    """The window's width, where a table for eyes goes to one."""
+    from ..show.layout import window
+
+    there = window()
+    to_window = getattr(arguments, "output", None) is None and getattr(arguments, "format", None) in (None, "table")
+    return there.width if there is not None and to_window else None
+
+
+class Showing(Protocol):
+    """What a table needs beside itself: its units, and the results without an answer."""
+
+    @property
+    def display(self) -> Display:
+        """Units, and the width there is."""
+
+    @property
+    def failed(self) -> Sequence[str]:
+        """Names of results without an answer."""
+
+
+@dataclass
+class Shown:
+    """What a table needs that comes from no model: its units."""
+
+    display: Display
+    failed: tuple[str, ...] = ()
+
+
+def put(
+    table: Table, model: Showing, arguments: argparse.Namespace, text: str | None = None,
+    unseen: Sequence[str] = (),
+) -> None:  # fmt: skip
+    """A table to standard output or to a file, results without an answer first. For eyes `text` replaces it, or it
+    goes without `unseen` columns."""
+    from ..core.answers.table import failed_first
+    from ..core.model.findings import listed
+    from ..show.tables import as_text
+
+    if text is not None and model.failed:
+        text = f"No answer: {listed(model.failed)}\n\n{text}"
+    if arguments.sort or arguments.rows is not None:
+        table, text = _picked(table, model.display, arguments), None
+    table = failed_first(table, model.failed)
+    style = arguments.format or _style_of(arguments.output)
+    if style == "xlsx":
+        put_workbook(table, model, arguments.output)
+        return
+    if style == "table":
+        table = table.without(unseen)
+    body = text if text is not None and style == "table" else as_text(table, model.display, style)
+    put_text(body, arguments.output)
+
+
+def _picked(table: Table, display: Display, arguments: argparse.Namespace) -> Table:
+    """In the order and number asked for."""
+    import numpy as np
+
+    from ..core.model.findings import did_you_mean
+
+    if arguments.sort:
+        by_head = {display.head(c): c for c in table.columns} | {c.name: c for c in table.columns}
+        column = by_head.get(arguments.sort)
+        if column is None:
+            known = [c.name for c in table.columns]
+            raise Refusal(f"--sort: there is no column {arguments.sort}; {did_you_mean(arguments.sort, known)}")
+        values = np.asarray(column.values)
+        key = values.astype(str) if column.kind == "text" else -np.abs(np.nan_to_num(values.astype(float)))
+        table = table.rows(np.argsort(key, kind="stable"))
+    if arguments.rows is not None:
+        if arguments.rows < 1:
+            raise Refusal("--rows: give a number from 1 on")
+        if arguments.rows < len(table):
+            saying.say(f"{arguments.rows} of {len(table)} rows")
+        table = table.rows(np.arange(min(arguments.rows, len(table))))
+    return table
+
+
+def put_workbook(table: Table, model: Showing, output: str | None) -> None:
+    from ..show.output import NotWritten
+    from ..show.workbook import write_workbook
+
+    if output is None:
+        raise Refusal("--format xlsx: a workbook goes to a file; name one with -o")
+    try:
+        write_workbook(Path(output), table, model.display)
+    except NotWritten as error:
+        raise Refusal(str(error)) from None
+    saying.say(f"wrote {output}")
+
+
+def put_text(body: str, output: str | None) -> None:
+    from ..show.output import NotWritten, write_text
+
+    if output is None:
+        _write_or_page(body)
+        return
+    try:
+        write_text(Path(output), body)
+    except NotWritten as error:
+        raise Refusal(str(error)) from None
+    saying.say(f"wrote {output}")
+
+
+def _write_or_page(body: str) -> None:
+    """What is longer than the window is paged there."""
+    from ..show.layout import window
+
+    there = window()
+    if there is None or body.count("\n") < there.height or not sys.stdin.isatty():
+        sys.stdout.write(body)
+        return
+    import pydoc
+
+    os.environ.setdefault("LESS", "FRX")
+    pydoc.pager(body)
+
+
+def _style_of(output: str | None) -> str:
+    """The format a file's ending asks for."""
+    ending = Path(output).suffix.lower().removeprefix(".") if output else ""
+    if ending in ("", "txt"):
+        return "table"
+    if ending not in flags.FORMATS:
+        raise Refusal(
+            f"-o {output}: cannot tell the format from .{ending}; use .csv, .json, .md, .xlsx or .txt, or --format"
+        )
+    return ending
