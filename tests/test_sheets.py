@@ -197,24 +197,38 @@ def test_very_many_findings_of_a_kind_are_counted(tmp_path, capsys):
 CELLS = {
     "case": ["Q", "Q", "Q", "X", ""], "on": ["beams", "beams/AB", "beams/AB", "A", "B", "nothing", "beams/*", "A, B"],
     "line [N/m]": ["", "", "300", "1e3", "0", "2*5", "nan", "1e19"], "force": ["", "", "2.5", "3 kip", "-4", "TRUE"],
-    "moment [kN*m]": ["", "", "", "7", "x"], "dir": ["", "", "down", "+x", "local z", "sideways"],
+    "moment [kN*m]": ["", "", "", "7", "x"], "dir": ["", "", "down", "+x", "local z", "sideways", "0"],
     "at [cm]": ["", "150", "25%", "1e3", "-3", "10, 20"], "from": ["", "", "0", "1.5", "10%"],
-    "to": ["", "", "60%", "7", "9"], "per": ["", "", "", "projected"], "warm": ["", "", "", "", "20"],
+    "to": ["", "", "60%", "7", "9"], "per": ["", "", "", "projected"], "warm": ["", "", "0", "0", "20"],
 }  # fmt: skip
 
 
+def number(cell):
+    """As a spreadsheet program keeps what looks like a number or a truth."""
+    try:
+        return float(cell)
+    except ValueError:
+        return {"": None, "TRUE": True}.get(cell, cell)
+
+
 @pytest.mark.parametrize("plane", [False, True])
-def test_plain_rows_say_what_reading_word_by_word_does(tmp_path, monkeypatch, plane):
+@pytest.mark.parametrize("name", ["loads.csv", "loads.xlsx"])
+def test_plain_rows_say_what_reading_word_by_word_does(tmp_path, monkeypatch, plane, name):
     """Of two thousand rows of chance, right and wrong ones: the same loads in the same words, the same findings."""
     rng = random.Random(8)
     rows = []
     for _ in range(2000):
         cells = [rng.choice(v) if i < 2 or rng.random() < 0.3 else "" for i, v in enumerate(CELLS.values())]
-        rows.append(",".join(f'"{c}"' if "," in c else c for c in cells))
-    table = "\n".join([",".join(CELLS), *rows]) + "\n"
+        rows.append(cells)
+    lines = [",".join(f'"{c}"' if "," in c else c for c in row) for row in ([*CELLS], *rows)]
+    table = "\n".join(lines) + "\n"
+    if name == "loads.xlsx":
+        for row in rng.sample(rows, 100):
+            row += ["", "0"]
+        table = stored(sheet([[*CELLS], *([number(c) for c in row] for row in rows)]))
 
     def both():
-        found = read(tmp_path, table)
+        found = read(tmp_path, table, name)
         if plane:
             text = (tmp_path / "m.toml").read_text().replace('"kN m"', '"kN m"\nspace = "plane"')
             (tmp_path / "m.toml").write_text(text.replace("[0, 0, 0]", "[0, 0]").replace("[8, 0, 0]", "[8, 0]"))
@@ -226,4 +240,4 @@ def test_plain_rows_say_what_reading_word_by_word_does(tmp_path, monkeypatch, pl
     load = PlainRows.load
     monkeypatch.setattr(PlainRows, "load", lambda self, *row: made.append(load(self, *row)))
     assert both() == (loads, findings)
-    assert sum(one is not None for one in made) > 25 and len(findings) > 500
+    assert sum(one is not None for one in made) > 15 and len(findings) > 500

@@ -57,15 +57,15 @@ class PlainRows:
         count = len(cells)
         if count < self.columns:
             cells = [*cells, *[""] * (self.columns - count)]
-        elif count > self.columns and any(cells[self.columns :]):
+        elif count > self.columns and any(map(_there, cells[self.columns :])):
             return None
         for i in self.others:
-            if cells[i]:
+            if _there(cells[i]):
                 return None
         case, on = cells[self.case], cells[self.on]
         if case not in self.cases or on in self.surfaces:
             return None
-        found = [one for one in self.kinds if cells[one[1]] or cells[one[1]] == 0.0]
+        found = [one for one in self.kinds if _there(cells[one[1]])]
         if len(found) != 1:
             return None
         kind, column, size = found[0]
@@ -76,7 +76,7 @@ class PlainRows:
         assert size is not None
         value = number * size[0] * size[1] * size[2]
         word = cells[self.dir] if self.dir >= 0 else ""
-        direction = DIRECTIONS.get(word or "down")
+        direction = DIRECTIONS.get(word if _there(word) else "down")
         if direction is None or (kind == "moment" and not word):
             return None
         if not abs(value) <= LARGEST or isinstance(cells[column], bool):
@@ -96,21 +96,21 @@ class PlainRows:
         at, begin, end = places
         node = self.nodes.get(on)
         if node is not None:
-            if kind == "line" or direction.local or at or begin or end:
+            if kind == "line" or direction.local or any(map(_there, places)):
                 return None
             return NodeLoad(case, (node,), kind, value, direction, text, Place(self.name, line))  # type: ignore[arg-type]
         member = self.members.get(on)
         if member is None:
             return None
         if kind == "line":
-            start = self._position(begin, 1) if begin or begin == 0.0 else START
-            stop = self._position(end, 2) if end or end == 0.0 else END
-            if at or start is None or stop is None:
+            start = self._position(begin, 1) if _there(begin) else START
+            stop = self._position(end, 2) if _there(end) else END
+            if _there(at) or start is None or stop is None:
                 return None
             points = ((start, value), (stop, value))
             return LineLoad(case, (member,), points, direction, False, text, Place(self.name, line))
-        place = self._position(at, 0) if at or at == 0.0 else None
-        if place is None or begin or end:
+        place = self._position(at, 0) if _there(at) else None
+        if place is None or _there(begin) or _there(end):
             return None
         return PointLoad(case, (member,), kind, value, (place,), direction, text, Place(self.name, line))  # type: ignore[arg-type]
 
@@ -132,6 +132,11 @@ class PlainRows:
             except QuantityError:
                 self.known[text] = None
         return self.known[text]
+
+
+def _there(cell: Any) -> bool:
+    """Whether a cell holds anything: a nought of a workbook is no blank."""
+    return bool(cell) or cell == 0
 
 
 def _size(table: TableCells, i: int, units: Units) -> tuple[float, float, float] | None:
