@@ -485,3 +485,17 @@ def test_shares_of_unequal_nodes_and_lines_to_the_nearest_of_them():
     length = sqrt(2**2 + 2.3**2)
     askew = shares('{ on = "s", line = "4.3 kN/m", from = [5, 0.2], to = [3, 2.5] }')
     assert askew == pytest.approx({"B": 2.8 * length, "C": 1.5 * length}, rel=EXACT)
+
+
+@pytest.mark.parametrize("wide", [0.001, 0.002, 0.05])
+def test_a_slit_across_a_beam_or_up_to_it_takes_away_its_area_and_no_more(wide):
+    """A short edge lies within a millimetre of the beam, and yet not along it."""
+    points = {"A": (0, 0, 3), "M": (6, 0, 3), "B": (12, 0, 3), "C": (12, 5, 3), "N": (6, 5, 3), "D": (0, 5, 3)}
+    beams = ["A-M", "M-B", "B-C", "C-N", "N-D", "D-A", "M-N"]
+    across = [[5.5, 2, 3], [6.4, 2, 3], [6.4, 2 + wide, 3], [5.5, 2 + wide, 3]]
+    up_to = [[5, 0.3, 3], [5 + wide, 0.3, 3], [6 + wide / 2, 1.7, 3], [6 - wide / 2, 1.7, 3]]
+    text = plate(points, beams, flat("AMBCND", "two-way") + f"\nopenings = {[across, up_to]}", '{ on = "s", area = 5 }')
+    loads, found = surface_loads(reading(text).project, reading(text).resolved.surfaces)
+    lines = loads.lines
+    down = ((lines.q0 + lines.q1)[:, 2] / 2 * (lines.s1 - lines.s0)).sum() + loads.points.f[:, 2].sum()
+    assert not found and down == pytest.approx(-5e3 * (60 - (0.9 + 1.4) * wide), rel=EXACT)

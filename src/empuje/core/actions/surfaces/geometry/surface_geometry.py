@@ -96,7 +96,10 @@ def _edges_of(bays: Bays, bearings: Bearings) -> list[tuple[Floats, Ints]]:
                                             distance=ON_LINE_TOLERANCE)  # fmt: skip
     away = [shapely.distance(shapely.points(edges[edge, k]), lines[on]) for k in (0, 1)]
     off = np.maximum(*away)
-    good = off <= ON_LINE_TOLERANCE
+    # An edge of a millimetre across a bearing lies on it by all of its points, and yet not along it.
+    way, line = edges[edge, 1] - edges[edge, 0], bearings.ends[on, 1] - bearings.ends[on, 0]
+    sizes = np.linalg.norm(way, axis=1) * np.linalg.norm(line, axis=1)
+    good = (off <= ON_LINE_TOLERANCE) & (np.abs((way * line).sum(axis=1)) >= sizes / 2)
     edge, on, off = edge[good], on[good], off[good]
     order = np.lexsort((on, off, edge))
     edge, on = edge[order], on[order]
