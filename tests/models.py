@@ -7,6 +7,8 @@ from empuje.core.model.findings import has_errors
 from empuje.core.resolve.resolve import resolve
 from empuje.files.reader import read_text
 
+PATIENCE = 15.0
+"""Processor time [s] that no refusal takes: what is bounded takes a tenth of it, what is not, minutes."""
 PORTAL = """
 [project]
 units = "kN m"

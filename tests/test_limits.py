@@ -15,7 +15,7 @@ from empuje.files.reader import UnusableFile, read_text
 from empuje.show.display import Display
 from empuje.show.output import NotWritten
 from empuje.show.workbook import write_workbook
-from models import PORTAL
+from models import PATIENCE, PORTAL
 
 GRID = '[project]\nunits = "kN m"\n[grid]\nx = {{ {x} }}\ny = {{ {y} }}\nz = {{ {z} }}\n'
 
@@ -30,13 +30,13 @@ def lines(letter, count):
 
 
 def told(text):
-    start = time.perf_counter()
+    start = time.process_time()
     try:
         reading = read_text(text, "m.toml")
         found = [*reading.findings, *resolve(reading.project, reading.findings).findings]
     except UnusableFile as error:
         found = [error.finding]
-    assert time.perf_counter() - start < 2
+    assert time.process_time() - start < PATIENCE
     return [f"{f.code}: {f.message}; {f.remedy}" for f in found if f.level == "error"]
 
 
@@ -61,19 +61,19 @@ def test_a_large_grid_costs_nothing_until_it_is_used():
     """400 x 400 x 400 crossings, one free node, and a slip that asks for the nearest name."""
     text = GRID.format(x=lines("A", 400), y=lines("b", 400), z=lines("c", 400)) + "[nodes]\nK = [0.5, 0, 0]\n"
     more = '[[supports]]\nat = ["K", "A399b399@c399"]\nfix = "fixed"\n'
-    start = time.perf_counter()
+    start = time.process_time()
     reading = read_text(text + more, "m.toml")
-    assert time.perf_counter() - start < 2 and [n.name for n in reading.project.nodes] == ["K"]
+    assert time.process_time() - start < PATIENCE and [n.name for n in reading.project.nodes] == ["K"]
     text += '[members.m]\nsection = "IPE 200"\nmaterial = "S235"\npieces = { P = "A399b399@c399 > K" }\n'
     assert [n.name for n in read_text(text, "m.toml").project.nodes] == ["K", "A399b399@c399"]
 
 
 def test_a_sheet_of_more_rows_than_there_are_is_refused_before_it_is_made(tmp_path):
     table = Table("t", (Column("case", "text", ["U"] * 1_048_576),))
-    start = time.perf_counter()
+    start = time.process_time()
     with pytest.raises(NotWritten, match="1,048,576 rows, and a sheet holds 1,048,575"):
         write_workbook(tmp_path / "t.xlsx", table, Display(("kN", "m", "mm", "MPa")))
-    assert time.perf_counter() - start < 1 and not list(tmp_path.iterdir())
+    assert time.process_time() - start < PATIENCE and not list(tmp_path.iterdir())
 
 
 def test_what_needs_more_memory_than_there_is_is_told_before_it_is_solved(tmp_path, monkeypatch, capsys):
@@ -136,10 +136,10 @@ Q = [
         )
         + "]\n"
     )
-    start = time.perf_counter()
+    start = time.process_time()
     reading = read_text(text, "m.toml")
     resolved = resolve(reading.project, reading.findings)
-    assert time.perf_counter() - start < 2
+    assert time.process_time() - start < PATIENCE
     loads = resolved.loads
     down = ((loads.lines.q0 + loads.lines.q1)[:, 2] / 2 * (loads.lines.s1 - loads.lines.s0)).sum() + loads.points.f[
         :, 2

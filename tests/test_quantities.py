@@ -6,6 +6,7 @@ import pytest
 
 from empuje.core.combine.expression import ExpressionError, parse
 from empuje.files.quantities import QuantityError, Units
+from models import PATIENCE
 
 KN = Units("kN", "m")
 KIP = Units("kip", "ft")
@@ -85,10 +86,10 @@ def test_what_is_no_quantity_is_refused_in_words(text, kind, says):
     "bomb", ["9**9**9**9 kN", "9^9^9^9 kN", "((9^9)^9)^9 kN", "((((9^9)^9)^9)^9)^9 kN", "9^99999999 kN"]
 )
 def test_towers_of_powers_cost_nothing(bomb):
-    start = time.perf_counter()
+    start = time.process_time()
     with pytest.raises(QuantityError):
         KN.read(bomb, "force")
-    assert time.perf_counter() - start < 2
+    assert time.process_time() - start < PATIENCE
 
 
 def test_combination_formulas():

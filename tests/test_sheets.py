@@ -15,6 +15,7 @@ from empuje.core.model.loads import LineLoad, PointLoad, Position
 from empuje.files.plain_rows import PlainRows
 from empuje.files.reader import UnusableFile
 from empuje.study import Study
+from models import PATIENCE
 
 MODEL = """
 [project]
@@ -113,9 +114,9 @@ def test_cells_without_a_head_and_records_over_several_lines(tmp_path):
     ],
 )
 def test_what_is_no_table_is_told_at_once(tmp_path, table, words):
-    start = time.perf_counter()
+    start = time.process_time()
     found = [f for f in read(tmp_path, table).findings if f.level == "error"]
-    assert time.perf_counter() - start < 2 and len(found) < 20
+    assert time.process_time() - start < PATIENCE and len(found) < 20
     assert any(words in f.message for f in found), found
 
 
@@ -147,8 +148,8 @@ def test_a_workbook_is_read_as_far_as_it_goes(tmp_path):
         assert values(read(tmp_path, out.getvalue(), "loads.xlsx")) == [1e3 * i for i in range(1, 7)]
     book = sheet(ROWS)
     book.active["XFD1048576"] = " "
-    start = time.perf_counter()
-    assert len(values(read(tmp_path, stored(book), "loads.xlsx"))) == 6 and time.perf_counter() - start < 2
+    start = time.process_time()
+    assert len(values(read(tmp_path, stored(book), "loads.xlsx"))) == 6 and time.process_time() - start < PATIENCE
     book.active["XFD1048576"] = 1.0
     assert "has a cell XFD1048576" in said(read(tmp_path, stored(book), "loads.xlsx"), "unusable-table")[0][1]
 
