@@ -10,7 +10,7 @@ import pytest
 from empuje.cli import main
 from empuje.core.answers.table import Column, Table
 from empuje.core.model.findings import Finding, Place
-from empuje.files.quantities import QuantityError, Units
+from empuje.files.quantities import QuantityError, Units, parse, unit_names
 from empuje.files.reader import read_text
 from empuje.show.display import Display
 from empuje.show.tables import as_csv, as_json, as_markdown, as_text
@@ -78,5 +78,6 @@ def test_the_nearest_unit_is_offered():
             Units("kN", "m").read(text, "line")
         except QuantityError as error:
             assert f"did you mean {hint}" in str(error)
+    assert all(parse(f"1 {unit}")[2] for unit in unit_names())
     found = read_text(PORTAL.replace('units = "kN m"', 'units = "KN m"'), "m.toml").findings
     assert any("for KN did you mean kN" in f.remedy for f in found)

@@ -20,7 +20,7 @@ from .toml_text import Lines, Path
 W = TypeVar("W", bound=Word)
 LARGEST_TABLE = 100_000_000
 """Bytes of a file beside the model."""
-MOST_OF_A_KIND = 500
+MOST_KEPT = 500
 """Findings of a kind that are kept; of more their number."""
 
 
@@ -59,15 +59,15 @@ class Notes:
         place = place or self.place(path)
         kind = level, code, place.file
         self.counted[kind] += 1
-        if self.counted[kind] <= MOST_OF_A_KIND:
+        if self.counted[kind] <= MOST_KEPT:
             self.findings.append(Finding(level, code, message, remedy, place))
 
     def all_found(self) -> list[Finding]:
         """The findings in order; of kinds there are very many of, how many more."""
         more = [
-            Finding(level, code, f"and {n - MOST_OF_A_KIND:,} more of this kind in {file}", "", Place(file),
-                    n - MOST_OF_A_KIND)
-            for (level, code, file), n in self.counted.items() if n > MOST_OF_A_KIND
+            Finding(level, code, f"and {n - MOST_KEPT:,} more of this kind in {file}", "", Place(file),
+                    n - MOST_KEPT)
+            for (level, code, file), n in self.counted.items() if n > MOST_KEPT
         ]  # fmt: skip
         return in_order([*self.findings, *more])
 

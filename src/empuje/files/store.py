@@ -12,11 +12,11 @@ import hashlib
 import os
 import tempfile
 import zipfile
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from functools import cache
 from importlib.resources import files
 from pathlib import Path
-from typing import Any
+from typing import IO, Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -73,20 +73,25 @@ def load(key: str) -> dict[str, NDArray[Any]] | None:
     return arrays
 
 
+def put(path: Path, write: Callable[[IO[bytes]], object]) -> None:
+    """Lets `write` fill a file of the cache folder, whole or not at all. Raises OSError."""
+    path.parent.mkdir(parents=True, exist_ok=True)
+    handle, beside = tempfile.mkstemp(prefix=".", suffix=path.suffix, dir=path.parent)
+    try:
+        with os.fdopen(handle, "wb") as file:
+            write(file)
+        Path(beside).replace(path)
+    finally:
+        Path(beside).unlink(missing_ok=True)
+
+
 def save(key: str, arrays: Arrays) -> None:
     """Keeps an entry where that is possible; what goes wrong is no matter of the question that was asked."""
     where = folder()
     if where is None or sum(a.nbytes for a in arrays.values()) > LARGEST:
         return
     with contextlib.suppress(OSError):
-        where.mkdir(parents=True, exist_ok=True)
-        handle, beside = tempfile.mkstemp(prefix=".", suffix=ENDING, dir=where)
-        try:
-            with os.fdopen(handle, "wb") as file:
-                np.savez(file, **arrays)  # type: ignore[arg-type]
-            Path(beside).replace(where / f"{key}{ENDING}")
-        finally:
-            Path(beside).unlink(missing_ok=True)
+        put(where / f"{key}{ENDING}", lambda file: np.savez(file, **arrays))  # type: ignore[arg-type]
         _drop_oldest(where)
 
 

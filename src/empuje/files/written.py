@@ -8,11 +8,9 @@ from __future__ import annotations
 import contextlib
 import hashlib
 import json
-import os
-import tempfile
 from pathlib import Path
 
-from .store import folder
+from .store import folder, put
 
 LIST = "written.json"
 MOST = 2_000
@@ -43,14 +41,8 @@ def remember(path: Path) -> None:
         name = str(path.resolve())
         known.pop(name, None)
         known[name] = digest_of(path)
-        where.mkdir(parents=True, exist_ok=True)
-        handle, beside = tempfile.mkstemp(prefix=".", suffix=".json", dir=where)
-        try:
-            with os.fdopen(handle, "w", encoding="utf-8") as file:
-                json.dump(dict(list(known.items())[-MOST:]), file)
-            Path(beside).replace(where / LIST)
-        finally:
-            Path(beside).unlink(missing_ok=True)
+        latest = json.dumps(dict(list(known.items())[-MOST:])).encode()
+        put(where / LIST, lambda file: file.write(latest))
 
 
 def _known() -> dict[str, str]:

@@ -22,7 +22,7 @@ from pathlib import Path
 from typing import IO
 
 from ..files.written import digest_of
-from .output import NotWritten
+from .output import NotWritten, target_of
 
 CONTENTS = "contents.txt"
 """The list of what we wrote into a results folder, with digests; only a folder that holds just that is replaced."""
@@ -33,14 +33,13 @@ def check_folder(folder: Path) -> None:
     """Puts right what an interrupted run left. Raises NotWritten where the folder is not ours to replace: it may be
     absent, empty, or hold nothing but results as we wrote them."""
     try:
-        if "\0" in str(folder):
-            raise ValueError("a path cannot hold a null character")
+        there = target_of(folder)
         if not folder.name or folder.resolve() == folder.resolve().parent:
             raise NotWritten(f"{folder} has no name of its own; name a folder for the results with -o")
         if folder.is_symlink() and not folder.exists():
             raise NotWritten(f"{folder} is a link to nothing; name another folder with -o")
-        _recover(folder.resolve() if folder.is_symlink() else folder)
-        if not folder.exists():
+        _recover(there)
+        if not there.exists():
             return
         if not folder.is_dir():
             raise NotWritten(f"{folder} is a file; name another folder with -o")
@@ -53,13 +52,13 @@ def check_folder(folder: Path) -> None:
         raise NotWritten(f"{folder} cannot be written: {error}") from error
 
 
-def write_folder(folder: Path, make: Callable[[Path], None]) -> bool:
-    """Let `make` fill a folder beside `folder`, then put it in place of the old one; whether there was one.
+def write_folder(folder: Path, make: Callable[[Path], None]) -> None:
+    """Let `make` fill a folder beside `folder`, then put it in place of the old one.
 
     Only what `check_folder` allows is replaced. Raises NotWritten.
     """
     check_folder(folder)
-    folder = folder.resolve() if folder.is_symlink() else folder
+    folder = target_of(folder)
     beside = folder.with_name(f".{folder.name}-{secrets.token_hex(3)}")
     try:
         folder.parent.mkdir(parents=True, exist_ok=True)
@@ -71,7 +70,7 @@ def write_folder(folder: Path, make: Callable[[Path], None]) -> bool:
                 (beside / CONTENTS).write_text("\n".join(lines) + "\n", encoding="utf-8", newline="\n")
                 check_folder(folder)  # what came into it meanwhile
                 with _undisturbed():
-                    return _exchange(beside, folder)
+                    _exchange(beside, folder)
             finally:
                 with _undisturbed():
                     shutil.rmtree(beside, ignore_errors=True)
@@ -81,11 +80,11 @@ def write_folder(folder: Path, make: Callable[[Path], None]) -> bool:
         raise NotWritten(f"{folder} cannot be written: {error.strerror or error}") from error
 
 
-def _exchange(new: Path, folder: Path) -> bool:
-    """The new folder in place of the one there is, which goes; whether there was one."""
+def _exchange(new: Path, folder: Path) -> None:
+    """The new folder in place of the one there is, which goes."""
     if not folder.exists():
         new.rename(folder)
-        return False
+        return
     if not _swapped(new, folder):
         old = new.with_name(new.name + OLD)
         folder.rename(old)
@@ -95,7 +94,6 @@ def _exchange(new: Path, folder: Path) -> bool:
             old.rename(folder)
             raise
         shutil.rmtree(old, ignore_errors=True)
-    return True
 
 
 def _swapped(one: Path, other: Path) -> bool:

@@ -22,7 +22,7 @@ def check_file(path: Path, inputs: Iterable[Path] = (), force: bool = False) -> 
     """Raises NotWritten where a file may not be written to this path: over one of the inputs, over what is no plain
     file, and unless `force` over one that we did not write, or that was changed since."""
     try:
-        there = _target(path)
+        there = target_of(path)
         if not there.exists():
             return
         for one in inputs:
@@ -39,8 +39,9 @@ def check_file(path: Path, inputs: Iterable[Path] = (), force: bool = False) -> 
         raise NotWritten(f"{path} cannot be written: {_why(error)}") from error
 
 
-def _target(path: Path) -> Path:
-    """The file a path stands for: a link is followed, never replaced. Raises ValueError for what is no path."""
+def target_of(path: Path) -> Path:
+    """The file or folder a path stands for: a link is followed, never replaced. Raises ValueError where it is no
+    path."""
     if "\0" in str(path):
         raise ValueError("a path cannot hold a null character")
     return path.resolve() if path.is_symlink() else path
@@ -60,7 +61,7 @@ def write_whole(path: Path, make: Callable[[Path], None]) -> None:
     """Let `make` write a file beside `path`, then put it in place; a file that is replaced keeps its permissions, a new
     one gets the usual ones. Raises NotWritten."""
     try:
-        there = _target(path)
+        there = target_of(path)
         if there.exists():
             _refuse_no_file(path, there)
         there.parent.mkdir(parents=True, exist_ok=True)

@@ -169,7 +169,7 @@ class Tangent:
     """
 
     def __init__(self, basis: Basis, N: Floats, slack: Slack | None) -> None:
-        self.basis, self.frame, self.slack = basis, basis.frame, slack
+        self.basis, self.frame = basis, basis.frame
         self.states: list[Factored] = []
         self.which = np.zeros(N.shape[2], np.intp)
         groups = _alike(slack, N.shape[2])

@@ -76,10 +76,7 @@ def direct(bearings: Bearings, points: Floats) -> int | None:
 
 def place_on(bearings: Bearings, index: int, point: Floats) -> float:
     """The place [m] on the member of a bearing that is nearest to a point (2,)."""
-    a, b = bearings.ends[index]
-    share = float((point - a) @ (b - a) / ((b - a) @ (b - a)))
-    s0, s1 = bearings.s[index]
-    return float(s0 + min(max(share, 0.0), 1.0) * (s1 - s0))
+    return float(places_on(bearings, np.array(index), point))
 
 
 def lever(strips: DeckStrips, bearings: Bearings, points: Floats) -> Shares:

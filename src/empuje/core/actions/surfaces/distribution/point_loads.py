@@ -91,13 +91,15 @@ def distribute_line(geometry: SurfaceGeometry, ends: Floats, values: tuple[float
             lines += [np.stack([corners - FAR * way, corners + FAR * way], axis=1) for way in directions(bay)]
     cuts = cuts_of_line(ends, np.concatenate(lines))
     on, lost = line_parts(ends, values, geometry.bearings, geometry.bays, cuts, _carrier(geometry, strips))
-    for o in on:
-        member, bay = np.array([o.member]), np.array([o.bay])
-        if o.s1 > o.s0:
-            out.line(member, np.array([[o.s0, o.s1]]), np.array([[o.q0, o.q1]]),
-                     geometry.project.lengths[member], bay, np.zeros(1, np.intp))  # fmt: skip
-        else:
-            out.point(member, np.array([o.s0]), np.array([o.q0]), bay)
+    drawn_out, at_once = ([o for o in on if (o.s1 > o.s0) is long] for long in (True, False))
+    if drawn_out:
+        member = np.array([o.member for o in drawn_out])
+        s, q = np.array([(o.s0, o.s1) for o in drawn_out]), np.array([(o.q0, o.q1) for o in drawn_out])
+        bay = np.array([o.bay for o in drawn_out])
+        out.line(member, s, q, geometry.project.lengths[member], bay, np.zeros(len(drawn_out), np.intp))
+    if at_once:
+        member, bay = np.array([o.member for o in at_once]), np.array([o.bay for o in at_once])
+        out.point(member, np.array([o.s0 for o in at_once]), np.array([o.q0 for o in at_once]), bay)
     if abs(lost) > 1e-9 * (abs(values[0]) + abs(values[1])) * length:
         out.lose(np.array([lost]), ends.mean(axis=0)[None])
     return out
