@@ -18,7 +18,7 @@ FILL = {"scipy": (600.0 * 12, 0.5), "pypardiso": (300.0 * 8, 0.25)}
 
 
 def expected_bytes(project: Project, library: str) -> float:
-    """What solving a model takes at its most [bytes], within a half of it."""
+    """What solving a model takes at its most [bytes], to about a half of it."""
     equations = (3 if project.plane else 6) * len(project.nodes)
     fill, power = FILL[library]
     factors = fill * equations * (max(equations, 1) / 35_000) ** power
