@@ -14,6 +14,7 @@ from ..core.model.rules import USES
 from ..core.model.words import Acts, Carry, Expansion, Order, Set, Stage
 from .directions import DIRECTIONS, NORMAL
 from .forms import ABSENT, REQUIRED, Choice, Flag, Form, Key, Names, Quantity, Table, Tables, Text, Written
+from .keys_wind import WIND
 
 LATER: dict[str, str] = {
     "limits": "limits",
@@ -323,6 +324,7 @@ MODEL = Form("model", (
     Key("surfaces", Table(Form("surfaces", each=Table(SURFACE))), ABSENT, "floors, roofs and walls"),
     Key("floors", Table(Form("floors", each=Table(FLOOR))), ABSENT, "what floors weigh and carry"),
     Key("reduction", Table(REDUCTION), ABSENT, "of live loads"),
+    Key("wind", Table(WIND), ABSENT, "wind by code, and the cases it makes"),
     Key("cases", Table(Form("cases", each=Table(CASE))), REQUIRED, "load cases"),
     Key("loads", Table(Form("loads", each=Tables(LOAD))), ABSENT, "loads by case"),
     Key("combinations", Table(COMBINATIONS), ABSENT, "combinations of cases"),

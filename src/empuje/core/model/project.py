@@ -15,6 +15,7 @@ from .loads import DescribedLoad
 from .near import near_pairs
 from .reduction import ReductionRule
 from .surfaces import Surface, SurfaceLoad
+from .wind import WindRule
 from .words import Acts, How
 
 GRAVITY = 9.80665
@@ -30,7 +31,8 @@ class Project:
     `grid` holds the named lines of each axis [m]; drawings show them.
     `second_order` names the sets whose combinations are analysed by second-order theory, "*" for every one.
     `mass` is the combination of cases whose vertical loads are masses.
-    `combining`: which combinations are asked for; `reduction`: how live loads are reduced.
+    `combining`: which combinations are asked for; `reduction`: how live loads are reduced;
+    `wind`: what makes wind loads and their cases.
     """
 
     file: str
@@ -51,6 +53,7 @@ class Project:
     surfaces: tuple[Surface, ...] = ()
     surface_loads: tuple[SurfaceLoad, ...] = ()
     reduction: ReductionRule | None = None
+    wind: WindRule | None = None
 
     @cached_property
     def xyz(self) -> NDArray[np.float64]:

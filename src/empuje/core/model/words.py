@@ -123,3 +123,54 @@ class Picture(Word):
     T = "T"
     MY = "My"
     MZ = "Mz"
+
+
+class WindCode(Word):
+    """The code by which wind is worked out."""
+
+    ASCE_16 = "ASCE 7-16"
+    ASCE_22 = "ASCE 7-22"
+    EN = "EN 1991-1-4"
+
+
+class Enclosure(Word):
+    """How open a building is: what its inside gets of the wind."""
+
+    ENCLOSED = "enclosed"
+    PARTIALLY_ENCLOSED = "partially enclosed"
+    PARTIALLY_OPEN = "partially open"
+    OPEN = "open"
+
+
+class Flow(Word):
+    """Whether wind passes freely below a free roof, or is held up by what is stored there."""
+
+    CLEAR = "clear"
+    OBSTRUCTED = "obstructed"
+
+
+class Upward(Word):
+    """How a pressure follows the height: in linear pieces, or in the code's steps."""
+
+    LINEAR = "linear"
+    STEPS = "steps"
+
+
+class Rise(Word):
+    """What speeds the wind up."""
+
+    RIDGE = "ridge"
+    ESCARPMENT = "escarpment"
+    HILL = "hill"
+
+
+class Side(Word):
+    """What a face of a building, or a load of wind, is to the wind of a direction."""
+
+    WINDWARD = "windward"
+    LEEWARD = "leeward"
+    SIDE = "side"
+    ROOF = "roof"
+    FREE_ROOF = "free roof"
+    PARAPET = "parapet"
+    BARE = "bare"

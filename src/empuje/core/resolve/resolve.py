@@ -1,6 +1,6 @@
 """What follows from a project, made once and handed on.
 
-    Project -> geometry of surfaces -> plain loads -> combinations -> reduced live loads -> Resolved
+    Project -> geometry of surfaces -> wind -> plain loads -> combinations -> reduced live loads -> Resolved
 
 >>> empty = Project("m.toml", "", False, ("kN", "m"), ("kN", "m", "mm", "MPa"), (), (), (), (), ())
 >>> resolve(empty).results
@@ -17,6 +17,7 @@ import numpy as np
 from ..actions.live_load_reduction import largest_down, reduce_live_loads
 from ..actions.plain import plain_loads
 from ..actions.surfaces.sources.surface_loads import Surfaces, surface_geometries
+from ..actions.wind.blow import blow
 from ..combine.combinations import combine
 from ..combine.expand import Loads
 from ..model.findings import Finding, has_errors
@@ -32,15 +33,16 @@ def resolve(project: Project, found: Sequence[Finding] = ()) -> Resolved:
     need is made."""
     findings: list[Finding] = []
     surfaces: Surfaces = {}
-    loads = PlainLoads()
+    loads, wind = PlainLoads(), None
     if project.nodes and np.isfinite(project.xyz).all():
         surfaces, findings = surface_geometries(project)
-        loads, of_loads = plain_loads(project, surfaces)
-        findings += of_loads
+        wind, of_wind = blow(project, surfaces)
+        loads, of_loads = plain_loads(project, surfaces, wind.loads if wind is not None else PlainLoads())
+        findings += [*of_wind, *of_loads]
     known = Loads(largest_down(project, surfaces))
     sound = not has_errors(found)
     combined = combine(project, known, sound)
-    resolved = Resolved(project, combined.combinations, loads, surfaces, told=combined.told)
+    resolved = Resolved(project, combined.combinations, loads, surfaces, told=combined.told, wind=wind)
     of_combining = list(combined.findings)
     if project.reduction is not None and project.members and sound and not has_errors(combined.findings):
         of_combining += _not_reduced(resolved)

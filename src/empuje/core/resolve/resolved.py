@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
@@ -9,12 +10,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..actions.surfaces.sources.surface_loads import Surfaces
+from ..actions.wind.worked_out import Wind
 from ..model.cases import Combination
 from ..model.findings import Finding
 from ..model.loads import PlainLoads
 from ..model.project import Project
 from ..model.reduction import Reduction
 from ..model.results import Result, Results, case_factors, results_of
+from ..model.surfaces import SurfaceLoad
 from ..model.words import How
 
 Floats = NDArray[np.float64]
@@ -23,7 +26,7 @@ Floats = NDArray[np.float64]
 @dataclass(frozen=True)
 class Resolved:
     """A project with all that follows from it: its combinations, the geometry of its surfaces, plain loads, factors on
-    live loads; in words how combinations of codes came about; and findings."""
+    live loads; in words how combinations of codes came about; findings; and the wind worked out."""
 
     project: Project
     combinations: tuple[Combination, ...] = ()
@@ -32,11 +35,17 @@ class Resolved:
     reduction: Reduction = field(default_factory=Reduction)
     told: tuple[str, ...] = ()
     findings: tuple[Finding, ...] = ()
+    wind: Wind | None = None
 
     @cached_property
     def results(self) -> tuple[Result, ...]:
         """All cases, then all combinations."""
         return results_of(self.project, self.combinations)
+
+    def surface_loads(self, cases: Collection[str]) -> list[SurfaceLoad]:
+        """Loads on surfaces in the named cases: those written, and the wind's."""
+        written = [load for load in self.project.surface_loads if load.case in cases]
+        return [*written, *(self.wind.area_loads(cases) if self.wind is not None and cases else ())]
 
     @property
     def cases(self) -> tuple[Result, ...]:

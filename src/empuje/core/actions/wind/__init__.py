@@ -1,0 +1,1 @@
+"""Wind by code: from the site to pressures on surfaces and line loads on bare members."""

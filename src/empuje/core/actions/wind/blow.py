@@ -1,0 +1,162 @@
+"""The wind of a project, worked out once.
+
+rule -> pressure over the height, building -> for each direction: zones, bare members -> for each case: multiples of them
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from ...model.findings import Finding, listed
+from ...model.frame import ON_LINE_TOLERANCE
+from ...model.loads import Step
+from ...model.project import Project
+from ...model.wind import Heading, WindRule
+from ...model.words import WindCode
+from ..surfaces.sources.surface_loads import Surfaces
+from . import asce_building, asce_free_roof, asce_site, en_building, en_free_roof, en_site
+from .bare import BareRows, bare_rows
+from .building import Building, Roof, Seen, face_of, facing, find_building, ground_of, joined_roofs, seen
+from .loaded import loaded
+from .profile import Profile
+from .worked_out import Blown, Wind
+from .zones import Zone
+
+Floats = NDArray[np.float64]
+
+
+def blow(project: Project, surfaces: Surfaces) -> tuple[Wind | None, list[Finding]]:
+    """The wind of a project; None where it states none, or where what it states cannot be."""
+    rule = project.wind
+    if rule is None:
+        return None, []
+    is_en = rule.code == WindCode.EN
+    profile = en_site.peak_pressure(rule) if is_en else asce_site.velocity_pressure(rule)
+    ground = ground_of(project, surfaces, rule)
+    building, findings = find_building(project, surfaces, rule, ground)
+    findings = [*profile.findings, *findings]
+    free = joined_roofs([face_of(i, surfaces[i].outline, ground) for i in rule.free_roofs if i in surfaces], rule)
+    if any(f.level == "error" for f in findings):
+        return None, findings
+    of_code = en_building if is_en else asce_building
+    of_free = en_free_roof if is_en else asce_free_roof
+    blown = []
+    for heading in rule.headings:
+        zones: list[Zone] = []
+        shared: list[tuple[Step, ...]] = []
+        met = None
+        if building is not None:
+            met, found = seen(building, heading, rule)
+            findings += found
+            findings += of_code.limits(met, rule, heading)
+            more, steps = of_code.building_zones(met, rule, profile)
+            zones, shared = [*zones, *more], [*shared, *steps]
+            for i in rule.parapets:
+                if i in surfaces:
+                    face = face_of(i, surfaces[i].outline, ground)
+                    side = heading.sides.get(i, facing(face.normal, np.array(heading.vector)))
+                    zones += of_code.parapet_zones(face, met, rule, profile, side)
+        for roof in free:
+            more, steps, found = of_free.free_roof_zones(roof, heading, rule, profile)
+            zones, shared, findings = [*zones, *more], [*shared, *steps], [*findings, *found]
+        bare, steps, found = _bare(project, surfaces, rule, heading, profile, ground)
+        inside, of_inside = _internal(rule, profile, met, zones)
+        told = tuple(dict.fromkeys([*shared, *steps]))
+        blown.append(Blown(heading, met, tuple(zones), bare, told, inside, of_inside))
+        findings += found
+    findings += _height_limits(rule, building, free, blown, profile)
+    wind = Wind(rule, ground, profile, building, tuple(free), tuple(blown), ())
+    if any(f.level == "error" for f in findings):
+        return wind, findings
+    return loaded(project, surfaces, wind, findings)
+
+
+Internal = tuple[tuple[float, float], tuple[tuple[Step, ...], tuple[Step, ...]]]
+
+
+def _internal(rule: WindRule, profile: Profile, met: Seen | None, zones: Sequence[Zone]) -> Internal:
+    """The internal pressures of positive and negative sign at full wind [N/m2], with their steps."""
+    if met is None or rule.is_open:
+        return (0.0, 0.0), ((), ())
+    if rule.code == WindCode.EN:
+        return en_building.internal(rule, profile, met, zones)
+    return asce_building.internal(rule, profile, met.building)
+
+
+def _height_limits(
+    rule: WindRule, building: Building | None, free: Sequence[Roof], blown: Sequence[Blown], profile: Profile
+) -> list[Finding]:
+    """Heights beyond what the code's profile is given for."""
+    top = max([building.top if building else 0.0, *(r.ridge for r in free),
+               *(float(r.z.max(initial=0.0)) for b in blown for r in b.bare)])  # fmt: skip
+    limit = en_site.Z_MAX if rule.code == WindCode.EN else asce_site.highest(rule.code, rule.roughness)
+    if top <= limit:
+        return []
+    clause = "EN 1991-1-4, 4.3.2" if rule.code == WindCode.EN else "ASCE 7, table 26.10-1"
+    message = f"something stands {top:.4g} m above the ground; the profile is given up to {limit:.4g} m ({clause})"
+    return [Finding("warning", "wind-limits", message, "find the wind up there by other means", rule.place)]
+
+
+def _bare(
+    project: Project, surfaces: Surfaces, rule: WindRule, heading: Heading, profile: Profile, ground: float
+) -> tuple[tuple[BareRows, ...], list[tuple[Step, ...]], list[Finding]]:
+    """Line loads of one direction on members that stand in the wind by themselves."""
+    out, findings = [], []
+    if not heading.bare:
+        return (), [], []
+    every = np.concatenate([np.array(b.members, np.intp) for b in heading.bare])
+    heights = project.xyz[project.ends[every], 2] - ground if len(every) else np.zeros(1)
+    left = np.array([-heading.vector[1], heading.vector[0]])
+    reach = project.xyz[project.ends[every].ravel(), :2] @ left
+    deep = project.xyz[project.ends[every].ravel(), :2] @ np.array(heading.vector)
+    h, B, L = max(float(heights.max()), 0.1), max(float(np.ptp(reach)), 0.1), max(float(np.ptp(deep)), 0.1)
+    if rule.code == WindCode.EN:
+        gust, steps = en_site.structural_factor(rule, h, B)
+    else:
+        gust, steps = asce_site.gust_factor(rule, h, B, L)
+        gust *= asce_site.beside_g(rule)
+    wind = np.array([*heading.vector, 0.0])
+    taken: dict[int, str] = {}
+    for bare in heading.bare:
+        twice = [m for m in bare.members if m in taken]
+        if twice:
+            names = listed([project.members[m].name for m in twice])
+            message = f"{names} would carry the wind {heading.name} twice: by {taken[twice[0]]} and by {bare.text}"
+            findings.append(Finding("error", "wind-twice", message, "leave them out of one with `!`", bare.place))
+        taken |= dict.fromkeys(bare.members, bare.text)
+        findings += _in_walls(project, surfaces, rule, bare.members, bare.text, heading)
+        rows, unknown = bare_rows(project, bare, wind, rule, profile, ground, gust)
+        if unknown:
+            names = listed([project.members[m].name for m in unknown])
+            message = f"the section of {names} has no outline: its width to the wind is not known"
+            findings.append(Finding("error", "wind-width", message, "state `width` beside C_f", bare.place))
+        if rows is not None:
+            out.append(rows)
+    return tuple(out), [steps], findings
+
+
+def _in_walls(
+    project: Project, surfaces: Surfaces, rule: WindRule, members: Sequence[int], text: str, heading: Heading
+) -> list[Finding]:
+    """Bare members that lie in a surface which faces the wind already."""
+    inside: dict[str, list[str]] = {}
+    chosen = np.array(members, np.intp)
+    for i in (*rule.exterior, *rule.free_roofs, *rule.parapets):
+        if i not in surfaces:
+            continue
+        outline = surfaces[i].outline
+        near = np.abs(outline.height(project.xyz[project.ends[chosen].ravel()])).reshape(-1, 2).max(axis=1)
+        for m in chosen[near <= ON_LINE_TOLERANCE].tolist():
+            line = shapely.LineString(outline.flat(project.xyz[project.ends[m]]))
+            if shapely.length(shapely.intersection(line, outline.polygon)) > 0.1 * line.length:
+                inside.setdefault(outline.surface.name, []).append(project.members[m].name)
+    return [
+        Finding("warning", "wind-in-surface", f"{listed(names)} in {text} lie{'s' if len(names) == 1 else ''} in surface "
+                f"{surface}, which faces the wind {heading.name} too", "leave them out, unless they stand before it",
+                heading.place)
+        for surface, names in inside.items()
+    ]  # fmt: skip

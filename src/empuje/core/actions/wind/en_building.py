@@ -1,0 +1,420 @@
+"""EN 1991-1-4, 7.2: buildings with walls. c_pe,10 by zones, internal pressure, friction.
+
+    w_e = q_p(z_e) c_pe (5.1)   w_i = q_p(z_i) c_pi (5.2)   F = c_s c_d sum(w_e A) (5.5), sum(w_i A) (5.6)
+
+        walls: D windward in strips (7.2.2), A B C along the sides, E leeward; e = min(b, 2h)
+        roofs: F G H before, I J behind; 0: across the ridge, 90: along it
+
+A roof has up to four alternatives: the lower or the upper values of F G H, with the lower or the upper ones of I J.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator, Sequence
+from dataclasses import replace
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from ...model.findings import Finding
+from ...model.loads import Step
+from ...model.wind import Heading, WindRule
+from ...model.words import Side, Upward
+from . import en_tables as table
+from .building import Face, Roof, Seen
+from .en_site import structural_factor
+from .overhangs import outside_of, parts_of
+from .profile import Profile, followed
+from .tables import between
+from .zones import Range, Stretch, Zone, cut
+
+Floats = NDArray[np.float64]
+ALTERNATIVES = 4
+"""Of F G H and of I J: lower and lower, upper and upper, lower and upper, upper and lower."""
+FLAT = 5.0
+"""Below this slope [deg] a roof is flat (7.2.3)."""
+CORRELATION = (1.0, 5.0), (0.85, 1.0)
+"""7.2.2 (3), by h/d."""
+DOMINANT = (2.0, 3.0), (0.75, 0.90)
+"""7.2.9 (5): openings of one face over those of all others, and c_pi over its c_pe."""
+BOTH_SIGNS = (0.2, -0.3)
+"""7.2.9 (6), note 2."""
+MANY = 4.0
+"""7.5 (3): friction counts where the surfaces along the wind are more than so many times those across it."""
+
+
+def edge_distance(seen: Seen) -> float:
+    """e = min(b, 2h) [m]."""
+    return min(seen.B, 2 * seen.building.top)
+
+
+def building_zones(seen: Seen, rule: WindRule, profile: Profile) -> tuple[list[Zone], list[tuple[Step, ...]]]:
+    """The zones of walls and roofs, friction, and steps that all of them share."""
+    h = seen.building.top
+    c, of_c = structural_factor(rule, h, seen.B)
+    e = edge_distance(seen)
+    shared = (*of_c, Step("e", f"min(b, 2h), b = {seen.B:.4g} m, h = {h:.4g} m", e, "m", "figure 7.5"))
+    zones = [z for face in seen.building.walls for z in _wall(face, seen, rule, profile, c)]
+    for roof in seen.building.roofs:
+        for face in roof.faces:
+            zones += _slope(face, roof, seen, rule, profile, c)
+    return [*zones, *_friction(seen, rule, profile)], [shared]
+
+
+def wall_coefficient(zone: str, h_over_d: float) -> float:
+    """c_pe,10 of a wall's zone, table 7.1."""
+    return table.lookup(table.H_D, table.WALLS[zone], h_over_d)
+
+
+def wall_zones(e: float, d: float, start: float) -> list[tuple[str, Range]]:
+    """The zones of a side wall, from its windward edge on (figure 7.5).
+
+    >>> wall_zones(10.0, 12.0, 0.0)
+    [('A', (-inf, 2.0)), ('B', (2.0, 10.0)), ('C', (10.0, inf))]
+    """
+    if e >= 5 * d:
+        return [("A", (-math.inf, math.inf))]
+    first = start + e / 5
+    if e >= d:
+        return [("A", (-math.inf, first)), ("B", (first, math.inf))]
+    return [("A", (-math.inf, first)), ("B", (first, start + e)), ("C", (start + e, math.inf))]
+
+
+def strips(h: float, b: float) -> list[tuple[float, float, float]]:
+    """Reference heights of a windward wall (7.2.2, figure 7.4): from, to, z_e [m]; z_e 0 where it is each strip's own top.
+
+    >>> strips(10, 12), strips(10, 6), strips(10, 4)
+    ([(0.0, 10, 10)], [(0.0, 6, 6), (6, 10, 10)], [(0.0, 4, 4), (4, 6, 0.0), (6, 10, 10)])
+    """
+    if h <= b:
+        return [(0.0, h, h)]
+    if h <= 2 * b:
+        return [(0.0, b, b), (b, h, h)]
+    return [(0.0, b, b), (b, h - b, 0.0), (h - b, h, h)]
+
+
+def _wall(face: Face, seen: Seen, rule: WindRule, profile: Profile, c: float) -> list[Zone]:
+    h, d = seen.building.top, seen.L
+    ratio = h / d
+    axes, side = (seen.along, seen.left), seen.sides[face.surface]
+    words = f"h/d = {h:.4g} m / {d:.4g} m = {ratio:.3g}"
+
+    def step(zone: str) -> tuple[float, tuple[Step, ...]]:
+        C = wall_coefficient(zone, ratio)
+        out = Step("c_pe,10", f"zone {zone}, {words}", C, "", "table 7.1")
+        if zone not in "DE" or not rule.correlation:
+            return C, (out,)
+        less = between(*CORRELATION, ratio)
+        return C * less, (out, Step("correlation", f"of zones D and E, {words}", less, "", "7.2.2 (3)"))
+
+    q = profile.one(h)
+    if side == Side.SIDE:
+        rows = []
+        for zone, reach in wall_zones(edge_distance(seen), d, seen.s[0]):
+            C, steps = step(zone)
+            rows.append(Stretch(f"wall {zone}", (C,), (q, q), c, reach, steps=steps, at=h))
+        return cut(face, axes, rows, side, False)
+    C, steps = step("D" if side == Side.WINDWARD else "E")
+    if side == Side.LEEWARD:
+        return cut(face, axes, [Stretch("wall E", (C,), (q, q), c, steps=steps, at=h)], side, True)
+    rows = []
+    for low, high, z_e in strips(h, seen.B):
+        low, high = max(low, face.low, 0.0), min(high, face.top)
+        if high <= low:
+            continue
+        if z_e:
+            q_e = profile.one(z_e)
+            rows.append(Stretch("wall D", (C,), (q_e, q_e), c, z=(low, high), steps=steps, at=z_e))
+            continue
+        z, pairs = followed(profile, low, high, rule.upward)
+        for k, (a, b) in enumerate(pairs):
+            at = float(z[k + 1]) if rule.upward == Upward.STEPS else math.nan
+            between_ = (float(z[k]), float(z[k + 1]))
+            rows.append(Stretch("wall D", (C,), (float(a), float(b)), c, z=between_, steps=steps, at=at))
+    return cut(face, axes, rows, side, True)
+
+
+def _slope(face: Face, roof: Roof, seen: Seen, rule: WindRule, profile: Profile, c: float) -> list[Zone]:
+    """Zones of a roof's face; what hangs over the walls has the pressure of the wall below it on its other side."""
+    q = profile.one(roof.ridge)
+    rows = [replace(r, at=roof.ridge) for r in roof_rows(face, roof, seen, rule, (q, q), c)]
+    axes = seen.along, seen.left
+    over = outside_of(face, seen.building.footprint)
+    if over is None:
+        return cut(face, axes, rows, Side.ROOF, False)
+    zones = [z for part in parts_of(shapely.difference(face.outline.polygon, over))
+             for z in cut(face, axes, rows, Side.ROOF, False, part)]  # fmt: skip
+    outside = [replace(r, name=f"{r.name}, overhang", inside=False) for r in rows]
+    for part in parts_of(over):
+        zones += cut(face, axes, [*outside, *_below(seen, profile, c)], Side.ROOF, False, part)
+    return zones
+
+
+def _below(seen: Seen, profile: Profile, c: float) -> Iterator[Stretch]:
+    """What presses on the underside of overhangs: the pressure of the wall they are joined to (7.2.1 (3))."""
+    h, d = seen.building.top, seen.L
+    ratio, q = h / d, profile.one(seen.building.top)
+    assert seen.building.footprint is not None
+    plan = shapely.get_coordinates(seen.building.footprint)
+    s, t = plan @ seen.along, plan @ seen.left
+    inner = (float(s.min()), float(s.max()))
+
+    def row(zone: str, reach: Range, across: Range) -> Stretch:
+        C = wall_coefficient(zone, ratio)
+        steps = (Step("c_pe,10", f"below an overhang: wall zone {zone}", C, "", "7.2.1 (3)"),)
+        return Stretch(
+            f"below the overhang, wall {zone}", (-C,), (q, q), c, reach, across, steps=steps, inside=False, at=h
+        )
+
+    everywhere = (-math.inf, math.inf)
+    yield row("D", (-math.inf, inner[0]), everywhere)
+    yield row("E", (inner[1], math.inf), everywhere)
+    for zone, (a, b) in wall_zones(edge_distance(seen), d, seen.s[0]):
+        reach = max(a, inner[0]), min(b, inner[1])
+        if reach[0] < reach[1]:
+            yield row(zone, reach, (-math.inf, float(t.min())))
+            yield row(zone, reach, (float(t.max()), math.inf))
+
+
+Pairs = tuple[float, float]
+
+
+def four(front: Pairs, behind: bool) -> tuple[float, ...]:
+    """The values of a zone in the four alternatives, from its lower and upper one; zones behind are I and J.
+
+    >>> four((-0.9, 0.2), False), four((-1.0, 0.0), True)
+    ((-0.9, 0.2, -0.9, 0.2), (-1.0, 0.0, 0.0, -1.0))
+    """
+    low, high = front
+    return (low, high, high, low) if behind else (low, high, low, high)
+
+
+def roof_rows(face: Face, roof: Roof, seen: Seen, rule: WindRule, q: Range, c: float) -> list[Stretch]:
+    """The stretches of a roof's face (7.2.3 to 7.2.5)."""
+    corners = np.concatenate([f.corners for f in roof.faces])
+    s, t = corners[:, :2] @ seen.along, corners[:, :2] @ seen.left
+    b, h = float(np.ptp(t)), roof.ridge
+    e = min(b, 2 * h)
+    start, left, right = float(s.min()), float(t.max()), float(t.min())
+    alpha = rule.stated.get("theta", roof.slope)
+    falls = seen.falls_to(face)
+    everywhere = (-math.inf, math.inf)
+    sides = ((-math.inf, right + e / 4), (left - e / 4, math.inf))
+    between_ = (right + e / 4, left - e / 4)
+    rows: list[Stretch] = []
+
+    def add(zone: str, values: Pairs, reach: Range, across: Sequence[Range], where: str, source: str) -> None:
+        C = four(values, zone in ("I", "J"))
+        steps = tuple(
+            Step("c_pe,10", f"zone {zone}, {where}, alternative {'abcd'[k]}", v, "", source) for k, v in enumerate(C)
+        )
+        for one in across:
+            if one[0] < one[1]:
+                rows.append(Stretch(f"roof {zone}", C, q, c, reach, one, steps=steps))
+
+    if alpha < FLAT:
+        share = rule.stated.get("h_p", 0.0) / h
+        values = {k: (table.lookup(table.PARAPET_HEIGHTS, v, share),) * 2 for k, v in table.FLAT.items()}
+        where = f"flat, h_p/h = {share:.3g}"
+        first, second = start + e / 10, start + e / 2
+        add("F", values["F"], (-math.inf, first), sides, where, "table 7.2")
+        add("G", values["G"], (-math.inf, first), (between_,), where, "table 7.2")
+        add("H", values["H"], (first, second), (everywhere,), where, "table 7.2")
+        add("I", table.FLAT_I, (second, math.inf), (everywhere,), where, "table 7.2")
+        return rows
+    ridged = roof.form in ("gable", "trough")
+    slope = -alpha if roof.form == "trough" else alpha
+    where = f"{roof.form}, {slope:.3g} deg, wind {'along' if falls == Side.SIDE else 'across'}"
+    first, second = start + e / 10, start + e / 2
+    if falls == Side.SIDE:
+        if ridged:
+            found = {k: table.lookup(table.DUO_SLOPES, v, slope) for k, v in table.DUO_ALONG.items()}
+            # F lies at the eaves of a gable, or the outer edges of a trough: the sides of the whole roof.
+            corner = [("F", x) for x in sides]
+        else:
+            found = {k: table.lookup(table.SLOPES, v, alpha) for k, v in table.MONO_ALONG.items()}
+            low_left = bool(face.normal[:2] @ seen.left > 0)
+            corner = [("Flow" if low_left else "Fup", sides[1]), ("Fup" if low_left else "Flow", sides[0])]
+        source = "table 7.4b" if ridged else "table 7.3b"
+        for zone, across in corner:
+            add(zone, (found[zone],) * 2, (-math.inf, first), (across,), where, source)
+        add("G", (found["G"],) * 2, (-math.inf, first), (between_,), where, source)
+        add("H", (found["H"],) * 2, (first, second), (everywhere,), where, source)
+        add("I", (found["I"],) * 2, (second, math.inf), (everywhere,), where, source)
+        return rows
+    if not ridged:
+        if falls == Side.WINDWARD:
+            each = {k: _two(table.SLOPES, v, alpha) for k, v in table.MONO_UP.items()}
+        else:
+            each = {k: (table.lookup(table.SLOPES, v, alpha),) * 2 for k, v in table.MONO_DOWN.items()}
+        source = "table 7.3a"
+    else:
+        each = {k: _two(table.DUO_SLOPES, v, slope) for k, v in table.DUO.items()}
+        source = "table 7.4a"
+    before = not ridged or _is_before(face, roof, seen)
+    if before:
+        add("F", each["F"], (-math.inf, first), sides, where, source)
+        add("G", each["G"], (-math.inf, first), (between_,), where, source)
+        add("H", each["H"], (first, math.inf), (everywhere,), where, source)
+    else:
+        middle = float((face.corners[:, :2] @ seen.along).min()) + e / 10
+        add("J", each["J"], (-math.inf, middle), (everywhere,), where, source)
+        add("I", each["I"], (middle, math.inf), (everywhere,), where, source)
+    return rows
+
+
+def _is_before(face: Face, roof: Roof, seen: Seen) -> bool:
+    """Whether a slope of a ridged roof lies on its windward side."""
+    middle = np.mean([f.corners[:, :2].mean(axis=0) @ seen.along for f in roof.faces])
+    return bool(face.corners[:, :2].mean(axis=0) @ seen.along < middle)
+
+
+def _two(places: tuple[float, ...], values: tuple[tuple[float, ...], tuple[float, ...]], at: float) -> Pairs:
+    """The lower and the upper value, each straight between values of its own kind (7.2.4, note: of the same sign)."""
+    return table.lookup(places, values[0], at), table.lookup(places, values[1], at)
+
+
+def _friction(seen: Seen, rule: WindRule, profile: Profile) -> list[Zone]:
+    """Along walls and roofs that lie along the wind, beyond min(2b, 4h) from the windward edge (7.5)."""
+    if "c_fr" not in rule.stated or along_over_across(seen) <= MANY:
+        return []
+    h = seen.building.top
+    start = seen.s[0] + min(2 * seen.B, 4 * h)
+    q, C = profile.one(h), rule.stated["c_fr"]
+    steps = (Step("c_fr", f"stated; from {min(2 * seen.B, 4 * h):.4g} m behind the windward edge on", C, "", "7.5"),)
+    way = (float(seen.along[0]), float(seen.along[1]), 0.0)
+    row = Stretch("friction", (C,), (q, q), 1.0, (start, math.inf), steps=steps, inside=False, way=way, at=h,
+                  extra=True)  # fmt: skip
+    faces = _along_the_wind(seen)
+    return [z for f in faces for z in cut(f, (seen.along, seen.left), [row], Side.ROOF, False)]
+
+
+def _along_the_wind(seen: Seen) -> list[Face]:
+    walls = [f for f in seen.building.walls if seen.sides[f.surface] == Side.SIDE]
+    return [*walls, *(f for r in seen.building.roofs for f in r.faces if seen.falls_to(f) == Side.SIDE)]
+
+
+def along_over_across(seen: Seen) -> float:
+    """The area of surfaces along the wind over that of surfaces across it (7.5 (3))."""
+    along = sum(f.area for f in _along_the_wind(seen))
+    across = sum(f.area for f in seen.building.walls if seen.sides[f.surface] != Side.SIDE)
+    return along / across if across else 0.0
+
+
+def parapet_zones(face: Face, seen: Seen, rule: WindRule, profile: Profile, side: Side) -> list[Zone]:
+    """A parapet as a free-standing wall (7.4.1): zones A to D from both of its ends, net of both faces."""
+    if side == Side.SIDE:
+        return []
+    h = face.top - face.low
+    along_it = face.corners[:, :2] @ seen.left
+    a, b = float(along_it.min()), float(along_it.max())
+    ratio = (b - a) / h
+    q = profile.one(face.top)
+    sign = 1.0 if side == Side.WINDWARD else -1.0
+    rows = []
+    ends = (0.0, 0.3 * h, 2 * h, 4 * h, math.inf)
+    for zone, near, far in zip("ABCD", ends[:-1], ends[1:], strict=True):
+        C = table.FREE_WALL_RETURNS[zone] if rule.returns else table.lookup(table.L_H, table.FREE_WALL[zone], ratio)
+        told = "with return corners" if rule.returns else f"l/h = {ratio:.3g}, no return corners"
+        steps = (Step("c_p,net", f"parapet zone {zone}, {told}", sign * C, "", "table 7.9"),)
+        middle = (a + b) / 2
+        for one in ((a + near, min(a + far, middle)), (max(b - far, middle), b - near)):
+            if one[0] < one[1]:
+                rows.append(Stretch(f"parapet {zone}", (sign * C,), (q, q), 1.0, t=one, steps=steps, inside=False,
+                                    at=face.top))  # fmt: skip
+    return cut(face, (seen.along, seen.left), rows, Side.PARAPET, True)
+
+
+def internal(
+    rule: WindRule, profile: Profile, seen: Seen, zones: Sequence[Zone]
+) -> tuple[tuple[float, float], tuple[tuple[Step, ...], tuple[Step, ...]]]:
+    """The internal pressures of both signs [N/m2] with their steps: stated, from openings, or +0.2 and -0.3 (7.2.9)."""
+    h = seen.building.top
+    q = profile.one(h)
+    signs = BOTH_SIGNS
+    steps: tuple[Step, ...] = ()
+    told, clause = "openings not stated", "7.2.9 (6), note 2"
+    if "c_pi+" in rule.stated:
+        signs = (rule.stated["c_pi+"], rule.stated["c_pi-"])
+        told, clause = "stated", "7.2.9"
+    elif rule.openings:
+        value, steps, clause = _from_openings(rule, seen, zones)
+        signs, told = (value, value), "from the openings"
+    out = [
+        (*steps, Step("c_pi", told, c, "", clause), Step("p_i", f"q_p c_pi, z_i = {h:.4g} m", q * c, "N/m2", "(5.2)"))
+        for c in signs
+    ]
+    return (q * signs[0], q * signs[1]), (out[0], out[1])
+
+
+def _from_openings(rule: WindRule, seen: Seen, zones: Sequence[Zone]) -> tuple[float, tuple[Step, ...], str]:
+    """c_pi from the areas of openings: by a dominant face, or by mu and h/d (figure 7.13)."""
+    walls = {f.surface: f for f in seen.building.faces}
+    area: dict[tuple[float, ...], float] = {}
+    weighted: dict[tuple[float, ...], float] = {}
+    suction = total = 0.0
+    for surface, opening in rule.openings.items():
+        own = [z for z in zones if z.surface == surface and z.stretch.inside]
+        if not own or surface not in walls:
+            continue
+        mean = sum(z.C(0) * z.area for z in own) / sum(z.area for z in own)
+        key = tuple(np.round(walls[surface].normal, 3).tolist())
+        area[key] = area.get(key, 0.0) + opening
+        weighted[key] = weighted.get(key, 0.0) + opening * mean
+        total += opening
+        suction += opening if mean <= 0 else 0.0
+    if not total:
+        return 0.0, (), "7.2.9"
+    largest = max(area, key=lambda k: area[k])
+    rest = total - area[largest]
+    ratio = area[largest] / rest if rest else math.inf
+    C = weighted[largest] / area[largest]
+    if ratio >= DOMINANT[0][0]:
+        share = between(*DOMINANT, min(ratio, 1e9))
+        step = Step(
+            "c_pe", f"mean at the openings of the dominant face, {ratio:.3g} times all others", C, "", "7.2.9 (5)"
+        )
+        return share * C, (step,), f"7.2.9 (5): {share:.3g} c_pe"
+    mu, h_d = suction / total, seen.building.top / seen.L
+    low = between((0.33, 0.90), (0.35, -0.3), mu)
+    high = between((0.33, 0.95), (0.35, -0.5), mu)
+    value = between((0.25, 1.0), (low, high), h_d)
+    step = Step("mu", f"{suction:.4g} m2 of {total:.4g} m2 where c_pe <= 0; h/d = {h_d:.3g}", mu, "", "(7.3)")
+    return value, (step,), "figure 7.13"
+
+
+def limits(seen: Seen, rule: WindRule, heading: Heading) -> list[Finding]:
+    """Where the procedure's limits are passed."""
+    out = []
+    h = seen.building.top
+    if h / seen.L > 5:
+        message = f"h/d = {h / seen.L:.3g} for the wind {heading.name}; table 7.1 goes to 5 (EN 1991-1-4, 7.2.2)"
+        out.append(
+            Finding("warning", "wind-limits", message, "use force coefficients of 7.6 for the whole", heading.place)
+        )
+    for roof in seen.building.roofs:
+        if roof.form in ("hip", "folded"):
+            message = (
+                f"the roof with {roof.names[0]} is {roof.form}: flat, monopitch and duopitch roofs are known here "
+            )
+            message += "(EN 1991-1-4, 7.2.3 to 7.2.5)"
+            out.append(Finding("error", "wind-limits", message, "leave it out of `exterior`, and put its pressures in by "
+                               "hand", rule.place))  # fmt: skip
+        steepest = 45 if roof.form == "trough" else 75
+        if roof.slope > steepest:
+            message = f"the roof with {roof.names[0]} slopes {roof.slope:.3g} degrees; the tables go to {steepest}"
+            out.append(Finding("error", "wind-limits", f"{message} (EN 1991-1-4, 7.2.4, 7.2.5)", "put its pressures in by "
+                               "hand", rule.place))  # fmt: skip
+        if roof.form in ("gable", "trough") and len({round(f.slope, 1) for f in roof.faces}) > 1:
+            message = f"the slopes of the roof with {roof.names[0]} differ; each face is taken with the steeper one"
+            out.append(Finding("warning", "wind-limits", message, "state `theta` where that is not meant", rule.place))
+    if along_over_across(seen) > MANY and "c_fr" not in rule.stated:
+        message = (
+            f"surfaces along the wind {heading.name} are {along_over_across(seen):.3g} times those across it: friction "
+        )
+        message += "counts (EN 1991-1-4, 7.5)"
+        out.append(Finding("warning", "wind-friction", message, "state c_fr: 0.01 smooth, 0.02 rough, 0.04 very rough",
+                           rule.place))  # fmt: skip
+    return out

@@ -1,0 +1,115 @@
+"""What members receive from a unit of each zone, found once; every case is a multiple of these."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from ...model.findings import Finding
+from ...model.loads import AtNodes, Lines, PlainLoads, Points, Source
+from ..surfaces.distribution.collector import Collector
+from ..surfaces.distribution.distribute import distribute_area
+from ..surfaces.sources.surface_loads import Surfaces
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+ASTRAY = 1e-7
+ONE = np.array([1.0, 0.0, 0.0])
+
+
+@dataclass
+class Spread:
+    """Received from unit pressures on parts of surfaces: by part, lines, points and nodes as amounts along the load."""
+
+    surfaces: Surfaces
+    received: list[Collector] = field(default_factory=list)
+    force: list[float] = field(default_factory=list)
+    lost: dict[int, tuple[float, str]] = field(default_factory=dict)
+    known: dict[tuple[object, ...], int] = field(default_factory=dict)
+
+    def of(self, surface: int, part: shapely.Geometry, whole: bool, pressure: Floats = ONE) -> int:
+        """The number of a part under a pressure given as field . (1, u, v); found once for equal ones."""
+        key = (surface, b"" if whole else part.wkb, pressure.tobytes())
+        if key not in self.known:
+            self.known[key] = len(self.received)
+            geometry = self.surfaces[surface]
+            received = distribute_area(geometry, part, pressure, whole)
+            area, centre = float(part.area), shapely.get_coordinates(shapely.centroid(part))[0]
+            put = area * float(pressure[0] + centre @ pressure[1:])
+            size = area * max(abs(float(v)) for v in pressure[0] + shapely.get_coordinates(part) @ pressure[1:])
+            gone = sum(float(np.abs(f).sum()) for f, _ in received.lost) + abs(put - received.total)
+            if gone > ASTRAY * size:
+                at = received.lost[0][1][:1] if received.lost else centre[None]
+                self.lost.setdefault(surface, (gone / size, geometry.outline.where(at)))
+            self.received.append(received)
+            self.force.append(put)
+        return self.known[key]
+
+
+@dataclass(frozen=True)
+class Applied:
+    """Multiples of parts in cases: case, number of the part, amount, direction (n, 3), source, and the group of loads that
+    are made eccentric together (-1: none), as arrays (n,)."""
+
+    case: Ints
+    part: Ints
+    amount: Floats
+    way: Floats
+    source: Ints
+    group: Ints
+
+
+def plain(spread: Spread, applied: Applied, sources: Sequence[Source]) -> tuple[PlainLoads, tuple[Ints, Ints, Ints]]:
+    """All multiples as plain loads, and by row of lines, points and nodes the group it belongs to."""
+    lines = [r.joined_lines()[:5] for r in spread.received]
+    none = (np.zeros(0, np.intp), np.zeros(0), np.zeros(0))
+    points = [[np.concatenate(c) for c in zip(*((p[0], p[1], p[2]) for p in r.points), none, strict=True)]
+              for r in spread.received]  # fmt: skip
+    nodes = [[np.concatenate(c) for c in zip(*((n[0], n[1]) for n in r.nodes), none[:2], strict=True)]
+             for r in spread.received]  # fmt: skip
+
+    def rows(tables: Sequence[Sequence[NDArray[Any]]]) -> tuple[Ints, list[NDArray[Any]]]:
+        """Which multiple each row is of, and the parts' columns by row."""
+        count = np.array([len(t[0]) for t in tables], np.intp)
+        start = np.concatenate([[0], np.cumsum(count)])[:-1]
+        per = count[applied.part]
+        of = np.repeat(np.arange(len(applied.part)), per)
+        inner = np.arange(len(of)) - np.repeat(np.cumsum(per) - per, per)
+        at = start[applied.part][of] + inner
+        return of, [np.concatenate(column)[at] for column in zip(*tables, strict=True)] if len(tables) else []
+
+    if not spread.received or not len(applied.part):
+        empty = np.zeros(0, np.intp)
+        return PlainLoads(sources=tuple(sources)), (empty, empty, empty)
+    of, (member, s0, s1, q0, q1) = rows(lines)
+    force = applied.amount[of, None] * applied.way[of]
+    along = Lines(applied.case[of], applied.source[of], member.astype(np.intp), s0, s1, q0[:, None] * force,
+                  q1[:, None] * force)  # fmt: skip
+    of_point, (at, s, f) = rows(points)
+    of_node, (node, share) = rows(nodes)
+
+    def six(which: Ints, amount: Floats) -> Floats:
+        value = (applied.amount[which] * amount)[:, None] * applied.way[which]
+        return np.hstack([value, np.zeros((len(which), 3))])
+
+    loads = PlainLoads(
+        along,
+        Points(applied.case[of_point], applied.source[of_point], at.astype(np.intp), s, six(of_point, f)),
+        AtNodes(applied.case[of_node], applied.source[of_node], node.astype(np.intp), six(of_node, share)),
+        sources=tuple(sources),
+    )
+    return loads, (applied.group[of], applied.group[of_point], applied.group[of_node])
+
+
+def not_carried(spread: Spread, names: Sequence[str], finding: Finding) -> list[Finding]:
+    """What to say of surfaces of which a part reaches no member: like the finding, for each of them."""
+    return [
+        Finding(finding.level, finding.code, f"{100 * share:.3g} % of the wind on surface {names[surface]} cannot be "
+                f"carried, at {where}", finding.remedy, finding.place)
+        for surface, (share, where) in spread.lost.items()
+    ]  # fmt: skip

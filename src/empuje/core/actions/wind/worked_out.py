@@ -1,0 +1,99 @@
+"""What the wind of a project comes to: directions, zones, cases, as records."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from dataclasses import dataclass, field
+
+import shapely
+
+from ...model.loads import Direction, PlainLoads, Step
+from ...model.surfaces import AreaLoad
+from ...model.wind import Heading, WindRule
+from .bare import BareRows
+from .building import Building, Roof, Seen
+from .profile import Profile
+from .zones import Zone
+
+Floats3 = tuple[float, float, float]
+
+
+@dataclass(frozen=True)
+class Blown:
+    """One direction worked out: the building as it is met, zones, line loads on bare members, and steps all share; the
+    internal pressures of both signs at full wind [N/m2] and their steps."""
+
+    heading: Heading
+    seen: Seen | None
+    zones: tuple[Zone, ...]
+    bare: tuple[BareRows, ...]
+    shared: tuple[tuple[Step, ...], ...]
+    internal: tuple[float, float] = (0.0, 0.0)
+    of_internal: tuple[tuple[Step, ...], tuple[Step, ...]] = ((), ())
+
+    def inside(self, sign: int) -> float:
+        """The internal pressure of a sign at full wind [N/m2], 0 for none."""
+        return 0.0 if not sign else self.internal[0 if sign > 0 else 1]
+
+
+@dataclass(frozen=True)
+class Piece:
+    """A zone in a case: which heading and zone, its case's factor, coefficient, and the pressures of both faces and of the
+    two together [N/m2], positive towards the surface along `way` (3,); `force` [N] that way."""
+
+    case: int
+    heading: int
+    zone: Zone
+    C: float
+    outside: float
+    inside: float
+    force: float
+    way: tuple[float, float, float]
+
+    @property
+    def net(self) -> float:
+        """Mean pressure on the surface [N/m2]."""
+        return self.outside - self.inside
+
+
+@dataclass(frozen=True)
+class Wind:
+    """What came of the wind: pressure over the height, building, free roofs, directions, pieces of every case, plain loads,
+    and findings."""
+
+    rule: WindRule
+    ground: float
+    profile: Profile
+    building: Building | None
+    free_roofs: tuple[Roof, ...]
+    blown: tuple[Blown, ...]
+    pieces: tuple[Piece, ...]
+    loads: PlainLoads = field(default_factory=PlainLoads)
+
+    def area_loads(self, names: Collection[str] = ()) -> list[AreaLoad]:
+        """The pressures of the named cases, or of all, as loads on surfaces, for drawing."""
+        wanted = {k for k, case in enumerate(self.rule.cases) if not names or case.name in names}
+        return [load for p in self.pieces if p.case in wanted for load in _area_loads(p, self)]
+
+
+def _area_loads(piece: Piece, wind: Wind) -> list[AreaLoad]:
+    """A piece as a load on its surface, from outside and inside together."""
+    zone, case = piece.zone, wind.rule.cases[piece.case]
+    heading = wind.blown[piece.heading].heading
+    flat = shapely.get_coordinates(zone.part.exterior)[:-1]
+    solid = zone.face.outline.solid(flat)
+    corners: list[tuple[float, float, float]] = [tuple(p) for p in solid.tolist()]
+    if case.least or zone.stretch.way:
+        way = Direction(piece.way, text=heading.text)
+    else:
+        way = Direction((0.0, 0.0, -1.0), local=True, text="-normal")
+    values, between = (piece.net, piece.net), (corners[0], corners[0])
+    if zone.field[1:].any() and not case.least:
+        low, high = int(solid[:, 2].argmin()), int(solid[:, 2].argmax())
+        q = zone.field[0] + flat[[low, high]] @ zone.field[1:]
+        own = q * (piece.outside / zone.mean) - piece.inside
+        values = (float(own[0]), float(own[1]))
+        between = (corners[low], (*corners[low][:2], corners[high][2]))
+    text = f"{zone.stretch.name}, {case.name}"
+    part = () if zone.whole else tuple(corners)
+    return [AreaLoad(case.name, zone.surface, values, between, way, False, part, text, heading.place, reducible=False)]

@@ -1,0 +1,114 @@
+"""Wind as the engineer states it: the site, what stands in the wind, the directions, and the cases made of them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from .findings import Place
+from .words import Enclosure, Flow, Rise, Side, Upward, WindCode
+
+
+@dataclass(frozen=True, slots=True)
+class Hill:
+    """A ridge, escarpment or hill of height `H` [m]; `L_h` [m] from its crest upwind to half its height; the site
+    is `x` [m] downwind of the crest (negative: upwind)."""
+
+    shape: Rise
+    H: float
+    L_h: float
+    x: float
+
+
+@dataclass(frozen=True, slots=True)
+class BareWind:
+    """Members (indices) that stand in the wind by themselves.
+
+    `C_f`: None to find it from the section's shape; `width` [m] seen by the wind: None for the section's own;
+    `solidity`: of the frame they form, None for single members, 0 to be found; `shielding`: factor for what stands
+    before them.
+    """
+
+    members: tuple[int, ...]
+    C_f: float | None
+    width: float | None
+    solidity: float | None
+    shielding: float
+    text: str
+    place: Place
+
+
+@dataclass(frozen=True, slots=True)
+class Heading:
+    """A direction the wind blows in: a level unit vector; what is stated instead of found: `B`, `L` [m], and the sides
+    of surfaces (by index)."""
+
+    name: str
+    vector: tuple[float, float]
+    text: str
+    place: Place
+    bare: tuple[BareWind, ...] = ()
+    B: float | None = None
+    L: float | None = None
+    sides: Mapping[int, Side] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class WindCase:
+    """A case made of one heading, or of two that act at once (indices): all loads times `factor`.
+
+    `load_case`: 1 to 4 as ASCE 7 numbers them, 0 elsewhere; `roof`: which of the alternative coefficients of roofs;
+    `inside`: sign of the internal pressure, 0 for none; `twist`: sign of the eccentricity; `least`: the minimum load.
+    """
+
+    name: str
+    headings: tuple[int, ...]
+    factor: float = 1.0
+    load_case: int = 0
+    roof: int = 0
+    inside: int = 0
+    twist: int = 0
+    least: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class WindRule:
+    """Everything stated about wind.
+
+    `V` [m/s]: the basic speed (v_b0 of EN). `ground` [m]: its level, None for the lowest point of what stands in the
+    wind. `stated` numbers by the code's symbols, in SI. `openings`: their area [m2] by surface. `gust`: "rigid",
+    "flexible", "stated" or "" for the code's own. `reduce_by_area`, `correlation`, `returns` (parapets go round corners),
+    `by_zones` (canopies by net pressures): choices the codes offer. `customary`: in feet and pounds, with the code's constants for these.
+    """
+
+    code: WindCode
+    V: float
+    roughness: str
+    place: Place
+    headings: tuple[Heading, ...]
+    cases: tuple[WindCase, ...] = ()
+    exterior: tuple[int, ...] = ()
+    free_roofs: tuple[int, ...] = ()
+    parapets: tuple[int, ...] = ()
+    openings: Mapping[int, float] = field(default_factory=dict)
+    enclosure: Enclosure | None = None
+    flow: Flow = Flow.CLEAR
+    upward: Upward = Upward.LINEAR
+    ground: float | None = None
+    hill: Hill | None = None
+    gust: str = ""
+    stated: Mapping[str, float] = field(default_factory=dict)
+    reduce_by_area: bool = False
+    correlation: bool = False
+    returns: bool = False
+    by_zones: bool = False
+    customary: bool = False
+
+    @property
+    def is_open(self) -> bool:
+        """Whether no inside has a pressure of its own."""
+        return self.enclosure == Enclosure.OPEN or not self.exterior
+
+    def number(self, symbol: str, usual: float) -> float:
+        """The stated value of a symbol, or the usual one."""
+        return self.stated.get(symbol, usual)
