@@ -14,6 +14,7 @@ from .. import __version__
 COMMANDS = {
     "check": "say everything that is wrong with a model, before and after the solve",
     "loads": "list what each case puts on each member and node, with totals",
+    "wind": "the sheet of the wind by code: pressures by height, coefficients, zones, bare members, totals",
     "sections": "list the catalogue of sections, with their properties",
     "combos": "list the combinations: what each is made of, by which clause, and how it will be analysed",
     "run": "do the whole job and write tables, pictures and a summary into a folder",

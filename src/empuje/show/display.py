@@ -63,10 +63,16 @@ class Display:
         >>> Display(("kip", "ft", "in", "ksi")).said(Step("A_T", "tributary area", 9.290304, "m2", "4.7.2"))
         'A_T = 100 ft2 (tributary area, 4.7.2)'
         """
+        clause = f", {step.clause}" if step.clause else ""
+        return f"{step.symbol} = {self.value(step)} ({step.formula}{clause})"
+
+    def value(self, step: Step) -> str:
+        """A step's value with its unit, in display units; nothing where it has none."""
+        if math.isnan(step.value):
+            return ""
         kind = STEP_KINDS.get(step.unit)
         value, unit = (step.value * self.factor(kind), self.unit(kind)) if kind else (step.value, step.unit)
-        clause = f", {step.clause}" if step.clause else ""
-        return f"{step.symbol} = {value:.4g} {unit}".rstrip() + f" ({step.formula}{clause})"
+        return f"{value:.4g} {unit}".rstrip()
 
     def head(self, column: Column) -> str:
         """The column's name with its unit: N [kN]."""

@@ -33,12 +33,11 @@ def draw_pressures(
     sheet = Sheet(project, view, members, title, result.title)
     sheet.frame(GRID, 1.0)
     sheet.grid()
-    shown = [
-        (load, weight[load.case]) for load in project.surface_loads if weight[load.case] and load.surface in surfaces
-    ]
+    acting = [name for name, w in weight.items() if w]
+    shown = [(load, weight[load.case]) for load in model.surface_loads(acting) if load.surface in surfaces]
     areas = [(load, w, on_surface(surfaces[load.surface], load)) for load, w in shown if isinstance(load, AreaLoad)]
     size = max((abs(w) * there.largest for _, w, there in areas), default=0.0)
-    lifted: dict[tuple[int, float], float] = {}
+    lifted: dict[tuple[int, float], list[tuple[shapely.Geometry, float]]] = {}
     for load, w, there in areas:
         if not there.largest:
             continue
@@ -46,24 +45,31 @@ def draw_pressures(
         # No pressure is drawn so small that it cannot be seen; labels have the values.
         reach = TALLEST * sheet.size * (LEAST + (1 - LEAST) * abs(w) * there.largest / size)
         scale = reach / there.largest
-        # What acts the same way on one surface stands on the other's shoulders.
-        key = load.surface, round(float(vector @ there.outline.normal), 3)
-        foot = lifted.get(key, 0.0)
-        lifted[key] = foot + scale * there.largest
+        # Against the direction a positive value has: what pulls points away that way, what pushes comes from there.
+        pulls = there.range[1] <= 0
+        out = -vector
+        # What acts the same way on one place stands on the other's shoulders.
+        below = lifted.setdefault((load.surface, round(float(vector @ there.outline.normal), 3)), [])
+        foot = max((top for shape, top in below if _share_ground(shape, there.loaded)), default=0.0)
+        below.append((there.loaded, foot + reach))
         for part in shapely.get_parts(there.loaded):
             # Outline and openings turn opposite ways, so that one path around all leaves the openings out.
             whole = shapely.normalize(part)
             path = shapely.get_coordinates(whole)
             back = [shapely.get_coordinates(ring)[:1] for ring in (whole.exterior, *whole.interiors[:-1])][::-1]
             sheet.areas([there.outline.solid(np.vstack([path, *back]))], LOAD, strength=0.22)
+            if load.part:
+                edges = [there.outline.solid(shapely.get_coordinates(ring)) for ring in shapely.get_rings(whole)]
+                sheet.lines(edges, LOAD, 0.7)
         at = _raster(there.loaded, max(there.outline.size / ARROWS, 1e-3))
         value = there.at(at)
-        tips = there.outline.solid(at) - foot * vector
-        sheet.arrows(tips - scale * value[:, None] * vector, tips, LOAD, width=0.8)
+        feet = there.outline.solid(at) + foot * out
+        heads = feet + scale * np.abs(value)[:, None] * out
+        sheet.arrows(feet, heads, LOAD, width=0.8) if pulls else sheet.arrows(heads, feet, LOAD, width=0.8)
         middle = shapely.get_coordinates(shapely.point_on_surface(there.loaded))
         low, high = (abs(w) * v * display.factor("pressure") for v in there.range)
         words = f"{low:.3g}" if np.isclose(low, high) else f"{low:.3g} to {high:.3g}"
-        beside = there.outline.solid(middle)[0] - (foot + scale * there.largest) * vector
+        beside = there.outline.solid(middle)[0] + (foot + reach) * out
         sheet.label(beside, f"{words} {display.unit('pressure')}", LOAD, float(abs(w) * there.largest / size))
     if names:
         for i in dict.fromkeys(load.surface for load, _ in shown):
@@ -76,6 +82,11 @@ def draw_pressures(
         longest = f"largest pressure {size * display.factor('pressure'):.4g} {display.unit('pressure')}"
         sheet.figure.text(0.97, 0.03, longest, fontsize=9, color=GRID, ha="right")
     return sheet
+
+
+def _share_ground(a: shapely.Geometry, b: shapely.Geometry) -> bool:
+    """Whether two shapes overlap by more than their edges."""
+    return bool(shapely.area(shapely.intersection(a, b)) > 1e-6)
 
 
 def _raster(shape: shapely.Geometry, step: float) -> Floats:

@@ -56,8 +56,8 @@ def picture(
     if asked.what == Picture.LOADS:
         return draw_loads(model, result, asked.members, asked.view, display, asked.names, asked.apart)
     if asked.what == Picture.PRESSURES:
-        acting = dict(result.factors)
-        if not any(acting.get(load.case) for load in model.project.surface_loads):
+        acting = [name for name, factor in result.factors if factor]
+        if not model.surface_loads(acting):
             raise NothingToDraw(f"{result.name} has no loads on surfaces; draw loads shows those on members")
         return draw_pressures(model, result, asked.members, asked.view, display, asked.names)
     if asked.what == Picture.BUCKLED:

@@ -23,7 +23,7 @@ from .building import Building, Face, Roof, Seen
 from .overhangs import outside_of, parts_of
 from .profile import Profile, followed
 from .tables import between, in_grid, signed
-from .zones import Range, Stretch, Zone, cut
+from .zones import Range, Stretch, Zone, alternatives, cut
 
 Floats = NDArray[np.float64]
 ALTERNATIVES = 2
@@ -162,8 +162,7 @@ def _roof_rows(face: Face, roof: Roof, seen: Seen, rule: WindRule, q: Range, fac
             low, high = windward_slope(theta, ratio)
             if rule.reduce_by_area:
                 low = reduced(low, face.area)
-            steps: tuple[Step, ...] = (Step("C_p", f"{sloped}, the lower value", low, "", FIGURE),
-                     Step("C_p", f"{sloped}, the upper value", high, "", FIGURE))  # fmt: skip
+            steps = alternatives("C_p", sloped, (low, high), FIGURE)
             return [Stretch("windward slope", (low, high), q, factor, steps=steps)]
         C = leeward_slope(theta, ratio)
         steps = (Step("C_p", sloped, C, "", FIGURE),)
@@ -177,9 +176,8 @@ def _roof_rows(face: Face, roof: Roof, seen: Seen, rule: WindRule, q: Range, fac
     for name, C, low, high in zip(names, along_ridge(ratio), ends[:-1], ends[1:], strict=True):
         if rule.reduce_by_area:
             C = reduced(C, roof.h / 2 * width)
-        why = f"{name}, h = {roof.h:.4g} m, {words}"
-        steps = (Step("C_p", f"{why}, the lower value", C, "", FIGURE),
-                 Step("C_p", f"{why}, the upper value", UPPER_ALONG, "", FIGURE))  # fmt: skip
+        why = f"h = {roof.h:.4g} m, {words}"
+        steps = alternatives("C_p", why, (C, UPPER_ALONG), FIGURE)
         out.append(Stretch(name, (C, UPPER_ALONG), q, factor, (low, high), steps=steps))
     return out
 
@@ -201,14 +199,44 @@ INSIDE = {
 """Table 26.13-1."""
 
 
-def internal_coefficient(rule: WindRule, volume: float) -> tuple[float, tuple[Step, ...]]:
-    """(GC_pi) by enclosure (table 26.13-1), less R_i for a large volume [m3] of a partially enclosed building (26.13.1)."""
+SMALL_OPENING = 4 * FOOT**2
+
+
+def enclosure_of(rule: WindRule, building: Building) -> tuple[Enclosure, str]:
+    """How enclosed a building is: stated, or by the openings of each wall against those of all else (26.2)."""
+    if rule.enclosure is not None:
+        return rule.enclosure, "stated"
+    if not rule.openings:
+        return Enclosure.ENCLOSED, "taken, as no openings are stated"
+    walls: dict[tuple[float | str, ...], list[float]] = {}
+    for face in building.faces:
+        key: tuple[float | str, ...] = tuple(np.round(face.normal, 2).tolist()) if face.is_wall else ("roof",)
+        row = walls.setdefault(key, [0.0, 0.0])
+        row[0] += rule.openings.get(face.surface, 0.0)
+        row[1] += face.area
+    A_o, A_g = (sum(row[k] for row in walls.values()) for k in (0, 1))
+    each = [(own, gross, A_o - own, A_g - gross) for key, (own, gross) in walls.items() if key != ("roof",)]
+    for own, gross, others, rest in each:
+        small = min(SMALL_OPENING, 0.01 * gross)
+        if own > 1.10 * others and own > small and others <= 0.20 * rest:
+            told = f"A_o = {own:.4g} m2 > 1.10 A_oi = {1.1 * others:.4g} m2, and more than {small:.3g} m2"
+            return Enclosure.PARTIALLY_ENCLOSED, told
+    if all(own < min(SMALL_OPENING, 0.01 * gross) and others <= 0.20 * rest for own, gross, others, rest in each):
+        return Enclosure.ENCLOSED, "openings of every wall below 1 % of it and 4 ft2"
+    if all(own >= 0.8 * gross for own, gross, _, _ in each):
+        return Enclosure.OPEN, "every wall is open by 80 %"
+    return Enclosure.PARTIALLY_OPEN, "neither enclosed nor partially enclosed nor open by its openings"
+
+
+def internal_coefficient(rule: WindRule, building: Building) -> tuple[float, tuple[Step, ...]]:
+    """(GC_pi) by enclosure (table 26.13-1), less R_i for a large volume of a partially enclosed building (26.13.1)."""
+    volume = float(shapely.area(building.footprint)) * building.h if building.footprint is not None else 0.0
     if "GC_pi" in rule.stated:
         value = rule.stated["GC_pi"]
         return value, (Step("GC_pi", "stated", value, "", "table 26.13-1"),)
-    word = rule.enclosure or Enclosure.ENCLOSED
+    word, why = enclosure_of(rule, building)
     value = INSIDE[word]
-    steps = (Step("GC_pi", f"{word} building", value, "", "table 26.13-1"),)
+    steps = (Step("GC_pi", f"{word} building: {why}", value, "", "table 26.13-1"),)
     area = sum(rule.openings.values())
     if word != Enclosure.PARTIALLY_ENCLOSED or not area or volume <= 0:
         return value, steps
@@ -222,11 +250,11 @@ def internal(
     rule: WindRule, profile: Profile, building: Building
 ) -> tuple[tuple[float, float], tuple[tuple[Step, ...], tuple[Step, ...]]]:
     """q_h K_d (GC_pi) of both signs [N/m2], with their steps."""
-    volume = float(shapely.area(building.footprint)) * building.h if building.footprint is not None else 0.0
     q, K_d = profile.one(building.h), beside_g(rule)
-    GC, steps = internal_coefficient(rule, volume)
+    GC, steps = internal_coefficient(rule, building)
     words = f"q_h {'K_d ' if K_d != 1 else ''}(GC_pi), q_h at {building.h:.4g} m"
-    of = [(*steps, Step("p_i", words, sign * q * K_d * GC, "N/m2", "(27.3-1)")) for sign in (1, -1)]
+    signed_ = [[replace(s, value=-s.value) if s.symbol == "GC_pi" else s for s in steps], steps]
+    of = [(*signed_[sign > 0], Step("p_i", words, sign * q * K_d * GC, "N/m2", "(27.3-1)")) for sign in (1, -1)]
     return (q * K_d * GC, -q * K_d * GC), (of[0], of[1])
 
 

@@ -22,7 +22,7 @@ from .asce_site import beside_g, gust_factor
 from .building import FLAT, Face, Roof, facing
 from .profile import Profile
 from .tables import between
-from .zones import Stretch, Zone, cut
+from .zones import Stretch, Zone, alternatives, cut
 
 Floats = NDArray[np.float64]
 SLOPES = (0.0, 7.5, 15.0, 22.5, 30.0, 37.5, 45.0)
@@ -143,7 +143,7 @@ def _centre(face: Face) -> Floats:
 
 def _row(name: str, C: Floats, q: float, factor: float, limits: tuple[float, float], told: str, figure: str) -> Stretch:
     """A stretch with both cases: A, then B."""
-    steps = tuple(Step("C_N", f"{told}, case {'AB'[k]}", float(v), "", figure) for k, v in enumerate(C))
+    steps = alternatives("C_N", told, C.tolist(), figure, "AB")
     return Stretch(f"free roof, {name}", tuple(C.tolist()), (q, q), factor, limits, steps=steps, inside=False)
 
 

@@ -68,6 +68,7 @@ def blow(project: Project, surfaces: Surfaces) -> tuple[Wind | None, list[Findin
         told = tuple(dict.fromkeys([*shared, *steps]))
         blown.append(Blown(heading, met, tuple(zones), bare, told, inside, of_inside))
         findings += found
+    findings += _assumed(rule, building)
     findings += _height_limits(rule, building, free, blown, profile)
     wind = Wind(rule, ground, profile, building, tuple(free), tuple(blown), ())
     if any(f.level == "error" for f in findings):
@@ -85,6 +86,16 @@ def _internal(rule: WindRule, profile: Profile, met: Seen | None, zones: Sequenc
     if rule.code == WindCode.EN:
         return en_building.internal(rule, profile, met, zones)
     return asce_building.internal(rule, profile, met.building)
+
+
+def _assumed(rule: WindRule, building: Building | None) -> list[Finding]:
+    """What was taken for the inside where nothing is stated about it."""
+    silent = rule.enclosure is None and not rule.openings and not {"GC_pi", "c_pi+"} & set(rule.stated)
+    if building is None or not silent:
+        return []
+    taken = "internal pressures of +0.2 and -0.3 q_p" if rule.code == WindCode.EN else "as enclosed, (GC_pi) = 0.18"
+    return [Finding("note", "assumed", f"the building's openings are not stated: taken {taken}",
+                    "state `enclosure`, or `openings` by surface", rule.place)]  # fmt: skip
 
 
 def _height_limits(

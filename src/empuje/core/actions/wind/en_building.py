@@ -28,7 +28,7 @@ from .en_site import structural_factor
 from .overhangs import outside_of, parts_of
 from .profile import Profile, followed
 from .tables import between
-from .zones import Range, Stretch, Zone, cut
+from .zones import Range, Stretch, Zone, alternatives, cut
 
 Floats = NDArray[np.float64]
 ALTERNATIVES = 4
@@ -207,9 +207,7 @@ def roof_rows(face: Face, roof: Roof, seen: Seen, rule: WindRule, q: Range, c: f
 
     def add(zone: str, values: Pairs, reach: Range, across: Sequence[Range], where: str, source: str) -> None:
         C = four(values, zone in ("I", "J"))
-        steps = tuple(
-            Step("c_pe,10", f"zone {zone}, {where}, alternative {'abcd'[k]}", v, "", source) for k, v in enumerate(C)
-        )
+        steps = alternatives("c_pe,10", f"zone {zone}, {where}", C, source)
         for one in across:
             if one[0] < one[1]:
                 rows.append(Stretch(f"roof {zone}", C, q, c, reach, one, steps=steps))

@@ -21,7 +21,7 @@ from . import en_tables as table
 from .building import FLAT, Face, Roof
 from .en_site import structural_factor
 from .profile import Profile
-from .zones import Stretch, Zone, cut
+from .zones import Stretch, Zone, alternatives, cut
 
 Floats = NDArray[np.float64]
 Pair = tuple[float, float]
@@ -64,9 +64,7 @@ def free_roof_zones(
             values = canopy_values("c_f", roof.form, roof.slope, rule.flow)
             told = f"{roof.form}, {roof.slope:.3g} deg, {rule.flow} flow, acting at d/4: twice on the windward half"
             C = tuple(2 * v for v in (*values, *values))
-            steps = tuple(
-                Step("c_f", f"{told}, alternative {'abcd'[k]}", v / 2, "", "table 7.6") for k, v in enumerate(C)
-            )
+            steps = alternatives("c_f", told, (*values, *values), "table 7.6")
             row = Stretch("canopy, windward half", C, (q, q), c, (-math.inf, middle), steps=steps, inside=False,
                           at=roof.ridge)  # fmt: skip
             rows[face.surface] = [row]
@@ -84,9 +82,8 @@ def _slope_row(roof: Roof, face: Face, along: Floats, left: Floats, rule: WindRu
     way = along if np.ptp(across) > 1e-6 else -left
     first = face.corners[:, :2].mean(axis=0) @ way < np.mean([f.corners[:, :2].mean(axis=0) @ way for f in roof.faces])
     C = (low, high, low if first else 0.0, high if first else 0.0)
-    told = f"{roof.form}, {roof.slope:.3g} deg, {rule.flow} flow"
-    ways = ("both slopes", "both slopes", "one slope alone", "one slope alone")
-    steps = tuple(Step("c_f", f"{told}, {ways[k]}", v, "", "table 7.7, 7.3 (6)") for k, v in enumerate(C))
+    told = f"{roof.form}, {roof.slope:.3g} deg, {rule.flow} flow; of c and d one slope alone"
+    steps = alternatives("c_f", told, C, "table 7.7, 7.3 (6)")
     name = "canopy, windward slope" if first else "canopy, other slope"
     return Stretch(name, C, (q_c[0], q_c[0]), q_c[1], steps=steps, inside=False, at=roof.ridge)
 
@@ -120,7 +117,7 @@ def _by_zones(roof: Roof, face: Face, rule: WindRule, axes: tuple[Floats, Floats
         values = canopy_values(zone, roof.form, roof.slope, rule.flow)
         C = (*values, *values)
         told = f"{roof.form}, {roof.slope:.3g} deg, {rule.flow} flow, zone {zone}"
-        steps = tuple(Step("c_p,net", f"{told}, alternative {'abcd'[k]}", v, "", source) for k, v in enumerate(C))
+        steps = alternatives("c_p,net", told, C, source)
         rows.append(Stretch(f"canopy {zone}", C, (q_c[0], q_c[0]), q_c[1], reach, across, steps=steps, inside=False,
                             at=roof.ridge))  # fmt: skip
     return cut(face, axes, rows, Side.FREE_ROOF, False)

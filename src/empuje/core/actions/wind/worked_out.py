@@ -87,11 +87,13 @@ def _area_loads(piece: Piece, wind: Wind) -> list[AreaLoad]:
         way = Direction(piece.way, text=heading.text)
     else:
         way = Direction((0.0, 0.0, -1.0), local=True, text="-normal")
-    values, between = (piece.net, piece.net), (corners[0], corners[0])
+    # Made eccentric, a zone is drawn with the force that arrives of it.
+    share = piece.force / (piece.net * zone.area) if piece.net else 1.0
+    values, between = (share * piece.net,) * 2, (corners[0], corners[0])
     if zone.field[1:].any() and not case.least:
         low, high = int(solid[:, 2].argmin()), int(solid[:, 2].argmax())
         q = zone.field[0] + flat[[low, high]] @ zone.field[1:]
-        own = q * (piece.outside / zone.mean) - piece.inside
+        own = share * (q * (piece.outside / zone.mean) - piece.inside)
         values = (float(own[0]), float(own[1]))
         between = (corners[low], (*corners[low][:2], corners[high][2]))
     text = f"{zone.stretch.name}, {case.name}"

@@ -80,6 +80,16 @@ class Zone:
         return self.stretch.C[min(roof, len(self.stretch.C) - 1)]
 
 
+def alternatives(symbol: str, words: str, C: Sequence[float], clause: str, letters: str = "abcd") -> tuple[Step, ...]:
+    """A step for each alternative; those of one value are one, and say whose they are.
+
+    >>> [s.formula for s in alternatives("c", "zone F", (-1.0, 0.2, -1.0, 0.2), "")]
+    ['zone F; a, c', 'zone F; b, d', 'zone F; a, c', 'zone F; b, d']
+    """
+    whose = {v: ", ".join(letters[k] for k, other in enumerate(C) if other == v) for v in C}
+    return tuple(Step(symbol, words if len(whose) == 1 else f"{words}; {whose[v]}", float(v), "", clause) for v in C)
+
+
 def cut(
     face: Face, axes: tuple[Floats, Floats], stretches: Iterable[Stretch], side: Side, sways: bool,
     within: shapely.Geometry | None = None,

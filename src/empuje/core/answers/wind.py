@@ -1,0 +1,239 @@
+"""The sheet of the wind: what was stated and found, pressures by height, coefficients, zones, bare members, totals."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection, Sequence
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..actions.totals import applied_totals
+from ..actions.wind.asce_building import enclosure_of
+from ..actions.wind.building import FLAT, Roof
+from ..actions.wind.worked_out import Wind
+from ..model.loads import Step
+from ..model.project import Project
+from ..model.words import WindCode
+from .table import FORCE_KINDS, Column, Kind, Table
+
+Floats = NDArray[np.float64]
+Words = Callable[[Step], str]
+
+
+def found_table(wind: Wind, value: Words) -> Table:
+    """What is stated, what was found of the geometry, and what all zones share; `value` says a step's value."""
+    rows = [*_stated(wind), *_geometry(wind)]
+    for blown in wind.blown:
+        for steps in blown.shared:
+            rows += [(f"wind {blown.heading.name}", s) for s in steps]
+        for word, steps in zip(("positive", "negative"), blown.of_internal, strict=True):
+            rows += [(f"wind {blown.heading.name}, internal {word}", s) for s in steps]
+    rows = list(dict.fromkeys(rows))
+    return Table(
+        "wind-found",
+        (
+            Column("about", "text", [about for about, _ in rows]),
+            Column("symbol", "text", [s.symbol for _, s in rows]),
+            Column("value", "text", [value(s) for _, s in rows]),
+            Column("how", "text", [s.formula for _, s in rows]),
+            Column("clause", "text", [s.clause for _, s in rows]),
+        ),
+    )
+
+
+def _stated(wind: Wind) -> list[tuple[str, Step]]:
+    rule = wind.rule
+    site = rule.code.value
+    en = rule.code == WindCode.EN
+    out = [
+        (site, Step("v_b0" if en else "V", "stated", rule.V, "m/s", "4.2" if en else "26.5.1")),
+        (site, Step("terrain" if en else "exposure", rule.roughness, np.nan, "", "table 4.1" if en else "26.7.3")),
+        (site, Step("ground", "stated" if rule.ground is not None else "lowest support or exterior point", wind.ground, "m")),
+    ]  # fmt: skip
+    z = wind.building.h if wind.building is not None else 10.0
+    seen = {"V", "q_z", "q_p"}
+    out += [(site, s) for s in wind.profile.derived(z) if s.symbol not in seen]
+    if wind.building is not None:
+        if not en:
+            word, why = enclosure_of(rule, wind.building)
+            out.append((site, Step("enclosure", f"{word}: {why}", np.nan, "", "26.2")))
+    return out
+
+
+def _roof_rows(roof: Roof, about: str) -> list[tuple[str, Step]]:
+    out = [
+        (about, Step("form", f"{roof.form}: {', '.join(roof.names)}", np.nan, "")),
+        (about, Step("eave", "lowest point above the ground", roof.eave, "m")),
+        (about, Step("ridge", "highest point above the ground", roof.ridge, "m")),
+        (about, Step("h", "mean roof height", roof.h, "m")),
+        (about, Step("theta", "steepest slope", roof.slope, "deg")),
+    ]
+    sloped = [f for f in roof.faces if f.slope > FLAT]
+    if sloped and roof.form in ("gable", "trough", "hip"):
+        n = max(sloped, key=lambda f: f.area).normal
+        out.append((about, Step("ridge", "its direction in plan, from x", float(np.degrees(np.arctan2(n[0], -n[1])) % 180),
+                                "deg")))  # fmt: skip
+    return out
+
+
+def _geometry(wind: Wind) -> list[tuple[str, Step]]:
+    out: list[tuple[str, Step]] = []
+    building = wind.building
+    if building is not None:
+        out += [
+            (
+                "building",
+                Step("h", "mean roof height" + (", stated" if "h" in wind.rule.stated else ""), building.h, "m"),
+            ),
+            ("building", Step("top", "highest point above the ground", building.top, "m")),
+        ]
+        for i, roof in enumerate(building.roofs, start=1):
+            out += _roof_rows(roof, f"roof {i}" if len(building.roofs) > 1 else "roof")
+    for i, roof in enumerate(wind.free_roofs, start=1):
+        out += _roof_rows(roof, f"free roof {i}" if len(wind.free_roofs) > 1 else "free roof")
+    for blown in wind.blown:
+        about = f"wind {blown.heading.name}"
+        out.append((about, Step("towards", blown.heading.text.removeprefix("towards "), np.nan, "")))
+        if blown.seen is not None:
+            seen = blown.seen
+            out += [(about, Step("B", "extent across the wind", seen.B, "m")),
+                    (about, Step("L", "extent along the wind", seen.L, "m"))]  # fmt: skip
+            for side in dict.fromkeys(seen.sides.values()):
+                names = [f.name for f in seen.building.walls if seen.sides[f.surface] == side]
+                out.append((about, Step(side.value, ", ".join(names), np.nan, "")))
+    return out
+
+
+MOST_HEIGHTS = 12
+
+
+def heights_table(wind: Wind) -> Table:
+    """q and the numbers behind it at the heights that matter: of the code's table up to the top, roofs, and the top."""
+    tops = [wind.building.top, wind.building.h] if wind.building is not None else []
+    tops += [h for r in wind.free_roofs for h in (r.h, r.ridge)]
+    tops += [float(rows.z.max()) for b in wind.blown for rows in b.bare if len(rows.z)]
+    top = max(tops, default=10.0)
+    steps = [s for s in wind.profile.steps if s < top - 1e-6]
+    steps = steps[:: max(1, -(-len(steps) // MOST_HEIGHTS))]
+    z = np.unique(np.round([*steps, *wind.profile.kinks[:1], *tops], 9))
+    z = z[z <= top + 1e-9]
+    numbers = wind.profile.columns(z)
+    return Table(
+        "wind-heights",
+        (
+            Column("z", "length", z),
+            *(Column(name, "number", values) for name, values in numbers.items()),
+            Column(wind.profile.symbol, "pressure", wind.profile.at(z)),
+        ),
+    )
+
+
+def coefficients_table(wind: Wind) -> Table:
+    """Every coefficient of the zones and of bare members, with how it was found, by direction."""
+    rows: dict[tuple[str, str, Step], None] = {}
+    for blown in wind.blown:
+        for zone in blown.zones:
+            for step in zone.stretch.steps:
+                rows.setdefault((blown.heading.name, zone.stretch.name, step))
+        for bare, entry in zip(blown.bare, blown.heading.bare, strict=False):
+            for steps in bare.steps:
+                for step in steps:
+                    if step.symbol in ("C_f", "c_f"):
+                        rows.setdefault((blown.heading.name, f"bare {entry.text}", step))
+    keys = list(rows)
+    return Table(
+        "wind-coefficients",
+        (
+            Column("wind", "text", [k[0] for k in keys]),
+            Column("zone", "text", [k[1] for k in keys]),
+            Column("symbol", "text", [k[2].symbol for k in keys]),
+            Column("C", "number", np.array([k[2].value for k in keys])),
+            Column("how", "text", [k[2].formula for k in keys]),
+            Column("clause", "text", [k[2].clause for k in keys]),
+        ),
+    )
+
+
+def zones_table(wind: Wind, project: Project, cases: Collection[str]) -> Table:
+    """Every zone in the named cases: heights z0 to z1 [m], distance behind the windward edge, area [m2], mean q, C,
+    pressures from outside, inside and together [N/m2], force [N]; positive towards the surface."""
+    names = [c.name for c in wind.rule.cases]
+    chosen = [p for p in wind.pieces if names[p.case] in cases]
+    edge = [0.0 if b.seen is None else b.seen.s[0] for b in wind.blown]
+
+    def column(name: str, kind: Kind, values: Sequence[float]) -> Column:
+        return Column(name, kind, np.array(values, float))
+
+    return Table(
+        "wind-zones",
+        (
+            Column("case", "text", [names[p.case] for p in chosen]),
+            Column("wind", "text", [wind.blown[p.heading].heading.name for p in chosen]),
+            Column("surface", "text", [project.surfaces[p.zone.surface].name for p in chosen]),
+            Column("zone", "text", [p.zone.stretch.name for p in chosen]),
+            column("z0", "length", [p.zone.z[0] for p in chosen]),
+            column("z1", "length", [p.zone.z[1] for p in chosen]),
+            column("from", "length", [p.zone.s[0] - edge[p.heading] for p in chosen]),
+            column("to", "length", [p.zone.s[1] - edge[p.heading] for p in chosen]),
+            column("area", "surface", [p.zone.area for p in chosen]),
+            column("q", "pressure", [p.zone.mean for p in chosen]),
+            column("C", "number", [p.C for p in chosen]),
+            column("p_e", "pressure", [p.outside for p in chosen]),
+            column("p_i", "pressure", [p.inside for p in chosen]),
+            column("p", "pressure", [p.net for p in chosen]),
+            column("F", "force", [p.force for p in chosen]),
+        ),
+    )
+
+
+def bare_table(wind: Wind, project: Project) -> Table:
+    """The line loads on bare members at full wind, by direction, and by pieces where the pressure bends."""
+    parts: list[tuple[Any, ...]] = []
+    for blown in wind.blown:
+        for rows in blown.bare:
+            for k in range(len(rows.member)):
+                low, high = (0, 1) if rows.z[k, 0] <= rows.z[k, 1] else (1, 0)
+                parts.append((
+                    blown.heading.name, project.members[int(rows.member[k])].name, rows.z[k, low], rows.z[k, high],
+                    rows.width[k], rows.C_f[k], rows.q[k, low], rows.q[k, high], rows.w[k, low], rows.w[k, high],
+                ))  # fmt: skip
+    heads: list[tuple[str, Kind]] = [
+        ("wind", "text"), ("member", "text"), ("z0", "length"), ("z1", "length"), ("width", "displacement"), ("C_f", "number"),
+        ("q at z0", "pressure"), ("q at z1", "pressure"), ("w at z0", "line"), ("w at z1", "line"),
+    ]  # fmt: skip
+    columns = list(zip(*parts, strict=True)) if parts else [()] * len(heads)
+    return Table(
+        "wind-bare",
+        tuple(
+            Column(name, kind, list(values) if kind == "text" else np.array(values, float))
+            for (name, kind), values in zip(heads, columns, strict=True)
+        ),
+    )
+
+
+def wind_totals(wind: Wind, project: Project, cases: Collection[str]) -> Table:
+    """Case by case the base shear along and across the wind, uplift, and moments about the middle of the base: Mx, My
+    overturn, Mz twists. Forces act on the structure, in global axes."""
+    chosen = [(i, c) for i, c in enumerate(project.case_names) if c in cases]
+    corners = [f.corners for r in wind.free_roofs for f in r.faces]
+    if wind.building is not None:
+        corners = [wind.building.corners]
+    points = np.concatenate(corners) if corners else project.xyz
+    middle = (points.min(axis=0) + points.max(axis=0)) / 2
+    base = np.array([middle[0], middle[1], wind.ground])
+    total = applied_totals(project, wind.loads, base, len(project.cases) + len(project.lean_pairs))
+    heading = {c.name: wind.blown[c.headings[0]].heading for c in wind.rule.cases}
+    along = np.array([heading[name].vector for _, name in chosen]).reshape(-1, 2)
+    force = total[:, [i for i, _ in chosen]].T.reshape(-1, 6)
+    shear = (force[:, :2] * along).sum(axis=1)
+    return Table(
+        "wind-totals",
+        (
+            Column("case", "text", [name for _, name in chosen]),
+            Column("along", "force", shear + 0.0),
+            Column("across", "force", force[:, 1] * along[:, 0] - force[:, 0] * along[:, 1] + 0.0),
+            Column("uplift", "force", force[:, 2] + 0.0),
+            *(Column(name, kind, force[:, k] + 0.0) for k, (name, kind) in enumerate(FORCE_KINDS) if k > 2),
+        ),
+    )
