@@ -44,7 +44,7 @@ def run(arguments: argparse.Namespace) -> int:
         "bare": lambda: sheet.bare_table(wind, project),
         "totals": lambda: sheet.wind_totals(wind, project, chosen),
     }
-    usual = "zones" if wind.pieces else "bare"
+    usual = "zones" if len(wind.pieces) else "bare"
     text = None
     if arguments.part is None:
         text = wind_for_eyes({name: make() for name, make in tables.items()}, model.display, len(own) > len(chosen))

@@ -159,7 +159,7 @@ def zones_table(wind: Wind, project: Project, cases: Collection[str]) -> Table:
     """Every zone in the named cases: heights z0 to z1 [m], distance behind the windward edge, area [m2], mean q, C,
     pressures from outside, inside and together [N/m2], force [N]; positive towards the surface."""
     names = [c.name for c in wind.rule.cases]
-    chosen = [p for p in wind.pieces if names[p.case] in cases]
+    chosen = list(wind.of_cases({k for k, name in enumerate(names) if name in cases}))
     edge = [0.0 if b.seen is None else b.seen.s[0] for b in wind.blown]
 
     def column(name: str, kind: Kind, values: Sequence[float]) -> Column:

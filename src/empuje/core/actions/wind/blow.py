@@ -23,7 +23,7 @@ from .bare import BareRows, bare_rows
 from .building import Building, Roof, Seen, face_of, facing, find_building, ground_of, joined_roofs, seen
 from .loaded import loaded
 from .profile import Profile
-from .worked_out import Blown, Wind
+from .worked_out import Blown, Pieces, Wind
 from .zones import Zone
 
 Floats = NDArray[np.float64]
@@ -70,7 +70,7 @@ def blow(project: Project, surfaces: Surfaces) -> tuple[Wind | None, list[Findin
         findings += found
     findings += _assumed(rule, building)
     findings += _height_limits(rule, building, free, blown, profile)
-    wind = Wind(rule, ground, profile, building, tuple(free), tuple(blown), ())
+    wind = Wind(rule, ground, profile, building, tuple(free), tuple(blown), Pieces.none())
     if any(f.level == "error" for f in findings):
         return wind, findings
     return loaded(project, surfaces, wind, findings)

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...model.findings import Finding
-from ...model.loads import Lines, PlainLoads, Source, Step, Vector, gather
+from ...model.loads import Lines, PlainLoads, Source, Step, gather
 from ...model.project import Project
 from ...model.wind import WindCase, WindRule
 from ...model.words import Side, WindCode
@@ -18,8 +18,7 @@ from .asce_site import PSF
 from .bare import BareRows
 from .eccentric import Shift, made_eccentric
 from .spread import Applied, Spread, not_carried, plain
-from .worked_out import Piece, Wind
-from .zones import Zone
+from .worked_out import Piece, Pieces, Wind
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -37,149 +36,183 @@ def _least(rule: WindRule, is_roof: bool) -> float:
 
 def loaded(project: Project, surfaces: Surfaces, wind: Wind, findings: list[Finding]) -> tuple[Wind, list[Finding]]:
     """The cases: every zone's pressures, and the plain loads they make."""
-    rule = wind.rule
     number = {name: i for i, name in enumerate(project.case_names)}
     spread = Spread(surfaces)
-    sources: list[Source] = []
-    told: dict[tuple[object, ...], tuple[Step, ...]] = {}
-    table: list[tuple[int, int, float, tuple[float, float, float], int, int]] = []
+    zones = [_of_zones(spread, wind, h) for h in range(len(wind.blown))]
     shifts: list[Shift] = []
-    shifted: list[WindCase] = []
-    pieces: list[Piece] = []
+    shifted: list[str] = []
+    rows: list[_Rows] = []
     lines: list[PlainLoads] = []
-    of_zone = _parts(spread, wind)
-    for k, case in enumerate(rule.cases):
+    for k, case in enumerate(wind.rule.cases):
         if case.name not in number:
             continue
         column = number[case.name]
         for place, h in enumerate(case.headings):
             blown = wind.blown[h]
-            along = np.array([*blown.heading.vector, 0.0])
             group = -1
-            if case.twist and any(z.sways for z in blown.zones):
+            if case.twist and zones[h].sways.any():
                 group = len(shifts)
-                e = rule.number("eccentricity", 0.15) * (blown.seen.B if blown.seen else 0.0) * case.twist
+                along = np.array([*blown.heading.vector, 0.0])
+                e = wind.rule.number("eccentricity", ECCENTRIC) * _width(wind, h) * case.twist
                 shifts.append(Shift(along, np.array([-along[1], along[0], 0.0]), e))
-                shifted.append(case)
-            for j, zone in enumerate(blown.zones):
-                if place and not zone.sways:
-                    continue
-                piece, multiples = _piece(wind, case, k, h, zone, of_zone[h][j], place == 0)
-                if piece is None:
-                    continue
-                pieces.append(piece)
-                steps = _steps(wind, case, h, zone, piece, told)
-                name = project.surfaces[zone.surface].name
-                put: Vector = tuple((piece.force * np.array(piece.way)).tolist())
-                text = f"wind {blown.heading.name}, {zone.stretch.name} on {name}"
-                table += [(column, part, amount, way, len(sources), group if zone.sways else -1)
-                          for part, amount, way in multiples]  # fmt: skip
-                sources.append(Source(text, blown.heading.place, steps, name, case.name, put))
-            lines += [_on_bare(project, rows, column, case, wind, h) for rows in blown.bare]
-    applied = _applied(table)
-    loads, groups = plain(spread, applied, sources)
+                shifted.append(case.name)
+            rows.append(_rows(wind, case, (k, column, h), zones[h], place == 0, group))
+            lines += [_on_bare(project, bare, column, case, wind, h) for bare in blown.bare]
+    pieces, applied = _joined(rows)
+    loads, groups = plain(spread, applied)
     if shifts:
         loads, failed = made_eccentric(project, loads, groups, shifts)
-        loads, pieces = _with_forces(loads, pieces, set(applied.source[applied.group >= 0].tolist()))
+        pieces = _as_received(loads, pieces, np.unique(applied.source[applied.group >= 0]))
         findings += [
-            Finding("error", "wind-eccentric", f"the wind of case {shifted[g].name} acts in one line: it cannot be made "
-                    "eccentric", "leave this case out with `variants`", rule.place) for g in failed
+            Finding("error", "wind-eccentric", f"the wind of case {shifted[g]} acts in one line: it cannot be made "
+                    "eccentric", "leave this case out with `variants`", wind.rule.place) for g in failed
         ]  # fmt: skip
     if spread.lost:
         names = [s.name for s in project.surfaces]
         findings += not_carried(spread, names, Finding("error", "not-carried", "", "put a member there, turn the deck, "
-                                                       "or draw the surface smaller", rule.place))  # fmt: skip
-    return replace(wind, pieces=tuple(pieces), loads=gather([loads, *lines])), findings
+                                                       "or draw the surface smaller", wind.rule.place))  # fmt: skip
+    loads = replace(loads, sources=_sources(project, wind, pieces))
+    return replace(wind, pieces=pieces, loads=gather([loads, *lines])), findings
 
 
-def _applied(table: Sequence[tuple[int, int, float, tuple[float, float, float], int, int]]) -> Applied:
-    if not table:
-        none = np.zeros(0, np.intp)
-        return Applied(none, none, np.zeros(0), np.zeros((0, 3)), none, none)
-    case, part, amount, way, source, group = zip(*table, strict=True)
-    return Applied(np.array(case, np.intp), np.array(part, np.intp), np.array(amount), np.array(way),
-                   np.array(source, np.intp), np.array(group, np.intp))  # fmt: skip
+ECCENTRIC = 0.15
+"""Of the building's width (figure 27.3-8)."""
 
 
 @dataclass(frozen=True)
-class _Parts:
-    """Numbers of a zone's parts: under its own pressure, and under a unit; `scale`: what the first is multiplied by."""
+class _Zones:
+    """The zones of a heading (zones,): the parts under their own pressure and under a unit, what the first is multiplied by;
+    mean q [N/m2], area [m2], the factor beside C, C (zones, alternatives), whether the inside presses on them, whether they
+    are walls across the wind, side walls, whether their minimum load counts; the share of them that is seen along the wind;
+    and the direction (zones, 3) of their positive load."""
 
-    own: int
-    unit: int
-    scale: float
-
-
-def _parts(spread: Spread, wind: Wind) -> list[list[_Parts]]:
-    """Of every heading and zone the parts that its loads are multiples of. The unit is looked for only where it is
-    needed: where something presses from inside, or the pressure is uniform."""
-    out = []
-    for blown in wind.blown:
-        row = []
-        for zone in blown.zones:
-            uniform = not zone.field[1:].any()
-            if uniform:
-                unit = spread.of(zone.surface, zone.part, zone.whole)
-                row.append(_Parts(unit, unit, float(zone.field[0])))
-                continue
-            own = spread.of(zone.surface, zone.part, zone.whole, zone.field)
-            row.append(_Parts(own, spread.of(zone.surface, zone.part, zone.whole), 1.0))
-        out.append(row)
-    return out
+    own: Ints
+    unit: Ints
+    scale: Floats
+    mean: Floats
+    area: Floats
+    factor: Floats
+    C: Floats
+    inside: NDArray[np.bool_]
+    sways: NDArray[np.bool_]
+    aside: NDArray[np.bool_]
+    least: Floats
+    way: Floats
 
 
-def _with_forces(loads: PlainLoads, pieces: list[Piece], some: set[int]) -> tuple[PlainLoads, list[Piece]]:
-    """The pieces, one for each source, with the forces that members receive of some of them, and loads that say so."""
+def _of_zones(spread: Spread, wind: Wind, h: int) -> _Zones:
+    zones = wind.blown[h].zones
+    along = np.array([*wind.blown[h].heading.vector, 0.0])
+    most = max((len(z.stretch.C) for z in zones), default=1)
+    own, unit, scale, least = [], [], [], []
+    for zone in zones:
+        plain_ = spread.of(zone.surface, zone.part, zone.whole)
+        uniform = not zone.field[1:].any()
+        unit.append(plain_)
+        own.append(plain_ if uniform else spread.of(zone.surface, zone.part, zone.whole, zone.field))
+        scale.append(float(zone.field[0]) if uniform else 1.0)
+        share = -float(zone.face.normal @ along)
+        share = abs(share) if zone.side == Side.FREE_ROOF else share
+        seen = share > SEEN and not zone.stretch.extra
+        least.append(_least(wind.rule, zone.side == Side.ROOF) * share if seen else 0.0)
+    return _Zones(
+        np.array(own, np.intp), np.array(unit, np.intp), np.array(scale), np.array([z.mean for z in zones]),
+        np.array([z.area for z in zones]), np.array([z.stretch.factor for z in zones]),
+        np.array([[z.C(k) for k in range(most)] for z in zones]).reshape(len(zones), most),
+        np.array([z.stretch.inside for z in zones], bool), np.array([z.sways for z in zones], bool),
+        np.array([z.side == Side.SIDE for z in zones], bool), np.array(least),
+        np.array([z.stretch.way or -z.face.normal for z in zones]).reshape(-1, 3),
+    )  # fmt: skip
+
+
+@dataclass(frozen=True)
+class _Rows:
+    """One heading in one case: pieces, and the multiples of parts they stand for, `source` counting these pieces."""
+
+    pieces: Pieces
+    applied: Applied
+
+
+def _rows(
+    wind: Wind, case: WindCase, numbers: tuple[int, int, int], zones: _Zones, first: bool, group: int
+) -> _Rows:  # fmt: skip
+    """The zones of a heading in a case; `numbers` are those of the case among the wind's, among all, and of the heading."""
+    k, column, h = numbers
+    if case.least:
+        chosen = np.flatnonzero(zones.least > 0)
+        n = len(chosen)
+        way = np.tile(np.array([*wind.blown[h].heading.vector, 0.0]), (n, 1))
+        C, outside, inside = np.full(n, np.nan), zones.least[chosen], np.zeros(n)
+        mean, part, amount, source = outside, zones.unit[chosen], outside, np.arange(n)
+    else:
+        chosen = np.arange(len(zones.own)) if first else np.flatnonzero(zones.sways)
+        n = len(chosen)
+        way = zones.way[chosen]
+        C = zones.C[chosen, min(case.roof, zones.C.shape[1] - 1)]
+        if len(case.headings) > 1:
+            # With two winds at once a wall is windward or leeward to one of them, and not a side wall to the other.
+            C = np.where(zones.aside[chosen], 0.0, C)
+        outside = case.factor * zones.factor[chosen] * C
+        pressed = case.factor * wind.blown[h].inside(case.inside) if first else 0.0
+        inside = np.where(zones.inside[chosen], pressed, 0.0)
+        alike = zones.own[chosen] == zones.unit[chosen]
+        amount = outside * zones.scale[chosen] - np.where(alike, inside, 0.0)
+        more = np.flatnonzero(~alike & (inside != 0))
+        part = np.concatenate([zones.own[chosen], zones.unit[chosen][more]])
+        amount = np.concatenate([amount, -inside[more]])
+        source = np.concatenate([np.arange(n), more])
+        mean = outside * zones.mean[chosen]
+    pieces = Pieces(np.full(n, k), np.full(n, h), chosen, C, mean, inside, (mean - inside) * zones.area[chosen], way)
+    of_group = np.where(zones.sways[chosen][source], group, -1)
+    applied = Applied(np.full(len(part), column), part, amount, way[source], source, of_group)
+    return _Rows(pieces, applied)
+
+
+def _joined(rows: Sequence[_Rows]) -> tuple[Pieces, Applied]:
+    """All pieces and multiples, one below the other."""
+    start = np.cumsum([0, *(len(r.pieces) for r in rows)])
+    pieces = Pieces.concat([Pieces.none(), *(r.pieces for r in rows)])
+    moved = [replace(r.applied, source=r.applied.source + n) for r, n in zip(rows, start, strict=False)]
+    return pieces, Applied.concat([Applied.none(), *moved])
+
+
+def _as_received(loads: PlainLoads, pieces: Pieces, some: Ints) -> Pieces:
+    """The pieces, one for each source, some of them with the forces that members receive of them."""
     n = len(pieces)
     half = (loads.lines.s1 - loads.lines.s0)[:, None] / 2
-    received = np.zeros((n, 3))
-    np.add.at(received, loads.lines.source, half * (loads.lines.q0 + loads.lines.q1))
-    np.add.at(received, loads.points.source, loads.points.f[:, :3])
-    np.add.at(received, loads.nodes.source, loads.nodes.f[:, :3])
-    out, sources = list(pieces), list(loads.sources)
-    for k in some:
-        force = received[k]
-        out[k] = replace(out[k], force=float(force @ np.array(out[k].way)))
-        sources[k] = replace(sources[k], put=tuple(force.tolist()))
-    return replace(loads, sources=tuple(sources)), out
+    rows = ((loads.lines.source, half * (loads.lines.q0 + loads.lines.q1)), (loads.points.source, loads.points.f[:, :3]),
+            (loads.nodes.source, loads.nodes.f[:, :3]))  # fmt: skip
+    received = np.zeros(n)
+    for source, force in rows:
+        along = np.einsum("ij,ij->i", force, pieces.way[source])
+        received += np.bincount(source, along, minlength=n)
+    force = pieces.force.copy()
+    force[some] = received[some]
+    return replace(pieces, force=force)
 
 
-def _piece(
-    wind: Wind, case: WindCase, k: int, h: int, zone: Zone, parts: _Parts, first: bool
-) -> tuple[Piece | None, list[tuple[int, float, tuple[float, float, float]]]]:
-    """A zone in a case, and the multiples of parts it stands for."""
-    along = np.array([*wind.blown[h].heading.vector, 0.0])
-    normal = zone.face.normal
-    if case.least:
-        share = -float(normal @ along)
-        if zone.side == Side.FREE_ROOF:
-            share = abs(share)
-        if share <= SEEN or zone.stretch.extra:
-            return None, []
-        p = _least(wind.rule, zone.side == Side.ROOF) * share
-        ahead: Vector = tuple(along.tolist())
-        return Piece(k, h, zone, np.nan, p, 0.0, p * zone.area, ahead), [(parts.unit, p, ahead)]
-    way = zone.stretch.way or tuple((-normal).tolist())
-    # With two winds at once a wall is windward or leeward to one of them, and not a side wall to the other.
-    C = 0.0 if len(case.headings) > 1 and zone.side == Side.SIDE else zone.C(case.roof)
-    outside = case.factor * zone.stretch.factor * C
-    inside = case.factor * wind.blown[h].inside(case.inside) if first and zone.stretch.inside else 0.0
-    multiples = [(parts.own, outside * parts.scale, way)]
-    if parts.own == parts.unit:
-        multiples = [(parts.unit, outside * parts.scale - inside, way)]
-    elif inside:
-        multiples.append((parts.unit, -inside, way))
-    p = outside * zone.mean
-    return Piece(k, h, zone, C, p, inside, (p - inside) * zone.area, way), multiples
+def _sources(project: Project, wind: Wind, pieces: Pieces) -> tuple[Source, ...]:
+    """Where the loads of every piece come from; alike pieces share their steps."""
+    told: dict[tuple[object, ...], tuple[Step, ...]] = {}
+    texts: dict[tuple[int, int], tuple[str, str]] = {}
+    out = []
+    put = (pieces.force[:, None] * pieces.way).tolist()
+    for p, force in zip(pieces.each(wind.blown), put, strict=True):
+        key = (p.heading, p.number)
+        if key not in texts:
+            name = project.surfaces[p.zone.surface].name
+            texts[key] = f"wind {wind.blown[p.heading].heading.name}, {p.zone.stretch.name} on {name}", name
+        text, name = texts[key]
+        steps = _steps(wind, p, told)
+        out.append(Source(text, wind.blown[p.heading].heading.place, steps, name, wind.rule.cases[p.case].name,
+                          (force[0], force[1], force[2])))  # fmt: skip
+    return tuple(out)
 
 
-def _steps(
-    wind: Wind, case: WindCase, h: int, zone: Zone, piece: Piece, told: dict[tuple[object, ...], tuple[Step, ...]]
-) -> tuple[Step, ...]:
+def _steps(wind: Wind, piece: Piece, told: dict[tuple[object, ...], tuple[Step, ...]]) -> tuple[Step, ...]:
     """How a zone's pressure came about; alike zones share the words."""
-    stretch = zone.stretch
-    key = (h, stretch.name, stretch.q, stretch.C, case.roof, case.inside, case.factor, case.least, bool(piece.inside),
-           piece.outside, case.twist, stretch.factor)  # fmt: skip
+    stretch, case, h = piece.zone.stretch, wind.rule.cases[piece.case], piece.heading
+    key = (h, piece.case, stretch.name, stretch.q, piece.outside, piece.inside, piece.zone.sways)
     if key in told:
         return told[key]
     if case.least:
@@ -189,23 +222,24 @@ def _steps(
     at = stretch.at if np.isfinite(stretch.at) else stretch.z[1]
     steps = list(wind.profile.derived(at))
     if stretch.q[0] != stretch.q[1]:
-        steps.append(Step(wind.profile.symbol, f"straight from {stretch.q[0] / 1e3:.4g} kN/m2 at {stretch.z[0]:.4g} m to that",
-                          stretch.q[1], "N/m2"))  # fmt: skip
+        low, high = stretch.z
+        steps.append(Step(f"{wind.profile.symbol} at {low:.4g} m", f"straight from here to that at {high:.4g} m",
+                          stretch.q[0], "N/m2"))  # fmt: skip
     several = len(stretch.steps) > 1 and len(stretch.C) > 1
     steps += [stretch.steps[min(case.roof, len(stretch.steps) - 1)]] if several else stretch.steps
-    symbol = "c_s c_d" if wind.rule.code == WindCode.EN else "G K_d"
+    symbol = "c_s c_d" if wind.rule.code == WindCode.EN else "G K_d" if wind.rule.code == WindCode.ASCE_22 else "G"
     steps.append(Step(symbol, "beside the coefficient", stretch.factor, ""))
     if case.factor != 1:
         steps.append(Step("share", f"load case {case.load_case}", case.factor, "", "figure 27.3-8"))
     steps.append(Step("p_e", "mean on the zone, towards the surface", piece.outside, "N/m2"))
     if piece.inside:
-        steps += [*wind.blown[h].of_internal[0 if case.inside > 0 else 1]]
+        steps += wind.blown[h].of_internal[0 if case.inside > 0 else 1]
         steps.append(Step("p", "p_e - p_i" + (", p_i times the share" if case.factor != 1 else ""), piece.net, "N/m2"))
-    if case.twist:
-        e = wind.rule.number("eccentricity", 0.15)
-        if zone.sways:
-            steps.append(Step("e", f"{e:g} B, to the {'left' if case.twist > 0 else 'right'} of the wind: scaled straight "
-                              "across the building", e * _width(wind, h), "m", "figure 27.3-8"))  # fmt: skip
+    if case.twist and piece.zone.sways:
+        e = wind.rule.number("eccentricity", ECCENTRIC)
+        where = "left" if case.twist > 0 else "right"
+        steps.append(Step("e", f"{e:g} B, to the {where} of the wind: scaled straight across the building",
+                          e * _width(wind, h), "m", "figure 27.3-8"))  # fmt: skip
     told[key] = tuple(steps)
     return told[key]
 

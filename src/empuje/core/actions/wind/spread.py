@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, fields
 from typing import Any
 
 import numpy as np
@@ -11,7 +11,7 @@ import shapely
 from numpy.typing import NDArray
 
 from ...model.findings import Finding
-from ...model.loads import AtNodes, Lines, PlainLoads, Points, Source
+from ...model.loads import AtNodes, Lines, PlainLoads, Points
 from ..surfaces.distribution.collector import Collector
 from ..surfaces.distribution.distribute import distribute_area
 from ..surfaces.sources.surface_loads import Surfaces
@@ -63,9 +63,20 @@ class Applied:
     source: Ints
     group: Ints
 
+    @classmethod
+    def none(cls) -> Applied:
+        """No multiples."""
+        empty = np.zeros(0, np.intp)
+        return cls(empty, empty, np.zeros(0), np.zeros((0, 3)), empty, empty)
 
-def plain(spread: Spread, applied: Applied, sources: Sequence[Source]) -> tuple[PlainLoads, tuple[Ints, Ints, Ints]]:
-    """All multiples as plain loads, and by row of lines, points and nodes the group it belongs to."""
+    @classmethod
+    def concat(cls, parts: Sequence[Applied]) -> Applied:
+        """One below the other."""
+        return cls(**{f.name: np.concatenate([getattr(p, f.name) for p in parts]) for f in fields(cls)})
+
+
+def plain(spread: Spread, applied: Applied) -> tuple[PlainLoads, tuple[Ints, Ints, Ints]]:
+    """All multiples as plain loads without sources, and by row of lines, points and nodes the group it belongs to."""
     lines = [r.joined_lines()[:5] for r in spread.received]
     none = (np.zeros(0, np.intp), np.zeros(0), np.zeros(0))
     points = [[np.concatenate(c) for c in zip(*((p[0], p[1], p[2]) for p in r.points), none, strict=True)]
@@ -85,7 +96,7 @@ def plain(spread: Spread, applied: Applied, sources: Sequence[Source]) -> tuple[
 
     if not spread.received or not len(applied.part):
         empty = np.zeros(0, np.intp)
-        return PlainLoads(sources=tuple(sources)), (empty, empty, empty)
+        return PlainLoads(), (empty, empty, empty)
     of, (member, s0, s1, q0, q1) = rows(lines)
     force = applied.amount[of, None] * applied.way[of]
     along = Lines(applied.case[of], applied.source[of], member.astype(np.intp), s0, s1, q0[:, None] * force,
@@ -101,7 +112,6 @@ def plain(spread: Spread, applied: Applied, sources: Sequence[Source]) -> tuple[
         along,
         Points(applied.case[of_point], applied.source[of_point], at.astype(np.intp), s, six(of_point, f)),
         AtNodes(applied.case[of_node], applied.source[of_node], node.astype(np.intp), six(of_node, share)),
-        sources=tuple(sources),
     )
     return loads, (applied.group[of], applied.group[of_point], applied.group[of_node])
 

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
-from dataclasses import dataclass, field
+from collections.abc import Collection, Iterator, Sequence
+from dataclasses import dataclass, field, fields
 
+import numpy as np
 import shapely
+from numpy.typing import NDArray
 
 from ...model.loads import Direction, PlainLoads, Step
 from ...model.surfaces import AreaLoad
@@ -15,7 +17,8 @@ from .building import Building, Roof, Seen
 from .profile import Profile
 from .zones import Zone
 
-Floats3 = tuple[float, float, float]
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
 
 
 @dataclass(frozen=True)
@@ -38,11 +41,12 @@ class Blown:
 
 @dataclass(frozen=True)
 class Piece:
-    """A zone in a case: which heading and zone, its case's factor, coefficient, and the pressures of both faces and of the
-    two together [N/m2], positive towards the surface along `way` (3,); `force` [N] that way."""
+    """A zone in a case: which case, heading and zone, the coefficient, the mean pressures of both faces [N/m2], positive
+    towards the surface along `way` (3,), and the force [N] that way."""
 
     case: int
     heading: int
+    number: int
     zone: Zone
     C: float
     outside: float
@@ -57,6 +61,42 @@ class Piece:
 
 
 @dataclass(frozen=True)
+class Pieces:
+    """Every zone in every case as arrays (pieces,): the numbers of case, heading and of the heading's zone, C, pressures
+    from outside and inside [N/m2], force [N] along `way` (pieces, 3)."""
+
+    case: Ints
+    heading: Ints
+    zone: Ints
+    C: Floats
+    outside: Floats
+    inside: Floats
+    force: Floats
+    way: Floats
+
+    def __len__(self) -> int:
+        return len(self.case)
+
+    @classmethod
+    def none(cls) -> Pieces:
+        """No pieces."""
+        count, number = np.zeros(0, np.intp), np.zeros(0)
+        return cls(count, count, count, number, number, number, number, np.zeros((0, 3)))
+
+    @classmethod
+    def concat(cls, parts: Sequence[Pieces]) -> Pieces:
+        """One below the other."""
+        return cls(**{f.name: np.concatenate([getattr(p, f.name) for p in parts]) for f in fields(cls)})
+
+    def each(self, blown: Sequence[Blown], cases: Collection[int] | None = None) -> Iterator[Piece]:
+        """One by one, those of some cases or all."""
+        chosen = np.arange(len(self)) if cases is None else np.flatnonzero(np.isin(self.case, list(cases)))
+        columns = (getattr(self, f.name)[chosen].tolist() for f in fields(self))
+        for case, heading, zone, C, outside, inside, force, way in zip(*columns, strict=True):
+            yield Piece(case, heading, zone, blown[heading].zones[zone], C, outside, inside, force, tuple(way))
+
+
+@dataclass(frozen=True)
 class Wind:
     """What came of the wind: pressure over the height, building, free roofs, directions, pieces of every case, plain loads,
     and findings."""
@@ -67,16 +107,20 @@ class Wind:
     building: Building | None
     free_roofs: tuple[Roof, ...]
     blown: tuple[Blown, ...]
-    pieces: tuple[Piece, ...]
+    pieces: Pieces
     loads: PlainLoads = field(default_factory=PlainLoads)
 
     def area_loads(self, names: Collection[str] = ()) -> list[AreaLoad]:
         """The pressures of the named cases, or of all, as loads on surfaces, for drawing."""
         wanted = {k for k, case in enumerate(self.rule.cases) if not names or case.name in names}
-        return [load for p in self.pieces if p.case in wanted for load in _area_loads(p, self)]
+        return [_area_load(p, self) for p in self.of_cases(wanted)]
+
+    def of_cases(self, cases: Collection[int]) -> Iterator[Piece]:
+        """The zones in some of the wind's cases, by their numbers."""
+        return self.pieces.each(self.blown, cases)
 
 
-def _area_loads(piece: Piece, wind: Wind) -> list[AreaLoad]:
+def _area_load(piece: Piece, wind: Wind) -> AreaLoad:
     """A piece as a load on its surface, from outside and inside together."""
     zone, case = piece.zone, wind.rule.cases[piece.case]
     heading = wind.blown[piece.heading].heading
@@ -98,4 +142,4 @@ def _area_loads(piece: Piece, wind: Wind) -> list[AreaLoad]:
         between = (corners[low], (*corners[low][:2], corners[high][2]))
     text = f"{zone.stretch.name}, {case.name}"
     part = () if zone.whole else tuple(corners)
-    return [AreaLoad(case.name, zone.surface, values, between, way, False, part, text, heading.place, reducible=False)]
+    return AreaLoad(case.name, zone.surface, values, between, way, False, part, text, heading.place, reducible=False)

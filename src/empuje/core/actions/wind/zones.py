@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 import shapely
@@ -69,9 +70,11 @@ class Zone:
         """Its surface."""
         return self.face.surface
 
-    @property
+    @cached_property
     def mean(self) -> float:
         """The mean pressure q of the part [N/m2]."""
+        if not self.field[1:].any():
+            return float(self.field[0])
         u, v = shapely.get_coordinates(shapely.centroid(self.part))[0]
         return float(self.field[0] + u * self.field[1] + v * self.field[2])
 
