@@ -37,11 +37,12 @@ from .core.answers import (
 from .core.answers import stability as buckling
 from .core.answers.surfaces import surface_balance
 from .core.answers.table import Table, failed_first
+from .core.answers.wind import sheet_of
 from .core.model.findings import Finding
 from .core.model.loads import Position
 from .core.model.project import Project
 from .core.model.results import Result
-from .core.model.words import Picture, Reference, Sense, Stress, UnknownWord
+from .core.model.words import Picture, Reference, Sense, Stress, UnknownWord, WindPart
 from .files.positions import parse_position
 from .files.quantities import Units
 from .files.result_selectors import CASES, COMBINATIONS
@@ -146,6 +147,17 @@ class Model(_Asking):
     def surfaces(self, under: Words = CASES) -> pd.DataFrame:
         """What was put on every surface in each case, and what members and nodes received of it."""
         return self._frame(surface_balance(self._study.resolved, self._under(under)))
+
+    def wind(self, under: Words = CASES, part: str = "zones") -> pd.DataFrame:
+        """A table of the wind's sheet, of the wind's cases among these: zones, bare, heights, coefficients, totals or found.
+
+        Raises LookupError where the model states no wind, UnknownWord for a part that there is not.
+        """
+        wind = self._study.resolved.wind
+        if wind is None:
+            raise LookupError(f"{self.project.file} has no [wind]")
+        names = [r.name for r in self._under(under) if r.is_case]
+        return self._frame(sheet_of(WindPart.read(part), wind, self.project, names, self._display.value))
 
     def members(self) -> pd.DataFrame:
         """Every member with its section, material, nodes, length and weight."""

@@ -10,6 +10,8 @@ from . import FINE, Refusal, common
 
 SAMPLE = "packing_house"
 MODEL = "packing-house.toml"
+BESIDE = ("sorting_frame", "sorting-frame.toml")
+"""A second model, written beside the first: bare members in the wind."""
 
 
 def options(command: argparse.ArgumentParser) -> None:
@@ -27,11 +29,16 @@ def run(arguments: argparse.Namespace) -> int:
 
     folder = Path(arguments.folder)
     path = folder / MODEL
-    text = files("empuje.samples").joinpath(SAMPLE, MODEL).read_text(encoding="utf-8")
-    if path.exists() and path.read_text(encoding="utf-8", errors="replace") != text:
-        raise Refusal(f"{path} has been changed; name another folder, so that your work is not overwritten")
+    texts = {
+        folder / name: files("empuje.samples").joinpath(sample, name).read_text(encoding="utf-8")
+        for sample, name in ((SAMPLE, MODEL), BESIDE)
+    }
+    for there, text in texts.items():
+        if there.exists() and there.read_text(encoding="utf-8", errors="replace") != text:
+            raise Refusal(f"{there} has been changed; name another folder, so that your work is not overwritten")
     try:
-        write_text(path, text)
+        for there, text in texts.items():
+            write_text(there, text)
     except NotWritten as error:
         raise Refusal(str(error)) from None
     arguments.model, arguments.no_cache = str(path), False
@@ -46,20 +53,22 @@ def run(arguments: argparse.Namespace) -> int:
 
 {for_eyes(sums, model.display)}
 Look first at
-  does every load sit where it was meant?     {results / "pictures" / "loads-WY.png"}
+  does every load sit where it was meant?     {results / "pictures" / "loads-WY1ap.png"}
   does it stand, does it bend the right way?  {results / "pictures" / "deflected-everyday.png"}
   what governs, and where?                    {results / "summary.md"}
 
 Then try
+  empuje wind {path}
   empuje combos {path}
   empuje envelope {path} --on rafters --under strength --of My
   empuje why {path} --on wall-ties/1/B@base-C@eave --of N
   empuje reactions {path} --on '*2@base' --under 'U5*'
-  empuje draw {path} pressures --under WY -o pressures.png
+  empuje draw {path} pressures --under WY1ap -o pressures.png
   empuje takedown {path} --on columns
   empuje stability {path}
   empuje draw {path} buckled --under U2+Q+R+LX -o buckled.png
-  empuje draw {path} My --on 'rafters/B/*,columns/B*' --under U4+WY+Q+R+LY --view yz -o frame-B.png
-and change a section or a load in {path}, and run
+  empuje draw {path} My --on 'rafters/B/*,columns/B*' --under U4+WY1ap+Q+R+LY --view yz -o frame-B.png
+  empuje wind {folder / BESIDE[1]}
+and change a section, a load or the wind's speed in {path}, and run
   empuje run {path}""")
     return FINE

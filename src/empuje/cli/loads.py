@@ -13,14 +13,15 @@ def options(command: argparse.ArgumentParser) -> None:
     flags.add_under(command, "every case")
     flags.add_output(command)
     command.add_argument("--each", action="store_true", help="every load by itself, also those alike on many members")
+    command.add_argument("--steps", action="store_true", help="how each load came about, step by step, below the list")
     command.add_argument("--totals", action="store_true", help="only the total of each case and combination")
 
 
 def run(arguments: argparse.Namespace) -> int:
     from ..core.actions.totals import applied_totals
-    from ..core.answers.applied import applied_loads, load_totals
+    from ..core.answers.applied import applied_loads, derived, load_totals
     from ..core.answers.surfaces import surface_balance
-    from ..show.loads_text import loads_for_eyes
+    from ..show.loads_text import loads_for_eyes, steps_for_eyes
     from ..show.tables import for_eyes
 
     model = common.read(arguments)
@@ -37,6 +38,8 @@ def run(arguments: argparse.Namespace) -> int:
     table = applied_loads(resolved, results, members, nodes)
     lengths = dict(zip((m.name for m in project.members), project.lengths.tolist(), strict=True))
     text = loads_for_eyes(table, model.display, lengths, arguments.each)
+    if arguments.steps:
+        text += "\n" + steps_for_eyes(derived(resolved, results, members, nodes), model.display)
     if not arguments.on:
         text += "\nTotals of all loads\n" + for_eyes(totals, model.display)
         if project.surfaces:

@@ -3,28 +3,28 @@
 from __future__ import annotations
 
 import argparse
-from collections.abc import Callable
 from typing import TYPE_CHECKING
 
+from ..core.model.words import WindPart
 from . import FINE, Refusal, common, flags, outputs, saying
 
 if TYPE_CHECKING:
     from ..core.answers.table import Table
-
-PARTS = ("found", "heights", "coefficients", "zones", "bare", "totals")
 
 
 def options(command: argparse.ArgumentParser) -> None:
     flags.add_model(command)
     flags.add_under(command, "every case of the wind")
     command.add_argument(
-        "--part", choices=PARTS, help="one table of the sheet; csv, json and xlsx carry one: zones, or bare without any"
+        "--part",
+        choices=list(WindPart),
+        help="one table of the sheet; csv, json and xlsx carry one: zones, or bare without any",
     )
     flags.add_output(command)
 
 
 def run(arguments: argparse.Namespace) -> int:
-    from ..core.answers import wind as sheet
+    from ..core.answers.wind import sheet_of
     from ..show.wind_text import wind_for_eyes
 
     model = common.read(arguments)
@@ -35,19 +35,14 @@ def run(arguments: argparse.Namespace) -> int:
     chosen = [r.name for r in model.under(arguments.under, ["cases"]) if r.is_case and r.name in own]
     if not chosen:
         raise Refusal("--under: none of these is a case of the wind")
-    value = model.display.value
-    tables: dict[str, Callable[[], Table]] = {
-        "found": lambda: sheet.found_table(wind, value),
-        "heights": lambda: sheet.heights_table(wind),
-        "coefficients": lambda: sheet.coefficients_table(wind),
-        "zones": lambda: sheet.zones_table(wind, project, chosen),
-        "bare": lambda: sheet.bare_table(wind, project),
-        "totals": lambda: sheet.wind_totals(wind, project, chosen),
-    }
-    usual = "zones" if len(wind.pieces) else "bare"
+
+    def made(part: WindPart) -> Table:
+        return sheet_of(part, wind, project, chosen, model.display.value)
+
+    usual = WindPart.ZONES if len(wind.pieces) else WindPart.BARE
     text = None
     if arguments.part is None:
-        text = wind_for_eyes({name: make() for name, make in tables.items()}, model.display, len(own) > len(chosen))
-    outputs.put(tables[arguments.part or usual](), model, arguments, text)
+        text = wind_for_eyes({part: made(part) for part in WindPart}, model.display, len(own) > len(chosen))
+    outputs.put(made(WindPart(arguments.part or usual)), model, arguments, text)
     saying.say("p is positive towards the surface; F = p * area. `why` and `loads` end in these steps.")
     return FINE

@@ -7,6 +7,7 @@ import re
 import numpy as np
 
 from ..core.answers.table import MOTION_KINDS, Table
+from ..core.model.loads import Source
 from .display import Display
 from .layout import aligned
 from .tables import number
@@ -82,3 +83,14 @@ def _forces(columns: dict[str, np.ndarray], i: int, display: Display) -> str:
             if abs(columns[k][i]) > 1e-9 * largest
         ]
     return ", ".join(parts) or "0"
+
+
+def steps_for_eyes(sources: list[Source], display: Display) -> str:
+    """Each source with its steps below it, a line a step."""
+    out = []
+    for source in sources:
+        case = f"{source.case}: " if source.case else ""
+        out.append(
+            f"{case}{source.text}   [{source.place}]\n" + "".join(f"    {display.said(s)}\n" for s in source.steps)
+        )
+    return "How they came about\n" + "".join(out) if out else "No load here has steps of its own.\n"

@@ -6,31 +6,32 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from ..core.answers.table import Table
+from ..core.answers.table import Column, Table
+from ..core.model.words import WindPart
 from .display import Display
 from .tables import for_eyes
 
 HEADS = {
-    "found": "Stated, and found of the building",
-    "heights": "Pressure by height above the ground",
-    "coefficients": "Coefficients",
-    "zones": "Zones",
-    "bare": "Bare members at full wind",
-    "totals": "Case by case: base shear along and across the wind, uplift, moments about the middle of the base",
+    WindPart.FOUND: "Stated, and found of the building",
+    WindPart.HEIGHTS: "Pressure by height above the ground",
+    WindPart.COEFFICIENTS: "Coefficients",
+    WindPart.ZONES: "Zones",
+    WindPart.BARE: "Bare members at full wind",
+    WindPart.TOTALS: "Case by case: base shear along and across the wind, uplift, moments about the middle of the base",
 }
-MOST = 2
-"""Zones of so many cases are listed; of more the first of each direction, and how to see the others."""
 
 
-def wind_for_eyes(tables: Mapping[str, Table], display: Display, chosen: bool) -> str:
+def wind_for_eyes(tables: Mapping[WindPart, Table], display: Display, chosen: bool) -> str:
     """The tables one below the other; the zones of a few cases, unless cases were chosen."""
     out = []
     for name, title in HEADS.items():
         table, more = tables[name], ""
         if not len(table):
             continue
-        if name == "zones" and not chosen:
+        if name == WindPart.ZONES and not chosen:
             table, more = _first(table)
+        if name == WindPart.BARE:
+            table = _alike(table)
         out.append(f"{title}{more}\n{for_eyes(table, display)}")
     return "\n".join(out)
 
@@ -45,3 +46,19 @@ def _first(table: Table) -> tuple[Table, str]:
     others = len(set(case.tolist())) - len(set(first.values()))
     more = f" of {', '.join(first.values())}; --under names others, of which there are {others}" if others else ""
     return table.rows(keep), more
+
+
+def _alike(table: Table) -> Table:
+    """Bare members with the same loads in one row; those along the wind, which have none, in no row."""
+    numbers = [c for c in table.columns if c.kind != "text"]
+    rows: dict[tuple[object, ...], list[int]] = {}
+    for i, wind in enumerate(table["wind"].tolist()):
+        values = tuple(float(f"{float(c.values[i]):.9g}") for c in numbers)
+        if any(values[-2:]):
+            rows.setdefault((wind, *values), []).append(i)
+    first = table.rows(sorted(group[0] for group in rows.values()))
+    more = {group[0]: len(group) - 1 for group in rows.values()}
+    kept = sorted(more)
+    names = [f"{table['member'][i]}" + (f" and {more[i]} more" if more[i] else "") for i in kept]
+    columns = tuple(Column(c.name, c.kind, names) if c.name == "member" else c for c in first.columns)
+    return Table(table.name, columns)

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..model.loads import PlainLoads, Rows, T
+from ..model.loads import PlainLoads, Rows, Source, T
 from ..model.results import Results, names
 from ..resolve.resolved import Resolved
 from .table import FORCE_KINDS, MOTION_KINDS, Column, Kind, Table
@@ -72,6 +72,20 @@ def applied_loads(model: Resolved, results: Results, members: Ints, nodes: Ints)
             Column("place", "text", said[:, 1]),
         ),
     )
+
+
+def derived(model: Resolved, results: Results, members: Ints, nodes: Ints) -> list[Source]:
+    """Where the loads on the chosen members and nodes of cases come from, each source that has steps once."""
+    loads = model.loads
+    wanted = np.zeros(model.load_columns, bool)
+    wanted[[r.index for r in results if r.is_case]] = True
+    tables: tuple[tuple[Rows, Ints, Ints], ...] = (
+        (loads.lines, loads.lines.member, members), (loads.points, loads.points.member, members),
+        (loads.nodes, loads.nodes.node, nodes),
+    )  # fmt: skip
+    there = [np.unique(rows.source[wanted[rows.case] & np.isin(on, chosen)]) for rows, on, chosen in tables]
+    found = [loads.sources[i] for i in np.unique(np.concatenate(there)).tolist()]
+    return list({(s.case, s.text, s.steps): s for s in found if s.steps}.values())
 
 
 def _part(

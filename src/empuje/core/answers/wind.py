@@ -14,11 +14,29 @@ from ..actions.wind.building import FLAT, Roof
 from ..actions.wind.worked_out import Wind
 from ..model.loads import Step
 from ..model.project import Project
-from ..model.words import WindCode
+from ..model.words import WindCode, WindPart
 from .table import FORCE_KINDS, Column, Kind, Table
 
 Floats = NDArray[np.float64]
 Words = Callable[[Step], str]
+
+
+def sheet_of(part: WindPart, wind: Wind, project: Project, cases: Collection[str], value: Words) -> Table:
+    """One table of the sheet; `cases` matters to zones and totals, `value` (what a step's value is in words) to `found`."""
+    own = [c.name for c in wind.rule.cases if c.name in cases]
+    match part:
+        case WindPart.FOUND:
+            return found_table(wind, value)
+        case WindPart.HEIGHTS:
+            return heights_table(wind)
+        case WindPart.COEFFICIENTS:
+            return coefficients_table(wind)
+        case WindPart.ZONES:
+            return zones_table(wind, project, own)
+        case WindPart.BARE:
+            return bare_table(wind, project)
+        case WindPart.TOTALS:
+            return wind_totals(wind, project, own)
 
 
 def found_table(wind: Wind, value: Words) -> Table:

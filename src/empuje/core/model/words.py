@@ -164,6 +164,17 @@ class Rise(Word):
     HILL = "hill"
 
 
+class WindPart(Word):
+    """A table of the wind's sheet."""
+
+    FOUND = "found"
+    HEIGHTS = "heights"
+    COEFFICIENTS = "coefficients"
+    ZONES = "zones"
+    BARE = "bare"
+    TOTALS = "totals"
+
+
 class Side(Word):
     """What a face of a building, or a load of wind, is to the wind of a direction."""
 

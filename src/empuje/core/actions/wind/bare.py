@@ -21,6 +21,7 @@ from ...model.loads import Step
 from ...model.project import Project
 from ...model.wind import BareWind, WindRule
 from ...model.words import WindCode
+from .asce_site import beside_g
 from .profile import Profile, followed
 
 Floats = NDArray[np.float64]
@@ -124,7 +125,10 @@ def bare_rows(
     C_f, told = _coefficients(project, members, bare, solidity, look, q.mean(axis=1), which, rule)
     area = look.width[which] * look.sine[which]
     w = q * (gust * bare.shielding * C_f * area)[:, None]
-    steps = tuple(_steps(i, members, bare, project, look, told[i], gust) for i in range(len(members)))
+    factor = Step("c_s c_d", "structural factor", gust, "", "6.3")
+    if rule.code != WindCode.EN:
+        factor = Step("G", "gust factor" + (", times K_d" if beside_g(rule) != 1 else ""), gust, "", "29.4")
+    steps = tuple(_steps(i, members, bare, project, look, (told[i], factor)) for i in range(len(members)))
     s = share * project.lengths[members[which], None]
     formula = "q_z G C_f b sin phi" if rule.code != WindCode.EN else "q_p c_s c_d c_f b sin phi"
     formula += " shielding" if bare.shielding != 1 else ""
@@ -258,14 +262,13 @@ def rectangular_coefficient(d_over_b: float) -> float:
 
 
 def _steps(
-    i: int, members: Ints, bare: BareWind, project: Project, look: Sight, C_f: Step, gust: float
+    i: int, members: Ints, bare: BareWind, project: Project, look: Sight, factors: tuple[Step, Step]
 ) -> tuple[Step, ...]:
     section = project.members[int(members[i])].section.name
     width = "stated" if bare.width is not None else f"width of {section} seen by the wind"
     out = (
         Step("b", width, float(look.width[i]), "m"),
         Step("sin phi", "angle between wind and member", float(look.sine[i]), ""),
-        C_f,
-        Step("G", "gust factor, with K_d where it stands beside it", gust, ""),
+        *factors,
     )
     return out if bare.shielding == 1 else (*out, Step("shielding", "stated", bare.shielding, ""))
