@@ -202,7 +202,7 @@ def test_loads_along_one_line_are_added_up():
 
 
 def test_pressures_point_onto_the_surface_they_press():
-    """Down on a floor: tails above; along the normal of a wall: tails behind it; lifted: below."""
+    """Down on a floor: tails above; along the normal of a wall: tails behind it; what pulls points away from it."""
     from empuje.show.draw_pressures import draw_pressures
 
     text = PORTAL.replace("[cases]", """[surfaces.roof]
@@ -212,10 +212,13 @@ carry = "nodes"
     for words, above in (
         ("area = 2", True),
         ('area = 2, dir = "up"', False),
-        ("area = -2", False),
         ('area = 2, dir = "-normal"', True),
     ):
         model = resolved(text.replace("Q = [ {", f'Q = [ {{ on = "roof", {words} }}, {{'))
         sheet = draw_pressures(model, named(model, "Q"), np.arange(len(model.project.members)), View.named("xz"), KN)
         heads = [p for p in areas(sheet) if len(p) == 3]
         assert heads and all(p[0, 1] == pytest.approx(4.0) and (p[1, 1] > 4.0) == above for p in heads)
+    model = resolved(text.replace("Q = [ {", 'Q = [ { on = "roof", area = -2 }, {'))
+    sheet = draw_pressures(model, named(model, "Q"), np.arange(len(model.project.members)), View.named("xz"), KN)
+    heads = [p for p in areas(sheet) if len(p) == 3]
+    assert heads and all(p[0, 1] > p[1, 1] > 4.0 for p in heads)

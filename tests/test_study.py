@@ -318,7 +318,7 @@ def test_an_answer_does_not_depend_on_what_was_asked_before(tmp_path):
     sample = files("empuje.samples").joinpath("packing_house", "packing-house.toml").read_text(encoding="utf-8")
     (tmp_path / "m.toml").write_text(sample, encoding="utf-8")
     before, after = (Study.read(tmp_path / "m.toml", cache=False) for _ in range(2))
-    asked = before.under(["WX", "everyday"])
+    asked = before.under(["WX1ap", "everyday"])
     alone, every = before.solution(asked), after.solution()
     assert len(every.project.nodes) > len(alone.project.nodes) == len(before.project.nodes)
     members, levels = np.arange(len(before.project.members)), [("base", 0.0), ("mezz", 3.6), ("eave", 6.2)]

@@ -21,11 +21,12 @@ from ..core.answers.reactions import balance, reactions
 from ..core.answers.surfaces import surface_balance
 from ..core.answers.table import Table, failed_first
 from ..core.answers.take_down import take_down_table, taken_down
+from ..core.answers.wind import sheet_of
 from ..core.model.findings import Finding
 from ..core.model.loads import Position
 from ..core.model.results import Result, Results
 from ..core.model.telling import Tell, quiet
-from ..core.model.words import Set
+from ..core.model.words import Set, WindPart
 from .display import Display
 from .exchange import write_folder
 from .output import write_sqlite
@@ -112,11 +113,14 @@ def all_tables(job: Job) -> dict[str, Table]:
     path = taken_down(model)
     if path.columns:
         found.append(take_down_table(solution, path, members))
+    if model.wind is not None:
+        sheet = (sheet_of(part, model.wind, project, project.case_names, job.display.value) for part in WindPart)
+        found += [table for table in sheet if len(table)]
     return {table.name: table for table in found}
 
 
 def draw_all(job: Job, folder: Path, tell: Tell = quiet) -> None:
-    """Loads of every case; the deflected shape of the combination that moves most and of the service combination that
+    """Loads of every case, of the wind's the first of each direction; the deflected shape of the combination that moves most and of the service combination that
     does; N, Vz and My each under what governs it."""
     from .draw_loads import draw_loads
     from .draw_results import draw_deflected, draw_diagram
@@ -127,7 +131,10 @@ def draw_all(job: Job, folder: Path, tell: Tell = quiet) -> None:
     every = np.arange(len(project.members))
     folder.mkdir()
     lean = {c.name for c in project.cases if c.lean}
-    cases = [r for r in job.results if r.is_case and r.name not in lean]
+    # Of the many cases a wind makes, the first of each direction.
+    wind = solution.model.wind
+    many = {c.name for c in wind.rule.cases} - wind.first_cases if wind is not None else set()
+    cases = [r for r in job.results if r.is_case and r.name not in lean | many]
     pictures = len(cases) + 5
     for i, case in enumerate(cases):
         tell("pictures", i, pictures)

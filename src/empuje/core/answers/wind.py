@@ -233,7 +233,8 @@ def bare_table(wind: Wind, project: Project) -> Table:
 def wind_totals(wind: Wind, project: Project, cases: Collection[str]) -> Table:
     """Case by case the base shear along and across the wind, uplift, and moments about the middle of the base: Mx, My
     overturn, Mz twists. Forces act on the structure, in global axes."""
-    chosen = [(i, c) for i, c in enumerate(project.case_names) if c in cases]
+    heading = {c.name: wind.blown[c.headings[0]].heading for c in wind.rule.cases}
+    chosen = [(i, c) for i, c in enumerate(project.case_names) if c in cases and c in heading]
     corners = [f.corners for r in wind.free_roofs for f in r.faces]
     if wind.building is not None:
         corners = [wind.building.corners]
@@ -241,7 +242,6 @@ def wind_totals(wind: Wind, project: Project, cases: Collection[str]) -> Table:
     middle = (points.min(axis=0) + points.max(axis=0)) / 2
     base = np.array([middle[0], middle[1], wind.ground])
     total = applied_totals(project, wind.loads, base, len(project.cases) + len(project.lean_pairs))
-    heading = {c.name: wind.blown[c.headings[0]].heading for c in wind.rule.cases}
     along = np.array([heading[name].vector for _, name in chosen]).reshape(-1, 2)
     force = total[:, [i for i, _ in chosen]].T.reshape(-1, 6)
     shear = (force[:, :2] * along).sum(axis=1)

@@ -22,6 +22,7 @@ from . import asce_building, asce_free_roof, asce_site, en_building, en_free_roo
 from .bare import BareRows, bare_rows
 from .building import Building, Roof, Seen, face_of, facing, find_building, ground_of, joined_roofs, seen
 from .loaded import loaded
+from .overhangs import unwalled
 from .profile import Profile
 from .worked_out import Blown, Pieces, Wind
 from .zones import Zone
@@ -69,6 +70,13 @@ def blow(project: Project, surfaces: Surfaces) -> tuple[Wind | None, list[Findin
         blown.append(Blown(heading, met, tuple(zones), bare, told, inside, of_inside))
         findings += found
     findings += _assumed(rule, building)
+    lone = unwalled([f for r in building.roofs for f in r.faces], building.footprint) if building is not None else []
+    if lone:
+        message = f"{listed(lone)} lie{'s' if len(lone) == 1 else ''} outside what the walls of `exterior` enclose"
+        findings.append(
+            Finding("warning", "wind-shape", f"{message}: taken as a roof over the inside, without overhangs",
+                    "add the walls below, or name it in `free_roofs`", rule.place)
+        )  # fmt: skip
     findings += _height_limits(rule, building, free, blown, profile)
     wind = Wind(rule, ground, profile, building, tuple(free), tuple(blown), Pieces.none())
     if any(f.level == "error" for f in findings):

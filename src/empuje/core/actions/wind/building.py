@@ -277,18 +277,31 @@ def form_of(faces: Sequence[Face]) -> str:
     return "hip" if len(ways) == 4 else "folded"
 
 
+GAP = 0.02
+"""Ends of walls nearer to each other than this [m] in plan meet."""
+RASTER = 1e-7
+
+
 def _footprint(walls: Sequence[Face]) -> shapely.Geometry | None:
-    """What the walls enclose in plan; gaps of a hundredth of a metre are closed."""
-    lines = []
+    """What the walls enclose in plan."""
+    ends = []
     for wall in walls:
         level = wall.corners[:, :2]
-        way = np.array([-wall.normal[1], wall.normal[0]])
-        along = level @ way
-        lines.append(shapely.LineString([level[along.argmin()], level[along.argmax()]]))
-    merged = shapely.union_all(shapely.set_precision(np.array(lines, object), 1e-2)) if lines else None
-    found = shapely.polygonize([merged]) if merged is not None else None
-    whole = shapely.union_all(shapely.get_parts(found)) if found is not None else None
-    return None if whole is None or whole.is_empty else whole
+        along = level @ np.array([-wall.normal[1], wall.normal[0]])
+        ends += [level[along.argmin()], level[along.argmax()]]
+    if not ends:
+        return None
+    points = np.array(ends)
+    apart = np.linalg.norm(points[:, None] - points[None], axis=2)
+    points = points[(apart < GAP).argmax(axis=1)]
+    lines = shapely.linestrings(points.reshape(-1, 2, 2))
+    # Ends that meet are the same points now; a raster is for walls that end against the middle of others.
+    for raster in (0.0, RASTER):
+        noded = shapely.union_all(lines, grid_size=raster or None)
+        whole = shapely.union_all(shapely.get_parts(shapely.polygonize([noded])))
+        if not whole.is_empty:
+            return whole
+    return None
 
 
 def _overlapping(roofs: Sequence[Roof], rule: WindRule) -> list[Finding]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 
 import numpy as np
 import shapely
@@ -12,10 +12,27 @@ from .building import Face
 LEAST = 0.05
 """A strip narrower than this [m] is no overhang: walls stand on axes, sheets reach over them."""
 SMALL = 1e-3
+THIN = 1e-3
+MOST = 0.5
+"""A face of which more than this lies outside the walls is no overhang: its walls are not there."""
+STRAIGHT = 1e-7
+"""A corner this little off a straight line [m] is none."""
 
 
 def outside_of(face: Face, footprint: shapely.Geometry | None) -> shapely.Geometry | None:
-    """What of a face lies outside the walls in plan, in u v; None where that is nothing, or the walls enclose nothing."""
+    """What of a face lies outside the walls in plan, in u v; None where that is nothing, or the walls enclose nothing below
+    most of the face."""
+    over = _beyond(face, footprint)
+    return None if over is None or shapely.area(over) > MOST * face.area else over
+
+
+def unwalled(faces: Iterable[Face], footprint: shapely.Geometry | None) -> list[str]:
+    """The names of faces that mostly lie outside the walls."""
+    beyond = ((face, _beyond(face, footprint)) for face in faces)
+    return [face.name for face, over in beyond if over is not None and shapely.area(over) > MOST * face.area]
+
+
+def _beyond(face: Face, footprint: shapely.Geometry | None) -> shapely.Geometry | None:
     if footprint is None:
         return None
     n, corner = face.normal, face.outline.origin
@@ -30,11 +47,14 @@ def outside_of(face: Face, footprint: shapely.Geometry | None) -> shapely.Geomet
         < SMALL
     ):
         return None
-    return shapely.difference(face.outline.polygon, inside)
+    over = shapely.difference(face.outline.polygon, inside)
+    # Edges of walls below the edges of the roof leave slivers: they are opened away.
+    wide = shapely.buffer(shapely.buffer(over, -THIN, join_style="mitre"), THIN, join_style="mitre")
+    return shapely.intersection(face.outline.polygon, wide)
 
 
 def parts_of(shape: shapely.Geometry) -> Iterator[shapely.Polygon]:
-    """Its polygons, less slivers."""
+    """Its polygons, less slivers and corners that are none."""
     for part in shapely.get_parts(shape):
         if isinstance(part, shapely.Polygon) and part.area > 1e-8:
-            yield part
+            yield shapely.simplify(part, STRAIGHT)

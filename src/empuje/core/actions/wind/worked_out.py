@@ -115,6 +115,14 @@ class Wind:
         wanted = {k for k, case in enumerate(self.rule.cases) if not names or case.name in names}
         return [_area_load(p, self) for p in self.of_cases(wanted)]
 
+    @property
+    def first_cases(self) -> set[str]:
+        """The first case of each direction, by name."""
+        first: dict[int, str] = {}
+        for case in self.rule.cases:
+            first.setdefault(case.headings[0], case.name)
+        return set(first.values())
+
     def of_cases(self, cases: Collection[int]) -> Iterator[Piece]:
         """The zones in some of the wind's cases, by their numbers."""
         return self.pieces.each(self.blown, cases)

@@ -1,0 +1,388 @@
+"""Buildings with walls in the wind: zones, pressures and forces from the codes' formulas, at any angle in plan."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+from scipy.integrate import quad
+
+from build import named
+from empuje.core.actions.totals import applied_totals
+from empuje.core.answers.surfaces import surface_balance
+from empuje.core.answers.wind import wind_totals
+from models import reading, resolved
+from winds import SITE, blown, by_zone, hall, pieces
+
+FOOT = 0.3048
+
+
+def q_22(z, V=50.0):
+    """ASCE 7-22, exposure C, without K_d [kN/m2]."""
+    return 0.613e-3 * 2.41 * (max(z, 15 * FOOT) / (2460 * FOOT)) ** (2 / 9.8) * V**2
+
+
+def q_16(z, V=50.0):
+    """ASCE 7-16, exposure B, with K_d [kN/m2]."""
+    return 0.613e-3 * 2.01 * (max(z, 15 * FOOT) / (1200 * FOOT)) ** (2 / 7) * 0.85 * V**2
+
+
+def q_en(z, v=25.0, z_0=0.3, z_min=5.0):
+    """EN, terrain III [kN/m2]."""
+    log = math.log(max(z, z_min) / z_0)
+    return (1 + 7 / log) * 0.5e-3 * 1.25 * (0.19 * (z_0 / 0.05) ** 0.07 * log * v) ** 2
+
+
+def total(model, case):
+    """Resultant of a case about the origin [kN, kN m]."""
+    project = model.project
+    return applied_totals(project, model.loads, np.zeros(3), model.load_columns)[:, named(model, case).index] / 1e3
+
+
+EDITIONS = pytest.mark.parametrize(("site", "q", "K_d"), [("ASCE 7-22", q_22, 0.85), ("ASCE 7-16", q_16, 1.0)])
+
+
+@EDITIONS
+def test_a_gable_hall_by_asce(site, q, K_d):
+    """30 m by 20 m, eave 6 m, ridge 9 m (16.7 degrees): h = 7.5 m. Across the ridge h/L = 0.375, along it 0.25."""
+    model = resolved(hall(site))
+    slope, h = math.degrees(math.atan(0.3)), 7.5
+    p_h, p_i = K_d * q(h), 0.18 * K_d * q(h)
+    share = (slope - 15) / 5
+    low = np.mean([-0.5 + share * 0.2, -0.7 + share * 0.3])  # h/L 0.25 and 0.5, half way
+    high = (max(share * 0.2, 0) + max(-0.18 + share * 0.18, 0)) / 2
+    lee = -0.5 - share * 0.1
+    roof = 30 * math.hypot(10, 3)
+    wall = quad(q, 0, 6, points=[15 * FOOT])[0] * K_d * 0.85 * 0.8 * 30
+    for case, C, p in (("WY1ap", low, p_i), ("WY1an", low, -p_i), ("WY1bn", high, -p_i)):
+        zones = by_zone(model, case)
+        assert zones["roof-s", "windward slope"][0] == pytest.approx(roof)
+        assert zones["roof-s", "windward slope"][1] == pytest.approx(C, abs=1e-9)
+        assert zones["roof-s", "windward slope"][2] / 1e3 == pytest.approx(0.85 * C * p_h - p, rel=1e-9)
+        assert zones["roof-n", "leeward slope"][2] / 1e3 == pytest.approx(0.85 * lee * p_h - p, rel=1e-9)
+        assert zones["wall-n", "leeward wall"][1] == -0.5  # L/B = 2/3
+        assert zones["wall-w", "side wall"][2] / 1e3 == pytest.approx(-0.85 * 0.7 * p_h - p, rel=1e-9)
+        along = wall + 0.85 * 0.5 * p_h * 180 + 0.85 * (C - lee) * p_h * 30 * 3
+        up = -(0.85 * (C + lee) * p_h - 2 * p) * 300
+        assert total(model, case)[[0, 1, 2]] == pytest.approx([0, along, up], rel=5e-4, abs=1e-6)
+    zones = by_zone(model, "WX1ap")
+    assert zones["wall-e", "leeward wall"][1] == pytest.approx(-0.4)  # L/B = 1.5
+    bounds = {"roof to h/2": (-0.9, 3.75), "roof h/2 to h": (-0.9, 3.75), "roof h to 2h": (-0.5, 7.5), "roof beyond 2h": (-0.3, 15)}
+    for name, (C, depth) in bounds.items():
+        area, found, p = zones["roof-s", name]
+        assert (found, area) == (C, pytest.approx(depth * roof / 30))
+        assert p / 1e3 == pytest.approx(0.85 * C * p_h - p_i, rel=1e-9)
+    assert by_zone(model, "WX1bp")["roof-n", "roof to h/2"][1] == -0.18
+
+
+@EDITIONS
+def test_a_flat_roofed_tower_by_asce(site, q, K_d):
+    """45 m tall, 15 m by 15 m, h/L = 3: the wall's force is the integral of q_z over it, and its moment that of q_z z."""
+    model = resolved(hall(site, 15, 15, 45, 45, wind='variants = ["1*", "min"]'))
+    force, lever = (
+        0.85 * K_d * (0.8 * quad(lambda z: q(z) * z**k, 0, 45, points=[15 * FOOT])[0] * 15 + 0.5 * q(45) * 15 * 45 ** (k + 1) / (k + 1))
+        for k in (0, 1)
+    )  # fmt: skip
+    found = total(model, "WX1bp")
+    assert found[0] == pytest.approx(force, rel=5e-4)
+    roof = 15 * 15 * (0.18 * 0.85 * K_d * q(45) + 0.18 * K_d * q(45))
+    assert found[2] == pytest.approx(roof, rel=1e-9)
+    assert found[4] == pytest.approx(lever - roof * 7.5, rel=5e-4)
+    zones = by_zone(model, "WX1ap")
+    assert zones["roof-n", "roof to h/2"][:2] == (pytest.approx(7.5 * 15), -1.3)
+    assert by_zone(resolved(hall(site, 15, 15, 45, 45, wind="reduce_by_area = true")), "WX1ap")[
+        "roof-n", "roof to h/2"
+    ][1] == pytest.approx(-1.3 * 0.8)
+    # By the code's steps each has the pressure of its top.
+    steps = resolved(hall(site, 15, 15, 45, 45, wind='profile = "steps"\nvariants = "1*"'))
+    feet = [0, 15, 20, 25, 30, 40, 50, 60, 70, 80, 90, 100, 120, 140, 160]
+    tops = [q(min(t * FOOT, 1e9)) * (min(t * FOOT, 45) - f * FOOT) for f, t in zip(feet, feet[1:], strict=False) if f * FOOT < 45]
+    wall = 0.85 * K_d * (0.8 * 15 * sum(tops) + 0.5 * q(45) * 15 * 45)
+    assert total(steps, "WX1bp")[0] == pytest.approx(wall, rel=1e-9) and wall > force
+    # 27.1.5: 0.77 kN/m2 on the wall, 0.38 on what is seen of a roof: here nothing.
+    assert total(model, "WXmin")[:3] == pytest.approx([0.77 * 15 * 45, 0, 0], rel=1e-9)
+    assert total(resolved(hall(site)), "WYmin")[:3] == pytest.approx([0, 0.77 * 180 + 0.38 * 90, 0], rel=1e-9, abs=1e-9)
+
+
+def test_load_cases_of_figure_27_3_8():
+    """2 and 4: the very loads scaled across the building, their sum and direction kept, their lever arm 0.15 B; 3 and 4: two
+    winds at once, with the walls of both and the roof of the first."""
+    model = resolved(hall("ASCE 7-22", 30, 20, 6, 6))
+    one, two = total(model, "WX1ap"), {s: total(model, f"WX2ap{s}") for s in "lr"}
+    centre = one[0] * 10.0  # Mz of a force along x at y = 10 m is -10 F
+    assert one[5] == pytest.approx(-centre, rel=1e-9)
+    for sign, found in ((1, two["l"]), (-1, two["r"])):
+        assert found[:3] == pytest.approx(0.75 * one[:3], rel=1e-9, abs=1e-9)
+        assert found[5] == pytest.approx(-0.75 * one[0] * (10 + sign * 0.15 * 20), rel=1e-9)
+    loads = model.loads.lines
+    lines = loads.in_case(named(model, "WX2apl").index)
+    ratio = {}
+    for kind, rows in (("whole", loads.in_case(named(model, "WX1ap").index)), ("moved", lines)):
+        posts = np.flatnonzero(np.abs(rows.q0[:, 0]) > 1e-6)
+        for r in posts:
+            key = model.project.members[rows.member[r]].name
+            ratio.setdefault(key, {}).setdefault(kind, 0.0)
+            ratio[key][kind] += (rows.s1[r] - rows.s0[r]) * (rows.q0[r, 0] + rows.q1[r, 0]) / 2
+    # Three posts a wall with shares 1/4, 1/2, 1/4: 1 + b t with b = 12 e/B^2 * (1/12) / (1/8) for such a wall.
+    scale = {k: v["moved"] / v["whole"] for k, v in ratio.items()}
+    b = 3.0 / (2 * 0.25 * 10**2)
+    for row, factor in (("n", 0.75 * (1 + b * 10)), ("m", 0.75), ("s", 0.75 * (1 - b * 10))):
+        assert scale[f"frame/c{row}0"] == pytest.approx(factor, rel=1e-9) == scale[f"frame/c{row}1"]
+    y = total(model, "WY1ap")
+    both, other = total(model, "WXWY3ap"), total(model, "WYWX3ap")
+    assert both[:2] == pytest.approx([0.75 * one[0], 0.75 * y[1]], rel=1e-9)
+    assert other[:2] == pytest.approx(both[:2], rel=1e-9) and other[2] == pytest.approx(0.75 * y[2], rel=1e-9)
+    turned = total(model, "WXWY4apl")
+    assert turned[:2] == pytest.approx(0.563 / 0.75 * both[:2], rel=1e-9)
+    twist = turned[5] - 0.563 / 0.75 * both[5]
+    assert twist == pytest.approx(-0.563 * (one[0] * 0.15 * 20 + y[1] * 0.15 * 30), rel=1e-9)
+    assert len(model.wind.rule.cases) == 4 * 2 + 8 * 2 + 4 * 2 + 8 * 2 + 2
+
+
+def test_an_en_duopitch_hall():
+    """30 m by 20 m by 9 m, 16.7 degrees: e = min(b, 2h) = 18 m. Zones F to J across the ridge, and A to C along the walls."""
+    model = resolved(hall("EN"))
+    q, slope = q_en(9.0), math.degrees(math.atan(0.3))
+    share = (slope - 15) / 15
+    tilt = math.hypot(10, 3) / 10
+    F = (-0.9 + share * 0.4, 0.2 + share * 0.5)
+    J, I = (-1.0 + share * 0.5, 0.0), (-0.4, 0.0)  # noqa: E741
+    areas = {("roof-s", "roof F"): 2 * 4.5 * 1.8, ("roof-s", "roof G"): 21 * 1.8, ("roof-s", "roof H"): 30 * 8.2,
+             ("roof-n", "roof J"): 30 * 1.8, ("roof-n", "roof I"): 30 * 8.2}  # fmt: skip
+    for case, front, behind in (("WYap", 0, 0), ("WYbp", 1, 1), ("WYcp", 0, 1), ("WYdp", 1, 0)):
+        zones = by_zone(model, case)
+        for key, area in areas.items():
+            assert zones[key][0] == pytest.approx(area * tilt, rel=1e-6)
+        assert zones["roof-s", "roof F"][1] == pytest.approx(F[front], abs=1e-9)
+        assert zones["roof-n", "roof J"][1] == pytest.approx(J[behind], abs=1e-9)
+        assert zones["roof-n", "roof I"][1] == pytest.approx(I[behind], abs=1e-9)
+        assert zones["roof-s", "roof F"][2] / 1e3 == pytest.approx(q * (F[front] - 0.2), rel=1e-9)
+    assert by_zone(model, "WYan")["wall-s", "wall D"][2] / 1e3 == pytest.approx(q * (0.7 + (0.45 - 0.25) / 7.5 + 0.3), rel=1e-9)
+    zones = by_zone(model, "WYap")  # d = 20 > e: A e/5, B to e, C the rest; the gable's area by its own outline
+    height = lambda y: 6 + 0.3 * min(y, 20 - y)  # noqa: E731
+    for name, a, b, C in (("A", 0, 3.6, -1.2), ("B", 3.6, 18, -0.8), ("C", 18, 20, -0.5)):
+        assert zones["wall-e", f"wall {name}"][0] == pytest.approx(quad(height, a, b, points=[10])[0], rel=1e-6)
+        assert zones["wall-e", f"wall {name}"][1] == C
+    zones = by_zone(model, "WXap")  # along the ridge, e = 18 m: F G to 1.8 m, H to 9 m
+    assert zones["roof-s", "roof F"][:2] == (pytest.approx(4.5 * tilt * 1.8), pytest.approx(-1.3 + share * 0.2, abs=1e-9))
+    assert zones["roof-n", "roof G"][0] == pytest.approx(5.5 * tilt * 1.8)
+    assert zones["roof-n", "roof H"][0] == pytest.approx(10 * tilt * 7.2)
+
+
+def test_an_en_block_taller_than_wide():
+    """50 m tall, 15 m by 15 m: D with q_p(15) below 15 m, that of each height up to 35 m, and q_p(50) above (figure 7.4)."""
+    model = resolved(hall("EN", 15, 15, 50, 50, wind="c_pi = 0"))
+    E = -0.5 - 0.2 * (50 / 15 - 1) / 4
+    def wall(k):
+        ends = [(q_en(15), 0, 15), (q_en(50), 35, 50)]
+        middle = quad(lambda z: q_en(z) * z**k, 15, 35)[0]
+        return middle + sum(q * (b ** (k + 1) - a ** (k + 1)) / (k + 1) for q, a, b in ends)
+
+    found = total(model, "WXa")
+    assert found[0] == pytest.approx(15 * (0.8 * wall(0) - E * q_en(50) * 50), rel=5e-4)
+    roof = sum(by_zone(model, "WXa")[s, z][0] * by_zone(model, "WXa")[s, z][2] for s, z in by_zone(model, "WXa") if "roof" in z)
+    assert found[2] == pytest.approx(-roof / 1e3, rel=1e-9)
+    kept = resolved(hall("EN", 15, 15, 50, 50, wind="c_pi = 0\ncorrelation = true"))
+    factor = 0.85 + 0.15 * (50 / 15 - 1) / 4
+    assert total(kept, "WXa")[0] == pytest.approx(factor * found[0], rel=1e-9)
+    twisted = resolved(hall("EN", 15, 15, 50, 50, wind="c_pi = 0\neccentricity = 0.1"))
+    assert total(twisted, "WXal")[5] == pytest.approx(-found[0] * (7.5 + 1.5), rel=1e-9)
+    # A flat roof with parapets: F, G fall with h_p/h; I has both signs.
+    edged = by_zone(resolved(hall("EN", 15, 15, 50, 50, wind="h_p = 2.5")), "WXap")
+    assert edged["roof-s", "roof F"][1] == -1.4 and edged["roof-s", "roof G"][1] == -0.9
+
+
+@pytest.mark.parametrize("site", [*SITE])
+def test_turned_by_33_degrees_members_carry_the_same(site):
+    """The whole building turned in plan: every member the same loads, in axes that turn with it, in every case."""
+    upright, turned = (resolved(hall(site, 30, 20, 6, 9, a, over=1.2)) for a in (0.0, 33.0))
+    c, s = math.cos(math.radians(33)), math.sin(math.radians(33))
+    back = np.array([[c, s, 0], [-s, c, 0], [0, 0, 1]])
+    assert upright.project.case_names == turned.project.case_names and len(upright.project.cases) > 15
+    for case in range(len(upright.project.cases)):
+        sums = []
+        for model, axes in ((upright, np.eye(3)), (turned, back)):
+            rows = model.loads.lines.in_case(case)
+            force = (rows.s1 - rows.s0)[:, None] * (rows.q0 + rows.q1) / 2 @ axes.T
+            turning = (rows.s1 - rows.s0)[:, None] * ((rows.s0 + 2 * rows.s1)[:, None] * rows.q1 + (2 * rows.s0 + rows.s1)[:, None] * rows.q0) / 6
+            both = np.zeros((len(model.project.members), 6))
+            np.add.at(both, rows.member, np.hstack([force, turning @ axes.T]))
+            sums.append(both)
+        np.testing.assert_allclose(sums[0], sums[1], atol=1e-6 * np.abs(sums[0]).max())
+
+
+@pytest.mark.parametrize("site", [*SITE])
+def test_zones_cover_the_surfaces_and_members_receive_their_force(site):
+    """In every case: zones of a surface add up to its area, p A = F, and members receive it, to 1e-9."""
+    model = resolved(hall(site, 23.4, 17.1, 5.3, 8.9, 12.0, more='[cases]\nG = { action = "dead", self_weight = 1 }'))
+    project = model.project
+    for case in model.wind.rule.cases:
+        area = dict.fromkeys(range(len(project.surfaces)), 0.0)
+        for p in pieces(model.wind, case.name):
+            if p.heading == case.headings[0] and not p.zone.stretch.extra:
+                area[p.zone.surface] += p.zone.area
+            if not case.twist:
+                assert p.force == pytest.approx(p.net * p.zone.area, rel=1e-12)
+        if not case.least:
+            for i, found in area.items():
+                assert found == pytest.approx(model.surfaces[i].outline.polygon.area, rel=1e-9)
+    balance = surface_balance(model, model.cases)
+    put = np.column_stack([balance[f"F{a} put on"] for a in "xyz"]).astype(float)
+    received = np.column_stack([balance[f"F{a} received"] for a in "xyz"]).astype(float)
+    assert len(put) and np.abs(put - received).max() < 1e-9 * np.abs(put).max()
+    # The sheet's totals are those of the loads.
+    table = wind_totals(model.wind, project, project.case_names)
+    for case, up in zip(table["case"].tolist(), table["uplift"].tolist(), strict=True):
+        assert up / 1e3 == pytest.approx(total(model, case)[2], abs=1e-9)
+
+
+def test_overhangs():
+    """2 m past both long walls. ASCE: nothing inside presses there, 0.8 from below to windward. EN: the walls' pressures."""
+    model = resolved(hall("ASCE 7-22", 30, 20, 6, 9, over=2.0))
+    tilt = math.hypot(10, 3) / 10
+    zones = by_zone(model, "WY1ap")
+    p_h = 0.85 * q_22((9 + 5.4) / 2)
+    assert zones["roof-s", "windward slope"][0] == pytest.approx(300 * tilt)
+    over = zones["roof-s", "windward slope, overhang"]
+    assert over[0] == pytest.approx(60 * tilt) and over[2] / 1e3 == pytest.approx(0.85 * over[1] * p_h, rel=1e-9)
+    assert zones["roof-s", "below the windward overhang"][2] / 1e3 == pytest.approx(-0.8 * 0.85 * p_h, rel=1e-9)
+    assert ("roof-n", "below the windward overhang") not in zones
+    zones = by_zone(resolved(hall("EN", 30, 20, 6, 9, over=2.0)), "WYap")
+    q = q_en(9.0)
+    assert zones["roof-s", "below the overhang, wall D"][2] / 1e3 == pytest.approx(-q * zones["wall-s", "wall D"][1], rel=1e-9)
+    assert zones["roof-n", "below the overhang, wall E"][2] / 1e3 == pytest.approx(-q * zones["wall-n", "wall E"][1], rel=1e-9)
+    zones = by_zone(resolved(hall("EN", 30, 20, 6, 9, over=2.0)), "WXap")
+    assert zones["roof-n", "below the overhang, wall A"][2] / 1e3 == pytest.approx(1.2 * q, rel=1e-9)
+
+
+PARAPET = """
+[surfaces.parapet-s]
+corners = ["s0t", "s1t", [30, 0, 7.5], [0, 0, 7.5]]
+carry = "nodes"
+[surfaces.parapet-n]
+corners = ["n1t", "n0t", [0, 20, 7.5], [30, 20, 7.5]]
+carry = "nodes"
+"""
+
+
+def test_parapets():
+    """ASCE: 1.5 and -1.0 q_p at their top; EN: zones of a free-standing wall of 30 m by 1.5 m, from both ends."""
+    parapets = 'parapets = "parapet*"\nexterior'
+    p = 0.85 * q_22(7.5)
+    text = hall("ASCE 7-22", 30, 20, 6, 6, more=PARAPET, wind='variants = ["1ap"]').replace("exterior", parapets)
+    zones = by_zone(resolved(text), "WY1ap")
+    assert zones["parapet-s", "windward parapet"][2] / 1e3 == pytest.approx(1.5 * p, rel=1e-9)
+    assert zones["parapet-n", "leeward parapet"][2] / 1e3 == pytest.approx(-p, rel=1e-9)
+    assert not [k for k in by_zone(resolved(text), "WX1ap") if "parapet" in k[1]]
+    text = hall("EN", 30, 20, 6, 6, more=PARAPET).replace("exterior", parapets)
+    zones = by_zone(resolved(text), "WYap")
+    for name, depth, C in (("A", 0.3, 2.1), ("B", 1.7, 1.8), ("C", 2.0, 1.4)):
+        area, found, net = zones["parapet-s", f"parapet {name}"]
+        assert (area, found) == (pytest.approx(2 * depth * 1.5 * 1.5), C)
+        assert net / 1e3 == pytest.approx(C * q_en(7.5), rel=1e-9)
+    free = by_zone(resolved(text.replace("exterior =", "returns = false\nexterior =")), "WYap")
+    assert free["parapet-n", "parapet A"][1] == -3.4 and free["parapet-n", "parapet D"][1] == -1.2
+
+
+def test_openings():
+    """ASCE 26.2 and 26.13.1: a door of 20 m2 in one wall; EN 7.2.9: a dominant face, and one that is not."""
+    door = 'openings = { "wall-s" = 20 }\nvariants = ["1a*"]'
+    model = resolved(hall("ASCE 7-22", 30, 20, 6, 6, wind=door))
+    R = 0.5 * (1 + 1 / math.sqrt(1 + 3600 / (22800 * FOOT * 20)))
+    p_i = 0.85 * q_22(6) * 0.55 * R
+    assert pieces(model.wind, "WY1ap")[0].inside / 1e3 == pytest.approx(p_i, rel=1e-9)
+    assert pieces(model.wind, "WY1an")[0].inside / 1e3 == pytest.approx(-p_i, rel=1e-9)
+    for words, GC in (('openings = { "wall-s" = 0.3, "wall-n" = 0.3 }', 0.18), ('openings = { "wall-s" = 20, "wall-n" = 20 }', 0.18),
+                      ('enclosure = "partially enclosed"', 0.55), ("GC_pi = 0.3", 0.3)):  # fmt: skip
+        found = blown(hall("ASCE 7-22", 30, 20, 6, 6, wind=words))
+        assert pieces(found, "WY1ap")[0].inside / 1e3 == pytest.approx(0.85 * q_22(6) * GC, rel=1e-9)
+    assert [c.name for c in blown(hall("ASCE 7-22", 30, 20, 6, 6, wind='enclosure = "open"')).rule.cases][:2] == ["WX1a", "WX1b"]
+    q = q_en(6.0)
+    en = resolved(hall("EN", 30, 20, 6, 6, wind='openings = { "wall-s" = 12, "wall-n" = 5 }'))
+    D, E = (by_zone(en, "WYa")[f"wall-{s}", f"wall {z}"][1] for s, z in (("s", "D"), ("n", "E")))
+    share = 0.75 + 0.15 * (12 / 5 - 2)
+    assert pieces(en.wind, "WYa")[0].inside / 1e3 == pytest.approx(share * D * q, rel=1e-9)
+    even = resolved(hall("EN", 30, 20, 6, 6, wind='openings = { "wall-s" = 6, "wall-n" = 6 }'))
+    ratio = 6 / 20  # h/d; mu = 1/2 between the lines of h/d 0.25 and 1
+    lines = [0.35 - 0.65 * (0.5 - 0.33) / 0.57, 0.35 - 0.85 * (0.5 - 0.33) / 0.62]
+    c_pi = np.interp(ratio, [0.25, 1.0], lines)
+    assert pieces(even.wind, "WYa")[0].inside / 1e3 == pytest.approx(c_pi * q, rel=1e-9) and E < 0
+
+
+def test_friction_of_en():
+    """60 m by 12 m, 4 m tall, along its length: walls and roof are 25 times the ends; beyond min(2b, 4h) = 16 m."""
+    text = hall("EN", 60, 12, 4, 4, wind="c_fr = 0.04\nc_pi = 0")
+    q = q_en(4.0)
+    model, plain = resolved(text), resolved(text.replace("c_fr = 0.04", ""))
+    more = total(model, "WXa") - total(plain, "WXa")
+    assert more[:3] == pytest.approx([0.04 * q * 44 * (12 + 2 * 4), 0, 0], rel=1e-9, abs=1e-9)
+    assert total(model, "WYa") == pytest.approx(total(plain, "WYa"), abs=1e-9)
+    assert any(f.code == "wind-friction" for f in plain.findings)
+
+
+def test_stepped_roofs_are_taken_by_themselves():
+    """A tower beside a low hall: each roof with its own h, its own windward edge and its own velocity pressure."""
+    low = hall("ASCE 7-22", 30, 20, 6, 6)
+    extra = """
+[surfaces.roof-top]
+corners = [[0, 20, 12], [30, 20, 12], [30, 32, 12], [0, 32, 12]]
+carry = "nodes"
+[surfaces.wall-high]
+corners = [[0, 20, 6], [30, 20, 6], [30, 20, 12], [0, 20, 12]]
+carry = "nodes"
+[surfaces.wall-far]
+corners = [[30, 32, 0], [0, 32, 0], [0, 32, 12], [30, 32, 12]]
+carry = "nodes"
+"""
+    extra += """
+[members.more]
+section = "HEB 300"
+material = "S355"
+[members.more.pieces]
+a = "n0t > T0"
+b = "n1t > T1"
+c = "T0 > T2"
+d = "T1 > T3"
+e = "T2 > T3"
+"""
+    text = low.replace("[nodes]", "[nodes]\nT0 = [0, 20, 12]\nT1 = [30, 20, 12]\nT2 = [0, 32, 12]\nT3 = [30, 32, 12]") + extra
+    model = resolved(text)
+    assert sorted(r.h for r in model.wind.building.roofs) == [6.0, 12.0]
+    for p in pieces(model.wind, "WY1ap"):
+        name = model.project.surfaces[p.zone.surface].name
+        if name.startswith("roof"):
+            assert p.zone.mean / 1e3 == pytest.approx(q_22(12 if name == "roof-top" else 6), rel=1e-9)
+    assert ["wind-shape"] == [f.code for f in model.findings if f.level == "warning" and "roof-top lies outside" in f.message]
+    top = [p.zone for p in pieces(model.wind, "WY1ap") if model.project.surfaces[p.zone.surface].name == "roof-top"]
+    assert min(z.s[0] for z in top) == 20.0 and top[0].stretch.name == "roof to h/2"
+
+
+def test_hand_loads_join_the_winds_cases_and_combinations_take_them_one_at_a_time():
+    text = hall("ASCE 7-22", wind='variants = ["1ap", "min"]', more="""[loads]
+WX1ap = [ { on = "s0t", force = 7, dir = "+x" } ]
+[cases]
+G = { action = "dead", self_weight = 1 }
+[combinations]
+rules = ["ASCE 7-22 strength"]
+""")  # fmt: skip
+    model, alone = resolved(text), resolved(hall("ASCE 7-22", wind='variants = ["1ap", "min"]'))
+    assert (total(model, "WX1ap") - total(alone, "WX1ap"))[:3] == pytest.approx([7, 0, 0], abs=1e-9)
+    wind = set(model.project.case_names) - {"G"}
+    used = [wind & {c for c, _ in combination.factors} for combination in model.combinations]
+    assert max(map(len, used)) == 1 and set().union(*used) == wind == {"WX1ap", "WY1ap", "WXmin", "WYmin"}
+    assert model.project.cases[model.project.case_names.index("WX1ap")].along == "+x"
+    # A faster wind changes every load: nothing is stored.
+    faster = resolved(text.replace("50 m/s", "60 m/s"))
+    assert total(faster, "WY1ap")[1] / total(model, "WY1ap")[1] == pytest.approx(1.44, rel=1e-9)
+    assert reading(text).sound
+
+
+def test_what_is_stated_goes_before_what_is_found():
+    model = resolved(hall("ASCE 7-22", wind='h = 8.2\ntheta = "25 deg"', more="").replace(
+        'WX = "0.0 deg"', 'WX = { towards = "0 deg", B = 40, L = 20, leeward = "wall-n" }'))  # fmt: skip
+    zones = by_zone(model, "WX1ap")
+    assert zones["wall-n", "leeward wall"][1] == -0.5 and zones["wall-e", "leeward wall"][1] == -0.5
+    assert zones["wall-e", "leeward wall"][2] / 1e3 == pytest.approx(-0.85 * q_22(8.2) * (0.85 * 0.5 + 0.18), rel=1e-9)
+    zones = by_zone(model, "WY1ap")
+    assert zones["roof-n", "leeward slope"][1] == -0.6

@@ -1,0 +1,77 @@
+"""Buildings in the wind, as model texts, turned in plan by any angle."""
+
+from __future__ import annotations
+
+import math
+
+from models import resolved
+
+SITE = {
+    "ASCE 7-16": 'code = "ASCE 7-16"\nV = "50 m/s"\nexposure = "B"',
+    "ASCE 7-22": 'code = "ASCE 7-22"\nV = "50 m/s"\nexposure = "C"',
+    "EN": 'code = "EN 1991-1-4"\nv_b0 = "25 m/s"\nterrain = "III"',
+}
+DIRECTIONS = {"WX": 0, "WY": 90}
+
+
+def hall(
+    site, length=30.0, width=20.0, eave=6.0, ridge=9.0, angle=0.0, wind="", over=0.0, directions=None, more="",
+    exterior='["wall*", "roof*"]',
+):  # fmt: skip
+    """A hall with its ridge along its length, its corner at the origin, turned by `angle` [deg] with its directions; its
+    roof reaches `over` [m] past its long walls. ridge == eave is a flat roof."""
+    c, s = math.cos(math.radians(angle)), math.sin(math.radians(angle))
+
+    def at(x, y, z):
+        return [c * x - s * y, s * x + c * y, z]
+
+    b, fall = width, (ridge - eave) * over / (width / 2) if over else 0.0
+    nodes, pieces, supports = {}, [], []
+    for i, x in ((0, 0.0), (1, length)):
+        for name, y, top in (("s", 0.0, eave), ("m", b / 2, ridge), ("n", b, eave)):
+            nodes[f"{name}{i}"], nodes[f"{name}{i}t"] = at(x, y, 0.0), at(x, y, top)
+            pieces.append(f'c{name}{i} = "{name}{i} > {name}{i}t"')
+            supports.append(f'"{name}{i}"')
+        for name, y in (("s", -over), ("n", b + over)) if over else ():
+            nodes[f"{name}{i}o"] = at(x, y, eave - fall)
+            pieces.append(f'o{name}{i} = "{name}{i}o > {name}{i}t"')
+        pieces += [f'r{name}{i} = "{name}{i}t > m{i}t"' for name in "sn"]
+    pieces += [f'e{name} = "{name}0t > {name}1t"' for name in "smn"]
+    rim = "o" if over else "t"
+    surfaces = {
+        "wall-s": (["s0", "s1", "s1t", "s0t"], ["s0", "s1"]),
+        "wall-n": (["n1", "n0", "n0t", "n1t"], ["s0", "s1"]),
+        "wall-w": (["n0", "s0", "s0t", "m0t", "n0t"], ["s0", "n0"]),
+        "wall-e": (["s1", "n1", "n1t", "m1t", "s1t"], ["s0", "n0"]),
+        "roof-s": ([f"s0{rim}", f"s1{rim}", "m1t", "m0t"], ["s0", "s1"]),
+        "roof-n": (["m0t", "m1t", f"n1{rim}", f"n0{rim}"], ["s0", "s1"]),
+    }
+    text = ['[project]\nunits = "kN m"\n[nodes]', *(f"{k} = {v}" for k, v in nodes.items())]
+    text += ['[members.frame]\nsection = "HEB 300"\nmaterial = "S355"\n[members.frame.pieces]', *pieces]
+    text.append(f'[[supports]]\nat = [{", ".join(supports)}]\nfix = "fixed"')
+    for name, (corners, deck) in surfaces.items():
+        text.append(f"[surfaces.{name}]\ncorners = {corners}\ndeck = {deck}".replace("'", '"'))
+    headings = ", ".join(f'{k} = "{v + angle} deg"' for k, v in (directions or DIRECTIONS).items())
+    text.append(f"[wind]\n{SITE.get(site, site)}\nexterior = {exterior}\ndirections = {{ {headings} }}\n{wind}")
+    return "\n".join([*text, more])
+
+
+def blown(text):
+    """The wind of a model without errors."""
+    return resolved(text).wind
+
+
+def pieces(wind, case):
+    """The zones of a case."""
+    names = [c.name for c in wind.rule.cases]
+    return list(wind.of_cases({names.index(case)}))
+
+
+def by_zone(model, case):
+    """Area, C and net pressure by (surface, zone): areas summed up, the others of the last."""
+    out = {}
+    for p in pieces(model.wind, case):
+        key = model.project.surfaces[p.zone.surface].name, p.zone.stretch.name
+        area = out.get(key, (0.0,))[0]
+        out[key] = area + p.zone.area, p.C, p.net
+    return out
