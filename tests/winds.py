@@ -75,3 +75,35 @@ def by_zone(model, case):
         area = out.get(key, (0.0,))[0]
         out[key] = area + p.zone.area, p.C, p.net
     return out
+
+
+def canopy(site, rises=0.0, width=20.0, depth=8.0, low=4.0, angle=0.0, wind="", ridge=None):
+    """A roof without walls, 20 m along x and 8 m along y on four posts: level, rising by `rises` along y, or with a ridge
+    (or a trough) of height `ridge` above the low edges in its middle; turned by `angle` [deg] with its directions."""
+    c, s = math.cos(math.radians(angle)), math.sin(math.radians(angle))
+
+    def at(x, y, z):
+        return [c * x - s * y, s * x + c * y, z]
+
+    rows = [("a", 0.0, low), ("b", depth, low + rises)]
+    if ridge is not None:
+        rows.insert(1, ("m", depth / 2, low + ridge))
+    nodes, pieces, feet = {}, [], []
+    for name, y, z in rows:
+        for i, x in ((0, 0.0), (1, width)):
+            nodes[f"{name}{i}"], nodes[f"{name}{i}t"] = at(x, y, 0.0), at(x, y, z)
+            pieces.append(f'c{name}{i} = "{name}{i} > {name}{i}t"')
+            feet.append(f'"{name}{i}"')
+        pieces.append(f'e{name} = "{name}0t > {name}1t"')
+    names = [r[0] for r in rows]
+    text = ['[project]\nunits = "kN m"\n[nodes]', *(f"{k} = {v}" for k, v in nodes.items())]
+    surfaces = []
+    for one, other in zip(names[:-1], names[1:], strict=True):
+        pieces += [f'r{one}{i} = "{one}{i}t > {other}{i}t"' for i in (0, 1)]
+        corners = f'["{one}0t", "{one}1t", "{other}1t", "{other}0t"]'
+        surfaces.append(f'[surfaces.sheet-{one}]\ncorners = {corners}\ndeck = ["{one}0", "{one}1"]')
+    text += ['[members.frame]\nsection = "HEB 200"\nmaterial = "S355"\n[members.frame.pieces]', *pieces]
+    text.append(f'[[supports]]\nat = [{", ".join(feet)}]\nfix = "fixed"')
+    headings = ", ".join(f'{k} = "{v + angle} deg"' for k, v in (("WX", 0), ("WY", 90), ("WS", 270)))
+    text += [*surfaces, f'[wind]\n{SITE[site]}\nfree_roofs = "sheet*"\ndirections = {{ {headings} }}\n{wind}']
+    return "\n".join(text)

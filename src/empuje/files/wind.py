@@ -61,7 +61,7 @@ def read_wind(
     roughness = entry.text("terrain" if is_en else "exposure")
     if V is not None and not 0 < V <= FASTEST:
         key = "v_b0" if is_en else "V"
-        entry.error("bad-quantity", f"{entry.what}.{key} = {shown(entry.data[key])} is {V:.4g} m/s",
+        entry.error("bad-quantity", f"{entry.what}.{key} = {shown(entry.data[key])} is {V:.6g} m/s",
                     "write a wind speed, such as '51 m/s' or '115 mph'", key)  # fmt: skip
         V = None
     stated = _numbers(entry, is_en)
@@ -70,8 +70,8 @@ def read_wind(
     _apart(entry, chosen, grounds)
     openings = _openings(entry, grounds, chosen["exterior"])
     enclosure = entry.word("enclosure", Enclosure) if entry.has("enclosure") else None
-    bare = _bare(entry, names)
-    headings, variants = _headings(entry, names, grounds, bare, chosen)
+    bare = _bare(entry, names, is_en)
+    headings, variants = _headings(entry, names, grounds, bare, chosen, is_en)
     if not any(chosen.values()) and not any(h.bare for h in headings):
         entry.error("missing-key", "wind meets nothing: no surface and no member stands in it",
                     'name surfaces in exterior = [...] or free_roofs = [...], or members in bare = { columns = {} }')  # fmt: skip
@@ -193,6 +193,10 @@ def _apart(entry: Entry, chosen: Mapping[str, Sequence[int]], grounds: Grounds) 
 
 
 def _openings(entry: Entry, grounds: Grounds, exterior: Sequence[int]) -> dict[int, float]:
+    if entry.has("openings") and not isinstance(entry.data["openings"], dict):
+        entry.error("not-a-table", f"{entry.what}.openings = {shown(entry.data['openings'])} has no sizes",
+                    'write their area by surface: openings = { "wall-south" = "6 m2" }', "openings")  # fmt: skip
+        return {}
     table = entry.child("openings")
     out: dict[int, float] = {}
     for name, value in table.data.items():
@@ -223,7 +227,7 @@ def _hill(entry: Entry) -> Hill | None:
     return Hill(shape, H, L_h, x)
 
 
-def _bare(entry: Entry, names: Names) -> tuple[BareWind, ...]:
+def _bare(entry: Entry, names: Names, is_en: bool) -> tuple[BareWind, ...]:
     """Members that stand in the wind by themselves."""
     table = entry.child("bare")
     out = []
@@ -240,6 +244,9 @@ def _bare(entry: Entry, names: Names) -> tuple[BareWind, ...]:
         width = own.quantity("width") if own.has("width") else None
         shielding = own.quantity("shielding")
         solidity = _solidity(own) if own.has("solidity") else None
+        if solidity is not None and is_en:
+            own.error("wrong-key", f"{own.what}: frames by their solidity (EN 1991-1-4, 7.11) are not known here",
+                      "state C_f, and take it out", "solidity")  # fmt: skip
         for key, number in (("C_f", C_f), ("width", width)):
             if number is not None and number <= 0:
                 own.error("bad-quantity", f"{own.what}.{key} = {shown(value[key])}", "write a positive value", key)
@@ -265,7 +272,12 @@ def _solidity(own: Entry) -> float | None:
 
 
 def _headings(
-    entry: Entry, names: Names, grounds: Grounds, bare: tuple[BareWind, ...], chosen: Mapping[str, Sequence[int]]
+    entry: Entry,
+    names: Names,
+    grounds: Grounds,
+    bare: tuple[BareWind, ...],
+    chosen: Mapping[str, Sequence[int]],
+    is_en: bool,
 ) -> tuple[list[Heading], dict[str, tuple[str, ...] | None]]:
     """The directions, and the variants each keeps (None: all)."""
     if not entry.has("directions"):
@@ -300,7 +312,7 @@ def _headings(
             if length is not None and length <= 0:
                 own.error("bad-quantity", f"{own.what}.{key} = {shown(own.data[key])}", "write a length", key)
                 extent[key] = None
-        of_own = _bare(own, names) if own.has("bare") else bare
+        of_own = _bare(own, names, is_en) if own.has("bare") else bare
         variants[name] = tuple(own.texts("variants") or ()) if own.has("variants") else usual
         out.append(Heading(name, vector, text, table.place_of(name), of_own, extent["B"], extent["L"], sides))
     return out, variants

@@ -184,13 +184,13 @@ def _cases(resolved: Resolved) -> list[Finding]:
     of_wind = resolved.wind.loads if resolved.wind is not None else PlainLoads()
     blown = {int(i) for rows in (of_wind.lines, of_wind.points, of_wind.nodes) for i in np.unique(rows.case)}
     loaded |= {project.case_names[i] for i in blown}
-    failed = project.wind is not None and not blown  # told of where it failed
-    generated = {c.name for c in project.wind.cases} if project.wind is not None and failed else set()
+    # Where the wind failed that is told; what is seen of nothing has no minimum load.
+    idle = {c.name for c in project.wind.cases if c.least or not blown} if project.wind is not None else set()
     combined = {case for c in resolved.combinations for case, _ in c.factors}
     out = [
         Finding("warning", "empty-case", f"case {c.name} has no loads", "add some, or take the case out", c.place)
         for c in project.cases
-        if c.name not in loaded and not c.lean and c.name not in generated
+        if c.name not in loaded and not c.lean and c.name not in idle
     ]
     if resolved.combinations:
         out += [

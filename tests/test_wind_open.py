@@ -1,0 +1,247 @@
+"""Open structures in the wind: roofs without walls, and members that stand in it by themselves."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+from scipy.integrate import quad
+
+from models import reading, resolved
+from test_wind_building import q_22, q_en, total
+from winds import blown, by_zone, canopy
+
+FOOT = 0.3048
+
+
+def test_a_monoslope_free_roof_by_asce():
+    """8 m deep, rising by 15 degrees: clear flow against it, from behind, along it; obstructed; p = q_h K_d G C_N."""
+    rises = 8 * math.tan(math.radians(15))
+    h, area = 4 + rises / 2, 20 * 8 / math.cos(math.radians(15))
+    p = q_22(h) * 0.85 * 0.85
+    expected = {
+        ("WYa", "windward"): 1.3, ("WYa", "leeward"): 1.6, ("WYb", "windward"): 1.8, ("WYb", "leeward"): 0.6,
+        ("WSa", "windward"): -0.9, ("WSa", "leeward"): -1.3, ("WSb", "windward"): -1.9, ("WSb", "leeward"): 0.0,
+    }  # fmt: skip
+    model = resolved(canopy("ASCE 7-22", rises))
+    for (case, half), C in expected.items():
+        zones = by_zone(model, case)
+        assert zones["sheet-a", f"free roof, {half} half"] == (
+            pytest.approx(area / 2), pytest.approx(C, abs=1e-9), pytest.approx(1e3 * C * p, rel=1e-9, abs=1e-9)
+        )  # fmt: skip
+    found = total(model, "WYa")
+    assert found[:3] == pytest.approx([0, 1.45 * p * 20 * rises, -1.45 * p * 160], rel=1e-9, abs=1e-9)
+    zones = by_zone(model, "WXb")
+    for name, C, reach in (("to h", 0.8, h), ("h to 2h", 0.5, h), ("beyond 2h", 0.3, 20 - 2 * h)):
+        assert zones["sheet-a", f"free roof, {name}"][:2] == (pytest.approx(area * reach / 20), C)
+    blocked = by_zone(resolved(canopy("ASCE 7-22", rises, wind='flow = "obstructed"')), "WSb")
+    assert blocked["sheet-a", "free roof, windward half"][1] == pytest.approx(-2.1, abs=1e-9)
+    # Minimum: 0.77 kN/m2 of what is seen of it.
+    assert total(model, "WYmin")[:2] == pytest.approx([0, 0.77 * 20 * rises], rel=1e-9, abs=1e-9)
+
+
+def test_pitched_and_troughed_free_roofs_by_asce():
+    tilt = math.degrees(math.atan(1.2 / 4))
+    share = (tilt - 15) / 7.5
+    for ridge, C in ((1.2, (1.1, -0.4 + share * 0.5)), (-1.2, (-1.1, 0.4 - share * 0.5))):
+        model = resolved(canopy("ASCE 7-22", ridge=ridge, low=5.0))
+        zones = by_zone(model, "WYa")
+        assert zones["sheet-a", "free roof, windward half"][1] == pytest.approx(C[0], abs=1e-9)
+        assert zones["sheet-m", "free roof, leeward half"][1] == pytest.approx(C[1], abs=1e-9)
+        assert by_zone(model, "WSa")["sheet-m", "free roof, windward half"][1] == pytest.approx(C[0], abs=1e-9)
+        h = 5 + ridge / 2
+        net = zones["sheet-a", "free roof, windward half"][2] / 1e3
+        assert net == pytest.approx(C[0] * q_22(h) * 0.7225, rel=1e-9)
+    found = reading(canopy("ASCE 7-22", ridge=6.0)).findings
+    assert any(f.level == "error" and "slope of 56.3" in f.message for f in found)
+    found = reading(canopy("ASCE 7-22", depth=3.0)).findings
+    assert any(f.level == "warning" and "h/L = 1.33" in f.message for f in found)
+
+
+def test_canopies_by_en():
+    """Table 7.6 at 10 degrees: c_f -0.9 and +0.5, acting at d/4 from the windward edge; a ridge, and zones."""
+    rises = 8 * math.tan(math.radians(10))
+    model = resolved(canopy("EN", rises))
+    q, area = q_en(4 + rises, z_0=0.3), 160 / math.cos(math.radians(10))
+    for case, C in (("WYa", -0.9), ("WYb", 0.5)):
+        found = total(model, case)
+        normal = np.array([0, math.sin(math.radians(10)), -math.cos(math.radians(10))])
+        assert found[:3] == pytest.approx(C * q * area * normal, rel=1e-9, abs=1e-9)
+        # About the low edge, in the roof's plane: the force stands a quarter of its depth up the slope.
+        lever = 2.0 / math.cos(math.radians(10))
+        about = found[3] + found[1] * 4.0  # Mx about (0, 0, 4)
+        assert about == pytest.approx(C * q * area * -lever, rel=1e-9)
+    tilt = math.degrees(math.atan(0.25))
+    low, high = (np.interp(tilt, [10, 15], v) for v in ((-0.7, -0.8), (0.4, 0.4)))
+    model = resolved(canopy("EN", ridge=1.0))
+    for case, windward, other in (("WYa", low, low), ("WYb", high, high), ("WYc", low, 0), ("WYd", high, 0)):
+        zones = by_zone(model, case)
+        assert zones["sheet-a", "canopy, windward slope"][1] == pytest.approx(windward, abs=1e-9)
+        assert zones["sheet-m", "canopy, other slope"][1] == pytest.approx(other, abs=1e-9)
+    zones = by_zone(resolved(canopy("EN", wind='canopy = "zones"')), "WYb")
+    for name, C, part in (("A", 0.5, 16 * 6.4), ("B", 1.8, 2 * 2 * 8), ("C", 1.1, 16 * 2 * 0.8)):
+        assert zones["sheet-a", f"canopy {name}"][:2] == (pytest.approx(part), C)
+    zones = by_zone(resolved(canopy("EN", ridge=1.0, wind='canopy = "zones"')), "WXa")
+    assert zones["sheet-m", "canopy D"][0] == pytest.approx(16 * 0.8 * math.hypot(4, 1) / 4)
+
+
+@pytest.mark.parametrize("site", ["ASCE 7-22", "EN"])
+def test_a_free_roof_turned_by_33_degrees(site):
+    upright, turned = (resolved(canopy(site, 1.5, angle=a)) for a in (0.0, 33.0))
+    c, s = math.cos(math.radians(33)), math.sin(math.radians(33))
+    for case in upright.project.case_names:
+        a, b = total(upright, case), total(turned, case)
+        expected = [c * a[0] - s * a[1], s * a[0] + c * a[1], a[2], c * a[3] - s * a[4], s * a[3] + c * a[4], a[5]]
+        assert b == pytest.approx(expected, rel=1e-9, abs=1e-6)
+
+
+RACK = """
+[project]
+units = "kN m"
+[nodes]
+a = [0, 0, 0]
+A = [0, 0, 12]
+b = [6, 0, 0]
+B = [6, 0, 12]
+c = [3, 4, 0]
+C = [3, 4, 12]
+[members.posts]
+section = "HEB 200"
+material = "S235"
+[members.posts.pieces]
+a = "a > A"
+b = "B > b"
+[members.pole]
+section = "{pole}"
+material = "S235"
+[members.pole.pieces]
+c = "c > C"
+[members.rails]
+section = "square"
+material = "S235"
+[members.rails.pieces]
+ab = "A > B"
+slope = "a > B"
+[members.rods]
+section = "rod"
+material = "S235"
+[members.rods.pieces]
+bc = "B > C"
+[sections.square]
+shape = "rectangle"
+h = "100 mm"
+b = "100 mm"
+[sections.rod]
+A = "5 cm2"
+Iy = "2 cm4"
+Iz = "2 cm4"
+J = "4 cm4"
+[[supports]]
+at = ["a", "b", "c"]
+fix = "fixed"
+[wind]
+{site}
+directions = {{ W = "{angle} deg" }}
+{bare}
+"""
+ALL = 'bare = { posts = {}, pole = {}, rails = { C_f = 1.7 }, rods = { C_f = 1.1, width = "60 mm", shielding = 0.6 } }'
+
+
+def rack(site, angle, bare=ALL, pole="CHS 114.3x5"):
+    return RACK.format(site=SITES[site], angle=angle, bare=bare, pole=pole)
+
+
+SITES = {
+    "ASCE 7-22": 'code = "ASCE 7-22"\nV = "50 m/s"\nexposure = "C"',
+    "EN": 'code = "EN 1991-1-4"\nv_b0 = "25 m/s"\nterrain = "III"',
+}
+
+
+@pytest.mark.parametrize("angle", [0.0, 33.0])
+def test_bare_members_by_asce(angle):
+    """Every member by q at its own height, the width it shows and the sine of its angle to the wind."""
+    model = resolved(rack("ASCE 7-22", angle))
+    wind = np.array([math.cos(math.radians(angle)), math.sin(math.radians(angle)), 0.0])
+    xyz = {n.name: np.array(n.xyz) for n in model.project.nodes}
+    t = abs(math.cos(math.radians(angle))) + abs(math.sin(math.radians(angle)))
+    shown = {  # width, C_f, shielding, as the wind sees it
+        "posts/a": (0.2 * t, 2.0, 1.0), "posts/b": (0.2 * t, 2.0, 1.0), "pole/c": (0.1143, 1.2, 1.0),
+        "rails/ab": (0.1, 1.7, 1.0), "rails/slope": (None, 1.7, 1.0), "rods/bc": (0.06, 1.1, 0.6),
+    }  # fmt: skip
+    lines = model.loads.lines
+    for i, m in enumerate(model.project.members):
+        a, b = xyz[model.project.nodes[m.start].name], xyz[model.project.nodes[m.end].name]
+        x = (b - a) / np.linalg.norm(b - a)
+        sine = np.linalg.norm(np.cross(wind, x))
+        width, C, shielding = shown[m.name]
+        if width is None:  # a square bar turned about its own axis: across wind and axis
+            across = np.cross(wind, x) / sine
+            y = np.cross([0, 0, 1], x) / np.linalg.norm(np.cross([0, 0, 1], x))
+            width = 0.1 * (abs(across @ y) + abs(across @ np.cross(x, y)))
+        expected = [
+            0.7225 * C * shielding * width * sine * np.linalg.norm(b - a)
+            * quad(lambda s, k=k: q_22(a[2] + s * (b[2] - a[2])) * s**k, 0, 1, points=[15 * FOOT / 12])[0]
+            for k in (0, 1)
+        ]  # fmt: skip
+        rows = lines.take(lines.member == i)
+        rows = rows.in_case(model.project.case_names.index("W"))
+        L = model.project.lengths[i]
+        force = ((rows.s1 - rows.s0) / 2 * ((rows.q0 + rows.q1) @ wind)).sum() / 1e3
+        turning = ((rows.s1 - rows.s0) / 6 * ((2 * rows.s0 + rows.s1) * (rows.q0 @ wind) + (rows.s0 + 2 * rows.s1) * (rows.q1 @ wind))).sum()
+        assert force == pytest.approx(expected[0], rel=6e-4, abs=1e-9)
+        assert turning / 1e3 / L == pytest.approx(expected[1], rel=6e-4, abs=1e-9)
+        if len(rows):
+            assert np.abs(np.cross(rows.q0, wind)).max() < 1e-9  # along the wind
+
+
+def test_round_members_solidity_and_minimum_by_asce():
+    """D sqrt(q_z) beyond 5.3 is another C_f; a frame by its solidity, found as seen area over its outline."""
+    big = blown(rack("ASCE 7-22", 0, "bare = { pole = {} }", "CHS 139.7x5"))
+    rows = big.blown[0].bare[0]
+    small = 0.1397 * np.sqrt(rows.q.mean(axis=1)) <= 5.3
+    assert small.any() and not small.all()
+    assert (rows.C_f[small] == 1.2).all() and (rows.C_f[~small] == 0.8).all()
+    frame = 'bare = { "*/*" = { solidity = "found", width = "300 mm" } }'
+    found = blown(rack("ASCE 7-22", 90, frame)).blown[0].bare[0]
+    lengths = 2 * 12 + 12 + 6 + math.hypot(6, 12)  # posts, pole, rail, slope; the rod is seen from its side: 3 m
+    e = 0.3 * (lengths + 3) / (6 * 12)
+    assert "solidity 0.2" in found.steps[0][2].formula and 0.1 < e < 0.3
+    assert set(found.C_f.tolist()) == {1.8, 0.9}  # the pole of the stated width is large
+    stated = blown(rack("ASCE 7-22", 90, 'bare = { posts = { solidity = 0.5 } }')).blown[0].bare[0]
+    assert set(stated.C_f.tolist()) == {1.6}
+    model = resolved(rack("ASCE 7-22", 90))
+    least = total(model, "Wmin")  # 0.77 kN/m2 on what is seen, whatever the shape
+    area = 0.2 * 24 + 0.1143 * 12 + 0.1 * 6 + 0.1 * math.hypot(6, 12) + 0.06 * 3
+    assert least[:2] == pytest.approx([0, 0.77 * area], rel=2e-3, abs=1e-9)
+
+
+def test_bare_members_by_en():
+    """c_f 2.0 for the I, 2.1 for a square bar, and a cylinder by its Reynolds number at each height; psi_lambda stated."""
+    bare = 'psi_lambda = 0.8\nbare = { posts = {}, pole = {}, rails = {} }'
+    model = resolved(rack("EN", 0, bare))
+    rows = {b.text: r for b, r in zip(model.wind.rule.headings[0].bare, model.wind.blown[0].bare, strict=True)}
+    assert set(rows["posts"].C_f.round(9)) == {1.6}
+    k = rows["pole"]
+    for q, C in zip(k.q.mean(axis=1), k.C_f, strict=True):
+        Re = 0.1143 * math.sqrt(2 * q / 1.25) / 15e-6
+        rough = 1.2 + 0.18 * math.log10(10 * 0.2e-3 / 0.1143) / (1 + 0.4 * math.log10(Re / 1e6))
+        expected = 1.2 if Re <= 1.8e5 else min(1.2, max(0.11 / (Re / 1e6) ** 1.4, rough))
+        assert C == pytest.approx(0.8 * expected, rel=1e-6)
+    across = resolved(rack("EN", 90, bare)).wind.blown[0].bare[2]
+    assert across.C_f[0] == pytest.approx(0.8 * 2.1, rel=1e-9)
+    total_x = total(model, "W")[0]
+    wall = quad(lambda z: q_en(z), 0, 12, points=[5])[0]
+    assert total_x > 2 * 1.6 * 0.2 * wall
+
+
+def test_a_member_carries_one_wind_only():
+    twice = 'bare = { posts = {}, "*/a" = { C_f = 1 } }'
+    found = [f for f in reading(rack("ASCE 7-22", 0, twice)).findings if f.level == "error"]
+    assert [f.code for f in found] == ["wind-twice"] and "posts/a" in found[0].message
+    unknown = 'bare = { rods = {} }'
+    found = [f for f in reading(rack("ASCE 7-22", 0, unknown)).findings if f.level == "error"]
+    assert [f.code for f in found] == ["wind-width"] and "state `width`" in found[0].remedy
+    text = canopy("ASCE 7-22", 1.0).replace("[wind]", "[wind]\nbare = { frame = {} }")
+    found = [f for f in reading(text).findings if f.code == "wind-in-surface"]
+    assert found and all("sheet-a" in f.message for f in found)
