@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from ..actions.totals import applied_totals
 from ..actions.wind.asce_building import enclosure_of
-from ..actions.wind.building import FLAT, Roof
+from ..actions.wind.roofs import FLAT, Roof
 from ..actions.wind.worked_out import Wind
 from ..model.loads import Step
 from ..model.project import Project

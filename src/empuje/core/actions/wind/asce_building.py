@@ -19,9 +19,11 @@ from ...model.loads import Step
 from ...model.wind import Heading, WindRule
 from ...model.words import Enclosure, Side
 from .asce_site import FOOT, RIGID_FROM, beside_g, gust_factor
-from .building import Building, Face, Roof, Seen
+from .building import Building
 from .overhangs import outside_of, parts_of
 from .profile import Profile, followed
+from .roofs import Face, Roof
+from .seen import Seen
 from .tables import between, in_grid, signed
 from .zones import Range, Stretch, Zone, alternatives, cut
 

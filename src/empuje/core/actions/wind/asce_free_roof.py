@@ -19,8 +19,9 @@ from ...model.loads import Step
 from ...model.wind import Heading, WindRule
 from ...model.words import Flow, Side
 from .asce_site import beside_g, gust_factor
-from .building import FLAT, Face, Roof, facing
 from .profile import Profile
+from .roofs import FLAT, Face, Roof
+from .seen import facing
 from .tables import between
 from .zones import Stretch, Zone, alternatives, cut
 

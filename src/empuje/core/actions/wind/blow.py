@@ -18,12 +18,14 @@ from ...model.project import Project
 from ...model.wind import Heading, WindRule
 from ...model.words import WindCode
 from ..surfaces.sources.surface_loads import Surfaces
-from . import asce_building, asce_free_roof, asce_site, en_building, en_free_roof, en_site
+from . import asce_building, asce_free_roof, asce_site, en_building, en_free_roof, en_inside, en_site
 from .bare import BareRows, bare_rows
-from .building import Building, Roof, Seen, face_of, facing, find_building, ground_of, joined_roofs, seen
+from .building import Building, find_building, ground_of
 from .loaded import loaded
 from .overhangs import unwalled
 from .profile import Profile
+from .roofs import Roof, face_of, joined_roofs
+from .seen import Seen, facing, seen
 from .worked_out import Blown, Pieces, Wind
 from .zones import Zone
 
@@ -92,7 +94,7 @@ def _internal(rule: WindRule, profile: Profile, met: Seen | None, zones: Sequenc
     if met is None or rule.is_open:
         return (0.0, 0.0), ((), ())
     if rule.code == WindCode.EN:
-        return en_building.internal(rule, profile, met, zones)
+        return en_inside.internal(rule, profile, met, zones)
     return asce_building.internal(rule, profile, met.building)
 
 

@@ -11,7 +11,7 @@ s: level, along the wind      t: level, to the left of it      z: above the grou
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -21,72 +21,12 @@ from numpy.typing import NDArray
 
 from ...model.findings import Finding, listed
 from ...model.project import Project
-from ...model.wind import Heading, WindRule
-from ...model.words import Side
-from ..surfaces.geometry.plane import Outline
+from ...model.wind import WindRule
 from ..surfaces.sources.surface_loads import Surfaces
+from .roofs import Face, Roof, face_of, joined_roofs, plan_of
 
 Floats = NDArray[np.float64]
-WALL_FROM = 80.0
-"""A face steeper than this [deg] is a wall (ASCE 7-16 figure 27.3-1, note)."""
-LOW = 10.0
-"""Up to this slope [deg] the mean roof height is the eave's (ASCE 7, 26.2)."""
 SAME = 1e-3
-TOUCH = 5e-3
-"""Faces whose edges run along each other within this [m] are one roof."""
-
-
-@dataclass(frozen=True)
-class Face:
-    """An exterior surface: its index, its outline, corners (n, 3) [m] with z above the ground, slope [deg]."""
-
-    surface: int
-    outline: Outline
-    corners: Floats
-    slope: float
-    area: float
-
-    @property
-    def normal(self) -> Floats:
-        """Outward unit vector (3,)."""
-        return self.outline.normal
-
-    @property
-    def is_wall(self) -> bool:
-        """Whether it stands upright, or nearly."""
-        return self.slope > WALL_FROM
-
-    @property
-    def name(self) -> str:
-        """Of the surface."""
-        return self.outline.surface.name
-
-    @property
-    def low(self) -> float:
-        """Its lowest point above the ground [m]."""
-        return float(self.corners[:, 2].min())
-
-    @property
-    def top(self) -> float:
-        """Its highest point above the ground [m]."""
-        return float(self.corners[:, 2].max())
-
-
-@dataclass(frozen=True)
-class Roof:
-    """Faces that join one another: eave, ridge and mean height `h` above the ground [m], steepest slope [deg], form."""
-
-    faces: tuple[Face, ...]
-    eave: float
-    ridge: float
-    h: float
-    slope: float
-    form: str
-
-    @property
-    def names(self) -> list[str]:
-        """Of its surfaces."""
-        return [f.name for f in self.faces]
 
 
 @dataclass(frozen=True)
@@ -111,13 +51,6 @@ class Building:
     def faces(self) -> list[Face]:
         """Walls and roofs."""
         return [*self.walls, *(f for r in self.roofs for f in r.faces)]
-
-
-def face_of(surface: int, outline: Outline, ground: float) -> Face:
-    """A surface as a face, with its heights above the ground."""
-    corners = outline.solid(shapely.get_coordinates(outline.polygon)) - [0.0, 0.0, ground]
-    slope = float(np.degrees(np.arccos(np.clip(abs(outline.normal[2]), 0.0, 1.0))))
-    return Face(surface, outline, corners, slope, float(outline.polygon.area))
 
 
 def ground_of(project: Project, surfaces: Surfaces, rule: WindRule) -> float:
@@ -200,83 +133,6 @@ def _passed(start: Floats, way: Floats, walls: Sequence[Face]) -> NDArray[np.int
     return out
 
 
-def joined_roofs(flat: Sequence[Face], rule: WindRule) -> list[Roof]:
-    """The roofs that faces form where they join one another."""
-    return [_roof(group, rule) for group in _joined(flat)]
-
-
-def _joined(flat: Sequence[Face]) -> list[list[Face]]:
-    """Roofs: faces whose edges run along one another."""
-    group = list(range(len(flat)))
-
-    def root(i: int) -> int:
-        while group[i] != i:
-            group[i] = group[group[i]]
-            i = group[i]
-        return i
-
-    plans = np.array([_plan(f) for f in flat], object)
-    pairs = shapely.STRtree(plans).query(plans, predicate="dwithin", distance=TOUCH) if len(flat) else ([], [])
-    for i, j in zip(*pairs, strict=True):
-        if i < j:
-            shared = shapely.intersection(shapely.boundary(plans[i]), shapely.buffer(shapely.boundary(plans[j]), TOUCH))
-            if shapely.length(shared) > 4 * TOUCH:
-                at = shapely.get_coordinates(shapely.line_interpolate_point(_longest(shared), 0.5, normalized=True))[0]
-                if abs(_height(flat[i], at) - _height(flat[j], at)) <= 2 * TOUCH:
-                    group[root(int(i))] = root(int(j))
-    groups: dict[int, list[Face]] = {}
-    for k, face in enumerate(flat):
-        groups.setdefault(root(k), []).append(face)
-    return list(groups.values())
-
-
-def _plan(face: Face) -> shapely.Geometry:
-    """A face as it is seen from above."""
-    return shapely.Polygon(face.outline.solid(shapely.get_coordinates(face.outline.polygon.exterior))[:, :2])
-
-
-def _longest(lines: shapely.Geometry) -> shapely.Geometry:
-    return max(shapely.get_parts(lines), key=lambda line: float(line.length))
-
-
-def _height(face: Face, at: Floats) -> float:
-    """Of a face's plane over a point in plan [m]."""
-    n, corner = face.normal, face.corners[0]
-    return float(corner[2] - (at - corner[:2]) @ n[:2] / n[2])
-
-
-def _roof(faces: Sequence[Face], rule: WindRule) -> Roof:
-    eave, ridge = min(f.low for f in faces), max(f.top for f in faces)
-    slope = rule.stated.get("theta", max(f.slope for f in faces))
-    h = rule.stated.get("h", (eave + ridge) / 2 if slope > LOW else eave)
-    return Roof(tuple(faces), eave, ridge, h, slope, form_of(faces))
-
-
-FLAT = 0.5
-"""Below this slope [deg] a roof is level."""
-
-
-def form_of(faces: Sequence[Face]) -> str:
-    """flat, monoslope, gable, trough, hip or folded, from the ways in which the faces fall."""
-    ways: list[Floats] = []
-    for face in faces:
-        if face.slope <= FLAT:
-            continue
-        level = face.normal[:2] / np.linalg.norm(face.normal[:2])
-        if not any(level @ w > 0.999 for w in ways):
-            ways.append(level)
-    if not ways:
-        return "flat"
-    if len(ways) == 1:
-        return "monoslope"
-    if len(ways) == 2 and ways[0] @ ways[1] < -0.999:
-        middles = np.array([np.mean(f.corners[:, :2], axis=0) for f in faces])
-        falls = np.array([f.normal[:2] for f in faces])
-        outwards = np.einsum("ij,ij->i", middles - middles.mean(axis=0), falls).sum()
-        return "gable" if outwards > 0 else "trough"
-    return "hip" if len(ways) == 4 else "folded"
-
-
 GAP = 0.02
 """Ends of walls nearer to each other than this [m] in plan meet."""
 RASTER = 1e-7
@@ -306,7 +162,7 @@ def _footprint(walls: Sequence[Face]) -> shapely.Geometry | None:
 
 def _overlapping(roofs: Sequence[Roof], rule: WindRule) -> list[Finding]:
     """Roofs that cover one another in plan."""
-    plans = [shapely.union_all([_plan(f) for f in r.faces]) for r in roofs]
+    plans = [shapely.union_all([plan_of(f) for f in r.faces]) for r in roofs]
     out = []
     for i, a in enumerate(plans):
         for j in range(i + 1, len(plans)):
@@ -316,73 +172,3 @@ def _overlapping(roofs: Sequence[Roof], rule: WindRule) -> list[Finding]:
                 message = f"the roofs with {one} and {other} cover the same {both:.3g} m2 in plan"
                 out.append(_finding(rule, message, "leave the lower one out of `exterior`: it does not face the wind"))
     return out
-
-
-@dataclass(frozen=True)
-class Seen:
-    """A building as a wind meets it: unit vectors along it and to its left (2,), extents [m] and the sides of its faces."""
-
-    building: Building
-    along: Floats
-    left: Floats
-    s: tuple[float, float]
-    t: tuple[float, float]
-    B: float
-    L: float
-    sides: Mapping[int, Side]
-
-    def places(self, points: Floats) -> Floats:
-        """s, t, z (n, 3) of points (n, 3) whose z counts from the ground."""
-        return np.column_stack([points[:, :2] @ self.along, points[:, :2] @ self.left, points[:, 2]])
-
-    def falls_to(self, face: Face) -> Side:
-        """Whether a roof's face falls to windward, to leeward or to the side."""
-        if face.slope <= FLAT:
-            return Side.SIDE
-        return facing(face.normal, self.along)
-
-
-HALF = np.cos(np.radians(45.0)) - 1e-9
-
-
-def facing(normal: Floats, along: Floats) -> Side:
-    """The side a face is on: within 45 degrees of the wind's way it is windward or leeward."""
-    level = normal[:2] / max(float(np.linalg.norm(normal[:2])), 1e-12)
-    share = float(level @ along)
-    return Side.WINDWARD if share < -HALF else Side.LEEWARD if share > HALF else Side.SIDE
-
-
-def seen(building: Building, heading: Heading, rule: WindRule) -> tuple[Seen, list[Finding]]:
-    """The building as a wind meets it."""
-    along = np.array(heading.vector)
-    left = np.array([-along[1], along[0]])
-    s, t = building.corners[:, :2] @ along, building.corners[:, :2] @ left
-    sides = {f.surface: heading.sides.get(f.surface, facing(f.normal, along)) for f in building.walls}
-    found = Seen(
-        building, along, left, (float(s.min()), float(s.max())), (float(t.min()), float(t.max())),
-        heading.B or float(np.ptp(t)), heading.L or float(np.ptp(s)), sides,
-    )  # fmt: skip
-    findings = []
-    if Side.WINDWARD not in sides.values():
-        message = f"no wall of `exterior` faces the wind {heading.name}"
-        remedy = "add the walls to `exterior`, or name a roof without walls in `free_roofs`"
-        findings.append(Finding("error", "wind-no-windward", message, remedy, heading.place))
-    askew = [
-        f.name for f in building.walls
-        if f.surface not in heading.sides and _off_square(f.normal, along) > 5.0 and f.area > 0.05 * building.walls[0].area
-    ]  # fmt: skip
-    if askew:
-        message = (
-            f"{listed(askew)} stand{'s' if len(askew) == 1 else ''} neither along nor across the wind {heading.name}: "
-        )
-        message += "the codes' coefficients are for winds square to the walls"
-        findings.append(
-            Finding("warning", "wind-limits", message, f"turn the direction, now {heading.text}", heading.place)
-        )
-    return found, findings
-
-
-def _off_square(normal: Floats, along: Floats) -> float:
-    """How far a face is from standing along or across the wind [deg]."""
-    angle = np.degrees(np.arctan2(along[0] * normal[1] - along[1] * normal[0], along @ normal[:2]))
-    return float(abs((angle + 45) % 90 - 45))

@@ -11,7 +11,7 @@ A roof has up to four alternatives: the lower or the upper values of F G H, with
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from dataclasses import replace
 
 import numpy as np
@@ -23,24 +23,20 @@ from ...model.loads import Step
 from ...model.wind import Heading, WindRule
 from ...model.words import Side, Upward
 from . import en_tables as table
-from .building import Face, Roof, Seen
+from .en_roof import roof_rows
 from .en_site import structural_factor
 from .overhangs import outside_of, parts_of
 from .profile import Profile, followed
+from .roofs import Face, Roof
+from .seen import Seen
 from .tables import between
-from .zones import Range, Stretch, Zone, alternatives, cut
+from .zones import Range, Stretch, Zone, cut
 
 Floats = NDArray[np.float64]
 ALTERNATIVES = 4
 """Of F G H and of I J: lower and lower, upper and upper, lower and upper, upper and lower."""
-FLAT = 5.0
-"""Below this slope [deg] a roof is flat (7.2.3)."""
 CORRELATION = (1.0, 5.0), (0.85, 1.0)
 """7.2.2 (3), by h/d."""
-DOMINANT = (2.0, 3.0), (0.75, 0.90)
-"""7.2.9 (5): openings of one face over those of all others, and c_pi over its c_pe."""
-BOTH_SIGNS = (0.2, -0.3)
-"""7.2.9 (6), note 2."""
 MANY = 4.0
 """7.5 (3): friction counts where the surfaces along the wind are more than so many times those across it."""
 
@@ -178,102 +174,6 @@ def _below(seen: Seen, profile: Profile, c: float) -> Iterator[Stretch]:
             yield row(zone, reach, (float(t.max()), math.inf))
 
 
-Pairs = tuple[float, float]
-
-
-def four(front: Pairs, behind: bool) -> tuple[float, ...]:
-    """The values of a zone in the four alternatives, from its lower and upper one; zones behind are I and J.
-
-    >>> four((-0.9, 0.2), False), four((-1.0, 0.0), True)
-    ((-0.9, 0.2, -0.9, 0.2), (-1.0, 0.0, 0.0, -1.0))
-    """
-    low, high = front
-    return (low, high, high, low) if behind else (low, high, low, high)
-
-
-def roof_rows(face: Face, roof: Roof, seen: Seen, rule: WindRule, q: Range, c: float) -> list[Stretch]:
-    """The stretches of a roof's face (7.2.3 to 7.2.5)."""
-    corners = np.concatenate([f.corners for f in roof.faces])
-    s, t = corners[:, :2] @ seen.along, corners[:, :2] @ seen.left
-    b, h = float(np.ptp(t)), roof.ridge
-    e = min(b, 2 * h)
-    start, left, right = float(s.min()), float(t.max()), float(t.min())
-    alpha = rule.stated.get("theta", roof.slope)
-    falls = seen.falls_to(face)
-    everywhere = (-math.inf, math.inf)
-    sides = ((-math.inf, right + e / 4), (left - e / 4, math.inf))
-    between_ = (right + e / 4, left - e / 4)
-    rows: list[Stretch] = []
-
-    def add(zone: str, values: Pairs, reach: Range, across: Sequence[Range], where: str, source: str) -> None:
-        C = four(values, zone in ("I", "J"))
-        steps = alternatives("c_pe,10", f"zone {zone}, {where}", C, source)
-        for one in across:
-            if one[0] < one[1]:
-                rows.append(Stretch(f"roof {zone}", C, q, c, reach, one, steps=steps))
-
-    if alpha < FLAT:
-        share = rule.stated.get("h_p", 0.0) / h
-        values = {k: (table.lookup(table.PARAPET_HEIGHTS, v, share),) * 2 for k, v in table.FLAT.items()}
-        where = f"flat, h_p/h = {share:.3g}"
-        first, second = start + e / 10, start + e / 2
-        add("F", values["F"], (-math.inf, first), sides, where, "table 7.2")
-        add("G", values["G"], (-math.inf, first), (between_,), where, "table 7.2")
-        add("H", values["H"], (first, second), (everywhere,), where, "table 7.2")
-        add("I", table.FLAT_I, (second, math.inf), (everywhere,), where, "table 7.2")
-        return rows
-    ridged = roof.form in ("gable", "trough")
-    slope = -alpha if roof.form == "trough" else alpha
-    where = f"{roof.form}, {slope:.3g} deg, wind {'along' if falls == Side.SIDE else 'across'}"
-    first, second = start + e / 10, start + e / 2
-    if falls == Side.SIDE:
-        if ridged:
-            found = {k: table.lookup(table.DUO_SLOPES, v, slope) for k, v in table.DUO_ALONG.items()}
-            # F lies at the eaves of a gable, or the outer edges of a trough: the sides of the whole roof.
-            corner = [("F", x) for x in sides]
-        else:
-            found = {k: table.lookup(table.SLOPES, v, alpha) for k, v in table.MONO_ALONG.items()}
-            low_left = bool(face.normal[:2] @ seen.left > 0)
-            corner = [("Flow" if low_left else "Fup", sides[1]), ("Fup" if low_left else "Flow", sides[0])]
-        source = "table 7.4b" if ridged else "table 7.3b"
-        for zone, across in corner:
-            add(zone, (found[zone],) * 2, (-math.inf, first), (across,), where, source)
-        add("G", (found["G"],) * 2, (-math.inf, first), (between_,), where, source)
-        add("H", (found["H"],) * 2, (first, second), (everywhere,), where, source)
-        add("I", (found["I"],) * 2, (second, math.inf), (everywhere,), where, source)
-        return rows
-    if not ridged:
-        if falls == Side.WINDWARD:
-            each = {k: _two(table.SLOPES, v, alpha) for k, v in table.MONO_UP.items()}
-        else:
-            each = {k: (table.lookup(table.SLOPES, v, alpha),) * 2 for k, v in table.MONO_DOWN.items()}
-        source = "table 7.3a"
-    else:
-        each = {k: _two(table.DUO_SLOPES, v, slope) for k, v in table.DUO.items()}
-        source = "table 7.4a"
-    before = not ridged or _is_before(face, roof, seen)
-    if before:
-        add("F", each["F"], (-math.inf, first), sides, where, source)
-        add("G", each["G"], (-math.inf, first), (between_,), where, source)
-        add("H", each["H"], (first, math.inf), (everywhere,), where, source)
-    else:
-        middle = float((face.corners[:, :2] @ seen.along).min()) + e / 10
-        add("J", each["J"], (-math.inf, middle), (everywhere,), where, source)
-        add("I", each["I"], (middle, math.inf), (everywhere,), where, source)
-    return rows
-
-
-def _is_before(face: Face, roof: Roof, seen: Seen) -> bool:
-    """Whether a slope of a ridged roof lies on its windward side."""
-    middle = np.mean([f.corners[:, :2].mean(axis=0) @ seen.along for f in roof.faces])
-    return bool(face.corners[:, :2].mean(axis=0) @ seen.along < middle)
-
-
-def _two(places: tuple[float, ...], values: tuple[tuple[float, ...], tuple[float, ...]], at: float) -> Pairs:
-    """The lower and the upper value, each straight between values of its own kind (7.2.4, note: of the same sign)."""
-    return table.lookup(places, values[0], at), table.lookup(places, values[1], at)
-
-
 def _friction(seen: Seen, rule: WindRule, profile: Profile) -> list[Zone]:
     """Along walls and roofs that lie along the wind, beyond min(2b, 4h) from the windward edge (7.5)."""
     if "c_fr" not in rule.stated or along_over_across(seen) <= MANY:
@@ -323,64 +223,6 @@ def parapet_zones(face: Face, seen: Seen, rule: WindRule, profile: Profile, side
                 rows.append(Stretch(f"parapet {zone}", (sign * C,), (q, q), 1.0, t=one, steps=steps, inside=False,
                                     at=face.top))  # fmt: skip
     return cut(face, (seen.along, seen.left), rows, Side.PARAPET, True)
-
-
-def internal(
-    rule: WindRule, profile: Profile, seen: Seen, zones: Sequence[Zone]
-) -> tuple[tuple[float, float], tuple[tuple[Step, ...], tuple[Step, ...]]]:
-    """The internal pressures of both signs [N/m2] with their steps: stated, from openings, or +0.2 and -0.3 (7.2.9)."""
-    h = seen.building.top
-    q = profile.one(h)
-    signs = BOTH_SIGNS
-    steps: tuple[Step, ...] = ()
-    told, clause = "openings not stated", "7.2.9 (6), note 2"
-    if "c_pi+" in rule.stated:
-        signs = (rule.stated["c_pi+"], rule.stated["c_pi-"])
-        told, clause = "stated", "7.2.9"
-    elif rule.openings:
-        value, steps, clause = _from_openings(rule, seen, zones)
-        signs, told = (value, value), "from the openings"
-    out = [
-        (*steps, Step("c_pi", told, c, "", clause), Step("p_i", f"q_p c_pi, z_i = {h:.4g} m", q * c, "N/m2", "(5.2)"))
-        for c in signs
-    ]
-    return (q * signs[0], q * signs[1]), (out[0], out[1])
-
-
-def _from_openings(rule: WindRule, seen: Seen, zones: Sequence[Zone]) -> tuple[float, tuple[Step, ...], str]:
-    """c_pi from the areas of openings: by a dominant face, or by mu and h/d (figure 7.13)."""
-    walls = {f.surface: f for f in seen.building.faces}
-    area: dict[tuple[float, ...], float] = {}
-    weighted: dict[tuple[float, ...], float] = {}
-    suction = total = 0.0
-    for surface, opening in rule.openings.items():
-        own = [z for z in zones if z.surface == surface and z.stretch.inside]
-        if not own or surface not in walls:
-            continue
-        mean = sum(z.C(0) * z.area for z in own) / sum(z.area for z in own)
-        key = tuple(np.round(walls[surface].normal, 3).tolist())
-        area[key] = area.get(key, 0.0) + opening
-        weighted[key] = weighted.get(key, 0.0) + opening * mean
-        total += opening
-        suction += opening if mean <= 0 else 0.0
-    if not total:
-        return 0.0, (), "7.2.9"
-    largest = max(area, key=lambda k: area[k])
-    rest = total - area[largest]
-    ratio = area[largest] / rest if rest else math.inf
-    C = weighted[largest] / area[largest]
-    if ratio >= DOMINANT[0][0]:
-        share = between(*DOMINANT, min(ratio, 1e9))
-        step = Step(
-            "c_pe", f"mean at the openings of the dominant face, {ratio:.3g} times all others", C, "", "7.2.9 (5)"
-        )
-        return share * C, (step,), f"7.2.9 (5): {share:.3g} c_pe"
-    mu, h_d = suction / total, seen.building.top / seen.L
-    low = between((0.33, 0.90), (0.35, -0.3), mu)
-    high = between((0.33, 0.95), (0.35, -0.5), mu)
-    value = between((0.25, 1.0), (low, high), h_d)
-    step = Step("mu", f"{suction:.4g} m2 of {total:.4g} m2 where c_pe <= 0; h/d = {h_d:.3g}", mu, "", "(7.3)")
-    return value, (step,), "figure 7.13"
 
 
 def limits(seen: Seen, rule: WindRule, heading: Heading) -> list[Finding]:

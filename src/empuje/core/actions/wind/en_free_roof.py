@@ -18,9 +18,9 @@ from ...model.loads import Step
 from ...model.wind import Heading, WindRule
 from ...model.words import Flow, Side
 from . import en_tables as table
-from .building import FLAT, Face, Roof
 from .en_site import structural_factor
 from .profile import Profile
+from .roofs import FLAT, Face, Roof
 from .zones import Stretch, Zone, alternatives, cut
 
 Floats = NDArray[np.float64]

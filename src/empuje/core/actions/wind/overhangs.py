@@ -7,7 +7,7 @@ from collections.abc import Iterable, Iterator
 import numpy as np
 import shapely
 
-from .building import Face
+from .roofs import Face
 
 LEAST = 0.05
 """A strip narrower than this [m] is no overhang: walls stand on axes, sheets reach over them."""

@@ -13,8 +13,10 @@ from ...model.loads import Direction, PlainLoads, Step
 from ...model.surfaces import AreaLoad
 from ...model.wind import Heading, WindRule
 from .bare import BareRows
-from .building import Building, Roof, Seen
+from .building import Building
 from .profile import Profile
+from .roofs import Roof
+from .seen import Seen
 from .zones import Zone
 
 Floats = NDArray[np.float64]

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from ...model.loads import Step
 from ...model.words import Side
-from .building import Face
+from .roofs import Face
 
 Floats = NDArray[np.float64]
 Range = tuple[float, float]

@@ -1,0 +1,158 @@
+"""Faces that stand in the wind, and the roofs that they form where they join one another."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from ...model.wind import WindRule
+from ..surfaces.geometry.plane import Outline
+
+Floats = NDArray[np.float64]
+WALL_FROM = 80.0
+"""A face steeper than this [deg] is a wall (ASCE 7-16 figure 27.3-1, note)."""
+LOW = 10.0
+"""Up to this slope [deg] the mean roof height is the eave's (ASCE 7, 26.2)."""
+TOUCH = 5e-3
+"""Faces whose edges run along each other within this [m] are one roof."""
+
+
+@dataclass(frozen=True)
+class Face:
+    """An exterior surface: its index, its outline, corners (n, 3) [m] with z above the ground, slope [deg]."""
+
+    surface: int
+    outline: Outline
+    corners: Floats
+    slope: float
+    area: float
+
+    @property
+    def normal(self) -> Floats:
+        """Outward unit vector (3,)."""
+        return self.outline.normal
+
+    @property
+    def is_wall(self) -> bool:
+        """Whether it stands upright, or nearly."""
+        return self.slope > WALL_FROM
+
+    @property
+    def name(self) -> str:
+        """Of the surface."""
+        return self.outline.surface.name
+
+    @property
+    def low(self) -> float:
+        """Its lowest point above the ground [m]."""
+        return float(self.corners[:, 2].min())
+
+    @property
+    def top(self) -> float:
+        """Its highest point above the ground [m]."""
+        return float(self.corners[:, 2].max())
+
+
+@dataclass(frozen=True)
+class Roof:
+    """Faces that join one another: eave, ridge and mean height `h` above the ground [m], steepest slope [deg], form."""
+
+    faces: tuple[Face, ...]
+    eave: float
+    ridge: float
+    h: float
+    slope: float
+    form: str
+
+    @property
+    def names(self) -> list[str]:
+        """Of its surfaces."""
+        return [f.name for f in self.faces]
+
+
+def face_of(surface: int, outline: Outline, ground: float) -> Face:
+    """A surface as a face, with its heights above the ground."""
+    corners = outline.solid(shapely.get_coordinates(outline.polygon)) - [0.0, 0.0, ground]
+    slope = float(np.degrees(np.arccos(np.clip(abs(outline.normal[2]), 0.0, 1.0))))
+    return Face(surface, outline, corners, slope, float(outline.polygon.area))
+
+
+def plan_of(face: Face) -> shapely.Geometry:
+    """A face as it is seen from above."""
+    return shapely.Polygon(face.outline.solid(shapely.get_coordinates(face.outline.polygon.exterior))[:, :2])
+
+
+def joined_roofs(flat: Sequence[Face], rule: WindRule) -> list[Roof]:
+    """The roofs that faces form where they join one another."""
+    return [_roof(group, rule) for group in _joined(flat)]
+
+
+def _joined(flat: Sequence[Face]) -> list[list[Face]]:
+    """Roofs: faces whose edges run along one another."""
+    group = list(range(len(flat)))
+
+    def root(i: int) -> int:
+        while group[i] != i:
+            group[i] = group[group[i]]
+            i = group[i]
+        return i
+
+    plans = np.array([plan_of(f) for f in flat], object)
+    pairs = shapely.STRtree(plans).query(plans, predicate="dwithin", distance=TOUCH) if len(flat) else ([], [])
+    for i, j in zip(*pairs, strict=True):
+        if i < j:
+            shared = shapely.intersection(shapely.boundary(plans[i]), shapely.buffer(shapely.boundary(plans[j]), TOUCH))
+            if shapely.length(shared) > 4 * TOUCH:
+                at = shapely.get_coordinates(shapely.line_interpolate_point(_longest(shared), 0.5, normalized=True))[0]
+                if abs(_height(flat[i], at) - _height(flat[j], at)) <= 2 * TOUCH:
+                    group[root(int(i))] = root(int(j))
+    groups: dict[int, list[Face]] = {}
+    for k, face in enumerate(flat):
+        groups.setdefault(root(k), []).append(face)
+    return list(groups.values())
+
+
+def _longest(lines: shapely.Geometry) -> shapely.Geometry:
+    return max(shapely.get_parts(lines), key=lambda line: float(line.length))
+
+
+def _height(face: Face, at: Floats) -> float:
+    """Of a face's plane over a point in plan [m]."""
+    n, corner = face.normal, face.corners[0]
+    return float(corner[2] - (at - corner[:2]) @ n[:2] / n[2])
+
+
+def _roof(faces: Sequence[Face], rule: WindRule) -> Roof:
+    eave, ridge = min(f.low for f in faces), max(f.top for f in faces)
+    slope = rule.stated.get("theta", max(f.slope for f in faces))
+    h = rule.stated.get("h", (eave + ridge) / 2 if slope > LOW else eave)
+    return Roof(tuple(faces), eave, ridge, h, slope, form_of(faces))
+
+
+FLAT = 0.5
+"""Below this slope [deg] a roof is level."""
+
+
+def form_of(faces: Sequence[Face]) -> str:
+    """flat, monoslope, gable, trough, hip or folded, from the ways in which the faces fall."""
+    ways: list[Floats] = []
+    for face in faces:
+        if face.slope <= FLAT:
+            continue
+        level = face.normal[:2] / np.linalg.norm(face.normal[:2])
+        if not any(level @ w > 0.999 for w in ways):
+            ways.append(level)
+    if not ways:
+        return "flat"
+    if len(ways) == 1:
+        return "monoslope"
+    if len(ways) == 2 and ways[0] @ ways[1] < -0.999:
+        middles = np.array([np.mean(f.corners[:, :2], axis=0) for f in faces])
+        falls = np.array([f.normal[:2] for f in faces])
+        outwards = np.einsum("ij,ij->i", middles - middles.mean(axis=0), falls).sum()
+        return "gable" if outwards > 0 else "trough"
+    return "hip" if len(ways) == 4 else "folded"

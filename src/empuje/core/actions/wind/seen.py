@@ -1,0 +1,87 @@
+"""A building as a wind meets it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ...model.findings import Finding, listed
+from ...model.wind import Heading, WindRule
+from ...model.words import Side
+from .building import Building
+from .roofs import FLAT, Face
+
+Floats = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Seen:
+    """A building as a wind meets it: unit vectors along it and to its left (2,), extents [m] and the sides of its faces."""
+
+    building: Building
+    along: Floats
+    left: Floats
+    s: tuple[float, float]
+    t: tuple[float, float]
+    B: float
+    L: float
+    sides: Mapping[int, Side]
+
+    def places(self, points: Floats) -> Floats:
+        """s, t, z (n, 3) of points (n, 3) whose z counts from the ground."""
+        return np.column_stack([points[:, :2] @ self.along, points[:, :2] @ self.left, points[:, 2]])
+
+    def falls_to(self, face: Face) -> Side:
+        """Whether a roof's face falls to windward, to leeward or to the side."""
+        if face.slope <= FLAT:
+            return Side.SIDE
+        return facing(face.normal, self.along)
+
+
+HALF = np.cos(np.radians(45.0)) - 1e-9
+
+
+def facing(normal: Floats, along: Floats) -> Side:
+    """The side a face is on: within 45 degrees of the wind's way it is windward or leeward."""
+    level = normal[:2] / max(float(np.linalg.norm(normal[:2])), 1e-12)
+    share = float(level @ along)
+    return Side.WINDWARD if share < -HALF else Side.LEEWARD if share > HALF else Side.SIDE
+
+
+def seen(building: Building, heading: Heading, rule: WindRule) -> tuple[Seen, list[Finding]]:
+    """The building as a wind meets it."""
+    along = np.array(heading.vector)
+    left = np.array([-along[1], along[0]])
+    s, t = building.corners[:, :2] @ along, building.corners[:, :2] @ left
+    sides = {f.surface: heading.sides.get(f.surface, facing(f.normal, along)) for f in building.walls}
+    found = Seen(
+        building, along, left, (float(s.min()), float(s.max())), (float(t.min()), float(t.max())),
+        heading.B or float(np.ptp(t)), heading.L or float(np.ptp(s)), sides,
+    )  # fmt: skip
+    findings = []
+    if Side.WINDWARD not in sides.values():
+        message = f"no wall of `exterior` faces the wind {heading.name}"
+        remedy = "add the walls to `exterior`, or name a roof without walls in `free_roofs`"
+        findings.append(Finding("error", "wind-no-windward", message, remedy, heading.place))
+    askew = [
+        f.name for f in building.walls
+        if f.surface not in heading.sides and _off_square(f.normal, along) > 5.0 and f.area > 0.05 * building.walls[0].area
+    ]  # fmt: skip
+    if askew:
+        message = (
+            f"{listed(askew)} stand{'s' if len(askew) == 1 else ''} neither along nor across the wind {heading.name}: "
+        )
+        message += "the codes' coefficients are for winds square to the walls"
+        findings.append(
+            Finding("warning", "wind-limits", message, f"turn the direction, now {heading.text}", heading.place)
+        )
+    return found, findings
+
+
+def _off_square(normal: Floats, along: Floats) -> float:
+    """How far a face is from standing along or across the wind [deg]."""
+    angle = np.degrees(np.arctan2(along[0] * normal[1] - along[1] * normal[0], along @ normal[:2]))
+    return float(abs((angle + 45) % 90 - 45))

@@ -1,0 +1,147 @@
+"""The directions of the wind in a model file, and the members that stand in it by themselves."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from ..core.model.findings import nearest
+from ..core.model.wind import BareWind, Heading
+from ..core.model.words import Side
+from .directions import DIRECTIONS
+from .entry import Entry, shown
+from .keys_wind import BARE, DIRECTION
+from .loading import CASE_NAME
+from .quantities import QuantityError
+from .selectors import Names
+from .surfaces import Grounds
+
+LEVEL = ("+x", "-x", "+y", "-y")
+
+
+def surfaces_of(entry: Entry, key: str, grounds: Grounds) -> list[int]:
+    if not entry.has(key):
+        return []
+    patterns = entry.texts(key)
+    if patterns is None:
+        return []
+    chosen, missed = grounds.meant(patterns)
+    for pattern in missed:
+        if pattern.removeprefix("!") not in grounds.unread:
+            close = nearest(pattern, grounds.index) or list(grounds.index)[:8]
+            remedy = f"surfaces are {', '.join(close)}" if close else "there are no surfaces yet"
+            entry.error("matches-nothing", f"{entry.what}.{key}: no surface is called {pattern}", remedy, key)
+    return chosen
+
+
+def read_bare(entry: Entry, names: Names, is_en: bool) -> tuple[BareWind, ...]:
+    """Members that stand in the wind by themselves."""
+    table = entry.child("bare")
+    out = []
+    for selector, value in table.data.items():
+        if not isinstance(value, dict):
+            table.error(
+                "not-a-table", f"{table.what}.{selector} is not a table", "write { } or { C_f = 1.6 }", selector
+            )
+            continue
+        own = table.inner(value, BARE, selector).known()
+        members, missed = names.select_members([selector])
+        names.report(table, missed, selector, f"{table.what}: no family or member")
+        C_f = own.quantity("C_f") if own.has("C_f") else None
+        width = own.quantity("width") if own.has("width") else None
+        shielding = own.quantity("shielding")
+        solidity = _solidity(own) if own.has("solidity") else None
+        if solidity is not None and is_en:
+            own.error("wrong-key", f"{own.what}: frames by their solidity (EN 1991-1-4, 7.11) are not known here",
+                      "state C_f, and take it out", "solidity")  # fmt: skip
+        for key, number in (("C_f", C_f), ("width", width)):
+            if number is not None and number <= 0:
+                own.error("bad-quantity", f"{own.what}.{key} = {shown(value[key])}", "write a positive value", key)
+        if shielding is not None and not 0 < shielding <= 1:
+            own.error("bad-quantity", f"{own.what}.shielding = {shown(value['shielding'])}", "write a factor up to 1",
+                      "shielding")  # fmt: skip
+        if members and shielding is not None:
+            out.append(BareWind(tuple(members), C_f, width, solidity, shielding, selector, own.place))
+    return tuple(out)
+
+
+def _solidity(own: Entry) -> float | None:
+    value = own.data["solidity"]
+    if value == "found":
+        return 0.0
+    number = own.as_quantity(value, "solidity")
+    if number is not None and not 0 < number <= 1:
+        own.error(
+            "bad-quantity", f"{own.what}.solidity = {shown(value)}", 'write a share from 0 to 1, or "found"', "solidity"
+        )
+        return None
+    return number
+
+
+def read_headings(
+    entry: Entry,
+    names: Names,
+    grounds: Grounds,
+    bare: tuple[BareWind, ...],
+    chosen: Mapping[str, Sequence[int]],
+    is_en: bool,
+) -> tuple[list[Heading], dict[str, tuple[str, ...] | None]]:
+    """The directions, and the variants each keeps (None: all)."""
+    if not entry.has("directions"):
+        entry.missing("directions")
+        return [], {}
+    usual = tuple(entry.texts("variants") or ()) if entry.has("variants") else None
+    table = entry.child("directions")
+    out: list[Heading] = []
+    variants: dict[str, tuple[str, ...] | None] = {}
+    if not table.data and isinstance(entry.data["directions"], dict):
+        entry.error(
+            "missing-key", f"{entry.what}.directions names none", 'write directions = { WX = "+x" }', "directions"
+        )
+    for name, value in table.data.items():
+        own = table.inner(value if isinstance(value, dict) else {"towards": value}, DIRECTION, name).known()
+        if not CASE_NAME.fullmatch(name):
+            table.error("bad-name", f"a direction cannot be called {shown(name)}",
+                        "use letters, digits and _, beginning with a letter", name)  # fmt: skip
+            continue
+        vector, text = _towards(own)
+        if vector is None:
+            continue
+        sides: dict[int, Side] = {}
+        for side in (Side.WINDWARD, Side.LEEWARD, Side.SIDE):
+            for i in surfaces_of(own, side, grounds):
+                if i not in (*chosen["exterior"], *chosen["parapets"]):
+                    own.error("wrong-on", f"{own.what}.{side}: {grounds.surfaces[i].name} is not in `exterior`",
+                              "name walls that are", side)  # fmt: skip
+                sides[i] = side
+        extent = {k: own.quantity(k) if own.has(k) else None for k in ("B", "L")}
+        for key, length in extent.items():
+            if length is not None and length <= 0:
+                own.error("bad-quantity", f"{own.what}.{key} = {shown(own.data[key])}", "write a length", key)
+                extent[key] = None
+        of_own = read_bare(own, names, is_en) if own.has("bare") else bare
+        variants[name] = tuple(own.texts("variants") or ()) if own.has("variants") else usual
+        out.append(Heading(name, vector, text, table.place_of(name), of_own, extent["B"], extent["L"], sides))
+    return out, variants
+
+
+def _towards(own: Entry) -> tuple[tuple[float, float] | None, str]:
+    """Where a wind blows to: a level direction, or an angle from x."""
+    if not own.has("towards"):
+        own.missing("towards")
+        return None, ""
+    value: Any = own.data["towards"]
+    if isinstance(value, str) and value.strip() in LEVEL:
+        vector = DIRECTIONS[value.strip()].vector
+        return (vector[0], vector[1]), f"towards {value.strip()}"
+    try:
+        if isinstance(value, bool):
+            raise QuantityError("is no angle")
+        angle = own.notes.units.read(value, "angle")
+    except QuantityError:
+        own.error("unknown-word", f"{own.what}.towards = {shown(value)}", 'write "+x", "-x", "+y", "-y" or an angle from x '
+                  'such as "30 deg"', "towards")  # fmt: skip
+        return None, ""
+    degrees = math.degrees(angle)
+    return (math.cos(angle), math.sin(angle)), f"towards {degrees:.6g} deg from x"
