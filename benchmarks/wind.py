@@ -40,7 +40,8 @@ def with_walls(model: Path, bays: int, storeys: int, strip: int) -> int:
     for k in range(storeys):
         for a in range(0, bays, strip):
             b = min(a + strip, bays)
-            for (i0, j0), (i1, j1) in (((a, 0), (b, 0)), ((bays, a), (bays, b)), ((b, bays), (a, bays)), ((0, b), (0, a))):
+            ends = (((a, 0), (b, 0)), ((bays, a), (bays, b)), ((b, bays), (a, bays)), ((0, b), (0, a)))
+            for (i0, j0), (i1, j1) in ends:
                 corners = [node(i0, j0, k), node(i1, j1, k), node(i1, j1, k + 1), node(i0, j0, k + 1)]
                 lines.append(f'[surfaces.wall{count}]\ncorners = {corners}\ndeck = "z"'.replace("'", '"'))
                 count += 1

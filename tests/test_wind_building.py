@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from itertools import pairwise
 
 import numpy as np
 import pytest
@@ -68,7 +69,12 @@ def test_a_gable_hall_by_asce(site, q, K_d):
         assert total(model, case)[[0, 1, 2]] == pytest.approx([0, along, up], rel=5e-4, abs=1e-6)
     zones = by_zone(model, "WX1ap")
     assert zones["wall-e", "leeward wall"][1] == pytest.approx(-0.4)  # L/B = 1.5
-    bounds = {"roof to h/2": (-0.9, 3.75), "roof h/2 to h": (-0.9, 3.75), "roof h to 2h": (-0.5, 7.5), "roof beyond 2h": (-0.3, 15)}
+    bounds = {
+        "roof to h/2": (-0.9, 3.75),
+        "roof h/2 to h": (-0.9, 3.75),
+        "roof h to 2h": (-0.5, 7.5),
+        "roof beyond 2h": (-0.3, 15),
+    }
     for name, (C, depth) in bounds.items():
         area, found, p = zones["roof-s", name]
         assert (found, area) == (C, pytest.approx(depth * roof / 30))
@@ -81,7 +87,7 @@ def test_a_flat_roofed_tower_by_asce(site, q, K_d):
     """45 m tall, 15 m by 15 m, h/L = 3: the wall's force is the integral of q_z over it, and its moment that of q_z z."""
     model = resolved(hall(site, 15, 15, 45, 45, wind='variants = ["1*", "min"]'))
     force, lever = (
-        0.85 * K_d * (0.8 * quad(lambda z: q(z) * z**k, 0, 45, points=[15 * FOOT])[0] * 15 + 0.5 * q(45) * 15 * 45 ** (k + 1) / (k + 1))
+        0.85 * K_d * (0.8 * quad(lambda z, k=k: q(z) * z**k, 0, 45, points=[15 * FOOT])[0] * 15 + 0.5 * q(45) * 15 * 45 ** (k + 1) / (k + 1))
         for k in (0, 1)
     )  # fmt: skip
     found = total(model, "WX1bp")
@@ -97,7 +103,7 @@ def test_a_flat_roofed_tower_by_asce(site, q, K_d):
     # By the code's steps each has the pressure of its top.
     steps = resolved(hall(site, 15, 15, 45, 45, wind='profile = "steps"\nvariants = "1*"'))
     feet = [0, 15, 20, 25, 30, 40, 50, 60, 70, 80, 90, 100, 120, 140, 160]
-    tops = [q(min(t * FOOT, 1e9)) * (min(t * FOOT, 45) - f * FOOT) for f, t in zip(feet, feet[1:], strict=False) if f * FOOT < 45]
+    tops = [q(min(t * FOOT, 1e9)) * (min(t * FOOT, 45) - f * FOOT) for f, t in pairwise(feet) if f * FOOT < 45]
     wall = 0.85 * K_d * (0.8 * 15 * sum(tops) + 0.5 * q(45) * 15 * 45)
     assert total(steps, "WX1bp")[0] == pytest.approx(wall, rel=1e-9) and wall > force
     # 27.1.5: 0.77 kN/m2 on the wall, 0.38 on what is seen of a roof: here nothing.
@@ -158,14 +164,19 @@ def test_an_en_duopitch_hall():
         assert zones["roof-n", "roof J"][1] == pytest.approx(J[behind], abs=1e-9)
         assert zones["roof-n", "roof I"][1] == pytest.approx(I[behind], abs=1e-9)
         assert zones["roof-s", "roof F"][2] / 1e3 == pytest.approx(q * (F[front] - 0.2), rel=1e-9)
-    assert by_zone(model, "WYan")["wall-s", "wall D"][2] / 1e3 == pytest.approx(q * (0.7 + (0.45 - 0.25) / 7.5 + 0.3), rel=1e-9)
+    assert by_zone(model, "WYan")["wall-s", "wall D"][2] / 1e3 == pytest.approx(
+        q * (0.7 + (0.45 - 0.25) / 7.5 + 0.3), rel=1e-9
+    )
     zones = by_zone(model, "WYap")  # d = 20 > e: A e/5, B to e, C the rest; the gable's area by its own outline
     height = lambda y: 6 + 0.3 * min(y, 20 - y)  # noqa: E731
     for name, a, b, C in (("A", 0, 3.6, -1.2), ("B", 3.6, 18, -0.8), ("C", 18, 20, -0.5)):
         assert zones["wall-e", f"wall {name}"][0] == pytest.approx(quad(height, a, b, points=[10])[0], rel=1e-6)
         assert zones["wall-e", f"wall {name}"][1] == C
     zones = by_zone(model, "WXap")  # along the ridge, e = 18 m: F G to 1.8 m, H to 9 m
-    assert zones["roof-s", "roof F"][:2] == (pytest.approx(4.5 * tilt * 1.8), pytest.approx(-1.3 + share * 0.2, abs=1e-9))
+    assert zones["roof-s", "roof F"][:2] == (
+        pytest.approx(4.5 * tilt * 1.8),
+        pytest.approx(-1.3 + share * 0.2, abs=1e-9),
+    )
     assert zones["roof-n", "roof G"][0] == pytest.approx(5.5 * tilt * 1.8)
     assert zones["roof-n", "roof H"][0] == pytest.approx(10 * tilt * 7.2)
 
@@ -174,6 +185,7 @@ def test_an_en_block_taller_than_wide():
     """50 m tall, 15 m by 15 m: D with q_p(15) below 15 m, that of each height up to 35 m, and q_p(50) above (figure 7.4)."""
     model = resolved(hall("EN", 15, 15, 50, 50, wind="c_pi = 0"))
     E = -0.5 - 0.2 * (50 / 15 - 1) / 4
+
     def wall(k):
         ends = [(q_en(15), 0, 15), (q_en(50), 35, 50)]
         middle = quad(lambda z: q_en(z) * z**k, 15, 35)[0]
@@ -181,7 +193,9 @@ def test_an_en_block_taller_than_wide():
 
     found = total(model, "WXa")
     assert found[0] == pytest.approx(15 * (0.8 * wall(0) - E * q_en(50) * 50), rel=5e-4)
-    roof = sum(by_zone(model, "WXa")[s, z][0] * by_zone(model, "WXa")[s, z][2] for s, z in by_zone(model, "WXa") if "roof" in z)
+    roof = sum(
+        by_zone(model, "WXa")[s, z][0] * by_zone(model, "WXa")[s, z][2] for s, z in by_zone(model, "WXa") if "roof" in z
+    )
     assert found[2] == pytest.approx(-roof / 1e3, rel=1e-9)
     kept = resolved(hall("EN", 15, 15, 50, 50, wind="c_pi = 0\ncorrelation = true"))
     factor = 0.85 + 0.15 * (50 / 15 - 1) / 4
@@ -205,7 +219,11 @@ def test_turned_by_33_degrees_members_carry_the_same(site):
         for model, axes in ((upright, np.eye(3)), (turned, back)):
             rows = model.loads.lines.in_case(case)
             force = (rows.s1 - rows.s0)[:, None] * (rows.q0 + rows.q1) / 2 @ axes.T
-            turning = (rows.s1 - rows.s0)[:, None] * ((rows.s0 + 2 * rows.s1)[:, None] * rows.q1 + (2 * rows.s0 + rows.s1)[:, None] * rows.q0) / 6
+            turning = (
+                (rows.s1 - rows.s0)[:, None]
+                * ((rows.s0 + 2 * rows.s1)[:, None] * rows.q1 + (2 * rows.s0 + rows.s1)[:, None] * rows.q0)
+                / 6
+            )
             both = np.zeros((len(model.project.members), 6))
             np.add.at(both, rows.member, np.hstack([force, turning @ axes.T]))
             sums.append(both)
@@ -250,8 +268,12 @@ def test_overhangs():
     assert ("roof-n", "below the windward overhang") not in zones
     zones = by_zone(resolved(hall("EN", 30, 20, 6, 9, over=2.0)), "WYap")
     q = q_en(9.0)
-    assert zones["roof-s", "below the overhang, wall D"][2] / 1e3 == pytest.approx(-q * zones["wall-s", "wall D"][1], rel=1e-9)
-    assert zones["roof-n", "below the overhang, wall E"][2] / 1e3 == pytest.approx(-q * zones["wall-n", "wall E"][1], rel=1e-9)
+    assert zones["roof-s", "below the overhang, wall D"][2] / 1e3 == pytest.approx(
+        -q * zones["wall-s", "wall D"][1], rel=1e-9
+    )
+    assert zones["roof-n", "below the overhang, wall E"][2] / 1e3 == pytest.approx(
+        -q * zones["wall-n", "wall E"][1], rel=1e-9
+    )
     zones = by_zone(resolved(hall("EN", 30, 20, 6, 9, over=2.0)), "WXap")
     assert zones["roof-n", "below the overhang, wall A"][2] / 1e3 == pytest.approx(1.2 * q, rel=1e-9)
 
@@ -297,7 +319,10 @@ def test_openings():
                       ('enclosure = "partially enclosed"', 0.55), ("GC_pi = 0.3", 0.3)):  # fmt: skip
         found = blown(hall("ASCE 7-22", 30, 20, 6, 6, wind=words))
         assert pieces(found, "WY1ap")[0].inside / 1e3 == pytest.approx(0.85 * q_22(6) * GC, rel=1e-9)
-    assert [c.name for c in blown(hall("ASCE 7-22", 30, 20, 6, 6, wind='enclosure = "open"')).rule.cases][:2] == ["WX1a", "WX1b"]
+    assert [c.name for c in blown(hall("ASCE 7-22", 30, 20, 6, 6, wind='enclosure = "open"')).rule.cases][:2] == [
+        "WX1a",
+        "WX1b",
+    ]
     q = q_en(6.0)
     en = resolved(hall("EN", 30, 20, 6, 6, wind='openings = { "wall-s" = 12, "wall-n" = 5 }'))
     D, E = (by_zone(en, "WYa")[f"wall-{s}", f"wall {z}"][1] for s, z in (("s", "D"), ("n", "E")))
@@ -346,14 +371,19 @@ c = "T0 > T2"
 d = "T1 > T3"
 e = "T2 > T3"
 """
-    text = low.replace("[nodes]", "[nodes]\nT0 = [0, 20, 12]\nT1 = [30, 20, 12]\nT2 = [0, 32, 12]\nT3 = [30, 32, 12]") + extra
+    text = (
+        low.replace("[nodes]", "[nodes]\nT0 = [0, 20, 12]\nT1 = [30, 20, 12]\nT2 = [0, 32, 12]\nT3 = [30, 32, 12]")
+        + extra
+    )
     model = resolved(text)
     assert sorted(r.h for r in model.wind.building.roofs) == [6.0, 12.0]
     for p in pieces(model.wind, "WY1ap"):
         name = model.project.surfaces[p.zone.surface].name
         if name.startswith("roof"):
             assert p.zone.mean / 1e3 == pytest.approx(q_22(12 if name == "roof-top" else 6), rel=1e-9)
-    assert ["wind-shape"] == [f.code for f in model.findings if f.level == "warning" and "roof-top lies outside" in f.message]
+    assert [f.code for f in model.findings if f.level == "warning" and "roof-top lies outside" in f.message] == [
+        "wind-shape"
+    ]
     top = [p.zone for p in pieces(model.wind, "WY1ap") if model.project.surfaces[p.zone.surface].name == "roof-top"]
     assert min(z.s[0] for z in top) == 20.0 and top[0].stretch.name == "roof to h/2"
 

@@ -97,7 +97,9 @@ def test_names_are_stable_and_hang_on_the_wind_alone():
     assert set(few) < set(names) and "WWWY3ap" in names and "WXWW3ap" not in names
     flat = [c.name for c in reading(hall("ASCE 7-22", 30, 20, 6, 6, wind='variants = ["1*"]')).project.cases]
     assert flat == few
-    assert [c.name for c in reading(hall("EN", wind="c_pi = 0.2")).project.cases] == [f"W{d}{r}" for d in "XY" for r in "abcd"]
+    assert [c.name for c in reading(hall("EN", wind="c_pi = 0.2")).project.cases] == [
+        f"W{d}{r}" for d in "XY" for r in "abcd"
+    ]
 
 
 def said(capsys, *words):
@@ -150,7 +152,13 @@ def test_the_sheet_and_its_formats(model, tmp_path, capsys):
 def test_loads_why_and_pictures_tell_how_it_came_about(model, tmp_path, capsys):
     code, text, _ = said(capsys, "loads", model, "--on", "frame/cs0", "--under", "WY1ap", "--steps")
     assert code == 0
-    for words in ("K_z = ", "table 26.10-1", "C_p = 0.8 (windward wall, figure 27.3-1)", "G K_d = 0.7225", "GC_pi = 0.18"):
+    for words in (
+        "K_z = ",
+        "table 26.10-1",
+        "C_p = 0.8 (windward wall, figure 27.3-1)",
+        "G K_d = 0.7225",
+        "GC_pi = 0.18",
+    ):
         assert words in text, words
     code, text, _ = said(capsys, "why", model, "--on", "s0", "--of", "Fy", "--under", "WY1ap")
     assert code == 0 and "windward wall on wall-s" in text and "q_z = " in text

@@ -181,14 +181,18 @@ def test_bare_members_by_asce(angle):
             width = 0.1 * (abs(across @ y) + abs(across @ np.cross(x, y)))
         expected = [
             0.7225 * C * shielding * width * sine * np.linalg.norm(b - a)
-            * quad(lambda s, k=k: q_22(a[2] + s * (b[2] - a[2])) * s**k, 0, 1, points=[15 * FOOT / 12])[0]
+            * quad(lambda s, k=k, a=a, b=b: q_22(a[2] + s * (b[2] - a[2])) * s**k, 0, 1, points=[15 * FOOT / 12])[0]
             for k in (0, 1)
         ]  # fmt: skip
         rows = lines.take(lines.member == i)
         rows = rows.in_case(model.project.case_names.index("W"))
         L = model.project.lengths[i]
         force = ((rows.s1 - rows.s0) / 2 * ((rows.q0 + rows.q1) @ wind)).sum() / 1e3
-        turning = ((rows.s1 - rows.s0) / 6 * ((2 * rows.s0 + rows.s1) * (rows.q0 @ wind) + (rows.s0 + 2 * rows.s1) * (rows.q1 @ wind))).sum()
+        turning = (
+            (rows.s1 - rows.s0)
+            / 6
+            * ((2 * rows.s0 + rows.s1) * (rows.q0 @ wind) + (rows.s0 + 2 * rows.s1) * (rows.q1 @ wind))
+        ).sum()
         assert force == pytest.approx(expected[0], rel=6e-4, abs=1e-9)
         assert turning / 1e3 / L == pytest.approx(expected[1], rel=6e-4, abs=1e-9)
         if len(rows):
@@ -208,7 +212,7 @@ def test_round_members_solidity_and_minimum_by_asce():
     e = 0.3 * (lengths + 3) / (6 * 12)
     assert "solidity 0.2" in found.steps[0][2].formula and 0.1 < e < 0.3
     assert set(found.C_f.tolist()) == {1.8, 0.9}  # the pole of the stated width is large
-    stated = blown(rack("ASCE 7-22", 90, 'bare = { posts = { solidity = 0.5 } }')).blown[0].bare[0]
+    stated = blown(rack("ASCE 7-22", 90, "bare = { posts = { solidity = 0.5 } }")).blown[0].bare[0]
     assert set(stated.C_f.tolist()) == {1.6}
     model = resolved(rack("ASCE 7-22", 90))
     least = total(model, "Wmin")  # 0.77 kN/m2 on what is seen, whatever the shape
@@ -218,7 +222,7 @@ def test_round_members_solidity_and_minimum_by_asce():
 
 def test_bare_members_by_en():
     """c_f 2.0 for the I, 2.1 for a square bar, and a cylinder by its Reynolds number at each height; psi_lambda stated."""
-    bare = 'psi_lambda = 0.8\nbare = { posts = {}, pole = {}, rails = {} }'
+    bare = "psi_lambda = 0.8\nbare = { posts = {}, pole = {}, rails = {} }"
     model = resolved(rack("EN", 0, bare))
     rows = {b.text: r for b, r in zip(model.wind.rule.headings[0].bare, model.wind.blown[0].bare, strict=True)}
     assert set(rows["posts"].C_f.round(9)) == {1.6}
@@ -227,7 +231,7 @@ def test_bare_members_by_en():
         Re = 0.1143 * math.sqrt(2 * q / 1.25) / 15e-6
         rough = 1.2 + 0.18 * math.log10(10 * 0.2e-3 / 0.1143) / (1 + 0.4 * math.log10(Re / 1e6))
         expected = 1.2 if Re <= 1.8e5 else min(1.2, max(0.11 / (Re / 1e6) ** 1.4, rough))
-        assert C == pytest.approx(0.8 * expected, rel=1e-6)
+        assert pytest.approx(0.8 * expected, rel=1e-6) == C
     across = resolved(rack("EN", 90, bare)).wind.blown[0].bare[2]
     assert across.C_f[0] == pytest.approx(0.8 * 2.1, rel=1e-9)
     total_x = total(model, "W")[0]
@@ -239,7 +243,7 @@ def test_a_member_carries_one_wind_only():
     twice = 'bare = { posts = {}, "*/a" = { C_f = 1 } }'
     found = [f for f in reading(rack("ASCE 7-22", 0, twice)).findings if f.level == "error"]
     assert [f.code for f in found] == ["wind-twice"] and "posts/a" in found[0].message
-    unknown = 'bare = { rods = {} }'
+    unknown = "bare = { rods = {} }"
     found = [f for f in reading(rack("ASCE 7-22", 0, unknown)).findings if f.level == "error"]
     assert [f.code for f in found] == ["wind-width"] and "state `width`" in found[0].remedy
     text = canopy("ASCE 7-22", 1.0).replace("[wind]", "[wind]\nbare = { frame = {} }")

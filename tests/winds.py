@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from itertools import pairwise
 
 from models import resolved
 
@@ -98,7 +99,7 @@ def canopy(site, rises=0.0, width=20.0, depth=8.0, low=4.0, angle=0.0, wind="", 
     names = [r[0] for r in rows]
     text = ['[project]\nunits = "kN m"\n[nodes]', *(f"{k} = {v}" for k, v in nodes.items())]
     surfaces = []
-    for one, other in zip(names[:-1], names[1:], strict=True):
+    for one, other in pairwise(names):
         pieces += [f'r{one}{i} = "{one}{i}t > {other}{i}t"' for i in (0, 1)]
         corners = f'["{one}0t", "{one}1t", "{other}1t", "{other}0t"]'
         surfaces.append(f'[surfaces.sheet-{one}]\ncorners = {corners}\ndeck = ["{one}0", "{one}1"]')

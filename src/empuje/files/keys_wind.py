@@ -17,8 +17,10 @@ HILL = Form("wind.hill", (
 BARE = Form("wind.bare.SELECTOR", (
     Key("C_f", Quantity("number"), ABSENT, "force coefficient (c_f)", "found from the section's shape"),
     Key("width", Quantity("length"), ABSENT, "of the member as the wind sees it", "of its section, as it is turned"),
-    Key("solidity", Written('a number, or `"found"`'), ABSENT, "of the frame these members form: they are then taken as "
-        "one (ASCE 7, figure 29.4-2). `\"found\"`: their seen area over that of the outline around them, both seen along "
+    Key("solidity", Written('a number, or `"found"`'), ABSENT, "of the frame these members form: they are then "
+        "taken as "
+        "one (ASCE 7, figure 29.4-2). `\"found\"`: their seen area over that of the outline around them, both "
+        "seen along "
         "the wind", "members by themselves"),
     Key("shielding", Quantity("number"), 1.0, "factor for what stands before them"),
 ))  # fmt: skip
@@ -38,7 +40,8 @@ COMMON = (
     Key("code", Choice.of(WindCode), REQUIRED, "the code"),
     Key("directions", Table(Form("wind.directions", each=Written('`"+x"`, an angle, or a table', "angle"))), REQUIRED,
         "named directions the wind blows to: `WX = \"+x\"`, `WD = \"30 deg\"`, or a table with `towards`"),
-    Key("variants", Names("endings of case names, or globs"), ABSENT, "the cases that are kept: `[\"1*\", \"min\"]`", "all"),
+    Key("variants", Names("endings of case names, or globs"), ABSENT, "the cases that are kept: `[\"1*\", "
+        "\"min\"]`", "all"),
     Key("exterior", Names(SURFACES), ABSENT, "the walls and roofs that face the wind; their `normal` points out",
         "no building"),
     Key("free_roofs", Names(SURFACES), ABSENT, "roofs without walls below", "none"),
@@ -47,14 +50,17 @@ COMMON = (
     Key("bare", Table(BARE_MEMBERS), ABSENT, "members that stand in the wind by themselves, by selector: "
         "`{ columns = {}, \"braces/*\" = { C_f = 1.6 } }`", "none"),
     Key("enclosure", Choice.of(Enclosure), ABSENT, "of the building", "from `openings`, else enclosed, with a note"),
-    Key("openings", Table(Form("wind.openings", each=Quantity("area"))), ABSENT, "their area, by surface", "none stated"),
+    Key("openings", Table(Form("wind.openings", each=Quantity("area"))), ABSENT, "their area, by surface", "none "
+        "stated"),
     Key("ground", Quantity("length"), ABSENT, "its level in the model", "the lowest support or exterior point"),
     Key("h", Quantity("length"), ABSENT, "mean roof height above the ground", "found"),
     Key("theta", Quantity("angle"), ABSENT, "slope of the roofs", "found"),
-    Key("profile", Choice.of(Upward), Upward.LINEAR, "how pressures follow the height: in straight pieces within 0.1 %, or "
+    Key("profile", Choice.of(Upward), Upward.LINEAR, "how pressures follow the height: in straight pieces within "
+                                                     "0.1 %, or "
         "in steps of the code's table"),
     Key("n_1", Quantity("frequency"), ABSENT, "lowest natural frequency, for a flexible building", "not known"),
-    Key("eccentricity", Quantity("number"), ABSENT, "of loads in torsion, as a share of B: 0.15 in ASCE 7 (load cases 2 and "
+    Key("eccentricity", Quantity("number"), ABSENT, "of loads in torsion, as a share of B: 0.15 in ASCE 7 (load "
+                                                    "cases 2 and "
         "4). In EN it makes further cases (7.1.2)", "0.15, or none"),
 )  # fmt: skip
 OF_ASCE = (
@@ -65,7 +71,8 @@ OF_ASCE = (
     Key("K_zt", Quantity("number"), ABSENT, ASCE + "topographic factor at all heights", "from `hill`, else 1"),
     Key("hill", Table(HILL), ABSENT, ASCE + "hill, ridge or escarpment", "none"),
     Key("K_d", Quantity("number"), ABSENT, ASCE + "directionality factor", "`0.85`"),
-    Key("G", Written('a number, `"rigid"` or `"flexible"`'), ABSENT, ASCE + "gust factor; computed for a rigid building, "
+    Key("G", Written('a number, `"rigid"` or `"flexible"`'), ABSENT, ASCE + "gust factor; computed for a rigid "
+        "building, "
         "or for a flexible one from `n_1`", "`0.85`"),
     Key("beta", Quantity("number"), ABSENT, ASCE + "damping ratio of a flexible building", "`0.01`"),
     Key("GC_pi", Quantity("number"), ABSENT, ASCE + "internal pressure coefficient", "by `enclosure`"),
@@ -76,7 +83,8 @@ OF_EN = (
     Key("v_b0", Quantity("speed"), REQUIRED, EN + "fundamental basic wind velocity", "required for EN"),
     Key("terrain", Choice(("0", "I", "II", "III", "IV")), REQUIRED, EN + "terrain category", "required for EN"),
     *(Key(name, Quantity("number"), ABSENT, EN + words, usual) for name, words, usual in (
-        ("c_dir", "directional factor", "`1`"), ("c_season", "season factor", "`1`"), ("c_o", "orography factor", "`1`"),
+        ("c_dir", "directional factor", "`1`"), ("c_season", "season factor", "`1`"),
+        ("c_o", "orography factor", "`1`"),
         ("k_r", "terrain factor", "by (4.5)"), ("k_I", "turbulence factor", "`1`"),
     )),
     Key("z_0", Quantity("length"), ABSENT, EN + "roughness length", "by terrain"),
@@ -85,14 +93,17 @@ OF_EN = (
     Key("c_scd", Written('a number, or `"flexible"`'), ABSENT, EN + "structural factor; computed from `n_1` by annex B",
         "`1`"),
     Key("delta", Quantity("number"), ABSENT, EN + "logarithmic decrement", "`0.05`"),
-    Key("c_pi", Written("one number, or two"), ABSENT, EN + "internal pressure coefficients: a positive one, a negative one",
+    Key("c_pi", Written("one number, or two"), ABSENT, EN + "internal pressure coefficients: a positive one, a "
+        "negative one",
         "from `openings`, else 0.2 and -0.3"),
     Key("h_p", Quantity("length"), 0.0, EN + "height of parapets around flat roofs, for their coefficients"),
     Key("returns", Flag(), True, EN + "parapets go round the corners"),
-    Key("c_fr", Quantity("number"), ABSENT, EN + "friction coefficient: 0.01, 0.02 or 0.04 (table 7.10)", "none, with a "
+    Key("c_fr", Quantity("number"), ABSENT, EN + "friction coefficient: 0.01, 0.02 or 0.04 (table 7.10)", "none, "
+        "with a "
         "warning where friction counts"),
     Key("correlation", Flag(), False, EN + "windward and leeward walls with the factor of 7.2.2 (3)"),
-    Key("canopy", Choice(("whole", "zones")), "whole", EN + "free roofs by their overall force c_f, for frames, or by net "
+    Key("canopy", Choice(("whole", "zones")), "whole", EN + "free roofs by their overall force c_f, for frames, "
+        "or by net "
         "pressures of zones, for sheets and purlins"),
     Key("psi_lambda", Quantity("number"), ABSENT, EN + "end-effect factor of bare members", "`1`"),
     Key("k", Quantity("length"), ABSENT, EN + "roughness of round bare members (table 7.13)", "0.2 mm"),

@@ -28,8 +28,8 @@ from .wind_directions import LEVEL, read_bare, read_headings, surfaces_of
 
 NUMBERS = {
     "ASCE": ("h", "theta", "n_1", "eccentricity", "elevation", "K_e", "K_zt", "K_d", "beta", "GC_pi"),
-    "EN": ("h", "theta", "n_1", "eccentricity", "c_dir", "c_season", "c_o", "k_r", "k_I", "z_0", "z_min", "rho", "delta",
-           "h_p", "c_fr", "psi_lambda", "k"),
+    "EN": ("h", "theta", "n_1", "eccentricity", "c_dir", "c_season", "c_o", "k_r", "k_I", "z_0", "z_min", "rho",
+           "delta", "h_p", "c_fr", "psi_lambda", "k"),
 }  # fmt: skip
 MAY_BE_ZERO = ("elevation", "h_p", "GC_pi", "theta", "c_fr")
 MAY_BE_NEGATIVE = ("elevation",)
@@ -71,7 +71,8 @@ def read_wind(
     headings, variants = read_headings(entry, names, grounds, bare, chosen, is_en)
     if not any(chosen.values()) and not any(h.bare for h in headings):
         entry.error("missing-key", "wind meets nothing: no surface and no member stands in it",
-                    'name surfaces in exterior = [...] or free_roofs = [...], or members in bare = { columns = {} }')  # fmt: skip
+                    'name surfaces in exterior = [...] or free_roofs = [...], or members in bare = '
+                    '{ columns = {} }')  # fmt: skip
     hill = _hill(entry) if entry.has("hill") and not is_en else None
     if hill is not None and "K_zt" in stated:
         entry.error("wrong-key", f"{entry.what} has both K_zt and a hill", "state one of them", "K_zt")
@@ -122,7 +123,8 @@ def _numbers(entry: Entry, is_en: bool) -> dict[str, float]:
             continue
         out[key] = value
     if out.get("eccentricity", 0.0) > 0.5:
-        entry.error("bad-quantity", f"{entry.what}.eccentricity = {out['eccentricity']:g}", "it is a share of B up to 0.5",
+        entry.error("bad-quantity", f"{entry.what}.eccentricity = {out['eccentricity']:g}", "it is a share of B "
+            "up to 0.5",
                     "eccentricity")  # fmt: skip
     if is_en and entry.has("c_pi"):
         out |= _c_pi(entry)

@@ -21,6 +21,7 @@ LEVEL = ("+x", "-x", "+y", "-y")
 
 
 def surfaces_of(entry: Entry, key: str, grounds: Grounds) -> list[int]:
+    """The surfaces named under a key, by index; none where it is not written."""
     if not entry.has(key):
         return []
     patterns = entry.texts(key)
@@ -140,7 +141,8 @@ def _towards(own: Entry) -> tuple[tuple[float, float] | None, str]:
             raise QuantityError("is no angle")
         angle = own.notes.units.read(value, "angle")
     except QuantityError:
-        own.error("unknown-word", f"{own.what}.towards = {shown(value)}", 'write "+x", "-x", "+y", "-y" or an angle from x '
+        own.error("unknown-word", f"{own.what}.towards = {shown(value)}", 'write "+x", "-x", "+y", "-y" or an '
+            'angle from x '
                   'such as "30 deg"', "towards")  # fmt: skip
         return None, ""
     degrees = math.degrees(angle)

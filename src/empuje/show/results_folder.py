@@ -120,8 +120,8 @@ def all_tables(job: Job) -> dict[str, Table]:
 
 
 def draw_all(job: Job, folder: Path, tell: Tell = quiet) -> None:
-    """Loads of every case, of the wind's the first of each direction; the deflected shape of the combination that moves most and of the service combination that
-    does; N, Vz and My each under what governs it."""
+    """Loads of every case, of the wind's the first of each direction; the deflected shape of the combination that
+    moves most and of the service combination that does; N, Vz and My each under what governs it."""
     from .draw_loads import draw_loads
     from .draw_results import draw_deflected, draw_diagram
 

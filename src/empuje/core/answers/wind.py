@@ -22,7 +22,8 @@ Words = Callable[[Step], str]
 
 
 def sheet_of(part: WindPart, wind: Wind, project: Project, cases: Collection[str], value: Words) -> Table:
-    """One table of the sheet; `cases` matters to zones and totals, `value` (what a step's value is in words) to `found`."""
+    """One table of the sheet; `cases` matters to zones and totals, `value` (what a step's value is in words) to
+    `found`."""
     own = [c.name for c in wind.rule.cases if c.name in cases]
     match part:
         case WindPart.FOUND:
@@ -64,18 +65,18 @@ def _stated(wind: Wind) -> list[tuple[str, Step]]:
     rule = wind.rule
     site = rule.code.value
     en = rule.code == WindCode.EN
+    found = "lowest support or exterior point"
     out = [
         (site, Step("v_b0" if en else "V", "stated", rule.V, "m/s", "4.2" if en else "26.5.1")),
         (site, Step("terrain" if en else "exposure", rule.roughness, np.nan, "", "table 4.1" if en else "26.7.3")),
-        (site, Step("ground", "stated" if rule.ground is not None else "lowest support or exterior point", wind.ground, "m")),
+        (site, Step("ground", found if rule.ground is None else "stated", wind.ground, "m")),
     ]  # fmt: skip
     z = wind.building.h if wind.building is not None else 10.0
     seen = {"V", "q_z", "q_p"}
     out += [(site, s) for s in wind.profile.derived(z) if s.symbol not in seen]
-    if wind.building is not None:
-        if not en:
-            word, why = enclosure_of(rule, wind.building)
-            out.append((site, Step("enclosure", f"{word}: {why}", np.nan, "", "26.2")))
+    if wind.building is not None and not en:
+        word, why = enclosure_of(rule, wind.building)
+        out.append((site, Step("enclosure", f"{word}: {why}", np.nan, "", "26.2")))
     return out
 
 
@@ -90,8 +91,8 @@ def _roof_rows(roof: Roof, about: str) -> list[tuple[str, Step]]:
     sloped = [f for f in roof.faces if f.slope > FLAT]
     if sloped and roof.form in ("gable", "trough", "hip"):
         n = max(sloped, key=lambda f: f.area).normal
-        out.append((about, Step("ridge", "its direction in plan, from x", float(np.degrees(np.arctan2(n[0], -n[1])) % 180),
-                                "deg")))  # fmt: skip
+        ridge = float(np.degrees(np.arctan2(n[0], -n[1])) % 180)
+        out.append((about, Step("ridge", "its direction in plan, from x", ridge, "deg")))
     return out
 
 
@@ -217,7 +218,8 @@ def bare_table(wind: Wind, project: Project) -> Table:
                     rows.width[k], rows.C_f[k], rows.q[k, low], rows.q[k, high], rows.w[k, low], rows.w[k, high],
                 ))  # fmt: skip
     heads: list[tuple[str, Kind]] = [
-        ("wind", "text"), ("member", "text"), ("z0", "length"), ("z1", "length"), ("width", "displacement"), ("C_f", "number"),
+        ("wind", "text"), ("member", "text"), ("z0", "length"), ("z1", "length"), ("width", "displacement"), (
+            "C_f", "number"),
         ("q at z0", "pressure"), ("q at z1", "pressure"), ("w at z0", "line"), ("w at z1", "line"),
     ]  # fmt: skip
     columns = list(zip(*parts, strict=True)) if parts else [()] * len(heads)

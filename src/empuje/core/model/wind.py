@@ -77,9 +77,9 @@ class WindRule:
 
     `V` [m/s]: the basic speed (v_b0 of EN). `ground` [m]: its level, None for the lowest point of what stands in the
     wind. `stated` numbers by the code's symbols, in SI. `openings`: their area [m2] by surface. `gust`: "rigid",
-    "flexible", "stated" or "" for the code's own. `reduce_by_area`, `correlation`, `returns` (parapets go round corners),
-    `by_zones` (canopies by net pressures): choices the codes offer. `customary`: in feet and pounds, with the code's constants for these.
-    """
+    "flexible", "stated" or "" for the code's own. `reduce_by_area`, `correlation`, `returns` (parapets go round
+    corners), `by_zones` (canopies by net pressures): choices the codes offer. `customary`: in feet and pounds, with
+    the code's constants for these."""
 
     code: WindCode
     V: float

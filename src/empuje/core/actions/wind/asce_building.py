@@ -278,7 +278,7 @@ def limits(seen: Seen, rule: WindRule, heading: Heading) -> list[Finding]:
         out.append(Finding("error", "wind-limits", message, 'write G = "flexible"', rule.place))
     for roof in seen.building.roofs:
         if roof.form == "folded":
-            message = f"the roof with {roof.names[0]} is neither flat, monoslope, gable, trough nor hip: each face is taken by "
-            message += f"the way it falls to the wind {heading.name}"
+            message = f"the roof with {roof.names[0]} is neither flat, monoslope, gable, trough nor hip: each face is "
+            message += f"taken by the way it falls to the wind {heading.name}"
             out.append(Finding("note", "wind-shape", message, "", rule.place))
     return out

@@ -36,8 +36,8 @@ FALLING = np.array([
     [[-1.8, -1.8, -1.5, -1.8], [-2.4, -0.6, -2.2, -1.1]],
     [[-1.6, -1.8, -1.3, -1.8], [-2.3, -0.7, -1.9, -1.2]],
 ])  # fmt: skip
-"""Figure 27.3-4, wind 0: the roof falls with the wind, its high edge to windward; (slopes, cases A B, C_NW C_NL clear then
-obstructed)."""
+"""Figure 27.3-4, wind 0: the roof falls with the wind, its high edge to windward; (slopes, cases A B, C_NW C_NL clear
+then obstructed)."""
 RISING = np.array([
     [[1.2, 0.3, -0.5, -1.2], [-1.1, -0.1, -1.1, -0.6]],
     [[0.9, 1.5, -0.2, -1.2], [1.6, 0.3, 0.8, -0.3]],
@@ -75,7 +75,8 @@ FLAT_FOR_90 = 5.0
 
 
 def free_roof_coefficients(form: str, theta: float, rises: bool, flow: Flow) -> tuple[Floats, str]:
-    """C_N (cases A B, windward and leeward half) for a wind across the ridge, or up or down the slope; and the figure."""
+    """C_N (cases A B, windward and leeward half) for a wind across the ridge, or up or down the slope; and the
+    figure."""
     columns = slice(0, 2) if flow == Flow.CLEAR else slice(2, 4)
     table: Floats
     places: tuple[float, ...]
@@ -169,6 +170,7 @@ def _limits(roof: Roof, heading: Heading, ratio: float, theta: float) -> list[Fi
         out.append(Finding("warning", "wind-limits", f"{where}: h/L = {ratio:.3g}; the figures hold from 0.25 to 1.0 "
                            "(ASCE 7, 27.3.2)", "their values are taken all the same", heading.place))  # fmt: skip
     if roof.form in ("hip", "folded"):
-        out.append(Finding("error", "wind-limits", f"{where}: it is {roof.form}; the figures know monoslope, pitched and "
+        out.append(Finding("error", "wind-limits", f"{where}: it is {roof.form}; the figures know monoslope, "
+                                                   "pitched and "
                            "troughed roofs", "put its loads in by hand", heading.place))  # fmt: skip
     return out

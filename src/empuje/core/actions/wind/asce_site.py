@@ -130,7 +130,8 @@ def velocity_pressure(rule: WindRule) -> Profile:
         words = {
             "K_z": (f"exposure {exposure}, z = {z:.4g} m", "table 26.10-1"),
             "K_zt": ("stated" if "K_zt" in rule.stated else _hill_words(rule.hill), "26.8.2"),
-            "K_e": ("stated" if "K_e" in rule.stated else f"{rule.number('elevation', 0.0):.4g} m above sea level", "26.9"),
+            "K_e": ("stated" if "K_e" in rule.stated else f"{rule.number('elevation', 0.0):.4g} m above sea "
+                                                          "level", "26.9"),
             "K_d": ("stated" if "K_d" in rule.stated else "buildings, and open frames of one plane", "table 26.6-1"),
         }  # fmt: skip
         out = [Step("V", "basic wind speed, stated", rule.V, "m/s", "26.5.1")]

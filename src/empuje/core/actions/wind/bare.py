@@ -2,10 +2,9 @@
 
     w = q(z) G C_f b sin(phi)       b: width of the section seen by the wind, phi: angle between wind and member
 
-ASCE 7 29.4 (figure 29.4-2): flat-sided 2.0; round 1.2, or 0.8 where D sqrt(q_z) > 5.3 (m, N/m2; 2.5 in ft, psf). Whole
-frames by their solidity. EN 1991-1-4 7.6 to 7.9: sharp-edged 2.0, rectangular by d/b, round by the Reynolds number, each
-times psi_lambda.
-"""
+ASCE 7 29.4 (figure 29.4-2): flat-sided 2.0; round 1.2, or 0.8 where D sqrt(q_z) > 5.3 (m, N/m2; 2.5 in ft, psf).
+Whole frames by their solidity. EN 1991-1-4 7.6 to 7.9: sharp-edged 2.0, rectangular by d/b, round by the Reynolds
+number, each times psi_lambda."""
 
 from __future__ import annotations
 
@@ -41,9 +40,9 @@ UNSEEN = 1e-6
 
 @dataclass(frozen=True)
 class BareRows:
-    """Line loads on bare members by row: the member, from and to `s` [m], `w` [N/m] along the wind and the pressures `q`
-    [N/m2] at both, the heights `z` there above the ground, width, C_f and seen area per length [m]; `of` counts the entry's
-    members, each of which has `steps`."""
+    """Line loads on bare members by row: the member, from and to `s` [m], `w` [N/m] along the wind and the pressures
+    `q` [N/m2] at both, the heights `z` there above the ground, width, C_f and seen area per length [m]; `of` counts
+    the entry's members, each of which has `steps`."""
 
     member: Ints
     s: Floats
@@ -70,9 +69,9 @@ def is_round(section: Section) -> bool:
 
 @dataclass(frozen=True)
 class Sight:
-    """Members as a level wind sees them (members,): width across [m] (nan where the section has no outline), depth along
-    the wind [m], the share of that rectangle which the outline fills, and the sine of the angle between wind and member.
-    """
+    """Members as a level wind sees them (members,): width across [m] (nan where the section has no outline), depth
+    along the wind [m], the share of that rectangle which the outline fills, and the sine of the angle between wind
+    and member."""
 
     width: Floats
     depth: Floats
@@ -171,8 +170,8 @@ def _pressures(profile: Profile, z: Floats, rule: WindRule) -> Floats:
 
 
 def found_solidity(project: Project, members: Ints, wind: Floats, seen: Floats) -> float:
-    """Solid area of a frame over the area its outline encloses, both seen along the wind; the outline is the smallest convex
-    one around its members' axes."""
+    """Solid area of a frame over the area its outline encloses, both seen along the wind; the outline is the smallest
+    convex one around its members' axes."""
     left = np.array([-wind[1], wind[0], 0.0])
     solid = float((seen * project.lengths[members]).sum())
     points = project.xyz[project.ends[members].ravel()]
@@ -238,7 +237,8 @@ def _en(shape: Shape, solidity: float | None, rule: WindRule) -> tuple[float, St
     end = f"psi_lambda = {psi:g}" + ("" if "psi_lambda" in rule.stated else " taken")
     if not shape.round and shape.full > FULL:
         C = rectangular_coefficient(shape.depth / shape.width)
-        return C * psi, Step("c_f", f"rectangular, d/b = {shape.depth / shape.width:.3g}: c_f0 = {C:.4g}, psi_r = 1, {end}",
+        return C * psi, Step("c_f", f"rectangular, d/b = {shape.depth / shape.width:.3g}: c_f0 = {C:.4g}, psi_r = "
+                                    f"1, {end}",
                              C * psi, "", "7.6, figure 7.23")  # fmt: skip
     if not shape.round:
         return 2.0 * psi, Step("c_f", f"sharp-edged 2.0, {end}", 2.0 * psi, "", "7.7")

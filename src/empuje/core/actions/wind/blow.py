@@ -1,7 +1,7 @@
 """The wind of a project, worked out once.
 
-rule -> pressure over the height, building -> for each direction: zones, bare members -> for each case: multiples of them
-"""
+rule -> pressure over the height, building -> for each direction: zones, bare members -> for each case: multiples of
+them"""
 
 from __future__ import annotations
 
@@ -176,7 +176,8 @@ def _in_walls(
             if shapely.length(shapely.intersection(line, outline.polygon)) > 0.1 * line.length:
                 inside.setdefault(outline.surface.name, []).append(project.members[m].name)
     return [
-        Finding("warning", "wind-in-surface", f"{listed(names)} in {text} lie{'s' if len(names) == 1 else ''} in surface "
+        Finding("warning", "wind-in-surface", f"{listed(names)} in {text} lie{'s' if len(names) == 1 else ''} in "
+                                              "surface "
                 f"{surface}, which faces the wind {heading.name} too", "leave them out, unless they stand before it",
                 heading.place)
         for surface, names in inside.items()

@@ -31,8 +31,8 @@ SAME = 1e-3
 
 @dataclass(frozen=True)
 class Building:
-    """Exterior faces, walls and roofs; `ground` [m] in the model; `h`: mean roof height, `top`: highest point [m] above the
-    ground; `footprint`: what the walls enclose in plan, None where they enclose nothing."""
+    """Exterior faces, walls and roofs; `ground` [m] in the model; `h`: mean roof height, `top`: highest point [m]
+    above the ground; `footprint`: what the walls enclose in plan, None where they enclose nothing."""
 
     walls: tuple[Face, ...]
     roofs: tuple[Roof, ...]
@@ -92,8 +92,8 @@ def _finding(rule: WindRule, message: str, remedy: str, code: str = "wind-shape"
 
 
 def _inwards(walls: Sequence[Face], flat: Sequence[Face], rule: WindRule) -> list[Finding]:
-    """Faces whose normal points into the building: roofs that look down, and walls from which one looks at an odd number
-    of others outwards, or, where no others are in the way, towards their middle."""
+    """Faces whose normal points into the building: roofs that look down, and walls from which one looks at an odd
+    number of others outwards, or, where no others are in the way, towards their middle."""
     wrong = [f.name for f in flat if f.normal[2] < 0]
     if walls:
         middle = np.concatenate([f.corners for f in walls])[:, :2].mean(axis=0)

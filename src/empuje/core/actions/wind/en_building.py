@@ -79,7 +79,8 @@ def wall_zones(e: float, d: float, start: float) -> list[tuple[str, Range]]:
 
 
 def strips(h: float, b: float) -> list[tuple[float, float, float]]:
-    """Reference heights of a windward wall (7.2.2, figure 7.4): from, to, z_e [m]; z_e 0 where it is each strip's own top.
+    """Reference heights of a windward wall (7.2.2, figure 7.4): from, to, z_e [m]; z_e 0 where it is each strip's own
+    top.
 
     >>> strips(10, 12), strips(10, 6), strips(10, 4)
     ([(0.0, 10, 10)], [(0.0, 6, 6), (6, 10, 10)], [(0.0, 4, 4), (4, 6, 0.0), (6, 10, 10)])
@@ -240,12 +241,14 @@ def limits(seen: Seen, rule: WindRule, heading: Heading) -> list[Finding]:
                 f"the roof with {roof.names[0]} is {roof.form}: flat, monopitch and duopitch roofs are known here "
             )
             message += "(EN 1991-1-4, 7.2.3 to 7.2.5)"
-            out.append(Finding("error", "wind-limits", message, "leave it out of `exterior`, and put its pressures in by "
+            out.append(Finding("error", "wind-limits", message, "leave it out of `exterior`, and put its "
+                "pressures in by "
                                "hand", rule.place))  # fmt: skip
         steepest = 45 if roof.form == "trough" else 75
         if roof.slope > steepest:
             message = f"the roof with {roof.names[0]} slopes {roof.slope:.3g} degrees; the tables go to {steepest}"
-            out.append(Finding("error", "wind-limits", f"{message} (EN 1991-1-4, 7.2.4, 7.2.5)", "put its pressures in by "
+            out.append(Finding("error", "wind-limits", f"{message} (EN 1991-1-4, 7.2.4, 7.2.5)", "put its "
+                "pressures in by "
                                "hand", rule.place))  # fmt: skip
         if roof.form in ("gable", "trough") and len({round(f.slope, 1) for f in roof.faces}) > 1:
             message = f"the slopes of the roof with {roof.names[0]} differ; each face is taken with the steeper one"

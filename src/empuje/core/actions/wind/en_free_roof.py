@@ -30,8 +30,8 @@ EVERYWHERE = (-math.inf, math.inf)
 
 
 def canopy_values(zone: str, form: str, alpha: float, flow: Flow) -> Pair:
-    """The lower and the upper value of c_f, or of c_p,net of a zone A to D, tables 7.6 and 7.7; between blockages 0 and 1
-    there is clear flow or obstructed flow here."""
+    """The lower and the upper value of c_f, or of c_p,net of a zone A to D, tables 7.6 and 7.7; between blockages 0
+    and 1 there is clear flow or obstructed flow here."""
     ridged = form in RIDGED
     places = table.DUO_CANOPY_SLOPES if ridged else table.CANOPY_SLOPES
     most, clear, blocked = (table.DUO_CANOPY if ridged else table.MONO_CANOPY)[zone]
@@ -76,7 +76,8 @@ def free_roof_zones(
 
 
 def _slope_row(roof: Roof, face: Face, along: Floats, left: Floats, rule: WindRule, q_c: Pair) -> Stretch:
-    """A slope of a ridged canopy: with the other, and alone where it lies to windward (to the left where neither does)."""
+    """A slope of a ridged canopy: with the other, and alone where it lies to windward (to the left where neither
+    does)."""
     low, high = canopy_values("c_f", roof.form, roof.slope, rule.flow)
     across = [f.corners[:, :2].mean(axis=0) @ along for f in roof.faces]
     way = along if np.ptp(across) > 1e-6 else -left
@@ -138,6 +139,7 @@ def _limits(roof: Roof, heading: Heading) -> list[Finding]:
         out.append(Finding("error", "wind-limits", f"{where}: a slope of {roof.slope:.3g} degrees; the tables go to "
                            f"{steepest:g} (EN 1991-1-4, 7.3)", "put its loads in by hand", heading.place))  # fmt: skip
     if roof.form in ("hip", "folded"):
-        out.append(Finding("error", "wind-limits", f"{where}: it is {roof.form}; the tables know monopitch and duopitch "
+        out.append(Finding("error", "wind-limits", f"{where}: it is {roof.form}; the tables know monopitch and "
+                                                   "duopitch "
                            "canopies (EN 1991-1-4, 7.3)", "put its loads in by hand", heading.place))  # fmt: skip
     return out

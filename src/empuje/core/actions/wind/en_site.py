@@ -58,7 +58,7 @@ def peak_pressure(rule: WindRule) -> Profile:
 
     def derived(z: float) -> tuple[Step, ...]:
         z_0, z_min, k_r = terrain_of(rule)
-        c_r, I_v, v_m = (float(v[0]) for v in mean_wind(rule, np.array([z])))
+        c_r, I_v, _ = (float(v[0]) for v in mean_wind(rule, np.array([z])))
         speed = (
             f"c_dir c_season v_b0 = {rule.number('c_dir', 1.0):g} * {rule.number('c_season', 1.0):g} * {rule.V:g} m/s"
         )

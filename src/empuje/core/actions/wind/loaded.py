@@ -81,10 +81,10 @@ ECCENTRIC = 0.15
 
 @dataclass(frozen=True)
 class _Zones:
-    """The zones of a heading (zones,): the parts under their own pressure and under a unit, what the first is multiplied by;
-    mean q [N/m2], area [m2], the factor beside C, C (zones, alternatives), whether the inside presses on them, whether they
-    are walls across the wind, side walls, whether their minimum load counts; the share of them that is seen along the wind;
-    and the direction (zones, 3) of their positive load."""
+    """The zones of a heading (zones,): the parts under their own pressure and under a unit, what the first is
+    multiplied by; mean q [N/m2], area [m2], the factor beside C, C (zones, alternatives), whether the inside presses
+    on them, whether they are walls across the wind, side walls, whether their minimum load counts; the share of them
+    that is seen along the wind; and the direction (zones, 3) of their positive load."""
 
     own: Ints
     unit: Ints
@@ -136,7 +136,8 @@ class _Rows:
 def _rows(
     wind: Wind, case: WindCase, numbers: tuple[int, int, int], zones: _Zones, first: bool, group: int
 ) -> _Rows:  # fmt: skip
-    """The zones of a heading in a case; `numbers` are those of the case among the wind's, among all, and of the heading."""
+    """The zones of a heading in a case; `numbers` are those of the case among the wind's, among all, and of the
+    heading."""
     k, column, h = numbers
     if case.least:
         chosen = np.flatnonzero(zones.least > 0)
@@ -180,8 +181,11 @@ def _as_received(loads: PlainLoads, pieces: Pieces, some: Ints) -> Pieces:
     """The pieces, one for each source, some of them with the forces that members receive of them."""
     n = len(pieces)
     half = (loads.lines.s1 - loads.lines.s0)[:, None] / 2
-    rows = ((loads.lines.source, half * (loads.lines.q0 + loads.lines.q1)), (loads.points.source, loads.points.f[:, :3]),
-            (loads.nodes.source, loads.nodes.f[:, :3]))  # fmt: skip
+    rows = (
+        (loads.lines.source, half * (loads.lines.q0 + loads.lines.q1)),
+        (loads.points.source, loads.points.f[:, :3]),
+        (loads.nodes.source, loads.nodes.f[:, :3]),
+    )
     received = np.zeros(n)
     for source, force in rows:
         along = np.einsum("ij,ij->i", force, pieces.way[source])

@@ -20,8 +20,8 @@ STRAIGHT = 1e-7
 
 
 def outside_of(face: Face, footprint: shapely.Geometry | None) -> shapely.Geometry | None:
-    """What of a face lies outside the walls in plan, in u v; None where that is nothing, or the walls enclose nothing below
-    most of the face."""
+    """What of a face lies outside the walls in plan, in u v; None where that is nothing, or the walls enclose nothing
+    below most of the face."""
     over = _beyond(face, footprint)
     return None if over is None or shapely.area(over) > MOST * face.area else over
 

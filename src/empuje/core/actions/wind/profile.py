@@ -63,8 +63,8 @@ def pieces(profile: Profile, low: float, high: float, close: float = CLOSE) -> F
 
 
 def followed(profile: Profile, low: float, high: float, upward: Upward) -> tuple[Floats, Floats]:
-    """Heights (n + 1,) [m], and the pressures at the lower and the upper end of each piece (n, 2) [N/m2]: straight pieces,
-    or steps, each with the pressure at its top."""
+    """Heights (n + 1,) [m], and the pressures at the lower and the upper end of each piece (n, 2) [N/m2]: straight
+    pieces, or steps, each with the pressure at its top."""
     if upward == Upward.STEPS:
         inner = [s for s in profile.steps if low + SHORTEST < s < high - SHORTEST]
         z = np.array([low, *inner, high])

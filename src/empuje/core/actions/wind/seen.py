@@ -19,7 +19,8 @@ Floats = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Seen:
-    """A building as a wind meets it: unit vectors along it and to its left (2,), extents [m] and the sides of its faces."""
+    """A building as a wind meets it: unit vectors along it and to its left (2,), extents [m] and the sides of its
+    faces."""
 
     building: Building
     along: Floats
@@ -41,6 +42,8 @@ class Seen:
         return facing(face.normal, self.along)
 
 
+ASKEW, SMALL = 5.0, 0.05
+"""Walls this far from square [deg] are told, unless they are smaller than this share of the largest."""
 HALF = np.cos(np.radians(45.0)) - 1e-9
 
 
@@ -66,9 +69,10 @@ def seen(building: Building, heading: Heading, rule: WindRule) -> tuple[Seen, li
         message = f"no wall of `exterior` faces the wind {heading.name}"
         remedy = "add the walls to `exterior`, or name a roof without walls in `free_roofs`"
         findings.append(Finding("error", "wind-no-windward", message, remedy, heading.place))
+    largest = max((f.area for f in building.walls), default=0.0)
     askew = [
         f.name for f in building.walls
-        if f.surface not in heading.sides and _off_square(f.normal, along) > 5.0 and f.area > 0.05 * building.walls[0].area
+        if f.surface not in heading.sides and _off_square(f.normal, along) > ASKEW and f.area > SMALL * largest
     ]  # fmt: skip
     if askew:
         message = (

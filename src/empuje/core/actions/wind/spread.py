@@ -53,8 +53,8 @@ class Spread:
 
 @dataclass(frozen=True)
 class Applied:
-    """Multiples of parts in cases: case, number of the part, amount, direction (n, 3), source, and the group of loads that
-    are made eccentric together (-1: none), as arrays (n,)."""
+    """Multiples of parts in cases: case, number of the part, amount, direction (n, 3), source, and the group of loads
+    that are made eccentric together (-1: none), as arrays (n,)."""
 
     case: Ints
     part: Ints

@@ -29,8 +29,8 @@ def in_grid(rows: Sequence[float], columns: Sequence[float], values: Floats, row
 
 
 def signed(a: float, b: float, share: float) -> float:
-    """From a to b by a share; where they differ in sign the negative one counts as 0 (ASCE 7 figure 27.3-1, note 2, for the
-    greater of two values).
+    """From a to b by a share; where they differ in sign the negative one counts as 0 (ASCE 7 figure 27.3-1, note 2,
+    for the greater of two values).
 
     >>> signed(0.2, 0.4, 0.5), signed(-0.18, 0.2, 0.5)
     (0.3, 0.1)

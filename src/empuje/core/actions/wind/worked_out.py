@@ -43,8 +43,8 @@ class Blown:
 
 @dataclass(frozen=True)
 class Piece:
-    """A zone in a case: which case, heading and zone, the coefficient, the mean pressures of both faces [N/m2], positive
-    towards the surface along `way` (3,), and the force [N] that way."""
+    """A zone in a case: which case, heading and zone, the coefficient, the mean pressures of both faces [N/m2],
+    positive towards the surface along `way` (3,), and the force [N] that way."""
 
     case: int
     heading: int
@@ -64,8 +64,8 @@ class Piece:
 
 @dataclass(frozen=True)
 class Pieces:
-    """Every zone in every case as arrays (pieces,): the numbers of case, heading and of the heading's zone, C, pressures
-    from outside and inside [N/m2], force [N] along `way` (pieces, 3)."""
+    """Every zone in every case as arrays (pieces,): the numbers of case, heading and of the heading's zone, C,
+    pressures from outside and inside [N/m2], force [N] along `way` (pieces, 3)."""
 
     case: Ints
     heading: Ints
@@ -100,8 +100,8 @@ class Pieces:
 
 @dataclass(frozen=True)
 class Wind:
-    """What came of the wind: pressure over the height, building, free roofs, directions, pieces of every case, plain loads,
-    and findings."""
+    """What came of the wind: pressure over the height, building, free roofs, directions, pieces of every case, plain
+    loads, and findings."""
 
     rule: WindRule
     ground: float

@@ -29,10 +29,10 @@ NOTHING = 1e-9
 
 @dataclass(frozen=True)
 class Stretch:
-    """What applies in a box: coefficients `C` by alternative of the roof (one for all where they are alike), the pressure
-    `q` at the lower and the upper end of z [N/m2], the `factor` beside it (gust, K_d, c_s c_d), whether the inside's
-    pressure acts on the other face, `way`: unit vector (3,) of a positive load where that is not against the normal;
-    `steps` lead to C; `at`: the height above the ground [m] a uniform q belongs to; `extra`: it lies over
+    """What applies in a box: coefficients `C` by alternative of the roof (one for all where they are alike), the
+    pressure `q` at the lower and the upper end of z [N/m2], the `factor` beside it (gust, K_d, c_s c_d), whether the
+    inside's pressure acts on the other face, `way`: unit vector (3,) of a positive load where that is not against the
+    normal; `steps` lead to C; `at`: the height above the ground [m] a uniform q belongs to; `extra`: it lies over
     other stretches."""
 
     name: str
@@ -51,8 +51,8 @@ class Stretch:
 
 @dataclass(frozen=True)
 class Zone:
-    """A stretch of a face: the part in u v [m], all of the surface or not, the pressure q as field . (1, u, v) [N/m2], and
-    the heights and distances it covers [m]."""
+    """A stretch of a face: the part in u v [m], all of the surface or not, the pressure q as field . (1, u, v)
+    [N/m2], and the heights and distances it covers [m]."""
 
     stretch: Stretch
     side: Side
