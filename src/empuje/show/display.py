@@ -15,9 +15,11 @@ import numpy as np
 
 from ..core.answers.table import Column, Table
 from ..core.model.loads import Step
-from ..files.quantities import unit_size
+from ..files.quantities import parse, unit_size
 
-STEP_KINDS = {"m2": "surface", "N": "force", "N/m": "line", "N/m2": "pressure", "m": "length"}
+STEP_KINDS = {
+    "m2": "surface", "m3": "volume", "N": "force", "N/m": "line", "N/m2": "pressure", "m": "length", "m/s": "speed",
+}  # fmt: skip
 """Units of steps in SI, and the kind of quantity they are shown as."""
 
 
@@ -36,6 +38,7 @@ class Display:
         # Section tables are in cm where drawings are in mm.
         part = "cm" if small == "mm" else small
         P = unit_size(part)
+        speed = "mph" if length in ("ft", "in") else "m/s"
         return {
             "text": ("", 1.0), "number": ("", 1.0), "factor": ("", 1.0),
             "temperature": ("K", 1.0), "gradient": (f"K/{length}", 1 / L),
@@ -46,7 +49,8 @@ class Display:
             "warping": (f"{part}6", P**6), "angle": ("deg", math.pi / 180),
             "spring": (f"{force}/{length}", F / L), "turning spring": (f"{force}*{length}/rad", F * L),
             "stress": (stress, unit_size(stress)),
-            "surface": (f"{length}2", L**2), "pressure": (f"{force}/{length}2", F / L**2),
+            "surface": (f"{length}2", L**2), "volume": (f"{length}3", L**3),
+            "speed": (speed, parse(f"1 {speed}")[0]), "pressure": (f"{force}/{length}2", F / L**2),
         }  # fmt: skip
 
     def unit(self, kind: str) -> str:

@@ -27,7 +27,7 @@ RUN = ("=", "+", "-", "@", "\t", "\r")
 HARMLESS = re.compile(r"-|[+-](?:local )?[xyz]")
 """Of what begins so, our own words: nothing, and directions."""
 
-FOUR_FIGURES = ("factor", "area", "inertia", "warping", "modulus")
+FOUR_FIGURES = ("factor", "area", "inertia", "warping", "modulus", "pressure")
 """Kinds whose values are shown to four figures each: a section's J is a thousandth of its I."""
 
 

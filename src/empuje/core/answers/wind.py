@@ -72,7 +72,7 @@ def _stated(wind: Wind) -> list[tuple[str, Step]]:
         (site, Step("ground", found if rule.ground is None else "stated", wind.ground, "m")),
     ]  # fmt: skip
     z = wind.building.h if wind.building is not None else 10.0
-    seen = {"V", "q_z", "q_p"}
+    seen = {"V", "z", "q_z", "q_p"}
     out += [(site, s) for s in wind.profile.derived(z) if s.symbol not in seen]
     if wind.building is not None and not en:
         word, why = enclosure_of(rule, wind.building)

@@ -120,7 +120,7 @@ def _wall(face: Face, seen: Seen, rule: WindRule, profile: Profile, factor: floa
     if side == Side.LEEWARD:
         ratio = seen.L / seen.B
         C = leeward_wall(ratio)
-        words = f"leeward wall, L/B = {seen.L:.4g} m / {seen.B:.4g} m = {ratio:.3g}"
+        words = f"leeward wall, L/B = {ratio:.3g}"
     else:
         C, words = SIDES, "side wall"
     steps = (Step("C_p", words, C, "", FIGURE),)
@@ -156,7 +156,7 @@ def _slope(face: Face, roof: Roof, seen: Seen, rule: WindRule, profile: Profile,
 
 def _roof_rows(face: Face, roof: Roof, seen: Seen, rule: WindRule, q: Range, factor: float) -> list[Stretch]:
     ratio, theta = roof.h / seen.L, rule.stated.get("theta", face.slope)
-    words = f"h/L = {roof.h:.4g} m / {seen.L:.4g} m = {ratio:.3g}"
+    words = f"h/L = {ratio:.3g}"
     falls = seen.falls_to(face)
     if theta >= STEEP and falls != Side.SIDE:
         sloped = f"{falls} slope of {theta:.3g} deg, {words}"
@@ -178,8 +178,7 @@ def _roof_rows(face: Face, roof: Roof, seen: Seen, rule: WindRule, q: Range, fac
     for name, C, low, high in zip(names, along_ridge(ratio), ends[:-1], ends[1:], strict=True):
         if rule.reduce_by_area:
             C = reduced(C, roof.h / 2 * width)
-        why = f"h = {roof.h:.4g} m, {words}"
-        steps = alternatives("C_p", why, (C, UPPER_ALONG), FIGURE)
+        steps = alternatives("C_p", words, (C, UPPER_ALONG), FIGURE)
         out.append(Stretch(name, (C, UPPER_ALONG), q, factor, (low, high), steps=steps))
     return out
 
@@ -190,7 +189,7 @@ def parapet_zones(face: Face, seen: Seen, rule: WindRule, profile: Profile, side
     C = PARAPETS.get(side, 0.0)
     if not C:
         return []
-    steps = (Step("GC_pn", f"{side} parapet, q_p at its top, {face.top:.4g} m", C, "", "27.3.4"),)
+    steps = (Step("GC_pn", f"{side} parapet, q_p at its top", C, "", "27.3.4"),)
     row = Stretch(f"{side} parapet", (C,), (q, q), beside_g(rule), steps=steps, inside=False, at=face.top)
     return cut(face, (seen.along, seen.left), [row], Side.PARAPET, True)
 
@@ -221,7 +220,8 @@ def enclosure_of(rule: WindRule, building: Building) -> tuple[Enclosure, str]:
     for own, gross, others, rest in each:
         small = min(SMALL_OPENING, 0.01 * gross)
         if own > 1.10 * others and own > small and others <= 0.20 * rest:
-            told = f"A_o = {own:.4g} m2 > 1.10 A_oi = {1.1 * others:.4g} m2, and more than {small:.3g} m2"
+            more = own / others if others else math.inf
+            told = f"A_o of one wall is {more:.3g} A_oi, and {100 * own / gross:.3g} % of that wall"
             return Enclosure.PARTIALLY_ENCLOSED, told
     if all(own < min(SMALL_OPENING, 0.01 * gross) and others <= 0.20 * rest for own, gross, others, rest in each):
         return Enclosure.ENCLOSED, "openings of every wall below 1 % of it and 4 ft2"
@@ -243,9 +243,12 @@ def internal_coefficient(rule: WindRule, building: Building) -> tuple[float, tup
     if word != Enclosure.PARTIALLY_ENCLOSED or not area or volume <= 0:
         return value, steps
     R_i = min(1.0, 0.5 * (1 + 1 / math.sqrt(1 + volume / (22800 * FOOT * area))))
-    more = Step("R_i", f"0.5 (1 + 1 / sqrt(1 + V_i / (22 800 ft A_og))), V_i = {volume:.4g} m3, A_og = {area:.4g} m2",
-                R_i, "", "26.13.1")  # fmt: skip
-    return value * R_i, (*steps, more, Step("GC_pi", "GC_pi R_i", value * R_i, "", "26.13.1"))
+    more = (
+        Step("V_i", "what the walls enclose, times h", volume, "m3"),
+        Step("A_og", "all openings", area, "m2"),
+        Step("R_i", "0.5 (1 + 1 / sqrt(1 + V_i / (22 800 ft A_og)))", R_i, "", "26.13.1"),
+    )
+    return value * R_i, (*steps, *more, Step("GC_pi", "GC_pi R_i", value * R_i, "", "26.13.1"))
 
 
 def internal(
@@ -254,7 +257,7 @@ def internal(
     """q_h K_d (GC_pi) of both signs [N/m2], with their steps."""
     q, K_d = profile.one(building.h), beside_g(rule)
     GC, steps = internal_coefficient(rule, building)
-    words = f"q_h {'K_d ' if K_d != 1 else ''}(GC_pi), q_h at {building.h:.4g} m"
+    words = f"q_h {'K_d ' if K_d != 1 else ''}(GC_pi), q_h at the mean roof height"
     signed_ = [[replace(s, value=-s.value) if s.symbol == "GC_pi" else s for s in steps], steps]
     of = [(*signed_[sign > 0], Step("p_i", words, sign * q * K_d * GC, "N/m2", "(27.3-1)")) for sign in (1, -1)]
     return (q * K_d * GC, -q * K_d * GC), (of[0], of[1])

@@ -155,7 +155,7 @@ def _distances(h: float, edge: float, theta: float, rule: WindRule, q: float, fa
     names = ("to h", "h to 2h", "beyond 2h")
     return [
         _row(name, ALONG[k, :, column], q, factor, (ends[k], ends[k + 1]),
-             f"wind along the roof, {name}, h = {h:.4g} m, {rule.flow} flow", "figure 27.3-7")
+             f"wind along the roof, {name}, {rule.flow} flow", "figure 27.3-7")
         for k, name in enumerate(names)
     ]  # fmt: skip
 

@@ -128,13 +128,15 @@ def velocity_pressure(rule: WindRule) -> Profile:
     def derived(z: float) -> tuple[Step, ...]:
         found = {k: float(v[0]) for k, v in columns(np.array([z])).items()}
         words = {
-            "K_z": (f"exposure {exposure}, z = {z:.4g} m", "table 26.10-1"),
+            "K_z": (f"exposure {exposure}", "table 26.10-1"),
             "K_zt": ("stated" if "K_zt" in rule.stated else _hill_words(rule.hill), "26.8.2"),
-            "K_e": ("stated" if "K_e" in rule.stated else f"{rule.number('elevation', 0.0):.4g} m above sea "
-                                                          "level", "26.9"),
-            "K_d": ("stated" if "K_d" in rule.stated else "buildings, and open frames of one plane", "table 26.6-1"),
+            "K_e": ("stated" if "K_e" in rule.stated else "e^(-0.000119 z_e), z_e in m", "26.9"),
+            "K_d": ("stated" if "K_d" in rule.stated else "buildings, and open frames of one plane: taken", "table 26.6-1"),
         }  # fmt: skip
-        out = [Step("V", "basic wind speed, stated", rule.V, "m/s", "26.5.1")]
+        out = [Step("V", "basic wind speed, stated", rule.V, "m/s", "26.5.1"), Step("z", "above the ground", z, "m")]
+        if "K_e" not in rule.stated:
+            told = "of the ground above sea level" + ("" if "elevation" in rule.stated else ", taken")
+            out.append(Step("z_e", told, rule.number("elevation", 0.0), "m"))
         out += [Step(k, words[k][0], v, "", words[k][1]) for k, v in found.items()]
         number = "0.00256 psf/mph2" if rule.customary else "0.613"
         formula = f"{number} * K_z * K_zt * {'K_d * ' if old else ''}K_e * V^2"
@@ -147,7 +149,9 @@ def velocity_pressure(rule: WindRule) -> Profile:
 def _hill_words(hill: Hill | None) -> str:
     if hill is None:
         return "no hill, ridge or escarpment stated"
-    return f"{hill.shape}: H = {hill.H:.4g} m, L_h = {hill.L_h:.4g} m, x = {hill.x:.4g} m"
+    return (
+        f"(1 + K_1 K_2 K_3)^2 of a {hill.shape} with H/L_h = {hill.H / hill.L_h:.3g}, x/L_h = {hill.x / hill.L_h:.3g}"
+    )
 
 
 def _limits(rule: WindRule) -> list[Finding]:
@@ -182,10 +186,10 @@ def gust_factor(rule: WindRule, h: float, B: float, L: float) -> tuple[float, tu
     Q = math.sqrt(1 / (1 + 0.63 * ((B + h) / L_z) ** 0.63))
     g_Q = g_v = 3.4
     steps = [
-        Step("z_bar", f"0.6 h, h = {h:.4g} m, not below z_min", z, "m", "26.11.4"),
+        Step("z_bar", "0.6 h, not below z_min", z, "m", "26.11.4"),
         Step("I_z", f"{row.c:g} (33 ft / z_bar)^(1/6)", I_z, "", "(26.11-7)"),
         Step("L_z", f"{row.length:g} ft (z_bar / 33 ft)^{row.e_bar:.3g}", L_z, "m", "(26.11-9)"),
-        Step("Q", f"sqrt(1 / (1 + 0.63 ((B + h) / L_z)^0.63)), B = {B:.4g} m", Q, "", "(26.11-8)"),
+        Step("Q", "sqrt(1 / (1 + 0.63 ((B + h) / L_z)^0.63))", Q, "", "(26.11-8)"),
     ]
     if rule.gust == "rigid":
         G = 0.925 * (1 + 1.7 * g_Q * I_z * Q) / (1 + 1.7 * g_v * I_z)

@@ -51,7 +51,7 @@ def building_zones(seen: Seen, rule: WindRule, profile: Profile) -> tuple[list[Z
     h = seen.building.top
     c, of_c = structural_factor(rule, h, seen.B)
     e = edge_distance(seen)
-    shared = (*of_c, Step("e", f"min(b, 2h), b = {seen.B:.4g} m, h = {h:.4g} m", e, "m", "figure 7.5"))
+    shared = (*of_c, Step("e", "min(b, 2h)", e, "m", "figure 7.5"))
     zones = [z for face in seen.building.walls for z in _wall(face, seen, rule, profile, c)]
     for roof in seen.building.roofs:
         for face in roof.faces:
@@ -96,7 +96,7 @@ def _wall(face: Face, seen: Seen, rule: WindRule, profile: Profile, c: float) ->
     h, d = seen.building.top, seen.L
     ratio = h / d
     axes, side = (seen.along, seen.left), seen.sides[face.surface]
-    words = f"h/d = {h:.4g} m / {d:.4g} m = {ratio:.3g}"
+    words = f"h/d = {ratio:.3g}"
 
     def step(zone: str) -> tuple[float, tuple[Step, ...]]:
         C = wall_coefficient(zone, ratio)
@@ -182,7 +182,7 @@ def _friction(seen: Seen, rule: WindRule, profile: Profile) -> list[Zone]:
     h = seen.building.top
     start = seen.s[0] + min(2 * seen.B, 4 * h)
     q, C = profile.one(h), rule.stated["c_fr"]
-    steps = (Step("c_fr", f"stated; from {min(2 * seen.B, 4 * h):.4g} m behind the windward edge on", C, "", "7.5"),)
+    steps = (Step("c_fr", "stated; from min(2b, 4h) behind the windward edge on", C, "", "7.5"),)
     way = (float(seen.along[0]), float(seen.along[1]), 0.0)
     row = Stretch("friction", (C,), (q, q), 1.0, (start, math.inf), steps=steps, inside=False, way=way, at=h,
                   extra=True)  # fmt: skip

@@ -36,7 +36,7 @@ def internal(
         value, steps, clause = _from_openings(rule, seen, zones)
         signs, told = (value, value), "from the openings"
     out = [
-        (*steps, Step("c_pi", told, c, "", clause), Step("p_i", f"q_p c_pi, z_i = {h:.4g} m", q * c, "N/m2", "(5.2)"))
+        (*steps, Step("c_pi", told, c, "", clause), Step("p_i", "q_p c_pi, z_i = h", q * c, "N/m2", "(5.2)"))
         for c in signs
     ]
     return (q * signs[0], q * signs[1]), (out[0], out[1])
@@ -74,5 +74,5 @@ def _from_openings(rule: WindRule, seen: Seen, zones: Sequence[Zone]) -> tuple[f
     low = between((0.33, 0.90), (0.35, -0.3), mu)
     high = between((0.33, 0.95), (0.35, -0.5), mu)
     value = between((0.25, 1.0), (low, high), h_d)
-    step = Step("mu", f"{suction:.4g} m2 of {total:.4g} m2 where c_pe <= 0; h/d = {h_d:.3g}", mu, "", "(7.3)")
+    step = Step("mu", f"share of the openings where c_pe <= 0; h/d = {h_d:.3g}", mu, "", "(7.3)")
     return value, (step,), "figure 7.13"

@@ -59,14 +59,18 @@ def peak_pressure(rule: WindRule) -> Profile:
     def derived(z: float) -> tuple[Step, ...]:
         z_0, z_min, k_r = terrain_of(rule)
         c_r, I_v, _ = (float(v[0]) for v in mean_wind(rule, np.array([z])))
-        speed = (
-            f"c_dir c_season v_b0 = {rule.number('c_dir', 1.0):g} * {rule.number('c_season', 1.0):g} * {rule.V:g} m/s"
-        )
-        ground = f"terrain {rule.roughness}: z_0 = {z_0:g} m, z_min = {z_min:g} m"
         return (
-            Step("v_b", speed, basic_speed(rule), "m/s", "(4.1)"),
-            Step("k_r", ground, k_r, "", "(4.5), table 4.1"),
-            Step("c_r", f"k_r ln(z / z_0), z = {max(z, z_min):.4g} m", c_r, "", "(4.4)"),
+            Step(
+                "v_b",
+                f"c_dir c_season v_b0, {rule.number('c_dir', 1.0):g} {rule.number('c_season', 1.0):g} v_b0",
+                basic_speed(rule),
+                "m/s",
+                "(4.1)",
+            ),
+            Step("z", "above the ground, not below z_min", max(z, z_min), "m"),
+            Step("z_0", f"terrain {rule.roughness}", z_0, "m", "table 4.1"),
+            Step("k_r", "0.19 (z_0 / 0.05 m)^0.07", k_r, "", "(4.5)"),
+            Step("c_r", "k_r ln(z / z_0)", c_r, "", "(4.4)"),
             Step("c_o", "stated" if "c_o" in rule.stated else "no orography", rule.number("c_o", 1.0), "", "4.3.3"),
             Step("I_v", "k_I / (c_o ln(z / z_0))", I_v, "", "(4.7)"),
             Step("q_p", "(1 + 7 I_v) rho/2 (c_r c_o v_b)^2", float(at(np.array([z]))[0]), "N/m2", "(4.8)"),
@@ -97,9 +101,9 @@ def structural_factor(rule: WindRule, h: float, b: float) -> tuple[float, tuple[
     k_p = max(root + 0.6 / root, 3.0)
     c = (1 + 2 * k_p * I_v * math.sqrt(B2 + R2)) / (1 + 7 * I_v)
     return c, (
-        Step("z_s", f"0.6 h, h = {h:.4g} m, not below z_min", z_s, "m", "figure 6.1"),
+        Step("z_s", "0.6 h, not below z_min", z_s, "m", "figure 6.1"),
         Step("L", "300 m (z_s / 200 m)^(0.67 + 0.05 ln z_0)", L, "m", "(B.1)"),
-        Step("B2", f"1 / (1 + 0.9 ((b + h) / L)^0.63), b = {b:.4g} m", B2, "", "(B.3)"),
+        Step("B2", "1 / (1 + 0.9 ((b + h) / L)^0.63)", B2, "", "(B.3)"),
         Step("R2", "pi^2 / (2 delta) S_L R_h R_b, n_1 and delta stated" if "delta" in rule.stated else
              f"pi^2 / (2 delta) S_L R_h R_b, delta = {delta:g} taken", R2, "", "(B.6)"),
         Step("k_p", "sqrt(2 ln(nu 600 s)) + 0.6 / sqrt(2 ln(nu 600 s))", k_p, "", "(B.4)"),

@@ -226,9 +226,10 @@ def _steps(wind: Wind, piece: Piece, told: dict[tuple[object, ...], tuple[Step, 
     at = stretch.at if np.isfinite(stretch.at) else stretch.z[1]
     steps = list(wind.profile.derived(at))
     if stretch.q[0] != stretch.q[1]:
-        low, high = stretch.z
-        steps.append(Step(f"{wind.profile.symbol} at {low:.4g} m", f"straight from here to that at {high:.4g} m",
-                          stretch.q[0], "N/m2"))  # fmt: skip
+        steps += [
+            Step("z_1", "the pressure is straight from here", stretch.z[0], "m"),
+            Step(f"{wind.profile.symbol},1", "at z_1", stretch.q[0], "N/m2"),
+        ]
     several = len(stretch.steps) > 1 and len(stretch.C) > 1
     steps += [stretch.steps[min(case.roof, len(stretch.steps) - 1)]] if several else stretch.steps
     symbol = "c_s c_d" if wind.rule.code == WindCode.EN else "G K_d" if wind.rule.code == WindCode.ASCE_22 else "G"
