@@ -11,11 +11,12 @@ from empuje.core.analysis.applied import applied
 from empuje.core.answers.reactions import closing_error
 from empuje.core.model.cases import ACTIONS
 from empuje.core.model.rules import USES
-from empuje.files import keys
-from empuje.files.forms import Form, Table, Tables, as_markdown
+from empuje.files import keys, keys_wind
+from empuje.files.forms import Form, as_markdown, with_inner
 from empuje.files.keys import LATER
 from empuje.study import Study
 from models import PORTAL, reading, solution
+from winds import hall
 
 ROOT = Path(__file__).parents[1]
 GUIDE = (ROOT / "docs" / "model-file.md").read_text(encoding="utf-8")
@@ -37,17 +38,58 @@ def guide(tmp_path):
 
 def forms():
     """Every table that a model or a rule file may have, with those inside others."""
-    out, todo = {}, [f for f in vars(keys).values() if isinstance(f, Form)]
-    while todo:
-        form = todo.pop()
-        out[form.name] = form
-        inner = [k.takes for k in form.keys] + [form.each]
-        todo += [t.form for t in inner if isinstance(t, Table | Tables) and t.form.name not in out]
-    return out
+    return with_inner(f for f in {**vars(keys), **vars(keys_wind)}.values() if isinstance(f, Form))
+
+
+def winds():
+    """The guide's other [wind] tables, by their names."""
+    return dict(re.findall(r"```wind (\S+)\n(.*?)```", GUIDE, re.S))
+
+
+STANDING = """
+[surfaces.canopy]
+corners = ["k0", "k1", "k2", "k3"]
+carry = "nodes"
+[surfaces.parapet-s]
+corners = ["s0t", "s1t", [30, 0, 10], [0, 0, 10]]
+carry = "nodes"
+[members.mast]
+section = "CHS 168.3x6.3"
+material = "S355"
+[members.mast.pieces]
+a = "s1t > P"
+[members.stays]
+section = "CHS 60.3x4"
+material = "S355"
+[members.stays.pieces]
+a = "P > n1t"
+[members.rack]
+section = "HEB 100"
+material = "S355"
+[members.rack.pieces]
+a = "k0 > k1"
+b = "k1 > k2"
+c = "k2 > k3"
+d = "n1t > k0"
+"""
+
+
+def test_the_guides_winds_blow():
+    """Each on the same hall, with a canopy, a parapet, a mast, stays and a rack."""
+    for name, text in winds().items():
+        house = hall("ASCE 7-22", 30, 20, 9, 9, more=STANDING).replace(
+            "[nodes]",
+            "[nodes]\nP = [30, 0, 14]\nk0 = [34, 20, 7]\nk1 = [42, 20, 7]\nk2 = [42, 28, 7]\nk3 = [34, 28, 7]",
+        )
+        before, _, after = house.partition("[wind]")
+        found = reading(before + after[after.index("[surfaces.canopy]") :] + text)
+        assert found.sound, (name, list(map(str, found.findings)))
+        assert len(found.resolved.wind.pieces) > 100
 
 
 def test_the_guides_model_runs_and_every_key_has_an_example(guide):
     text = guide.read_text(encoding="utf-8") + (guide.parent / "yard-rules.toml").read_text(encoding="utf-8")
+    text += "".join(winds().values())
     study = Study.read(guide)
     assert [str(f) for f in study.findings if f.level != "note"] == []
     s = study.solution()

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
+from scipy.integrate import quad
 from scipy.optimize import brentq
 
 from build import (
@@ -29,6 +30,7 @@ from build import (
 )  # fmt: skip
 from empuje.core.actions.live_load_reduction import METRIC, US, VALUES_EN, _asce, _en, _OnCases
 from empuje.core.actions.take_down import take_down
+from empuje.core.actions.totals import applied_totals
 from empuje.core.analysis.solve import solve
 from empuje.core.answers.deflection import largest_deflections
 from empuje.core.model.cases import Case
@@ -36,6 +38,8 @@ from empuje.core.model.combining import Combining
 from empuje.core.model.frame import Diaphragm, Material, Section, Support
 from empuje.core.model.loads import Position, Settlement, Strain
 from empuje.core.resolve.resolve import resolve
+from models import resolved
+from winds import canopy, hall
 
 PAGE = Path(__file__).parents[1] / "docs" / "verification.md"
 L, q, P = 6.4, 5e3, 8e3
@@ -569,9 +573,51 @@ def edges():
     yield "", "6.3.1.2(10)", "alpha_A, 48 m2", 0.5 + 10 / 48, _en(on, 48.0, 1, False, VALUES_EN, steps)
 
 
+def wind():
+    """Buildings of tests/winds.py; the codes' formulas integrated over the height, in kN and m."""
+    foot = 0.3048
+
+    def q22(z):
+        return 0.613e-3 * 2.41 * (max(z, 15 * foot) / (2460 * foot)) ** (2 / 9.8) * 50**2
+
+    def q16(z):
+        return 0.613e-3 * 2.01 * (max(z, 15 * foot) / (1200 * foot)) ** (2 / 7) * 0.85 * 50**2
+
+    def total(text, case):
+        model = resolved(text)
+        put_on = applied_totals(model.project, model.loads, np.zeros(3), model.load_columns)
+        return put_on[:, named(model, case).index] / 1e3
+
+    for site, q, K_d in (("ASCE 7-16", q16, 1.0), ("ASCE 7-22", q22, 0.85)):
+        tower = hall(site, 15, 15, 45, 45, wind='variants = ["1bp"]')
+        wall = 0.85 * K_d * 15 * (0.8 * quad(q, 0, 45, points=[15 * foot])[0] + 0.5 * q(45) * 45)
+        roof = 225 * K_d * q(45) * (0.85 * 0.18 + 0.18)
+        found = total(tower, "WX1bp")
+        yield f"tower 15 m by 15 m by 45 m, {site}", "figure 27.3-1", "base shear [kN]", wall, found[0], 5e-4
+        yield "", "", "uplift of the roof [kN]", roof, found[2]
+        twisted = total(hall(site, 15, 15, 45, 45, wind='variants = ["2bpl"]'), "WX2bpl")
+        moved = 0.75 * found[0] * (7.5 + 0.15 * 15)
+        yield "", "figure 27.3-8", "load case 2, about a corner [kN m]", moved, -twisted[5]
+    rises = 8 * math.tan(math.radians(15))
+    p = q22(4 + rises / 2) * 0.7225
+    shed = total(canopy("ASCE 7-22", rises), "WYa")
+    yield "free roof 20 m by 8 m, 15 degrees, ASCE 7-22", "figure 27.3-4", "down [kN]", 1.45 * p * 160, -shed[2]
+    log = math.log(23 / 0.3)
+    q_h = (1 + 7 / log) * 0.5e-3 * 1.25 * (0.19 * 6**0.07 * log * 25) ** 2
+    flat = total(hall("EN", 30, 30, 23, 23, wind="c_pi = 0"), "WXa")
+    D, E = 0.7 + 0.1 * (23 / 30 - 0.25) / 0.75, -0.3 - 0.2 * (23 / 30 - 0.25) / 0.75
+    yield "block 30 m by 30 m by 23 m, EN", "table 7.1", "D and E [kN]", q_h * 690 * (D - E), flat[0]
+    roof = q_h * (2 * 7.5 * 3 * -1.8 + 15 * 3 * -1.2 + 30 * 12 * -0.7 + 30 * 15 * -0.2)  # e = 30 m
+    yield "", "table 7.2", "suction of F G H I [kN]", -roof, flat[2]
+    low = total(canopy("EN", 8 * math.tan(math.radians(10))), "WYa")
+    log = math.log((4 + 8 * math.tan(math.radians(10))) / 0.3)
+    q_h = (1 + 7 / log) * 0.5e-3 * 1.25 * (0.19 * 6**0.07 * log * 25) ** 2
+    yield "canopy 20 m by 8 m, 10 degrees, EN", "table 7.6", "up [kN]", 0.9 * q_h * 160, low[2]
+
+
 def values():
     """Every value, with problem and source carried on to the rows that leave them out."""
-    for group in (beams, continuous, frames, floors, stability, benchmarks, edges):
+    for group in (beams, continuous, frames, floors, stability, benchmarks, edges, wind):
         problem = source = ""
         for row in group():
             problem, source = row[0] or problem, row[1] or source

@@ -143,6 +143,18 @@ class Form:
         return Form(self.name, tuple(self[name] for name in names))
 
 
+def with_inner(forms: Iterable[Form]) -> dict[str, Form]:
+    """Forms and those inside them, by name."""
+    out: dict[str, Form] = {}
+    todo = list(forms)
+    while todo:
+        form = todo.pop()
+        out[form.name] = form
+        inner = [*(k.takes for k in form.keys), form.each]
+        todo += [t.form for t in inner if isinstance(t, Table | Tables) and t.form.name not in out]
+    return out
+
+
 def as_markdown(form: Form) -> str:
     """The keys of a form as a table of the guide."""
     rows = [f"| `{k.name}` | {_takes(k.takes)} | {_left_out(k)} | {k.meaning} |\n" for k in form.keys]

@@ -131,7 +131,7 @@ def velocity_pressure(rule: WindRule) -> Profile:
             "K_z": (f"exposure {exposure}", "table 26.10-1"),
             "K_zt": ("stated" if "K_zt" in rule.stated else _hill_words(rule.hill), "26.8.2"),
             "K_e": ("stated" if "K_e" in rule.stated else "e^(-0.000119 z_e), z_e in m", "26.9"),
-            "K_d": ("stated" if "K_d" in rule.stated else "buildings, and open frames of one plane: taken", "table 26.6-1"),
+            "K_d": ("stated" if "K_d" in rule.stated else "buildings, open frames of one plane: taken", "table 26.6-1"),
         }  # fmt: skip
         out = [Step("V", "basic wind speed, stated", rule.V, "m/s", "26.5.1"), Step("z", "above the ground", z, "m")]
         if "K_e" not in rule.stated:
