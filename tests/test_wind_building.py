@@ -416,3 +416,105 @@ def test_what_is_stated_goes_before_what_is_found():
     assert zones["wall-e", "leeward wall"][2] / 1e3 == pytest.approx(-0.85 * q_22(8.2) * (0.85 * 0.5 + 0.18), rel=1e-9)
     zones = by_zone(model, "WY1ap")
     assert zones["roof-n", "leeward slope"][1] == -0.6
+
+
+def test_a_monoslope_building_of_two_sheets():
+    """Rising from 6 m to 12 m over 20 m (16.7 degrees): onto its low eave, its high one, and along, by both codes."""
+    slope = math.degrees(math.atan(0.3))
+    model = resolved(hall("ASCE 7-22", 30, 20, 6, 9, north=12, directions={"WU": 90, "WD": 270, "WX": 0}))
+    (roof,) = model.wind.building.roofs
+    assert (roof.form, roof.h, len(roof.faces)) == ("monoslope", 9.0, 2)
+    up, down, along = (by_zone(model, f"W{d}1ap") for d in "UDX")
+    share = (slope - 15) / 5
+    low = (-0.5 + share * 0.2) + (0.45 - 0.25) / 0.25 * ((-0.7 + share * 0.3) - (-0.5 + share * 0.2))
+    assert up["roof-s", "windward slope"][1] == pytest.approx(low, abs=1e-9) == up["roof-n", "windward slope"][1]
+    lee = -0.5 - share * 0.1
+    assert down["roof-s", "leeward slope"][1] == pytest.approx(lee, abs=1e-9) == down["roof-n", "leeward slope"][1]
+    assert along["roof-s", "roof to h/2"][1] == -0.9
+    model = resolved(hall("EN", 30, 20, 6, 9, north=12, directions={"WU": 90, "WD": 270, "WX": 0}))
+    share = (slope - 15) / 15
+    up, upper, down, along = (by_zone(model, case) for case in ("WUap", "WUbp", "WDap", "WXap"))
+    tilt = math.hypot(1, 0.3)
+    assert up["roof-s", "roof F"][:2] == (
+        pytest.approx(2 * 6 * 2.4 * tilt),
+        pytest.approx(-0.9 + share * 0.4, abs=1e-9),
+    )
+    assert ("roof-n", "roof F") not in up and up["roof-n", "roof H"][1] == pytest.approx(-0.3 + share * 0.1, abs=1e-9)
+    assert upper["roof-s", "roof G"][1] == pytest.approx(0.2 + share * 0.5, abs=1e-9)
+    assert (
+        down["roof-n", "roof F"][1] == pytest.approx(-2.5 + share * 1.4, abs=1e-9) and ("roof-s", "roof F") not in down
+    )
+    assert along["roof-n", "roof Fup"][1] == pytest.approx(-2.4 + share * 0.3, abs=1e-9)
+    assert along["roof-s", "roof Flow"][1] == pytest.approx(-1.6 + share * 0.3, abs=1e-9)
+    assert along["roof-s", "roof Flow"][0] == pytest.approx(5 * 2 * tilt)  # e = min(20, 24): e/4 by e/10
+
+
+HIP = """
+[project]
+units = "kN m"
+[nodes]
+a = [0, 0, 5]
+b = [24, 0, 5]
+c = [24, 12, 5]
+d = [0, 12, 5]
+r = [6, 6, 8]
+s = [18, 6, 8]
+a0 = [0, 0, 0]
+b0 = [24, 0, 0]
+c0 = [24, 12, 0]
+d0 = [0, 12, 0]
+[members.frame]
+section = "HEB 300"
+material = "S355"
+[members.frame.pieces]
+"""
+
+
+def test_a_hipped_roof_face_by_face():
+    """24 m by 12 m, all slopes 26.6 degrees, h = 6.5 m: whichever face the wind meets is the windward slope, those aside
+    go by the distance from the windward edge. EN's table of hips is not known: that is told."""
+    edges = ["a>b", "b>c", "c>d", "d>a", "a>r", "d>r", "b>s", "c>s", "r>s", "a0>a", "b0>b", "c0>c", "d0>d"]
+    text = HIP + "\n".join(f'e{i} = "{e.replace(">", " > ")}"' for i, e in enumerate(edges))
+    text += '\n[[supports]]\nat = ["a0", "b0", "c0", "d0"]\nfix = "fixed"\n'
+    for name, corners in {"roof-s": "abs r", "roof-e": "bcs", "roof-n": "cdrs", "roof-w": "dar"}.items():
+        text += f"[surfaces.{name}]\ncorners = {list(corners.replace(' ', ''))}\ncarry = 'nodes'\n"
+    for one, other in ("ab", "bc", "cd", "da"):
+        text += f"[surfaces.wall-{one}]\ncorners = ['{one}0', '{other}0', '{other}', '{one}']\ncarry = 'nodes'\n"
+    text += f'[wind]\n{SITE["ASCE 7-22"]}\nexterior = ["wall*", "roof*"]\ndirections = {{ WX = "+x", WY = "+y" }}\n'
+    model = resolved(text)
+    assert model.wind.building.roofs[0].form == "hip" and model.wind.building.h == 6.5
+    share = (math.degrees(math.atan(0.5)) - 25) / 5
+    for case, windward, aside, ratio in (
+        ("WX1ap", "roof-w", "roof-s", 6.5 / 24),
+        ("WY1ap", "roof-s", "roof-w", 6.5 / 12),
+    ):
+        zones = by_zone(model, case)
+        C = [-0.2, -0.3 + share * 0.1, -0.5 + share * 0.2]
+        assert zones[windward, "windward slope"][1] == pytest.approx(np.interp(ratio, [0.25, 0.5, 1.0], C), abs=1e-9)
+        assert (aside, "roof to h/2") in zones and (windward, "roof to h/2") not in zones
+        lee = {"roof-w": "roof-e", "roof-s": "roof-n"}[windward]
+        assert zones[lee, "leeward slope"][1] == -0.6
+    found = reading(text.replace(SITE["ASCE 7-22"], SITE["EN"])).findings
+    assert any(f.level == "error" and "is hip" in f.message for f in found)
+
+
+def test_walls_of_many_surfaces_are_the_same_as_walls_of_one():
+    """The long walls and the roofs in three strips each: the same forces in every case, torsion too."""
+    whole = hall("EN", 30, 20, 6, 9, wind="eccentricity = 0.12")
+    parts, posts, nodes = [], [], []
+    for one, y in (("s", 0), ("n", 20)):
+        for k in range(3):
+            a, b = (10 * k, 10 * k + 10) if one == "s" else (10 * k + 10, 10 * k)
+            corners = [[a, y, 0], [b, y, 0], [b, y, 6], [a, y, 6]]
+            parts.append(f'[surfaces.wall-{one}{k}]\ncorners = {corners}\ncarry = "nodes"')
+        for x in (10, 20):
+            nodes.append(f"q{one}{x} = [{x}, {y}, 0]\nq{one}{x}t = [{x}, {y}, 6]")
+            posts.append(f'{one}{x} = "q{one}{x} > q{one}{x}t"')
+    start, end = whole.index("[surfaces.wall-s]"), whole.index("[surfaces.wall-w]")
+    family = '[members.posts]\nsection = "HEB 300"\nmaterial = "S355"\n[members.posts.pieces]'
+    text = "\n".join([whole[:start], *parts, whole[end:], family, *posts])
+    split = resolved(text.replace("[nodes]", "[nodes]\n" + "\n".join(nodes)))
+    one = resolved(whole)
+    for case in one.project.case_names:
+        a, b = total(one, case), total(split, case)
+        assert a == pytest.approx(b, rel=1e-9, abs=1e-6 * np.abs(a).max())

@@ -17,10 +17,10 @@ DIRECTIONS = {"WX": 0, "WY": 90}
 
 def hall(
     site, length=30.0, width=20.0, eave=6.0, ridge=9.0, angle=0.0, wind="", over=0.0, directions=None, more="",
-    exterior='["wall*", "roof*"]',
+    exterior='["wall*", "roof*"]', north=None,
 ):  # fmt: skip
-    """A hall with its ridge along its length, its corner at the origin, turned by `angle` [deg] with its directions; its
-    roof reaches `over` [m] past its long walls. ridge == eave is a flat roof."""
+    """A hall with its ridge along its length, its corner at the origin, turned by `angle` [deg] with its directions; its roof
+    reaches `over` [m] past its long walls. ridge == eave is a flat roof; `north`: the height of the other eave."""
     c, s = math.cos(math.radians(angle)), math.sin(math.radians(angle))
 
     def at(x, y, z):
@@ -29,7 +29,7 @@ def hall(
     b, fall = width, (ridge - eave) * over / (width / 2) if over else 0.0
     nodes, pieces, supports = {}, [], []
     for i, x in ((0, 0.0), (1, length)):
-        for name, y, top in (("s", 0.0, eave), ("m", b / 2, ridge), ("n", b, eave)):
+        for name, y, top in (("s", 0.0, eave), ("m", b / 2, ridge), ("n", b, eave if north is None else north)):
             nodes[f"{name}{i}"], nodes[f"{name}{i}t"] = at(x, y, 0.0), at(x, y, top)
             pieces.append(f'c{name}{i} = "{name}{i} > {name}{i}t"')
             supports.append(f'"{name}{i}"')

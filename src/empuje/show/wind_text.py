@@ -28,8 +28,11 @@ def wind_for_eyes(tables: Mapping[WindPart, Table], display: Display, chosen: bo
         table, more = tables[name], ""
         if not len(table):
             continue
-        if name == WindPart.ZONES and not chosen:
-            table, more = _first(table)
+        if name == WindPart.ZONES:
+            table, more = (table, "") if chosen else _first(table)
+            table = _narrow(table, display)
+        if name == WindPart.COEFFICIENTS:
+            table = _of_several(table)
         if name == WindPart.BARE:
             table = _alike(table)
         out.append(f"{title}{more}\n{for_eyes(table, display)}")
@@ -61,4 +64,36 @@ def _alike(table: Table) -> Table:
     kept = sorted(more)
     names = [f"{table['member'][i]}" + (f" and {more[i]} more" if more[i] else "") for i in kept]
     columns = tuple(Column(c.name, c.kind, names) if c.name == "member" else c for c in first.columns)
+    return Table(table.name, columns)
+
+
+def _narrow(table: Table, display: Display) -> Table:
+    """What matters first, and ranges in one column each; the direction only where a case has several."""
+    several = len({(c, w) for c, w in zip(table["case"], table["wind"], strict=True)}) > len(
+        set(table["case"].tolist())
+    )
+    columns = {c.name: c for c in table.columns}
+    factor, unit = display.factor("length"), display.unit("length")
+
+    def spans(low: str, high: str) -> list[str]:
+        pairs = zip(table[low] * factor, table[high] * factor, strict=True)
+        return [f"{a:.2f}" if abs(b - a) < 5e-3 else f"{a:.2f} to {b:.2f}" for a, b in pairs]
+
+    first = ("case", *(("wind",) if several else ()), "surface", "zone", "C", "q", "p_e", "p_i", "p", "F", "area")
+    ranges = (
+        Column(f"z [{unit}]", "text", spans("z0", "z1")),
+        Column(f"from edge [{unit}]", "text", spans("from", "to")),
+    )
+    return Table(table.name, (*(columns[name] for name in first), *ranges))
+
+
+def _of_several(table: Table) -> Table:
+    """Coefficients that are the same for several directions in one row."""
+    others = [c for c in table.columns if c.name != "wind"]
+    rows: dict[tuple[object, ...], list[int]] = {}
+    for i in range(len(table)):
+        rows.setdefault(tuple(str(c.values[i]) for c in others), []).append(i)
+    first = table.rows([group[0] for group in rows.values()])
+    winds = [", ".join(str(table["wind"][i]) for i in group) for group in rows.values()]
+    columns = tuple(Column(c.name, c.kind, winds) if c.name == "wind" else c for c in first.columns)
     return Table(table.name, columns)
