@@ -69,6 +69,17 @@ FAULTS = [
     ("slope out of range", canopy("EN", 8.0), "directions", "wind-limits", "45 degrees; the tables go to 30", "by hand"),
     ("a plane model", BASE.replace('units = "kN m"', 'units = "kN m"\nspace = "plane"'), "[wind]", "wrong-key", "plane model has no wind", "3D"),
     ("EN frames by solidity", EN.replace("exterior", 'bare = { frame = { solidity = 0.3 } }\nexterior', 1), "bare", "wrong-key", "solidity", "state C_f"),
+    ("z_0 too large", EN.replace("exterior", "z_0 = 7\nz_min = 5\nexterior", 1), "z_0", "bad-quantity", "not below z_min", "both"),
+    ("K_d of percent", BASE.replace("exterior", "K_d = 85\nexterior", 1), "K_d", "bad-quantity", "= 85", "at most 1"),
+    ("c_pi of percent", EN.replace("exterior", "c_pi = [20, -30]\nexterior", 1), "c_pi", "bad-quantity", "[20, -30]", "-1 to 1"),
+    ("G of percent", BASE.replace("exterior", "G = 85\nexterior", 1), "G =", "bad-quantity", "= 85", "0.9"),
+    ("steeper than a roof", BASE.replace("exterior", 'theta = "95 deg"\nexterior', 1), "theta", "bad-quantity", "95 deg", "at most 80"),
+    ("h above the roof", BASE.replace("exterior", "h = 20\nexterior", 1), "[wind]", "wind-shape", "above the highest point", "from the ground"),
+    ("openings too large", BASE.replace("exterior", 'openings = { "wall-s" = 500 }\nexterior', 1), "[wind]", "wind-shape", "larger than wall-s", "by surface"),
+    ("ASCE's word", EN.replace("exterior", 'enclosure = "partially open"\nexterior', 1), "enclosure", "wrong-key", "word of ASCE 7", "c_pi"),
+    ("parapets of nothing", canopy("EN", 1.0).replace('free_roofs = "sheet*"', 'parapets = "sheet*"'), "parapets", "wrong-on", "no building", "exterior"),
+    ("free roof upside down", canopy("EN", 1.0).replace('["a0t", "a1t", "b1t", "b0t"]', '["a0t", "b0t", "b1t", "a1t"]'), "[wind]", "wind-inwards", "sheet-a points down", "from above"),
+    ("a wall as a free roof", BASE.replace("exterior", 'free_roofs = "wall-s"\nexterior', 1).replace('"wall*"', '"wall*", "!wall-s"'), "[wind]", "wind-shape", "stand upright", "exterior"),
     ("below the ground", BASE.replace("exterior", "ground = 2\nexterior", 1), "[wind]", "wind-shape", "2 m below the ground", "`ground`"),
 ]  # fmt: skip
 

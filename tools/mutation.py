@@ -54,6 +54,22 @@ CHOSEN = {
     "show/output.py": "test_safety test_output",
     "core/actions/direct.py": "test_beams test_answers test_reading test_results",
     "core/actions/surfaces/distribution/concentrated.py": "test_surfaces",
+    "core/actions/wind/asce_site.py": "test_wind_pressure",
+    "core/actions/wind/asce_building.py": "test_wind_building test_wind_pressure test_wind_faults",
+    "core/actions/wind/asce_free_roof.py": "test_wind_open test_wind_pressure",
+    "core/actions/wind/en_site.py": "test_wind_pressure test_wind_building",
+    "core/actions/wind/en_building.py": "test_wind_building test_wind_pressure",
+    "core/actions/wind/en_roof.py": "test_wind_building",
+    "core/actions/wind/en_inside.py": "test_wind_building",
+    "core/actions/wind/en_free_roof.py": "test_wind_open test_wind_pressure test_wind_faults",
+    "core/actions/wind/bare.py": "test_wind_open test_wind_pressure",
+    "core/actions/wind/building.py": "test_wind_building test_wind_faults",
+    "core/actions/wind/roofs.py": "test_wind_building test_wind_faults",
+    "core/actions/wind/seen.py": "test_wind_building test_wind_faults",
+    "core/actions/wind/loaded.py": "test_wind_building test_wind_faults test_wind_open",
+    "core/actions/wind/eccentric.py": "test_wind_building",
+    "core/actions/wind/zones.py": "test_wind_building",
+    "core/actions/wind/spread.py": "test_wind_building test_wind_faults",
 }
 """Modules that safety hangs on, and the tests that ought to guard them."""
 SWAPPED: dict[type, type] = {

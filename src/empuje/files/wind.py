@@ -33,6 +33,12 @@ NUMBERS = {
 }  # fmt: skip
 MAY_BE_ZERO = ("elevation", "h_p", "GC_pi", "theta", "c_fr")
 MAY_BE_NEGATIVE = ("elevation",)
+MOST = {
+    "theta": 80.0, "K_d": 1.0, "K_e": 1.2, "K_zt": 10.0, "beta": 1.0, "GC_pi": 1.0, "c_dir": 2.0, "c_season": 2.0,
+    "c_o": 5.0, "k_r": 1.0, "k_I": 3.0, "rho": 2.0, "delta": 3.0, "c_fr": 0.5, "psi_lambda": 1.0, "eccentricity": 0.5,
+    "elevation": 9000.0,
+}  # fmt: skip
+"""What these can be at most, in SI and degrees: beyond it they are a slip."""
 FASTEST = 120.0
 """A basic wind speed beyond this [m/s] is a slip of units."""
 
@@ -67,6 +73,12 @@ def read_wind(
     _apart(entry, chosen, grounds)
     openings = _openings(entry, grounds, chosen["exterior"])
     enclosure = entry.word("enclosure", Enclosure) if entry.has("enclosure") else None
+    if chosen["parapets"] and not chosen["exterior"]:
+        entry.error("wrong-on", f"{entry.what}.parapets: there is no building below them", "name its walls and roofs in "
+                    "`exterior`", "parapets")  # fmt: skip
+    if is_en and enclosure in (Enclosure.PARTIALLY_ENCLOSED, Enclosure.PARTIALLY_OPEN):
+        entry.error("wrong-key", f'{entry.what}.enclosure = "{enclosure}" is a word of ASCE 7',
+                    "state `openings` by surface, or c_pi", "enclosure")  # fmt: skip
     bare = read_bare(entry, names, is_en)
     headings, variants = read_headings(entry, names, grounds, bare, chosen, is_en)
     if not any(chosen.values()) and not any(h.bare for h in headings):
@@ -121,11 +133,14 @@ def _numbers(entry: Entry, is_en: bool) -> dict[str, float]:
         if value < least or (value == 0 and key not in MAY_BE_ZERO):
             entry.error("bad-quantity", f"{entry.what}.{key} = {shown(entry.data[key])}", "write a positive value", key)
             continue
+        if value > MOST.get(key, math.inf):
+            entry.error("bad-quantity", f"{entry.what}.{key} = {shown(entry.data[key])}", f"it is at most {MOST[key]:g}",
+                        key)  # fmt: skip
+            continue
         out[key] = value
-    if out.get("eccentricity", 0.0) > 0.5:
-        entry.error("bad-quantity", f"{entry.what}.eccentricity = {out['eccentricity']:g}", "it is a share of B "
-            "up to 0.5",
-                    "eccentricity")  # fmt: skip
+    if is_en and out.get("z_0", 0.0) >= out.get("z_min", math.inf if "z_0" not in out else 2.0):
+        entry.error("bad-quantity", f"{entry.what}.z_0 = {out['z_0']:g} m is not below z_min", "state both", "z_0")
+        out.pop("z_0")
     if is_en and entry.has("c_pi"):
         out |= _c_pi(entry)
     return out
@@ -138,6 +153,9 @@ def _c_pi(entry: Entry) -> dict[str, float]:
     if len(both) not in (1, 2) or None in read:
         if len(both) not in (1, 2):
             entry.error("bad-quantity", f"{entry.what}.c_pi = {shown(value)}", "write one number, or two", "c_pi")
+        return {}
+    if max(map(abs, read)) > 1:  # type: ignore[arg-type]
+        entry.error("bad-quantity", f"{entry.what}.c_pi = {shown(value)}", "write coefficients from -1 to 1", "c_pi")
         return {}
     return {"c_pi+": float(max(read)), "c_pi-": float(min(read))}  # type: ignore[type-var, arg-type]
 
@@ -157,8 +175,8 @@ def _gust(entry: Entry, is_en: bool, stated: dict[str, float]) -> str:
     number = entry.as_quantity(value, key, kind="number")
     if number is None:
         return ""
-    if number <= 0:
-        entry.error("bad-quantity", f"{entry.what}.{key} = {shown(value)}", "write a positive factor", key)
+    if not 0 < number <= 5:
+        entry.error("bad-quantity", f"{entry.what}.{key} = {shown(value)}", "write a factor such as 0.9", key)
         return ""
     stated[key] = number
     return "stated"

@@ -24,7 +24,7 @@ from .building import Building, find_building, ground_of
 from .loaded import loaded
 from .overhangs import unwalled
 from .profile import Profile
-from .roofs import Roof, face_of, joined_roofs
+from .roofs import Face, Roof, face_of, joined_roofs
 from .seen import Seen, facing, seen
 from .worked_out import Blown, Pieces, Wind
 from .zones import Zone
@@ -42,7 +42,9 @@ def blow(project: Project, surfaces: Surfaces) -> tuple[Wind | None, list[Findin
     ground = ground_of(project, surfaces, rule)
     building, findings = find_building(project, surfaces, rule, ground)
     findings = [*profile.findings, *findings]
-    free = joined_roofs([face_of(i, surfaces[i].outline, ground) for i in rule.free_roofs if i in surfaces], rule)
+    sheets = [face_of(i, surfaces[i].outline, ground) for i in rule.free_roofs if i in surfaces]
+    findings += _misplaced(rule, surfaces, building, sheets, ground)
+    free = joined_roofs(sheets, rule)
     if any(f.level == "error" for f in findings):
         return None, findings
     of_code = en_building if is_en else asce_building
@@ -55,6 +57,8 @@ def blow(project: Project, surfaces: Surfaces) -> tuple[Wind | None, list[Findin
         if building is not None:
             met, found = seen(building, heading, rule)
             findings += found
+            if any(f.level == "error" for f in found):
+                continue
             findings += of_code.limits(met, rule, heading)
             more, steps = of_code.building_zones(met, rule, profile)
             zones, shared = [*zones, *more], [*shared, *steps]
@@ -84,6 +88,30 @@ def blow(project: Project, surfaces: Surfaces) -> tuple[Wind | None, list[Findin
     if any(f.level == "error" for f in findings):
         return wind, findings
     return loaded(project, surfaces, wind, findings)
+
+
+def _misplaced(
+    rule: WindRule, surfaces: Surfaces, building: Building | None, sheets: Sequence[Face], ground: float
+) -> list[Finding]:
+    """Free roofs that look down or stand upright, and parapets that look to the middle of the building: their signs
+    would be wrong."""
+    out = []
+    upright = [f.name for f in sheets if f.is_wall]
+    if upright:
+        out.append(Finding("error", "wind-shape", f"{listed(upright)} in `free_roofs` stand upright",
+                           "name walls in `exterior`, or load them by hand", rule.place))  # fmt: skip
+    below = [f.name for f in sheets if f.normal[2] < 0 and not f.is_wall]
+    if below:
+        out.append(Finding("error", "wind-inwards", f"the normal of {listed(below)} points down", "name the corners of "
+                           "free roofs counter-clockwise as seen from above", rule.place))  # fmt: skip
+    parapets = [face_of(i, surfaces[i].outline, ground) for i in rule.parapets if i in surfaces]
+    if building is not None:
+        middle = building.corners[:, :2].mean(axis=0)
+        inwards = [f.name for f in parapets if (f.corners[:, :2].mean(axis=0) - middle) @ f.normal[:2] < 0]
+        if inwards:
+            out.append(Finding("error", "wind-inwards", f"the normal of {listed(inwards)} points to the middle of the "
+                               "building", "name their corners counter-clockwise as seen from outside", rule.place))  # fmt: skip
+    return out
 
 
 Internal = tuple[tuple[float, float], tuple[tuple[Step, ...], tuple[Step, ...]]]

@@ -79,10 +79,17 @@ def find_building(
         _finding(rule, f"surface {f.name} reaches {-f.low:.3g} m below the ground of the wind",
                  "state `ground`, or draw it from the ground up") for f in faces if f.low < -SAME
     ]  # fmt: skip
+    findings += [
+        _finding(rule, f"the openings of {f.name} are larger than {f.name} itself", "state their area by surface")
+        for f in faces if rule.openings.get(f.surface, 0.0) > f.area
+    ]  # fmt: skip
     roofs = tuple(joined_roofs(flat, rule))
     footprint = _footprint(walls)
     findings += _overlapping(roofs, rule)
     top = max(f.top for f in faces)
+    if rule.stated.get("h", 0.0) > top + SAME:
+        message = f"h = {rule.stated['h']:.4g} m is above the highest point of `exterior`, {top:.4g} m"
+        findings.append(_finding(rule, message, "h counts from the ground"))
     h = rule.stated.get("h", max((r.h for r in roofs), default=max((w.top for w in walls), default=top)))
     return Building(walls, roofs, ground, h, top, footprint), findings
 
