@@ -74,7 +74,8 @@ def read_wind(
     openings = _openings(entry, grounds, chosen["exterior"])
     enclosure = entry.word("enclosure", Enclosure) if entry.has("enclosure") else None
     if chosen["parapets"] and not chosen["exterior"]:
-        entry.error("wrong-on", f"{entry.what}.parapets: there is no building below them", "name its walls and roofs in "
+        entry.error("wrong-on", f"{entry.what}.parapets: there is no building below them", "name its walls and "
+            "roofs in "
                     "`exterior`", "parapets")  # fmt: skip
     if is_en and enclosure in (Enclosure.PARTIALLY_ENCLOSED, Enclosure.PARTIALLY_OPEN):
         entry.error("wrong-key", f'{entry.what}.enclosure = "{enclosure}" is a word of ASCE 7',
@@ -134,7 +135,8 @@ def _numbers(entry: Entry, is_en: bool) -> dict[str, float]:
             entry.error("bad-quantity", f"{entry.what}.{key} = {shown(entry.data[key])}", "write a positive value", key)
             continue
         if value > MOST.get(key, math.inf):
-            entry.error("bad-quantity", f"{entry.what}.{key} = {shown(entry.data[key])}", f"it is at most {MOST[key]:g}",
+            entry.error("bad-quantity", f"{entry.what}.{key} = {shown(entry.data[key])}", f"it is at most "
+                f"{MOST[key]:g}",
                         key)  # fmt: skip
             continue
         out[key] = value

@@ -20,7 +20,7 @@ from ...model.wind import Heading, WindRule
 from ...model.words import Enclosure, Side
 from .asce_site import FOOT, RIGID_FROM, beside_g, gust_factor
 from .building import Building
-from .overhangs import outside_of, parts_of
+from .overhangs import slope_zones
 from .profile import Profile, followed
 from .roofs import Face, Roof
 from .seen import Seen
@@ -137,21 +137,13 @@ def _slope(face: Face, roof: Roof, seen: Seen, rule: WindRule, profile: Profile,
     """The zones of a face of a roof, and of what of it hangs over the walls."""
     q = profile.one(roof.h)
     rows = [replace(r, at=roof.h) for r in _roof_rows(face, roof, seen, rule, (q, q), factor)]
-    axes = seen.along, seen.left
-    over = outside_of(face, seen.building.footprint)
-    if over is None:
-        return cut(face, axes, rows, Side.ROOF, False)
-    zones = [z for part in parts_of(shapely.difference(face.outline.polygon, over))
-             for z in cut(face, axes, rows, Side.ROOF, False, part)]  # fmt: skip
-    outside = [replace(r, name=f"{r.name}, overhang", inside=False) for r in rows]
-    assert seen.building.footprint is not None
-    edge = float((shapely.get_coordinates(seen.building.footprint) @ seen.along).min())
-    steps = (Step("C_p", "below a windward overhang", OVERHANG, "", "27.3.3"),)
-    below = Stretch("below the windward overhang", (-OVERHANG,), (q, q), factor, (-math.inf, edge), steps=steps,
-                    inside=False, at=roof.h, extra=True)  # fmt: skip
-    for part in parts_of(over):
-        zones += cut(face, axes, [*outside, below], Side.ROOF, False, part)
-    return zones
+
+    def below(plan: Floats) -> list[Stretch]:
+        steps = (Step("C_p", "below a windward overhang", OVERHANG, "", "27.3.3"),)
+        reach = (-math.inf, float((plan @ seen.along).min()))
+        return [Stretch("below the windward overhang", (-OVERHANG,), (q, q), factor, reach, steps=steps, at=roof.h)]
+
+    return slope_zones(face, seen, rows, below)
 
 
 def _roof_rows(face: Face, roof: Roof, seen: Seen, rule: WindRule, q: Range, factor: float) -> list[Stretch]:

@@ -109,8 +109,9 @@ def _misplaced(
         middle = building.corners[:, :2].mean(axis=0)
         inwards = [f.name for f in parapets if (f.corners[:, :2].mean(axis=0) - middle) @ f.normal[:2] < 0]
         if inwards:
-            out.append(Finding("error", "wind-inwards", f"the normal of {listed(inwards)} points to the middle of the "
-                               "building", "name their corners counter-clockwise as seen from outside", rule.place))  # fmt: skip
+            message = f"the normal of {listed(inwards)} points to the middle of the building"
+            remedy = "name their corners counter-clockwise as seen from outside"
+            out.append(Finding("error", "wind-inwards", message, remedy, rule.place))
     return out
 
 

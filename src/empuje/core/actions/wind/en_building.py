@@ -15,7 +15,6 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 import numpy as np
-import shapely
 from numpy.typing import NDArray
 
 from ...model.findings import Finding
@@ -25,7 +24,7 @@ from ...model.words import Side, Upward
 from . import en_tables as table
 from .en_roof import roof_rows
 from .en_site import structural_factor
-from .overhangs import outside_of, parts_of
+from .overhangs import slope_zones
 from .profile import Profile, followed
 from .roofs import Face, Roof
 from .seen import Seen
@@ -137,24 +136,13 @@ def _slope(face: Face, roof: Roof, seen: Seen, rule: WindRule, profile: Profile,
     """Zones of a roof's face; what hangs over the walls has the pressure of the wall below it on its other side."""
     q = profile.one(roof.ridge)
     rows = [replace(r, at=roof.ridge) for r in roof_rows(face, roof, seen, rule, (q, q), c)]
-    axes = seen.along, seen.left
-    over = outside_of(face, seen.building.footprint)
-    if over is None:
-        return cut(face, axes, rows, Side.ROOF, False)
-    zones = [z for part in parts_of(shapely.difference(face.outline.polygon, over))
-             for z in cut(face, axes, rows, Side.ROOF, False, part)]  # fmt: skip
-    outside = [replace(r, name=f"{r.name}, overhang", inside=False) for r in rows]
-    for part in parts_of(over):
-        zones += cut(face, axes, [*outside, *_below(seen, profile, c)], Side.ROOF, False, part)
-    return zones
+    return slope_zones(face, seen, rows, lambda plan: _below(seen, plan, profile, c))
 
 
-def _below(seen: Seen, profile: Profile, c: float) -> Iterator[Stretch]:
+def _below(seen: Seen, plan: Floats, profile: Profile, c: float) -> Iterator[Stretch]:
     """What presses on the underside of overhangs: the pressure of the wall they are joined to (7.2.1 (3))."""
     h, d = seen.building.top, seen.L
     ratio, q = h / d, profile.one(seen.building.top)
-    assert seen.building.footprint is not None
-    plan = shapely.get_coordinates(seen.building.footprint)
     s, t = plan @ seen.along, plan @ seen.left
     inner = (float(s.min()), float(s.max()))
 

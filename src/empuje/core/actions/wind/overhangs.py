@@ -2,12 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from dataclasses import replace
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 
+from ...model.words import Side
 from .roofs import Face
+from .seen import Seen
+from .zones import Stretch, Zone, cut
+
+Floats = NDArray[np.float64]
 
 LEAST = 0.05
 """A strip narrower than this [m] is no overhang: walls stand on axes, sheets reach over them."""
@@ -53,7 +60,23 @@ def _beyond(face: Face, footprint: shapely.Geometry | None) -> shapely.Geometry 
     return shapely.intersection(face.outline.polygon, wide)
 
 
-def parts_of(shape: shapely.Geometry) -> Iterator[shapely.Polygon]:
+def slope_zones(
+    face: Face, seen: Seen, rows: Sequence[Stretch], below: Callable[[Floats], Iterable[Stretch]]
+) -> list[Zone]:
+    """The zones of a roof's face by its stretches. On what hangs over the walls nothing presses from inside, but what
+    is `below`, given the corners (n, 2) of what the walls enclose in plan."""
+    axes, footprint = (seen.along, seen.left), seen.building.footprint
+    over = outside_of(face, footprint)
+    if over is None or footprint is None:
+        return cut(face, axes, rows, Side.ROOF, False)
+    inner = _parts(shapely.difference(face.outline.polygon, over))
+    zones = [z for part in inner for z in cut(face, axes, rows, Side.ROOF, False, part)]
+    outside = [replace(r, name=f"{r.name}, overhang", inside=False) for r in rows]
+    more = [replace(r, inside=False, extra=True) for r in below(shapely.get_coordinates(footprint))]
+    return zones + [z for part in _parts(over) for z in cut(face, axes, [*outside, *more], Side.ROOF, False, part)]
+
+
+def _parts(shape: shapely.Geometry) -> Iterator[shapely.Polygon]:
     """Its polygons, less slivers and corners that are none."""
     for part in shapely.get_parts(shape):
         if isinstance(part, shapely.Polygon) and part.area > 1e-8:
