@@ -202,6 +202,15 @@ def test_an_en_block_taller_than_wide():
     assert total(kept, "WXa")[0] == pytest.approx(factor * found[0], rel=1e-9)
     twisted = resolved(hall("EN", 15, 15, 50, 50, wind="c_pi = 0\neccentricity = 0.1"))
     assert total(twisted, "WXal")[5] == pytest.approx(-found[0] * (7.5 + 1.5), rel=1e-9)
+    zones = by_zone(model, "WXa")  # e = b = 15 m: F to 1.5 m and e/4 from both sides, H to 7.5 m
+    for name, area, C in (
+        ("F", 2 * 3.75 * 1.5, -1.8),
+        ("G", 7.5 * 1.5, -1.2),
+        ("H", 15 * 6, -0.7),
+        ("I", 15 * 7.5, -0.2),
+    ):
+        found = [zones[s, f"roof {name}"] for s in ("roof-s", "roof-n") if (s, f"roof {name}") in zones]
+        assert (sum(v[0] for v in found), found[0][1]) == (pytest.approx(area), C)
     # A flat roof with parapets: F, G fall with h_p/h; I has both signs.
     edged = by_zone(resolved(hall("EN", 15, 15, 50, 50, wind="h_p = 2.5")), "WXap")
     assert edged["roof-s", "roof F"][1] == -1.4 and edged["roof-s", "roof G"][1] == -0.9

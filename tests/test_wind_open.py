@@ -226,6 +226,8 @@ def test_bare_members_by_en():
     model = resolved(rack("EN", 0, bare))
     rows = {b.text: r for b, r in zip(model.wind.rule.headings[0].bare, model.wind.blown[0].bare, strict=True)}
     assert set(rows["posts"].C_f.round(9)) == {1.6}
+    told = [s.steps for s in model.loads.sources if "posts/a" in s.text][0]
+    assert [s.symbol for s in told][-3:] == ["c_f", "c_s c_d", "w"] and told[-1].formula.startswith("q_p c_s c_d c_f")
     k = rows["pole"]
     for q, C in zip(k.q.mean(axis=1), k.C_f, strict=True):
         Re = 0.1143 * math.sqrt(2 * q / 1.25) / 15e-6

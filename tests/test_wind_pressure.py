@@ -75,6 +75,14 @@ def test_hills():
     K_1, K_2, K_3 = 1.15 * 0.3, 1 - 60 / 150, math.exp(-4 * 5 / 100)
     assert asce_site.k_zt(upwind, "D", z)[0] == pytest.approx((1 + K_1 * K_2 * K_3) ** 2, rel=1e-12)
     assert asce_site.k_zt(Hill(Rise.HILL, 30.0, 100.0, 151.0), "D", z)[0] == 1.0
+    for shape, row in (
+        (Rise.RIDGE, (1.30, 1.45, 1.55)),
+        (Rise.ESCARPMENT, (0.75, 0.85, 0.95)),
+        (Rise.HILL, (0.95, 1.05, 1.15)),
+    ):
+        for exposure, K in zip("BCD", row, strict=True):  # at the crest, at the ground
+            found = asce_site.k_zt(Hill(shape, 20.0, 100.0, 0.0), exposure, np.zeros(1))[0]
+            assert found == pytest.approx((1 + 0.2 * K) ** 2, rel=1e-12)
 
 
 def test_gust_factors():
