@@ -458,6 +458,19 @@ def test_a_monoslope_building_of_two_sheets():
     assert along["roof-s", "roof Flow"][0] == pytest.approx(5 * 2 * tilt)  # e = min(20, 24): e/4 by e/10
 
 
+def test_a_trough_by_en():
+    """Falling to its middle by 16.7 degrees: the rows of negative slopes, and notes that ASCE's figure does not show it."""
+    model = resolved(hall("EN", 30, 20, 9, 6))
+    share = (math.degrees(math.atan(0.3)) - 15) / 15
+    zones = by_zone(model, "WYap")
+    assert model.wind.building.roofs[0].form == "trough"
+    assert zones["roof-s", "roof F"][1] == pytest.approx(-2.5 + share * 1.4, abs=1e-9)
+    assert zones["roof-n", "roof J"][1] == pytest.approx(-0.7 - share * 0.1, abs=1e-9)
+    assert by_zone(model, "WXap")["roof-n", "roof F"][1] == pytest.approx(-1.9 + share * 0.4, abs=1e-9)
+    found = resolved(hall("ASCE 7-22", 30, 20, 9, 6)).findings
+    assert any("neither flat, monoslope, gable nor hip" in f.message for f in found)
+
+
 HIP = """
 [project]
 units = "kN m"

@@ -111,6 +111,20 @@ def test_gust_factors():
     old = rule(WindCode.ASCE_16, V, "B", gust="flexible", stated={"n_1": n, "beta": beta})
     assert asce_site.gust_factor(old, h, B, L)[0] == pytest.approx(flexible, rel=1e-9)
     assert flexible > rigid
+    # Table 26.11-1 of both editions: c, l [ft], e, z_min [ft], and for flexible buildings b and 1/a; at 0.6 h = 60 m.
+    rows = {
+        "B": (0.30, 320, 1 / 3, 30, (0.45, 4.0), (0.47, 4.5)), "C": (0.20, 500, 1 / 5, 15, (0.65, 6.5), (0.66, 6.4)),
+        "D": (0.15, 650, 1 / 8, 7, (0.80, 9.0), (0.78, 8.0)),
+    }  # fmt: skip
+    for exposure, (c, size, e, low, *speeds) in rows.items():
+        for code, (b, a) in zip((WindCode.ASCE_16, WindCode.ASCE_22), speeds, strict=True):
+            found = {s.symbol: s.value for s in asce_site.gust_factor(
+                rule(code, V, exposure, gust="flexible", stated={"n_1": 0.5}), 100.0, 30, 30)[1]}  # fmt: skip
+            assert found["I_z"] == pytest.approx(c * (33 * FOOT / 60) ** (1 / 6), rel=1e-12)
+            assert found["L_z"] == pytest.approx(size * FOOT * (60 / (33 * FOOT)) ** e, rel=1e-12)
+            assert found["V_z"] == pytest.approx(b * (60 / (33 * FOOT)) ** (1 / a) * V, rel=1e-12)
+            short = asce_site.gust_factor(rule(code, V, exposure, gust="rigid"), 2.0, 30, 30)[1]
+            assert short[0].value == pytest.approx(low * FOOT, rel=1e-12)
 
 
 def test_peak_pressure_of_en():

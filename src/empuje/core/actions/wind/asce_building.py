@@ -272,8 +272,8 @@ def limits(seen: Seen, rule: WindRule, heading: Heading) -> list[Finding]:
         message = f"n_1 = {n:.3g} Hz is below 1 Hz, so the building is flexible (ASCE 7, 26.2)"
         out.append(Finding("error", "wind-limits", message, 'write G = "flexible"', rule.place))
     for roof in seen.building.roofs:
-        if roof.form == "folded":
-            message = f"the roof with {roof.names[0]} is neither flat, monoslope, gable, trough nor hip: each face is "
+        if roof.form in ("folded", "trough"):
+            message = f"the roof with {roof.names[0]} is neither flat, monoslope, gable nor hip: each face is "
             message += f"taken by the way it falls to the wind {heading.name}"
             out.append(Finding("note", "wind-shape", message, "", rule.place))
     return out

@@ -198,16 +198,17 @@ def _as_received(loads: PlainLoads, pieces: Pieces, some: Ints) -> Pieces:
 def _sources(project: Project, wind: Wind, pieces: Pieces) -> tuple[Source, ...]:
     """Where the loads of every piece come from; alike pieces share their steps."""
     told: dict[tuple[object, ...], tuple[Step, ...]] = {}
-    texts: dict[tuple[int, int], tuple[str, str]] = {}
+    texts: dict[tuple[int, int], tuple[str, str, Step]] = {}
     out = []
     put = (pieces.force[:, None] * pieces.way).tolist()
     for p, force in zip(pieces.each(wind.blown), put, strict=True):
         key = (p.heading, p.number)
         if key not in texts:
             name = project.surfaces[p.zone.surface].name
-            texts[key] = f"wind {wind.blown[p.heading].heading.name}, {p.zone.stretch.name} on {name}", name
-        text, name = texts[key]
-        steps = _steps(wind, p, told)
+            words = f"wind {wind.blown[p.heading].heading.name}, {p.zone.stretch.name} on {name}"
+            texts[key] = words, name, Step("A", "of the zone", p.zone.area, "m2")
+        text, name, area = texts[key]
+        steps = (*_steps(wind, p, told), area, Step("F", "on the zone", p.force, "N"))
         out.append(Source(text, wind.blown[p.heading].heading.place, steps, name, wind.rule.cases[p.case].name,
                           (force[0], force[1], force[2])))  # fmt: skip
     return tuple(out)
