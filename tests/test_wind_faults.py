@@ -99,6 +99,18 @@ def test_the_same_tables_without_their_faults_are_sound():
         assert [f for f in reading(text).findings if f.level != "note" and "uncombined" not in f.code] == []
 
 
+def test_one_slip_is_one_finding():
+    """Cases of a wind that cannot be read are known by name to combinations and loads, and missed by nobody."""
+    more = """[loads]
+WX1ap = [ { on = "s0t", force = 7, dir = "+x" } ]
+[combinations.custom]
+U = "1.0 WX1ap + 1.0 WY1ap"
+"""
+    for fault in (('"90.0 deg"', '"north"'), ("50 m/s", "50 km/s"), ('exposure = "C"', 'exposure = "A"')):
+        found = reading(hall("ASCE 7-22", wind='variants = ["1ap"]', more=more).replace(*fault)).findings
+        assert len([f for f in found if f.level != "note"]) == 1, list(map(str, found))
+
+
 def test_names_are_stable_and_hang_on_the_wind_alone():
     """More members, surfaces and directions change no name of those there were."""
     few = [c.name for c in reading(hall("ASCE 7-22", wind='variants = ["1*"]')).project.cases]

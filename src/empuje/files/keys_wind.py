@@ -20,8 +20,7 @@ BARE = Form("wind.bare.SELECTOR", (
     Key("solidity", Written('a number, or `"found"`'), ABSENT, "of the frame these members form: they are then "
         "taken as "
         "one (ASCE 7, figure 29.4-2). `\"found\"`: their seen area over that of the outline around them, both "
-        "seen along "
-        "the wind", "members by themselves"),
+        "seen along the wind", "members by themselves"),
     Key("shielding", Quantity("number"), 1.0, "factor for what stands before them"),
 ))  # fmt: skip
 BARE_MEMBERS = Form("wind.bare", each=Table(BARE))
@@ -56,12 +55,10 @@ COMMON = (
     Key("h", Quantity("length"), ABSENT, "mean roof height above the ground", "found"),
     Key("theta", Quantity("angle"), ABSENT, "slope of the roofs", "found"),
     Key("profile", Choice.of(Upward), Upward.LINEAR, "how pressures follow the height: in straight pieces within "
-                                                     "0.1 %, or "
-        "in steps of the code's table"),
+        "0.1 %, or in steps of the code's table"),
     Key("n_1", Quantity("frequency"), ABSENT, "lowest natural frequency, for a flexible building", "not known"),
     Key("eccentricity", Quantity("number"), ABSENT, "of loads in torsion, as a share of B: 0.15 in ASCE 7 (load "
-                                                    "cases 2 and "
-        "4). In EN it makes further cases (7.1.2)", "0.15, or none"),
+        "cases 2 and 4). In EN it makes further cases (7.1.2)", "0.15, or none"),
 )  # fmt: skip
 OF_ASCE = (
     Key("V", Quantity("speed"), REQUIRED, ASCE + "basic wind speed", "required for ASCE"),
@@ -72,8 +69,7 @@ OF_ASCE = (
     Key("hill", Table(HILL), ABSENT, ASCE + "hill, ridge or escarpment", "none"),
     Key("K_d", Quantity("number"), ABSENT, ASCE + "directionality factor", "`0.85`"),
     Key("G", Written('a number, `"rigid"` or `"flexible"`'), ABSENT, ASCE + "gust factor; computed for a rigid "
-        "building, "
-        "or for a flexible one from `n_1`", "`0.85`"),
+        "building, or for a flexible one from `n_1`", "`0.85`"),
     Key("beta", Quantity("number"), ABSENT, ASCE + "damping ratio of a flexible building", "`0.01`"),
     Key("GC_pi", Quantity("number"), ABSENT, ASCE + "internal pressure coefficient", "by `enclosure`"),
     Key("reduce_by_area", Flag(), False, ASCE + "roof coefficients of -1.3 are reduced for the area they act on"),
@@ -99,12 +95,10 @@ OF_EN = (
     Key("h_p", Quantity("length"), 0.0, EN + "height of parapets around flat roofs, for their coefficients"),
     Key("returns", Flag(), True, EN + "parapets go round the corners"),
     Key("c_fr", Quantity("number"), ABSENT, EN + "friction coefficient: 0.01, 0.02 or 0.04 (table 7.10)", "none, "
-        "with a "
-        "warning where friction counts"),
+        "with a warning where friction counts"),
     Key("correlation", Flag(), False, EN + "windward and leeward walls with the factor of 7.2.2 (3)"),
     Key("canopy", Choice(("whole", "zones")), "whole", EN + "free roofs by their overall force c_f, for frames, "
-        "or by net "
-        "pressures of zones, for sheets and purlins"),
+        "or by net pressures of zones, for sheets and purlins"),
     Key("psi_lambda", Quantity("number"), ABSENT, EN + "end-effect factor of bare members", "`1`"),
     Key("k", Quantity("length"), ABSENT, EN + "roughness of round bare members (table 7.13)", "0.2 mm"),
 )  # fmt: skip

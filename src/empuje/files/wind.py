@@ -24,7 +24,7 @@ from .entry import Entry, shown
 from .keys_wind import COMMON, OF_ASCE, OF_EN
 from .selectors import Names
 from .surfaces import Grounds
-from .wind_directions import LEVEL, read_bare, read_headings, surfaces_of
+from .wind_directions import LEVEL, NOWHERE, read_bare, read_headings, surfaces_of
 
 NUMBERS = {
     "ASCE": ("h", "theta", "n_1", "eccentricity", "elevation", "K_e", "K_zt", "K_d", "beta", "GC_pi"),
@@ -75,8 +75,7 @@ def read_wind(
     enclosure = entry.word("enclosure", Enclosure) if entry.has("enclosure") else None
     if chosen["parapets"] and not chosen["exterior"]:
         entry.error("wrong-on", f"{entry.what}.parapets: there is no building below them", "name its walls and "
-            "roofs in "
-                    "`exterior`", "parapets")  # fmt: skip
+                    "roofs in `exterior`", "parapets")  # fmt: skip
     if is_en and enclosure in (Enclosure.PARTIALLY_ENCLOSED, Enclosure.PARTIALLY_OPEN):
         entry.error("wrong-key", f'{entry.what}.enclosure = "{enclosure}" is a word of ASCE 7',
                     "state `openings` by surface, or c_pi", "enclosure")  # fmt: skip
@@ -89,17 +88,19 @@ def read_wind(
     hill = _hill(entry) if entry.has("hill") and not is_en else None
     if hill is not None and "K_zt" in stated:
         entry.error("wrong-key", f"{entry.what} has both K_zt and a hill", "state one of them", "K_zt")
-    if V is None or roughness is None or not headings:
+    if not headings:
         return None, list(cases)
+    # With a fault the cases are still known by name: one slip is one finding.
+    known = V is not None and roughness is not None and all(h.vector != NOWHERE for h in headings)
     rule = WindRule(
-        code, V, roughness, entry.place, tuple(headings), (), tuple(chosen["exterior"]),
+        code, V or 0.0, roughness or "", entry.place, tuple(headings), (), tuple(chosen["exterior"]),
         tuple(chosen["free_roofs"]), tuple(chosen["parapets"]), openings=openings,
         enclosure=enclosure, flow=entry.word("flow", Flow) or Flow.CLEAR,
         upward=entry.word("profile", Upward) or Upward.LINEAR,
         ground=entry.quantity("ground") if entry.has("ground") else None, hill=hill, gust=gust, stated=stated,
         reduce_by_area=not is_en and entry.flag("reduce_by_area"), correlation=is_en and entry.flag("correlation"),
         returns=is_en and entry.flag("returns"), by_zones=is_en and entry.text("canopy") == "zones",
-        customary=entry.notes.units.length in ("ft", "in"),
+        customary=entry.notes.units.length in ("ft", "in"), known=known,
     )  # fmt: skip
     made, found = _cases(entry, rule, variants)
     taken = {c.name for c in cases}

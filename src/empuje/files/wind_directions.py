@@ -17,6 +17,7 @@ from .quantities import QuantityError
 from .selectors import Names
 from .surfaces import Grounds
 
+NOWHERE = (0.0, 0.0)
 LEVEL = ("+x", "-x", "+y", "-y")
 
 
@@ -107,8 +108,6 @@ def read_headings(
                         "use letters, digits and _, beginning with a letter", name)  # fmt: skip
             continue
         vector, text = _towards(own)
-        if vector is None:
-            continue
         sides: dict[int, Side] = {}
         for side in (Side.WINDWARD, Side.LEEWARD, Side.SIDE):
             for i in surfaces_of(own, side, grounds):
@@ -127,11 +126,11 @@ def read_headings(
     return out, variants
 
 
-def _towards(own: Entry) -> tuple[tuple[float, float] | None, str]:
-    """Where a wind blows to: a level direction, or an angle from x."""
+def _towards(own: Entry) -> tuple[tuple[float, float], str]:
+    """Where a wind blows to: a level direction, or an angle from x; nowhere where that cannot be read."""
     if not own.has("towards"):
         own.missing("towards")
-        return None, ""
+        return NOWHERE, ""
     value: Any = own.data["towards"]
     if isinstance(value, str) and value.strip() in LEVEL:
         vector = DIRECTIONS[value.strip()].vector
@@ -141,9 +140,8 @@ def _towards(own: Entry) -> tuple[tuple[float, float] | None, str]:
             raise QuantityError("is no angle")
         angle = own.notes.units.read(value, "angle")
     except QuantityError:
-        own.error("unknown-word", f"{own.what}.towards = {shown(value)}", 'write "+x", "-x", "+y", "-y" or an '
-            'angle from x '
-                  'such as "30 deg"', "towards")  # fmt: skip
-        return None, ""
+        remedy = 'write "+x", "-x", "+y", "-y" or an angle from x such as "30 deg"'
+        own.error("unknown-word", f"{own.what}.towards = {shown(value)}", remedy, "towards")
+        return NOWHERE, ""
     degrees = math.degrees(angle)
     return (math.cos(angle), math.sin(angle)), f"towards {degrees:.6g} deg from x"

@@ -22,6 +22,8 @@ PLUS, MINUS = "#15719b", "#b8402f"
 SHAPE = "#2b7a4b"
 SIZE = (12.8, 8.0)
 DPI = 100
+ROUNDING = 1e-9
+"""Of two values in one label, less than this share of the other is nothing."""
 Style = str | tuple[int, tuple[int, int]]
 Stroke = tuple[str, float, int, Style, str]
 """Colour, width, order, style and cap of lines."""
@@ -249,3 +251,14 @@ class Sheet:
         canvas.draw()
         pixels = np.ascontiguousarray(np.asarray(canvas.buffer_rgba())[..., :3])
         Image.fromarray(pixels).save(path, "png", compress_level=1, compress_type=zlib.Z_RLE)
+
+
+def span(first: float, last: float) -> str:
+    """One value, or the way from one to another; what is rounding beside the other is 0.
+
+    >>> span(2.0, 2.0), span(0.335, 9.3e-12)
+    ('2', '0.335 to 0')
+    """
+    largest = max(abs(first), abs(last))
+    first, last = (0.0 if abs(v) < ROUNDING * largest else v for v in (first, last))
+    return f"{first:.3g}" if np.isclose(first, last) else f"{first:.3g} to {last:.3g}"

@@ -12,7 +12,7 @@ from ..core.actions.totals import applied_totals
 from ..core.model.loads import PlainLoads
 from ..core.model.results import Result
 from ..core.resolve.resolved import Resolved
-from .canvas import GRID, LOAD, POINT, Sheet
+from .canvas import GRID, LOAD, POINT, Sheet, span
 from .display import Display
 from .view import View
 
@@ -146,7 +146,7 @@ def _lines(
         if key not in said:
             said.add(key)
             v0, v1 = (float(np.linalg.norm(q)) * display.factor("line") for q in (q0[i], q1[i]))
-            words = f"{v0:.3g}" if np.isclose(v0, v1) else f"{v0:.3g} to {v1:.3g}"
+            words = span(v0, v1)
             sheet.label(tail[count // 2], f"{words} {display.unit('line')}", LOAD, float(size[i] / size.max()))
     sheet.areas(bands, LOAD, strength=0.15)
     sheet.lines(tops, LOAD, 0.9, order=3)

@@ -11,7 +11,7 @@ from ..core.actions.surfaces.sources.surface_loads import Surfaces
 from ..core.model.results import Result
 from ..core.model.surfaces import AreaLoad, SurfaceForce, SurfaceLoad
 from ..core.resolve.resolved import Resolved
-from .canvas import GRID, LOAD, POINT, Sheet
+from .canvas import GRID, LOAD, POINT, Sheet, span
 from .display import Display
 from .view import View
 
@@ -68,7 +68,7 @@ def draw_pressures(
         sheet.arrows(feet, heads, LOAD, width=0.8) if pulls else sheet.arrows(heads, feet, LOAD, width=0.8)
         middle = shapely.get_coordinates(shapely.point_on_surface(there.loaded))
         low, high = (abs(w) * v * display.factor("pressure") for v in there.range)
-        words = f"{low:.3g}" if np.isclose(low, high) else f"{low:.3g} to {high:.3g}"
+        words = span(low, high)
         beside = there.outline.solid(middle)[0] + (foot + reach) * out
         sheet.label(beside, f"{words} {display.unit('pressure')}", LOAD, float(abs(w) * there.largest / size))
     if names:
@@ -125,5 +125,5 @@ def _others(sheet: Sheet, surfaces: Surfaces, loads: list[tuple[SurfaceLoad, flo
         sheet.lines([tips, tails], POINT, 1.2, order=5)
         sheet.arrows(tails, tips, POINT, order=5, width=0.8)
         low, high = np.abs(values) * display.factor("line")
-        words = f"{low:.3g}" if np.isclose(low, high) else f"{low:.3g} to {high:.3g}"
+        words = span(low, high)
         sheet.label(tails[len(tails) // 2], f"{words} {display.unit('line')}", POINT, 2.0)

@@ -79,7 +79,7 @@ class WindRule:
     wind. `stated` numbers by the code's symbols, in SI. `openings`: their area [m2] by surface. `gust`: "rigid",
     "flexible", "stated" or "" for the code's own. `reduce_by_area`, `correlation`, `returns` (parapets go round
     corners), `by_zones` (canopies by net pressures): choices the codes offer. `customary`: in feet and pounds, with
-    the code's constants for these."""
+    the code's constants for these. `known`: all of it could be read; else only its cases are."""
 
     code: WindCode
     V: float
@@ -103,6 +103,7 @@ class WindRule:
     returns: bool = False
     by_zones: bool = False
     customary: bool = False
+    known: bool = True
 
     @property
     def is_open(self) -> bool:

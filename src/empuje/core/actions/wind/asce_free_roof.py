@@ -171,6 +171,5 @@ def _limits(roof: Roof, heading: Heading, ratio: float, theta: float) -> list[Fi
                            "(ASCE 7, 27.3.2)", "their values are taken all the same", heading.place))  # fmt: skip
     if roof.form in ("hip", "folded"):
         out.append(Finding("error", "wind-limits", f"{where}: it is {roof.form}; the figures know monoslope, "
-                                                   "pitched and "
-                           "troughed roofs", "put its loads in by hand", heading.place))  # fmt: skip
+                           "pitched and troughed roofs", "put its loads in by hand", heading.place))  # fmt: skip
     return out

@@ -35,7 +35,7 @@ Floats = NDArray[np.float64]
 def blow(project: Project, surfaces: Surfaces) -> tuple[Wind | None, list[Finding]]:
     """The wind of a project; None where it states none, or where what it states cannot be."""
     rule = project.wind
-    if rule is None:
+    if rule is None or not rule.known:
         return None, []
     is_en = rule.code == WindCode.EN
     profile = en_site.peak_pressure(rule) if is_en else asce_site.velocity_pressure(rule)

@@ -230,14 +230,12 @@ def limits(seen: Seen, rule: WindRule, heading: Heading) -> list[Finding]:
             )
             message += "(EN 1991-1-4, 7.2.3 to 7.2.5)"
             out.append(Finding("error", "wind-limits", message, "leave it out of `exterior`, and put its "
-                "pressures in by "
-                               "hand", rule.place))  # fmt: skip
+                               "pressures in by hand", rule.place))  # fmt: skip
         steepest = 45 if roof.form == "trough" else 75
         if roof.slope > steepest:
             message = f"the roof with {roof.names[0]} slopes {roof.slope:.3g} degrees; the tables go to {steepest}"
             out.append(Finding("error", "wind-limits", f"{message} (EN 1991-1-4, 7.2.4, 7.2.5)", "put its "
-                "pressures in by "
-                               "hand", rule.place))  # fmt: skip
+                               "pressures in by hand", rule.place))  # fmt: skip
         if roof.form in ("gable", "trough") and len({round(f.slope, 1) for f in roof.faces}) > 1:
             message = f"the slopes of the roof with {roof.names[0]} differ; each face is taken with the steeper one"
             out.append(Finding("warning", "wind-limits", message, "state `theta` where that is not meant", rule.place))
