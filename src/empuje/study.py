@@ -71,7 +71,7 @@ class Study:
         self._digest = reading.digest if cache else None
         self.names: Names = reading.names
         self.inputs = (path, *reading.files)
-        self.resolved: Resolved = resolve(reading.project, reading.findings)
+        self.resolved: Resolved = resolve(with_frequencies(reading), reading.findings)
         self.findings = reading.with_more(self.resolved.findings)
         self._prepared: Prepared | None = None
         self._solved: dict[frozenset[int] | None, Solution] = {}
@@ -232,6 +232,26 @@ class Study:
         first = self.prepared.solution
         asked = [r for r in self.second_order(results) if r not in first.failed]
         return lowest_critical(self.prepared, asked, self.tell) if asked else None
+
+
+def with_frequencies(reading: Reading) -> Project:
+    """The project as it was read; where its wind asks for the frame's own frequencies, with these. A frame that
+    cannot be analysed has none, and what is wrong with it is found later."""
+    project, wind = reading.project, reading.project.wind
+    if wind is None or not wind.analysed or not wind.known or has_errors(reading.findings):
+        return project
+    from .core.analysis.equations import Unstable
+    from .core.analysis.frequency import way_frequencies
+
+    still = resolve(replace(project, wind=replace(wind, known=False)), reading.findings)
+    if has_errors(still.findings):
+        return project
+    try:
+        found = way_frequencies(still, [h.vector for h in wind.headings])
+    except Unstable:
+        return project
+    headings = tuple(replace(h, n_1=n) for h, n in zip(wind.headings, found, strict=True))
+    return replace(project, wind=replace(wind, headings=headings))
 
 
 def told(findings: Iterable[Finding]) -> list[str]:

@@ -56,7 +56,9 @@ COMMON = (
     Key("theta", Quantity("angle"), ABSENT, "slope of the roofs", "found"),
     Key("profile", Choice.of(Upward), Upward.LINEAR, "how pressures follow the height: in straight pieces within "
         "0.1 %, or in steps of the code's table"),
-    Key("n_1", Quantity("frequency"), ABSENT, "lowest natural frequency, for a flexible building", "not known"),
+    Key("n_1", Written('a frequency, or `"analysed"`', "frequency"), ABSENT, "lowest natural frequency, for a flexible "
+        "building; `\"analysed\"`: that of the frame along each direction, with the masses of `[project] mass`",
+        "not known"),
     Key("eccentricity", Quantity("number"), ABSENT, "of loads in torsion, as a share of B: 0.15 in ASCE 7 (load "
         "cases 2 and 4). In EN it makes further cases (7.1.2)", "0.15, or none"),
 )  # fmt: skip

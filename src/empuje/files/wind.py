@@ -39,6 +39,7 @@ MOST = {
     "elevation": 9000.0,
 }  # fmt: skip
 """What these can be at most, in SI and degrees: beyond it they are a slip."""
+ANALYSED = "analysed"
 FASTEST = 120.0
 """A basic wind speed beyond this [m/s] is a slip of units."""
 
@@ -80,6 +81,12 @@ def read_wind(
         entry.error("wrong-key", f'{entry.what}.enclosure = "{enclosure}" is a word of ASCE 7',
                     "state `openings` by surface, or c_pi", "enclosure")  # fmt: skip
     bare = read_bare(entry, names, is_en)
+    analysed = entry.data.get("n_1") == ANALYSED
+    project = model.data.get("project")
+    massless = analysed and not (isinstance(project, dict) and "mass" in project)
+    if massless:
+        entry.error("missing-key", f'{entry.what}.n_1 = "{ANALYSED}" needs the masses of the frame',
+                    'add [project] mass = "SW + G", a formula of cases', "n_1")  # fmt: skip
     headings, variants = read_headings(entry, names, grounds, bare, chosen, is_en)
     if not any(chosen.values()) and not any(h.bare for h in headings):
         entry.error("missing-key", "wind meets nothing: no surface and no member stands in it",
@@ -91,7 +98,7 @@ def read_wind(
     if not headings:
         return None, list(cases)
     # With a fault the cases are still known by name: one slip is one finding.
-    known = V is not None and roughness is not None and all(h.vector != NOWHERE for h in headings)
+    known = V is not None and roughness is not None and not massless and all(h.vector != NOWHERE for h in headings)
     rule = WindRule(
         code, V or 0.0, roughness or "", entry.place, tuple(headings), (), tuple(chosen["exterior"]),
         tuple(chosen["free_roofs"]), tuple(chosen["parapets"]), openings=openings,
@@ -100,7 +107,7 @@ def read_wind(
         ground=entry.quantity("ground") if entry.has("ground") else None, hill=hill, gust=gust, stated=stated,
         reduce_by_area=not is_en and entry.flag("reduce_by_area"), correlation=is_en and entry.flag("correlation"),
         returns=is_en and entry.flag("returns"), by_zones=is_en and entry.text("canopy") == "zones",
-        customary=entry.notes.units.length in ("ft", "in"), known=known,
+        customary=entry.notes.units.length in ("ft", "in"), known=known, analysed=analysed,
     )  # fmt: skip
     made, found = _cases(entry, rule, variants)
     taken = {c.name for c in cases}
@@ -124,7 +131,7 @@ def _numbers(entry: Entry, is_en: bool) -> dict[str, float]:
     """What is stated by its symbol."""
     out = {}
     for key in NUMBERS["EN" if is_en else "ASCE"]:
-        if not entry.has(key):
+        if not entry.has(key) or (key == "n_1" and entry.data[key] == ANALYSED):
             continue
         value = entry.quantity(key)
         if value is None:
@@ -170,9 +177,9 @@ def _gust(entry: Entry, is_en: bool, stated: dict[str, float]) -> str:
         return ""
     value = entry.data[key]
     if isinstance(value, str) and value in words:
-        if value == "flexible" and "n_1" not in stated:
+        if value == "flexible" and "n_1" not in stated and entry.data.get("n_1") != ANALYSED:
             entry.error("missing-key", f'{entry.what}.{key} = "flexible" needs the lowest frequency',
-                        'add n_1 = "0.8 Hz"', key)  # fmt: skip
+                        'add n_1 = "0.8 Hz", or "analysed"', key)  # fmt: skip
             return ""
         return value
     number = entry.as_quantity(value, key, kind="number")

@@ -41,7 +41,7 @@ class BareWind:
 @dataclass(frozen=True, slots=True)
 class Heading:
     """A direction the wind blows in: a level unit vector; what is stated instead of found: `B`, `L` [m], and the sides
-    of surfaces (by index)."""
+    of surfaces (by index); and the lowest frequency [Hz] that sways along it, where that was analysed."""
 
     name: str
     vector: tuple[float, float]
@@ -51,6 +51,7 @@ class Heading:
     B: float | None = None
     L: float | None = None
     sides: Mapping[int, Side] = field(default_factory=dict)
+    n_1: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,7 +80,8 @@ class WindRule:
     wind. `stated` numbers by the code's symbols, in SI. `openings`: their area [m2] by surface. `gust`: "rigid",
     "flexible", "stated" or "" for the code's own. `reduce_by_area`, `correlation`, `returns` (parapets go round
     corners), `by_zones` (canopies by net pressures): choices the codes offer. `customary`: in feet and pounds, with
-    the code's constants for these. `known`: all of it could be read; else only its cases are."""
+    the code's constants for these. `known`: all of it could be read; else only its cases are. `analysed`: n_1 is
+    that of the frame."""
 
     code: WindCode
     V: float
@@ -104,6 +106,7 @@ class WindRule:
     by_zones: bool = False
     customary: bool = False
     known: bool = True
+    analysed: bool = False
 
     @property
     def is_open(self) -> bool:

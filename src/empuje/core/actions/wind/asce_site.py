@@ -204,7 +204,7 @@ def gust_factor(rule: WindRule, h: float, B: float, L: float) -> tuple[float, tu
     R = math.sqrt(R_n * R_h * R_B * (0.53 + 0.47 * R_L) / beta)
     G = 0.925 * (1 + 1.7 * I_z * math.hypot(g_Q * Q, g_R * R)) / (1 + 1.7 * g_v * I_z)
     steps += [
-        Step("n_1", "lowest frequency, stated", n, "Hz", "26.11.2"),
+        Step("n_1", f"lowest frequency, {'analysed' if rule.analysed else 'stated'}", n, "Hz", "26.11.2"),
         Step("beta", "damping ratio", beta, "", "26.11.5"),
         Step("V_z", f"{row.b_bar:g} (z_bar / 33 ft)^{row.a_bar:.3g} V", V_z, "m/s", "(26.11-16)"),
         Step("R_n", "7.47 N_1 / (1 + 10.3 N_1)^(5/3), N_1 = n_1 L_z / V_z", R_n, "", "(26.11-13)"),

@@ -6,6 +6,7 @@ them"""
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 import shapely
@@ -51,16 +52,20 @@ def blow(project: Project, surfaces: Surfaces) -> tuple[Wind | None, list[Findin
     of_free = en_free_roof if is_en else asce_free_roof
     blown = []
     for heading in rule.headings:
+        if rule.analysed and heading.n_1 is None:
+            findings.append(_no_frequency(heading))
+            continue
+        own = rule if heading.n_1 is None else replace(rule, stated={**rule.stated, "n_1": heading.n_1})
         zones: list[Zone] = []
         shared: list[tuple[Step, ...]] = []
         met = None
         if building is not None:
-            met, found = seen(building, heading, rule)
+            met, found = seen(building, heading, own)
             findings += found
             if any(f.level == "error" for f in found):
                 continue
-            findings += of_code.limits(met, rule, heading)
-            more, steps = of_code.building_zones(met, rule, profile)
+            findings += of_code.limits(met, own, heading)
+            more, steps = of_code.building_zones(met, own, profile)
             zones, shared = [*zones, *more], [*shared, *steps]
             for i in rule.parapets:
                 if i in surfaces:
@@ -68,9 +73,9 @@ def blow(project: Project, surfaces: Surfaces) -> tuple[Wind | None, list[Findin
                     side = heading.sides.get(i, facing(face.normal, np.array(heading.vector)))
                     zones += of_code.parapet_zones(face, met, rule, profile, side)
         for roof in free:
-            more, steps, found = of_free.free_roof_zones(roof, heading, rule, profile)
+            more, steps, found = of_free.free_roof_zones(roof, heading, own, profile)
             zones, shared, findings = [*zones, *more], [*shared, *steps], [*findings, *found]
-        bare, steps, found = _bare(project, surfaces, rule, heading, profile, ground)
+        bare, steps, found = _bare(project, surfaces, own, heading, profile, ground)
         inside, of_inside = _internal(rule, profile, met, zones)
         told = tuple(dict.fromkeys([*shared, *steps]))
         blown.append(Blown(heading, met, tuple(zones), bare, told, inside, of_inside))
@@ -88,6 +93,12 @@ def blow(project: Project, surfaces: Surfaces) -> tuple[Wind | None, list[Findin
     if any(f.level == "error" for f in findings):
         return wind, findings
     return loaded(project, surfaces, wind, findings)
+
+
+def _no_frequency(heading: Heading) -> Finding:
+    message = f"the frame's lowest frequency along the wind {heading.name} is not known"
+    remedy = "state n_1; or see that the frame stands, and that `mass` names cases with loads on what sways"
+    return Finding("error", "wind-frequency", message, remedy, heading.place)
 
 
 def _misplaced(

@@ -104,8 +104,9 @@ def structural_factor(rule: WindRule, h: float, b: float) -> tuple[float, tuple[
         Step("z_s", "0.6 h, not below z_min", z_s, "m", "figure 6.1"),
         Step("L", "300 m (z_s / 200 m)^(0.67 + 0.05 ln z_0)", L, "m", "(B.1)"),
         Step("B2", "1 / (1 + 0.9 ((b + h) / L)^0.63)", B2, "", "(B.3)"),
-        Step("R2", "pi^2 / (2 delta) S_L R_h R_b, n_1 and delta stated" if "delta" in rule.stated else
-             f"pi^2 / (2 delta) S_L R_h R_b, delta = {delta:g} taken", R2, "", "(B.6)"),
+        Step("n_1", f"lowest frequency, {'analysed' if rule.analysed else 'stated'}", n, "Hz", "F.2"),
+        Step("delta", "logarithmic decrement" + ("" if "delta" in rule.stated else ", taken"), delta, "", "F.5"),
+        Step("R2", "pi^2 / (2 delta) S_L R_h R_b", R2, "", "(B.6)"),
         Step("k_p", "sqrt(2 ln(nu 600 s)) + 0.6 / sqrt(2 ln(nu 600 s))", k_p, "", "(B.4)"),
         Step("c_s c_d", "(1 + 2 k_p I_v sqrt(B2 + R2)) / (1 + 7 I_v)", c, "", "(6.1)"),
     )  # fmt: skip
