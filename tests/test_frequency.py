@@ -33,7 +33,7 @@ def test_a_mass_on_a_cantilever_at_any_angle():
     roll = math.radians(33)
     _, free = found([(0, 0, 0), (0, 0, h)], [(0, 1, {"roll": roll})], [at_node(1, m * GRAVITY)])
     c, s = math.cos(roll), math.sin(roll)
-    weak, strong = (math.sqrt(3 * E * I / (m * h**3)) / (2 * math.pi) for I in (SECTION.Iz, SECTION.Iy))
+    weak, strong = (math.sqrt(3 * E * J / (m * h**3)) / (2 * math.pi) for J in (SECTION.Iz, SECTION.Iy))
     assert free.frequency == pytest.approx([weak, strong], rel=1e-9)
     # A vertical member has y along Y: bending about z moves along y, turned with the roll.
     assert free.share(np.array([-s, c])) == pytest.approx([1.0, 0.0], abs=1e-9)

@@ -540,3 +540,45 @@ def test_walls_of_many_surfaces_are_the_same_as_walls_of_one():
     for case in one.project.case_names:
         a, b = total(one, case), total(split, case)
         assert a == pytest.approx(b, rel=1e-9, abs=1e-6 * np.abs(a).max())
+
+
+def test_torsion_on_rails_and_nodes():
+    """Walls that span upwards to rails, one of them onto nodes: the leeward wall's uniform load becomes 0.75 (1 + 12 e t/B^2)
+    of itself along a rail of the whole width, and sum and lever arm hold over both kinds of load."""
+    base = 'bs = "s0 > s1"\nbn = "n0 > n1"\nbw = "s0 > n0"\nbe = "s1 > n1"\ntw = "s0t > n0t"\nte = "s1t > n1t"\ncs0 ='
+    text = hall("ASCE 7-22", 30, 20, 6, 6, wind='variants = ["1ap", "2ap*"]').replace("cs0 =", base)
+    for name in "sn":
+        text = text.replace(f"[surfaces.wall-{name}]", f"[surfaces.wall-{name}]\n")
+    before, west, rest = text.partition("[surfaces.wall-w]")
+    west_, east, tail = rest.partition("[surfaces.wall-e]")
+    east_, roof, more = tail.partition("[surfaces.roof-s]")
+    rails = west_.replace('deck = ["s0", "n0"]', 'deck = "z"\nbearing = ["*/b*", "*/t*"]')
+    model = resolved(
+        before + west + rails + east + east_.replace('deck = ["s0", "n0"]', 'carry = "nodes"') + roof + more
+    )
+    one, moved = total(model, "WX1ap"), total(model, "WX2apl")
+    assert moved[0] == pytest.approx(0.75 * one[0], rel=1e-9)
+    assert moved[5] == pytest.approx(-0.75 * one[0] * 13, rel=1e-9)
+    rail = [m.name for m in model.project.members].index("frame/tw")
+    lines = model.loads.lines.take(model.loads.lines.member == rail)
+    rows = [lines.in_case(named(model, case).index) for case in ("WX1ap", "WX2apl")]
+    here, there = (np.interp([1.0, 19.0], *_along(r)) for r in rows)
+    # s = a + b t about the middle of the loads: 0.75 - k at one end, 0.75 + k at the other.
+    assert (there / here).sum() == pytest.approx(1.5, rel=1e-9) and there[1] / here[1] > 1.0 > there[0] / here[0] > 0
+
+
+def _along(rows):
+    """The load along x over a member's length, summed from its rows."""
+    s = np.linspace(0, 20, 2001)
+    q = np.zeros_like(s)
+    for a, b, qa, qb in zip(rows.s0, rows.s1, rows.q0[:, 0], rows.q1[:, 0], strict=True):
+        inside = (s >= a - 1e-9) & (s <= b + 1e-9)
+        q[inside] += qa + (qb - qa) * (s[inside] - a) / (b - a)
+    return s, q
+
+
+def test_the_height_stated_for_en():
+    found = by_zone(resolved(hall("EN", wind="h = 8")), "WYap")
+    assert found["wall-s", "wall D"][2] / 1e3 == pytest.approx(
+        q_en(8) * (0.7 + 0.1 * (0.4 - 0.25) / 0.75 - 0.2), rel=1e-9
+    )

@@ -52,7 +52,7 @@ COMMON = (
     Key("openings", Table(Form("wind.openings", each=Quantity("area"))), ABSENT, "their area, by surface", "none "
         "stated"),
     Key("ground", Quantity("length"), ABSENT, "its level in the model", "the lowest support or exterior point"),
-    Key("h", Quantity("length"), ABSENT, "mean roof height above the ground", "found"),
+    Key("h", Quantity("length"), ABSENT, "mean roof height above the ground (ASCE), height (EN)", "found"),
     Key("theta", Quantity("angle"), ABSENT, "slope of the roofs", "found"),
     Key("profile", Choice.of(Upward), Upward.LINEAR, "how pressures follow the height: in straight pieces within "
         "0.1 %, or in steps of the code's table"),

@@ -12,7 +12,7 @@ s: level, along the wind      t: level, to the left of it      z: above the grou
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -20,8 +20,10 @@ import shapely
 from numpy.typing import NDArray
 
 from ...model.findings import Finding, listed
+from ...model.near import near_pairs
 from ...model.project import Project
 from ...model.wind import WindRule
+from ...model.words import WindCode
 from ..surfaces.sources.surface_loads import Surfaces
 from .roofs import Face, Roof, face_of, joined_roofs, plan_of
 
@@ -90,6 +92,10 @@ def find_building(
     if rule.stated.get("h", 0.0) > top + SAME:
         message = f"h = {rule.stated['h']:.4g} m is above the highest point of `exterior`, {top:.4g} m"
         findings.append(_finding(rule, message, "h counts from the ground"))
+    if rule.code == WindCode.EN and "h" in rule.stated:
+        # There h is the height, not the mean one.
+        top = rule.stated["h"]
+        roofs = tuple(replace(r, ridge=top) for r in roofs)
     h = rule.stated.get("h", max((r.h for r in roofs), default=max((w.top for w in walls), default=top)))
     return Building(walls, roofs, ground, h, top, footprint), findings
 
@@ -155,9 +161,11 @@ def _footprint(walls: Sequence[Face]) -> shapely.Geometry | None:
     if not ends:
         return None
     points = np.array(ends)
-    apart = np.linalg.norm(points[:, None] - points[None], axis=2)
-    points = points[(apart < GAP).argmax(axis=1)]
-    lines = shapely.linestrings(points.reshape(-1, 2, 2))
+    flat = np.column_stack([points, np.zeros(len(points))])
+    meet = np.arange(len(points))
+    i, j = near_pairs(flat, np.full(len(points), GAP), flat)
+    np.minimum.at(meet, i, j)
+    lines = shapely.linestrings(points[meet].reshape(-1, 2, 2))
     # Ends that meet are the same points now; a raster is for walls that end against the middle of others.
     for raster in (0.0, RASTER):
         noded = shapely.union_all(lines, grid_size=raster or None)
