@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from build import FIXED, SECTION, E, at_node, fine, line, point, project
-from empuje.core.actions.wind.asce_site import gust_factor
+from empuje.core.actions.wind.site.asce_site import gust_factor
 from empuje.core.analysis.equations import build_equations
 from empuje.core.analysis.frequency import masses, modes
 from empuje.core.model.project import GRAVITY

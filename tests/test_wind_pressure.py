@@ -9,8 +9,10 @@ import pytest
 from scipy.integrate import quad
 from scipy.interpolate import RegularGridInterpolator
 
-from empuje.core.actions.wind import asce_building, asce_free_roof, asce_site, bare, en_building, en_free_roof, en_site
-from empuje.core.actions.wind.profile import followed, pieces
+from empuje.core.actions.wind import bare
+from empuje.core.actions.wind.codes import asce_building, asce_free_roof, en_building, en_free_roof
+from empuje.core.actions.wind.site import asce_site, en_site
+from empuje.core.actions.wind.site.profile import followed, pieces
 from empuje.core.model.findings import Place
 from empuje.core.model.wind import Heading, Hill, WindRule
 from empuje.core.model.words import Flow, Rise, Upward, WindCode

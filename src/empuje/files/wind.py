@@ -14,7 +14,7 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
-from ..core.actions.wind.variants import Kinds, cases_of, kept, suffix, title
+from ..core.actions.wind.cases.variants import Kinds, cases_of, kept, suffix, title
 from ..core.model.cases import Case
 from ..core.model.findings import did_you_mean, listed
 from ..core.model.wind import Heading, Hill, WindCase, WindRule

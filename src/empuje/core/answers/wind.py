@@ -9,9 +9,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..actions.totals import applied_totals
-from ..actions.wind.asce_building import enclosure_of
-from ..actions.wind.roofs import FLAT, Roof
-from ..actions.wind.worked_out import Wind
+from ..actions.wind.cases.worked_out import Wind
+from ..actions.wind.codes.asce_building import enclosure_of
+from ..actions.wind.shape.roofs import FLAT, Roof
 from ..model.loads import Step
 from ..model.project import Project
 from ..model.words import WindCode, WindPart

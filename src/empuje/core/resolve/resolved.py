@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..actions.surfaces.sources.surface_loads import Surfaces
-from ..actions.wind.worked_out import Wind
+from ..actions.wind.cases.worked_out import Wind
 from ..model.cases import Combination
 from ..model.findings import Finding
 from ..model.loads import PlainLoads

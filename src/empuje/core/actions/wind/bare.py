@@ -20,8 +20,8 @@ from ...model.loads import Step
 from ...model.project import Project
 from ...model.wind import BareWind, WindRule
 from ...model.words import WindCode
-from .asce_site import beside_g
-from .profile import Profile, followed
+from .site.asce_site import beside_g
+from .site.profile import Profile, followed
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]

@@ -19,16 +19,17 @@ from ...model.project import Project
 from ...model.wind import Heading, WindRule
 from ...model.words import WindCode
 from ..surfaces.sources.surface_loads import Surfaces
-from . import asce_building, asce_free_roof, asce_site, en_building, en_free_roof, en_inside, en_site
 from .bare import BareRows, bare_rows
-from .building import Building, find_building, ground_of
-from .loaded import loaded
-from .overhangs import unwalled
-from .profile import Profile
-from .roofs import Face, Roof, face_of, joined_roofs
-from .seen import Seen, facing, seen
-from .worked_out import Blown, Pieces, Wind
-from .zones import Zone
+from .cases.loaded import loaded
+from .cases.worked_out import Blown, Pieces, Wind
+from .codes import asce_building, asce_free_roof, en_building, en_free_roof, en_inside
+from .shape.building import Building, find_building, ground_of
+from .shape.overhangs import unwalled
+from .shape.roofs import Face, Roof, face_of, joined_roofs
+from .shape.seen import Seen, facing, seen
+from .shape.zones import Zone
+from .site import asce_site, en_site
+from .site.profile import Profile
 
 Floats = NDArray[np.float64]
 

@@ -10,8 +10,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from ...model.loads import PlainLoads
-from ...model.project import Project
+from ....model.loads import PlainLoads
+from ....model.project import Project
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]

@@ -15,8 +15,8 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ...model.loads import Step
-from ...model.words import Side
+from ....model.loads import Step
+from ....model.words import Side
 from .roofs import Face
 
 Floats = NDArray[np.float64]

@@ -19,12 +19,12 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ...model.findings import Finding, listed
-from ...model.near import near_pairs
-from ...model.project import Project
-from ...model.wind import WindRule
-from ...model.words import WindCode
-from ..surfaces.sources.surface_loads import Surfaces
+from ....model.findings import Finding, listed
+from ....model.near import near_pairs
+from ....model.project import Project
+from ....model.wind import WindRule
+from ....model.words import WindCode
+from ...surfaces.sources.surface_loads import Surfaces
 from .roofs import Face, Roof, face_of, joined_roofs, plan_of
 
 Floats = NDArray[np.float64]

@@ -10,11 +10,11 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ...model.findings import Finding
-from ...model.loads import AtNodes, Lines, PlainLoads, Points
-from ..surfaces.distribution.collector import Collector
-from ..surfaces.distribution.distribute import distribute_area
-from ..surfaces.sources.surface_loads import Surfaces
+from ....model.findings import Finding
+from ....model.loads import AtNodes, Lines, PlainLoads, Points
+from ...surfaces.distribution.collector import Collector
+from ...surfaces.distribution.distribute import distribute_area
+from ...surfaces.sources.surface_loads import Surfaces
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]

@@ -13,9 +13,9 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from ...model.findings import Finding
-from ...model.loads import Step
-from ...model.words import Upward
+from ....model.findings import Finding
+from ....model.loads import Step
+from ....model.words import Upward
 
 Floats = NDArray[np.float64]
 CLOSE = 1e-3

@@ -7,12 +7,12 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ...model.wind import WindRule
-from ...model.words import Side
+from ....model.wind import WindRule
+from ....model.words import Side
+from ..shape.roofs import Face, Roof
+from ..shape.seen import Seen
+from ..shape.zones import Range, Stretch, alternatives
 from . import en_tables as table
-from .roofs import Face, Roof
-from .seen import Seen
-from .zones import Range, Stretch, alternatives
 
 FLAT = 5.0
 """Below this slope [deg] a roof is flat (7.2.3)."""

@@ -14,18 +14,18 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ...model.findings import Finding
-from ...model.loads import Step
-from ...model.wind import Heading, WindRule
-from ...model.words import Enclosure, Side
-from .asce_site import FOOT, RIGID_FROM, beside_g, gust_factor
-from .building import Building
-from .overhangs import slope_zones
-from .profile import Profile, followed
-from .roofs import Face, Roof
-from .seen import Seen
+from ....model.findings import Finding
+from ....model.loads import Step
+from ....model.wind import Heading, WindRule
+from ....model.words import Enclosure, Side
+from ..shape.building import Building
+from ..shape.overhangs import slope_zones
+from ..shape.roofs import Face, Roof
+from ..shape.seen import Seen
+from ..shape.zones import Range, Stretch, Zone, alternatives, cut
+from ..site.asce_site import FOOT, RIGID_FROM, beside_g, gust_factor
+from ..site.profile import Profile, followed
 from .tables import between, in_grid, signed
-from .zones import Range, Stretch, Zone, alternatives, cut
 
 Floats = NDArray[np.float64]
 ALTERNATIVES = 2

@@ -8,14 +8,14 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from ...model.findings import Finding
-from ...model.loads import Lines, PlainLoads, Source, Step, gather
-from ...model.project import Project
-from ...model.wind import WindCase, WindRule
-from ...model.words import Side, WindCode
-from ..surfaces.sources.surface_loads import Surfaces
-from .asce_site import PSF
-from .bare import BareRows
+from ....model.findings import Finding
+from ....model.loads import Lines, PlainLoads, Source, Step, gather
+from ....model.project import Project
+from ....model.wind import WindCase, WindRule
+from ....model.words import Side, WindCode
+from ...surfaces.sources.surface_loads import Surfaces
+from ..bare import BareRows
+from ..site.asce_site import PSF
 from .eccentric import Shift, made_eccentric
 from .spread import Applied, Spread, not_carried, plain
 from .worked_out import Piece, Pieces, Wind

@@ -17,19 +17,19 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from ...model.findings import Finding
-from ...model.loads import Step
-from ...model.wind import Heading, WindRule
-from ...model.words import Side, Upward
+from ....model.findings import Finding
+from ....model.loads import Step
+from ....model.wind import Heading, WindRule
+from ....model.words import Side, Upward
+from ..shape.overhangs import slope_zones
+from ..shape.roofs import Face, Roof
+from ..shape.seen import Seen
+from ..shape.zones import Range, Stretch, Zone, cut
+from ..site.en_site import structural_factor
+from ..site.profile import Profile, followed
 from . import en_tables as table
 from .en_roof import roof_rows
-from .en_site import structural_factor
-from .overhangs import slope_zones
-from .profile import Profile, followed
-from .roofs import Face, Roof
-from .seen import Seen
 from .tables import between
-from .zones import Range, Stretch, Zone, cut
 
 Floats = NDArray[np.float64]
 ALTERNATIVES = 4

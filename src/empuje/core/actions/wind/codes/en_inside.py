@@ -7,12 +7,12 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ...model.loads import Step
-from ...model.wind import WindRule
-from .profile import Profile
-from .seen import Seen
+from ....model.loads import Step
+from ....model.wind import WindRule
+from ..shape.seen import Seen
+from ..shape.zones import Zone
+from ..site.profile import Profile
 from .tables import between
-from .zones import Zone
 
 DOMINANT = (2.0, 3.0), (0.75, 0.90)
 """7.2.9 (5): openings of one face over those of all others, and c_pi over its c_pe."""

@@ -9,8 +9,8 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ...model.wind import WindRule
-from ..surfaces.geometry.plane import Outline
+from ....model.wind import WindRule
+from ...surfaces.geometry.plane import Outline
 
 Floats = NDArray[np.float64]
 WALL_FROM = 80.0

@@ -13,15 +13,15 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from ...model.findings import Finding
-from ...model.loads import Step
-from ...model.wind import Heading, WindRule
-from ...model.words import Flow, Side
+from ....model.findings import Finding
+from ....model.loads import Step
+from ....model.wind import Heading, WindRule
+from ....model.words import Flow, Side
+from ..shape.roofs import FLAT, Face, Roof
+from ..shape.zones import Stretch, Zone, alternatives, cut
+from ..site.en_site import structural_factor
+from ..site.profile import Profile
 from . import en_tables as table
-from .en_site import structural_factor
-from .profile import Profile
-from .roofs import FLAT, Face, Roof
-from .zones import Stretch, Zone, alternatives, cut
 
 Floats = NDArray[np.float64]
 Pair = tuple[float, float]

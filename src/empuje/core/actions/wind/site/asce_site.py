@@ -14,10 +14,10 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ...model.findings import Finding
-from ...model.loads import Step
-from ...model.wind import Hill, WindRule
-from ...model.words import Rise, WindCode
+from ....model.findings import Finding
+from ....model.loads import Step
+from ....model.wind import Hill, WindRule
+from ....model.words import Rise, WindCode
 from .profile import Profile
 
 Floats = NDArray[np.float64]

@@ -17,7 +17,7 @@ from dataclasses import dataclass
 from fnmatch import fnmatchcase
 from itertools import permutations, product
 
-from ...model.wind import WindCase
+from ....model.wind import WindCase
 
 SHARES = {1: 1.0, 2: 0.75, 3: 0.75, 4: 0.563}
 SQUARE = 1e-3

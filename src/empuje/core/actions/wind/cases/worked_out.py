@@ -9,15 +9,15 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ...model.loads import Direction, PlainLoads, Step
-from ...model.surfaces import AreaLoad
-from ...model.wind import Heading, WindRule
-from .bare import BareRows
-from .building import Building
-from .profile import Profile
-from .roofs import Roof
-from .seen import Seen
-from .zones import Zone
+from ....model.loads import Direction, PlainLoads, Step
+from ....model.surfaces import AreaLoad
+from ....model.wind import Heading, WindRule
+from ..bare import BareRows
+from ..shape.building import Building
+from ..shape.roofs import Roof
+from ..shape.seen import Seen
+from ..shape.zones import Zone
+from ..site.profile import Profile
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]

@@ -14,16 +14,16 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from ...model.findings import Finding
-from ...model.loads import Step
-from ...model.wind import Heading, WindRule
-from ...model.words import Flow, Side
-from .asce_site import beside_g, gust_factor
-from .profile import Profile
-from .roofs import FLAT, Face, Roof
-from .seen import facing
+from ....model.findings import Finding
+from ....model.loads import Step
+from ....model.wind import Heading, WindRule
+from ....model.words import Flow, Side
+from ..shape.roofs import FLAT, Face, Roof
+from ..shape.seen import facing
+from ..shape.zones import Stretch, Zone, alternatives, cut
+from ..site.asce_site import beside_g, gust_factor
+from ..site.profile import Profile
 from .tables import between
-from .zones import Stretch, Zone, alternatives, cut
 
 Floats = NDArray[np.float64]
 SLOPES = (0.0, 7.5, 15.0, 22.5, 30.0, 37.5, 45.0)

@@ -8,9 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ...model.findings import Finding, listed
-from ...model.wind import Heading, WindRule
-from ...model.words import Side
+from ....model.findings import Finding, listed
+from ....model.wind import Heading, WindRule
+from ....model.words import Side
 from .building import Building
 from .roofs import FLAT, Face
 

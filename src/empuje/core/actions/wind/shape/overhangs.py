@@ -9,7 +9,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ...model.words import Side
+from ....model.words import Side
 from .roofs import Face
 from .seen import Seen
 from .zones import Stretch, Zone, cut

@@ -11,8 +11,8 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from ...model.loads import Step
-from ...model.wind import WindRule
+from ....model.loads import Step
+from ....model.wind import WindRule
 from .profile import Profile
 
 Floats = NDArray[np.float64]

@@ -1,0 +1,1 @@
+"""The coefficients of the codes: buildings with walls, and roofs without."""

@@ -1,0 +1,1 @@
+"""The pressure of the wind over the height, by code."""
