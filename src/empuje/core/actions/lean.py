@@ -13,7 +13,7 @@ from dataclasses import replace
 import numpy as np
 
 from ..model.cases import Case
-from ..model.loads import PlainLoads, Source, Step, gather
+from ..model.loads import PlainLoads, Source, SourcesOnDemand, Step, gather
 from ..model.project import Project
 
 
@@ -39,7 +39,7 @@ def _leaned(case: Case, loads: PlainLoads, column: np.ndarray) -> PlainLoads:
         replace(lines, case=column[lines.case], q0=across(lines.q0), q1=across(lines.q1)),
         replace(points, case=column[points.case], f=np.hstack([across(points.f), np.zeros((len(points), 3))])),
         replace(nodes, case=column[nodes.case], f=np.hstack([across(nodes.f), np.zeros((len(nodes), 3))])),
-        sources=tuple(_source(case, s) for s in loads.sources),
+        sources=SourcesOnDemand(len(loads.sources), lambda i: _source(case, loads.sources[i])),
     )
 
 

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, fields, replace
-from typing import Any, Literal, Self, TypeVar
+from typing import Any, Literal, Self, TypeVar, overload
 
 import numpy as np
 from numpy.typing import NDArray
@@ -136,6 +136,45 @@ class Source:
     put: Vector = (0.0, 0.0, 0.0)
 
 
+class SourcesOnDemand(Sequence[Source]):
+    """Sources that are made when somebody asks for them: of a hundred thousand loads hardly any is ever asked about.
+
+    >>> few = SourcesOnDemand(2, lambda i: Source(f"load {i}", Place("m.toml", i)))
+    >>> len(few), few[-1].text, [s.text for s in few]
+    (2, 'load 1', ['load 0', 'load 1'])
+    """
+
+    def __init__(self, count: int, make: Callable[[int], Source]) -> None:
+        self._count, self._make = count, make
+
+    def __len__(self) -> int:
+        return self._count
+
+    @overload
+    def __getitem__(self, i: int) -> Source: ...
+    @overload
+    def __getitem__(self, i: slice) -> Sequence[Source]: ...
+    def __getitem__(self, i: int | slice) -> Source | Sequence[Source]:
+        if isinstance(i, slice):
+            return [self._make(k) for k in range(*i.indices(self._count))]
+        if not -self._count <= i < self._count:
+            raise IndexError(i)
+        return self._make(i % self._count)
+
+
+def _one_after_another(parts: Sequence[Sequence[Source]]) -> Sequence[Source]:
+    """Several sequences as one; those that are there already as a tuple."""
+    if all(isinstance(p, tuple) for p in parts):
+        return tuple(s for p in parts for s in p)
+    start = np.cumsum([0, *map(len, parts)])
+
+    def make(i: int) -> Source:
+        part = int(np.searchsorted(start, i, side="right")) - 1
+        return parts[part][i - int(start[part])]
+
+    return SourcesOnDemand(int(start[-1]), make)
+
+
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 
@@ -236,7 +275,7 @@ class PlainLoads:
     nodes: AtNodes = field(default_factory=AtNodes)
     strains: Strains = field(default_factory=Strains)
     settlements: Settlements = field(default_factory=Settlements)
-    sources: tuple[Source, ...] = ()
+    sources: Sequence[Source] = ()
 
     def mapped(self, change: Callable[[Any], Any]) -> PlainLoads:
         """The same with every table changed."""
@@ -267,5 +306,5 @@ def gather(parts: Sequence[PlainLoads]) -> PlainLoads:
     return PlainLoads(
         joined([p.lines for p in parts]), joined([p.points for p in parts]), joined([p.nodes for p in parts]),
         joined([p.strains for p in parts]), joined([p.settlements for p in parts]),
-        tuple(s for p in parts for s in p.sources),
+        _one_after_another([p.sources for p in parts]),
     )  # fmt: skip

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ....model.findings import Finding
-from ....model.loads import Lines, PlainLoads, Source, Step, gather
+from ....model.loads import Lines, PlainLoads, Source, SourcesOnDemand, Step, gather
 from ....model.project import Project
 from ....model.wind import WindCase, WindRule
 from ....model.words import Side, WindCode
@@ -195,23 +195,24 @@ def _as_received(loads: PlainLoads, pieces: Pieces, some: Ints) -> Pieces:
     return replace(pieces, force=force)
 
 
-def _sources(project: Project, wind: Wind, pieces: Pieces) -> tuple[Source, ...]:
+def _sources(project: Project, wind: Wind, pieces: Pieces) -> SourcesOnDemand:
     """Where the loads of every piece come from; alike pieces share their steps."""
     told: dict[tuple[object, ...], tuple[Step, ...]] = {}
-    texts: dict[tuple[int, int], tuple[str, str, Step]] = {}
-    out = []
-    put = (pieces.force[:, None] * pieces.way).tolist()
-    for p, force in zip(pieces.each(wind.blown), put, strict=True):
-        key = (p.heading, p.number)
-        if key not in texts:
-            name = project.surfaces[p.zone.surface].name
-            words = f"wind {wind.blown[p.heading].heading.name}, {p.zone.stretch.name} on {name}"
-            texts[key] = words, name, Step("A", "of the zone", p.zone.area, "m2")
-        text, name, area = texts[key]
-        steps = (*_steps(wind, p, told), area, Step("F", "on the zone", p.force, "N"))
-        out.append(Source(text, wind.blown[p.heading].heading.place, steps, name, wind.rule.cases[p.case].name,
-                          (force[0], force[1], force[2])))  # fmt: skip
-    return tuple(out)
+
+    def make(i: int) -> Source:
+        p = pieces.one(wind.blown, i)
+        name, heading = project.surfaces[p.zone.surface].name, wind.blown[p.heading].heading
+        x, y, z = p.way
+        steps = (
+            *_steps(wind, p, told),
+            Step("A", "of the zone", p.zone.area, "m2"),
+            Step("F", "on the zone", p.force, "N"),
+        )
+        put = (p.force * x, p.force * y, p.force * z)
+        text = f"wind {heading.name}, {p.zone.stretch.name} on {name}"
+        return Source(text, heading.place, steps, name, wind.rule.cases[p.case].name, put)
+
+    return SourcesOnDemand(len(pieces), make)
 
 
 def _steps(wind: Wind, piece: Piece, told: dict[tuple[object, ...], tuple[Step, ...]]) -> tuple[Step, ...]:

@@ -90,12 +90,17 @@ class Pieces:
         """One below the other."""
         return cls(**{f.name: np.concatenate([getattr(p, f.name) for p in parts]) for f in fields(cls)})
 
+    def one(self, blown: Sequence[Blown], i: int) -> Piece:
+        """The i-th."""
+        case, heading, zone = int(self.case[i]), int(self.heading[i]), int(self.zone[i])
+        C, outside, inside, force = (float(v[i]) for v in (self.C, self.outside, self.inside, self.force))
+        x, y, z = self.way[i].tolist()
+        return Piece(case, heading, zone, blown[heading].zones[zone], C, outside, inside, force, (x, y, z))
+
     def each(self, blown: Sequence[Blown], cases: Collection[int] | None = None) -> Iterator[Piece]:
         """One by one, those of some cases or all."""
         chosen = np.arange(len(self)) if cases is None else np.flatnonzero(np.isin(self.case, list(cases)))
-        columns = (getattr(self, f.name)[chosen].tolist() for f in fields(self))
-        for case, heading, zone, C, outside, inside, force, way in zip(*columns, strict=True):
-            yield Piece(case, heading, zone, blown[heading].zones[zone], C, outside, inside, force, tuple(way))
+        return (self.one(blown, i) for i in chosen.tolist())
 
 
 @dataclass(frozen=True)
