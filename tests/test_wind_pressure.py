@@ -328,7 +328,10 @@ def test_the_limits_of_the_procedures_are_found():
 
     slim = hall("ASCE 7-16", 12, 12, 60, 60)
     assert any("may be flexible" in m for _, _, m in codes(slim))
-    assert not codes(hall("ASCE 7-16", 12, 12, 60, 60, wind='G = "flexible"\nn_1 = "0.8 Hz"'))
+    flexible = 'G = "flexible"\nn_1 = "0.8 Hz"\n'
+    assert not codes(hall("ASCE 7-16", 12, 12, 60, 60, wind=flexible + 'variants = "1*"'))
+    assert not codes(hall("ASCE 7-16", 12, 12, 60, 60, wind=flexible + "eccentricity = 0.2"))
+    assert any("(27.3-4)" in m for _, _, m in codes(hall("ASCE 7-16", 12, 12, 60, 60, wind=flexible)))
     assert any("h/d = 6" in m for _, _, m in codes(hall("EN", 10, 10, 60, 60)))
     assert any("up to 200" in m for _, _, m in codes(hall("EN", 80, 80, 210, 210)))
     assert ("error", "wind-limits") in [(lv, c) for lv, c, _ in codes(hall("EN", 20, 2, 3, 7))]
