@@ -222,3 +222,21 @@ carry = "nodes"
     sheet = draw_pressures(model, named(model, "Q"), np.arange(len(model.project.members)), View.named("xz"), KN)
     heads = [p for p in areas(sheet) if len(p) == 3]
     assert heads and all(p[0, 1] > p[1, 1] > 4.0 for p in heads)
+
+
+@pytest.mark.parametrize(
+    ("load", "written"),
+    [
+        ('[["0 m", 1], ["2 m", 2], ["5 m", 4], ["8 m", 4.5]]', ["1 to 4.5 kN/m"]),
+        ('[["0 m", 0], ["4 m", 3], ["8 m", 1]]', ["0 to 3 kN/m"]),
+        ('[["0 m", 2], ["3 m", 2], ["3 m", 5], ["8 m", 5]]', ["2 kN/m", "5 kN/m"]),
+    ],
+)
+def test_a_load_in_pieces_is_written_once(load, written):
+    """From its first value to its last where it only grows or only shrinks; at a jump anew, beyond a peak not."""
+    text = BEAM.replace(
+        '{ on = "beam", line = 3 }, { on = "beam", force = 5, at = "50%" }', f'{{ on = "beam", line = {load} }}'
+    )
+    model = resolved(text)
+    sheet = draw_loads(model, named(model, "Q"), np.array([0]), View.named("xz"), KN, False)
+    assert [words for _, _, words, *_ in sheet.wishes if "kN/m" in words] == written

@@ -123,7 +123,8 @@ def _lines(
     tails, tips, bands, tops = [], [], [], []
     stacked: dict[tuple[Any, ...], dict[int, float]] = {}
     said: set[tuple[Any, ...]] = set()
-    for i in shown:
+    values = _said_once(lines, shown)
+    for i in shown.tolist():
         m, source = lines.member[i], lines.source[i]
         start = project.xyz[project.members[m].start]
         x = project.axes[m, 0]
@@ -142,16 +143,37 @@ def _lines(
         tails.append(tail)
         bands.append(np.vstack([tip, tail[::-1]]))
         tops.append(tail)
-        key = (source, round(float(size[i]), 6))
-        if key not in said:
-            said.add(key)
-            v0, v1 = (float(np.linalg.norm(q)) * display.factor("line") for q in (q0[i], q1[i]))
-            words = span(v0, v1)
-            sheet.label(tail[count // 2], f"{words} {display.unit('line')}", LOAD, float(size[i] / size.max()))
+        if i in values:
+            v0, v1 = values[i]
+            key = (source, round(max(v0, v1), 6))
+            if key not in said:
+                said.add(key)
+                words = span(v0 * display.factor("line"), v1 * display.factor("line"))
+                sheet.label(tail[count // 2], f"{words} {display.unit('line')}", LOAD, float(size[i] / size.max()))
     sheet.areas(bands, LOAD, strength=0.15)
     sheet.lines(tops, LOAD, 0.9, order=3)
     sheet.arrows(np.vstack(tails), np.vstack(tips), LOAD, width=0.7)
     return float(size[shown].max())
+
+
+def _said_once(lines: _Lines, shown: NDArray[np.intp]) -> dict[int, tuple[float, float]]:
+    """What is written beside loads: of pieces that go on in one another and only grow, or only shrink, the values at
+    both ends, at the middle one; else of each piece its own."""
+    first, last = (np.linalg.norm(q, axis=1) for q in (lines.q0, lines.q1))
+    runs: list[list[int]] = []
+    for i in shown.tolist():
+        j = runs[-1][-1] if runs else i
+        close = 1e-6 * max(float(last[j]), float(first[i]))
+        follows = (
+            i != j and lines.member[i] == lines.member[j] and lines.source[i] == lines.source[j]
+            and abs(lines.s0[i] - lines.s1[j]) < 1e-6 and np.linalg.norm(lines.q0[i] - lines.q1[j]) <= close
+            and (last[i] - first[i]) * (last[j] - first[runs[-1][0]]) >= -(close**2)
+        )  # fmt: skip
+        if follows:
+            runs[-1].append(i)
+        else:
+            runs.append([i])
+    return {run[len(run) // 2]: (float(first[run[0]]), float(last[run[-1]])) for run in runs}
 
 
 def _summed(at: Floats, v: Floats) -> tuple[Floats, Floats]:
