@@ -172,6 +172,19 @@ def test_the_sheet_and_its_formats(model, tmp_path, capsys):
         empuje.read(model).wind(part="heigth")
 
 
+def say_labels(model):
+    """What is written beside the pressures of a case, with names."""
+    from empuje.show.display import Display
+    from empuje.show.draw_pressures import draw_pressures
+    from empuje.show.view import View
+
+    found = reading(model.read_text(encoding="utf-8")).resolved
+    case = next(r for r in found.results if r.name == "WX1ap")
+    every = range(len(found.project.members))
+    sheet = draw_pressures(found, case, list(every), View.named("iso"), Display(("kN", "m", "mm", "MPa")), True)
+    return [words for _, _, words, *_ in sheet.wishes]
+
+
 def test_loads_why_and_pictures_tell_how_it_came_about(model, tmp_path, capsys):
     code, text, _ = said(capsys, "loads", model, "--on", "frame/cs0", "--under", "WY1ap", "--steps")
     assert code == 0
@@ -190,6 +203,12 @@ def test_loads_why_and_pictures_tell_how_it_came_about(model, tmp_path, capsys):
     drawn = picture.read_text(encoding="utf-8")
     p = 0.75 * 0.85 * q_22(7.5) * (0.85 * -0.7 - 0.18)
     assert f"{p:.3g} kN/m2" in drawn.replace("−", "-")
+    named = say_labels(model)
+    p = 0.85 * q_22(7.5) * (0.85 * -0.3 - 0.18)
+    assert (
+        f"roof beyond 2h: {p:.3g} kN/m2" in named
+        and f"side wall: {0.85 * q_22(7.5) * (0.85 * -0.7 - 0.18):.3g} kN/m2" in named
+    )
     bare = model.with_name("none.toml")
     bare.write_text(model.read_text(encoding="utf-8").partition("[wind]")[0] + '[cases]\nG = { action = "dead" }')
     code, _, err = said(capsys, "wind", bare)

@@ -26,7 +26,7 @@ def draw_pressures(
     model: Resolved, result: Result, members: NDArray[np.intp], view: View, display: Display, names: bool = False
 ) -> Sheet:
     """The loads on surfaces of one case, or the factored ones of a combination, drawn where they were written; with
-    `names` those of the surfaces and the numbers of their bays."""
+    `names` those of a code's zones, of the surfaces and the numbers of their bays."""
     project, surfaces = model.project, model.surfaces
     weight = dict.fromkeys(project.case_names, 0.0) | dict(result.factors)
     title = f"{project.title or project.file}: loads on surfaces, {result.name}"
@@ -68,7 +68,7 @@ def draw_pressures(
         sheet.arrows(feet, heads, LOAD, width=0.8) if pulls else sheet.arrows(heads, feet, LOAD, width=0.8)
         middle = shapely.get_coordinates(shapely.point_on_surface(there.loaded))
         low, high = (abs(w) * v * display.factor("pressure") for v in there.range)
-        words = span(low, high)
+        words = f"{load.zone}: {span(low, high)}" if names and load.zone else span(low, high)
         beside = there.outline.solid(middle)[0] + (foot + reach) * out
         sheet.label(beside, f"{words} {display.unit('pressure')}", LOAD, float(abs(w) * there.largest / size))
     if names:

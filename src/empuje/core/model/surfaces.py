@@ -38,7 +38,7 @@ class AreaLoad:
     `values` are those at two points `between` which it changes linearly and beyond which it goes on so; both alike
     where it is uniform. `direction` is local for the normal of the surface; `projected`: per area seen along the
     direction. `steps`: how the pressure came about; `reducible`: codes may reduce it as a live load; `of_floor`: it
-    comes from a floor.
+    comes from a floor; `zone`: of a code, by name.
     """
 
     case: str
@@ -53,6 +53,7 @@ class AreaLoad:
     steps: tuple[Step, ...] = ()
     reducible: bool = True
     of_floor: bool = False
+    zone: str = ""
 
 
 @dataclass(frozen=True, slots=True)

@@ -157,4 +157,5 @@ def _area_load(piece: Piece, wind: Wind) -> AreaLoad:
         between = (corners[low], (*corners[low][:2], corners[high][2]))
     text = f"{zone.stretch.name}, {case.name}"
     part = () if zone.whole else tuple(corners)
-    return AreaLoad(case.name, zone.surface, values, between, way, False, part, text, heading.place, reducible=False)
+    return AreaLoad(case.name, zone.surface, values, between, way, False, part, text, heading.place, reducible=False,
+                    zone=zone.stretch.name)  # fmt: skip
