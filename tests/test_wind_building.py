@@ -582,3 +582,33 @@ def test_the_height_stated_for_en():
     assert found["wall-s", "wall D"][2] / 1e3 == pytest.approx(
         q_en(8) * (0.7 + 0.1 * (0.4 - 0.25) / 0.75 - 0.2), rel=1e-9
     )
+
+
+def test_roofs_that_no_table_shows_are_folded():
+    """Two gables side by side, joined at their valley: EN refuses them, ASCE takes each face by the way it falls."""
+    text = hall("EN", 30, 20, 6, 9)
+    nodes = (
+        "p0 = [0, 40, 0]\np0t = [0, 40, 6]\np1 = [30, 40, 0]\np1t = [30, 40, 6]\nq0t = [0, 30, 9]\nq1t = [30, 30, 9]\n"
+    )
+    frame = 'x0 = "n0t > q0t"\nx1 = "n1t > q1t"\nx2 = "q0t > p0t"\nx3 = "q1t > p1t"\nx4 = "p0 > p0t"\nx5 = "p1 > p1t"\ncs0 ='
+    more = """
+[surfaces.roof-3]
+corners = ["n0t", "n1t", "q1t", "q0t"]
+carry = "nodes"
+[surfaces.roof-4]
+corners = ["q0t", "q1t", "p1t", "p0t"]
+carry = "nodes"
+[surfaces.wall-p]
+corners = ["p1", "p0", "p0t", "p1t"]
+carry = "nodes"
+"""
+    text = text.replace("[nodes]\n", "[nodes]\n" + nodes).replace("cs0 =", frame) + more
+    text = text.replace('"wall*"', '"wall*", "!wall-n"').replace('"n1"]\nfix', '"n1", "p0", "p1"]\nfix')
+    found = reading(text).findings
+    assert any(f.level == "error" and "is folded" in f.message for f in found), list(map(str, found))
+    model = resolved(text.replace(SITE["EN"], SITE["ASCE 7-22"]))
+    zones = by_zone(model, "WY1ap")
+    assert (zones["roof-s", "windward slope"][1], zones["roof-4", "leeward slope"][1]) == (
+        zones["roof-3", "windward slope"][1], zones["roof-n", "leeward slope"][1]
+    )  # fmt: skip
+    assert any("each face is taken by the way it falls" in f.message for f in model.findings)

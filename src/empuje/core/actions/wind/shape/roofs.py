@@ -138,21 +138,34 @@ FLAT = 0.5
 
 
 def form_of(faces: Sequence[Face]) -> str:
-    """flat, monoslope, gable, trough, hip or folded, from the ways in which the faces fall."""
+    """flat, monoslope, gable, trough, hip or folded, from the ways in which the faces fall and the planes they lie in.
+
+    gable  /\\    trough  \\/    folded  /\\/\\, mansards, dormers and all else
+    """
+    sloped = [f for f in faces if f.slope > FLAT]
     ways: list[Floats] = []
-    for face in faces:
-        if face.slope <= FLAT:
-            continue
+    planes: list[Floats] = []
+    for face in sloped:
         level = face.normal[:2] / np.linalg.norm(face.normal[:2])
-        if not any(level @ w > 0.999 for w in ways):
+        if not any(level @ w > ALIKE for w in ways):
             ways.append(level)
+        plane = np.append(face.normal, face.normal @ face.corners[0])
+        if not any(plane[:3] @ p[:3] > ALIKE and abs(plane[3] - p[3]) < APART for p in planes):
+            planes.append(plane)
     if not ways:
         return "flat"
+    if len(sloped) < len(faces) or len(planes) != len(ways):
+        return "folded"
     if len(ways) == 1:
         return "monoslope"
-    if len(ways) == 2 and ways[0] @ ways[1] < -0.999:
+    if len(ways) == 2 and ways[0] @ ways[1] < -ALIKE:
         middles = np.array([np.mean(f.corners[:, :2], axis=0) for f in faces])
         falls = np.array([f.normal[:2] for f in faces])
         outwards = np.einsum("ij,ij->i", middles - middles.mean(axis=0), falls).sum()
         return "gable" if outwards > 0 else "trough"
-    return "hip" if len(ways) == 4 else "folded"
+    square = [abs(a @ b) > ALIKE or abs(a @ b) < 1 - ALIKE for a in ways for b in ways]
+    return "hip" if len(ways) == 4 and all(square) else "folded"
+
+
+ALIKE, APART = 0.999, 0.05
+"""Cosine of directions that are one, and the distance [m] from which planes are two."""
