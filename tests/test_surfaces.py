@@ -499,3 +499,22 @@ def test_a_slit_across_a_beam_or_up_to_it_takes_away_its_area_and_no_more(wide):
     lines = loads.lines
     down = ((lines.q0 + lines.q1)[:, 2] / 2 * (lines.s1 - lines.s0)).sum() + loads.points.f[:, 2].sum()
     assert not found and down == pytest.approx(-5e3 * (60 - (0.9 + 1.4) * wide), rel=EXACT)
+
+
+def test_shapes_whose_edges_run_along_one_another_have_their_area_in_common():
+    """Half of a roof turned by 37 degrees, its edges within rounding on the roof's: the library alone finds nothing."""
+    import shapely
+
+    from empuje.core.actions.surfaces.geometry.common import common
+
+    roof = shapely.Polygon([
+        (-6.478386427166747, 8.547343148911331), (13.334249478811719, 23.56416291424809),
+        (19.812635905978464, 15.01681976533676), (0, 0),
+    ])  # fmt: skip
+    half = shapely.Polygon([
+        (-6.478386427166747, 8.547343148911331), (3.4279315258224865, 16.055753031579712),
+        (9.241870779726824, 8.385056877726024), (-0.6644471732624085, 0.8766469950576429),
+    ])  # fmt: skip
+    assert common(half, roof).area == pytest.approx(half.area, rel=1e-8)
+    both = common(np.array([roof, shapely.box(100, 100, 101, 101)]), half)
+    assert [round(shape.area, 6) for shape in both] == [round(half.area, 6), 0.0]

@@ -7,6 +7,8 @@ from itertools import pairwise
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 from scipy.integrate import quad
 
 from build import named
@@ -612,3 +614,32 @@ carry = "nodes"
         zones["roof-3", "windward slope"][1], zones["roof-n", "leeward slope"][1]
     )  # fmt: skip
     assert any("each face is taken by the way it falls" in f.message for f in model.findings)
+
+
+@settings(max_examples=25, deadline=None)
+@given(
+    site=st.sampled_from([*SITE]), length=st.floats(5, 90), width=st.floats(5, 60), eave=st.floats(2.5, 60),
+    rise=st.floats(-0.35, 1.1), angle=st.floats(0, 360).map(lambda a: round(a, 3)), over=st.sampled_from([0.0, 0.0, 1.1]),
+)  # fmt: skip
+def test_any_hall_is_covered_by_zones_whose_forces_arrive(site, length, width, eave, rise, angle, over):
+    """Any size, slope and angle: either the code's limits are told, or zones cover every surface once and members receive
+    what was put on each of them."""
+    ridge = eave + rise * width / 2 if eave + rise * width / 2 > 1 and abs(rise) > 0.01 else eave
+    text = hall(site, length, width, eave, ridge, angle, over=over if rise >= 0 else 0.0)
+    found = reading(text)
+    wrong = {f.code for f in found.findings if f.level == "error"}
+    assert wrong <= {"wind-limits"}, [str(f) for f in found.findings if f.level == "error"]
+    if wrong:
+        return
+    model = found.resolved
+    whole = {i: g.outline.polygon.area for i, g in model.surfaces.items()}
+    for case in model.wind.rule.cases[:2]:
+        area = dict.fromkeys(whole, 0.0)
+        for p in pieces(model.wind, case.name):
+            area[p.zone.surface] += 0.0 if p.zone.stretch.extra else p.zone.area
+        assert area == pytest.approx(whole, rel=1e-6)
+    balance = surface_balance(model, model.cases)
+    put, received = (
+        np.column_stack([balance[f"F{a} {w}"] for a in "xyz"]).astype(float) for w in ("put on", "received")
+    )
+    assert np.abs(put - received).max() < 1e-8 * np.abs(put).max()

@@ -32,6 +32,8 @@ from .site import asce_site, en_site
 from .site.profile import Profile
 
 Floats = NDArray[np.float64]
+SLENDER = 4.0
+"""Beyond so many times its width high a structure may be flexible."""
 
 
 def blow(project: Project, surfaces: Surfaces) -> tuple[Wind | None, list[Finding]]:
@@ -176,6 +178,14 @@ def _bare(
     reach = project.xyz[project.ends[every].ravel(), :2] @ left
     deep = project.xyz[project.ends[every].ravel(), :2] @ np.array(heading.vector)
     h, B, L = max(float(heights.max()), 0.1), max(float(np.ptp(reach)), 0.1), max(float(np.ptp(deep)), 0.1)
+    if rule.gust == "" and h > SLENDER * min(B, L):
+        message = (
+            f"what is bare is {h:.4g} m high and {min(B, L):.4g} m wide: it may be flexible, and its factor for gusts "
+        )
+        message += "is that of a rigid structure"
+        clause = "c_scd, EN 1991-1-4, 6.2" if rule.code == WindCode.EN else "G, ASCE 7, 26.11"
+        findings.append(Finding("warning", "wind-limits", f"{message} ({clause})", 'state it, or write "flexible" with '
+                                "n_1", heading.place))  # fmt: skip
     if rule.code == WindCode.EN:
         gust, steps = en_site.structural_factor(rule, h, B)
     else:

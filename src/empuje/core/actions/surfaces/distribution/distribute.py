@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from ....model.surfaces import TWO_WAY
 from ....model.words import Carry
+from ..geometry.common import common
 from ..geometry.convex import NOWHERE, ConvexBays
 from ..geometry.plane import load_on
 from ..geometry.surface_geometry import SurfaceGeometry
@@ -42,7 +43,7 @@ def distribute_area(geometry: SurfaceGeometry, loaded: shapely.Geometry, field: 
 def _cells(geometry: SurfaceGeometry, loaded: shapely.Geometry, whole: bool) -> list[tuple[DeckStrips, Cells, Ints]]:
     out = []
     for region, way in geometry.decks:
-        part = region if whole else shapely.intersection(loaded, region)
+        part = region if whole else common(loaded, region)
         if shapely.area(part) == 0:
             continue
         strips = deck_strips(region, geometry.bearings, way, [] if whole else [part])
@@ -96,7 +97,7 @@ def _two_way(geometry: SurfaceGeometry, loaded: shapely.Geometry, field: Floats,
             other[plain.bays] = False
             _on_convex_bays(geometry, plain, field, out)
     for k in np.flatnonzero(other):
-        part = geometry.bays.polygons[k] if whole else shapely.intersection(loaded, geometry.bays.polygons[k])
+        part = geometry.bays.polygons[k] if whole else common(loaded, geometry.bays.polygons[k])
         if shapely.area(part) > 0:
             _any_bay(geometry, int(k), part, field, out)
 

@@ -6,6 +6,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from ..geometry.common import common
 from ..geometry.plane import load_on
 from ..geometry.surface_geometry import SurfaceGeometry, nodes_on
 from .collector import Collector
@@ -26,7 +27,7 @@ def area_to_nodes(geometry: SurfaceGeometry, loaded: shapely.Geometry, field: Fl
             shapely.voronoi_polygons(shapely.multipoints(flat), extend_to=geometry.outline.polygon)
         )
         place, cell = shapely.STRtree(found).query(shapely.points(flat), predicate="intersects")
-        cells = shapely.intersection(found[cell[np.argsort(place, kind="stable")]], loaded)
+        cells = common(found[cell[np.argsort(place, kind="stable")]], loaded)
     force = np.array([load_on(c, field) for c in cells])
     some = force != 0
     out.nodes.append((node[some], force[some], np.zeros(int(some.sum()), np.intp)))

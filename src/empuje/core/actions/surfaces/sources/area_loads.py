@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from ....model.frame import ON_LINE_TOLERANCE
 from ....model.surfaces import AreaLoad, SurfaceLoad
+from ..geometry.common import common
 from ..geometry.plane import Outline
 from ..geometry.surface_geometry import SurfaceGeometry
 
@@ -59,7 +60,7 @@ def loaded_part(outline: Outline, load: AreaLoad) -> tuple[shapely.Geometry, str
         return outline.polygon, f"the part of surface {name} crosses itself or has no area"
     if not outline.polygon.buffer(ON_LINE_TOLERANCE).covers(part.difference(_holes(outline))):
         return outline.polygon, f"the part reaches out of surface {name}"
-    return shapely.intersection(part, outline.polygon), ""
+    return common(part, outline.polygon), ""
 
 
 def _holes(outline: Outline) -> shapely.Geometry:

@@ -18,6 +18,7 @@ from ....model.words import Carry
 from ..distribution.collector import Collector
 from ..distribution.distribute import distribute_area
 from ..distribution.point_loads import distribute_force, distribute_line
+from ..geometry.common import common
 from ..geometry.plane import load_on, plane_of
 from ..geometry.surface_geometry import SurfaceGeometry, geometry_of
 from .area_loads import direction_of, loaded_part, pressure_field
@@ -125,7 +126,7 @@ def _carried(geometry: SurfaceGeometry, load: SurfaceLoad) -> tuple[Collector | 
 def _put_on(geometry: SurfaceGeometry, loaded: shapely.Geometry, field: Floats, whole: bool) -> _Put:
     if geometry.outline.surface.carry == Carry.NODES:
         return _Put({0: load_on(loaded, field)}, {0: float(shapely.area(loaded))})
-    shapes = geometry.bays.polygons if whole else shapely.intersection(geometry.bays.polygons, loaded)
+    shapes = geometry.bays.polygons if whole else common(geometry.bays.polygons, loaded)
     area = shapely.area(shapes)
     centre = np.zeros((len(shapes), 2))
     some = area > 0

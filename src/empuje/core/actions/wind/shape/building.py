@@ -138,9 +138,9 @@ def _passed(start: Floats, way: Floats, walls: Sequence[Face]) -> NDArray[np.int
     for wall in walls:
         speed = way @ wall.normal
         gap = -wall.outline.height(start)
-        with np.errstate(divide="ignore", invalid="ignore"):
-            reach = gap / speed
-        hit = np.isfinite(reach) & (reach > SAME) & (np.abs(speed) > 1e-9)
+        meets = np.abs(speed) > 1e-9
+        reach = gap / np.where(meets, speed, 1.0)
+        hit = meets & (reach > SAME)
         at = wall.outline.flat(start + np.where(hit, reach, 0.0)[:, None] * way)
         out += hit & shapely.contains_xy(wall.outline.polygon.buffer(0), at[:, 0], at[:, 1])
     return out

@@ -10,6 +10,7 @@ import shapely
 from numpy.typing import NDArray
 
 from ....model.words import Side
+from ...surfaces.geometry.common import common
 from .roofs import Face
 from .seen import Seen
 from .zones import Stretch, Zone, cut
@@ -57,7 +58,7 @@ def _beyond(face: Face, footprint: shapely.Geometry | None) -> shapely.Geometry 
     over = shapely.difference(face.outline.polygon, inside)
     # Edges of walls below the edges of the roof leave slivers: they are opened away.
     wide = shapely.buffer(shapely.buffer(over, -THIN, join_style="mitre"), THIN, join_style="mitre")
-    return shapely.intersection(face.outline.polygon, wide)
+    return common(face.outline.polygon, wide)
 
 
 def slope_zones(

@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 
 from ....model.loads import Step
 from ....model.words import Side
+from ...surfaces.geometry.common import common
 from .roofs import Face
 
 Floats = NDArray[np.float64]
@@ -116,7 +117,7 @@ def cut(
             if np.linalg.norm(slope) < 1e-9 or value.max() <= low + NOTHING or value.min() >= high - NOTHING:
                 part = shapely.Polygon()
                 break
-            part, whole = shapely.intersection(part, _strip(origin, slope, low, high, points)), False
+            part, whole = common(part, _strip(origin, slope, low, high, points)), False
         for one in shapely.get_parts(part):
             if isinstance(one, shapely.Polygon) and one.area > 1e-8:
                 out.append(_zone(face, scales, stretch, side, sways, one, whole))
