@@ -178,10 +178,9 @@ def _bare(
     reach = project.xyz[project.ends[every].ravel(), :2] @ left
     deep = project.xyz[project.ends[every].ravel(), :2] @ np.array(heading.vector)
     h, B, L = max(float(heights.max()), 0.1), max(float(np.ptp(reach)), 0.1), max(float(np.ptp(deep)), 0.1)
-    if rule.gust == "" and h > SLENDER * min(B, L):
-        message = (
-            f"what is bare is {h:.4g} m high and {min(B, L):.4g} m wide: it may be flexible, and its factor for gusts "
-        )
+    wide = max(B, L)
+    if rule.gust == "" and h > SLENDER * wide:
+        message = f"what is bare is {h:.4g} m high and {wide:.4g} m wide: it may be flexible, and its factor for gusts "
         message += "is that of a rigid structure"
         clause = "c_scd, EN 1991-1-4, 6.2" if rule.code == WindCode.EN else "G, ASCE 7, 26.11"
         findings.append(Finding("warning", "wind-limits", f"{message} ({clause})", 'state it, or write "flexible" with '

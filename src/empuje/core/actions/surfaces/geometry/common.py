@@ -1,8 +1,8 @@
 """What shapes have in common, also where their edges run along one another within rounding.
 
 >>> a, b = shapely.box(0, 0, 2, 2), shapely.box(1, 0, 3, 2)
->>> common(a, b).area, common(np.array([a, b]), b).tolist() == [common(a, b), b]
-(2.0, True)
+>>> common(a, b).area, [float(shape.area) for shape in common(np.array([a, b]), b)]
+(2.0, [2.0, 4.0])
 """
 
 from __future__ import annotations
