@@ -140,5 +140,6 @@ def _limits(roof: Roof, heading: Heading) -> list[Finding]:
                            f"{steepest:g} (EN 1991-1-4, 7.3)", "put its loads in by hand", heading.place))  # fmt: skip
     if roof.form in ("hip", "folded"):
         out.append(Finding("error", "wind-limits", f"{where}: it is {roof.form}; the tables know monopitch "
-                           "and duopitch canopies (EN 1991-1-4, 7.3)", "put its loads in by hand", heading.place))  # fmt: skip
+                           "and duopitch canopies (EN 1991-1-4, 7.3)",
+                           "put its loads in by hand", heading.place))  # fmt: skip
     return out
