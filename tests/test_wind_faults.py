@@ -68,7 +68,7 @@ FAULTS = [
     ("slope out of range", canopy("ASCE 7-22", ridge=6.0), "directions", "wind-limits", "56.3 degrees", "by hand"),
     ("slope out of range", canopy("EN", 8.0), "directions", "wind-limits", "45 degrees; the tables go to 30", "by hand"),
     ("a plane model", BASE.replace('units = "kN m"', 'units = "kN m"\nspace = "plane"'), "[wind]", "wrong-key", "plane model has no wind", "3D"),
-    ("EN frames by solidity", EN.replace("exterior", 'bare = { frame = { solidity = 0.3 } }\nexterior', 1), "bare", "wrong-key", "solidity", "state C_f"),
+    ("EN frames by solidity", EN.replace("exterior", 'bare = { frame = { solidity = 0.3 } }\nexterior', 1), "bare", "wind-frame", "has a solidity of 0.3 to the wind", "state C_f"),
     ("z_0 too large", EN.replace("exterior", "z_0 = 7\nz_min = 5\nexterior", 1), "z_0", "bad-quantity", "not below z_min", "both"),
     ("K_d of percent", BASE.replace("exterior", "K_d = 85\nexterior", 1), "K_d", "bad-quantity", "= 85", "at most 1"),
     ("c_pi of percent", EN.replace("exterior", "c_pi = [20, -30]\nexterior", 1), "c_pi", "bad-quantity", "[20, -30]", "-1 to 1"),

@@ -242,6 +242,22 @@ def test_bare_members_by_en():
     assert total_x > 2 * 1.6 * 0.2 * wall
 
 
+def test_a_frame_by_en_is_told_its_solidity_and_takes_the_stated_coefficient():
+    """Seen area over 6 m by 12 m: three posts, a slope, a rail and a rod that is seen as 3 m; then q over all of it."""
+    upright, slope = 3 * 12, math.hypot(6, 12)
+    phi = 0.3 * (upright + slope + 6 + 3) / (6 * 12)
+    frame = 'bare = {{ "*/*" = {{ solidity = "found", width = "300 mm"{} }} }}'
+    (fault,) = [f for f in reading(rack("EN", 90, frame.format(""))).findings if f.level == "error"]
+    assert f"a solidity of {phi:.3g} to the wind W" in fault.message and "C_f" in fault.remedy
+    model = resolved(rack("EN", 90, frame.format(", C_f = 1.7")))
+    rows = model.wind.blown[0].bare[0]
+    assert rows.solidity == pytest.approx(phi, rel=1e-9) and set(rows.C_f) == {1.7}
+    assert f"stated, of a frame of solidity {phi:.3g}" in [s.formula for s in rows.steps[0]]
+    up = quad(q_en, 0, 12, points=[5])[0]
+    whole = 1.7 * 0.3 * ((upright + slope) / 12 * up + (6 + 3) * q_en(12))
+    assert total(model, "W")[1] == pytest.approx(whole, rel=1e-3)
+
+
 def test_a_member_carries_one_wind_only():
     twice = 'bare = { posts = {}, "*/a" = { C_f = 1 } }'
     found = [f for f in reading(rack("ASCE 7-22", 0, twice)).findings if f.level == "error"]

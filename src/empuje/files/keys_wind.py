@@ -18,9 +18,9 @@ BARE = Form("wind.bare.SELECTOR", (
     Key("C_f", Quantity("number"), ABSENT, "force coefficient (c_f)", "found from the section's shape"),
     Key("width", Quantity("length"), ABSENT, "of the member as the wind sees it", "of its section, as it is turned"),
     Key("solidity", Written('a number, or `"found"`'), ABSENT, "of the frame these members form: they are then "
-        "taken as "
-        "one (ASCE 7, figure 29.4-2). `\"found\"`: their seen area over that of the outline around them, both "
-        "seen along the wind", "members by themselves"),
+        "taken as one (ASCE 7, figure 29.4-2; EN 1991-1-4, 7.11, with C_f stated, or the solidity is told and asks for "
+        "it). `\"found\"`: their seen area over that of the outline around them, both seen along the wind",
+        "members by themselves"),
     Key("shielding", Quantity("number"), 1.0, "factor for what stands before them"),
 ))  # fmt: skip
 BARE_MEMBERS = Form("wind.bare", each=Table(BARE))

@@ -80,14 +80,14 @@ def read_wind(
     if is_en and enclosure in (Enclosure.PARTIALLY_ENCLOSED, Enclosure.PARTIALLY_OPEN):
         entry.error("wrong-key", f'{entry.what}.enclosure = "{enclosure}" is a word of ASCE 7',
                     "state `openings` by surface, or c_pi", "enclosure")  # fmt: skip
-    bare = read_bare(entry, names, is_en)
+    bare = read_bare(entry, names)
     analysed = entry.data.get("n_1") == ANALYSED
     project = model.data.get("project")
     massless = analysed and not (isinstance(project, dict) and "mass" in project)
     if massless:
         entry.error("missing-key", f'{entry.what}.n_1 = "{ANALYSED}" needs the masses of the frame',
                     'add [project] mass = "SW + G", a formula of cases', "n_1")  # fmt: skip
-    headings, variants = read_headings(entry, names, grounds, bare, chosen, is_en)
+    headings, variants = read_headings(entry, names, grounds, bare, chosen)
     if not any(chosen.values()) and not any(h.bare for h in headings):
         entry.error("missing-key", "wind meets nothing: no surface and no member stands in it",
                     'name surfaces in exterior = [...] or free_roofs = [...], or members in bare = '

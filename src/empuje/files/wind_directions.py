@@ -37,7 +37,7 @@ def surfaces_of(entry: Entry, key: str, grounds: Grounds) -> list[int]:
     return chosen
 
 
-def read_bare(entry: Entry, names: Names, is_en: bool) -> tuple[BareWind, ...]:
+def read_bare(entry: Entry, names: Names) -> tuple[BareWind, ...]:
     """Members that stand in the wind by themselves."""
     table = entry.child("bare")
     out = []
@@ -54,9 +54,6 @@ def read_bare(entry: Entry, names: Names, is_en: bool) -> tuple[BareWind, ...]:
         width = own.quantity("width") if own.has("width") else None
         shielding = own.quantity("shielding")
         solidity = _solidity(own) if own.has("solidity") else None
-        if solidity is not None and is_en:
-            own.error("wrong-key", f"{own.what}: frames by their solidity (EN 1991-1-4, 7.11) are not known here",
-                      "state C_f, and take it out", "solidity")  # fmt: skip
         for key, number in (("C_f", C_f), ("width", width)):
             if number is not None and number <= 0:
                 own.error("bad-quantity", f"{own.what}.{key} = {shown(value[key])}", "write a positive value", key)
@@ -87,7 +84,6 @@ def read_headings(
     grounds: Grounds,
     bare: tuple[BareWind, ...],
     chosen: Mapping[str, Sequence[int]],
-    is_en: bool,
 ) -> tuple[list[Heading], dict[str, tuple[str, ...] | None]]:
     """The directions, and the variants each keeps (None: all)."""
     if not entry.has("directions"):
@@ -120,7 +116,7 @@ def read_headings(
             if length is not None and length <= 0:
                 own.error("bad-quantity", f"{own.what}.{key} = {shown(own.data[key])}", "write a length", key)
                 extent[key] = None
-        of_own = read_bare(own, names, is_en) if own.has("bare") else bare
+        of_own = read_bare(own, names) if own.has("bare") else bare
         variants[name] = tuple(own.texts("variants") or ()) if own.has("variants") else usual
         out.append(Heading(name, vector, text, table.place_of(name), of_own, extent["B"], extent["L"], sides))
     return out, variants

@@ -4,7 +4,7 @@
 
 ASCE 7 29.4 (figure 29.4-2): flat-sided 2.0; round 1.2, or 0.8 where D sqrt(q_z) > 5.3 (m, N/m2; 2.5 in ft, psf).
 Whole frames by their solidity. EN 1991-1-4 7.6 to 7.9: sharp-edged 2.0, rectangular by d/b, round by the Reynolds
-number, each times psi_lambda."""
+number, each times psi_lambda; frames (7.11) with the stated C_f that the engineer reads at their solidity."""
 
 from __future__ import annotations
 
@@ -42,7 +42,7 @@ UNSEEN = 1e-6
 class BareRows:
     """Line loads on bare members by row: the member, from and to `s` [m], `w` [N/m] along the wind and the pressures
     `q` [N/m2] at both, the heights `z` there above the ground, width, C_f and seen area per length [m]; `of` counts
-    the entry's members, each of which has `steps`."""
+    the entry's members, each of which has `steps`; `solidity` of the frame they form, None for single members."""
 
     member: Ints
     s: Floats
@@ -55,6 +55,7 @@ class BareRows:
     steps: tuple[tuple[Step, ...], ...]
     area: Floats
     formula: str
+    solidity: float | None
 
 
 def is_round(section: Section) -> bool:
@@ -127,11 +128,13 @@ def bare_rows(
     factor = Step("c_s c_d", "structural factor", gust, "", "6.3")
     if rule.code != WindCode.EN:
         factor = Step("G", "gust factor" + (", times K_d" if beside_g(rule) != 1 else ""), gust, "", "29.4")
+    if solidity is not None and (bare.C_f is not None or rule.code == WindCode.EN):
+        told = [replace(step, formula=f"{step.formula}, of a frame of solidity {solidity:.3g}") for step in told]
     steps = tuple(_steps(i, members, bare, project, look, (told[i], factor)) for i in range(len(members)))
     s = share * project.lengths[members[which], None]
     formula = "q_z G C_f b sin phi" if rule.code != WindCode.EN else "q_p c_s c_d c_f b sin phi"
     formula += " shielding" if bare.shielding != 1 else ""
-    return BareRows(members[which], s, w, z, look.width[which], C_f, q, which, steps, area, formula), []
+    return BareRows(members[which], s, w, z, look.width[which], C_f, q, which, steps, area, formula, solidity), []
 
 
 LEVEL = 1e-6

@@ -205,7 +205,14 @@ def _bare(
             names = listed([project.members[m].name for m in unknown])
             message = f"the section of {names} has no outline: its width to the wind is not known"
             findings.append(Finding("error", "wind-width", message, "state `width` beside C_f", bare.place))
-        if rows is not None:
+        if rows is not None and rows.solidity is not None and bare.C_f is None and rule.code == WindCode.EN:
+            message = (
+                f"the frame {bare.text} has a solidity of {rows.solidity:.3g} to the wind {heading.name}: its c_f,0 "
+            )
+            message += "is read at it, from figure 7.33, 7.34 or 7.35 (EN 1991-1-4, 7.11)"
+            remedy = "state C_f beside `solidity`: c_f,0 times psi_lambda"
+            findings.append(Finding("error", "wind-frame", message, remedy, bare.place))
+        elif rows is not None:
             out.append(rows)
     return tuple(out), [steps], findings
 
