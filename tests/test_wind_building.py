@@ -146,6 +146,11 @@ def test_load_cases_of_figure_27_3_8():
     twist = turned[5] - 0.563 / 0.75 * both[5]
     assert twist == pytest.approx(-0.563 * (one[0] * 0.15 * 20 + y[1] * 0.15 * 30), rel=1e-9)
     assert len(model.wind.rule.cases) == 4 * 2 + 8 * 2 + 4 * 2 + 8 * 2 + 2
+    tower = resolved(hall("ASCE 7-16", 12, 12, 60, 60, wind='G = "flexible"\nn_1 = "0.8 Hz"\ne_R = "3 m"'))
+    moved, e = total(tower, "WX2apl"), tower.wind.blown[0].e
+    assert 0.15 * 12 < e < 3 and moved[5] == pytest.approx(-moved[0] * (6 + e), rel=1e-9)
+    told = [s.steps for s in tower.loads.sources if s.case == "WX2apl" and "windward wall" in s.text]
+    assert told and all(any(k.clause == "(27.3-4)" and k.value == e for k in steps) for steps in told)
 
 
 def test_an_en_duopitch_hall():
@@ -204,6 +209,7 @@ def test_an_en_block_taller_than_wide():
     assert total(kept, "WXa")[0] == pytest.approx(factor * found[0], rel=1e-9)
     twisted = resolved(hall("EN", 15, 15, 50, 50, wind="c_pi = 0\neccentricity = 0.1"))
     assert total(twisted, "WXal")[5] == pytest.approx(-found[0] * (7.5 + 1.5), rel=1e-9)
+    assert [(s.value, s.clause) for s in twisted.wind.blown[0].of_e] == [(1.5, "7.1.2")]
     zones = by_zone(model, "WXa")  # e = b = 15 m: F to 1.5 m and e/4 from both sides, H to 7.5 m
     for name, area, C in (
         ("F", 2 * 3.75 * 1.5, -1.8),

@@ -69,6 +69,8 @@ FAULTS = [
     ("slope out of range", canopy("EN", 8.0), "directions", "wind-limits", "45 degrees; the tables go to 30", "by hand"),
     ("a plane model", BASE.replace('units = "kN m"', 'units = "kN m"\nspace = "plane"'), "[wind]", "wrong-key", "plane model has no wind", "3D"),
     ("EN frames by solidity", EN.replace("exterior", 'bare = { frame = { solidity = 0.3 } }\nexterior', 1), "bare", "wind-frame", "has a solidity of 0.3 to the wind", "state C_f"),
+    ("e_R of a rigid building", BASE.replace("exterior", 'e_R = "1 m"\nexterior', 1), "e_R", "wrong-key", "of flexible buildings", "n_1"),
+    ("e_R outside", BASE.replace("exterior", 'G = "flexible"\nn_1 = "0.5 Hz"\ne_R = "40 m"\nexterior', 1), "[wind]", "wind-limits", "e_R = 40 m is more than half", "centres"),
     ("z_0 too large", EN.replace("exterior", "z_0 = 7\nz_min = 5\nexterior", 1), "z_0", "bad-quantity", "not below z_min", "both"),
     ("K_d of percent", BASE.replace("exterior", "K_d = 85\nexterior", 1), "K_d", "bad-quantity", "= 85", "at most 1"),
     ("c_pi of percent", EN.replace("exterior", "c_pi = [20, -30]\nexterior", 1), "c_pi", "bad-quantity", "[20, -30]", "-1 to 1"),

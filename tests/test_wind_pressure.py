@@ -113,6 +113,15 @@ def test_gust_factors():
     old = rule(WindCode.ASCE_16, V, "B", gust="flexible", stated={"n_1": n, "beta": beta})
     assert asce_site.gust_factor(old, h, B, L)[0] == pytest.approx(flexible, rel=1e-9)
     assert flexible > rigid
+    # (27.3-4): e lies between that of a rigid building and e_R, and is both where they are alike.
+    e_Q, e_R = 0.15 * B, 7.0
+    moved, still = (1.7 * I * math.sqrt((3.4 * Q * a) ** 2 + g_R**2 * R2 * b**2) for a, b in ((e_Q, e_R), (1, 1)))
+    for stated, expected in ((e_R, (e_Q + moved) / (1 + still)), (e_Q, e_Q), (None, e_Q)):
+        more = {} if stated is None else {"e_R": stated}
+        limber = rule(WindCode.ASCE_16, V, "B", gust="flexible", stated={"n_1": n, "beta": beta, **more})
+        e, steps = asce_site.eccentricity(limber, h, B, L)
+        assert e == pytest.approx(expected, rel=1e-9) and steps[-1].value == e
+    assert asce_site.eccentricity(rule(stated={"eccentricity": 0.2}), h, B, L)[0] == pytest.approx(0.2 * B)
     # Table 26.11-1 of both editions: c, l [ft], e, z_min [ft], and for flexible buildings b and 1/a; at 0.6 h = 60 m.
     rows = {
         "B": (0.30, 320, 1 / 3, 30, (0.45, 4.0), (0.47, 4.5)), "C": (0.20, 500, 1 / 5, 15, (0.65, 6.5), (0.66, 6.4)),
@@ -332,6 +341,7 @@ def test_the_limits_of_the_procedures_are_found():
     assert not codes(hall("ASCE 7-16", 12, 12, 60, 60, wind=flexible + 'variants = "1*"'))
     assert not codes(hall("ASCE 7-16", 12, 12, 60, 60, wind=flexible + "eccentricity = 0.2"))
     assert any("(27.3-4)" in m for _, _, m in codes(hall("ASCE 7-16", 12, 12, 60, 60, wind=flexible)))
+    assert not codes(hall("ASCE 7-16", 12, 12, 60, 60, wind=flexible + 'e_R = "3 m"'))
     assert any("h/d = 6" in m for _, _, m in codes(hall("EN", 10, 10, 60, 60)))
     assert any("up to 200" in m for _, _, m in codes(hall("EN", 80, 80, 210, 210)))
     assert ("error", "wind-limits") in [(lv, c) for lv, c, _ in codes(hall("EN", 20, 2, 3, 7))]

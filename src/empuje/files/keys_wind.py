@@ -73,6 +73,9 @@ OF_ASCE = (
     Key("G", Written('a number, `"rigid"` or `"flexible"`'), ABSENT, ASCE + "gust factor; computed for a rigid "
         "building, or for a flexible one from `n_1`", "`0.85`"),
     Key("beta", Quantity("number"), ABSENT, ASCE + "damping ratio of a flexible building", "`0.01`"),
+    Key("e_R", Quantity("length"), ABSENT, ASCE + "from the shear centre to the centre of mass of a flexible "
+        "building's floors, the larger of its directions: load cases 2 and 4 by (27.3-4)",
+        "as of rigid buildings, with a warning"),
     Key("GC_pi", Quantity("number"), ABSENT, ASCE + "internal pressure coefficient", "by `enclosure`"),
     Key("reduce_by_area", Flag(), False, ASCE + "roof coefficients of -1.3 are reduced for the area they act on"),
     Key("minimum", Flag(), True, ASCE + "cases of the minimum load (27.1.5)"),

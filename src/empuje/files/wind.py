@@ -27,11 +27,11 @@ from .surfaces import Grounds
 from .wind_directions import LEVEL, NOWHERE, read_bare, read_headings, surfaces_of
 
 NUMBERS = {
-    "ASCE": ("h", "theta", "n_1", "eccentricity", "elevation", "K_e", "K_zt", "K_d", "beta", "GC_pi"),
+    "ASCE": ("h", "theta", "n_1", "eccentricity", "elevation", "K_e", "K_zt", "K_d", "beta", "GC_pi", "e_R"),
     "EN": ("h", "theta", "n_1", "eccentricity", "c_dir", "c_season", "c_o", "k_r", "k_I", "z_0", "z_min", "rho",
            "delta", "h_p", "c_fr", "psi_lambda", "k"),
 }  # fmt: skip
-MAY_BE_ZERO = ("elevation", "h_p", "GC_pi", "theta", "c_fr")
+MAY_BE_ZERO = ("elevation", "h_p", "GC_pi", "theta", "c_fr", "e_R")
 MAY_BE_NEGATIVE = ("elevation",)
 MOST = {
     "theta": 80.0, "K_d": 1.0, "K_e": 1.2, "K_zt": 10.0, "beta": 1.0, "GC_pi": 1.0, "c_dir": 2.0, "c_season": 2.0,
@@ -70,6 +70,9 @@ def read_wind(
         V = None
     stated = _numbers(entry, is_en)
     gust = _gust(entry, is_en, stated)
+    if "e_R" in stated and gust != "flexible":
+        entry.error("wrong-key", f"{entry.what}.e_R is of flexible buildings", 'write G = "flexible" with n_1, or '
+                    "take it out", "e_R")  # fmt: skip
     chosen = {key: surfaces_of(entry, key, grounds) for key in ("exterior", "free_roofs", "parapets")}
     _apart(entry, chosen, grounds)
     openings = _openings(entry, grounds, chosen["exterior"])

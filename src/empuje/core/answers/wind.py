@@ -43,11 +43,13 @@ def sheet_of(part: WindPart, wind: Wind, project: Project, cases: Collection[str
 def found_table(wind: Wind, value: Words) -> Table:
     """What is stated, what was found of the geometry, and what all zones share; `value` says a step's value."""
     rows = [*_stated(wind), *_geometry(wind)]
-    for blown in wind.blown:
+    twisted = {h for case in wind.rule.cases if case.twist for h in case.headings}
+    for h, blown in enumerate(wind.blown):
         for steps in blown.shared:
             rows += [(f"wind {blown.heading.name}", s) for s in steps]
         for word, steps in zip(("positive", "negative"), blown.of_internal, strict=True):
             rows += [(f"wind {blown.heading.name}, internal {word}", s) for s in steps]
+        rows += [(f"wind {blown.heading.name}, in torsion", s) for s in blown.of_e if h in twisted]
     rows = list(dict.fromkeys(rows))
     return Table(
         "wind-found",

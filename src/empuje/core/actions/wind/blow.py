@@ -53,6 +53,7 @@ def blow(project: Project, surfaces: Surfaces) -> tuple[Wind | None, list[Findin
         return None, findings
     of_code = en_building if is_en else asce_building
     of_free = en_free_roof if is_en else asce_free_roof
+    of_site = en_site if is_en else asce_site
     blown = []
     for heading in rule.headings:
         if rule.analysed and heading.n_1 is None:
@@ -81,7 +82,8 @@ def blow(project: Project, surfaces: Surfaces) -> tuple[Wind | None, list[Findin
         bare, steps, found = _bare(project, surfaces, own, heading, profile, ground)
         inside, of_inside = _internal(rule, profile, met, zones)
         told = tuple(dict.fromkeys([*shared, *steps]))
-        blown.append(Blown(heading, met, tuple(zones), bare, told, inside, of_inside))
+        e = of_site.eccentricity(own, met.building.h, met.B, met.L) if met is not None else (0.0, ())
+        blown.append(Blown(heading, met, tuple(zones), bare, told, inside, of_inside, *e))
         findings += found
     findings += _assumed(rule, building)
     lone = unwalled([f for r in building.roofs for f in r.faces], building.footprint) if building is not None else []

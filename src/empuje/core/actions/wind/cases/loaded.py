@@ -53,8 +53,7 @@ def loaded(project: Project, surfaces: Surfaces, wind: Wind, findings: list[Find
             if case.twist and zones[h].sways.any():
                 group = len(shifts)
                 along = np.array([*blown.heading.vector, 0.0])
-                e = wind.rule.number("eccentricity", ECCENTRIC) * _width(wind, h) * case.twist
-                shifts.append(Shift(along, np.array([-along[1], along[0], 0.0]), e))
+                shifts.append(Shift(along, np.array([-along[1], along[0], 0.0]), blown.e * case.twist))
                 shifted.append(case.name)
             rows.append(_rows(wind, case, (k, column, h), zones[h], place == 0, group))
             lines += [_on_bare(project, bare, column, case, wind, h) for bare in blown.bare]
@@ -73,10 +72,6 @@ def loaded(project: Project, surfaces: Surfaces, wind: Wind, findings: list[Find
                                                        "or draw the surface smaller", wind.rule.place))  # fmt: skip
     loads = replace(loads, sources=_sources(project, wind, pieces))
     return replace(wind, pieces=pieces, loads=gather([loads, *lines])), findings
-
-
-ECCENTRIC = 0.15
-"""Of the building's width (figure 27.3-8)."""
 
 
 @dataclass(frozen=True)
@@ -243,17 +238,12 @@ def _steps(wind: Wind, piece: Piece, told: dict[tuple[object, ...], tuple[Step, 
         steps += wind.blown[h].of_internal[0 if case.inside > 0 else 1]
         steps.append(Step("p", "p_e - p_i" + (", p_i times the share" if case.factor != 1 else ""), piece.net, "N/m2"))
     if case.twist and piece.zone.sways:
-        e = wind.rule.number("eccentricity", ECCENTRIC)
         where = "left" if case.twist > 0 else "right"
-        steps.append(Step("e", f"{e:g} B, to the {where} of the wind: scaled straight across the building",
-                          e * _width(wind, h), "m", "figure 27.3-8"))  # fmt: skip
+        *before, last = wind.blown[h].of_e
+        words = f"{last.formula}, to the {where} of the wind: scaled straight across the building"
+        steps += [*before, replace(last, formula=words)]
     told[key] = tuple(steps)
     return told[key]
-
-
-def _width(wind: Wind, h: int) -> float:
-    met = wind.blown[h].seen
-    return met.B if met is not None else 0.0
 
 
 def _on_bare(project: Project, rows: BareRows, column: int, case: WindCase, wind: Wind, h: int) -> PlainLoads:

@@ -26,7 +26,8 @@ Ints = NDArray[np.intp]
 @dataclass(frozen=True)
 class Blown:
     """One direction worked out: the building as it is met, zones, line loads on bare members, and steps all share; the
-    internal pressures of both signs at full wind [N/m2] and their steps."""
+    internal pressures of both signs at full wind [N/m2] and their steps; how far loads in torsion are moved [m], and
+    its steps."""
 
     heading: Heading
     seen: Seen | None
@@ -35,6 +36,8 @@ class Blown:
     shared: tuple[tuple[Step, ...], ...]
     internal: tuple[float, float] = (0.0, 0.0)
     of_internal: tuple[tuple[Step, ...], tuple[Step, ...]] = ((), ())
+    e: float = 0.0
+    of_e: tuple[Step, ...] = ()
 
     def inside(self, sign: int) -> float:
         """The internal pressure of a sign at full wind [N/m2], 0 for none."""

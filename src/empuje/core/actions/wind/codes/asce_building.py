@@ -271,14 +271,20 @@ def limits(seen: Seen, rule: WindRule, heading: Heading) -> list[Finding]:
     if n is not None and n < RIGID_FROM and rule.gust not in ("flexible", "stated"):
         message = f"n_1 = {n:.3g} Hz is below 1 Hz, so the building is flexible (ASCE 7, 26.2)"
         out.append(Finding("error", "wind-limits", message, 'write G = "flexible"', rule.place))
-    if rule.gust == "flexible" and "eccentricity" not in rule.stated and any(c.twist for c in rule.cases):
+    if rule.gust == "flexible" and not {"eccentricity", "e_R"} & set(rule.stated) and any(c.twist for c in rule.cases):
         message = (
             "load cases 2 and 4 have the eccentricity of a rigid building, 0.15 B; of a flexible one (27.3-4) may "
         )
         message += "ask for more (ASCE 7, figure 27.3-8)"
         out.append(
-            Finding("warning", "wind-limits", message, "state `eccentricity`, or keep other variants", rule.place)
+            Finding(
+                "warning", "wind-limits", message, "state e_R, or `eccentricity`, or keep other variants", rule.place
+            )
         )
+    if rule.stated.get("e_R", 0.0) > seen.B / 2:
+        message = f"e_R = {rule.stated['e_R']:.4g} m is more than half the building's {seen.B:.4g} m across the wind "
+        out.append(Finding("error", "wind-limits", message + heading.name, "state the distance in plan between both "
+                           "centres", rule.place))  # fmt: skip
     for roof in seen.building.roofs:
         if roof.form in ("folded", "trough"):
             message = f"the roof with {roof.names[0]} is neither flat, monoslope, gable nor hip: each face is "

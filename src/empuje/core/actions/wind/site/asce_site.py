@@ -67,6 +67,10 @@ HILLS = {
 """Figure 26.8-1: K_1 / (H / L_h) by exposure, gamma, mu upwind and downwind of the crest."""
 K_D = 0.85
 G_RIGID = 0.85
+G_Q = G_V = 3.4
+BETA = 0.01
+ECCENTRIC = 0.15
+"""Of the building's width (figure 27.3-8)."""
 RIGID_FROM = 1.0
 """Hz: a building of at least this lowest frequency is rigid (26.2)."""
 
@@ -180,11 +184,7 @@ def gust_factor(rule: WindRule, h: float, B: float, L: float) -> tuple[float, tu
     if rule.gust not in ("rigid", "flexible"):
         return G_RIGID, (Step("G", "rigid building", G_RIGID, "", "26.11.1"),)
     row = EXPOSURES[rule.code][rule.roughness]
-    z = max(0.6 * h, row.z_min * FOOT)
-    I_z = row.c * (33 * FOOT / z) ** (1 / 6)
-    L_z = row.length * FOOT * (z / (33 * FOOT)) ** row.e_bar
-    Q = math.sqrt(1 / (1 + 0.63 * ((B + h) / L_z) ** 0.63))
-    g_Q = g_v = 3.4
+    z, I_z, L_z, Q = _turbulence(rule, h, B)
     steps = [
         Step("z_bar", "0.6 h, not below z_min", z, "m", "26.11.4"),
         Step("I_z", f"{row.c:g} (33 ft / z_bar)^(1/6)", I_z, "", "(26.11-7)"),
@@ -192,20 +192,14 @@ def gust_factor(rule: WindRule, h: float, B: float, L: float) -> tuple[float, tu
         Step("Q", "sqrt(1 / (1 + 0.63 ((B + h) / L_z)^0.63))", Q, "", "(26.11-8)"),
     ]
     if rule.gust == "rigid":
-        G = 0.925 * (1 + 1.7 * g_Q * I_z * Q) / (1 + 1.7 * g_v * I_z)
+        G = 0.925 * (1 + 1.7 * G_Q * I_z * Q) / (1 + 1.7 * G_V * I_z)
         return G, (*steps, Step("G", "0.925 (1 + 1.7 g_Q I_z Q) / (1 + 1.7 g_v I_z)", G, "", "(26.11-6)"))
-    n, beta = rule.stated["n_1"], rule.number("beta", 0.01)
-    V_z = row.b_bar * (z / (33 * FOOT)) ** row.a_bar * rule.V
-    root = math.sqrt(2 * math.log(3600 * n))
-    g_R = root + 0.577 / root
-    N_1 = n * L_z / V_z
-    R_n = 7.47 * N_1 / (1 + 10.3 * N_1) ** (5 / 3)
-    R_h, R_B, R_L = (_size(c * n * x / V_z) for c, x in ((4.6, h), (4.6, B), (15.4, L)))
-    R = math.sqrt(R_n * R_h * R_B * (0.53 + 0.47 * R_L) / beta)
-    G = 0.925 * (1 + 1.7 * I_z * math.hypot(g_Q * Q, g_R * R)) / (1 + 1.7 * g_v * I_z)
+    V_z, R_n, R, g_R = _resonance(rule, h, B, L)
+    G = 0.925 * (1 + 1.7 * I_z * math.hypot(G_Q * Q, g_R * R)) / (1 + 1.7 * G_V * I_z)
+    how = "analysed" if rule.analysed else "stated"
     steps += [
-        Step("n_1", f"lowest frequency, {'analysed' if rule.analysed else 'stated'}", n, "Hz", "26.11.2"),
-        Step("beta", "damping ratio", beta, "", "26.11.5"),
+        Step("n_1", f"lowest frequency, {how}", rule.stated["n_1"], "Hz", "26.11.2"),
+        Step("beta", "damping ratio", rule.number("beta", BETA), "", "26.11.5"),
         Step("V_z", f"{row.b_bar:g} (z_bar / 33 ft)^{row.a_bar:.3g} V", V_z, "m/s", "(26.11-16)"),
         Step("R_n", "7.47 N_1 / (1 + 10.3 N_1)^(5/3), N_1 = n_1 L_z / V_z", R_n, "", "(26.11-13)"),
         Step("R", "sqrt(R_n R_h R_B (0.53 + 0.47 R_L) / beta)", R, "", "(26.11-12)"),
@@ -213,6 +207,47 @@ def gust_factor(rule: WindRule, h: float, B: float, L: float) -> tuple[float, tu
         Step("G_f", "0.925 (1 + 1.7 I_z sqrt(g_Q^2 Q^2 + g_R^2 R^2)) / (1 + 1.7 g_v I_z)", G, "", "(26.11-10)"),
     ]
     return G, tuple(steps)
+
+
+def _turbulence(rule: WindRule, h: float, B: float) -> tuple[float, float, float, float]:
+    """z_bar [m], I_z, L_z [m] and Q, (26.11-7) to (26.11-9)."""
+    row = EXPOSURES[rule.code][rule.roughness]
+    z = max(0.6 * h, row.z_min * FOOT)
+    L_z = row.length * FOOT * (z / (33 * FOOT)) ** row.e_bar
+    return z, row.c * (33 * FOOT / z) ** (1 / 6), L_z, math.sqrt(1 / (1 + 0.63 * ((B + h) / L_z) ** 0.63))
+
+
+def _resonance(rule: WindRule, h: float, B: float, L: float) -> tuple[float, float, float, float]:
+    """V_z [m/s], R_n, R and g_R of a flexible building, (26.11-11) to (26.11-16)."""
+    row = EXPOSURES[rule.code][rule.roughness]
+    z, _, L_z, _ = _turbulence(rule, h, B)
+    n = rule.stated["n_1"]
+    V_z = row.b_bar * (z / (33 * FOOT)) ** row.a_bar * rule.V
+    root = math.sqrt(2 * math.log(3600 * n))
+    N_1 = n * L_z / V_z
+    R_n = 7.47 * N_1 / (1 + 10.3 * N_1) ** (5 / 3)
+    R_h, R_B, R_L = (_size(c * n * x / V_z) for c, x in ((4.6, h), (4.6, B), (15.4, L)))
+    R = math.sqrt(R_n * R_h * R_B * (0.53 + 0.47 * R_L) / rule.number("beta", BETA))
+    return V_z, R_n, R, root + 0.577 / root
+
+
+def eccentricity(rule: WindRule, h: float, B: float, L: float) -> tuple[float, tuple[Step, ...]]:
+    """e [m] of load cases 2 and 4 (figure 27.3-8): a share of B, of flexible buildings with e_R by (27.3-4)."""
+    share = rule.number("eccentricity", ECCENTRIC)
+    e_Q = share * B
+    if rule.gust != "flexible" or "e_R" not in rule.stated:
+        return e_Q, (Step("e", f"{share:g} B", e_Q, "m", "figure 27.3-8"),)
+    _, I_z, _, Q = _turbulence(rule, h, B)
+    _, _, R, g_R = _resonance(rule, h, B, L)
+    e_R = rule.stated["e_R"]
+    moved = 1.7 * I_z * math.hypot(G_Q * Q * e_Q, g_R * R * e_R)
+    e = (e_Q + moved) / (1 + 1.7 * I_z * math.hypot(G_Q * Q, g_R * R))
+    formula = "(e_Q + 1.7 I_z sqrt((g_Q Q e_Q)^2 + (g_R R e_R)^2)) / (1 + 1.7 I_z sqrt((g_Q Q)^2 + (g_R R)^2))"
+    return e, (
+        Step("e_Q", f"{share:g} B", e_Q, "m", "figure 27.3-8"),
+        Step("e_R", "from the shear centre to the centre of mass, stated", e_R, "m", "27.3.5"),
+        Step("e", formula, e, "m", "(27.3-4)"),
+    )
 
 
 def _size(eta: float) -> float:

@@ -112,6 +112,12 @@ def structural_factor(rule: WindRule, h: float, b: float) -> tuple[float, tuple[
     )  # fmt: skip
 
 
+def eccentricity(rule: WindRule, h: float, b: float, d: float) -> tuple[float, tuple[Step, ...]]:
+    """How far the wind is off the middle [m]: the stated share of b (7.1.2)."""
+    share = rule.number("eccentricity", 0.0)
+    return share * b, (Step("e", f"{share:g} b", share * b, "m", "7.1.2"),)
+
+
 def _size(eta: float) -> float:
     """R_h and R_b: 1/eta - (1 - e^(-2 eta)) / (2 eta^2), (B.7), (B.8)."""
     return 1 / eta - (1 - math.exp(-2 * eta)) / (2 * eta**2) if eta > 1e-6 else 1.0
