@@ -273,7 +273,7 @@ def test_a_member_carries_one_wind_only():
 @pytest.mark.parametrize(("site", "clause", "gust"), [("ASCE 7-22", "26.11", "G"), ("EN", "6.2", "c_scd")])
 def test_a_mast_may_be_flexible_where_a_rack_of_its_height_is_not(site, clause, gust):
     def warned(bare):
-        return [f for f in reading(rack(site, 33, bare)).findings if "may be flexible" in f.message]
+        return [f for f in reading(rack(site, 20, bare)).findings if "may be flexible" in f.message]
 
     (mast,) = warned("bare = { pole = {} }")
     assert mast.level == "warning" and clause in mast.message and "12 m high and 0.1 m wide" in mast.message
