@@ -184,4 +184,3 @@ class Side(Word):
     ROOF = "roof"
     FREE_ROOF = "free roof"
     PARAPET = "parapet"
-    BARE = "bare"

@@ -26,7 +26,7 @@ from .codes import asce_building, asce_free_roof, en_building, en_free_roof, en_
 from .shape.building import Building, find_building, ground_of
 from .shape.overhangs import unwalled
 from .shape.roofs import Face, Roof, face_of, joined_roofs
-from .shape.seen import Seen, facing, seen
+from .shape.seen import Seen, axes_of, facing, seen
 from .shape.zones import Zone
 from .site import asce_site, en_site
 from .site.profile import Profile
@@ -176,9 +176,9 @@ def _bare(
         return (), [], []
     every = np.concatenate([np.array(b.members, np.intp) for b in heading.bare])
     heights = project.xyz[project.ends[every], 2] - ground if len(every) else np.zeros(1)
-    left = np.array([-heading.vector[1], heading.vector[0]])
+    along, left = axes_of(heading)
     reach = project.xyz[project.ends[every].ravel(), :2] @ left
-    deep = project.xyz[project.ends[every].ravel(), :2] @ np.array(heading.vector)
+    deep = project.xyz[project.ends[every].ravel(), :2] @ along
     h, B, L = max(float(heights.max()), 0.1), max(float(np.ptp(reach)), 0.1), max(float(np.ptp(deep)), 0.1)
     wide = max(B, L)
     if rule.gust == "" and h > SLENDER * wide:

@@ -18,8 +18,8 @@ from ....model.findings import Finding
 from ....model.loads import Step
 from ....model.wind import Heading, WindRule
 from ....model.words import Flow, Side
-from ..shape.roofs import FLAT, Face, Roof
-from ..shape.seen import facing
+from ..shape.roofs import FLAT, Roof, lies_before
+from ..shape.seen import axes_of, facing
 from ..shape.zones import Stretch, Zone, alternatives, cut
 from ..site.asce_site import beside_g, gust_factor
 from ..site.profile import Profile
@@ -71,7 +71,6 @@ ALONG = np.array([[[-0.8, -1.2], [0.8, 0.5]], [[-0.6, -0.9], [0.5, 0.5]], [[-0.3
 """Figure 27.3-7: to h, to 2h and beyond; cases A B; clear, obstructed."""
 STEEPEST, LOW = 45.0, 5.0
 RATIOS = (0.25, 1.0)
-FLAT_FOR_90 = 5.0
 
 
 def free_roof_coefficients(form: str, theta: float, rises: bool, flow: Flow) -> tuple[Floats, str]:
@@ -94,8 +93,7 @@ def free_roof_zones(
     roof: Roof, heading: Heading, rule: WindRule, profile: Profile
 ) -> tuple[list[Zone], list[tuple[Step, ...]], list[Finding]]:
     """The zones of a roof without walls; steps that they share; where the figures' limits are passed."""
-    along = np.array(heading.vector)
-    left = np.array([-along[1], along[0]])
+    along, left = axes_of(heading)
     corners = np.concatenate([f.corners for f in roof.faces])
     s, t = corners[:, :2] @ along, corners[:, :2] @ left
     L, h, theta = float(np.ptp(s)), roof.h, roof.slope
@@ -130,17 +128,12 @@ def _halves(
             (("windward half", (-math.inf, middle)), ("leeward half", (middle, math.inf)))
         ):
             if ridged:
-                on_windward = _centre(face) @ along < np.mean([_centre(f) @ along for f in roof.faces])
-                if on_windward != (k == 0):
+                if lies_before(face, roof, along) != (k == 0):
                     continue
                 limits = (-math.inf, math.inf)
             rows.append(_row(name, C[:, k], q, factor, limits, f"{told}, {rule.flow} flow, {name}", figure))
         out[face.surface] = rows
     return out
-
-
-def _centre(face: Face) -> Floats:
-    return np.asarray(face.corners[:, :2].mean(axis=0))
 
 
 def _row(name: str, C: Floats, q: float, factor: float, limits: tuple[float, float], told: str, figure: str) -> Stretch:

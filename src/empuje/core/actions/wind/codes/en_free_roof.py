@@ -17,7 +17,8 @@ from ....model.findings import Finding
 from ....model.loads import Step
 from ....model.wind import Heading, WindRule
 from ....model.words import Flow, Side
-from ..shape.roofs import FLAT, Face, Roof
+from ..shape.roofs import FLAT, Face, Roof, lies_before
+from ..shape.seen import axes_of
 from ..shape.zones import Stretch, Zone, alternatives, cut
 from ..site.en_site import structural_factor
 from ..site.profile import Profile
@@ -43,8 +44,7 @@ def free_roof_zones(
     roof: Roof, heading: Heading, rule: WindRule, profile: Profile
 ) -> tuple[list[Zone], list[tuple[Step, ...]], list[Finding]]:
     """The zones of a canopy; steps that they share; where the tables' limits are passed."""
-    along = np.array(heading.vector)
-    left = np.array([-along[1], along[0]])
+    along, left = axes_of(heading)
     corners = np.concatenate([f.corners for f in roof.faces])
     s, t = corners[:, :2] @ along, corners[:, :2] @ left
     c, of_c = structural_factor(rule, roof.ridge, float(np.ptp(t)))
@@ -81,7 +81,7 @@ def _slope_row(roof: Roof, face: Face, along: Floats, left: Floats, rule: WindRu
     low, high = canopy_values("c_f", roof.form, roof.slope, rule.flow)
     across = [f.corners[:, :2].mean(axis=0) @ along for f in roof.faces]
     way = along if np.ptp(across) > 1e-6 else -left
-    first = face.corners[:, :2].mean(axis=0) @ way < np.mean([f.corners[:, :2].mean(axis=0) @ way for f in roof.faces])
+    first = lies_before(face, roof, way)
     C = (low, high, low if first else 0.0, high if first else 0.0)
     told = f"{roof.form}, {roof.slope:.3g} deg, {rule.flow} flow; of c and d one slope alone"
     steps = alternatives("c_f", told, C, "table 7.7, 7.3 (6)")

@@ -9,7 +9,7 @@ import numpy as np
 
 from ....model.wind import WindRule
 from ....model.words import Side
-from ..shape.roofs import Face, Roof
+from ..shape.roofs import Face, Roof, lies_before
 from ..shape.seen import Seen
 from ..shape.zones import Range, Stretch, alternatives
 from . import en_tables as table
@@ -91,7 +91,7 @@ def roof_rows(face: Face, roof: Roof, seen: Seen, rule: WindRule, q: Range, c: f
     else:
         each = {k: _two(table.DUO_SLOPES, v, slope) for k, v in table.DUO.items()}
         source = "table 7.4a"
-    before = not ridged or _is_before(face, roof, seen)
+    before = not ridged or lies_before(face, roof, seen.along)
     if before:
         add("F", each["F"], (-math.inf, first), sides, where, source)
         add("G", each["G"], (-math.inf, first), (between_,), where, source)
@@ -101,12 +101,6 @@ def roof_rows(face: Face, roof: Roof, seen: Seen, rule: WindRule, q: Range, c: f
         add("J", each["J"], (-math.inf, middle), (everywhere,), where, source)
         add("I", each["I"], (middle, math.inf), (everywhere,), where, source)
     return rows
-
-
-def _is_before(face: Face, roof: Roof, seen: Seen) -> bool:
-    """Whether a slope of a ridged roof lies on its windward side."""
-    middle = np.mean([f.corners[:, :2].mean(axis=0) @ seen.along for f in roof.faces])
-    return bool(face.corners[:, :2].mean(axis=0) @ seen.along < middle)
 
 
 def _two(places: tuple[float, ...], values: tuple[tuple[float, ...], tuple[float, ...]], at: float) -> Pairs:

@@ -86,6 +86,12 @@ def plan_of(face: Face) -> shapely.Geometry:
     return shapely.Polygon(face.outline.solid(shapely.get_coordinates(face.outline.polygon.exterior))[:, :2])
 
 
+def lies_before(face: Face, roof: Roof, way: Floats) -> bool:
+    """Whether a face lies on the near side of its roof's middle, seen along a level way (2,)."""
+    middle = np.mean([f.corners[:, :2].mean(axis=0) @ way for f in roof.faces])
+    return bool(face.corners[:, :2].mean(axis=0) @ way < middle)
+
+
 def joined_roofs(flat: Sequence[Face], rule: WindRule) -> list[Roof]:
     """The roofs that faces form where they join one another."""
     return [_roof(group, rule) for group in _joined(flat)]

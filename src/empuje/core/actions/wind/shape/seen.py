@@ -54,10 +54,15 @@ def facing(normal: Floats, along: Floats) -> Side:
     return Side.WINDWARD if share < -HALF else Side.LEEWARD if share > HALF else Side.SIDE
 
 
+def axes_of(heading: Heading) -> tuple[Floats, Floats]:
+    """Level unit vectors along a wind and to its left (2,)."""
+    x, y = heading.vector
+    return np.array([x, y]), np.array([-y, x])
+
+
 def seen(building: Building, heading: Heading, rule: WindRule) -> tuple[Seen, list[Finding]]:
     """The building as a wind meets it."""
-    along = np.array(heading.vector)
-    left = np.array([-along[1], along[0]])
+    along, left = axes_of(heading)
     s, t = building.corners[:, :2] @ along, building.corners[:, :2] @ left
     sides = {f.surface: heading.sides.get(f.surface, facing(f.normal, along)) for f in building.walls}
     found = Seen(

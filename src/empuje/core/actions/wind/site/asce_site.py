@@ -18,6 +18,7 @@ from ....model.findings import Finding
 from ....model.loads import Step
 from ....model.wind import Hill, WindRule
 from ....model.words import Rise, WindCode
+from .gusts import size_factor
 from .profile import Profile
 
 Floats = NDArray[np.float64]
@@ -226,7 +227,7 @@ def _resonance(rule: WindRule, h: float, B: float, L: float) -> tuple[float, flo
     root = math.sqrt(2 * math.log(3600 * n))
     N_1 = n * L_z / V_z
     R_n = 7.47 * N_1 / (1 + 10.3 * N_1) ** (5 / 3)
-    R_h, R_B, R_L = (_size(c * n * x / V_z) for c, x in ((4.6, h), (4.6, B), (15.4, L)))
+    R_h, R_B, R_L = (size_factor(c * n * x / V_z) for c, x in ((4.6, h), (4.6, B), (15.4, L)))
     R = math.sqrt(R_n * R_h * R_B * (0.53 + 0.47 * R_L) / rule.number("beta", BETA))
     return V_z, R_n, R, root + 0.577 / root
 
@@ -248,8 +249,3 @@ def eccentricity(rule: WindRule, h: float, B: float, L: float) -> tuple[float, t
         Step("e_R", "from the shear centre to the centre of mass, stated", e_R, "m", "27.3.5"),
         Step("e", formula, e, "m", "(27.3-4)"),
     )
-
-
-def _size(eta: float) -> float:
-    """R_l = 1/eta - (1 - e^(-2 eta)) / (2 eta^2), (26.11-15)."""
-    return 1 / eta - (1 - math.exp(-2 * eta)) / (2 * eta**2) if eta > 1e-6 else 1.0

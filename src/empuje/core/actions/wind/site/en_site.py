@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from ....model.loads import Step
 from ....model.wind import WindRule
+from .gusts import size_factor
 from .profile import Profile
 
 Floats = NDArray[np.float64]
@@ -94,7 +95,7 @@ def structural_factor(rule: WindRule, h: float, b: float) -> tuple[float, tuple[
     B2 = 1 / (1 + 0.9 * ((b + h) / L) ** 0.63)
     f_L = n * L / v_m
     S_L = 6.8 * f_L / (1 + 10.2 * f_L) ** (5 / 3)
-    R_h, R_b = (_size(4.6 * x / L * f_L) for x in (h, b))
+    R_h, R_b = (size_factor(4.6 * x / L * f_L) for x in (h, b))
     R2 = math.pi**2 / (2 * delta) * S_L * R_h * R_b
     nu = max(n * math.sqrt(R2 / (B2 + R2)), 0.08)
     root = math.sqrt(2 * math.log(nu * 600))
@@ -116,8 +117,3 @@ def eccentricity(rule: WindRule, h: float, b: float, d: float) -> tuple[float, t
     """How far the wind is off the middle [m]: the stated share of b (7.1.2)."""
     share = rule.number("eccentricity", 0.0)
     return share * b, (Step("e", f"{share:g} b", share * b, "m", "7.1.2"),)
-
-
-def _size(eta: float) -> float:
-    """R_h and R_b: 1/eta - (1 - e^(-2 eta)) / (2 eta^2), (B.7), (B.8)."""
-    return 1 / eta - (1 - math.exp(-2 * eta)) / (2 * eta**2) if eta > 1e-6 else 1.0
