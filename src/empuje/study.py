@@ -7,16 +7,20 @@
 from __future__ import annotations
 
 import gc
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
+from itertools import product
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from .core.actions.traffic.standings import needs_standings, with_standings
+from .core.model.cases import Combination
 from .core.model.findings import Finding, has_errors, in_short
 from .core.model.project import Project
 from .core.model.results import Result, Results
 from .core.model.telling import Tell, quiet
+from .core.model.traffic import Standing, Traffic
 from .core.resolve.resolve import resolve
 from .core.resolve.resolved import Resolved
 from .files.reader import Reading, UnusableFile, read_model
@@ -24,8 +28,13 @@ from .files.result_selectors import COMBINATIONS, patterns_named, results_meant
 from .files.selectors import Names, NothingMeant
 
 if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+
+    from .core.analysis.moving.mover import Mover
     from .core.analysis.solution import Solution
     from .core.analysis.solve import Prepared
+    from .core.answers.candidates import Candidates
     from .core.answers.stability import Stability
 
 __all__ = ["ModelError", "NothingMeant", "Study", "UnusableFile"]
@@ -71,8 +80,10 @@ class Study:
         self._digest = reading.digest if cache else None
         self.names: Names = reading.names
         self.inputs = (path, *reading.files)
-        self.resolved: Resolved = resolve(with_frequencies(reading), reading.findings)
-        self.findings = reading.with_more(self.resolved.findings)
+        project, chosen = with_candidates(with_frequencies(reading), reading)
+        self.resolved: Resolved = resolve(project, reading.findings)
+        self.findings = reading.with_more([*self.resolved.findings, *chosen])
+        self._placed: tuple[Combination, ...] = ()
         self._prepared: Prepared | None = None
         self._solved: dict[frozenset[int] | None, Solution] = {}
         self.tell: Tell = quiet
@@ -104,6 +115,69 @@ class Study:
     def under_combinations(self, words: Sequence[str]) -> list[Result]:
         """As `under`, by default all combinations, or all cases where there are none."""
         return self.under(words or ([COMBINATIONS] if self.resolved.combinations else []))
+
+    def stand(
+        self, results: Sequence[Result], members: NDArray[np.intp] | None = None
+    ) -> tuple[list[Result], list[Result], list[str]]:
+        """The results with those that move replaced by single positions of theirs: those that are worst for reactions,
+        forces and displacements, also along `members`; the same results as they were; and what to say of that. The
+        results of the study are numbered anew."""
+        if not any(r.moving for r in results):
+            return list(results), list(results), []
+        from .core.answers.candidates import candidates
+
+        movers = self.movers
+        wanted: dict[str, list[Standing]] = {}
+        said = []
+        for case in dict.fromkeys(name for r in results for name in r.moving):
+            found = candidates(movers[case], members=members)
+            wanted[case] = found.standings
+            count = len(found.standings)
+            said.append(f"{case} stands in {count} position{'s' if count != 1 else ''}, each the worst for some "
+                        "reaction, force or displacement; envelopes are over all")  # fmt: skip
+        return *self.stand_at(results, wanted), said
+
+    @property
+    def movers(self) -> dict[str, Mover]:
+        """Every traffic on the analysed frame, by its case."""
+        from .core.answers.moving import movers_of
+
+        return movers_of(self.prepared.solution)
+
+    def stand_at(
+        self, results: Sequence[Result], wanted: Mapping[str, Sequence[Standing]]
+    ) -> tuple[list[Result], list[Result]]:
+        """The results, those that move once for each of the wanted positions of their cases; and the results as they
+        were. The results of the study are numbered anew."""
+        before = self.project
+        project = with_standings(before, [s for each in wanted.values() for s in each])
+        named = {
+            case: [next(k.case for k in project.standings if k.traffic == s.traffic and k.spots == s.spots)
+                   for s in each]
+            for case, each in wanted.items()
+        }  # fmt: skip
+        new = len(project.cases) - len(before.cases)
+        placed: list[Combination] = []
+        meant: list[int | str] = []
+        for r in results:
+            if not r.moving:
+                meant.append(r.index if r.is_case else r.index + new)
+                continue
+            if r.combination is None:
+                meant += named[r.name]
+                continue
+            for chosen in product(*(named[case] for case in r.moving)):
+                placed.append(r.combination.standing(dict(zip(r.moving, chosen, strict=True))))
+                meant.append(placed[-1].name)
+        known = {c.name for c in self._placed}
+        self._placed = (*self._placed, *(c for c in placed if c.name not in known))
+        patterns = [r.of for r in self.resolved.results if r.absent]
+        self.resolved = resolve(project, self.findings, [*self._placed, *patterns])  # type: ignore[list-item]
+        self._prepared, self._solved = None, {}
+        by_name = {r.name: r for r in self.resolved.results}
+        every = self.resolved.results
+        same = [every[r.index if r.is_case else r.index + new] for r in results]
+        return [by_name[w] if isinstance(w, str) else every[w] for w in meant], same
 
     def _add(self, pattern: Result) -> None:
         self.resolved, numbered = self.resolved.with_pattern(pattern)
@@ -167,7 +241,8 @@ class Study:
         from .files.store import key_of
 
         assert self._digest is not None
-        return key_of(self._digest, *words, backend(), *(r.name for r in self.resolved.results if r.absent))
+        return key_of(self._digest, *words, backend(), *(r.name for r in self.resolved.results if r.absent),
+                      *(s.case for s in self.project.standings))  # fmt: skip
 
     def _name(self, key: frozenset[int] | None) -> str:
         """What the solution with these results of second order is kept under."""
@@ -221,7 +296,7 @@ class Study:
         solution = self.prepared.solution if shallow else self.solution()
         lost = solution.failed | (beyond(self.prepared, bent, self.tell) if shallow else {})
         solution = replace(solution, failed=lost)
-        standing = [r for r in solution.results if r not in lost]
+        standing = [r for r in solution.results if r not in lost and not r.moving]
         worst = float(closing_error(solution, standing).max(initial=0))
         return Checked(solution.no_answer(list(lost)), result_findings(solution), worst, shallow)
 
@@ -252,6 +327,46 @@ def with_frequencies(reading: Reading) -> Project:
         return project
     headings = tuple(replace(h, n_1=n) for h, n in zip(wind.headings, found, strict=True))
     return replace(project, wind=replace(wind, headings=headings))
+
+
+def with_candidates(project: Project, reading: Reading) -> tuple[Project, list[Finding]]:
+    """The project; where its traffic meets results that are no sums, with the positions that are analysed as one there,
+    and what to say of their choice. A frame that cannot be analysed has none."""
+    if not needs_standings(project) or has_errors(reading.findings):
+        return project, []
+    from .core.analysis.equations import Unstable, build_equations
+    from .core.analysis.moving.mover import Mover
+    from .core.answers.candidates import candidates
+
+    still = resolve(project, reading.findings)
+    if has_errors(still.findings):
+        return project, []
+    said: list[Finding] = []
+    chosen: list[Standing] = []
+    try:
+        equations = build_equations(still.project)
+        for laid in still.laid:
+            number = next(i for i, t in enumerate(project.traffic) if t.case == laid.traffic.case)
+            found = candidates(Mover(laid, equations, number))
+            chosen += found.standings
+            said.append(_chosen(laid.traffic, found))
+    except Unstable:
+        return project, []
+    return with_standings(project, chosen), said
+
+
+def _chosen(traffic: Traffic, found: Candidates) -> Finding:
+    message = (
+        f"{traffic.case} is analysed in {len(found.standings)} positions where results are no sums: with all parts "
+    )
+    message += f"acting, by first order, they reach at least {found.reached:.1%} of the worst of {found.results} "
+    message += "considerable reactions and forces"
+    if found.reached < REACHED_ENOUGH:
+        return Finding("warning", "few-positions", message, "split the traffic into shorter ways", traffic.place)
+    return Finding("note", "positions-chosen", message, "", traffic.place)
+
+
+REACHED_ENOUGH = 0.95
 
 
 def told(findings: Iterable[Finding]) -> list[str]:

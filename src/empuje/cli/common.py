@@ -231,13 +231,27 @@ def standing(model: Model, solution: Solution, results: Results) -> list[Result]
     return left
 
 
-def solve(model: Model, results: Results, over_patterns: bool = False) -> tuple[Solution, list[Result]]:
-    """Solve all cases and combinations; returns the solution and those of the results with a stable answer.
+def stand(model: Model, results: Results, members: np.ndarray | None = None) -> list[Result]:
+    """The results with those that move in single positions, which is said."""
+    stood, _, said = refusing_mechanisms(model.study, lambda: model.study.stand(results, members))
+    for words in said:
+        saying.say(f"note: {words}")
+    return stood
+
+
+def solve(
+    model: Model, results: Results, over_patterns: bool = False, over_positions: bool = False,
+    members: np.ndarray | None = None,
+) -> tuple[Solution, list[Result]]:  # fmt: skip
+    """Solve all cases and combinations; returns the solution and those of the results with a stable answer. Unless what
+    follows is `over_positions` of moving cases, these stand in some, also the worst along `members`.
 
     `over_patterns`: what follows is over all patterns of cases that may be absent; else a note says it is not.
     """
     from ..core.answers.reactions import result_findings
 
+    if not over_positions:
+        results = stand(model, results, members)
     solution = refusing_mechanisms(model.study, lambda: model.study.solution(results))
     free = [r.name for r in results if r.free]
     if free and not over_patterns:

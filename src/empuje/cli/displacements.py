@@ -59,7 +59,9 @@ def run(arguments: argparse.Namespace) -> int:
     at = positions(arguments.at or QUARTERS, model.project.units) if along else []
     if along and not arguments.largest:
         told_off(at, model, members)
-    solution, results = common.solve(model, results, over_patterns=arguments.envelope)
+    solution, results = common.solve(
+        model, results, arguments.envelope, over_positions=arguments.envelope, members=members if along else None
+    )
     if arguments.largest:
         table = largest_deflections(solution, results, members, Reference(arguments.against))
     elif arguments.against:

@@ -68,7 +68,8 @@ def run(arguments: argparse.Namespace) -> int:
     )  # fmt: skip
 
     def solved() -> Solution:
-        solution, results[:] = common.solve(model, results, over_patterns=what == Picture.BAND)
+        band = what == Picture.BAND
+        solution, results[:] = common.solve(model, results, band, over_positions=band)
         return solution
 
     def prepared() -> Prepared:

@@ -58,8 +58,9 @@ def run(arguments: argparse.Namespace) -> int:
     results, members = model.under(arguments.under), model.members(arguments.on)
     at = positions(arguments.at or QUARTERS, model.project.units)
     told_off(at, model, members)
-    solution, results = common.solve(model, results)
-    if not (arguments.at or arguments.breaks or flags.each_of(arguments, results)):
+    largest = not (arguments.at or arguments.breaks or flags.each_of(arguments, results))
+    solution, results = common.solve(model, results, over_positions=largest, members=members)
+    if largest:
         outputs.put(
             largest_forces(solution, [r for r in results if not r.is_case] or results, members), model, arguments
         )

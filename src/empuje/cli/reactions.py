@@ -51,7 +51,9 @@ def run(arguments: argparse.Namespace) -> int:
         if getattr(arguments, option) and (arguments.on or arguments.of):
             raise Refusal(f"--{option} is about all supports and components: leave --on and --of out")
     about = _point(model, arguments.about) if arguments.about else None
-    solution, results = common.solve(model, results, over_patterns=whole_sets)
+    sums = arguments.balance or about is not None
+    each = not (whole_sets or sums) and flags.each_of(arguments, results)
+    solution, results = common.solve(model, results, whole_sets, over_positions=not (sums or each))
     if nodes is not None and not set(nodes.tolist()) & set(solution.support_node.tolist()):
         raise Refusal(f"--on: none of {', '.join(arguments.on)} is a support")
     if about is not None:
@@ -69,10 +71,10 @@ def run(arguments: argparse.Namespace) -> int:
     elif arguments.schedule:
         outputs.put(schedule(solution, results), model, arguments)
         saying.say("Reactions act on the structure; what acts on a foundation is their opposite.")
-    elif flags.each_of(arguments, results):
+    elif each:
         table = reactions(solution, results, nodes).without([f for f in FORCES if f not in of])
-        sums = balance(solution, results) if nodes is None else None
-        outputs.put(table, model, arguments, reactions_for_eyes(solution, table, sums, model.display))
+        balanced = balance(solution, results) if nodes is None else None
+        outputs.put(table, model, arguments, reactions_for_eyes(solution, table, balanced, model.display))
     else:
         _governing(model, solution, results, nodes, arguments, [f for f in FORCES if f not in of])
     combinations = [r for r in results if not r.is_case]
@@ -93,13 +95,14 @@ def _governing(
 
     combinations = [r for r in results if not r.is_case]
     table = governing_reactions(solution, combinations or results, nodes).without(left)
-    sums = balance_in_short(solution, results)
-    cases = sums.rows([i for i, r in enumerate(results) if r.is_case])
+    still = [r for r in results if not r.moving]
+    sums = balance_in_short(solution, still)
+    cases = sums.rows([i for i, r in enumerate(still) if r.is_case])
     worst = float(sums["relative"].max(initial=0))
     text = for_eyes(table, model.display, table["node"].tolist())
     if nodes is None:
         text += ("\n" + for_eyes(cases, model.display) if len(cases) else "") + "\n"
-        text += f"Loads and reactions of {len(results)} results balance to {worst:.0e} of the largest load.\n"
+        text += f"Loads and reactions of {len(still)} results balance to {worst:.0e} of the largest load.\n"
     outputs.put(table, model, arguments, text)
     saying.say(balance_note(solution, model.display))
 

@@ -14,6 +14,7 @@ from ..core.model.rules import USES
 from ..core.model.words import Acts, Carry, Expansion, Order, Set, Stage
 from .directions import DIRECTIONS, NORMAL
 from .forms import ABSENT, REQUIRED, Choice, Flag, Form, Key, Names, Quantity, Table, Tables, Text, Written
+from .keys_traffic import TRAFFICS, VEHICLES
 from .keys_wind import WIND
 
 LATER: dict[str, str] = {
@@ -325,6 +326,8 @@ MODEL = Form("model", (
     Key("floors", Table(Form("floors", each=Table(FLOOR))), ABSENT, "what floors weigh and carry"),
     Key("reduction", Table(REDUCTION), ABSENT, "of live loads"),
     Key("wind", Table(WIND), ABSENT, "wind by code, and the cases it makes"),
+    Key("vehicles", Table(VEHICLES), ABSENT, "vehicles of the model's own"),
+    Key("traffic", Table(TRAFFICS), ABSENT, "moving loads, each a case by its name"),
     Key("cases", Table(Form("cases", each=Table(CASE))), REQUIRED, "load cases"),
     Key("loads", Table(Form("loads", each=Tables(LOAD))), ABSENT, "loads by case"),
     Key("combinations", Table(COMBINATIONS), ABSENT, "combinations of cases"),

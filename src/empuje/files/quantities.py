@@ -44,6 +44,7 @@ KINDS: dict[str, tuple[Dimension, int | None, int, str]] = {
     "gradient": ((-1, 0, 0, 1), 0, -1, "a temperature gradient such as '20 K/m'"),
     "speed": ((1, 0, -1, 0), None, 0, "a speed with its unit, such as '51 m/s' or '115 mph'"),
     "frequency": ((0, 0, -1, 0), 0, 0, "a frequency such as '0.8 Hz'"),
+    "time": ((0, 0, 1, 0), 0, 0, "a time such as '0.5 s'"),
     "expansion": ((0, 0, 0, -1), 0, 0, "a thermal expansion such as '12e-6 1/K'"),
 }
 UNIT_WEIGHT: Dimension = (-2, 1, -2, 0)

@@ -33,6 +33,7 @@ from .supports import read_supports
 from .surfaces import read_surfaces
 from .tables import read_tables
 from .toml_text import parse
+from .traffic import read_traffic
 from .wind import read_wind
 
 LARGEST = 50_000_000
@@ -128,11 +129,12 @@ def read_text(text: str, file: str, folder: Path | None = None) -> Reading:
     grounds = read_surfaces(model, book, names, plane)
     of_floors, cases = read_floors(model, cases, grounds)
     wind, cases = read_wind(model, cases, names, grounds, plane)
+    traffic, cases = read_traffic(model, cases, names, book, grounds, plane)
     supports, settled = read_supports(model, names, [c.name for c in cases], plane, tables["supports"])
     diaphragms = read_diaphragms(model, names, book.nodes, supports)
     loads, surface_loads = read_loads(model, cases, names, grounds, plane, tables["loads"])
     loads += settled
-    if not cases and not model.has("cases") and not model.has("wind"):
+    if not cases and not any(model.has(key) for key in ("cases", "wind", "traffic")):
         model.error("missing-key", "the model has no cases", 'add [cases] with G = { action = "dead" }')
     _refuse_shared_names(model, book.index, names, [c.name for c in cases], list(grounds.index))
     combining = read_combining(model, cases, folder)
@@ -141,7 +143,7 @@ def read_text(text: str, file: str, folder: Path | None = None) -> Reading:
     project = Project(
         file, title, plane, units, display, tuple(book.nodes), tuple(members), tuple(supports), tuple(cases),
         tuple(loads), combining, book.lines, tuple(diaphragms), second_order, _mass(model, cases),
-        grounds.surfaces, (*of_floors, *surface_loads), reduction, wind,
+        grounds.surfaces, (*of_floors, *surface_loads), reduction, wind, traffic,
     )  # fmt: skip
     return Reading(project, notes.all_found(), names, notes.digest.digest(), tuple(notes.files))
 

@@ -14,10 +14,11 @@ LOAD_BUILDERS = (self_weight, direct_loads, surface_loads)
 """Functions of the project and the geometry of its surfaces; a new kind of action is one more."""
 
 
-def plain_loads(project: Project, surfaces: Surfaces, of_wind: PlainLoads) -> tuple[PlainLoads, list[Finding]]:
-    """Every load of the project as plain loads, those of the wind by code too, and what there is to say about them."""
+def plain_loads(project: Project, surfaces: Surfaces, by_code: PlainLoads) -> tuple[PlainLoads, list[Finding]]:
+    """Every load of the project as plain loads, those of the wind by code and of traffic too, and what there is to say
+    about them."""
     results = [build(project, surfaces) for build in LOAD_BUILDERS]
-    loads = gather([*(loads for loads, _ in results), of_wind])
+    loads = gather([*(loads for loads, _ in results), by_code])
     if project.lean_pairs:
         loads = gather([loads, leaning(project, loads)])
     return loads, [f for _, found in results for f in found]

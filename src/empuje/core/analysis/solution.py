@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,6 +22,9 @@ from ..model.words import How
 from ..resolve.resolved import Resolved
 from .mesh import Mesh
 from .terms import FreeStrains, Terms
+
+if TYPE_CHECKING:
+    from .equations import Equations
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -74,7 +78,8 @@ class Solution(Columns):
 
     `mix` (columns, results) says how much of each column a result has: without one-way parts the factors of its cases;
     with them each result also has its own slacks, found under its own factored loads: as one. `how_each`: how each came
-    about; `failed`: what to say of those without a stable answer.
+    about; `failed`: what to say of those without a stable answer. `equations`: those it was solved by, where they are
+    at hand.
     """
 
     model: Resolved = field(default_factory=lambda: Resolved(NOTHING))
@@ -82,6 +87,7 @@ class Solution(Columns):
     mix: Floats = field(default_factory=lambda: np.zeros((0, 0)))
     how_each: tuple[How, ...] = ()
     failed: dict[Result, Finding] = field(default_factory=dict)
+    equations: Equations | None = field(default=None, repr=False, compare=False)
 
     @cached_property
     def _place(self) -> dict[int, int]:
@@ -102,9 +108,12 @@ class Solution(Columns):
         """How each result came about."""
         return [self.how_each[i] for i in self.places(results)]
 
-    def weights(self, results: Results, reduced: bool = True) -> Floats:
+    def weights(self, results: Results, reduced: bool = True, still: bool = False) -> Floats:
         """Factors on the solved columns for each result: (columns, results). Members' own forces are under live loads
-        reduced for each; without `reduced` all are under the same loads."""
+        reduced for each; without `reduced` all are under the same loads. `still`: of what does not move alone; else a
+        result with a moving case raises ValueError, since its positions are no columns."""
+        if not still and any(r.moving for r in results):
+            raise ValueError("a moving case has no result of its own: only its positions have")
         mix = self.mix[:, self.places(results)]
         if not reduced:
             mix[self.reductions] = 0.0

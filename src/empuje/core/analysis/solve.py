@@ -117,7 +117,7 @@ def first_order(model: Resolved, analysed: Project | None = None) -> Prepared:
     results = model.results
     solved = Solution(
         **{f.name: getattr(every, f.name) for f in fields(Columns)}, model=model, results=results, mix=factors,
-        how_each=(How.SUMMED,) * len(results),
+        how_each=(How.SUMMED,) * len(results), equations=equations,
     )  # fmt: skip
     if not len(one_way):
         return Prepared(equations, solved, None)
@@ -245,10 +245,7 @@ def respond(equations: Equations, loads: PlainLoads, columns: int) -> Columns:
 
     stands = freedom.held | (freedom.spring > 0)
     support_node = np.flatnonzero(stands.any(axis=1))
-    at = (6 * support_node[:, None] + np.arange(6)).ravel()
-    sprung = spring[at] * (ground[at].toarray() - u[at])
-    reaction = np.where(freedom.held.reshape(-1, 1)[at], equations.stiff[at] @ u - right[at], sprung)
-    reaction = equations.global_axes(reaction.reshape(-1, 6, columns), support_node)
+    reaction = reactions_of(equations, u, right, ground, support_node)
     centre = project.xyz[support_node].mean(axis=0)
     # A turned support holds whatever its own axes lean towards.
     lean = np.abs(equations.axes[support_node]) > 1e-9
@@ -258,3 +255,17 @@ def respond(equations: Equations, loads: PlainLoads, columns: int) -> Columns:
         start_force, equations.joints.elements, slip, support_node, np.hstack([shifts, turns]) > 0, reaction, centre,
         softest=softest,
     )  # fmt: skip
+
+
+def reactions_of(
+    equations: Equations, u: Floats, right: Floats, ground: sparse.csr_matrix | None, support_node: NDArray[np.intp]
+) -> Floats:
+    """Reactions (supports, 6, columns), global, from all motions u, the forces put on nodes and the motions of the
+    ground (6 nodes, columns each), in the nodes' own axes."""
+    freedom = equations.freedom
+    at = (6 * support_node[:, None] + np.arange(6)).ravel()
+    moved = -u[at] if ground is None else ground[at].toarray() - u[at]
+    sprung = freedom.spring.reshape(-1, 1)[at] * moved
+    held = equations.stiff[at] @ u - right[at]
+    reaction = np.where(freedom.held.reshape(-1, 1)[at], held, sprung)
+    return equations.global_axes(reaction.reshape(-1, 6, u.shape[1]), support_node)

@@ -11,10 +11,13 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from ..analysis.moving.mover import Picks
 from ..analysis.pieces import FORCES, build_pieces
 from ..analysis.solution import Pieces, Solution
 from ..model.results import Results
 from .along import absent_forces
+from .moving import moving_of
+from .moving_envelope import station_extremes
 from .patterns import Patterns, patterns
 from .table import MEMBER_KINDS, Column, Table
 
@@ -34,6 +37,17 @@ class Bands:
     value: Floats
     result: Ints
     there: NDArray[np.bool_]
+    picks: tuple[Picks, ...] = ()
+
+    def made_by(self, solution: Solution, results: Results, m: Ints, s: Ints, f: Ints, side: int) -> list[str]:
+        """What makes rows (n,) of a side: the names of combinations with their patterns and positions."""
+        free = patterns(solution, results)
+        result, there = self.result[m, s, f, side], self.there[m, s, f, side]
+        if not self.picks:
+            return free.names_of(result, there)
+        row = np.ravel_multi_index((m, s, f, np.full(len(m), side)), self.result.shape)
+        each = [free.pattern(r, t) for r, t in zip(result.tolist(), there, strict=True)]
+        return moving_of(solution, results).names(solution, [p.rows(row) for p in self.picks], each)
 
 
 def bands(solution: Solution, results: Results, members: Ints, stations: int = 11, x: Floats | None = None) -> Bands:
@@ -41,9 +55,12 @@ def bands(solution: Solution, results: Results, members: Ints, stations: int = 1
     than two stations."""
     if x is None and stations < 2:
         raise ValueError(f"stations = {stations}: two or more are needed, since the ends are among them")
-    weights = solution.weights(results)
     if x is None:
         x = solution.project.lengths[members, None] * np.linspace(0, 1, stations)
+    if moving_of(solution, results):
+        found = station_extremes(solution, results, members, x)
+        return Bands(x, found[0], found[1], found[2], tuple(found[3]))
+    weights = solution.weights(results)
     stations = x.shape[1]
     straight = solution.second_order_from is None or not weights[solution.second_order_from :].any()
     used = np.flatnonzero(weights.any(axis=1)) if straight else np.zeros(0, np.intp)
@@ -126,7 +143,7 @@ def _furthest(least: Floats, most: Floats, owner: Ints) -> Ints:
 
 def band_table(solution: Solution, results: Results, members: Ints, of: tuple[str, ...], stations: int) -> Table:
     """Station by station: member, of, x, the least value and what makes it, the greatest and what makes it."""
-    found, free = bands(solution, results, members, stations), patterns(solution, results)
+    found = bands(solution, results, members, stations)
     absent = absent_forces(solution, members)
     kinds = dict(MEMBER_KINDS)
     rows = [(m, FORCES.index(f)) for m in range(len(members)) for f in of if not absent[m, FORCES.index(f)]]
@@ -144,6 +161,6 @@ def band_table(solution: Solution, results: Results, members: Ints, of: tuple[st
             columns.append(Column(f"{word} force", "force", np.where(is_force, v, np.nan)))
         if not is_force.all():
             columns.append(Column(f"{word} moment", "moment", np.where(is_force, np.nan, v)))
-        made_by = free.names_of(found.result[m, s, f, side], found.there[m, s, f, side])
+        made_by = found.made_by(solution, results, m, s, f, side)
         columns.append(Column(f"{word} case", "text", made_by))
     return Table("bands", tuple(columns))

@@ -11,11 +11,14 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from ..analysis.moving.mover import Picks
 from ..analysis.pieces import FORCES, build_pieces
 from ..analysis.polynomials import horner, turning_points
 from ..analysis.solution import Pieces, Solution
 from ..model.results import Results
 from .along import absent_forces
+from .moving import moving_of
+from .moving_envelope import extremes_along
 from .patterns import Patterns, patterns, sign_intervals
 from .table import MEMBER_KINDS, Column, Table, how_column, six
 
@@ -30,16 +33,32 @@ TIE = 1e-10
 @dataclass(frozen=True)
 class Extremes:
     """For each member, force and (least, greatest): (members, 6, 2) position [m], result, and six forces (..., 6);
-    there (..., parts): which of the parts that may be absent are there."""
+    there (..., parts): which of the parts that may be absent are there; picks: positions of every moving case, in the
+    order of the flat table."""
 
     x: Floats
     result: Ints
     forces: Floats
     there: NDArray[np.bool_]
+    picks: tuple[Picks, ...] = ()
+
+    def made_by(self, solution: Solution, results: Results, m: Ints, f: Ints, side: Ints) -> list[str]:
+        """What makes rows (n,) of the table: the names of combinations with their patterns and positions."""
+        free = patterns(solution, results)
+        result, there = self.result[m, f, side], self.there[m, f, side]
+        if not self.picks:
+            return free.names_of(result, there)
+        row = np.ravel_multi_index((m, f, side), self.result.shape)
+        picks = [p.rows(row) for p in self.picks]
+        each = [free.pattern(r, t) for r, t in zip(result.tolist(), there, strict=True)]
+        return moving_of(solution, results).names(solution, picks, each)
 
 
 def extremes(solution: Solution, results: Results, members: Ints) -> Extremes:
     """Exact extremes of N Vy Vz T My Mz over the named cases and combinations, with the other five forces."""
+    if moving_of(solution, results):
+        found = extremes_along(solution, results, members, np.eye(6))
+        return Extremes(found.x, found.result, found.forces, found.there, tuple(found.picks))
     weights = solution.weights(results)
     pieces_each = 2 + len(solution.terms.a) / max(len(solution.mesh.member), 1)
     coefficients = 24 if solution.second_order_from is None else 168
@@ -161,7 +180,7 @@ def envelope(
     m, f, side = np.array(rows, np.intp).reshape(-1, 3).T
     six_forces = np.where(absent[m], np.nan, found.forces[m, f, side])
     labels = np.array([solution.project.members[i].name for i in members], object)
-    made_by = patterns(solution, results).names_of(found.result[m, f, side], found.there[m, f, side])
+    made_by = found.made_by(solution, results, m, f, side)
     return Table(
         "envelope",
         (

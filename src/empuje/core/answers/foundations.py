@@ -4,17 +4,19 @@ the frame down, and where the resultant of a case acts.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..analysis.solution import Solution
+from ..analysis.moving.places import at_nodes, at_supports
+from ..analysis.moving.units import Units
+from ..analysis.solution import Columns, Solution
 from ..model.frame import FREEDOMS
 from ..model.results import Results
 from .envelope import TIE
-from .patterns import extreme_values, patterns
+from .moving import Make, fixed_extremes
 from .reactions import blank_out_of_plane, resultants
 from .table import FORCE_KINDS, MOTION_KINDS, NO_ANSWER, Column, Table, case_column, how_column, six
 
@@ -24,35 +26,27 @@ FORCES = tuple(name for name, _ in FORCE_KINDS)
 MOTIONS = tuple(name for name, _ in MOTION_KINDS)
 
 
-def _picked(least: Floats, most: Floats) -> Ints:
-    """Of least and greatest values (rows, 6, results) the results that make them: (rows, 6, 2), the first of equals."""
-    forces, moments = (np.maximum(np.abs(least[:, s]), np.abs(most[:, s])) for s in (slice(3), slice(3, 6)))
-    size = np.stack([v.max(axis=(1, 2)) for v in (forces, moments)], axis=1).repeat(3, axis=1)[:, :, None]
-    low = (least <= least.min(axis=2, keepdims=True) + TIE * size).argmax(axis=2)
-    high = (most >= most.max(axis=2, keepdims=True) - TIE * size).argmax(axis=2)
-    return np.stack([low, high], axis=2)
-
-
 def _envelope(
-    name: str, solution: Solution, results: Results, labels: Sequence[str], columns: Floats, kinds: tuple[Any, ...],
-    absent: NDArray[np.bool_], of: Sequence[str],
+    name: str, solution: Solution, results: Results, labels: Sequence[str], of_columns: Callable[[Columns | Units], Floats],
+    places: Make, kinds: tuple[Any, ...], absent: NDArray[np.bool_], of: Sequence[str],
 ) -> Table:  # fmt: skip
-    """Least and greatest of each component of columns (rows, 6, columns), with the other five there and then."""
+    """Least and greatest of each component of columns (rows, 6, columns), with the other five there and then; `places`:
+    the same (rows * 6) of traffic."""
     components = [k for k, _ in kinds]
-    free = patterns(solution, results)
-    least, there_least = extreme_values(free, columns, -1.0)
-    most, there_most = extreme_values(free, columns, 1.0)
-    found = _picked(least, most)
+    columns = of_columns(solution)
+    n = len(labels)
+    size = np.abs(columns @ np.abs(solution.weights(results, still=True))).max(axis=2, initial=0.0)
+    tie = TIE * np.repeat(np.stack([size[:, :3].max(axis=1), size[:, 3:].max(axis=1)], axis=1), 3, axis=1)
+    found = fixed_extremes(solution, results, columns.reshape(6 * n, -1), places, tie.ravel())
     rows = [
         (r, components.index(c), side)
-        for r in range(len(labels)) for c in of if not absent[r, components.index(c)] for side in (0, 1)
+        for r in range(n) for c in of if not absent[r, components.index(c)] for side in (0, 1)
     ]  # fmt: skip
     row, component, side = np.array(rows, np.intp).reshape(-1, 3).T
-    result = found[row, component, side]
-    there = np.stack([there_least, there_most])[side, row, component, :, result]
-    weights = [free.weights_of(r, t) for r, t in zip(result.tolist(), there, strict=True)]
-    at_once = np.array([columns[r] @ w for r, w in zip(row, weights, strict=True)]).reshape(-1, 6)
-    made_by = free.names_of(result, there)
+    flat = 6 * row + component
+    result = found.result[flat, side]
+    at_once = found.at_once(solution, results, lambda table: of_columns(table).repeat(6, axis=0), flat, side)
+    made_by = found.names(solution, results, flat, side)
     return Table(
         name,
         (
@@ -74,16 +68,22 @@ def reaction_envelope(
     chosen = np.arange(len(supported)) if nodes is None else np.flatnonzero(np.isin(supported, nodes))
     labels = [solution.project.nodes[i].name for i in supported[chosen]]
     absent = ~solution.held[chosen]
-    return _envelope("reaction-envelope", solution, results, labels, solution.reaction[chosen], FORCE_KINDS, absent, of)
+    which, component = np.repeat(chosen, 6), np.tile(np.arange(6), len(chosen))
+    return _envelope(
+        "reaction-envelope", solution, results, labels, lambda c: c.reaction[chosen],
+        lambda units: at_supports(units, which, component), FORCE_KINDS, absent, of,
+    )  # fmt: skip
 
 
 def displacement_envelope(solution: Solution, results: Results, nodes: Ints, of: Sequence[str] = MOTIONS) -> Table:
     """Least and greatest displacement of each node, with the combination and the other five components."""
     labels = [solution.project.nodes[i].name for i in nodes]
     absent = solution.undefined[nodes]
+    which, component = np.repeat(nodes, 6), np.tile(np.arange(6), len(nodes))
     return _envelope(
-        "displacement-envelope", solution, results, labels, solution.displacement[nodes], MOTION_KINDS, absent, of
-    )
+        "displacement-envelope", solution, results, labels, lambda c: c.displacement[nodes],
+        lambda units: at_nodes(units, which, component), MOTION_KINDS, absent, of,
+    )  # fmt: skip
 
 
 def support_kinds(solution: Solution) -> list[str]:
@@ -110,7 +110,8 @@ def schedule(solution: Solution, results: Results) -> Table:
     then the governing ones over `results`."""
     project = solution.project
     every_case = [r for r, c in zip(solution.model.cases, project.cases, strict=True) if not c.lean]
-    cases = [r for r in every_case if r not in solution.failed]
+    cases = [r for r in every_case if r not in solution.failed and not r.moving]
+    of_moving = {r: reaction_envelope(solution, [r], of=("Fz",)) for r in every_case if r.moving}
     every = reaction_envelope(solution, results)
     by_case = solution.reaction @ solution.weights(cases)
     kinds = support_kinds(solution)
@@ -122,8 +123,13 @@ def schedule(solution: Solution, results: Results) -> Table:
         node = project.nodes[solution.support_node[i]]
         rows = [
             ("case", c.name, by_case[i, :, cases.index(c)]) if c in cases else (NO_ANSWER, c.name, np.full(6, np.nan))
-            for c in every_case
-        ]
+            for c in every_case if c not in of_moving
+        ]  # fmt: skip
+        for table in of_moving.values():
+            for m in np.flatnonzero(table["node"] == node.name).tolist():
+                rows.append(
+                    (f"case, {table['extreme'][m]} Fz", table["case"][m], np.array([table[f][m] for f in FORCES]))
+                )
         mine = np.flatnonzero(every["node"] == node.name)
         forces = np.column_stack([every[f][mine] for f in FORCES])
         for k, m in enumerate(mine):
@@ -147,11 +153,11 @@ def schedule(solution: Solution, results: Results) -> Table:
 
 def pulled(solution: Solution, results: Results) -> list[tuple[str, str, float]]:
     """Supports that hold the frame down (Fz < 0): node, the result under which they pull most, and Fz [N]."""
-    free = patterns(solution, results)
-    Fz, there = extreme_values(free, solution.reaction[:, 2], -1.0)
-    worst, row = Fz.argmin(axis=1), np.arange(len(Fz))
-    least, made_by = Fz[row, worst], free.names_of(worst, there[row, :, worst])
-    size = float(np.abs(Fz).max(initial=0))
+    each = np.arange(len(solution.support_node))
+    two = np.full(len(each), 2)
+    found = fixed_extremes(solution, results, solution.reaction[:, 2], lambda units: at_supports(units, each, two))
+    least, made_by = found.value[:, 0], found.names(solution, results, each, 0 * each)
+    size = float(np.abs(found.value).max(initial=0))
     return [
         (solution.project.nodes[solution.support_node[i]].name, made_by[i], float(least[i]))
         for i in np.argsort(least, kind="stable") if least[i] < -1e-9 * size

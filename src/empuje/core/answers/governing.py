@@ -8,13 +8,15 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
+from ..analysis.moving.places import plain
 from ..analysis.pieces import FORCES
 from ..analysis.solution import Solution
 from ..model.results import Results
 from .envelope import envelope
 from .foundations import reaction_envelope
+from .moving import fixed_extremes
 from .reactions import closing_error, reactions, resultants
-from .table import FORCE_KINDS, Column, Table, case_column, how_column, leading_only
+from .table import FORCE_KINDS, Column, Table, case_column, how_column, leading_only, six, stacked
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -24,7 +26,8 @@ def governing_reactions(solution: Solution, results: Results, nodes: Ints | None
     """Of every support the least and the greatest vertical reaction, over all patterns, and the largest horizontal one:
     with the result that makes it, and the other components there and then."""
     upright = reaction_envelope(solution, results, nodes, ("Fz",))
-    every = reactions(solution, results, nodes)
+    every = reactions(solution, [r for r in results if not r.moving], nodes)
+    every = stacked([every, *_level_of_moving(solution, [r for r in results if r.moving], nodes)])
     flat = np.hypot(every["Fx"], np.nan_to_num(every["Fy"]))
     rows: list[tuple[Table, int, str]] = []
     names = list(dict.fromkeys(every["node"].tolist()))
@@ -51,6 +54,36 @@ def governing_reactions(solution: Solution, results: Results, nodes: Ints | None
             Column("how", "text", cells["how"]),
         ),
     )
+
+
+DIRECTIONS = 16
+
+
+def _level_of_moving(solution: Solution, results: Results, nodes: Ints | None) -> list[Table]:
+    """Of results that move, every support's reaction where it is largest in a level direction, for a fan of these."""
+    if not results:
+        return []
+    supported = solution.support_node
+    chosen = np.arange(len(supported)) if nodes is None else np.flatnonzero(np.isin(supported, nodes))
+    angle = np.arange(DIRECTIONS) * np.pi / DIRECTIONS
+    which, turn = np.repeat(chosen, DIRECTIONS), np.tile(angle, len(chosen))
+
+    def along(table: Floats) -> Floats:
+        c, s = np.cos(turn)[:, None], np.sin(turn)[:, None]
+        return np.asarray(c * table[which, 0] + s * table[which, 1])
+
+    found = fixed_extremes(solution, results, along(solution.reaction), lambda units: plain(along(units.reaction)))
+    row, side = np.repeat(np.arange(len(which)), 2), np.tile([0, 1], len(which))
+    of_rows = found.at_once(solution, results, lambda table: table.reaction[which], row, side)
+    names = found.names(solution, results, row, side)
+    result = found.result[row, side]
+    labels = [solution.project.nodes[n].name for n in supported[which[row]]]
+    return [
+        Table("reactions", (
+            Column("node", "text", labels), Column("case", "text", names), *six(FORCE_KINDS, of_rows),
+            how_column(results, solution.how(results), result),
+        ))
+    ]  # fmt: skip
 
 
 def largest_forces(solution: Solution, results: Results, members: Ints, of: Sequence[str] = FORCES) -> Table:

@@ -58,8 +58,8 @@ class Patterns:
 
 
 def patterns(solution: Solution, results: Results) -> Patterns:
-    """The patterns of these results; without parts where none of their cases may be absent."""
-    model, base = solution.model, solution.weights(results)
+    """The patterns of these results, less what moves in them; without parts where none of their cases may be absent."""
+    model, base = solution.model, solution.weights(results, still=True)
     found: dict[tuple[str, bytes], int] = {}
     parts: list[Floats] = []
     entries: list[tuple[int, int, float]] = []
@@ -129,8 +129,9 @@ def sign_intervals(c: Floats, length: Floats) -> Floats:
 def listed(solution: Solution, results: Results) -> tuple[list[Result], Floats, list[int]]:
     """Every pattern one by one, the columns' shares (columns, patterns), and the place of the result it is of.
 
-    Raises TooMany.
+    Raises TooMany, and ValueError for results that move.
     """
+    solution.weights(results)
     free = patterns(solution, results)
     out: list[tuple[Result, Floats, int]] = []
     for r, result in enumerate(results):

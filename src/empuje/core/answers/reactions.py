@@ -104,7 +104,7 @@ TIGHT = 300.0
 def result_findings(solution: Solution, results: Results | None = None) -> list[Finding]:
     """What there is to say about these results, or all: sums that do not balance, displacements too large to be
     believed, and members beyond the reach of second order."""
-    asked = [r for r in (solution.results if results is None else results) if r not in solution.failed]
+    asked = [r for r in (solution.results if results is None else results) if r not in solution.failed and not r.moving]
     return [*_out_of_balance(solution, asked), *_too_far(solution, asked), *_digits(solution), *_tight(solution)]
 
 

@@ -70,6 +70,17 @@ class Table:
         return Table(self.name, tuple(Column(c.name, c.kind, np.asarray(c.values)[chosen]) for c in self.columns))
 
 
+def stacked(tables: Sequence[Table]) -> Table:
+    """Tables of the same columns, one below the other."""
+    first = tables[0]
+    joined = [
+        Column(c.name, c.kind, np.concatenate([np.asarray(t[c.name], object if c.kind == "text" else float)
+                                               for t in tables]))
+        for c in first.columns
+    ]  # fmt: skip
+    return Table(first.name, tuple(joined))
+
+
 def leading_only(table: Table) -> Table | None:
     """Where a column `of` says which component each row is about: that one's value alone, in a column for each kind of
     quantity, in place of all components; None where there is no such column."""

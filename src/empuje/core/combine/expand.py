@@ -85,7 +85,7 @@ def expand(
 def cases_in(rules: RuleSet, cases: Sequence[Case]) -> list[Case]:
     """The cases that may join a rule set, by their stage; those that lean apart."""
     absent = ("final" if rules.set == "construction" else "construction", "mass")
-    return [c for c in cases if not c.lean and c.stage not in absent]
+    return [c for c in cases if not c.lean and not c.stands and c.stage not in absent]
 
 
 def _plain_name(rule: Rule, whole: Acting, rules: RuleSet) -> str:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass, replace
 
 from .findings import Place
@@ -23,7 +23,7 @@ class Case:
     What codes ask about it: `use` of the floor; `reversible`: it may act the other way; `along`: the direction it acts
     in, +x -x +y -y; `together`: cases with this word act at once; `one_of`: of the cases with this word one acts at a
     time; `pattern`: it may be absent even in lists as codes write them; `stage`: construction, final, or both; mass: it
-    joins no combination of codes.
+    joins no combination of codes. `moves`: it is a traffic, the worst of its positions; `stands`: one of these.
     """
 
     name: str
@@ -42,6 +42,8 @@ class Case:
     stage: Stage = Stage.ANY
     weight_along: tuple[float, float, float] = (0.0, 0.0, -1.0)
     weightless: tuple[int, ...] = ()
+    moves: bool = False
+    stands: bool = False
 
 
 CUSTOM = "custom"
@@ -56,6 +58,7 @@ class Combination:
     which envelopes account for; elsewhere they are there. By second order it is analysed at `second_order_at` times its
     loads, and the results divided by that. Of combinations of codes, `rule` is the code's rule, and the name is `stem`
     and the `named` cases with their signs; `accompanying` cases have a factor of the code below their full value (psi).
+    `moving` cases are the worst of their positions, for every result by itself.
     """
 
     name: str
@@ -69,6 +72,7 @@ class Combination:
     stem: str = ""
     named: tuple[str, ...] = ()
     accompanying: tuple[str, ...] = ()
+    moving: tuple[str, ...] = ()
 
     def called_after_its_cases(self, absent: Collection[str] = ()) -> Combination:
         """The same with the name its stem and its named cases give it, less those that are absent."""
@@ -98,6 +102,21 @@ class Combination:
         """
         factors = tuple((c, f) for c, f in self.factors if c not in absent)
         return replace(self.called_after_its_cases(absent) if absent else self, factors=factors, free=())
+
+    def standing(self, at: Mapping[str, str]) -> Combination:
+        """The same with moving cases standing in positions, which are load cases by these names.
+
+        >>> c = Combination("U+L+FL", (("L", 1.6), ("FL", 1.6)), "strength", Place("m"), stem="U", named=("L", "FL"),
+        ...                 moving=("FL",))
+        >>> c.standing({"FL": "FL@3m"}).name, c.standing({"FL": "FL@3m"}).formula
+        ('U+L+FL@3m', '1.6 L + 1.6 FL@3m')
+        """
+        factors = tuple((at.get(c, c), f) for c, f in self.factors)
+        named = tuple(at.get(c, c) for c in self.named)
+        out = replace(self, factors=factors, named=named, moving=tuple(c for c in self.moving if c not in at))
+        if self.stem:
+            return out.called_after_its_cases()
+        return replace(out, name=" ".join([self.name, *(at[c] for c, _ in self.factors if c in at)]))
 
 
 def _factor(value: float) -> str:

@@ -15,6 +15,7 @@ from .loads import DescribedLoad
 from .near import near_pairs
 from .reduction import ReductionRule
 from .surfaces import Surface, SurfaceLoad
+from .traffic import Standing, Traffic
 from .wind import WindRule
 from .words import Acts, How
 
@@ -32,7 +33,8 @@ class Project:
     `second_order` names the sets whose combinations are analysed by second-order theory, "*" for every one.
     `mass` is the combination of cases whose vertical loads are masses.
     `combining`: which combinations are asked for; `reduction`: how live loads are reduced;
-    `wind`: what makes wind loads and their cases.
+    `wind`: what makes wind loads and their cases; `traffic`: what moves, each a case by its name; `standings`:
+    positions of it that are load cases of their own.
     """
 
     file: str
@@ -54,6 +56,8 @@ class Project:
     surface_loads: tuple[SurfaceLoad, ...] = ()
     reduction: ReductionRule | None = None
     wind: WindRule | None = None
+    traffic: tuple[Traffic, ...] = ()
+    standings: tuple[Standing, ...] = ()
 
     @cached_property
     def xyz(self) -> NDArray[np.float64]:

@@ -61,6 +61,13 @@ class Result:
         return self.of.factors if isinstance(self.of, Combination) else ((self.of.name, 1.0),)
 
     @property
+    def moving(self) -> tuple[str, ...]:
+        """Its cases that move: the worst of their positions counts, for every answer by itself."""
+        if isinstance(self.of, Combination):
+            return self.of.moving
+        return (self.of.name,) if self.of.moves else ()
+
+    @property
     def second_order_at(self) -> float:
         """At how many times its loads it is analysed by second order."""
         return self.of.second_order_at if isinstance(self.of, Combination) else 1.0

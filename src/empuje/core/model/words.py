@@ -184,3 +184,35 @@ class Side(Word):
     ROOF = "roof"
     FREE_ROOF = "free roof"
     PARAPET = "parapet"
+
+
+class Heading(Word):
+    """Which way traffic goes along its way."""
+
+    FORWARD = "forward"
+    BACKWARD = "backward"
+    BOTH = "both"
+
+
+class Entering(Word):
+    """How a vehicle comes onto its way: axle by axle, or it stands wholly on it from the beginning."""
+
+    AXLES = "axle by axle"
+    WHOLLY = "wholly"
+
+
+class Beside(Word):
+    """What wheels beside the members of a way do: share by the lever rule between the two members next to them, or twist
+    the member of the way."""
+
+    LEVER = "lever"
+    TWIST = "twist"
+
+
+class LanePart(Word):
+    """Where a lane load stands: wherever it is adverse, or on parts of the way as seen from the vehicle."""
+
+    ADVERSE = "adverse"
+    BEFORE = "before"
+    UNDER = "under"
+    BEHIND = "behind"

@@ -187,16 +187,17 @@ def _cases(resolved: Resolved) -> list[Finding]:
     # Where the wind failed that is told; what is seen of nothing has no minimum load.
     idle = {c.name for c in project.wind.cases if c.least or not blown} if project.wind is not None else set()
     combined = {case for c in resolved.combinations for case, _ in c.factors}
+    combined |= {project.traffic[s.traffic].case for s in project.standings if s.case in combined}
     out = [
         Finding("warning", "empty-case", f"case {c.name} has no loads", "add some, or take the case out", c.place)
         for c in project.cases
-        if c.name not in loaded and not c.lean and c.name not in idle
+        if c.name not in loaded and not c.lean and c.name not in idle and not c.moves and not c.stands
     ]
     if resolved.combinations:
         out += [
             Finding("note", "uncombined-case", f"case {c.name} is in no combination", "", c.place)
             for c in project.cases
-            if c.name not in combined and c.stage != Stage.MASS
+            if c.name not in combined and c.stage != Stage.MASS and not c.stands
         ]
     return out
 

@@ -17,32 +17,40 @@ import numpy as np
 from ..actions.live_load_reduction import largest_down, reduce_live_loads
 from ..actions.plain import plain_loads
 from ..actions.surfaces.sources.surface_loads import Surfaces, surface_geometries
+from ..actions.traffic.standings import lay_all, positioned, standing_loads, without_moving
 from ..actions.wind.blow import blow
 from ..combine.combinations import combine
 from ..combine.expand import Loads
+from ..model.cases import Combination
 from ..model.findings import Finding, has_errors
-from ..model.loads import PlainLoads
+from ..model.loads import PlainLoads, gather
 from ..model.project import Project
 from ..model.words import How
 from .frame_checks import frame_findings
 from .resolved import Resolved
 
 
-def resolve(project: Project, found: Sequence[Finding] = ()) -> Resolved:
+def resolve(project: Project, found: Sequence[Finding] = (), more: Sequence[Combination] = ()) -> Resolved:
     """All that follows from a project. `found` is what was found in reading it: with errors there, only what findings
-    need is made."""
+    need is made. `more`: further combinations, of positions of traffic."""
     findings: list[Finding] = []
     surfaces: Surfaces = {}
-    loads, wind = PlainLoads(), None
-    if project.nodes and np.isfinite(project.xyz).all():
+    placed = bool(project.nodes) and bool(np.isfinite(project.xyz).all())
+    if placed:
         surfaces, findings = surface_geometries(project)
-        wind, of_wind = blow(project, surfaces)
-        loads, of_loads = plain_loads(project, surfaces, wind.loads if wind is not None else PlainLoads())
-        findings += [*of_wind, *of_loads]
     known = Loads(largest_down(project, surfaces))
     sound = not has_errors(found)
     combined = combine(project, known, sound)
-    resolved = Resolved(project, combined.combinations, loads, surfaces, told=combined.told, wind=wind)
+    combinations = (*positioned(project, combined.combinations), *more)
+    project = without_moving(project)
+    loads, wind, laid = PlainLoads(), None, ()  # type: tuple[PlainLoads, Wind | None, tuple[Laid, ...]]
+    if placed:
+        wind, of_wind = blow(project, surfaces)
+        laid, of_traffic = lay_all(project, surfaces)
+        by_code = gather([*([wind.loads] if wind is not None else []), standing_loads(project, laid)])
+        loads, of_loads = plain_loads(project, surfaces, by_code)
+        findings += [*of_wind, *of_traffic, *of_loads]
+    resolved = Resolved(project, combinations, loads, surfaces, told=combined.told, wind=wind, laid=laid)
     of_combining = list(combined.findings)
     if project.reduction is not None and project.members and sound and not has_errors(combined.findings):
         of_combining += _not_reduced(resolved)

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..actions.surfaces.sources.surface_loads import Surfaces
+from ..actions.traffic.laid import Laid
 from ..actions.wind.cases.worked_out import Wind
 from ..model.cases import Combination
 from ..model.findings import Finding
@@ -26,7 +27,8 @@ Floats = NDArray[np.float64]
 @dataclass(frozen=True)
 class Resolved:
     """A project with all that follows from it: its combinations, the geometry of its surfaces, plain loads, factors on
-    live loads; in words how combinations of codes came about; findings; and the wind worked out."""
+    live loads; in words how combinations of codes came about; findings; the wind worked out; and its traffic laid out,
+    of those that have no errors."""
 
     project: Project
     combinations: tuple[Combination, ...] = ()
@@ -36,6 +38,7 @@ class Resolved:
     told: tuple[str, ...] = ()
     findings: tuple[Finding, ...] = ()
     wind: Wind | None = None
+    laid: tuple[Laid, ...] = ()
 
     @cached_property
     def results(self) -> tuple[Result, ...]:

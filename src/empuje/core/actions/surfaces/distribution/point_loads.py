@@ -72,15 +72,17 @@ def distribute_force(geometry: SurfaceGeometry, point: Floats, force: float) -> 
     return out
 
 
-def distribute_line(geometry: SurfaceGeometry, ends: Floats, values: tuple[float, float]) -> Collector:
-    """A line of load [N/m] between two points (2, 2)."""
-    out = Collector()
-    length = float(np.linalg.norm(ends[1] - ends[0]))
-    if geometry.outline.surface.carry == Carry.NODES:
-        return line_to_nodes(geometry, ends, values, out)
-    strips = _all_strips(geometry)
+def deck_carrier(geometry: SurfaceGeometry) -> Callable[[Floats], Carrier]:
+    """From a point of the deck between members to what carries forces around it."""
+    return _carrier(geometry, _all_strips(geometry))
+
+
+def lines_of_change(
+    geometry: SurfaceGeometry, strips: list[tuple[shapely.Geometry, DeckStrips]] | None = None
+) -> Floats:
+    """Lines (n, 2, 2) at which what carries a force changes."""
     lines = [straight_edges(geometry.bays.polygons), geometry.bearings.ends]
-    for _, there in strips:  # where slabs end
+    for _, there in _all_strips(geometry) if strips is None else strips:  # where slabs end
         at = np.stack(
             [np.broadcast_to([-FAR, 0.0], (len(there.q), 2)), np.broadcast_to([FAR, 0.0], (len(there.q), 2))], 1
         )
@@ -89,7 +91,17 @@ def distribute_line(geometry: SurfaceGeometry, ends: Floats, values: tuple[float
         for bay in geometry.bays.polygons:
             corners = shapely.get_coordinates(bay)
             lines += [np.stack([corners - FAR * way, corners + FAR * way], axis=1) for way in directions(bay)]
-    cuts = cuts_of_line(ends, np.concatenate(lines))
+    return np.concatenate(lines)
+
+
+def distribute_line(geometry: SurfaceGeometry, ends: Floats, values: tuple[float, float]) -> Collector:
+    """A line of load [N/m] between two points (2, 2)."""
+    out = Collector()
+    length = float(np.linalg.norm(ends[1] - ends[0]))
+    if geometry.outline.surface.carry == Carry.NODES:
+        return line_to_nodes(geometry, ends, values, out)
+    strips = _all_strips(geometry)
+    cuts = cuts_of_line(ends, lines_of_change(geometry, strips))
     on, lost = line_parts(ends, values, geometry.bearings, geometry.bays, cuts, _carrier(geometry, strips))
     drawn_out, at_once = ([o for o in on if (o.s1 > o.s0) is long] for long in (True, False))
     if drawn_out:

@@ -1,0 +1,125 @@
+"""A vehicle, or a row of them, as wheels that roll along a way together."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import product
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ...model.traffic import Axle, Spot, Traffic, Vehicle, Way
+from ...model.words import Entering, Heading
+
+Floats = NDArray[np.float64]
+GAUSS = 3
+"""Points along and across a patch: exact for shares that change linearly over it."""
+GAPS = 9
+"""Values tried of a distance that is a range, its ends among them; `step` or less apart where that is more."""
+MOST_GAPS = 400
+
+
+@dataclass(frozen=True)
+class Train:
+    """Wheels (n,): behind the foremost axle [m], to the left of the way's line [m], vertical load, and horizontal ones
+    along the way and to its left [N]; axle (n,): which each is of; `spot`: where it stands at t = 0."""
+
+    spot: Spot
+    behind: Floats
+    left: Floats
+    down: Floats
+    along: Floats
+    across: Floats
+    axle: NDArray[np.intp]
+    height: float
+    vehicle: Vehicle
+    way_length: float
+
+    @property
+    def length(self) -> float:
+        """From the first axle to the last [m]."""
+        return float(sum(self.spot.gaps))
+
+    def places(self, t: Floats) -> Floats:
+        """Where the wheels are on the way (n, positions) [m], with the front at t."""
+        ahead = t[None, :] - self.behind[:, None]
+        return ahead if self.spot.heading > 0 else self.way_length - ahead
+
+    def reach(self, entering: Entering) -> tuple[float, float]:
+        """The first and last t [m]."""
+        if entering == Entering.WHOLLY:
+            return self.length, self.way_length
+        return 0.0, self.way_length + self.length
+
+
+def axles_in_row(traffic: Traffic, vehicle: Vehicle, longest: float) -> list[Axle]:
+    """The axles of `count` vehicles one behind the other; the gap of each behind the one before it, up to the longest
+    that matters [m]."""
+    first, *rest = vehicle.axles
+    row = [first, *rest]
+    for _ in range(traffic.count - 1):
+        row += [Axle((traffic.clear, max(longest, traffic.clear)), first.wheels), *rest]
+    return row
+
+
+def gap_ranges(traffic: Traffic, vehicle: Vehicle, longest: float) -> list[tuple[float, float]]:
+    """The range of every gap behind an axle."""
+    return [axle.gap for axle in axles_in_row(traffic, vehicle, longest)[1:]]
+
+
+def spots(traffic: Traffic, way: int, longest: float) -> list[Spot]:
+    """Every way in which a vehicle can go along a way: which one, heading, horizontal forces, gaps."""
+    headings = {Heading.FORWARD: (1,), Heading.BACKWARD: (-1,), Heading.BOTH: (1, -1)}[traffic.heading]
+    out = []
+    for v, vehicle in enumerate(traffic.vehicles):
+        tried = [_tried(low, high, traffic.step) for low, high in gap_ranges(traffic, vehicle, longest)]
+        brakes, sides = ((1, -1) if share else (0,) for share in (vehicle.along, vehicle.across))
+        for heading, brake, side, *gaps in product(headings, brakes, sides, *tried):
+            out.append(Spot(way, v, 0.0, int(heading), int(brake), int(side), tuple(float(g) for g in gaps)))  # type: ignore[arg-type]
+    return out
+
+
+def _tried(low: float, high: float, step: float) -> list[float]:
+    if high - low < 1e-9:
+        return [low]
+    count = GAPS if step == 0 else min(max(GAPS, int(np.ceil((high - low) / step)) + 1), MOST_GAPS)
+    return [float(g) for g in np.linspace(low, high, count)]
+
+
+def train_of(traffic: Traffic, way: Way, spot: Spot, way_length: float) -> Train:
+    """The wheels of a spot."""
+    vehicle = traffic.vehicles[spot.vehicle]
+    row = axles_in_row(traffic, vehicle, 0.0)
+    behind = np.append(0.0, np.cumsum(spot.gaps))
+    rows = [
+        (d + dx, way.aside + spot.heading * (y + dy), load * share, k)
+        for k, (d, axle) in enumerate(zip(behind.tolist(), row, strict=True))
+        for y, load in _across(axle, vehicle.gauge)
+        for dx, dy, share in _patch(vehicle.patch if way.surfaces else (0.0, 0.0))
+        if load
+    ]
+    d, left, load, axle_of = (np.array(c, float) for c in zip(*rows, strict=True)) if rows else (np.zeros(0),) * 4
+    return Train(
+        spot, d, np.round(left, 9), load * vehicle.dynamic * traffic.dynamic,
+        spot.heading * spot.brake * vehicle.along * load, spot.heading * spot.side * vehicle.across * load,
+        axle_of.astype(np.intp), vehicle.height, vehicle, way_length,
+    )  # fmt: skip
+
+
+def _across(axle: Axle, gauge: float) -> Sequence[tuple[float, float]]:
+    """Wheels of an axle: to the left of its middle [m], and load [N]."""
+    if len(axle.wheels) == 2:
+        return ((gauge / 2, axle.wheels[0]), (-gauge / 2, axle.wheels[1]))
+    if gauge:
+        return ((gauge / 2, axle.load / 2), (-gauge / 2, axle.load / 2))
+    return ((0.0, axle.load),)
+
+
+def _patch(patch: tuple[float, float]) -> list[tuple[float, float, float]]:
+    """Points of a wheel's patch: behind and to the left of its middle [m], and share."""
+    along, across = (np.polynomial.legendre.leggauss(GAUSS if size else 1) for size in patch)
+    return [
+        (float(x) * patch[0] / 2, float(y) * patch[1] / 2, float(u * v) / 4)
+        for x, u in zip(*along, strict=True) for y, v in zip(*across, strict=True)
+    ]  # fmt: skip

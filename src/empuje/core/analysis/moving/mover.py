@@ -1,0 +1,402 @@
+"""The worst position of a traffic for results at fixed places.
+
+Where positions are not stepped through, the greatest value of every leg's polynomial counts; where they are, that of the
+steps on both sides of it, so that the number of steps costs nothing.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ...actions.traffic.laid import Laid, lane_loads, loads_of_train
+from ...actions.traffic.train import Train
+from ...model.loads import PlainLoads, gather
+from ...model.traffic import Spot, Standing
+from ...model.words import Entering
+from ..equations import Equations
+from .bernstein import basis, from_samples, positive_parts, stationary
+from .legs import Legs, legs_of, loads_on_legs, steps_of
+from .places import Places
+from .units import Put, Units, units_of
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+AT_ONCE = 4_000_000
+"""Coefficients held at a time."""
+TIE = 1e-12
+ROUNDING = 1e-11
+"""Extremes below this share of what other positions make of a result are rounding: nothing stands there."""
+INSIDE = 2e-9
+"""Positions keep so far [m] from the ends of their legs: the shear beside a support is that of a wheel just inside."""
+AWAY = -1
+"""No train: the vehicle has not come yet, or has left."""
+NOWHERE: Mapping[int, Floats] = {}
+
+
+@dataclass(frozen=True)
+class Worst:
+    """Of results (n,), the least and the greatest (n, 2) over all positions; and where: on every way the train (n, 2,
+    ways), or AWAY, the front's t [m], the vehicle whose lane load is there or -1."""
+
+    value: Floats
+    train: Ints
+    t: Floats
+    lane: Ints
+
+    def rows(self, rows: Ints) -> Worst:
+        """Some of them."""
+        return Worst(self.value[rows], self.train[rows], self.t[rows], self.lane[rows])
+
+    @staticmethod
+    def joined(parts: Sequence[Worst]) -> Worst:
+        """One below the other."""
+        return Worst(*(np.concatenate([getattr(p, f) for p in parts]) for f in ("value", "train", "t", "lane")))
+
+
+@dataclass(frozen=True)
+class Picks:
+    """Positions (n,): on every way the train (n, ways) or AWAY, the front's t [m], and the stretches [m] of the way that
+    bear a lane load at will."""
+
+    train: Ints
+    t: Floats
+    lanes: NDArray[np.object_]
+
+    def rows(self, rows: Ints) -> Picks:
+        """Some of them."""
+        return Picks(self.train[rows], self.t[rows], self.lanes[rows])
+
+
+@dataclass(frozen=True)
+class Sweep:
+    """All legs of a traffic with the loads they are looked at with; `lanes`: of every way the legs of a single force of
+    1 N along its middle, where lane loads stand at will."""
+
+    legs: Legs
+    put: Put
+    lanes: tuple[tuple[Legs, Put] | None, ...]
+
+
+@dataclass(frozen=True)
+class Mover:
+    """A traffic, by its number in the project, on a frame with unit answers."""
+
+    laid: Laid
+    equations: Equations
+    number: int = 0
+
+    @cached_property
+    def trains(self) -> list[Train]:
+        """Every way in which a vehicle can go."""
+        return [self.laid.train(s) for s in self.laid.spots()]
+
+    @cached_property
+    def is_polynomial(self) -> bool:
+        """Whether results are polynomials along legs, so that the exact worst can be found."""
+        return all(
+            self.laid.ways[t.spot.way].track(left).is_polynomial for t in self.trains for left in np.unique(t.left)
+        )
+
+    @property
+    def step(self) -> float:
+        """Between positions [m]; 0: exact."""
+        return self.laid.traffic.step
+
+    @cached_property
+    def units(self) -> Units:
+        """The answers to unit loads. Raises Unstable."""
+        loads = [loads_on_legs(self.laid, self.trains, self._legs(NOWHERE))]
+        count = self._legs(NOWHERE).t.size
+        for single in self._singles:
+            if single is not None:
+                legs = self._lane_legs(single, NOWHERE)
+                loads.append(self._of_single(single, legs))
+                count = max(count, legs.t.size)
+        return units_of(self.equations, replace(gather(loads), sources=()), count)
+
+    def _legs(self, asked: Mapping[int, Floats]) -> Legs:
+        finest = np.inf if self.is_polynomial else max(self.step, self._longest / 2000)
+        return legs_of(self.laid, self.trains, self.equations.mesh, asked, finest)
+
+    @cached_property
+    def _longest(self) -> float:
+        return max(one.length for one in self.laid.ways)
+
+    @cached_property
+    def _singles(self) -> list[Train | None]:
+        """Of every way a force of 1 N on its middle, where a lane load stands at will."""
+        adverse = any(v.adverse_lane for v in self.laid.traffic.vehicles)
+        return [self.single(k) if adverse else None for k in range(len(self.laid.ways))]
+
+    def single(self, way: int) -> Train:
+        """A force of 1 N down along the middle of a way."""
+        one, nought = self.laid.ways[way], np.zeros(1)
+        vehicle = replace(self.laid.traffic.vehicles[0], axles=(), lane=0.0)
+        return Train(
+            Spot(way, 0, 0.0), nought, np.array([one.way.aside]), np.ones(1), nought, nought, np.zeros(1, np.intp), 0.0,
+            vehicle, one.length,
+        )  # fmt: skip
+
+    def _lane_legs(self, single: Train, asked: Mapping[int, Floats]) -> Legs:
+        finest = np.inf if self.is_polynomial else self._longest / 200
+        inner = replace(self.laid, traffic=replace(self.laid.traffic, entering=Entering.AXLES))
+        return legs_of(inner, [single], self.equations.mesh, asked, finest)
+
+    def _of_single(self, single: Train, legs: Legs) -> PlainLoads:
+        return loads_on_legs(self.laid, [single], legs)
+
+    def influence(self, way: int, asked: Mapping[int, Floats] = NOWHERE) -> tuple[Legs, Put]:
+        """The legs of a single force of 1 N along a way, and its loads."""
+        single = self.single(way)
+        legs = self._lane_legs(single, asked)
+        return legs, self.units.put(self._of_single(single, legs), legs.t.size)
+
+    def sweep(self, asked: Mapping[int, Floats] = NOWHERE) -> Sweep:
+        """All legs, cut also where a wheel passes places (by member) on the way."""
+        legs = self._legs(asked)
+        put = self.units.put(loads_on_legs(self.laid, self.trains, legs), legs.t.size)
+        lanes = tuple(None if single is None else self.influence(k, asked) for k, single in enumerate(self._singles))
+        return Sweep(legs, put, lanes)
+
+    @cached_property
+    def whole(self) -> Sweep:
+        """The sweep for places that are on no loaded element, or at its ends."""
+        return self.sweep()
+
+    def worst(self, places: Places, sweep: Sweep | None = None) -> Worst:
+        """The least and the greatest of results at places, whose elements the sweep knows the places on."""
+        sweep = sweep or self.whole
+        columns = sweep.legs.t.size
+        block = max(1, AT_ONCE // max(columns, 1))
+        parts = [self._worst(places.take(slice(i, i + block)), sweep) for i in range(0, len(places), block)]
+        return Worst.joined(parts) if parts else self._worst(places, sweep)
+
+    def _worst(self, places: Places, sweep: Sweep) -> Worst:
+        n, ways = len(places), len(self.laid.ways)
+        legs = sweep.legs
+        b = from_samples(places.values(sweep.put).reshape(n, *legs.t.shape))
+        size = np.abs(b).max(axis=(1, 2), initial=0.0)
+        nothing = ROUNDING * (size + 1e-2 * size.max(initial=0.0))
+        way_of = np.array([t.spot.way for t in self.trains], np.intp)[legs.train]
+        vehicle_of = np.array([t.spot.vehicle for t in self.trains], np.intp)[legs.train]
+        value = np.zeros((n, 2, ways))
+        train = np.full((n, 2, ways), AWAY)
+        t = np.zeros((n, 2, ways))
+        lane = np.full((n, 2, ways), AWAY)
+        for way in range(ways):
+            area = self._lane_areas(places, sweep.lanes[way])
+            groups = range(len(self.laid.traffic.vehicles)) if area is not None else (None,)
+            best = np.full((n, 2), -np.inf)
+            for group in groups:
+                own = np.flatnonzero((way_of == way) & ((vehicle_of == group) if group is not None else True))
+                w = self.laid.traffic.vehicles[group].lane if group is not None else 0.0
+                for side, sign in enumerate((-1.0, 1.0)):
+                    v, at, where = self._best(sign * b[:, own], legs, own)
+                    if self.laid.traffic.entering == Entering.AXLES:
+                        away = v <= nothing
+                        v, at = np.where(away, 0.0, v), np.where(away, AWAY, at)
+                    lanes = w * area[:, side] if area is not None else np.zeros(n)
+                    better = v + lanes > best[:, side]
+                    best[better, side] = (v + lanes)[better]
+                    train[better, side, way], t[better, side, way] = at[better], where[better]
+                    lane[better, side, way] = np.where(lanes > 0, -1 if group is None else group, AWAY)[better]
+            value[:, :, way] = best
+        return self._present(value, train, t, lane)
+
+    def _present(self, value: Floats, train: Ints, t: Floats, lane: Ints) -> Worst:
+        """Of several ways those loaded at once that are worst together; values are positive where they are worse."""
+        presence = self.laid.traffic.presence
+        if value.shape[2] == 1:
+            total = value[..., 0] * presence[0]
+            if self.laid.traffic.entering == Entering.AXLES:
+                gone = total <= 0
+                train[gone], lane[gone], total = AWAY, AWAY, np.maximum(total, 0.0)
+        else:
+            order = np.argsort(-value, axis=2)
+            best = np.take_along_axis(value, order, 2)
+            factor = np.array([presence[min(k, len(presence) - 1)] for k in range(value.shape[2])])
+            sums = np.cumsum(best, axis=2) * factor
+            count = sums.argmax(axis=2) + 1
+            total = sums.max(axis=2)
+            rank = np.argsort(order, axis=2)
+            gone = rank >= count[:, :, None]
+            if self.laid.traffic.entering == Entering.AXLES:
+                gone |= (total <= 0)[:, :, None]
+                total = np.maximum(total, 0.0)
+            train[gone], lane[gone] = AWAY, AWAY
+        return Worst(total * np.array([-1.0, 1.0]), train, t, lane)
+
+    def _lane_areas(self, places: Places, lane: tuple[Legs, Put] | None) -> Floats | None:
+        """The areas of influence lines below and above zero (n, 2), both as positive [result/N m]."""
+        if lane is None:
+            return None
+        legs, put = lane
+        b = from_samples(places.values(put).reshape(len(places), *legs.t.shape))
+        stretch = legs.t1 - legs.t0
+        return np.column_stack([positive_parts(sign * b)[0] @ stretch for sign in (-1.0, 1.0)])
+
+    def _best(self, b: Floats, legs: Legs, own: Ints) -> tuple[Floats, Ints, Floats]:
+        """The greatest values (n,) of polynomials on the chosen legs, their trains, and t."""
+        n = len(b)
+        if not b.shape[1]:
+            return np.full(n, -np.inf), np.full(n, AWAY), np.zeros(n)
+        t0, t1 = legs.t0[own], legs.t1[own]
+        u = self._looked_at(legs, own)
+        if self.step == 0:
+            ends = b[:, :, [0, -1]]
+        else:
+            weights = np.where(np.isnan(u)[..., None], 0.0, basis(legs.degree, np.nan_to_num(u)))
+            ends = (b.transpose(1, 0, 2) @ weights.transpose(0, 2, 1)).transpose(1, 0, 2)
+            ends = np.where(np.isnan(u), -np.inf, ends)
+        most = b.max(axis=2)
+        close = TIE * np.maximum(most.max(axis=1), -b.min(axis=(1, 2)))
+        flat = ends.reshape(n, -1)
+        best = flat.max(axis=1)
+        first = (flat >= (best - close)[:, None]).argmax(axis=1)
+        leg = first // 2
+        at = (t0 + np.nan_to_num(u[:, 0]) * (t1 - t0), t0 + np.nan_to_num(u[:, 1]) * (t1 - t0))
+        t = np.where(first % 2 == 0, at[0][leg], at[1][leg])
+        row, k = np.nonzero(most > (best + close)[:, None])
+        if len(row):
+            inner = b[row, k]
+            for place in stationary(inner):
+                for tried in self._near(place, k, own, legs):
+                    v = (inner * basis(legs.degree, np.nan_to_num(tried))).sum(axis=1)
+                    v = np.where(np.isnan(tried), -np.inf, v)
+                    some = np.flatnonzero(v > best[row] + close[row])
+                    some = some[np.lexsort((some, -v[some], row[some]))]
+                    r, first = np.unique(row[some], return_index=True)
+                    some = some[first]
+                    best[r], leg[r] = v[some], k[some]
+                    t[r] = t0[k[some]] + tried[some] * (t1 - t0)[k[some]]
+        # On its leg, not at the end of it, a wheel is on the side of a node or place from which the value came.
+        inside = np.where(t1 - t0 > 4 * INSIDE, INSIDE, 0.0)[leg]
+        return best, legs.train[own][leg], np.clip(t, t0[leg] + inside, t1[leg] - inside)
+
+    def _looked_at(self, legs: Legs, own: Ints) -> Floats:
+        """The first and last position u (legs, 2) on each leg, nan where there is none."""
+        if self.step == 0:
+            return np.tile([0.0, 1.0], (len(own), 1))
+        return np.column_stack([self._grid(legs, own, np.full(len(own), v), way) for v, way in ((0.0, 1), (1.0, -1))])
+
+    def _near(self, u: Floats, k: Ints, own: Ints, legs: Legs) -> list[Floats]:
+        """The positions to be tried around u on legs: itself, or the steps on both sides of it."""
+        if self.step == 0:
+            return [u]
+        return [self._grid(legs, own[k], u, way) for way in (-1, 1)]
+
+    def _grid(self, legs: Legs, leg: Ints, u: Floats, way: int) -> Floats:
+        """The step at u on legs, or the next one that way, nan where it is on another leg."""
+        low = np.array([t.reach(self.laid.traffic.entering)[0] for t in self.trains])[legs.train[leg]]
+        high = np.array([t.reach(self.laid.traffic.entering)[1] for t in self.trains])[legs.train[leg]]
+        t0, t1 = legs.t0[leg], legs.t1[leg]
+        n = (t0 + u * (t1 - t0) - low) / self.step
+        number = np.floor(n + 1e-9) if way < 0 else np.ceil(n - 1e-9)
+        t = low + number * self.step
+        if self.laid.traffic.entering == Entering.WHOLLY:
+            t = np.where((t > high) | ((way > 0) & (t > t1) & (t1 >= high - 1e-9)), high, t)
+            t = np.where((way < 0) & (u >= 1.0) & (t1 >= high - 1e-9), high, t)
+        inside = (t >= t0 - 1e-9) & (t <= t1 + 1e-9)
+        stretch = np.where(t1 > t0, t1 - t0, 1.0)
+        return np.where(inside, np.clip((t - t0) / stretch, 0.0, 1.0), np.nan)
+
+    def picks(
+        self, places: Places, worst: Worst, row: Ints, side: Ints, sweeps: Sequence[Sweep] = (),
+        which: Ints | None = None,
+    ) -> Picks:  # fmt: skip
+        """The positions that make the least (side 0) or greatest (1) of rows of places, with what of their lanes; which
+        (n,) of the sweeps knows each place."""
+        sweeps = sweeps or [self.whole]
+        train, t, vehicle = worst.train[row, side], worst.t[row, side].copy(), worst.lane[row, side]
+        lanes = np.empty(train.shape, object)
+        lanes[...] = [[()] * train.shape[1]] * len(train) if len(train) else ()
+        train = train.copy()
+        for i, way in zip(*np.nonzero(vehicle != AWAY), strict=True):
+            sign = (-1.0, 1.0)[int(side[i])]
+            sweep = sweeps[0 if which is None else int(which[row[i]])]
+            lanes[i, way] = self._stretches(places.take([int(row[i])]), sweep.lanes[way], sign)
+            if train[i, way] == AWAY and lanes[i, way]:  # the lane load without its vehicle, which has left
+                number = self._any_train(int(vehicle[i, way]), int(way))
+                train[i, way] = number
+                t[i, way] = self.laid.ways[way].length + self.trains[number].length + 1.0
+        return Picks(train, t, lanes)
+
+    def _any_train(self, vehicle: int, way: int) -> int:
+        return next(k for k, t in enumerate(self.trains) if t.spot.vehicle == vehicle and t.spot.way == way)
+
+    def standing(self, picks: Picks, i: int) -> Standing:
+        """One of some positions."""
+        return Standing("", self.number, tuple(
+            replace(self.trains[number].spot, t=float(t), lanes=lanes)
+            for number, t, lanes in zip(picks.train[i].tolist(), picks.t[i], picks.lanes[i], strict=True)
+            if number != AWAY
+        ))  # fmt: skip
+
+    def wheels_on(self, picks: Picks, i: int, member: int) -> Floats:
+        """Where on a member wheels of one position stand [m]."""
+        out = []
+        for way, number in enumerate(picks.train[i].tolist()):
+            if number == AWAY:
+                continue
+            train, one = self.trains[number], self.laid.ways[way]
+            s = train.places(picks.t[i, [way]])[:, 0]
+            for left in np.unique(train.left).tolist():
+                on = one.track(left).carried(s[train.left == left])
+                out.append(on.x[on.member == member])
+        return np.concatenate(out) if out else np.zeros(0)
+
+    def put(self, picks: Picks) -> Put:
+        """The loads of positions, a column each."""
+        there = picks.train != AWAY
+        count = there.sum(axis=1)
+        presence = self.laid.traffic.presence
+        factor = np.array([presence[min(max(n, 1), len(presence)) - 1] for n in range(there.shape[1] + 1)])
+        parts: list[PlainLoads] = []
+        for way, one in enumerate(self.laid.ways):
+            for number in np.unique(picks.train[there[:, way], way]).tolist():
+                for loaded in np.unique(count[picks.train[:, way] == number]).tolist():
+                    rows = np.flatnonzero((picks.train[:, way] == number) & (count == loaded))
+                    t, f = picks.t[rows, way], float(factor[loaded])
+                    parts.append(loads_of_train(one, self.trains[number], t, rows, f))
+            stretches = [
+                (a, b, self.trains[picks.train[i, way]].vehicle.lane * factor[count[i]], i)
+                for i in np.flatnonzero(there[:, way]).tolist() for a, b in picks.lanes[i, way]
+            ]  # fmt: skip
+            if stretches:
+                begin, end, amount, column = (np.array(c) for c in zip(*stretches, strict=True))
+                parts.append(replace(lane_loads(one, begin, end, amount, column, 0), sources=()))
+        loads = gather([replace(p, sources=()) for p in parts])
+        return self.units.put(PlainLoads(loads.lines, loads.points), len(picks.train))
+
+    def _stretches(self, place: Places, lane: tuple[Legs, Put] | None, sign: float) -> tuple[tuple[float, float], ...]:
+        """Where on the way the influence line of one place has this sign."""
+        assert lane is not None
+        legs, put = lane
+        b = sign * from_samples(place.values(put).reshape(1, *legs.t.shape))
+        found = [(float(legs.t0[k]), float(legs.t1[k])) for k in np.flatnonzero(b[0].min(axis=1) >= 0).tolist()
+                 if b[0, k].max() > 0]  # fmt: skip
+        _, row, u0, u1 = positive_parts(b)
+        for k, a, c in zip(row.tolist(), u0.tolist(), u1.tolist(), strict=True):
+            step = float(legs.t1[k] - legs.t0[k])
+            found.append((float(legs.t0[k]) + a * step, float(legs.t0[k]) + c * step))
+        joined: list[tuple[float, float]] = []
+        for a, c in sorted(found):
+            if joined and a - joined[-1][1] < 1e-7:
+                joined[-1] = joined[-1][0], max(c, joined[-1][1])
+            elif c > a:
+                joined.append((a, c))
+        return tuple(joined)
+
+    def stepped(self, train: Train) -> Floats:
+        """The positions t [m] that are stepped through; where the worst is found exactly, the ends of legs."""
+        if self.step:
+            return steps_of(train, self.laid.traffic.entering, self.step)
+        legs = self.whole.legs
+        number = next(k for k, t in enumerate(self.trains) if t is train)
+        own = legs.train == number
+        return np.unique(np.concatenate([legs.t0[own], legs.t1[own]]))

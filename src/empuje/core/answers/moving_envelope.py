@@ -1,0 +1,422 @@
+"""Extremes along members of results with moving cases.
+
+At a place x a result is v(x) = b(x) + sum of f_k E_k(x), with E_k the exact extreme over all positions. Its extremes
+along x are looked for at all ends of pieces and at stations between them, and from the best of these on by steps of
+parabolas through three neighbours, each value of which is exact again.
+
+           v   .-.
+             .'   '.__        a - x - c: the best station and its neighbours
+          __'         '.
+        a     x     c
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..analysis.moving.mover import Picks
+from ..analysis.moving.paired import paired_forces
+from ..analysis.moving.places import Places, elements_at, forces_at
+from ..analysis.moving.units import Units
+from ..analysis.pieces import build_pieces
+from ..analysis.polynomials import value_at
+from ..analysis.solution import Pieces, Solution
+from ..model.results import Results
+from .moving import Moving, moving_of
+from .patterns import Patterns, patterns
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+Bools = NDArray[np.bool_]
+ON_WAY, CURVED = 24, 4
+"""Stations on every piece that wheels roll over, and on others along which what stands still is curved."""
+BEST = 4
+"""Local extremes of each member and component from which it is gone on."""
+STEPS, SNAPS = 24, 16
+FLAT = 1e-13
+"""A step of a parabola that gains no more than this share is the last."""
+SAME = 1e-9
+VALUES = 3_000_000
+"""Values of results held at a time."""
+
+
+@dataclass(frozen=True)
+class AlongMoving:
+    """Of members and components (m, c) the least and greatest (..., 2): place x [m], result, which parts that may be
+    absent are there, and the value; picks: positions of every moving case, in the order of the flat table."""
+
+    x: Floats
+    result: Ints
+    there: Bools
+    value: Floats
+    forces: Floats
+    picks: list[Picks]
+    moving: Moving
+
+
+@dataclass(frozen=True)
+class _Still:
+    """What stands still: pieces of the members for the bases, and for parts that may be absent, in one table."""
+
+    pieces: Pieces
+    free: Patterns
+
+    def at(self, piece: Ints, t: Floats, share: Floats) -> tuple[Floats, Bools]:
+        """Least and greatest (n, 2, results) of components with shares (n, 6) of the forces, over patterns; and the
+        parts (n, 2, parts, results) that are there."""
+        forces = value_at(self.pieces.force[piece], t)
+        value = np.einsum("nc,ncr->nr", share, forces)
+        count = self.free.base.shape[1]
+        base, parts = value[:, :count], value[:, count:, None] * self.free.factor
+        there = np.stack([parts < 0, parts > 0], axis=1)
+        added = np.where(there, parts[:, None], 0.0).sum(axis=2)
+        return base[:, None] + added, there
+
+
+def extremes_along(solution: Solution, results: Results, members: Ints, share: Floats) -> AlongMoving:
+    """Least and greatest of components with shares (components, 6) of N Vy Vz T My Mz along members, over results."""
+    free, moving = patterns(solution, results), moving_of(solution, results)
+    weights = np.hstack([free.base, free.parts])
+    block = max(1, VALUES // (6 * len(share) * 4 * weights.shape[1]))
+    done = [
+        _block(solution, free, moving, members[i : i + block], weights, share) for i in range(0, len(members), block)
+    ]
+    return _joined(done)
+
+
+def _joined(parts: Sequence[AlongMoving]) -> AlongMoving:
+    whole = [np.concatenate([getattr(p, f) for p in parts]) for f in ("x", "result", "there", "value", "forces")]
+    picks = [
+        Picks(*(np.concatenate([getattr(p.picks[k], f) for p in parts]) for f in ("train", "t", "lanes")))
+        for k in range(len(parts[0].picks))
+    ]
+    return AlongMoving(*whole, picks, parts[0].moving)
+
+
+def _block(
+    solution: Solution, free: Patterns, moving: Moving, members: Ints, weights: Floats, share: Floats
+) -> AlongMoving:
+    still = _Still(build_pieces(solution, members, weights), free)
+    pieces, components = still.pieces, len(share)
+    loaded = _loaded(moving, pieces)
+    piece, t = _stations(pieces, loaded)
+    n = len(piece)
+    # Every station with every component: rows station * components + component.
+    row_piece, row_t = np.repeat(piece, components), np.repeat(t, components)
+    row_share = np.tile(share, (n, 1))
+    search = _Search(solution, still, moving, loaded)
+    value = search.value(row_piece, row_t, row_share).reshape(n, components, 2, -1)
+    best = value.max(axis=3)
+    first = np.flatnonzero(np.append(True, pieces.member[piece][1:] != pieces.member[piece][:-1]))
+    rank = np.repeat(np.arange(len(first)), np.diff(np.append(first, n)))
+    chosen = _chosen(best, first, piece, len(members))
+    m, c, side, station = chosen
+    found = search.climb(piece[station], t[station], best[station, c, side], share[c], side)
+    return search.table(found, m, c, side, share, (len(members), components), rank)
+
+
+def _loaded(moving: Moving, pieces: Pieces) -> Bools:
+    """Which pieces wheels roll over."""
+    elements = [m.whole.put.loaded for m in moving.movers]
+    elements += [lane[1].loaded for m in moving.movers for lane in m.whole.lanes if lane is not None]
+    return np.isin(pieces.element, np.concatenate(elements))
+
+
+def _stations(pieces: Pieces, loaded: Bools) -> tuple[Ints, Floats]:
+    """Piece and place on it of all stations, in order along the members: both ends of every piece, and between."""
+    curved = (pieces.force[:, :, 2:4] != 0).any(axis=(1, 2, 3))
+    count = np.where(loaded, ON_WAY, np.where(curved, CURVED, 1)) + 1
+    piece = np.repeat(np.arange(len(count)), count)
+    number = np.arange(len(piece)) - np.repeat(np.cumsum(count) - count, count)
+    return piece, pieces.length[piece] * number / (count[piece] - 1)
+
+
+def _chosen(best: Floats, first: Ints, piece: Ints, members: int) -> tuple[Ints, Ints, Ints, Ints]:
+    """Of every member, component and side the best local extremes among its stations: member, component, side, station
+    (n,). Values are positive where they are worse."""
+    n, components, _ = best.shape
+    size = np.diff(np.append(first, n))
+    rows = []
+    padded = np.full((n + 2, components, 2), -np.inf)
+    padded[1:-1] = best
+    before, after = padded[:-2].copy(), padded[2:].copy()
+    before[first] = -np.inf
+    after[np.append(first[1:], n) - 1] = -np.inf
+    peak = (best >= before) & (best >= after)
+    size_of = np.abs(best).max(axis=0)
+    score = np.where(peak, np.round(best / np.where(size_of > 0, size_of, 1.0), 11), -np.inf)
+    rank = np.repeat(np.arange(members), size)
+    for c in range(components):
+        for side in range(2):
+            order = np.lexsort((np.arange(n), -score[:, c, side], rank))
+            place = np.arange(n) - np.repeat(np.cumsum(size) - size, size)
+            top = order[(place < BEST) & np.isfinite(score[order, c, side])]
+            rows.append(np.column_stack([rank[top], np.full(len(top), c), np.full(len(top), side), top]))
+    m, c, side, station = np.concatenate(rows).T
+    return m, c, side, station
+
+
+@dataclass(frozen=True)
+class _Found:
+    """Of climbs (n,): piece, place on it, value (positive where it is worse)."""
+
+    piece: Ints
+    t: Floats
+    value: Floats
+
+
+@dataclass(frozen=True)
+class _Search:
+    solution: Solution
+    still: _Still
+    moving: Moving
+    loaded: Bools
+
+    def _make(self, piece: Ints, t: Floats, share: Floats):  # type: ignore[no-untyped-def]
+        pieces, mesh = self.still.pieces, self.solution.mesh
+        element = pieces.element[piece]
+        x = np.minimum(pieces.start[piece] + t - mesh.s0[element], mesh.length[element])
+        return lambda units: forces_at(units, element, np.maximum(x, 0.0), share)
+
+    def _groups(self, piece: Ints, t: Floats) -> list[tuple[Ints, dict[int, Floats]]]:
+        """Rows off the loaded elements, then those on each of them with their places by member."""
+        pieces = self.still.pieces
+        out: list[tuple[Ints, dict[int, Floats]]] = []
+        off = np.flatnonzero(~self.loaded[piece])
+        if len(off):
+            out.append((off, {}))
+        element = np.where(self.loaded[piece], pieces.element[piece], -1)
+        for e in np.unique(element[element >= 0]).tolist():
+            rows = np.flatnonzero(element == e)
+            s = np.unique(pieces.start[piece[rows]] + t[rows])
+            out.append((rows, {int(pieces.member[piece[rows[0]]]): s}))
+        return out
+
+    def value(self, piece: Ints, t: Floats, share: Floats) -> Floats:
+        """Least and greatest of rows (n, 2, results), both positive where they are worse."""
+        still, _ = self.still.at(piece, t, share)
+        looked = self.moving.look(self._make(piece, t, share), self._groups(piece, t))
+        return np.asarray((still + self.moving.added(looked.worst)) * np.array([-1.0, 1.0])[:, None])
+
+    def _may_peak(self, piece: Ints, share: Floats, side: Ints) -> Bools:
+        """Whether rows may be extreme between the ends of their pieces: where wheels roll, or what stands still bends
+        that way. Elsewhere positions make a convex function of x, and a sum of such has its top at an end."""
+        c = np.einsum("nc,nckr->nkr", share, self.still.pieces.force[piece])
+        bends = np.where(side == 1, -1.0, 1.0)[:, None] * c[:, 2] > 0
+        return np.asarray(self.loaded[piece] | bends.any(axis=1) | (c[:, 3:] != 0).any(axis=(1, 2)))
+
+    def climb(self, piece: Ints, t: Floats, value: Floats, share: Floats, side: Ints) -> _Found:
+        """From stations (n,) with their values on to the extreme near them, on their own piece."""
+        best_t, best_v = t.copy(), value.copy()
+        rows = np.flatnonzero(self._may_peak(piece, share, side))
+        if len(rows):
+            best_t[rows], best_v[rows] = self._climb(piece[rows], t[rows], value[rows], share[rows], side[rows])
+        return _Found(piece, best_t, best_v)
+
+    def _climb(self, own: Ints, at: Floats, value: Floats, share: Floats, side: Ints) -> tuple[Floats, Floats]:
+        pieces = self.still.pieces
+        each = np.arange(len(own))
+        gap = pieces.length[own] / np.where(self.loaded[own], ON_WAY, CURVED)
+        a, c = np.maximum(at - gap, 0.0), np.minimum(at + gap, pieces.length[own])
+        x = np.where(a < at, np.where(at < c, at, (a + c) / 2), (a + c) / 2)
+
+        def of(t_: Floats, rows: Ints) -> Floats:
+            return np.asarray(self.value(own[rows], t_, share[rows])[np.arange(len(rows)), side[rows]].max(axis=1))
+
+        va, vx, vc = of(a, each), of(x, each), of(c, each)
+        best_t, best_v = at.copy(), value.copy()
+        least = 1e-12 * np.abs(value)
+        for t_, v in ((a, va), (x, vx), (c, vc)):
+            better = v > best_v + least
+            best_t, best_v = np.where(better, t_, best_t), np.where(better, v, best_v)
+        active = np.flatnonzero(c - a > SAME)
+        golden = (3 - np.sqrt(5)) / 2
+        for step in range(STEPS):
+            if not len(active):
+                break
+            i = active
+            u = _parabola(a[i], x[i], c[i], va[i], vx[i], vc[i])
+            wide = c[i] - x[i] > x[i] - a[i]
+            gold = np.where(wide, x[i] + golden * (c[i] - x[i]), x[i] - golden * (x[i] - a[i]))
+            good = (
+                np.isfinite(u) & (u > a[i]) & (u < c[i]) & (np.abs(u - x[i]) > 1e-7 * (c[i] - a[i])) & (step % 4 != 3)
+            )
+            u = np.where(good, u, gold)
+            vu = of(u, i)
+            settled = good & (np.abs(vu - vx[i]) <= FLAT * np.abs(vx[i]))
+            better = vu > best_v[i] + least[i]
+            best_t[i], best_v[i] = np.where(better, u, best_t[i]), np.where(better, vu, best_v[i])
+            up, right = vu >= vx[i], u > x[i]
+            lower_a = up & right | ~up & ~right
+            new_a, new_va = np.where(up, x[i], u), np.where(up, vx[i], vu)
+            a[i], va[i] = np.where(lower_a, new_a, a[i]), np.where(lower_a, new_va, va[i])
+            c[i], vc[i] = np.where(lower_a, c[i], new_a), np.where(lower_a, vc[i], new_va)
+            x[i], vx[i] = np.where(up, u, x[i]), np.where(up, vu, vx[i])
+            active = i[~settled & (c[i] - a[i] > 1e-7 * np.maximum(pieces.length[own[i]], 1e-3))]
+        self._snap(own, best_t, best_v, share, side)
+        return best_t, best_v
+
+    def _snap(self, own: Ints, best_t: Floats, best_v: Floats, share: Floats, side: Ints) -> None:
+        """Where positions are stepped through the peaks are kinks below wheels: on to those near by, in place."""
+        steps = [m.step for m in self.moving.movers if m.step]
+        active = np.flatnonzero(self.loaded[own]) if steps else np.zeros(0, np.intp)
+        length = self.still.pieces.length
+        for _ in range(SNAPS):
+            if not len(active):
+                return
+            row, t = self._wheels_near(own[active], best_t[active], share[active], side[active])
+            more = [(np.arange(len(active)), best_t[active] + k * s) for s in steps for k in (-8, -1, 1, 8)]
+            row = np.concatenate([row, *(r for r, _ in more)])
+            t = np.clip(np.concatenate([t, *(v for _, v in more)]), 0.0, length[own[active[row]]])
+            of = active[row]
+            v = self.value(own[of], t, share[of])[np.arange(len(of)), side[of]].max(axis=1)
+            order = np.lexsort((-v, row))
+            row, first = np.unique(row[order], return_index=True)
+            t, v = t[order][first], v[order][first]
+            better = v > best_v[active[row]] + 1e-12 * np.abs(v)
+            active = active[row[better]]
+            best_t[active], best_v[active] = t[better], v[better]
+
+    def _wheels_near(self, piece: Ints, t: Floats, share: Floats, side: Ints) -> tuple[Ints, Floats]:
+        """The wheels on their pieces nearest to places, before and after, of the worst positions there: rows, places."""
+        pieces = self.still.pieces
+        looked = self.moving.look(self._make(piece, t, share), self._groups(piece, t))
+        value = (self.still.at(piece, t, share)[0] + self.moving.added(looked.worst)) * np.array([-1.0, 1.0])[:, None]
+        each = np.arange(len(piece))
+        result = value[each, side].argmax(axis=1)
+        rows, places = [], []
+        for mover, picks in zip(self.moving.movers, self.moving.picks(looked, each, side, result), strict=True):
+            for i in each.tolist():
+                x = mover.wheels_on(picks, i, int(pieces.member[piece[i]])) - pieces.start[piece[i]]
+                x = x[(x >= 0) & (x <= pieces.length[piece[i]])]
+                for part in (x[x <= t[i]], x[x >= t[i]]):
+                    if len(part):
+                        rows.append(i)
+                        places.append(float(part[np.abs(part - t[i]).argmin()]))
+        return np.array(rows, np.intp), np.array(places)
+
+    def table(
+        self, found: _Found, m: Ints, c: Ints, side: Ints, share: Floats, shape: tuple[int, int], rank: Ints
+    ) -> AlongMoving:
+        """The best climb of every member, component and side, with the forces there and then."""
+        pieces, free = self.still.pieces, self.still.free
+        key = (m * shape[1] + c) * 2 + side
+        scale = np.zeros(key.max() + 1)
+        np.maximum.at(scale, key, np.abs(found.value))
+        along = pieces.start[found.piece] + found.t
+        top = np.full(len(scale), -np.inf)
+        np.maximum.at(top, key, found.value)
+        near = found.value >= top[key] - 1e-11 * scale[key]
+        order = np.lexsort((along, ~near, key))
+        first = order[np.unique(key[order], return_index=True)[1]]
+        piece, t = found.piece[first], found.t[first]
+        own_share, own_side = share[c[first]], side[first]
+        still, there = self.still.at(piece, t, own_share)
+        looked = self.moving.look(self._make(piece, t, own_share), self._groups(piece, t))
+        value = (still + self.moving.added(looked.worst))[np.arange(len(first)), own_side]
+        sign = np.where(own_side == 1, 1.0, -1.0)
+        worse = sign[:, None] * value
+        result = (worse >= (worse.max(axis=1) - 1e-11 * np.abs(worse).max(axis=1))[:, None]).argmax(axis=1)
+        each = np.arange(len(first))
+        present = there[each, own_side, :, result]
+        picks = self.moving.picks(looked, each, own_side, result)
+        forces = self._forces(piece, t, result, present, picks, own_share, value[each, result])
+        flat = (*shape, 2)
+        return AlongMoving(
+            (pieces.start[piece] + t).reshape(flat), result.reshape(flat),
+            present.reshape(*flat, len(free.case)), value[each, result].reshape(flat), forces.reshape(*flat, 6),
+            picks, self.moving,
+        )  # fmt: skip
+
+    def _forces(
+        self, piece: Ints, t: Floats, result: Ints, present: Bools, picks: list[Picks], share: Floats, value: Floats
+    ) -> Floats:
+        """N Vy Vz T My Mz (n, 6) there and then; of the two sides of a wheel at the place itself the one of the value."""
+        pieces, free, mesh = self.still.pieces, self.still.free, self.solution.mesh
+        forces = value_at(pieces.force[piece], t)
+        each, count = np.arange(len(piece)), free.base.shape[1]
+        out = forces[each, :, result].copy()
+        if free.case:
+            own = np.where(present, free.factor[:, result].T, 0.0)
+            out += np.einsum("nfp,np->nf", forces[:, :, count:], own)
+        element = pieces.element[piece]
+        x = np.clip(pieces.start[piece] + t - mesh.s0[element], 0.0, mesh.length[element])
+        sides = [out.copy(), out.copy()]
+        for k, (mover, put) in enumerate(zip(self.moving.movers, self.moving.puts(picks), strict=True)):
+            for after, total in ((False, sides[0]), (True, sides[1])):
+                own = paired_forces(mover.units, put, element, x, each, np.full(len(each), after))
+                total += self.moving.factor[k, result][:, None] * own
+        off = [np.abs((share * s).sum(axis=1) - value) for s in sides]
+        return np.where((off[0] <= off[1])[:, None], sides[0], sides[1])
+
+
+def _parabola(a: Floats, x: Floats, c: Floats, va: Floats, vx: Floats, vc: Floats) -> Floats:
+    """Where the parabola through three points has its top; nan where it has none."""
+    with np.errstate(divide="ignore", invalid="ignore"):
+        p, q = (x - a) * (vx - vc), (x - c) * (vx - va)
+        return np.asarray(x - ((x - a) * p - (x - c) * q) / (2 * (p - q)))
+
+
+def station_extremes(
+    solution: Solution, results: Results, members: Ints, x: Floats
+) -> tuple[Floats, Ints, Bools, list[Picks], Moving]:
+    """At positions x (members, stations) [m]: least and greatest of N Vy Vz T My Mz (m, s, 6, 2), the result, which parts
+    are there, and the positions, in the order of the flat table. Where a force jumps both sides count."""
+    free, moving = patterns(solution, results), moving_of(solution, results)
+    weights = np.hstack([free.base, free.parts])
+    still = _Still(build_pieces(solution, members, weights), free)
+    search = _Search(solution, still, moving, _loaded(moving, still.pieces))
+    member, s = np.repeat(members, x.shape[1]), x.ravel()
+    both = []
+    for way in (-1, 1):
+        element, _ = elements_at(solution.mesh, member, s, way)
+        piece = _piece_at(still.pieces, members, member, s, way)
+        del element
+        both.append((piece, np.clip(s - still.pieces.start[piece], 0.0, still.pieces.length[piece])))
+    n = len(s)
+    share = np.tile(np.eye(6), (n, 1))
+    values = [search.value(np.repeat(p, 6), np.repeat(t, 6), share) for p, t in both]
+    tops = [v.max(axis=2) for v in values]
+    left = tops[0] >= tops[1] - 1e-11 * np.abs(tops[0])
+    out_value, out_result = np.zeros((6 * n, 2)), np.zeros((6 * n, 2), np.intp)
+    there = np.zeros((6 * n, 2, len(free.case)), bool)
+    train: list[list[Picks]] = []
+    for side in (0, 1):
+        use = np.where(left[:, side], 0, 1)
+        piece = np.where(use == 0, np.repeat(both[0][0], 6), np.repeat(both[1][0], 6))
+        t = np.where(use == 0, np.repeat(both[0][1], 6), np.repeat(both[1][1], 6))
+        own, present = still.at(piece, t, share)
+        looked = moving.look(search._make(piece, t, share), search._groups(piece, t))
+        value = (own + moving.added(looked.worst))[:, side]
+        worse = value * (1.0 if side else -1.0)
+        result = (worse >= (worse.max(axis=1) - 1e-11 * np.abs(worse).max(axis=1))[:, None]).argmax(axis=1)
+        each = np.arange(6 * n)
+        out_value[:, side], out_result[:, side] = value[each, result], result
+        there[:, side] = present[each, side, :, result]
+        train.append(moving.picks(looked, each, np.full(6 * n, side), result))
+    picks = [
+        Picks(*(np.stack([getattr(train[s][k], f) for s in (0, 1)], axis=1).reshape(12 * n, -1)
+                for f in ("train", "t", "lanes")))
+        for k in range(len(moving.movers))
+    ]  # fmt: skip
+    shape = (*x.shape, 6, 2)
+    return out_value.reshape(shape), out_result.reshape(shape), there.reshape(*shape, -1), picks, moving
+
+
+def _piece_at(pieces: Pieces, members: Ints, member: Ints, s: Floats, way: int) -> Ints:
+    """The piece of members (n,) at s [m]; where two meet the one before (-1) or after (1)."""
+    first = {int(m): i for m, i in zip(*np.unique(pieces.member, return_index=True), strict=True)}
+    count = {int(m): int(k) for m, k in zip(*np.unique(pieces.member, return_counts=True), strict=True)}
+    out = np.zeros(len(s), np.intp)
+    for i, (m, at) in enumerate(zip(member.tolist(), s.tolist(), strict=True)):
+        a, n = first[m], count[m]
+        k = int(np.searchsorted(pieces.start[a : a + n], at + way * SAME, side="right")) - 1
+        out[i] = a + min(max(k, 0), n - 1)
+    return out
+
+
+__all__ = ["AlongMoving", "Places", "Units", "extremes_along", "station_extremes"]

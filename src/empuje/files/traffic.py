@@ -1,0 +1,346 @@
+"""Vehicles and traffic of a model file.
+
+[vehicles.lifter]
+axles = [["0 m", "26 kN"], ["1.2 m", "14 kN"]]
+gauge = "1 m"
+
+[traffic.FL]
+vehicle = "lifter"
+way     = ["A2@mezz", "B2@mezz"]
+surface = "mezz-floor"
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+from ..core.catalogue.vehicles import vehicles as built_in
+from ..core.model.cases import Case
+from ..core.model.findings import did_you_mean
+from ..core.model.loads import Vector
+from ..core.model.traffic import Axle, Traffic, Vehicle, Way
+from ..core.model.words import Beside, Entering, Heading, LanePart
+from .entry import Entry, shown
+from .loading import CASE_NAME
+from .nodes import NodeBook
+from .selectors import Names
+from .surfaces import Grounds, read_point
+from .wind_directions import surfaces_of
+
+MOST_AXLES, MOST_VEHICLES, MOST_WAYS = 60, 20, 12
+MOST_POSITIONS = 5_000_000
+
+
+def read_vehicles(model: Entry) -> dict[str, Vehicle]:
+    """The model's own vehicles, and those built in."""
+    known = dict(built_in())
+    if not model.has("vehicles"):
+        return known
+    for name, entry in model.child("vehicles").children():
+        if name in built_in():
+            entry.error("name-clash", f"vehicle {name} is built in", "call it otherwise")
+        found = _vehicle(name, entry.known(), known)
+        if found is not None:
+            known[name] = found
+    return known
+
+
+def _vehicle(name: str, entry: Entry, known: dict[str, Vehicle]) -> Vehicle | None:
+    base = Vehicle(name, (), entry.place)
+    if entry.has("like"):
+        like = entry.text("like")
+        if like is None:
+            return None
+        if like not in known:
+            entry.error("unknown-name", f"{entry.what}: there is no vehicle {like}", did_you_mean(like, known), "like")
+            return None
+        base = replace(known[like], name=name, place=entry.place)
+    axles = _axles(entry) if entry.has("axles") or not entry.has("like") else base.axles
+    out: dict[str, Any] = {"axles": axles}
+    for key, least, most in (
+        ("gauge", 0.0, 50.0), ("lane", 0.0, 1e7), ("along", 0.0, 2.0), ("across", 0.0, 2.0), ("height", -20.0, 20.0),
+        ("dynamic", 0.0, 5.0),
+    ):  # fmt: skip
+        if not entry.has(key):
+            continue
+        value = entry.quantity(key)
+        if value is not None and not least <= value <= most:
+            entry.error("bad-quantity", f"{entry.what}.{key} = {shown(entry.data[key])}",
+                        f"write a value from {least:g} to {most:g} (in SI)", key)  # fmt: skip
+            value = None
+        if value is not None:
+            out[key] = value
+    if entry.has("lane_on"):
+        out["lane_on"] = _lane_on(entry) or base.lane_on
+    if entry.has("patch"):
+        out["patch"] = _patch(entry) or base.patch
+    if axles is None:
+        return None
+    found = replace(base, **out)
+    if any(len(a.wheels) == 2 for a in found.axles) and not found.gauge:
+        entry.error("missing-key", f"{entry.what} has left and right wheels, but no gauge",
+                    'add gauge = "1.8 m", from wheel to wheel')  # fmt: skip
+        return None
+    return found
+
+
+def _axles(entry: Entry) -> tuple[Axle, ...] | None:
+    value = entry.data.get("axles")
+    if value is None:
+        entry.missing("axles")
+        return None
+    good = isinstance(value, list) and value and all(isinstance(row, list) and len(row) in (2, 3) for row in value)
+    if not good or len(value) > MOST_AXLES:
+        few = f" (up to {MOST_AXLES})" if good else ""
+        entry.error("bad-axles", f"{entry.what}.axles = {shown(value)}", f"list [distance, load] for every axle{few}: "
+                    'axles = [["0 m", "26 kN"], ["1.2 m", "14 kN"]]', "axles")  # fmt: skip
+        return None
+    out = []
+    for k, (gap, *loads) in enumerate(value):
+        found = _gap(entry, gap, k)
+        wheels = [entry.as_quantity(load, "axles", k, kind="force") for load in loads]
+        if found is None or None in wheels:
+            return None
+        if min(wheels) < 0 or not any(wheels):  # type: ignore[type-var]
+            entry.error(
+                "bad-quantity", f"{entry.what}.axles[{k + 1}] has no weight", "write positive loads", "axles", k
+            )
+            return None
+        if k == 0 and found != (0.0, 0.0):
+            entry.error("bad-axles", f"{entry.what}.axles begins with a distance of {found[0]:g} m",
+                        "distances are from the axle before: that of the first is 0", "axles", 0)  # fmt: skip
+            return None
+        out.append(Axle(found, tuple(wheels)))  # type: ignore[arg-type]
+    return tuple(out)
+
+
+def _gap(entry: Entry, value: object, k: int) -> tuple[float, float] | None:
+    ends = value.split("..") if isinstance(value, str) else [value]
+    if len(ends) not in (1, 2):
+        entry.error("bad-quantity", f"{entry.what}.axles[{k + 1}]: {shown(value)} is no distance",
+                    'write "4.3 m", or a range "4.3 m .. 9 m"', "axles", k)  # fmt: skip
+        return None
+    read = [entry.as_quantity(e.strip() if isinstance(e, str) else e, "axles", k, kind="length") for e in ends]
+    if None in read:
+        return None
+    low, high = float(read[0]), float(read[-1])  # type: ignore[arg-type]
+    if low < 0 or high < low:
+        entry.error("bad-quantity", f"{entry.what}.axles[{k + 1}]: the distance {shown(value)}",
+                    "write a distance of 0 or more, a range from the smaller to the larger one", "axles", k)  # fmt: skip
+        return None
+    return low, high
+
+
+def _lane_on(entry: Entry) -> tuple[LanePart, ...] | None:
+    words = entry.texts("lane_on")
+    known = [str(word) for word in LanePart]
+    for word in words or []:
+        if word not in known:
+            entry.error("unknown-word", f"{entry.what}.lane_on: {word}", did_you_mean(word, known), "lane_on")
+            return None
+    chosen = tuple(LanePart(w) for w in words or [])
+    if LanePart.ADVERSE in chosen and len(chosen) > 1:
+        entry.error("wrong-key", f'{entry.what}.lane_on: "adverse" is everywhere', "write it alone", "lane_on")
+        return None
+    return chosen
+
+
+def _patch(entry: Entry) -> tuple[float, float] | None:
+    value = entry.data["patch"]
+    if not isinstance(value, list) or len(value) != 2:
+        entry.error("bad-quantity", f"{entry.what}.patch = {shown(value)}", 'write ["0.2 m", "0.2 m"]: length, width',
+                    "patch")  # fmt: skip
+        return None
+    read = [entry.as_quantity(v, "patch", kind="length") for v in value]
+    if None in read or min(read) < 0 or max(read) > 5:  # type: ignore[type-var]
+        if None not in read:
+            entry.error("bad-quantity", f"{entry.what}.patch = {shown(value)}", "write sizes from 0 to 5 m", "patch")
+        return None
+    return float(read[0]), float(read[1])  # type: ignore[arg-type]
+
+
+def read_traffic(
+    model: Entry, cases: list[Case], names: Names, book: NodeBook, grounds: Grounds, plane: bool
+) -> tuple[tuple[Traffic, ...], list[Case]]:
+    """What moves, and the cases with those that it makes."""
+    known = read_vehicles(model)
+    if not model.has("traffic"):
+        return (), cases
+    out: list[Traffic] = []
+    made: list[Case] = []
+    taken = {c.name for c in cases}
+    for name, entry in model.child("traffic").children():
+        entry.known()
+        if not CASE_NAME.fullmatch(name):
+            entry.error("bad-name", f"a traffic cannot be called {shown(name)}",
+                        "use letters, digits and _, beginning with a letter")  # fmt: skip
+        if name in taken:
+            entry.error("name-clash", f"{name} is a case in [cases] and a traffic too: traffic makes its own case",
+                        "take it out of [cases]")  # fmt: skip
+            continue
+        use = (entry.text("use") or "") if entry.has("use") else ""
+        found = _traffic(name, entry, known, names, book, grounds, plane)
+        words = ", ".join(dict.fromkeys(v.name for v in found.vehicles)) if found is not None else ""
+        made.append(Case(name, "moving", entry.text("title") or words, 0.0, entry.place, use=use, moves=True))
+        if found is not None:
+            out.append(found)
+    return tuple(out), [*cases, *made]
+
+
+def _traffic(
+    name: str, entry: Entry, known: dict[str, Vehicle], names: Names, book: NodeBook, grounds: Grounds, plane: bool
+) -> Traffic | None:
+    wanted = entry.texts("vehicle")
+    vehicles = []
+    for word in wanted or []:
+        if word not in known:
+            entry.error("unknown-name", f"{entry.what}: there is no vehicle {word}", did_you_mean(word, known),
+                        "vehicle")  # fmt: skip
+        else:
+            vehicles.append(known[word])
+    if len(vehicles) > MOST_VEHICLES:
+        entry.error("too-many", f"{entry.what} has {len(vehicles)} vehicles", f"name up to {MOST_VEHICLES}", "vehicle")
+    surfaces = tuple(surfaces_of(entry, "surface", grounds))
+    ways = _ways(entry, names, book, surfaces)
+    step, speed = _step(entry)
+    count = entry.quantity("count")
+    clear = entry.quantity("clear") if entry.has("clear") else 0.0
+    if count is None or count != int(count) or not 1 <= count <= MOST_VEHICLES:
+        if count is not None:
+            entry.error("bad-quantity", f"{entry.what}.count = {shown(entry.data['count'])}",
+                        f"write a whole number from 1 to {MOST_VEHICLES}", "count")  # fmt: skip
+        count = None
+    elif count > 1 and not entry.has("clear"):
+        entry.error("missing-key", f"{entry.what}: {int(count)} vehicles in a row keep a distance",
+                    'add clear = "5 m", from the last axle of one to the first of the next')  # fmt: skip
+        count = None
+    if clear is not None and clear < 0:
+        entry.error("bad-quantity", f"{entry.what}.clear = {shown(entry.data['clear'])}", "write a distance", "clear")
+    dynamic = entry.quantity("dynamic")
+    if dynamic is not None and not 0 < dynamic <= 5:
+        entry.error("bad-quantity", f"{entry.what}.dynamic = {shown(entry.data['dynamic'])}",
+                    "write a factor such as 1.2", "dynamic")  # fmt: skip
+        dynamic = None
+    if plane:
+        for v in vehicles:
+            if v.across:
+                entry.error("out-of-plane", f"{entry.what}: {v.name} pushes across its way, out of the plane",
+                            "take `across` out, or model it in space", "vehicle")  # fmt: skip
+                return None
+        vehicles = [_in_plane(v) for v in vehicles]
+    presence = _presence(entry)
+    heading, entering = entry.word("heading", Heading), entry.word("enters", Entering)
+    beside = entry.word("beside", Beside)
+    if None in (wanted, ways, step, count, clear, dynamic, presence, heading, entering, beside):
+        return None
+    if not vehicles or len(vehicles) != len(wanted or []):
+        return None
+    return Traffic(
+        name, tuple(vehicles), ways, entry.place, heading, step, speed, entering, beside, dynamic, int(count),  # type: ignore[arg-type]
+        clear, presence, (entry.notes.units.length, entry.notes.units.bare_factors("length")[1]),  # type: ignore[arg-type]
+    )  # fmt: skip
+
+
+def _in_plane(v: Vehicle) -> Vehicle:
+    """In a plane model all of an axle stands on the line."""
+    return replace(v, gauge=0.0, axles=tuple(Axle(a.gap, (a.load,)) for a in v.axles), patch=(0.0, 0.0))
+
+
+def _step(entry: Entry) -> tuple[float | None, float]:
+    """Metres between positions, 0 for exact, None where it is wrong; and the speed, if there is one [m/s]."""
+    timed = entry.has("speed") or entry.has("every")
+    if timed and not (entry.has("speed") and entry.has("every")):
+        entry.error("missing-key", f"{entry.what}: `speed` and `every` go together", 'write speed = "5 km/h", every = '
+                    '"0.5 s"')  # fmt: skip
+        return None, 0.0
+    if timed and entry.has("step"):
+        entry.error("wrong-key", f"{entry.what} has a step and a speed", "write `step`, or `speed` and `every`", "step")
+        return None, 0.0
+    if timed:
+        speed, every = entry.quantity("speed"), entry.quantity("every")
+        if speed is None or every is None:
+            return None, 0.0
+        step: float | None = speed * every
+    elif entry.data.get("step", "exact") == "exact":
+        return 0.0, 0.0
+    else:
+        speed, step = 0.0, entry.as_quantity(entry.data["step"], "step", kind="length")
+    if step is not None and step < 1e-4:
+        entry.error("bad-quantity", f"{entry.what}: positions are {step:.3g} m apart",
+                    'write a step such as "0.25 m", or step = "exact"', "every" if timed else "step")  # fmt: skip
+        return None, 0.0
+    return step, speed
+
+
+def _presence(entry: Entry) -> tuple[float, ...] | None:
+    if not entry.has("presence"):
+        return (1.0,)
+    value = entry.data["presence"]
+    if not isinstance(value, list) or not value:
+        entry.error("bad-quantity", f"{entry.what}.presence = {shown(value)}", "write factors: [1.2, 1.0, 0.85]",
+                    "presence")  # fmt: skip
+        return None
+    read = [entry.as_quantity(v, "presence", kind="number") for v in value]
+    if None in read:
+        return None
+    if min(read) <= 0 or max(read) > 3:  # type: ignore[type-var]
+        entry.error("bad-quantity", f"{entry.what}.presence = {shown(value)}", "write factors up to 3", "presence")
+        return None
+    return tuple(float(v) for v in read)  # type: ignore[arg-type]
+
+
+def _ways(entry: Entry, names: Names, book: NodeBook, surfaces: tuple[int, ...]) -> tuple[Way, ...] | None:
+    key = "ways" if entry.has("ways") else "way"
+    if entry.has("way") == entry.has("ways"):
+        both = entry.has("way")
+        entry.error("wrong-key" if both else "missing-key",
+                    f"{entry.what} has {'both `way` and `ways`' if both else 'no `way`'}",
+                    'write way = "runway-beams", or way = ["A2@mezz", "C2@mezz"]', *([key] if both else []))  # fmt: skip
+        return None
+    value = entry.data[key]
+    if key == "ways" and (not isinstance(value, list) or not value or len(value) > MOST_WAYS):
+        entry.error("bad-way", f"{entry.what}.ways = {shown(value)}", f"list up to {MOST_WAYS} ways", key)
+        return None
+    each = value if key == "ways" else [value]
+    asides = _asides(entry, len(each))
+    found = [_way(entry, key, one, names, book, surfaces) for one in each]
+    if asides is None or None in found:
+        return None
+    return tuple(replace(w, aside=a) for w, a in zip(found, asides, strict=True))  # type: ignore[type-var]
+
+
+def _asides(entry: Entry, count: int) -> list[float] | None:
+    value = entry.data.get("aside", 0.0)
+    each = value if isinstance(value, list) else [value] * count
+    if len(each) != count:
+        entry.error("bad-quantity", f"{entry.what}.aside = {shown(value)}: there are {count} ways",
+                    "write one length, or one for each way", "aside")  # fmt: skip
+        return None
+    read = [entry.as_quantity(v, "aside", kind="length") for v in each]
+    return None if None in read else [float(v) for v in read]  # type: ignore[arg-type]
+
+
+def _way(entry: Entry, key: str, value: Any, names: Names, book: NodeBook, surfaces: tuple[int, ...]) -> Way | None:
+    words = value if isinstance(value, list) else [value]
+    text = "-".join(w for w in words if isinstance(w, str)) or shown(value)
+    place = entry.place_of(key)
+    of_nodes = all(not isinstance(w, str) or _is_place(w, book) for w in words)
+    if words and of_nodes and (len(words) > 1 or isinstance(words[0], list)):
+        points: list[Vector | None] = [read_point(entry, key, w, book) for w in words]
+        return None if None in points else Way(text, place, points=tuple(points), surfaces=surfaces)  # type: ignore[arg-type]
+    if not words or not all(isinstance(w, str) for w in words):
+        entry.error("bad-way", f"{entry.what}.{key} = {shown(value)}",
+                    'name members, such as "runway/*", or points: ["A2@mezz", "C2@mezz"]', key)  # fmt: skip
+        return None
+    found, missed = names.select_members(words)
+    names.report(entry, missed, key, f"{entry.what}.{key}: no member, family or node")
+    if not found or missed:
+        return None
+    first, _ = names.select_members(words[:1])
+    found = [*first, *(m for m in found if m not in first)] if first else found
+    return Way(text, place, members=tuple(found), surfaces=surfaces)
+
+
+def _is_place(word: str, book: NodeBook) -> bool:
+    return word in book.index or book.crossing(word) is not None
