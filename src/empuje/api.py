@@ -178,8 +178,8 @@ class Model(_Asking):
 
         Raises ModelError for a mechanism, or where a result has no first-order answer.
         """
+        asked, _, _ = self._study.stand(self._study.under_combinations(_words(under)))
         prepared = self._study.prepared
-        asked = self._study.under_combinations(_words(under))
         lost = prepared.solution.no_answer(asked)
         if lost:
             raise ModelError(lost)
@@ -237,7 +237,7 @@ class Results(_Asking):
     def forces(self, on: Words = None, under: Words = None, at: Places = ("0%", "50%", "100%")) -> pd.DataFrame:
         """Internal forces at positions along members."""
         positions, members = self._positions(at), self._members(on)
-        return self._answer(under, lambda s, results: along.forces(s, results, members, positions))
+        return self._answer(under, lambda s, results: along.forces(s, results, members, positions), members=members)
 
     def displacements(self, on: Words = None, under: Words = None) -> pd.DataFrame:
         """Displacements of nodes."""
@@ -252,21 +252,25 @@ class Results(_Asking):
         members, positions, reference = self._members(on), self._positions(at), Reference.read(against)
         if not at:
             return self._answer(
-                under, lambda s, results: deflection.largest_deflections(s, results, members, reference)
+                under, lambda s, results: deflection.largest_deflections(s, results, members, reference), True
             )
         return self._answer(under, lambda s, results: deflection.deflections(s, results, members, reference, positions))
 
     def envelope(self, on: Words = None, under: Words = COMBINATIONS, of: Words = None) -> pd.DataFrame:
         """Least and greatest forces with the governing combination and what goes with them."""
         forces, members = _components(of, FORCES), self._members(on)
-        return self._answer(under, lambda s, results: envelope.envelope(s, results, members, forces))
+        return self._answer(
+            under, lambda s, results: envelope.envelope(s, results, members, forces), over_positions=True
+        )
 
     def bands(
         self, on: Words = None, under: Words = COMBINATIONS, of: Words = None, stations: int = 11
     ) -> pd.DataFrame:
         """Least and greatest forces at even stations along members, two or more, and what makes them."""
         forces, members = _components(of, FORCES), self._members(on)
-        return self._answer(under, lambda s, results: bands.band_table(s, results, members, forces, stations))
+        return self._answer(
+            under, lambda s, results: bands.band_table(s, results, members, forces, stations), over_positions=True
+        )
 
     def stresses(
         self, led_by: str, on: Words = None, under: Words = COMBINATIONS, fibre: str | None = None
@@ -274,22 +278,28 @@ class Results(_Asking):
         """Extreme stresses ("normal", "shear", "mises") at the sections' fibres, with what goes with them. Raises
         UnknownWord for another word, NoFibre (a LookupError) where no chosen member has the fibre."""
         members, leads = self._members(on), Stress.read(led_by)
-        return self._answer(under, lambda s, results: stress.stress_envelope(s, results, members, leads, fibre))
+        return self._answer(
+            under, lambda s, results: stress.stress_envelope(s, results, members, leads, fibre), leads == Stress.NORMAL
+        )
 
     def reaction_envelope(self, on: Words = None, under: Words = COMBINATIONS, of: Words = None) -> pd.DataFrame:
         """Least and greatest reactions of supports, with what goes with them."""
         nodes = self._nodes(on) if on is not None else None
         forces = _components(of, foundations.FORCES)
-        return self._answer(under, lambda s, results: foundations.reaction_envelope(s, results, nodes, forces))
+        return self._answer(
+            under, lambda s, results: foundations.reaction_envelope(s, results, nodes, forces), over_positions=True
+        )
 
     def displacement_envelope(self, on: Words = None, under: Words = COMBINATIONS, of: Words = None) -> pd.DataFrame:
         """Least and greatest displacements of nodes, with what goes with them."""
         nodes, motions = self._nodes(on), _components(of, foundations.MOTIONS)
-        return self._answer(under, lambda s, results: foundations.displacement_envelope(s, results, nodes, motions))
+        return self._answer(
+            under, lambda s, results: foundations.displacement_envelope(s, results, nodes, motions), over_positions=True
+        )
 
     def schedule(self, under: Words = COMBINATIONS) -> pd.DataFrame:
         """For foundations: supports by kind, each with its unfactored cases and its governing reactions."""
-        return self._answer(under, foundations.schedule)
+        return self._answer(under, foundations.schedule, over_positions=True)
 
     def storey_cuts(self, levels: Sequence[tuple[str, float]], under: Words = None) -> pd.DataFrame:
         """Shear, overturning moment, drift and torsional ratio of the storeys between levels: names and heights [m]."""
@@ -314,7 +324,7 @@ class Results(_Asking):
             raise LookupError(f"{on} is {len(nodes) + len(members)} things; name one member or one node")
         target = why.target_of(int((members or nodes)[0]), bool(members), of)
         x = None if at is None else self._positions([at])[0].on(float(self.project.lengths[target.index]))
-        asked = study.under_combinations(_words(under))
+        asked = study.worst_stood(study.under_combinations(_words(under)), target, Sense.read(sense), x)
         solution = self.solution
         standing = [r for r in asked if r not in solution.failed]
         found = why.why(study.prepared_as(solution), solution, standing, target, Sense.read(sense), x)
@@ -341,9 +351,16 @@ class Results(_Asking):
             raise ModelError(found)
         return standing, [r.name for r in failed]
 
-    def _answer(self, under: Words, make: Callable[[Solution, list[Result]], Table]) -> pd.DataFrame:
-        """The table of the results meant. Raises ModelError where one of them has no stable answer."""
-        standing, failed = self._standing(self._under(under), whole=not under)
+    def _answer(
+        self, under: Words, make: Callable[[Solution, list[Result]], Table], over_positions: bool = False,
+        members: NDArray[np.intp] | None = None,
+    ) -> pd.DataFrame:  # fmt: skip
+        """The table of the results meant; unless it is `over_positions`, moving cases stand in single ones, also those
+        worst along members. Raises ModelError where one of them has no stable answer."""
+        results = self._under(under)
+        if not over_positions:
+            results, _, _ = self._study.stand(results, members)
+        standing, failed = self._standing(results, whole=not under)
         return self._frame(failed_first(make(self.solution, standing), failed))
 
 

@@ -23,6 +23,8 @@ from .core.model.telling import Tell, quiet
 from .core.model.traffic import Standing, Traffic
 from .core.resolve.resolve import resolve
 from .core.resolve.resolved import Resolved
+from .files.named_positions import NoPosition, position_in, read_standing
+from .files.quantities import Units
 from .files.reader import Reading, UnusableFile, read_model
 from .files.result_selectors import COMBINATIONS, patterns_named, results_meant
 from .files.selectors import Names, NothingMeant
@@ -36,6 +38,8 @@ if TYPE_CHECKING:
     from .core.analysis.solve import Prepared
     from .core.answers.candidates import Candidates
     from .core.answers.stability import Stability
+    from .core.answers.why import Target
+    from .core.model.words import Sense
 
 __all__ = ["ModelError", "NothingMeant", "Study", "UnusableFile"]
 
@@ -110,7 +114,32 @@ class Study:
         NothingMeant."""
         for pattern in patterns_named(self.resolved, words):
             self._add(pattern)
-        return results_meant(self.resolved, words)
+        known = [self._placed_by_name(word) for word in words]
+        return results_meant(self.resolved, known)
+
+    def _placed_by_name(self, word: str) -> str:
+        """A word; where it names a position of a traffic, alone or in a combination, that joins the results, and the
+        word is its name there. Raises NothingMeant."""
+        parts = position_in(word.removeprefix("!"))
+        if parts is None or any(r.name == word for r in self.resolved.results) or not self.resolved.laid:
+            return word
+        head, text = parts
+        for r in self.resolved.results:
+            for case in r.moving:
+                laid = next((one for one in self.resolved.laid if one.traffic.case == case), None)
+                if laid is None or not (head == r.name or head == f"{r.name} {case}"):
+                    continue
+                number = next(i for i, t in enumerate(self.project.traffic) if t.case == case)
+                try:
+                    standing = read_standing(laid, number, text, Units(*self.project.units))
+                except NoPosition as error:
+                    raise NothingMeant(str(error)) from None
+                others = {name: [Standing("", self._number(name), ())] for name in r.moving if name != case}
+                return self.stand_at([r], {case: [standing], **others})[0][0].name
+        return word
+
+    def _number(self, case: str) -> int:
+        return next(i for i, t in enumerate(self.project.traffic) if t.case == case)
 
     def under_combinations(self, words: Sequence[str]) -> list[Result]:
         """As `under`, by default all combinations, or all cases where there are none."""
@@ -136,6 +165,56 @@ class Study:
             said.append(f"{case} stands in {count} position{'s' if count != 1 else ''}, each the worst for some "
                         "reaction, force or displacement; envelopes are over all")  # fmt: skip
         return *self.stand_at(results, wanted), said
+
+    def mover_along(self, words: Sequence[str]) -> Mover:
+        """A force that goes along members that join, or through nodes in order. Raises NothingMeant, ModelError."""
+        from .core.actions.traffic.laid import lay_traffic
+        from .core.analysis.moving.mover import Mover
+        from .core.model.findings import Place
+        from .core.model.traffic import Axle, Traffic, Vehicle, Way
+
+        place = Place(self.project.file)
+        if len(words) > 1 and all(word in self.names.node_index for word in words):
+            points = tuple(self.project.nodes[self.names.node_index[word]].xyz for word in words)
+            way = Way("-".join(words), place, points=points)
+        else:
+            members = self.names.members_meant(words)
+            way = Way(", ".join(words), place, members=tuple(int(m) for m in members))
+        vehicle = Vehicle("force", (Axle((0.0, 0.0), (1.0,)),), place)
+        unit = Units(*self.project.units)
+        traffic = Traffic("force", (vehicle,), (way,), place, unit=(unit.length, unit.bare_factors("length")[1]))
+        laid, findings = lay_traffic(self.project, self.resolved.surfaces, traffic)
+        if laid is None:
+            raise NothingMeant(f"{findings[0].message}; {findings[0].remedy}")
+        equations = self.prepared.equations
+        return Mover(laid, equations)
+
+    def at_step(self, result: Result | None, case: str, standings: Sequence[Standing]) -> list[Result]:
+        """A result with one of its cases that move in each of these positions, or, for none, these positions by
+        themselves. Other cases that move are away."""
+        if result is not None and result.moving:
+            others = {name: [Standing("", self._number(name), ())] for name in result.moving if name != case}
+            return self.stand_at([result], {case: standings, **others})[0]
+        self.stand_at([], {case: standings})
+        known = {(s.traffic, s.spots): s.case for s in self.project.standings}
+        by_name = {r.name: r for r in self.resolved.results}
+        return [by_name[known[s.traffic, s.spots]] for s in standings]
+
+    def worst_stood(self, results: Results, target: Target, sense: Sense, x: float | None = None) -> list[Result]:
+        """The results for a question about one value: of those that move the one that makes most of it, in its worst
+        position; the others as they are. Raises LookupError where the target has no value."""
+        from .core.answers.why import worst_position
+
+        moving = [r for r in results if r.moving]
+        if not moving:
+            return list(results)
+        worst, at = worst_position(self.solution(results), moving, target, sense, x)
+        still = [r for r in results if not r.moving]
+        if worst.absent:
+            self._add(worst)
+            worst = self.resolved.results[-1]
+        stood, _ = self.stand_at([worst, *still], {case: [s] for case, s in at.items()})
+        return stood
 
     @property
     def movers(self) -> dict[str, Mover]:

@@ -22,6 +22,8 @@ COMMANDS = {
     "forces": "internal forces at positions along members",
     "displacements": "displacements of nodes, or along members",
     "envelope": "least and greatest forces, where, under what, and what goes with them",
+    "traffic": "what moves: positions, results step by step, and the worst positions",
+    "influence": "the influence line of a result along a way, as a table or drawn",
     "why": "what made a governing value: its combination, the share of each case, the loads behind it",
     "takedown": "loads taken down the columns level by level, beside the reactions; live-load reduction by member",
     "storeys": "centres of mass and rigidity, and stiffness, of rigid floors",

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -13,10 +14,13 @@ if TYPE_CHECKING:
     from ..core.analysis.solution import Solution
     from ..core.analysis.solve import Prepared
     from ..core.model.results import Result
+    from ..show.canvas import Sheet
+    from ..show.picture import Asked
     from ..show.view import View
 
 WHAT = [str(word) for word in Picture]
 ENDINGS = (".png", ".svg", ".pdf")
+FRAMES = 48
 
 
 def options(command: argparse.ArgumentParser) -> None:
@@ -29,6 +33,15 @@ def options(command: argparse.ArgumentParser) -> None:
     command.add_argument("--shape", type=int, default=1, help="which buckling shape: 1 (default), 2, ...")
     command.add_argument("--apart", action="store_true", help="loads: each by itself, also what comes from each bay")
     command.add_argument("--names", action="store_true", help="write names of members; with pressures those of bays")
+    command.add_argument(
+        "--at-step",
+        type=int,
+        metavar="N",
+        help="a result with moving loads: with the vehicle at this step (of `empuje traffic`)",
+    )
+    command.add_argument(
+        "--animate", action="store_true", help="the vehicle passing, as a GIF: deflected shape or diagram follow it"
+    )
     command.add_argument("--times", type=float, help="how many times as large displacements are drawn")
     command.add_argument(
         "-o", dest="output", metavar="FILE", help="PNG, SVG or PDF by its ending (default: WHAT-NAME.png)"
@@ -43,8 +56,11 @@ def run(arguments: argparse.Namespace) -> int:
     from ..show.picture import Asked, NothingToDraw, picture
 
     what = Picture(arguments.what)
-    if arguments.output and Path(arguments.output).suffix.lower() not in ENDINGS:
-        raise Refusal(f"-o {arguments.output}: end the name in {', '.join(ENDINGS)}")
+    endings = (".gif",) if arguments.animate else ENDINGS
+    if arguments.output and Path(arguments.output).suffix.lower() not in endings:
+        raise Refusal(f"-o {arguments.output}: end the name in {', '.join(endings)}")
+    if arguments.animate and (arguments.at_step or what not in (Picture.DEFLECTED, *FORCES)):
+        raise Refusal("--animate is about the deflected shape or a diagram, and about all steps")
     if arguments.times is not None and not arguments.times > 0:
         raise Refusal("--times: give a number above zero")
     flags.refuse_shapes(arguments.shape, "--shape")
@@ -59,9 +75,9 @@ def run(arguments: argparse.Namespace) -> int:
         (force,) = flags.components([arguments.of], FORCES)[:1]
         results = model.under_combinations(arguments.under)
     elif what != Picture.FRAME:
-        results = [one_result(model, arguments.under)]
+        results = stood(model, arguments.under, arguments.at_step, arguments.animate)
     name = force or "".join(r.name for r in results[:1])
-    output = Path(arguments.output or f"{what}{'-' + name if name else ''}.png")
+    output = Path(arguments.output or f"{what}{'-' + name if name else ''}{'.gif' if arguments.animate else '.png'}")
     outputs.claim(str(output), arguments, model.study.inputs)
     asked = Asked(
         what, members, view, arguments.names, force, arguments.shape, arguments.times, arguments.apart
@@ -77,6 +93,8 @@ def run(arguments: argparse.Namespace) -> int:
         common.standing(model, first.solution, results)
         return first
 
+    if arguments.animate:
+        return _animated(model, solved(), results, asked, output)
     try:
         sheet = picture(asked, model.resolved, results, model.display, solved, prepared)
     except NothingToDraw as error:
@@ -98,6 +116,65 @@ def _view(word: str) -> View:
     except ValueError:
         known = 'use iso, xz, yz, xy, or two angles such as "-60,20"'
         raise Refusal(f'--view "{word}": {known}') from None
+
+
+def stood(model: common.Model, under: list[str], step: int | None, animated: bool) -> list[Result]:
+    """The one result that a picture shows; with moving loads at a step, or at steps all along one journey."""
+    from ..core.answers.traffic import journey_of, standing_at_step
+
+    words = flags.split(under)
+    laid = {one.traffic.case: one for one in model.resolved.laid}
+    by_itself = words[0] if len(words) == 1 and words[0] in laid else ""
+    result = (
+        None
+        if by_itself and not any(r.name == by_itself for r in model.resolved.results)
+        else (one_result(model, under))
+    )
+    case = by_itself or next(iter(result.moving if result is not None else ()), "")
+    if not case:
+        if step is not None or animated:
+            raise Refusal("--at-step and --animate are about results with moving loads")
+        assert result is not None
+        return [result]
+    movers = common.refusing_mechanisms(model.study, lambda: model.study.movers)
+    try:
+        if step is not None:
+            standings = [standing_at_step(movers[case], step)]
+        elif animated:
+            standings = journey_of(movers[case], FRAMES)
+        else:
+            raise Refusal(f"{under[0] if under else case} has loads that move: add --at-step N (see `empuje traffic`), "
+                          f"or name a position, such as {case}@2m")  # fmt: skip
+    except LookupError as error:
+        raise Refusal(f"--at-step: {error.args[0]}") from None
+    return model.study.at_step(result, case, standings)
+
+
+def _animated(model: common.Model, solution: Solution, results: list[Result], asked: Asked, output: Path) -> int:
+    """Every position as a frame, on one scale."""
+    from ..show.animation import save_gif
+    from ..show.canvas import Sheet
+    from ..show.draw_results import common_scale, draw_deflected, draw_diagram
+    from ..show.output import NotWritten
+
+    project, display = model.project, model.display
+    force = "" if asked.what == Picture.DEFLECTED else str(asked.what)
+    size = Sheet(project, asked.view, asked.members, "", "").size
+    scale = common_scale(solution, results, force, asked.members, size)
+
+    def frames() -> Iterator[Sheet]:
+        for r in results:
+            if force:
+                yield draw_diagram(solution, r, force, asked.members, asked.view, display, asked.names, scale)
+            else:
+                yield draw_deflected(solution, r, asked.members, asked.view, display, asked.times or scale, asked.names)
+
+    try:
+        count = save_gif(frames(), output)
+    except NotWritten as error:
+        raise Refusal(str(error)) from None
+    saying.say(f"wrote {output}: {count} frames")
+    return model.verdict
 
 
 def one_result(model: common.Model, under: list[str]) -> Result:

@@ -25,7 +25,7 @@ def run(arguments: argparse.Namespace) -> int:
     from ..show.tables import for_eyes
 
     model = common.read(arguments)
-    results = model.under(arguments.under)
+    results = common.stand(model, model.under(arguments.under))
     resolved, project = model.resolved, model.project
     put_on = applied_totals(project, resolved.loads, project.xyz.mean(axis=0), resolved.load_columns)
     totals = load_totals(resolved, put_on, results)

@@ -48,9 +48,13 @@ def write_results(model: common.Model, folder: Path, under: list[str], pictures:
     asked = model.under(under)
     try:
         check_folder(folder)
+        asked, whole, said = common.refusing_mechanisms(model.study, lambda: model.study.stand(asked))
+        for words in said:
+            saying.say(f"note: {words}")
         solution, results = common.solve(model, asked)
+        moving = [r for r in whole if r.moving]
         lowest = common.watched(model.study, lambda: model.study.lowest_critical(asked))
-        job = Job(solution, asked, results, model.study.findings, model.display, lowest)
+        job = Job(solution, asked, results, model.study.findings, model.display, lowest, moving)
         with bar() as tell:
             return job, write(job, folder, pictures, tell)
     except NotWritten as error:

@@ -6,7 +6,7 @@ import argparse
 from typing import TYPE_CHECKING
 
 from ..core.model.words import Sense
-from . import Refusal, common, flags, outputs
+from . import Refusal, common, flags, outputs, saying
 
 if TYPE_CHECKING:
     from ..core.answers.why import Target
@@ -46,6 +46,13 @@ def run(arguments: argparse.Namespace) -> int:
         x = positions(arguments.at, project.units)[0].on(project.lengths[target.index])
         if not -1e-9 <= x <= project.lengths[target.index] + 1e-9:
             raise Refusal(f"--at {arguments.at}: the member is {project.lengths[target.index]:.4g} m long")
+    moving = any(r.moving for r in results)
+    try:
+        results = common.refusing_mechanisms(
+            model.study, lambda: model.study.worst_stood(results, target, Sense(arguments.sense), x)
+        )
+    except LookupError as error:
+        raise Refusal(f"--on: {error.args[0]}") from None
     solution = common.refusing_mechanisms(model.study, lambda: model.study.solution(results))
     prepared = common.refusing_mechanisms(model.study, lambda: model.study.prepared_as(solution))
     results = common.standing(model, solution, results)
@@ -55,6 +62,9 @@ def run(arguments: argparse.Namespace) -> int:
         raise Refusal(f"--under: {error}: too many to try one by one; name a pattern of it") from None
     except LookupError as error:
         raise Refusal(f"--on: {error.args[0]}") from None
+    if moving:
+        saying.say("note: of all results with moving cases the worst in its worst position; others that do not move "
+                   "are compared with it")  # fmt: skip
     outputs.put(why_table(found, model.display.said), model, arguments, why_for_eyes(found, model.display))
     return model.verdict
 

@@ -12,6 +12,7 @@ surface = "mezz-floor"
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -99,10 +100,10 @@ def _axles(entry: Entry) -> tuple[Axle, ...] | None:
     out = []
     for k, (gap, *loads) in enumerate(value):
         found = _gap(entry, gap, k)
-        wheels = [entry.as_quantity(load, "axles", k, kind="force") for load in loads]
-        if found is None or None in wheels:
+        wheels = _all_of(entry, loads, "force", "axles", k)
+        if found is None or wheels is None:
             return None
-        if min(wheels) < 0 or not any(wheels):  # type: ignore[type-var]
+        if min(wheels) < 0 or not any(wheels):
             entry.error(
                 "bad-quantity", f"{entry.what}.axles[{k + 1}] has no weight", "write positive loads", "axles", k
             )
@@ -111,7 +112,7 @@ def _axles(entry: Entry) -> tuple[Axle, ...] | None:
             entry.error("bad-axles", f"{entry.what}.axles begins with a distance of {found[0]:g} m",
                         "distances are from the axle before: that of the first is 0", "axles", 0)  # fmt: skip
             return None
-        out.append(Axle(found, tuple(wheels)))  # type: ignore[arg-type]
+        out.append(Axle(found, tuple(wheels)))
     return tuple(out)
 
 
@@ -121,10 +122,10 @@ def _gap(entry: Entry, value: object, k: int) -> tuple[float, float] | None:
         entry.error("bad-quantity", f"{entry.what}.axles[{k + 1}]: {shown(value)} is no distance",
                     'write "4.3 m", or a range "4.3 m .. 9 m"', "axles", k)  # fmt: skip
         return None
-    read = [entry.as_quantity(e.strip() if isinstance(e, str) else e, "axles", k, kind="length") for e in ends]
-    if None in read:
+    read = _all_of(entry, [e.strip() if isinstance(e, str) else e for e in ends], "length", "axles", k)
+    if read is None:
         return None
-    low, high = float(read[0]), float(read[-1])  # type: ignore[arg-type]
+    low, high = read[0], read[-1]
     if low < 0 or high < low:
         entry.error("bad-quantity", f"{entry.what}.axles[{k + 1}]: the distance {shown(value)}",
                     "write a distance of 0 or more, a range from the smaller to the larger one", "axles", k)  # fmt: skip
@@ -152,12 +153,19 @@ def _patch(entry: Entry) -> tuple[float, float] | None:
         entry.error("bad-quantity", f"{entry.what}.patch = {shown(value)}", 'write ["0.2 m", "0.2 m"]: length, width',
                     "patch")  # fmt: skip
         return None
-    read = [entry.as_quantity(v, "patch", kind="length") for v in value]
-    if None in read or min(read) < 0 or max(read) > 5:  # type: ignore[type-var]
-        if None not in read:
-            entry.error("bad-quantity", f"{entry.what}.patch = {shown(value)}", "write sizes from 0 to 5 m", "patch")
+    read = _all_of(entry, value, "length", "patch")
+    if read is None:
         return None
-    return float(read[0]), float(read[1])  # type: ignore[arg-type]
+    if min(read) < 0 or max(read) > 5:
+        entry.error("bad-quantity", f"{entry.what}.patch = {shown(value)}", "write sizes from 0 to 5 m", "patch")
+        return None
+    return read[0], read[1]
+
+
+def _all_of(entry: Entry, values: Sequence[object], kind: str, key: str, *inner: int) -> list[float] | None:
+    """Quantities, or None and findings where one of them is none."""
+    read = [entry.as_quantity(v, key, *inner, kind=kind) for v in values]
+    return [v for v in read if v is not None] if None not in read else None
 
 
 def read_traffic(
@@ -281,13 +289,13 @@ def _presence(entry: Entry) -> tuple[float, ...] | None:
         entry.error("bad-quantity", f"{entry.what}.presence = {shown(value)}", "write factors: [1.2, 1.0, 0.85]",
                     "presence")  # fmt: skip
         return None
-    read = [entry.as_quantity(v, "presence", kind="number") for v in value]
-    if None in read:
+    read = _all_of(entry, value, "number", "presence")
+    if read is None:
         return None
-    if min(read) <= 0 or max(read) > 3:  # type: ignore[type-var]
+    if min(read) <= 0 or max(read) > 3:
         entry.error("bad-quantity", f"{entry.what}.presence = {shown(value)}", "write factors up to 3", "presence")
         return None
-    return tuple(float(v) for v in read)  # type: ignore[arg-type]
+    return tuple(read)
 
 
 def _ways(entry: Entry, names: Names, book: NodeBook, surfaces: tuple[int, ...]) -> tuple[Way, ...] | None:
@@ -307,7 +315,7 @@ def _ways(entry: Entry, names: Names, book: NodeBook, surfaces: tuple[int, ...])
     found = [_way(entry, key, one, names, book, surfaces) for one in each]
     if asides is None or None in found:
         return None
-    return tuple(replace(w, aside=a) for w, a in zip(found, asides, strict=True))  # type: ignore[type-var]
+    return tuple(replace(w, aside=a) for w, a in zip(found, asides, strict=True) if w is not None)
 
 
 def _asides(entry: Entry, count: int) -> list[float] | None:
@@ -317,8 +325,7 @@ def _asides(entry: Entry, count: int) -> list[float] | None:
         entry.error("bad-quantity", f"{entry.what}.aside = {shown(value)}: there are {count} ways",
                     "write one length, or one for each way", "aside")  # fmt: skip
         return None
-    read = [entry.as_quantity(v, "aside", kind="length") for v in each]
-    return None if None in read else [float(v) for v in read]  # type: ignore[arg-type]
+    return _all_of(entry, each, "length", "aside")
 
 
 def _way(entry: Entry, key: str, value: Any, names: Names, book: NodeBook, surfaces: tuple[int, ...]) -> Way | None:

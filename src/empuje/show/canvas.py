@@ -20,6 +20,7 @@ INK, FAINT, GRID = "#2f3640", "#c3c9d1", "#8b95a3"
 LOAD, POINT = "#c8641b", "#9c2f6f"
 PLUS, MINUS = "#15719b", "#b8402f"
 SHAPE = "#2b7a4b"
+VEHICLE = "#5b3a8e"
 SIZE = (12.8, 8.0)
 DPI = 100
 ROUNDING = 1e-9
@@ -31,6 +32,37 @@ Fill = tuple[str, int, float]
 """Colour, order and strength of areas."""
 
 
+SETTINGS: dict[Any, Any] = {
+    "svg.hashsalt": "empuje", "font.size": 9, "pdf.fonttype": 42, "text.hinting": "none", "text.parse_math": False,
+}  # fmt: skip
+
+
+def save_figure(figure: Any, path: Path) -> None:
+    """As PNG, SVG or PDF by the path's ending; the same drawing gives the same bytes."""
+    ending = path.suffix.lower().removeprefix(".")
+    if ending == "png":
+        write_whole(path, lambda p: _save_png(figure, p))
+        return
+    metadata = {"svg": {"Date": None}, "pdf": {"CreationDate": None}}[ending]
+    write_whole(path, lambda p: figure.savefig(p, format=ending, metadata=metadata))
+
+
+def pixels_of(figure: Any) -> NDArray[np.uint8]:
+    """The figure as it is on paper (height, width, 3)."""
+    from matplotlib.backends.backend_agg import FigureCanvasAgg
+
+    canvas: Any = FigureCanvasAgg(figure)
+    canvas.draw()
+    return np.ascontiguousarray(np.asarray(canvas.buffer_rgba())[..., :3])
+
+
+def _save_png(figure: Any, path: Path) -> None:
+    """Opaque, and packed as areas of one colour are packed fastest."""
+    from PIL import Image
+
+    Image.fromarray(pixels_of(figure)).save(path, "png", compress_level=1, compress_type=zlib.Z_RLE)
+
+
 class Sheet:
     """A figure with one drawing; lengths below are in metres of the model unless said."""
 
@@ -38,15 +70,7 @@ class Sheet:
         import matplotlib
         from matplotlib.figure import Figure
 
-        matplotlib.rcParams.update(
-            {
-                "svg.hashsalt": "empuje",
-                "font.size": 9,
-                "pdf.fonttype": 42,
-                "text.hinting": "none",
-                "text.parse_math": False,
-            }
-        )
+        matplotlib.rcParams.update(SETTINGS)
         self.project, self.view, self.members = project, view, members
         self.figure = Figure(figsize=SIZE, dpi=DPI, facecolor="white")
         self.axes: Any = self.figure.add_axes((0.03, 0.05, 0.94, 0.85))
@@ -229,28 +253,17 @@ class Sheet:
             warnings.filterwarnings("ignore", "Glyph")  # what the font has not is drawn as a box
             self._save(path)
 
-    def _save(self, path: Path) -> None:
+    def finish(self) -> None:
+        """Put everything on paper."""
         self._draw()
         self.axes.autoscale_view()
         self.axes.margins(0.06)
         self._write_labels()
         self._triad()
-        ending = path.suffix.lower().removeprefix(".")
-        if ending == "png":
-            write_whole(path, self._save_png)
-            return
-        metadata = {"svg": {"Date": None}, "pdf": {"CreationDate": None}}[ending]
-        write_whole(path, lambda p: self.figure.savefig(p, format=ending, metadata=metadata))
 
-    def _save_png(self, path: Path) -> None:
-        """Opaque, and packed as areas of one colour are packed fastest."""
-        from matplotlib.backends.backend_agg import FigureCanvasAgg
-        from PIL import Image
-
-        canvas: Any = FigureCanvasAgg(self.figure)
-        canvas.draw()
-        pixels = np.ascontiguousarray(np.asarray(canvas.buffer_rgba())[..., :3])
-        Image.fromarray(pixels).save(path, "png", compress_level=1, compress_type=zlib.Z_RLE)
+    def _save(self, path: Path) -> None:
+        self.finish()
+        save_figure(self.figure, path)
 
 
 def span(first: float, last: float) -> str:
@@ -262,3 +275,26 @@ def span(first: float, last: float) -> str:
     largest = max(abs(first), abs(last))
     first, last = (0.0 if abs(v) < ROUNDING * largest else v for v in (first, last))
     return f"{first:.3g}" if np.isclose(first, last) else f"{first:.3g} to {last:.3g}"
+
+
+class Strip:
+    """A figure with one diagram over a length, its axes labelled."""
+
+    def __init__(self, title: str, note: str) -> None:
+        import matplotlib
+        from matplotlib.figure import Figure
+
+        matplotlib.rcParams.update(SETTINGS)
+        self.figure = Figure(figsize=SIZE, dpi=DPI, facecolor="white")
+        self.axes: Any = self.figure.add_axes((0.08, 0.11, 0.89, 0.76))
+        for side in ("top", "right"):
+            self.axes.spines[side].set_visible(False)
+        for side in ("left", "bottom"):
+            self.axes.spines[side].set_color(GRID)
+        self.axes.tick_params(colors=GRID)
+        self.figure.text(0.03, 0.955, title, fontsize=14, fontweight="bold", color=INK, va="center")
+        self.figure.text(0.03, 0.918, note, fontsize=10, color=GRID, va="center")
+
+    def save(self, path: Path) -> None:
+        """Write it as PNG, SVG or PDF by the path's ending; the same drawing gives the same bytes."""
+        save_figure(self.figure, path)

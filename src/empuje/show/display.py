@@ -40,7 +40,7 @@ class Display:
         P = unit_size(part)
         speed = "mph" if length in ("ft", "in") else "m/s"
         return {
-            "text": ("", 1.0), "number": ("", 1.0), "factor": ("", 1.0),
+            "text": ("", 1.0), "count": ("", 1.0), "number": ("", 1.0), "factor": ("", 1.0),
             "temperature": ("K", 1.0), "gradient": (f"K/{length}", 1 / L),
             "force": (force, F), "length": (length, L),
             "moment": (f"{force}*{length}", F * L), "line": (f"{force}/{length}", F / L),
@@ -50,7 +50,7 @@ class Display:
             "spring": (f"{force}/{length}", F / L), "turning spring": (f"{force}*{length}/rad", F * L),
             "stress": (stress, unit_size(stress)),
             "surface": (f"{length}2", L**2), "volume": (f"{length}3", L**3),
-            "speed": (speed, parse(f"1 {speed}")[0]), "pressure": (f"{force}/{length}2", F / L**2),
+            "time": ("s", 1.0), "speed": (speed, parse(f"1 {speed}")[0]), "pressure": (f"{force}/{length}2", F / L**2),
         }  # fmt: skip
 
     def unit(self, kind: str) -> str:

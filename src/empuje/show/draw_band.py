@@ -9,7 +9,6 @@ from ..core.analysis.pieces import FORCES, build_pieces
 from ..core.analysis.solution import Solution
 from ..core.answers.bands import bands
 from ..core.answers.envelope import extremes
-from ..core.answers.patterns import patterns
 from ..core.answers.table import MEMBER_KINDS
 from ..core.model.results import Results
 from .canvas import GRID, INK, MINUS, PLUS, Sheet
@@ -32,8 +31,10 @@ def draw_band(
 ) -> Sheet:
     """Least and greatest of one force over the results, drawn as the diagrams are."""
     project, index = solution.project, FORCES.index(force)
-    best, free = extremes(solution, results, members), patterns(solution, results)
-    told, made_by, there = best.forces[:, index, :, index], best.result[:, index], best.there[:, index]
+    best = extremes(solution, results, members)
+    told = best.forces[:, index, :, index]
+    each = np.arange(len(members))
+    made_by = [best.made_by(solution, results, each, 0 * each + index, 0 * each + i) for i in (0, 1)]
     found = bands(solution, results, members, x=_stations(solution, members, best.x[:, index]))
     value = found.value[:, :, index]
     sheet = Sheet(project, view, members, f"{project.title or project.file}: {force} between least and greatest",
@@ -59,8 +60,7 @@ def draw_band(
                         colour, 0.7, order=4)  # fmt: skip
             where = on_axis(project, members, best.x[:, index, i]) + scale * told[:, i, None] * side
             for m in np.flatnonzero((1 if i else -1) * told[:, i] > TOLD * largest):
-                by = free.pattern(int(made_by[m, i]), there[m, i]).name
-                sheet.label(where[m], f"{told[m, i] * factor:.4g} {by}", colour, abs(told[m, i]) / largest)
+                sheet.label(where[m], f"{told[m, i] * factor:.4g} {made_by[i][m]}", colour, abs(told[m, i]) / largest)
     text = f"{force} [{unit}], largest {largest * factor:.4g}; greatest blue, least red; figures name what governs"
     sheet.figure.text(0.97, 0.03, text, fontsize=9, color=GRID, ha="right")
     if names:

@@ -12,10 +12,11 @@ from ..core.answers.deflection import furthest_motions
 from ..core.answers.envelope import extremes
 from ..core.answers.table import MEMBER_KINDS
 from ..core.model.project import Project
-from ..core.model.results import Result
+from ..core.model.results import Result, Results
 from .canvas import FAINT, GRID, INK, MINUS, PLUS, SHAPE, Sheet
 from .display import Display
 from .draw_loads import label_members
+from .draw_vehicle import draw_vehicles
 from .view import View
 
 Floats = NDArray[np.float64]
@@ -76,6 +77,7 @@ def draw_deflected(
     text = f"drawn {times:g} times as large; figures are total displacements, largest {largest * factor:.4g} {unit}"
     text = text if largest else "nothing moves"
     sheet.figure.text(0.97, 0.03, text, fontsize=9, color=GRID, ha="right")
+    draw_vehicles(sheet, solution.model, result, display)
     if names:
         label_members(sheet)
     return sheet
@@ -110,9 +112,11 @@ def draw_buckled(solution: Solution, result: Result, what: str, members: Ints, v
 
 
 def draw_diagram(
-    solution: Solution, result: Result, force: str, members: Ints, view: View, display: Display, names: bool
-) -> Sheet:
-    """One internal force under one result, with the largest values."""
+    solution: Solution, result: Result, force: str, members: Ints, view: View, display: Display, names: bool,
+    largest: float = 0.0,
+) -> Sheet:  # fmt: skip
+    """One internal force under one result, with the largest values; `largest`: the value that is drawn highest, else
+    its own."""
     project = solution.project
     pieces = build_pieces(solution, members, solution.weights([result]))
     f = FORCES.index(force)
@@ -130,7 +134,8 @@ def draw_diagram(
                   result.what)  # fmt: skip
     sheet.frame(INK, 1.4)
     sheet.grid()
-    largest = float(np.abs(told).max(initial=0))
+    own = float(np.abs(told).max(initial=0))
+    largest = largest or own
     kind = dict(MEMBER_KINDS)[force]
     if largest > 0:
         side = side_seen(project.axes[pieces.member[piece]], axis, force, view)
@@ -147,10 +152,11 @@ def draw_diagram(
                     text = f"{v * display.factor(kind):.4g}"
                     sheet.label(where[i], text, PLUS if v > 0 else MINUS, abs(v) / largest)
     word = {"N": "tension blue, compression red", "My": "drawn on the tension side", "Mz": "drawn on the tension side"}
-    text = f"{force} [{display.unit(kind)}], largest {largest * display.factor(kind):.4g}; " + word.get(
+    text = f"{force} [{display.unit(kind)}], largest {own * display.factor(kind):.4g}; " + word.get(
         force, "positive blue, negative red"
     )
     sheet.figure.text(0.97, 0.03, text, fontsize=9, color=GRID, ha="right")
+    draw_vehicles(sheet, solution.model, result, display)
     if names:
         label_members(sheet)
     return sheet
@@ -185,3 +191,14 @@ def _bands(sheet: Sheet, at: Floats, edge: Floats, value: Floats, member: Ints, 
         for i, inside in ((0, np.append(False, goes_on)), (-1, np.append(goes_on, False))):
             ends = np.flatnonzero(keep[:, i] & ~inside)
             sheet.lines([np.array([foot[e, i], top[e, i]]) for e in ends], colour, 0.7, order=4)
+
+
+def common_scale(solution: Solution, results: Results, force: str, members: Ints, size: float) -> float:
+    """For several pictures alike: how many times as large displacements are drawn, for no force; else the largest value
+    of the force."""
+    if force:
+        f = FORCES.index(force)
+        return float(np.abs(extremes(solution, results, members).forces[:, f, :, f]).max(initial=0))
+    moved = [np.linalg.norm(furthest_motions(solution, r, members)[1], axis=1).max(initial=0) for r in results]
+    largest = float(max(moved, default=0.0))
+    return _nice(SHAPE_HEIGHT * size / largest) if largest > 0 else 1.0

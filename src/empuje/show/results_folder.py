@@ -42,7 +42,7 @@ QUARTERS = [Position(share=s) for s in (0, 0.25, 0.5, 0.75, 1)]
 @dataclass(frozen=True)
 class Job:
     """A solution with the results asked for, those of them that have an answer, what was found before it, units,
-    and the lowest critical load factor of second order."""
+    the lowest critical load factor of second order, and of the results those that move, as wholes."""
 
     solution: Solution
     asked: Results
@@ -50,11 +50,13 @@ class Job:
     findings: list[Finding]
     display: Display
     lowest: tuple[Result, float] | None = None
+    moving: Results = ()
 
     @property
     def governing(self) -> list[Result]:
-        """What governs: combinations, or cases where there are none."""
-        return [r for r in self.results if not r.is_case] or list(self.results)
+        """What governs: combinations, or cases where there are none; over all positions of what moves in them."""
+        single = [r for r in self.results if not self.moving or not stands_in(self.solution, r)]
+        return [r for r in (*single, *self.moving) if not r.is_case] or [*single, *self.moving]
 
     @cached_property
     def extremes(self) -> Extremes:
@@ -119,13 +121,20 @@ def all_tables(job: Job) -> dict[str, Table]:
     return {table.name: table for table in found}
 
 
+def stands_in(solution: Solution, result: Result) -> bool:
+    """Whether a result has a position of traffic in it."""
+    standing = {s.case for s in solution.model.project.standings}
+    return any(name in standing for name, _ in result.factors)
+
+
 def draw_all(job: Job, folder: Path, tell: Tell = quiet) -> None:
     """Loads of every case, of the wind's the first of each direction; the deflected shape of the combination that
     moves most and of the service combination that does; N, Vz and My each under what governs it."""
     from .draw_loads import draw_loads
     from .draw_results import draw_deflected, draw_diagram
 
-    solution, governing, display = job.solution, job.governing, job.display
+    solution, display = job.solution, job.display
+    governing = [r for r in job.results if not r.is_case] or list(job.results)
     project = solution.model.project
     view = View.named("xz" if project.plane else "iso")
     every = np.arange(len(project.members))
@@ -134,6 +143,11 @@ def draw_all(job: Job, folder: Path, tell: Tell = quiet) -> None:
     # Of the many cases a wind makes, the first of each direction.
     wind = solution.model.wind
     many = {c.name for c in wind.rule.cases} - wind.first_cases if wind is not None else set()
+    # Of positions of a traffic the first.
+    stands = [s.case for s in project.standings]
+    first = {min((s for s in project.standings if s.traffic == k), key=lambda s: stands.index(s.case)).case
+             for k in {s.traffic for s in project.standings}}  # fmt: skip
+    many |= set(stands) - first
     cases = [r for r in job.results if r.is_case and r.name not in lean | many]
     pictures = len(cases) + 5
     for i, case in enumerate(cases):
@@ -151,7 +165,8 @@ def draw_all(job: Job, folder: Path, tell: Tell = quiet) -> None:
         if moves[i] > NO_SHAPE * size:
             sheet = draw_deflected(solution, governing[i], every, view, display, None, False)
             sheet.save(folder / f"deflected-{governing[i].name}.png")
-    found, free = job.extremes, patterns(solution, governing)
+    found = extremes(solution, governing, every) if job.moving else job.extremes
+    free = patterns(solution, governing)
     for force in ("N", "Vz", "My"):
         tell("pictures", pictures - 3 + FORCES.index(force) // 2, pictures)
         f = FORCES.index(force)

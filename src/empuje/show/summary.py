@@ -81,7 +81,7 @@ def summary(
     critical load factor of those of second order."""
     model = solution.model
     project = model.project
-    every = [r for r in solution.results if r not in solution.failed]
+    every = [r for r in solution.results if r not in solution.failed and not r.moving]
     worst = float(closing_error(solution, every).max(initial=0))
     out = [f"# {escaped(visible(project.title or project.file))}\n"]
     how = " ".join(explained((h, r.second_order_at) for r, h in zip(every, solution.how(every), strict=True)))

@@ -149,7 +149,7 @@ def rounded(table: Table, display: Display) -> tuple[list[str], list[list[str]],
             )
             continue
         small = NOTHING * sizes[c.kind]
-        decimals = decimals_for(sizes[c.kind] * display.factor(c.kind))
+        decimals = 0 if c.kind == "count" else decimals_for(sizes[c.kind] * display.factor(c.kind))
         columns.append([number(0.0 if abs(v) <= small else v * display.factor(c.kind), decimals) for v in values])
     return heads, [list(r) for r in zip(*columns, strict=True)], numeric
 

@@ -39,7 +39,7 @@ def write_workbook(path: Path, table: Table, display: Display) -> None:
         sizes = largest(table)
         for i, (head, values) in enumerate(columns.items(), start=1):
             kind = table.columns[i - 1].kind
-            shown = _format(kind, decimals_for(sizes.get(kind, 0.0) * display.factor(kind)))
+            shown = "0" if kind == "count" else _format(kind, decimals_for(sizes.get(kind, 0.0) * display.factor(kind)))
             first = sheet.cell(1, i, head)
             first.font = Font(bold=True)
             first.alignment = Alignment(

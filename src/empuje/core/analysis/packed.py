@@ -87,7 +87,7 @@ def unpack(model: Resolved, arrays: Arrays) -> Solution:
         failed[every[i]] = Finding(level, code, message, remedy, Place(file, int(line)))
     softest, begin, stop = arrays["numbers"].tolist()
     bent = int(arrays["second_order_from"][0])
-    plain = {name: arrays[name] for name in PLAIN}
+    plain: dict[str, Any] = {name: arrays[name] for name in PLAIN}
     solution = Solution(
         project=project, loads=model.loads, mesh=Mesh(**columns), terms=terms, strains=strains, softest=softest,
         reductions=slice(int(begin), int(stop)), second_order_from=None if bent < 0 else bent, model=model,

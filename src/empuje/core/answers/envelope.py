@@ -70,7 +70,11 @@ def extremes(solution: Solution, results: Results, members: Ints) -> Extremes:
     for i in range(0, len(members), block):
         pieces = build_pieces(solution, members[i : i + block], weights)
         parts.append(_block_of_patterns(pieces, free) if free.case else _block(pieces))
-    return Extremes(*(np.concatenate([getattr(p, f) for p in parts]) for f in ("x", "result", "forces", "there")))
+    x, result, forces, there = (np.concatenate([getattr(p, f) for p in parts]) for f in EXTREMES)
+    return Extremes(x, result, forces, there)
+
+
+EXTREMES = ("x", "result", "forces", "there")
 
 
 def _sizes(values: list[Floats], new_member: Ints) -> Floats:
@@ -125,7 +129,8 @@ def _block_of_patterns(pieces: Pieces, free: Patterns) -> Extremes:
         forces = np.einsum("mfgk,mfk->mfg", base[piece, :, :, result], powers)
         forces += np.einsum("mfgkd,mfd,mfk->mfg", own[piece], share, powers)
         sides.append((pieces.start[piece] + t, result, forces, present))
-    return Extremes(*(np.stack([sides[0][i], sides[1][i]], axis=2) for i in range(4)))
+    x, result, at_once, present = (np.stack([sides[0][i], sides[1][i]], axis=2) for i in range(4))
+    return Extremes(x, result, at_once, present)
 
 
 def _members_of(pieces: Pieces) -> tuple[Ints, Ints]:

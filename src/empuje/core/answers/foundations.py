@@ -126,10 +126,9 @@ def schedule(solution: Solution, results: Results) -> Table:
             for c in every_case if c not in of_moving
         ]  # fmt: skip
         for table in of_moving.values():
-            for m in np.flatnonzero(table["node"] == node.name).tolist():
-                rows.append(
-                    (f"case, {table['extreme'][m]} Fz", table["case"][m], np.array([table[f][m] for f in FORCES]))
-                )
+            for k in np.flatnonzero(table["node"] == node.name).tolist():
+                own = np.array([table[f][k] for f in FORCES])
+                rows.append((f"case, {table['extreme'][k]} Fz", table["case"][k], own))
         mine = np.flatnonzero(every["node"] == node.name)
         forces = np.column_stack([every[f][mine] for f in FORCES])
         for k, m in enumerate(mine):

@@ -208,8 +208,8 @@ def fixed_extremes(
     best = worse.max(axis=2, keepdims=True)
     result = (worse >= best - np.reshape(tie, (-1, 1, 1))).argmax(axis=2)
     n = len(columns)
-    each, side = np.repeat(np.arange(n), 2), np.tile([0, 1], n)
-    there = np.stack([theres[0], theres[1]], axis=1)[each, side, :, result.ravel()].reshape(n, 2, -1)
-    value = worse[each, side, result.ravel()].reshape(n, 2) * np.array([-1.0, 1.0])
-    picks = moving.picks(looked, each, side, result.ravel()) if looked is not None else []
+    each, sides = np.repeat(np.arange(n), 2), np.tile([0, 1], n)
+    there = np.stack([theres[0], theres[1]], axis=1)[each, sides, :, result.ravel()].reshape(n, 2, -1)
+    value = worse[each, sides, result.ravel()].reshape(n, 2) * np.array([-1.0, 1.0])
+    picks = moving.picks(looked, each, sides, result.ravel()) if looked is not None else []
     return Fixed(value, result, there, picks, free, moving)

@@ -12,7 +12,7 @@ parabolas through three neighbours, each value of which is exact again.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 
 from ..analysis.moving.mover import Picks
 from ..analysis.moving.paired import paired_forces
-from ..analysis.moving.places import Places, elements_at, forces_at
+from ..analysis.moving.places import Places, forces_at
 from ..analysis.moving.units import Units
 from ..analysis.pieces import build_pieces
 from ..analysis.polynomials import value_at
@@ -32,9 +32,9 @@ from .patterns import Patterns, patterns
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 Bools = NDArray[np.bool_]
-ON_WAY, CURVED = 24, 4
+ON_WAY, CURVED = 32, 4
 """Stations on every piece that wheels roll over, and on others along which what stands still is curved."""
-BEST = 4
+BEST = 6
 """Local extremes of each member and component from which it is gone on."""
 STEPS, SNAPS = 24, 16
 FLAT = 1e-13
@@ -89,12 +89,14 @@ def extremes_along(solution: Solution, results: Results, members: Ints, share: F
 
 
 def _joined(parts: Sequence[AlongMoving]) -> AlongMoving:
-    whole = [np.concatenate([getattr(p, f) for p in parts]) for f in ("x", "result", "there", "value", "forces")]
+    x, result, there, value, forces = (
+        np.concatenate([getattr(p, f) for p in parts]) for f in ("x", "result", "there", "value", "forces")
+    )
     picks = [
         Picks(*(np.concatenate([getattr(p.picks[k], f) for p in parts]) for f in ("train", "t", "lanes")))
         for k in range(len(parts[0].picks))
     ]
-    return AlongMoving(*whole, picks, parts[0].moving)
+    return AlongMoving(x, result, there, value, forces, picks, parts[0].moving)
 
 
 def _block(
@@ -176,13 +178,14 @@ class _Search:
     moving: Moving
     loaded: Bools
 
-    def _make(self, piece: Ints, t: Floats, share: Floats):  # type: ignore[no-untyped-def]
+    def make(self, piece: Ints, t: Floats, share: Floats) -> Callable[[Units], Places]:
+        """Rows at places on pieces, from unit answers."""
         pieces, mesh = self.still.pieces, self.solution.mesh
         element = pieces.element[piece]
         x = np.minimum(pieces.start[piece] + t - mesh.s0[element], mesh.length[element])
         return lambda units: forces_at(units, element, np.maximum(x, 0.0), share)
 
-    def _groups(self, piece: Ints, t: Floats) -> list[tuple[Ints, dict[int, Floats]]]:
+    def groups(self, piece: Ints, t: Floats) -> list[tuple[Ints, dict[int, Floats]]]:
         """Rows off the loaded elements, then those on each of them with their places by member."""
         pieces = self.still.pieces
         out: list[tuple[Ints, dict[int, Floats]]] = []
@@ -199,7 +202,7 @@ class _Search:
     def value(self, piece: Ints, t: Floats, share: Floats) -> Floats:
         """Least and greatest of rows (n, 2, results), both positive where they are worse."""
         still, _ = self.still.at(piece, t, share)
-        looked = self.moving.look(self._make(piece, t, share), self._groups(piece, t))
+        looked = self.moving.look(self.make(piece, t, share), self.groups(piece, t))
         return np.asarray((still + self.moving.added(looked.worst)) * np.array([-1.0, 1.0])[:, None])
 
     def _may_peak(self, piece: Ints, share: Floats, side: Ints) -> Bools:
@@ -284,7 +287,7 @@ class _Search:
     def _wheels_near(self, piece: Ints, t: Floats, share: Floats, side: Ints) -> tuple[Ints, Floats]:
         """The wheels on their pieces nearest to places, before and after, of the worst positions there: rows, places."""
         pieces = self.still.pieces
-        looked = self.moving.look(self._make(piece, t, share), self._groups(piece, t))
+        looked = self.moving.look(self.make(piece, t, share), self.groups(piece, t))
         value = (self.still.at(piece, t, share)[0] + self.moving.added(looked.worst)) * np.array([-1.0, 1.0])[:, None]
         each = np.arange(len(piece))
         result = value[each, side].argmax(axis=1)
@@ -316,7 +319,7 @@ class _Search:
         piece, t = found.piece[first], found.t[first]
         own_share, own_side = share[c[first]], side[first]
         still, there = self.still.at(piece, t, own_share)
-        looked = self.moving.look(self._make(piece, t, own_share), self._groups(piece, t))
+        looked = self.moving.look(self.make(piece, t, own_share), self.groups(piece, t))
         value = (still + self.moving.added(looked.worst))[np.arange(len(first)), own_side]
         sign = np.where(own_side == 1, 1.0, -1.0)
         worse = sign[:, None] * value
@@ -373,9 +376,7 @@ def station_extremes(
     member, s = np.repeat(members, x.shape[1]), x.ravel()
     both = []
     for way in (-1, 1):
-        element, _ = elements_at(solution.mesh, member, s, way)
         piece = _piece_at(still.pieces, members, member, s, way)
-        del element
         both.append((piece, np.clip(s - still.pieces.start[piece], 0.0, still.pieces.length[piece])))
     n = len(s)
     share = np.tile(np.eye(6), (n, 1))
@@ -390,7 +391,7 @@ def station_extremes(
         piece = np.where(use == 0, np.repeat(both[0][0], 6), np.repeat(both[1][0], 6))
         t = np.where(use == 0, np.repeat(both[0][1], 6), np.repeat(both[1][1], 6))
         own, present = still.at(piece, t, share)
-        looked = moving.look(search._make(piece, t, share), search._groups(piece, t))
+        looked = moving.look(search.make(piece, t, share), search.groups(piece, t))
         value = (own + moving.added(looked.worst))[:, side]
         worse = value * (1.0 if side else -1.0)
         result = (worse >= (worse.max(axis=1) - 1e-11 * np.abs(worse).max(axis=1))[:, None]).argmax(axis=1)
@@ -417,6 +418,3 @@ def _piece_at(pieces: Pieces, members: Ints, member: Ints, s: Floats, way: int) 
         k = int(np.searchsorted(pieces.start[a : a + n], at + way * SAME, side="right")) - 1
         out[i] = a + min(max(k, 0), n - 1)
     return out
-
-
-__all__ = ["AlongMoving", "Places", "Units", "extremes_along", "station_extremes"]

@@ -25,7 +25,9 @@ from ..model.results import Results
 from ..model.words import Stress
 from .along import absent_forces
 from .envelope import BLOCK, TIE, candidates, search
-from .patterns import listed
+from .moving import moving_of
+from .moving_envelope import extremes_along
+from .patterns import listed, patterns
 from .table import MEMBER_KINDS, Column, Table, case_column, how_column, six
 
 Floats = NDArray[np.float64]
@@ -54,6 +56,8 @@ def stress_envelope(
     Patterns are listed one by one. Raises NoFibre, TooMany.
     """
     project, how = solution.project, solution.how(results)
+    if moving_of(solution, results):
+        return _of_moving(solution, results, members, led_by, fibre)
     every, weights, of = listed(solution, results)
     by_section: dict[int, list[int]] = {}
     for m in members.tolist():
@@ -90,6 +94,49 @@ def stress_envelope(
             how_column([results[i] for i in of], [how[i] for i in of], index),
         ),
     )
+
+
+def _of_moving(solution: Solution, results: Results, members: Ints, led_by: Stress, fibre: str | None) -> Table:
+    """As stress_envelope, of results with moving cases: over all positions, patterns too. Raises NoFibre, and ValueError
+    for a stress that is no sum."""
+    if led_by != Stress.NORMAL:
+        raise ValueError(f"{led_by} stresses are no sums: ask for single positions")
+    project, how, free = solution.project, solution.how(results), patterns(solution, results)
+    by_section: dict[int, list[int]] = {}
+    for i, m in enumerate(members.tolist()):
+        by_section.setdefault(id(project.members[m].section), []).append(i)
+    rows: list[tuple[Any, ...]] = []
+    for group in by_section.values():
+        section = project.members[members[group[0]]].section
+        fibres = [f for f in all_fibres(section) if fibre in (None, f.name)]
+        if not fibres:
+            continue
+        found = extremes_along(solution, results, members[group], coefficients(section, fibres)[0])
+        flat = np.indices(found.value.shape).reshape(3, -1)
+        result, there = found.result.ravel(), found.there.reshape(len(flat[0]), -1)
+        each = [free.pattern(r, t) for r, t in zip(result.tolist(), there, strict=True)]
+        names = found.moving.names(solution, found.picks, each)
+        forces = found.forces.reshape(-1, 6)
+        for k, (m, f, side) in enumerate(flat.T.tolist()):
+            words = ("min", "max")[side]
+            rows.append((group[m], f, fibres[f].name, words, found.x[m, f, side], names[k], found.value[m, f, side],
+                         forces[k], result[k]))  # fmt: skip
+    if not rows:
+        raise NoFibre(fibre or "")
+    rows.sort(key=lambda row: (row[0], row[1]))
+    m, _, label, extreme, x, case, stress, at_once, index = zip(*rows, strict=True)
+    absent = absent_forces(solution, members)[list(m)]
+    return Table(
+        "stress-envelope",
+        (
+            Column("member", "text", [project.members[members[i]].name for i in m]),
+            Column("fibre", "text", label), Column("extreme", "text", extreme),
+            Column("x", "length", np.array(x)), Column("case", "text", case),
+            Column(str(led_by), "stress", np.array(stress)),
+            *six(MEMBER_KINDS, np.where(absent, np.nan, np.array(at_once))),
+            how_column(results, how, np.array(index, np.intp)),
+        ),
+    )  # fmt: skip
 
 
 def _extremes(

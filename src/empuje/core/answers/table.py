@@ -22,7 +22,7 @@ from ..model.words import How
 Kind = Literal[
     "text", "number", "force", "moment", "length", "displacement", "rotation", "line", "temperature", "gradient",
     "area", "inertia", "modulus", "warping", "angle", "factor", "spring", "turning spring", "stress",
-    "surface", "pressure",
+    "surface", "pressure", "time", "count",
 ]  # fmt: skip
 Values = Sequence[str] | NDArray[Any]
 

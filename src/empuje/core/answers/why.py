@@ -12,6 +12,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from ..analysis.moving.places import at_nodes, at_supports
 from ..analysis.pieces import build_pieces
 from ..analysis.polynomials import value_at
 from ..analysis.solution import Columns, Solution
@@ -21,10 +22,13 @@ from ..model.findings import did_you_mean
 from ..model.loads import PlainLoads, Rows, Source, Step
 from ..model.project import Project
 from ..model.results import Result, Results
+from ..model.traffic import Standing
 from ..model.words import Sense
 from ..resolve.resolved import Resolved
 from .envelope import candidates
-from .patterns import listed
+from .moving import Make, fixed_extremes
+from .moving_envelope import extremes_along, station_extremes
+from .patterns import listed, patterns
 from .table import FORCE_KINDS, MEMBER_KINDS, MOTION_KINDS, Column, Kind, Table, said
 
 Floats = NDArray[np.float64]
@@ -97,6 +101,45 @@ class Why:
     def worst(self) -> Result:
         """The result that makes the largest value."""
         return self.results[0]
+
+
+def worst_position(
+    solution: Solution, results: Results, target: Target, sense: Sense, x: float | None
+) -> tuple[Result, dict[str, Standing]]:
+    """Of results with moving cases the one that makes most of the target, in its worst pattern, and where each of its
+    cases stands then. `x` [m] asks at one place of a member."""
+    sides = {Sense.LARGEST: (0, 1), Sense.MAX: (1,), Sense.MIN: (0,)}[sense]
+    free = patterns(solution, results)
+    if target.what == "force":
+        member = np.array([target.index])
+        if x is None:
+            along = extremes_along(solution, results, member, np.eye(6)[[target.component]])
+            value, result, there = (v.reshape(2, *v.shape[3:]) for v in (along.value, along.result, along.there))
+            picks, moving, first = along.picks, along.moving, 0
+        else:
+            values, which, present, picks, moving = station_extremes(solution, results, member, np.array([[x]]))
+            value, result, there = (v[0, 0, target.component] for v in (values, which, present))
+            first = 2 * target.component
+    else:
+        columns, make = _fixed(solution, target)
+        found = fixed_extremes(solution, results, columns, make)
+        value, result, there = found.value[0], found.result[0], found.there[0]
+        picks, moving, first = found.picks, found.moving, 0
+    side = max(sides, key=lambda s: float(_size(np.asarray(value[[s]], float), sense)[0]))
+    pattern = free.pattern(int(result[side]), there[side])
+    return pattern, moving.stands(picks, first + side, pattern)
+
+
+def _fixed(solution: Solution, target: Target) -> tuple[Floats, Make]:
+    """The row of the solved columns of a reaction or displacement, and the same of traffic. Raises LookupError."""
+    component = np.array([target.component])
+    if target.what == "displacement":
+        node = np.array([target.index])
+        return solution.displacement[node, target.component], lambda units: at_nodes(units, node, component)
+    place = np.flatnonzero(solution.support_node == target.index)
+    if not len(place):
+        raise LookupError(f"{solution.project.nodes[target.index].name} is no support")
+    return solution.reaction[place, target.component], lambda units: at_supports(units, place, component)
 
 
 def why(

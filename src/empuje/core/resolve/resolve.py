@@ -17,6 +17,7 @@ import numpy as np
 from ..actions.live_load_reduction import largest_down, reduce_live_loads
 from ..actions.plain import plain_loads
 from ..actions.surfaces.sources.surface_loads import Surfaces, surface_geometries
+from ..actions.traffic.laid import Laid
 from ..actions.traffic.standings import lay_all, positioned, standing_loads, without_moving
 from ..actions.wind.blow import blow
 from ..combine.combinations import combine
@@ -43,7 +44,8 @@ def resolve(project: Project, found: Sequence[Finding] = (), more: Sequence[Comb
     combined = combine(project, known, sound)
     combinations = (*positioned(project, combined.combinations), *more)
     project = without_moving(project)
-    loads, wind, laid = PlainLoads(), None, ()  # type: tuple[PlainLoads, Wind | None, tuple[Laid, ...]]
+    loads, wind = PlainLoads(), None
+    laid: tuple[Laid, ...] = ()
     if placed:
         wind, of_wind = blow(project, surfaces)
         laid, of_traffic = lay_all(project, surfaces)

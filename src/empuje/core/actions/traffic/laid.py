@@ -103,8 +103,8 @@ def _too_long(one: LaidWay) -> list[Finding]:
         shortest = sum(low for low, _ in gap_ranges(traffic, vehicle, one.length))
         if shortest > one.length + 1e-9:
             row = f"{traffic.count} of {vehicle.name} in a row are" if traffic.count > 1 else f"{vehicle.name} is"
-            message = f"{row} {shortest:.4g} m long from the first axle to the last, the way {one.way.text} only "
-            message += f"{one.length:.4g} m, and wholly on it"
+            message = f"{row} {told(traffic, shortest)} long from the first axle to the last, the way {one.way.text} "
+            message += f"only {told(traffic, one.length)}, and wholly on it"
             remedy = 'write enters = "axle by axle", or a longer way'
             return [Finding("error", "longer-than-way", message, remedy, one.way.place)]
     return []
@@ -122,10 +122,13 @@ def _not_carried(laid: Laid, k: int) -> list[Finding]:
             continue
         a, b = gaps[0]
         middle = one.path.at(np.array([(a + b) / 2]), left)[0]
-        where = ", ".join(f"{v + 0.0:.4g}" for v in middle)
-        side = f", {abs(left):.4g} m to the {'left' if left > 0 else 'right'} of the way" if left else ""
-        message = f"nothing carries a wheel of {laid.traffic.case} from {a:.4g} to {b:.4g} m of the way {one.way.text}"
-        message += f"{side}: around ({where}) m"
+        unit, metres = laid.traffic.unit
+        where = ", ".join(f"{v / metres + 0.0:.4g}" for v in middle)
+        side = f", {told(laid.traffic, abs(left))} to the {'left' if left > 0 else 'right'} of the way" if left else ""
+        message = (
+            f"nothing carries a wheel of {laid.traffic.case} from {told(laid.traffic, a)} to {told(laid.traffic, b)} "
+        )
+        message += f"of the way {one.way.text}{side}: around ({where}) {unit}"
         if one.way.surfaces:
             remedy = "lead the way over the surface and its deck, or name the surfaces it crosses in `surface`"
         elif left:
@@ -260,11 +263,17 @@ def loads_of_standing(laid: Laid, standing: Standing, case: int) -> PlainLoads:
             begin, end = np.array(stands).T
             amount = np.full(len(begin), vehicle.lane * factor)
             lane = lane_loads(one, begin, end, amount, np.full(len(begin), case), 0)
-            text = ", ".join(f"{a:.4g} to {b:.4g} m" for a, b in stands)
+            text = ", ".join(f"{told(laid.traffic, a)} to {told(laid.traffic, b)}" for a, b in stands)
             steps = (Step("w", "lane load", vehicle.lane, "N/m", vehicle.source), *_presence(laid, factor))
             source = Source(f"{vehicle.name}: lane load on {text} of the way {one.way.text}", laid.traffic.place, steps)
             parts.append(replace(lane, sources=(source,)))
     return gather(parts)
+
+
+def told(traffic: Traffic, x: float) -> str:
+    """A length [m] in the traffic's unit, to a thousandth."""
+    unit, metres = traffic.unit
+    return f"{round(x / metres, 3) + 0.0:.9g} {unit}"
 
 
 def _presence(laid: Laid, factor: float) -> tuple[Step, ...]:
@@ -286,6 +295,6 @@ def _axle_source(laid: Laid, one: LaidWay, train: Train, k: int, factor: float) 
             steps.append(Step("H", f"{word} the way: {share:g} Q", sign * share * load, "N"))
     steps += _presence(laid, factor)
     way = "" if spot.heading > 0 else ", backward"
-    on = "" if 0 <= at <= one.length else ", off the way"
-    text = f"{vehicle.name}: axle {k + 1} at {at:.5g} m of the way {one.way.text}{way}{on}"
+    on = "" if -1e-6 <= at <= one.length + 1e-6 else ", off the way"
+    text = f"{vehicle.name}: axle {k + 1} at {told(laid.traffic, at)} of the way {one.way.text}{way}{on}"
     return Source(text, laid.traffic.place, tuple(steps))

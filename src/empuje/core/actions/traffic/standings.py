@@ -13,8 +13,9 @@ from ...model.project import Project
 from ...model.traffic import Spot, Standing, Traffic
 from ...model.words import How
 from ..surfaces.sources.surface_loads import Surfaces
-from .laid import Laid, lay_traffic, loads_of_standing
+from .laid import Laid, lay_traffic, loads_of_standing, told
 
+AND = "_and_"
 BRAKES, SIDES = {1: ".braking", -1: ".starting", 0: ""}, {1: ".left", -1: ".right", 0: ""}
 
 
@@ -43,14 +44,14 @@ def standing_loads(project: Project, laid: Sequence[Laid]) -> PlainLoads:
 
 def called(traffic: Traffic, spots: Sequence[Spot]) -> str:
     """A position's name: FL@3.25m, FL@3.25m.back; of what differs between positions of the traffic."""
-    return f"{traffic.case}@{'&'.join(_spot_words(traffic, s) for s in spots) or 'away'}"
+    return f"{traffic.case}@{AND.join(_spot_words(traffic, s) for s in spots) or 'away'}"
 
 
 def _spot_words(traffic: Traffic, spot: Spot) -> str:
     vehicle = traffic.vehicles[spot.vehicle]
-    out = f"{spot.way + 1}:" if len(traffic.ways) > 1 else ""
+    out = f"way{spot.way + 1}_" if len(traffic.ways) > 1 else ""
     if len(traffic.vehicles) > 1:
-        out += f"{vehicle.name.replace(' ', '_')}:"
+        out += f"{vehicle.name.replace(' ', '-')}_"
     unit, metres = traffic.unit
 
     def length(x: float) -> str:
@@ -90,14 +91,14 @@ def in_words(traffic: Traffic, standing: Standing) -> str:
     parts = []
     unit, metres = traffic.unit
     for s in standing.spots:
-        text = f"{traffic.vehicles[s.vehicle].name} {s.t / metres:.5g} {unit} along {traffic.ways[s.way].text}"
+        text = f"{traffic.vehicles[s.vehicle].name} {told(traffic, s.t)} along {traffic.ways[s.way].text}"
         text += ", backward" if s.heading < 0 else ""
         text += f", {BRAKES[s.brake][1:]}" if s.brake else ""
         text += f", pushing to its {SIDES[s.side][1:]}" if s.side else ""
         ranges = traffic.count > 1 or any(a.gap[0] != a.gap[1] for a in traffic.vehicles[s.vehicle].axles)
         text += f", axles {', '.join(f'{g / metres:.4g}' for g in s.gaps)} {unit} apart" if ranges else ""
         text += f", {s.t / traffic.speed:.4g} s after it came" if traffic.speed else ""
-        text += "".join(f", lane load on {a / metres:.4g} to {b / metres:.4g} {unit}" for a, b in s.lanes)
+        text += "".join(f", lane load on {told(traffic, a)} to {told(traffic, b)}" for a, b in s.lanes)
         parts.append(text)
     return "; ".join(parts) or "away"
 

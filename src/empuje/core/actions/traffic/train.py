@@ -76,7 +76,7 @@ def spots(traffic: Traffic, way: int, longest: float) -> list[Spot]:
         tried = [_tried(low, high, traffic.step) for low, high in gap_ranges(traffic, vehicle, longest)]
         brakes, sides = ((1, -1) if share else (0,) for share in (vehicle.along, vehicle.across))
         for heading, brake, side, *gaps in product(headings, brakes, sides, *tried):
-            out.append(Spot(way, v, 0.0, int(heading), int(brake), int(side), tuple(float(g) for g in gaps)))  # type: ignore[arg-type]
+            out.append(Spot(way, v, 0.0, int(heading), int(brake), int(side), tuple(float(g) for g in gaps)))
     return out
 
 

@@ -34,7 +34,7 @@ class Legs:
     @property
     def degree(self) -> int:
         """Of the polynomials along them."""
-        return self.t.shape[1] - 1
+        return int(self.t.shape[1]) - 1
 
 
 def breaks_of_track(one: LaidWay, left: float, mesh: Mesh, asked: Mapping[int, Floats]) -> Floats:
@@ -115,5 +115,5 @@ def steps_of(train: Train, entering: Entering, step: float) -> Floats:
     count = int(np.floor((high - low) / step + 1e-9))
     t = low + step * np.arange(count + 1)
     if entering == Entering.WHOLLY:
-        return np.append(t, high) if high - t[-1] > 1e-9 else t
+        return np.asarray(np.append(t, high) if high - t[-1] > 1e-9 else t)
     return np.append(t, low + step * (count + 1))

@@ -1,0 +1,73 @@
+"""Positions of traffic by name: FL@3.25m, U2+FL@3.25m.back, as tables call them.
+
+CASE@[wayN_][vehicle_]LENGTH[.back][.braking|.starting][.left|.right][.gapsA_B...][.laneAtoB...]
+"""
+
+from __future__ import annotations
+
+import re
+
+from ..core.actions.traffic.laid import Laid
+from ..core.actions.traffic.standings import AND
+from ..core.actions.traffic.train import gap_ranges
+from ..core.model.traffic import Spot, Standing
+from ..core.model.words import Heading
+from .quantities import QuantityError, Units
+
+POSITION = re.compile(
+    r"(?:way(?P<way>\d+)_)?(?:(?P<vehicle>.+?)_)?(?P<at>-?[\d.]+\s*[A-Za-z]*?)(?P<back>\.back)?"
+    r"(?P<brake>\.braking|\.starting)?(?P<side>\.left|\.right)?(?:\.gaps(?P<gaps>[\d._]+?))?(?P<lanes>(?:\.lane[\d.]+to[\d.]+)*)"
+)
+LANE = re.compile(r"\.lane([\d.]+)to([\d.]+)")
+
+
+class NoPosition(ValueError):
+    """A word that names no position of a traffic; the message says why."""
+
+
+def position_in(word: str) -> tuple[str, str] | None:
+    """What stands before and after the @ of a word: of U2+FL@3m the parts "U2+FL" and "3m"; None without one."""
+    head, at, tail = word.partition("@")
+    return (head, tail) if at and head and tail else None
+
+
+def read_standing(laid: Laid, number: int, text: str, units: Units) -> Standing:
+    """The position of a traffic, the number-th of its project, that a text says. Raises NoPosition."""
+    return Standing("", number, tuple(_spot(laid, part, units) for part in text.split(AND)))
+
+
+def _spot(laid: Laid, text: str, units: Units) -> Spot:
+    traffic = laid.traffic
+    match = POSITION.fullmatch(text.strip())
+    if match is None:
+        raise NoPosition(f"{traffic.case}@{text} is no position: write {traffic.case}@2.5m, or @2.5m.back")
+    unit, metres = traffic.unit
+    try:
+        at = match["at"].strip()
+        t = units.read(at if re.search("[A-Za-z]", at) else float(at), "length")
+    except (QuantityError, ValueError) as error:
+        raise NoPosition(f"{traffic.case}@{text}: {error}") from None
+    way = int(match["way"] or 1) - 1
+    if way >= len(traffic.ways):
+        raise NoPosition(f"{traffic.case} has {len(traffic.ways)} ways")
+    names = [v.name.replace(" ", "-") for v in traffic.vehicles]
+    if match["vehicle"] and match["vehicle"] not in names:
+        raise NoPosition(f"{traffic.case} has no vehicle {match['vehicle']}; it has {', '.join(names)}")
+    vehicle = names.index(match["vehicle"]) if match["vehicle"] else 0
+    heading = -1 if match["back"] or traffic.heading == Heading.BACKWARD else 1
+    own = traffic.vehicles[vehicle]
+    length = laid.ways[way].length
+    ranges = gap_ranges(traffic, own, length)
+    gaps = [low for low, _ in ranges]
+    if match["gaps"]:
+        stated = [float(g) * metres for g in match["gaps"].split("_")]
+        if len(stated) != len(gaps):
+            raise NoPosition(f"{traffic.case}: {own.name} has {len(gaps)} distances between axles")
+        gaps = [min(max(g, low), high) for g, (low, high) in zip(stated, ranges, strict=True)]
+    brake = {".braking": 1, ".starting": -1}.get(match["brake"] or "", 1 if own.along else 0)
+    side = {".left": 1, ".right": -1}.get(match["side"] or "", 1 if own.across else 0)
+    lanes = tuple((float(a) * metres, min(float(b) * metres, length)) for a, b in LANE.findall(match["lanes"] or ""))
+    if not -1e-6 <= t <= length + sum(gaps) + 1e-6 and not lanes:
+        far = (length + sum(gaps)) / metres
+        raise NoPosition(f"{traffic.case}@{text}: its front goes from 0 to {far:.5g} {unit}, where it has left")
+    return Spot(way, vehicle, t, heading, brake, side, tuple(gaps), lanes)

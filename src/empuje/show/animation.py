@@ -1,0 +1,29 @@
+"""Pictures one after another as one GIF."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from pathlib import Path
+
+from .canvas import Sheet, pixels_of
+from .output import write_whole
+
+SECONDS = 0.12
+LAST = 0.8
+
+
+def save_gif(sheets: Iterable[Sheet], path: Path) -> int:
+    """Write the sheets as frames; returns how many."""
+    from PIL import Image
+
+    frames = []
+    for sheet in sheets:
+        sheet.finish()
+        frames.append(Image.fromarray(pixels_of(sheet.figure)).convert("P", palette=Image.Palette.ADAPTIVE, colors=64))
+    times = [round(1000 * SECONDS)] * (len(frames) - 1) + [round(1000 * LAST)]
+
+    def make(beside: Path) -> None:
+        frames[0].save(beside, "gif", save_all=True, append_images=frames[1:], duration=times, loop=0, optimize=False)
+
+    write_whole(path, make)
+    return len(frames)
