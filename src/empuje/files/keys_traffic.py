@@ -51,6 +51,9 @@ TRAFFIC = Form("traffic.NAME", (
         "two, three, ... are loaded at once", "1"),
     Key("title", Text(), "", "free text"),
     Key("use", Choice(USES), ABSENT, "what the floor is for, as of a case", "storage, with a warning"),
+    Key("together", Text("a word"), "", "as of a case: always at once with cases of the same word", "by itself"),
+    Key("one_of", Text("a word"), "", "as of a case: of those with the same word one acts at a time", "as moving "
+        "loads do"),
 ))  # fmt: skip
 VEHICLES = Form("vehicles", each=Table(VEHICLE))
 TRAFFICS = Form("traffic", each=Table(TRAFFIC))

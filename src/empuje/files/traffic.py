@@ -190,7 +190,8 @@ def read_traffic(
         use = (entry.text("use") or "") if entry.has("use") else ""
         found = _traffic(name, entry, known, names, book, grounds, plane)
         words = ", ".join(dict.fromkeys(v.name for v in found.vehicles)) if found is not None else ""
-        made.append(Case(name, "moving", entry.text("title") or words, 0.0, entry.place, use=use, moves=True))
+        case = Case(name, "moving", entry.text("title") or words, 0.0, entry.place, use=use, moves=True)
+        made.append(replace(case, together=entry.text("together") or "", one_of=entry.text("one_of") or ""))
         if found is not None:
             out.append(found)
     return tuple(out), [*cases, *made]
@@ -330,7 +331,7 @@ def _asides(entry: Entry, count: int) -> list[float] | None:
 
 def _way(entry: Entry, key: str, value: Any, names: Names, book: NodeBook, surfaces: tuple[int, ...]) -> Way | None:
     words = value if isinstance(value, list) else [value]
-    text = "-".join(w for w in words if isinstance(w, str)) or shown(value)
+    text = " to ".join(w if isinstance(w, str) else _said(w) for w in words)
     place = entry.place_of(key)
     of_nodes = all(not isinstance(w, str) or _is_place(w, book) for w in words)
     if words and of_nodes and (len(words) > 1 or isinstance(words[0], list)):
@@ -347,6 +348,11 @@ def _way(entry: Entry, key: str, value: Any, names: Names, book: NodeBook, surfa
     first, _ = names.select_members(words[:1])
     found = [*first, *(m for m in found if m not in first)] if first else found
     return Way(text, place, members=tuple(found), surfaces=surfaces)
+
+
+def _said(value: object) -> str:
+    """A point as it is written, in brackets: (3, 0, 3.6)."""
+    return f"({', '.join(map(str, value))})" if isinstance(value, list) else shown(value)
 
 
 def _is_place(word: str, book: NodeBook) -> bool:

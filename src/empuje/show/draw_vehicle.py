@@ -33,22 +33,22 @@ def _draw(sheet: Sheet, laid: Laid, spot: Spot, display: Display) -> None:
     s = train.places(np.array([spot.t]))[:, 0]
     there = (s >= -1e-6) & (s <= one.length + 1e-6)
     path = one.path
-    tops = []
     heaviest = float(train.down.max(initial=0)) or 1.0
     up = np.array([0.0, 0.0, HEIGHT * sheet.size])
+    feet: dict[int, Floats] = {}
     for k in np.flatnonzero(there).tolist():
         at = path.at(np.clip(s[[k]], 0.0, one.length), float(train.left[k]))[0]
+        feet[k] = at
         top = at + up * (0.35 + 0.65 * train.down[k] / heaviest)
         sheet.arrows(top[None], at[None], VEHICLE, order=7, width=1.8)
-        tops.append((train.axle[k], at, top))
         sheet.label(top + 0.02 * up, f"{train.down[k] * display.factor('force'):.4g}", VEHICLE, 0.9)
-    if not tops:
-        return
-    ends = np.array([at for _, at, _ in tops]).reshape(-1, 3)
-    body = ends[:, None] + up * 0.3
-    order = np.argsort([s[k] for k in np.flatnonzero(there)])
-    if len(body) > 1:
-        sheet.lines([body[order][[0, -1], 0]], VEHICLE, 2.2, order=6)
+    # Wheels behind one another, and those of an axle, hang together.
+    for groups in (train.left, train.axle):
+        for group in np.unique(groups).tolist():
+            own = [k for k in feet if groups[k] == group]
+            if len(own) > 1:
+                own.sort(key=lambda k: (float(s[k]), float(train.left[k])))
+                sheet.lines([np.array([feet[own[0]], feet[own[-1]]]) + 0.3 * up], VEHICLE, 2.0, order=6)
     for a, b in spot.lanes:
         places = np.linspace(a, b, 9)
         foot = path.at(places, one.way.aside)

@@ -62,8 +62,8 @@ def influence(mover: Mover, way: int, asked: Asked) -> Influence:
     legs, put = mover.influence(way, inside([asked]))
     last = asked.target.what == "force" and asked.x >= mover.equations.project.lengths[asked.target.index] - SAME
     place = place_of(mover.units, asked, -1 if last else 1)
-    b = from_samples(place.values(put).reshape(legs.t.shape))
-    return Influence(asked, legs.t0, legs.t1, b)
+    b = from_samples(place.values(put).reshape(legs.t.T.shape))
+    return Influence(asked, legs.t0, legs.t1, b.T)
 
 
 def influence_table(line: Influence, force: float) -> Table:

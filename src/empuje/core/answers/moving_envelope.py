@@ -1,8 +1,9 @@
 """Extremes along members of results with moving cases.
 
 At a place x a result is v(x) = b(x) + sum of f_k E_k(x), with E_k the exact extreme over all positions. Its extremes
-along x are looked for at all ends of pieces and at stations between them, and from the best of these on by steps of
-parabolas through three neighbours, each value of which is exact again.
+along x are looked for at the ends of pieces. Off the way E_k is convex between them, so that chords bound it, and
+intervals are cut until none can hold more. Where wheels roll over, there are stations, and from the best of these on
+steps of parabolas through three neighbours, each value of which is exact again.
 
            v   .-.
              .'   '.__        a - x - c: the best station and its neighbours
@@ -18,6 +19,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from ..analysis.moving.bernstein import basis, from_samples, samples, stationary
 from ..analysis.moving.mover import Picks
 from ..analysis.moving.paired import paired_forces
 from ..analysis.moving.places import Places, forces_at
@@ -32,14 +34,18 @@ from .patterns import Patterns, patterns
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 Bools = NDArray[np.bool_]
-ON_WAY, CURVED = 32, 4
-"""Stations on every piece that wheels roll over, and on others along which what stands still is curved."""
+ON_WAY, MOST_KINKS = 32, 300
+"""Stations on every piece that wheels roll over; on others only the ends."""
 BEST = 6
 """Local extremes of each member and component from which it is gone on."""
-STEPS, SNAPS = 24, 16
-FLAT = 1e-13
+NEAR_TOP, NEAR_STEPPED = 0.08, 0.4
+"""Of these only such as come so near to the best station: further ones cannot climb over it between stations; where
+positions are stepped through, stations may lie between wheels."""
+STEPS, SNAPS, CUTS = 24, 16, 40
+FLAT = 1e-12
 """A step of a parabola that gains no more than this share is the last."""
 SAME = 1e-9
+JUST_INSIDE = 2e-7
 VALUES = 3_000_000
 """Values of results held at a time."""
 
@@ -105,7 +111,7 @@ def _block(
     still = _Still(build_pieces(solution, members, weights), free)
     pieces, components = still.pieces, len(share)
     loaded = _loaded(moving, pieces)
-    piece, t = _stations(pieces, loaded)
+    piece, t = _stations(pieces, loaded, _kinks(moving, pieces, loaded))
     n = len(piece)
     # Every station with every component: rows station * components + component.
     row_piece, row_t = np.repeat(piece, components), np.repeat(t, components)
@@ -113,12 +119,24 @@ def _block(
     search = _Search(solution, still, moving, loaded)
     value = search.value(row_piece, row_t, row_share).reshape(n, components, 2, -1)
     best = value.max(axis=3)
-    first = np.flatnonzero(np.append(True, pieces.member[piece][1:] != pieces.member[piece][:-1]))
-    rank = np.repeat(np.arange(len(first)), np.diff(np.append(first, n)))
-    chosen = _chosen(best, first, piece, len(members))
+    first = np.flatnonzero(_begins(pieces.member[piece]))
+    near = NEAR_STEPPED if any(m.step for m in moving.movers) else NEAR_TOP
+    chosen = _chosen(best, first, near, len(members))
     m, c, side, station = chosen
-    found = search.climb(piece[station], t[station], best[station, c, side], share[c], side)
-    return search.table(found, m, c, side, share, (len(members), components), rank)
+    climbed = search.climb(piece[station], t[station], best[station, c, side], share[c], side)
+    leader = np.maximum.reduceat(best, first, axis=0)
+    between, key = search.between(np.cumsum(_begins(pieces.member)) - 1, share, leader)
+    m, c, side = (np.concatenate(pair) for pair in zip((m, c, side), np.unravel_index(key, leader.shape), strict=True))
+    found = _Found(*(np.concatenate([getattr(f, name) for f in (climbed, between)]) for name in FOUND))
+    return search.table(found, m, c, side, share, (len(members), components))
+
+
+FOUND = ("piece", "t", "value")
+
+
+def _begins(member: Ints) -> Bools:
+    """Whether a row is the first of its member."""
+    return np.append(True, member[1:] != member[:-1])
 
 
 def _loaded(moving: Moving, pieces: Pieces) -> Bools:
@@ -128,16 +146,52 @@ def _loaded(moving: Moving, pieces: Pieces) -> Bools:
     return np.isin(pieces.element, np.concatenate(elements))
 
 
-def _stations(pieces: Pieces, loaded: Bools) -> tuple[Ints, Floats]:
-    """Piece and place on it of all stations, in order along the members: both ends of every piece, and between."""
-    curved = (pieces.force[:, :, 2:4] != 0).any(axis=(1, 2, 3))
-    count = np.where(loaded, ON_WAY, np.where(curved, CURVED, 1)) + 1
-    piece = np.repeat(np.arange(len(count)), count)
-    number = np.arange(len(piece)) - np.repeat(np.cumsum(count) - count, count)
-    return piece, pieces.length[piece] * number / (count[piece] - 1)
+def _kinks(moving: Moving, pieces: Pieces, loaded: Bools) -> tuple[Ints, Floats]:
+    """Where positions that are stepped through put wheels on loaded pieces: piece, place on it; of pieces with not too
+    many."""
+    members = np.unique(pieces.member[loaded])
+    rows: list[Ints] = [np.zeros(0, np.intp)]
+    places: list[Floats] = [np.zeros(0)]
+    for mover in (m for m in moving.movers if m.step):
+        member, x = mover.stepped_wheels(MOST_KINKS * len(members))
+        for m in members.tolist():
+            own = np.flatnonzero(loaded & (pieces.member == m))
+            at = np.unique(np.round(x[member == m], 9))
+            k = np.clip(np.searchsorted(pieces.start[own], at, side="right") - 1, 0, len(own) - 1)
+            t = at - pieces.start[own[k]]
+            good = (t >= 0) & (t <= pieces.length[own[k]])
+            good &= np.bincount(k, minlength=len(own))[k] <= MOST_KINKS
+            rows.append(own[k[good]])
+            places.append(t[good])
+    return np.concatenate(rows), np.concatenate(places)
 
 
-def _chosen(best: Floats, first: Ints, piece: Ints, members: int) -> tuple[Ints, Ints, Ints, Ints]:
+def _stations(pieces: Pieces, loaded: Bools, more: tuple[Ints, Floats]) -> tuple[Ints, Floats]:
+    """Stations (see _even_stations), and `more` ones, in order along the members."""
+    piece, t = _even_stations(pieces, loaded)
+    piece, t = np.concatenate([piece, more[0]]), np.concatenate([t, more[1]])
+    order = np.lexsort((t, piece))
+    return piece[order], t[order]
+
+
+def _even_stations(pieces: Pieces, loaded: Bools) -> tuple[Ints, Floats]:
+    """Piece and place on it of all stations, in order along the members: both ends of every piece; on loaded ones also
+    between, and just inside the ends, where a wheel may stand on either side."""
+    count = np.where(loaded, ON_WAY, 1) + 1
+    more = np.where(loaded & (pieces.length > 10 * JUST_INSIDE), 2, 0)
+    whole = count + more
+    piece = np.repeat(np.arange(len(count)), whole)
+    number = np.arange(len(piece)) - np.repeat(np.cumsum(whole) - whole, whole)
+    inner = more[piece] > 0
+    last = number == whole[piece] - 1
+    step = np.where(inner, np.clip(number - 1, 0, None) - last, number)
+    t = pieces.length[piece] * step / (count[piece] - 1)
+    t = np.where(inner & (number == 1), JUST_INSIDE, t)
+    before_last = inner & (number == whole[piece] - 2)
+    return piece, np.where(before_last, pieces.length[piece] - JUST_INSIDE, t)
+
+
+def _chosen(best: Floats, first: Ints, near: float, members: int) -> tuple[Ints, Ints, Ints, Ints]:
     """Of every member, component and side the best local extremes among its stations: member, component, side, station
     (n,). Values are positive where they are worse."""
     n, components, _ = best.shape
@@ -152,6 +206,9 @@ def _chosen(best: Floats, first: Ints, piece: Ints, members: int) -> tuple[Ints,
     size_of = np.abs(best).max(axis=0)
     score = np.where(peak, np.round(best / np.where(size_of > 0, size_of, 1.0), 11), -np.inf)
     rank = np.repeat(np.arange(members), size)
+    top = np.maximum.reduceat(score, first, axis=0)
+    range_of = top - np.minimum.reduceat(np.where(np.isfinite(score), score, np.inf), first, axis=0)
+    score = np.where(score >= (top - near * np.maximum(np.abs(top), range_of))[rank], score, -np.inf)
     for c in range(components):
         for side in range(2):
             order = np.lexsort((np.arange(n), -score[:, c, side], rank))
@@ -215,28 +272,107 @@ class _Search:
     def climb(self, piece: Ints, t: Floats, value: Floats, share: Floats, side: Ints) -> _Found:
         """From stations (n,) with their values on to the extreme near them, on their own piece."""
         best_t, best_v = t.copy(), value.copy()
-        rows = np.flatnonzero(self._may_peak(piece, share, side))
-        if len(rows):
-            best_t[rows], best_v[rows] = self._climb(piece[rows], t[rows], value[rows], share[rows], side[rows])
+        on = np.flatnonzero(self.loaded[piece])
+        if len(on):
+            best_t[on], best_v[on] = self._climb(piece[on], t[on], value[on], share[on], side[on])
         return _Found(piece, best_t, best_v)
+
+    def between(self, rank: Ints, shares: Floats, leader: Floats) -> tuple[_Found, Ints]:
+        """Off the way, where what positions make is convex along a piece, no more than its chord: an interval whose
+        bound is above the best of its member (by rank (pieces,)), component and side, `leader` (members, components,
+        2), is cut at the place of the bound, until none is. Places better than the leader, and whose they are."""
+        off = np.flatnonzero(~self.loaded)
+        components = len(shares)
+        own, c, side = (v.ravel() for v in np.meshgrid(off, np.arange(components), [0, 1], indexing="ij"))
+        some = np.flatnonzero(self._may_peak(own, shares[c], side))
+        own, c, side = own[some], c[some], side[some]
+        share, key = shares[c], np.ravel_multi_index((rank[own], c, side), leader.shape)
+        best = leader.ravel().copy()
+        at, of = np.zeros(len(best)), np.full(len(best), -1)
+        row = np.arange(len(own))
+        ends = [np.zeros(len(own)), self.still.pieces.length[own]]
+        added = [self._added(own, t, share, side) for t in ends]
+        for _ in range(CUTS):
+            least = best[key[row]] + 1e-11 * np.abs(best[key[row]])
+            bound, u = self._bound(own[row], ends[0], ends[1], added[0], added[1], share[row], side[row], least)
+            open_ = np.flatnonzero((bound > least) & (ends[1] - ends[0] > SAME))
+            if not len(open_):
+                break
+            row, u = row[open_], u[open_]
+            ends, added = [e[open_] for e in ends], [a[open_] for a in added]
+            t = ends[0] + np.clip(u, 0.02, 0.98) * (ends[1] - ends[0])
+            middle = self._added(own[row], t, share[row], side[row])
+            sign = np.where(side[row] == 1, 1.0, -1.0)
+            still = self.still.at(own[row], t, share[row])[0][np.arange(len(row)), side[row]]
+            v = (sign[:, None] * still + middle).max(axis=1)
+            order = np.lexsort((-v, key[row]))
+            first = order[np.unique(key[row][order], return_index=True)[1]]
+            better = first[v[first] > best[key[row[first]]]]
+            whose = key[row[better]]
+            best[whose], at[whose], of[whose] = v[better], t[better], own[row[better]]
+            row = np.concatenate([row, row])
+            ends = [np.concatenate([ends[0], t]), np.concatenate([t, ends[1]])]
+            added = [np.vstack([added[0], middle]), np.vstack([middle, added[1]])]
+        found = np.flatnonzero(of >= 0)
+        return _Found(of[found], at[found], best[found]), found
+
+    def _added(self, piece: Ints, t: Floats, share: Floats, side: Ints) -> Floats:
+        """What positions add to rows (n, results), positive where it is worse."""
+        looked = self.moving.look(self.make(piece, t, share), self.groups(piece, t))
+        own = self.moving.added(looked.worst)[np.arange(len(piece)), side]
+        return np.asarray(own * np.where(side == 1, 1.0, -1.0)[:, None])
+
+    def _bound(
+        self, piece: Ints, a: Floats, b: Floats, at_a: Floats, at_b: Floats, share: Floats, side: Ints, least: Floats
+    ) -> tuple[Floats, Floats]:
+        """No result of rows is more than this between a and b; and the share of that length at which the bound is."""
+        force, free = self.still.pieces.force, self.still.free
+        degree = force.shape[2] - 1
+        u = samples(degree)
+        t = a[:, None] + (b - a)[:, None] * u
+        c = np.einsum("nc,nckr->nkr", share, force[piece]) * np.where(side == 1, 1.0, -1.0)[:, None, None]
+        value = np.einsum("nkr,njk->njr", c, t[:, :, None] ** np.arange(degree + 1))
+        coefficients = from_samples(value).swapaxes(1, 2)
+        count = free.base.shape[1]
+        total = coefficients[:, :count].copy()
+        for k, factor in enumerate(free.factor):
+            part = coefficients[:, count + k, None] * factor[:, None]
+            low, high = part.min(axis=2, keepdims=True), part.max(axis=2, keepdims=True)
+            total += np.where(low >= 0, part, np.maximum(high, 0.0))
+        step = np.arange(degree + 1) / degree
+        total += at_a[:, :, None] + (at_b - at_a)[:, :, None] * step
+        top = total.max(axis=2)
+        best, where = np.full(len(piece), -np.inf), np.full(len(piece), 0.5)
+        n, r = np.nonzero(top > least[:, None])
+        inner = total[n, r]
+        tried = [np.zeros(len(n)), np.ones(len(n)), *stationary(inner)] if len(n) else []
+        for place in tried:
+            v = (inner * basis(degree, place)).sum(axis=1)
+            order = np.lexsort((-v, n))
+            rows, first = np.unique(n[order], return_index=True)
+            first = order[first]
+            better = v[first] > best[rows]
+            best[rows[better]], where[rows[better]] = v[first][better], place[first][better]
+        return best, where
 
     def _climb(self, own: Ints, at: Floats, value: Floats, share: Floats, side: Ints) -> tuple[Floats, Floats]:
         pieces = self.still.pieces
         each = np.arange(len(own))
-        gap = pieces.length[own] / np.where(self.loaded[own], ON_WAY, CURVED)
+        gap = pieces.length[own] / ON_WAY
         a, c = np.maximum(at - gap, 0.0), np.minimum(at + gap, pieces.length[own])
         x = np.where(a < at, np.where(at < c, at, (a + c) / 2), (a + c) / 2)
 
         def of(t_: Floats, rows: Ints) -> Floats:
             return np.asarray(self.value(own[rows], t_, share[rows])[np.arange(len(rows)), side[rows]].max(axis=1))
 
-        va, vx, vc = of(a, each), of(x, each), of(c, each)
+        stepped = any(m.step for m in self.moving.movers)
+        va, vx, vc = (value, value, value) if stepped else (of(a, each), of(x, each), of(c, each))
         best_t, best_v = at.copy(), value.copy()
         least = 1e-12 * np.abs(value)
         for t_, v in ((a, va), (x, vx), (c, vc)):
             better = v > best_v + least
             best_t, best_v = np.where(better, t_, best_t), np.where(better, v, best_v)
-        active = np.flatnonzero(c - a > SAME)
+        active = np.flatnonzero((c - a > SAME) & (not stepped))
         golden = (3 - np.sqrt(5)) / 2
         for step in range(STEPS):
             if not len(active):
@@ -251,6 +387,7 @@ class _Search:
             u = np.where(good, u, gold)
             vu = of(u, i)
             settled = good & (np.abs(vu - vx[i]) <= FLAT * np.abs(vx[i]))
+            settled |= good & (np.abs(u - x[i]) <= 1e-6 * pieces.length[own[i]])
             better = vu > best_v[i] + least[i]
             best_t[i], best_v[i] = np.where(better, u, best_t[i]), np.where(better, vu, best_v[i])
             up, right = vu >= vx[i], u > x[i]
@@ -302,9 +439,7 @@ class _Search:
                         places.append(float(part[np.abs(part - t[i]).argmin()]))
         return np.array(rows, np.intp), np.array(places)
 
-    def table(
-        self, found: _Found, m: Ints, c: Ints, side: Ints, share: Floats, shape: tuple[int, int], rank: Ints
-    ) -> AlongMoving:
+    def table(self, found: _Found, m: Ints, c: Ints, side: Ints, share: Floats, shape: tuple[int, int]) -> AlongMoving:
         """The best climb of every member, component and side, with the forces there and then."""
         pieces, free = self.still.pieces, self.still.free
         key = (m * shape[1] + c) * 2 + side

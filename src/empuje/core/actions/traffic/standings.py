@@ -81,8 +81,7 @@ def with_standings(project: Project, standings: Iterable[Standing]) -> Project:
             name = f"{base}.{more}"
         taken.add(name)
         known.append(replace(one, case=name))
-        own = next(c for c in project.cases if c.name == traffic.case)
-        cases.append(Case(name, own.action, in_words(traffic, one), 0.0, own.place, use=own.use, stands=True))
+        cases.append(Case(name, "moving", in_words(traffic, one), 0.0, traffic.place, stands=True))
     return replace(project, cases=tuple(cases), standings=tuple(known))
 
 
@@ -97,7 +96,7 @@ def in_words(traffic: Traffic, standing: Standing) -> str:
         text += f", pushing to its {SIDES[s.side][1:]}" if s.side else ""
         ranges = traffic.count > 1 or any(a.gap[0] != a.gap[1] for a in traffic.vehicles[s.vehicle].axles)
         text += f", axles {', '.join(f'{g / metres:.4g}' for g in s.gaps)} {unit} apart" if ranges else ""
-        text += f", {s.t / traffic.speed:.4g} s after it came" if traffic.speed else ""
+        text += f", {round(s.t / traffic.speed, 3) + 0.0:.9g} s after it came" if traffic.speed else ""
         text += "".join(f", lane load on {told(traffic, a)} to {told(traffic, b)}" for a, b in s.lanes)
         parts.append(text)
     return "; ".join(parts) or "away"

@@ -30,9 +30,10 @@ def basis(degree: int, u: Floats) -> Floats:
 
 
 def from_samples(values: Floats) -> Floats:
-    """Coefficients (..., degree + 1) from the values at `samples`."""
-    degree = values.shape[-1] - 1
-    return np.asarray(values @ np.linalg.inv(basis(degree, samples(degree))).T)
+    """Coefficients (..., degree + 1, legs) from the values at `samples`, polynomial by polynomial along the last axis,
+    so that what is looked for among coefficients runs along memory."""
+    degree = values.shape[-2] - 1
+    return np.asarray(np.linalg.inv(basis(degree, samples(degree))) @ values)
 
 
 def powers(b: Floats) -> Floats:

@@ -96,12 +96,12 @@ def legs_of(
 
 
 def loads_on_legs(laid: Laid, trains: Sequence[Train], legs: Legs) -> PlainLoads:
-    """The loads of every place at which the legs are looked at: columns leg by leg."""
+    """The loads of every place at which the legs are looked at: columns of the first place of all legs, the second, ..."""
     points = legs.t.shape[1]
     parts = []
     for number, train in enumerate(trains):
         own = np.flatnonzero(legs.train == number)
-        column = (own[:, None] * points + np.arange(points)).ravel()
+        column = (own[:, None] + len(legs.t) * np.arange(points)).ravel()
         parts.append(loads_of_train(laid.ways[train.spot.way], train, legs.t[own].ravel(), column))
     loads = gather(parts)
     return PlainLoads(loads.lines, loads.points)

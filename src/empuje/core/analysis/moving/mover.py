@@ -179,8 +179,8 @@ class Mover:
     def _worst(self, places: Places, sweep: Sweep) -> Worst:
         n, ways = len(places), len(self.laid.ways)
         legs = sweep.legs
-        b = from_samples(places.values(sweep.put).reshape(n, *legs.t.shape))
-        size = np.abs(b).max(axis=(1, 2), initial=0.0)
+        b = from_samples(places.values(sweep.put).reshape(n, *legs.t.T.shape))
+        size = np.maximum(b.max(axis=(1, 2), initial=0.0), -b.min(axis=(1, 2), initial=0.0))
         nothing = ROUNDING * (size + 1e-2 * size.max(initial=0.0))
         way_of = np.array([t.spot.way for t in self.trains], np.intp)[legs.train]
         vehicle_of = np.array([t.spot.vehicle for t in self.trains], np.intp)[legs.train]
@@ -194,9 +194,10 @@ class Mover:
             best = np.full((n, 2), -np.inf)
             for group in groups:
                 own = np.flatnonzero((way_of == way) & ((vehicle_of == group) if group is not None else True))
+                own_b = b if len(own) == b.shape[2] else b[:, :, own]
                 w = self.laid.traffic.vehicles[group].lane if group is not None else 0.0
                 for side, sign in enumerate((-1.0, 1.0)):
-                    v, at, where = self._best(sign * b[:, own], legs, own)
+                    v, at, where = self._best(sign * own_b, legs, own)
                     if self.laid.traffic.entering == Entering.AXLES:
                         away = v <= nothing
                         v, at = np.where(away, 0.0, v), np.where(away, AWAY, at)
@@ -236,34 +237,35 @@ class Mover:
         if lane is None:
             return None
         legs, put = lane
-        b = from_samples(places.values(put).reshape(len(places), *legs.t.shape))
+        b = from_samples(places.values(put).reshape(len(places), *legs.t.T.shape)).swapaxes(1, 2)
         stretch = legs.t1 - legs.t0
         return np.column_stack([positive_parts(sign * b)[0] @ stretch for sign in (-1.0, 1.0)])
 
     def _best(self, b: Floats, legs: Legs, own: Ints) -> tuple[Floats, Ints, Floats]:
         """The greatest values (n,) of polynomials on the chosen legs, their trains, and t."""
         n = len(b)
-        if not b.shape[1]:
+        if not b.shape[2]:
             return np.full(n, -np.inf), np.full(n, AWAY), np.zeros(n)
         t0, t1 = legs.t0[own], legs.t1[own]
         u = self._looked_at(legs, own)
         if self.step == 0:
-            ends = b[:, :, [0, -1]]
+            ends = b[:, [0, -1]]
         else:
             weights = np.where(np.isnan(u)[..., None], 0.0, basis(legs.degree, np.nan_to_num(u)))
-            ends = (b.transpose(1, 0, 2) @ weights.transpose(0, 2, 1)).transpose(1, 0, 2)
-            ends = np.where(np.isnan(u), -np.inf, ends)
-        most = b.max(axis=2)
+            ends = np.stack([(b * weights[:, j].T).sum(axis=1) for j in (0, 1)], axis=1)
+            ends = np.where(np.isnan(u).T, -np.inf, ends)
+        most = b.max(axis=1)
         close = TIE * np.maximum(most.max(axis=1), -b.min(axis=(1, 2)))
-        flat = ends.reshape(n, -1)
-        best = flat.max(axis=1)
-        first = (flat >= (best - close)[:, None]).argmax(axis=1)
-        leg = first // 2
+        best = ends.max(axis=(1, 2))
+        # Of equal ones the first leg, and its beginning before its end.
+        both = ends >= (best - close)[:, None, None]
+        leg = both.any(axis=1).argmax(axis=1)
+        first = np.where(both[np.arange(n), 0, leg], 0, 1)
         at = (t0 + np.nan_to_num(u[:, 0]) * (t1 - t0), t0 + np.nan_to_num(u[:, 1]) * (t1 - t0))
-        t = np.where(first % 2 == 0, at[0][leg], at[1][leg])
+        t = np.where(first == 0, at[0][leg], at[1][leg])
         row, k = np.nonzero(most > (best + close)[:, None])
         if len(row):
-            inner = b[row, k]
+            inner = b[row, :, k]
             for place in stationary(inner):
                 for tried in self._near(place, k, own, legs):
                     v = (inner * basis(legs.degree, np.nan_to_num(tried))).sum(axis=1)
@@ -350,6 +352,20 @@ class Mover:
                 out.append(on.x[on.member == member])
         return np.concatenate(out) if out else np.zeros(0)
 
+    def stepped_wheels(self, most: int) -> tuple[Ints, Floats]:
+        """Members and places [m] under wheels at all positions that are stepped through; none for more than `most`."""
+        member, x = [np.zeros(0, np.intp)], [np.zeros(0)]
+        each = [steps_of(t, self.laid.traffic.entering, self.step) for t in self.trains]
+        if sum(len(t) * len(train.behind) for t, train in zip(each, self.trains, strict=True)) > most:
+            return member[0], x[0]
+        for train, t in zip(self.trains, each, strict=True):
+            s = train.places(t)
+            for left in np.unique(train.left).tolist():
+                on = self.laid.ways[train.spot.way].track(left).carried(s[train.left == left].ravel())
+                member.append(on.member)
+                x.append(on.x)
+        return np.concatenate(member), np.concatenate(x)
+
     def put(self, picks: Picks) -> Put:
         """The loads of positions, a column each."""
         there = picks.train != AWAY
@@ -377,7 +393,7 @@ class Mover:
         """Where on the way the influence line of one place has this sign."""
         assert lane is not None
         legs, put = lane
-        b = sign * from_samples(place.values(put).reshape(1, *legs.t.shape))
+        b = sign * from_samples(place.values(put).reshape(1, *legs.t.T.shape)).swapaxes(1, 2)
         found = [(float(legs.t0[k]), float(legs.t1[k])) for k in np.flatnonzero(b[0].min(axis=1) >= 0).tolist()
                  if b[0, k].max() > 0]  # fmt: skip
         _, row, u0, u1 = positive_parts(b)

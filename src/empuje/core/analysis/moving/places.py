@@ -11,7 +11,6 @@ from dataclasses import dataclass, fields
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import sparse
 
 from ..at_starts import start_displacements
 from ..mesh import Mesh
@@ -81,20 +80,29 @@ class Places:
 def _integrals(places: Places, local: Ints, put: Put) -> Floats:
     """What loads on the rows' own elements before x bring to the rows."""
     terms = put.terms
-    first = np.searchsorted(terms.element, places.element[local])
-    stop = np.searchsorted(terms.element, places.element[local], side="right")
-    count = stop - first
-    row = np.repeat(np.arange(len(local)), count)
-    term = np.arange(count.sum()) + np.repeat(first - np.append(0, np.cumsum(count)[:-1]), count)
-    d = places.x[local][row] - terms.a[term]
-    keep = d >= 0
-    row, term, d = row[keep], term[keep], d[keep]
-    weight = np.zeros(len(row))
-    for j, (lane, times, with_moments) in enumerate(INTEGRALS):
-        mine = (terms.lane[term] == lane) & (with_moments | (terms.order[term] > -2))
-        weight[mine] += places.integral[local[row[mine]], j] * power(d[mine], terms.order[term[mine]] + times)
-    shape = len(local), len(terms.element)
-    return np.asarray((sparse.csr_matrix((weight, (row, term)), shape=shape) @ terms.value).todense())
+    out = np.zeros((len(local), terms.value.shape[1]))
+    used = np.flatnonzero((places.integral[local] != 0).any(axis=0))
+    element = places.element[local]
+    for e in np.unique(element).tolist():
+        rows = np.flatnonzero(element == e)
+        own = slice(*np.searchsorted(terms.element, [e, e + 1]).tolist())
+        if own.start == own.stop:
+            continue
+        # Rows of one place share what is before it.
+        x, which = np.unique(places.x[local[rows]], return_inverse=True)
+        lane, order, value = terms.lane[own], terms.order[own], terms.value[own]
+        d = x[:, None] - terms.a[own]
+        for j in used.tolist():
+            of, times, with_moments = INTEGRALS[j]
+            mine = np.flatnonzero((lane == of) & (with_moments | (order > -2)))
+            share = places.integral[local[rows], j]
+            if not len(mine) or not share.any():
+                continue
+            reach = d[:, mine]
+            before = np.where(reach >= 0, power(np.maximum(reach, 0.0), order[mine] + times), 0.0)
+            some = np.flatnonzero(share)
+            out[rows[some]] += share[some, None] * np.asarray(before @ value[mine])[which[some]]
+    return out
 
 
 def at_nodes(units: Units, node: Ints, component: Ints) -> Places:
