@@ -101,6 +101,10 @@ class _Asking:
     def _nodes(self, on: Words) -> NDArray[np.intp]:
         return self._study.names.nodes_meant(_words(on))
 
+    def _places(self, members: NDArray[np.intp], at: Sequence[Position]) -> dict[int, NDArray[np.float64]]:
+        lengths = self.project.lengths
+        return {int(m): np.unique(np.clip([p.on(float(lengths[m])) for p in at], 0.0, lengths[m])) for m in members}
+
     def _positions(self, at: Places) -> list[Position]:
         units = Units(*self.project.units)
         return [parse_position(p, units) for p in at]
@@ -237,7 +241,11 @@ class Results(_Asking):
     def forces(self, on: Words = None, under: Words = None, at: Places = ("0%", "50%", "100%")) -> pd.DataFrame:
         """Internal forces at positions along members."""
         positions, members = self._positions(at), self._members(on)
-        return self._answer(under, lambda s, results: along.forces(s, results, members, positions), members=members)
+        return self._answer(
+            under,
+            lambda s, results: along.forces(s, results, members, positions),
+            along=self._places(members, positions),
+        )
 
     def displacements(self, on: Words = None, under: Words = None) -> pd.DataFrame:
         """Displacements of nodes."""
@@ -252,9 +260,15 @@ class Results(_Asking):
         members, positions, reference = self._members(on), self._positions(at), Reference.read(against)
         if not at:
             return self._answer(
-                under, lambda s, results: deflection.largest_deflections(s, results, members, reference), True
+                under,
+                lambda s, results: deflection.largest_deflections(s, results, members, reference),
+                along=self._places(members, [Position(share=k / 8) for k in range(1, 8)]),
             )
-        return self._answer(under, lambda s, results: deflection.deflections(s, results, members, reference, positions))
+        return self._answer(
+            under,
+            lambda s, results: deflection.deflections(s, results, members, reference, positions),
+            along=self._places(members, positions),
+        )
 
     def envelope(self, on: Words = None, under: Words = COMBINATIONS, of: Words = None) -> pd.DataFrame:
         """Least and greatest forces with the governing combination and what goes with them."""
@@ -353,13 +367,13 @@ class Results(_Asking):
 
     def _answer(
         self, under: Words, make: Callable[[Solution, list[Result]], Table], over_positions: bool = False,
-        members: NDArray[np.intp] | None = None,
+        along: dict[int, NDArray[np.float64]] | None = None,
     ) -> pd.DataFrame:  # fmt: skip
         """The table of the results meant; unless it is `over_positions`, moving cases stand in single ones, also those
-        worst along members. Raises ModelError where one of them has no stable answer."""
+        worst at places along members. Raises ModelError where one of them has no stable answer."""
         results = self._under(under)
         if not over_positions:
-            results, _, _ = self._study.stand(results, members)
+            results, _, _ = self._study.stand(results, along)
         standing, failed = self._standing(results, whole=not under)
         return self._frame(failed_first(make(self.solution, standing), failed))
 

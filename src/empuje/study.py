@@ -146,10 +146,10 @@ class Study:
         return self.under(words or ([COMBINATIONS] if self.resolved.combinations else []))
 
     def stand(
-        self, results: Sequence[Result], members: NDArray[np.intp] | None = None
+        self, results: Sequence[Result], along: Mapping[int, NDArray[np.float64]] | None = None
     ) -> tuple[list[Result], list[Result], list[str]]:
         """The results with those that move replaced by single positions of theirs: those that are worst for reactions,
-        forces and displacements, also along `members`; the same results as they were; and what to say of that. The
+        forces and displacements, also at places [m] `along` members; the same results as they were; and what to say of that. The
         results of the study are numbered anew."""
         if not any(r.moving for r in results):
             return list(results), list(results), []
@@ -159,7 +159,7 @@ class Study:
         wanted: dict[str, list[Standing]] = {}
         said = []
         for case in dict.fromkeys(name for r in results for name in r.moving):
-            found = candidates(movers[case], members=members)
+            found = candidates(movers[case], along=along)
             wanted[case] = found.standings
             count = len(found.standings)
             said.append(f"{case} stands in {count} position{'s' if count != 1 else ''}, each the worst for some "
@@ -415,7 +415,7 @@ def with_candidates(project: Project, reading: Reading) -> tuple[Project, list[F
         return project, []
     from .core.analysis.equations import Unstable, build_equations
     from .core.analysis.moving.mover import Mover
-    from .core.answers.candidates import candidates
+    from .core.answers.candidates import REACHED_AS_ONE, candidates
 
     still = resolve(project, reading.findings)
     if has_errors(still.findings):
@@ -426,7 +426,7 @@ def with_candidates(project: Project, reading: Reading) -> tuple[Project, list[F
         equations = build_equations(still.project)
         for laid in still.laid:
             number = next(i for i, t in enumerate(project.traffic) if t.case == laid.traffic.case)
-            found = candidates(Mover(laid, equations, number))
+            found = candidates(Mover(laid, equations, number), REACHED_AS_ONE)
             chosen += found.standings
             said.append(_chosen(laid.traffic, found))
     except Unstable:
@@ -445,7 +445,7 @@ def _chosen(traffic: Traffic, found: Candidates) -> Finding:
     return Finding("note", "positions-chosen", message, "", traffic.place)
 
 
-REACHED_ENOUGH = 0.95
+REACHED_ENOUGH = 0.9
 
 
 def told(findings: Iterable[Finding]) -> list[str]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 import os
 import sys
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -19,6 +19,7 @@ if TYPE_CHECKING:
 
     from ..core.analysis.solution import Solution
     from ..core.analysis.solve import Prepared
+    from ..core.model.loads import Position
     from ..core.model.project import Project
     from ..core.model.results import Result, Results
     from ..core.resolve.resolved import Resolved
@@ -231,27 +232,35 @@ def standing(model: Model, solution: Solution, results: Results) -> list[Result]
     return left
 
 
-def stand(model: Model, results: Results, members: np.ndarray | None = None) -> list[Result]:
+def stand(model: Model, results: Results, along: Mapping[int, np.ndarray] | None = None) -> list[Result]:
     """The results with those that move in single positions, which is said."""
-    stood, _, said = refusing_mechanisms(model.study, lambda: model.study.stand(results, members))
+    stood, _, said = refusing_mechanisms(model.study, lambda: model.study.stand(results, along))
     for words in said:
         saying.say(f"note: {words}")
     return stood
 
 
+def places_along(model: Model, members: np.ndarray, at: Iterable[Position]) -> dict[int, np.ndarray]:
+    """Positions on members as places [m], by member."""
+    import numpy as np
+
+    lengths = model.project.lengths
+    return {int(m): np.unique(np.clip([p.on(float(lengths[m])) for p in at], 0.0, lengths[m])) for m in members}
+
+
 def solve(
     model: Model, results: Results, over_patterns: bool = False, over_positions: bool = False,
-    members: np.ndarray | None = None,
+    along: Mapping[int, np.ndarray] | None = None,
 ) -> tuple[Solution, list[Result]]:  # fmt: skip
     """Solve all cases and combinations; returns the solution and those of the results with a stable answer. Unless what
-    follows is `over_positions` of moving cases, these stand in some, also the worst along `members`.
+    follows is `over_positions` of moving cases, these stand in some, also the worst at places [m] `along` members.
 
     `over_patterns`: what follows is over all patterns of cases that may be absent; else a note says it is not.
     """
     from ..core.answers.reactions import result_findings
 
     if not over_positions:
-        results = stand(model, results, members)
+        results = stand(model, results, along)
     solution = refusing_mechanisms(model.study, lambda: model.study.solution(results))
     free = [r.name for r in results if r.free]
     if free and not over_patterns:

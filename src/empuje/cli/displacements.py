@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 
+from ..core.model.loads import Position
 from ..core.model.words import Reference
 from . import Refusal, common, flags, outputs
 from .forces import QUARTERS, add_at, positions, told_off
@@ -33,6 +34,9 @@ def options(command: argparse.ArgumentParser) -> None:
     flags.add_cache(command)
 
 
+EIGHTHS = [Position(share=k / 8) for k in range(1, 8)]
+
+
 def run(arguments: argparse.Namespace) -> int:
     import numpy as np
 
@@ -60,7 +64,11 @@ def run(arguments: argparse.Namespace) -> int:
     if along and not arguments.largest:
         told_off(at, model, members)
     solution, results = common.solve(
-        model, results, arguments.envelope, over_positions=arguments.envelope, members=members if along else None
+        model,
+        results,
+        arguments.envelope,
+        over_positions=arguments.envelope,
+        along=common.places_along(model, members, EIGHTHS if arguments.largest else at) if along else None,
     )
     if arguments.largest:
         table = largest_deflections(solution, results, members, Reference(arguments.against))

@@ -59,7 +59,9 @@ def run(arguments: argparse.Namespace) -> int:
     at = positions(arguments.at or QUARTERS, model.project.units)
     told_off(at, model, members)
     largest = not (arguments.at or arguments.breaks or flags.each_of(arguments, results))
-    solution, results = common.solve(model, results, over_positions=largest, members=members)
+    solution, results = common.solve(
+        model, results, over_positions=largest, along=common.places_along(model, members, at)
+    )
     if largest:
         outputs.put(
             largest_forces(solution, [r for r in results if not r.is_case] or results, members), model, arguments

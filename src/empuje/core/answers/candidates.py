@@ -6,6 +6,7 @@ of every considerable one to within a share.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -17,11 +18,15 @@ from ..model.traffic import Standing
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
-REACHED = 0.99
-"""The share of a worst value that some chosen position has to reach."""
+REACHED, REACHED_AS_ONE = 0.99, 0.95
+"""The share of a worst value that some chosen position has to reach: where positions are listed; and where every one of
+them is analysed by itself in every combination."""
 COUNTS = 0.05
 """Reactions and forces below this share of the largest of their kind decide nothing."""
 BESIDE = 5e-9
+EIGHTHS = np.arange(1, 8) / 8
+PLACES = 4
+"""More positions for each place asked for."""
 MOST = 20
 MOST_ROWS = 1500
 FEW = 12
@@ -37,11 +42,14 @@ class Candidates:
     reached: float
 
 
-def candidates(mover: Mover, most: int = MOST, members: Ints | None = None) -> Candidates:
+def candidates(
+    mover: Mover, reach: float = REACHED, along: Mapping[int, Floats] | None = None, most: int = MOST
+) -> Candidates:
     """The positions of a traffic that are worst for reactions, for forces of members at their ends, and for forces and
-    displacements along its way; and at the quarter points of `members`, if these are few."""
-    chosen_members = members if members is not None and len(members) <= FEW else np.zeros(0, np.intp)
-    parts = _asked(mover, chosen_members)
+    displacements along its way; and, with every position it takes, at places [m] `along` a few members."""
+    asked = along if along is not None and len(along) <= FEW else {}
+    most = most + PLACES * sum(map(len, asked.values()))
+    parts = _asked(mover, asked, few=reach < REACHED)
     worst = Worst.joined([mover.worst(p.places, p.sweep) for p in parts])
     places, kind = Places.joined([p.places for p in parts]), np.concatenate([p.kind for p in parts])
     which = np.repeat(np.arange(len(parts)), [len(p.places) for p in parts])
@@ -63,9 +71,9 @@ def candidates(mover: Mover, most: int = MOST, members: Ints | None = None) -> C
     values = np.max([own.values(mover.put(p)) / worst.value[row, side][:, None] for p in beside], axis=0)
     chosen: list[int] = []
     best = np.zeros(len(row))
-    while best.min() < REACHED and len(chosen) < min(most, values.shape[1]):
-        gain = np.minimum(np.maximum(values, best[:, None]), REACHED).sum(axis=0)
-        if gain.max() <= np.minimum(best, REACHED).sum() + 1e-9:
+    while best.min() < reach and len(chosen) < min(most, values.shape[1]):
+        gain = np.minimum(np.maximum(values, best[:, None]), reach).sum(axis=0)
+        if gain.max() <= np.minimum(best, reach).sum() + 1e-9:
             break
         chosen.append(int(gain.argmax()))
         best = np.maximum(best, values[:, chosen[-1]])
@@ -76,7 +84,8 @@ def candidates(mover: Mover, most: int = MOST, members: Ints | None = None) -> C
 def _distinct(picks: Picks) -> Picks:
     seen: dict[tuple[object, ...], int] = {}
     for i in range(len(picks.train)):
-        key = (*picks.train[i].tolist(), *np.round(picks.t[i], 6).tolist(), *map(str, picks.lanes[i]))
+        gaps = np.round(np.nan_to_num(picks.gaps[i], nan=-1.0), 6).ravel().tolist()
+        key = (*picks.train[i].tolist(), *np.round(picks.t[i], 6).tolist(), *gaps, *map(str, picks.lanes[i]))
         seen.setdefault(key, i)
     return picks.rows(np.array(list(seen.values()), np.intp))
 
@@ -90,9 +99,10 @@ class _Part:
     sweep: Sweep
 
 
-def _asked(mover: Mover, members: Ints) -> list[_Part]:
+def _asked(mover: Mover, asked: Mapping[int, Floats], few: bool) -> list[_Part]:
     """Reactions, forces at the ends of all members and displacements of the nodes of the way; then what is along the
-    way, and along `members`, at the quarter points of elements."""
+    way at the eighths of elements, and at places asked for. `few`: along the way moments and displacements at the
+    quarter points alone."""
     units, project = mover.units, mover.equations.project
     supports = np.arange(len(units.support_node))
     which, component = np.repeat(supports, 6), np.tile(np.arange(6), len(supports))
@@ -106,15 +116,24 @@ def _asked(mover: Mover, members: Ints) -> list[_Part]:
     ends = Places.joined([at_supports(units, which, component), _forces(mover, element, x), moved])
     kinds = [component // 3, 2 + np.tile(np.arange(6), len(element)) // 3, np.full(len(moved), 4)]
     out = [_Part(ends, np.concatenate(kinds), mover.whole)]
-    along = np.union1d(loaded, mesh.elements_of(members)) if len(members) else loaded
-    for e in along.tolist():
-        share = mesh.length[e] * np.array([0.25, 0.5, 0.75])
-        at, few = np.full(3, e), np.repeat(np.full(3, e), 2)
-        across = displacements_at(units, few, np.repeat(share, 2), np.tile([[0, 1.0, 0], [0, 0, 1.0]], (3, 1)))
-        inner = Places.joined([_forces(mover, at, share), across])
-        asked = {int(mesh.member[e]): mesh.s0[e] + share} if e in loaded else {}
-        kind = np.concatenate([2 + np.tile(np.arange(6), 3) // 3, np.full(len(across), 5)])
-        out.append(_Part(inner, kind, mover.sweep(asked) if asked else mover.whole))
+    inner = {e: mesh.length[e] * (EIGHTHS[1::2] if few else EIGHTHS) for e in loaded.tolist()}
+    components = np.array([4, 5] if few else range(6))
+    for member, places in asked.items():
+        for side in (-1, 1):
+            on, at = elements_at(mesh, np.full(len(places), member), places, side)
+            for e in np.unique(on).tolist():
+                inner[e] = np.union1d(inner.get(e, np.zeros(0)), at[on == e])
+    for e, x in inner.items():
+        n = len(x)
+        across = displacements_at(
+            units, np.full(2 * n, e), np.repeat(x, 2), np.tile([[0, 1.0, 0], [0, 0, 1.0]], (n, 1))
+        )
+        kinds_of = np.tile(np.arange(6), n)
+        wanted = np.flatnonzero(np.isin(kinds_of, components))
+        places_on = Places.joined([_forces(mover, np.full(n, e), x).take(wanted), across])
+        within = {int(mesh.member[e]): mesh.s0[e] + x} if e in loaded else {}
+        kind = np.concatenate([2 + kinds_of[wanted] // 3, np.full(len(across), 5)])
+        out.append(_Part(places_on, kind, mover.sweep(within) if within else mover.whole))
     return out
 
 

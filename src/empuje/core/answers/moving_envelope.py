@@ -98,10 +98,7 @@ def _joined(parts: Sequence[AlongMoving]) -> AlongMoving:
     x, result, there, value, forces = (
         np.concatenate([getattr(p, f) for p in parts]) for f in ("x", "result", "there", "value", "forces")
     )
-    picks = [
-        Picks(*(np.concatenate([getattr(p.picks[k], f) for p in parts]) for f in ("train", "t", "lanes")))
-        for k in range(len(parts[0].picks))
-    ]
+    picks = [Picks.joined([p.picks[k] for p in parts]) for k in range(len(parts[0].picks))]
     return AlongMoving(x, result, there, value, forces, picks, parts[0].moving)
 
 
@@ -286,6 +283,8 @@ class _Search:
         own, c, side = (v.ravel() for v in np.meshgrid(off, np.arange(components), [0, 1], indexing="ij"))
         some = np.flatnonzero(self._may_peak(own, shares[c], side))
         own, c, side = own[some], c[some], side[some]
+        if not len(own):
+            return _Found(own, np.zeros(0), np.zeros(0)), own
         share, key = shares[c], np.ravel_multi_index((rank[own], c, side), leader.shape)
         best = leader.ravel().copy()
         at, of = np.zeros(len(best)), np.full(len(best), -1)
@@ -534,11 +533,8 @@ def station_extremes(
         out_value[:, side], out_result[:, side] = value[each, result], result
         there[:, side] = present[each, side, :, result]
         train.append(moving.picks(looked, each, np.full(6 * n, side), result))
-    picks = [
-        Picks(*(np.stack([getattr(train[s][k], f) for s in (0, 1)], axis=1).reshape(12 * n, -1)
-                for f in ("train", "t", "lanes")))
-        for k in range(len(moving.movers))
-    ]  # fmt: skip
+    turns = (np.arange(6 * n)[:, None] + np.array([0, 6 * n])).ravel()
+    picks = [Picks.joined([train[0][k], train[1][k]]).rows(turns) for k in range(len(moving.movers))]
     shape = (*x.shape, 6, 2)
     return out_value.reshape(shape), out_result.reshape(shape), there.reshape(*shape, -1), picks, moving
 

@@ -137,7 +137,8 @@ def _values(mover: Mover, asked: Sequence[Asked], number: int, train: Train, t: 
     for i in range(len(t)):
         for k in range(ways):
             lanes[i, k] = ()
-    put = mover.put(Picks(where, np.repeat(t[:, None], ways, axis=1), lanes))
+    own = np.full((len(t), ways, 0), np.nan)
+    put = mover.put(Picks(where, np.repeat(t[:, None], ways, axis=1), lanes, own))
     left, right = (Places.joined([place_of(mover.units, one, side) for one in asked]).values(put) for side in (-1, 1))
     return np.where(np.abs(left) > np.abs(right), left, right).T
 

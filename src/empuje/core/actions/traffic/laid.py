@@ -139,9 +139,12 @@ def _not_carried(laid: Laid, k: int) -> list[Finding]:
     return []
 
 
-def wheel_points(one: LaidWay, train: Train, t: Floats, column: Ints, source: Ints, factor: float = 1.0) -> Points:
-    """Wheels of a train with its front at t (n,) [m] as point loads of columns (n,); source (wheels,)."""
-    s = train.places(t)
+def wheel_points(
+    one: LaidWay, train: Train, t: Floats, column: Ints, source: Ints, factor: float = 1.0, behind: Floats | None = None
+) -> Points:
+    """Wheels of a train with its front at t (n,) [m] as point loads of columns (n,); source (wheels,); `behind` (wheels,
+    n): for other distances between them."""
+    s = train.places(t, behind)
     parts: list[Points] = []
     for left in np.unique(train.left).tolist():
         wheels = np.flatnonzero(train.left == left)
@@ -235,9 +238,11 @@ def lane_parts(train: Train, t: Floats) -> list[tuple[Floats, Floats]]:
     return chosen if heading > 0 else [(length - b, length - a) for a, b in chosen]
 
 
-def loads_of_train(one: LaidWay, train: Train, t: Floats, column: Ints, factor: float = 1.0) -> PlainLoads:
+def loads_of_train(
+    one: LaidWay, train: Train, t: Floats, column: Ints, factor: float = 1.0, behind: Floats | None = None
+) -> PlainLoads:
     """Wheels and the lane load that goes with them, of positions t (n,) [m] as columns (n,); without sources."""
-    wheels = wheel_points(one, train, t, column, np.zeros(len(train.behind), np.intp), factor)
+    wheels = wheel_points(one, train, t, column, np.zeros(len(train.behind), np.intp), factor, behind)
     parts = [PlainLoads(points=wheels)]
     if train.vehicle.lane and not train.vehicle.adverse_lane:
         amount = np.full(len(t), train.vehicle.lane * factor)

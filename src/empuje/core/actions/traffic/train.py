@@ -15,9 +15,10 @@ from ...model.words import Entering, Heading
 Floats = NDArray[np.float64]
 GAUSS = 3
 """Points along and across a patch: exact for shares that change linearly over it."""
-GAPS = 9
-"""Values tried of a distance that is a range, its ends among them; `step` or less apart where that is more."""
-MOST_GAPS = 400
+GAPS, APART = 9, 0.75
+"""Values tried of a distance that is a range, its ends among them; so far [m], or `step`, apart where that is more."""
+MOST_GAPS, MOST_TRIED = 400, 40
+"""More values are not tried where positions are stepped, and where they are exact, so that the best are gone on from."""
 
 
 @dataclass(frozen=True)
@@ -41,9 +42,16 @@ class Train:
         """From the first axle to the last [m]."""
         return float(sum(self.spot.gaps))
 
-    def places(self, t: Floats) -> Floats:
-        """Where the wheels are on the way (n, positions) [m], with the front at t."""
-        ahead = t[None, :] - self.behind[:, None]
+    def behind_with(self, gaps: Floats) -> Floats:
+        """How far wheels are behind the foremost axle (n, positions) [m] with other gaps (positions, gaps)."""
+        own = np.append(0.0, np.cumsum(self.spot.gaps))
+        new = np.hstack([np.zeros((len(gaps), 1)), np.cumsum(gaps, axis=1)])
+        return np.asarray(self.behind[:, None] + (new - own)[:, self.axle].T)
+
+    def places(self, t: Floats, behind: Floats | None = None) -> Floats:
+        """Where the wheels are on the way (n, positions) [m], with the front at t; `behind` (n, positions): for other
+        distances between them."""
+        ahead = t[None, :] - (self.behind[:, None] if behind is None else behind)
         return ahead if self.spot.heading > 0 else self.way_length - ahead
 
     def reach(self, entering: Entering) -> tuple[float, float]:
@@ -83,7 +91,7 @@ def spots(traffic: Traffic, way: int, longest: float) -> list[Spot]:
 def _tried(low: float, high: float, step: float) -> list[float]:
     if high - low < 1e-9:
         return [low]
-    count = GAPS if step == 0 else min(max(GAPS, int(np.ceil((high - low) / step)) + 1), MOST_GAPS)
+    count = min(max(GAPS, int(np.ceil((high - low) / (step or APART))) + 1), MOST_GAPS if step else MOST_TRIED)
     return [float(g) for g in np.linspace(low, high, count)]
 
 

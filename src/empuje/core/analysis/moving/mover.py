@@ -7,7 +7,7 @@ steps on both sides of it, so that the number of steps costs nothing.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
 from functools import cached_property
 
 import numpy as np
@@ -20,6 +20,7 @@ from ...model.traffic import Spot, Standing
 from ...model.words import Entering
 from ..equations import Equations
 from .bernstein import basis, from_samples, positive_parts, stationary
+from .groups import Groups, best_near, groups_of
 from .legs import Legs, legs_of, loads_on_legs, steps_of
 from .places import Places
 from .units import Put, Units, units_of
@@ -41,45 +42,54 @@ NOWHERE: Mapping[int, Floats] = {}
 @dataclass(frozen=True)
 class Worst:
     """Of results (n,), the least and the greatest (n, 2) over all positions; and where: on every way the train (n, 2,
-    ways), or AWAY, the front's t [m], the vehicle whose lane load is there or -1."""
+    ways), or AWAY, the front's t [m], the vehicle whose lane load is there or -1; gaps (n, 2, ways, gaps) [m] where they
+    are not the train's own, else nan."""
 
     value: Floats
     train: Ints
     t: Floats
     lane: Ints
+    gaps: Floats
 
     def rows(self, rows: Ints) -> Worst:
         """Some of them."""
-        return Worst(self.value[rows], self.train[rows], self.t[rows], self.lane[rows])
+        return Worst(*(getattr(self, f.name)[rows] for f in fields(self)))
 
     @staticmethod
     def joined(parts: Sequence[Worst]) -> Worst:
         """One below the other."""
-        return Worst(*(np.concatenate([getattr(p, f) for p in parts]) for f in ("value", "train", "t", "lane")))
+        return Worst(*(np.concatenate([getattr(p, f.name) for p in parts]) for f in fields(Worst)))
 
 
 @dataclass(frozen=True)
 class Picks:
-    """Positions (n,): on every way the train (n, ways) or AWAY, the front's t [m], and the stretches [m] of the way that
-    bear a lane load at will."""
+    """Positions (n,): on every way the train (n, ways) or AWAY, the front's t [m], the stretches [m] of the way that bear
+    a lane load at will, and gaps (n, ways, gaps) [m] where they are not the train's own, else nan."""
 
     train: Ints
     t: Floats
     lanes: NDArray[np.object_]
+    gaps: Floats
 
     def rows(self, rows: Ints) -> Picks:
         """Some of them."""
-        return Picks(self.train[rows], self.t[rows], self.lanes[rows])
+        return Picks(*(getattr(self, f.name)[rows] for f in fields(self)))
+
+    @staticmethod
+    def joined(parts: Sequence[Picks]) -> Picks:
+        """One below the other."""
+        return Picks(*(np.concatenate([getattr(p, f.name) for p in parts]) for f in fields(Picks)))
 
 
 @dataclass(frozen=True)
 class Sweep:
     """All legs of a traffic with the loads they are looked at with; `lanes`: of every way the legs of a single force of
-    1 N along its middle, where lane loads stand at will."""
+    1 N along its middle, where lane loads stand at will; `groups`: the legs of groups of axles between ranges."""
 
     legs: Legs
     put: Put
     lanes: tuple[tuple[Legs, Put] | None, ...]
+    groups: tuple[Legs, Put] | None = None
 
 
 @dataclass(frozen=True)
@@ -161,7 +171,23 @@ class Mover:
         legs = self._legs(asked)
         put = self.units.put(loads_on_legs(self.laid, self.trains, legs), legs.t.size)
         lanes = tuple(None if single is None else self.influence(k, asked) for k, single in enumerate(self._singles))
-        return Sweep(legs, put, lanes)
+        return Sweep(legs, put, lanes, self._group_sweep(asked) if self.groups.trains else None)
+
+    @cached_property
+    def groups(self) -> Groups:
+        """Axles that hang together, where the worst of distances is found exactly."""
+        if self.step or not self.is_polynomial:
+            return Groups([], [], np.full(len(self.trains), -1))
+        return groups_of(self.laid, self.trains)
+
+    @cached_property
+    def _most_gaps(self) -> int:
+        return max((len(t.spot.gaps) for t in self.trains), default=0)
+
+    def _group_sweep(self, asked: Mapping[int, Floats]) -> tuple[Legs, Put]:
+        inner = replace(self.laid, traffic=replace(self.laid.traffic, entering=Entering.AXLES))
+        legs = legs_of(inner, self.groups.trains, self.equations.mesh, asked)
+        return legs, self.units.put(loads_on_legs(self.laid, self.groups.trains, legs), legs.t.size)
 
     @cached_property
     def whole(self) -> Sweep:
@@ -188,6 +214,11 @@ class Mover:
         train = np.full((n, 2, ways), AWAY)
         t = np.zeros((n, 2, ways))
         lane = np.full((n, 2, ways), AWAY)
+        gaps = np.full((n, 2, ways, self._most_gaps), np.nan)
+        of_groups = None
+        if sweep.groups is not None:
+            shape = (n, *sweep.groups[0].t.T.shape)
+            of_groups = from_samples(places.values(sweep.groups[1]).reshape(shape))
         for way in range(ways):
             area = self._lane_areas(places, sweep.lanes[way])
             groups = range(len(self.laid.traffic.vehicles)) if area is not None else (None,)
@@ -198,6 +229,9 @@ class Mover:
                 w = self.laid.traffic.vehicles[group].lane if group is not None else 0.0
                 for side, sign in enumerate((-1.0, 1.0)):
                     v, at, where = self._best(sign * own_b, legs, own)
+                    own_gaps = np.full((n, self._most_gaps), np.nan)
+                    if of_groups is not None and sweep.groups is not None:
+                        self._regrouped(sign * of_groups, sweep.groups[0], v, at, where, own_gaps)
                     if self.laid.traffic.entering == Entering.AXLES:
                         away = v <= nothing
                         v, at = np.where(away, 0.0, v), np.where(away, AWAY, at)
@@ -205,11 +239,12 @@ class Mover:
                     better = v + lanes > best[:, side]
                     best[better, side] = (v + lanes)[better]
                     train[better, side, way], t[better, side, way] = at[better], where[better]
+                    gaps[better, side, way] = own_gaps[better]
                     lane[better, side, way] = np.where(lanes > 0, -1 if group is None else group, AWAY)[better]
             value[:, :, way] = best
-        return self._present(value, train, t, lane)
+        return self._present(value, train, t, lane, gaps)
 
-    def _present(self, value: Floats, train: Ints, t: Floats, lane: Ints) -> Worst:
+    def _present(self, value: Floats, train: Ints, t: Floats, lane: Ints, gaps: Floats) -> Worst:
         """Of several ways those loaded at once that are worst together; values are positive where they are worse."""
         presence = self.laid.traffic.presence
         if value.shape[2] == 1:
@@ -230,7 +265,35 @@ class Mover:
                 gone |= (total <= 0)[:, :, None]
                 total = np.maximum(total, 0.0)
             train[gone], lane[gone] = AWAY, AWAY
-        return Worst(total * np.array([-1.0, 1.0]), train, t, lane)
+        return Worst(total * np.array([-1.0, 1.0]), train, t, lane, gaps)
+
+    def _regrouped(self, b: Floats, legs: Legs, value: Floats, train: Ints, t: Floats, gaps: Floats) -> None:
+        """From the best of the tried distances on: every group of axles to its own best place near by, where the
+        distances between them allow it. In place."""
+        low, high = 0.0, np.inf
+        for f, family in enumerate(self.groups.families):
+            rows = np.flatnonzero((train != AWAY) & (self.groups.of_train[train] == f))
+            if not len(rows):
+                continue
+            spots = np.array([self.trains[k].spot.gaps for k in train[rows].tolist()])
+            offset = np.hstack([np.zeros((len(rows), 1)), np.cumsum(spots, axis=1)])
+            places, total = [], np.zeros(len(rows))
+            for group, first in zip(family.groups, family.first, strict=True):
+                v, at = best_near(b[rows], legs, group, t[rows] - offset[:, first], family.window)
+                places.append(at)
+                total += v
+            new = spots.copy()
+            for k in range(1, len(places)):
+                new[:, family.first[k] - 1] = places[k - 1] - family.length[k - 1] - places[k]
+            good = (new >= family.ranges[:, 0] - 1e-9).all(axis=1) & (new <= family.ranges[:, 1] + 1e-9).all(axis=1)
+            if self.laid.traffic.entering == Entering.WHOLLY:
+                length = self.trains[int(train[rows[0]])].way_length
+                low, high = new.sum(axis=1), length
+                good &= (places[0] >= low - 1e-9) & (places[0] <= high + 1e-9)
+            better = good & (total > value[rows] + TIE * np.abs(value[rows]))
+            chosen = rows[better]
+            value[chosen], t[chosen] = total[better], places[0][better]
+            gaps[chosen, : new.shape[1]] = new[better]
 
     def _lane_areas(self, places: Places, lane: tuple[Legs, Put] | None) -> Floats | None:
         """The areas of influence lines below and above zero (n, 2), both as positive [result/N m]."""
@@ -326,7 +389,7 @@ class Mover:
                 number = self._any_train(int(vehicle[i, way]), int(way))
                 train[i, way] = number
                 t[i, way] = self.laid.ways[way].length + self.trains[number].length + 1.0
-        return Picks(train, t, lanes)
+        return Picks(train, t, lanes, worst.gaps[row, side])
 
     def _any_train(self, vehicle: int, way: int) -> int:
         return next(k for k, t in enumerate(self.trains) if t.spot.vehicle == vehicle and t.spot.way == way)
@@ -334,10 +397,25 @@ class Mover:
     def standing(self, picks: Picks, i: int) -> Standing:
         """One of some positions."""
         return Standing("", self.number, tuple(
-            replace(self.trains[number].spot, t=float(t), lanes=lanes)
-            for number, t, lanes in zip(picks.train[i].tolist(), picks.t[i], picks.lanes[i], strict=True)
+            replace(self.trains[number].spot, t=float(t), lanes=lanes, gaps=self._gaps(number, gaps))
+            for number, t, lanes, gaps in zip(
+                picks.train[i].tolist(), picks.t[i], picks.lanes[i], picks.gaps[i], strict=True
+            )
             if number != AWAY
         ))  # fmt: skip
+
+    def _gaps(self, number: int, gaps: Floats) -> tuple[float, ...]:
+        own = self.trains[number].spot.gaps
+        stated = gaps[: len(own)]
+        return own if not len(own) or np.isnan(stated).any() else tuple(float(g) for g in stated)
+
+    def _behind(self, number: int, gaps: Floats) -> Floats | None:
+        """How far wheels of a train are behind (wheels, n) with gaps (n, gaps); None where all are its own."""
+        train = self.trains[number]
+        stated = gaps[:, : len(train.spot.gaps)]
+        if not stated.size or np.isnan(stated).all():
+            return None
+        return train.behind_with(np.where(np.isnan(stated), np.array(train.spot.gaps), stated))
 
     def wheels_on(self, picks: Picks, i: int, member: int) -> Floats:
         """Where on a member wheels of one position stand [m]."""
@@ -346,7 +424,7 @@ class Mover:
             if number == AWAY:
                 continue
             train, one = self.trains[number], self.laid.ways[way]
-            s = train.places(picks.t[i, [way]])[:, 0]
+            s = train.places(picks.t[i, [way]], self._behind(number, picks.gaps[i, [way]]))[:, 0]
             for left in np.unique(train.left).tolist():
                 on = one.track(left).carried(s[train.left == left])
                 out.append(on.x[on.member == member])
@@ -378,7 +456,8 @@ class Mover:
                 for loaded in np.unique(count[picks.train[:, way] == number]).tolist():
                     rows = np.flatnonzero((picks.train[:, way] == number) & (count == loaded))
                     t, f = picks.t[rows, way], float(factor[loaded])
-                    parts.append(loads_of_train(one, self.trains[number], t, rows, f))
+                    behind = self._behind(number, picks.gaps[rows, way])
+                    parts.append(loads_of_train(one, self.trains[number], t, rows, f, behind))
             stretches = [
                 (a, b, self.trains[picks.train[i, way]].vehicle.lane * factor[count[i]], i)
                 for i in np.flatnonzero(there[:, way]).tolist() for a, b in picks.lanes[i, way]
