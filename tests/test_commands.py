@@ -68,14 +68,14 @@ def test_the_demo_runs_and_says_what_to_look_at(tmp_path):
     assert (found.returncode, found.stderr) == (0, "")
     results = tmp_path / "packing-house" / "results"
     summary = (results / "summary.md").read_text(encoding="utf-8")
-    assert "64 members, 44 nodes, 10 cases" in summary
+    assert "64 members, 44 nodes, 15 cases" in summary
     assert "Does it stand" in summary and "| girders | My |" in summary
     assert (results / "pictures" / "loads-WY1ap.png").read_bytes().startswith(b"\x89PNG")
     # Every command it proposes works.
     import shlex
 
     proposed = [line for line in found.stdout.splitlines() if line.strip().startswith("empuje ")]
-    assert len(proposed) == 12
+    assert len(proposed) == 15
     for line in proposed:
         again = run(*shlex.split(line)[1:], cwd=tmp_path)
         assert again.returncode == 0, again.stderr

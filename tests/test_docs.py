@@ -11,7 +11,7 @@ from empuje.core.analysis.applied import applied
 from empuje.core.answers.reactions import closing_error
 from empuje.core.model.cases import ACTIONS
 from empuje.core.model.rules import USES
-from empuje.files import keys, keys_wind
+from empuje.files import keys, keys_traffic, keys_wind
 from empuje.files.forms import Form, as_markdown, with_inner
 from empuje.files.keys import LATER
 from empuje.study import Study
@@ -38,12 +38,53 @@ def guide(tmp_path):
 
 def forms():
     """Every table that a model or a rule file may have, with those inside others."""
-    return with_inner(f for f in {**vars(keys), **vars(keys_wind)}.values() if isinstance(f, Form))
+    return with_inner(f for f in {**vars(keys), **vars(keys_wind), **vars(keys_traffic)}.values() if isinstance(f, Form))
 
 
 def winds():
     """The guide's other [wind] tables, by their names."""
     return dict(re.findall(r"```wind (\S+)\n(.*?)```", GUIDE, re.S))
+
+
+def traffics():
+    """The guide's [vehicles] and [traffic], by their names."""
+    return dict(re.findall(r"```traffic (\S+)\n(.*?)```", GUIDE, re.S))
+
+
+GANTRY = """
+[project]
+units = "kN m"
+[grid]
+x = { A = 0, B = 6, C = 12 }
+y = { 1 = 0, 2 = 6 }
+z = { base = 0, mezz = 4, top = 7 }
+[members.runway]
+section = "HEB 400"
+material = "S355"
+runs = ["A>>C / 1,2 / top"]
+[members.joists]
+section = "HEB 300"
+material = "S355"
+runs = ["A>>C / 1,2 / mezz"]
+[members.ramp]
+section = "HEB 300"
+material = "S355"
+pieces = { r1 = "R > A1@mezz" }
+[members.columns]
+section = "HEB 240"
+material = "S355"
+runs = ["A..C / 1,2 / base>>top"]
+[nodes]
+R = [-30, 0, 0]
+[[supports]]
+at = ["*@base", "R"]
+fix = "fixed"
+[surfaces.mezz-floor]
+corners = ["A1@mezz", "C1@mezz", "C2@mezz", "A2@mezz"]
+deck = "y"
+[cases]
+SW = { action = "dead", self_weight = 1 }
+"""
 
 
 STANDING = """
@@ -87,9 +128,21 @@ def test_the_guides_winds_blow():
         assert len(found.resolved.wind.pieces) > 100
 
 
+def test_the_guides_traffic_runs(tmp_path):
+    """Each of its pieces on a gantry with a mezzanine and a ramp: every case stands somewhere and balances there."""
+    assert len(traffics()) == 3
+    for name, text in traffics().items():
+        (tmp_path / "m.toml").write_text(GANTRY + text, encoding="utf-8")
+        study = Study.read(tmp_path / "m.toml", cache=False)
+        assert [str(f) for f in study.findings if f.level != "note"] == [], name
+        stood, _, _ = study.stand([r for r in study.resolved.results if r.moving])
+        assert len(stood) >= 2 * len(study.resolved.laid)
+        assert closing_error(study.solution(), stood).max() < 1e-9
+
+
 def test_the_guides_model_runs_and_every_key_has_an_example(guide):
     text = guide.read_text(encoding="utf-8") + (guide.parent / "yard-rules.toml").read_text(encoding="utf-8")
-    text += "".join(winds().values())
+    text += "".join([*winds().values(), *traffics().values()])
     study = Study.read(guide)
     assert [str(f) for f in study.findings if f.level != "note"] == []
     s = study.solution()

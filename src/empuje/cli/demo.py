@@ -60,6 +60,9 @@ Look first at
 Then try
   empuje wind {path}
   empuje combos {path}
+  empuje traffic {path} --on joists/2a@mezz/A-B --of My --at 50%
+  empuje influence {path} --on girders/A@mezz/2-3 --of My --along FL -o influence.png
+  empuje draw {path} My --under FL --at-step 13 --on 'joists,girders' -o fork-lift.png
   empuje envelope {path} --on rafters --under strength --of My
   empuje why {path} --on wall-ties/1/B@base-C@eave --of N
   empuje reactions {path} --on '*2@base' --under 'U5*'

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import argparse
 
-from ..core.model.loads import Position
 from ..core.model.words import Reference
 from . import Refusal, common, flags, outputs
 from .forces import QUARTERS, add_at, positions, told_off
@@ -34,7 +33,7 @@ def options(command: argparse.ArgumentParser) -> None:
     flags.add_cache(command)
 
 
-EIGHTHS = [Position(share=k / 8) for k in range(1, 8)]
+EIGHTHS = "12.5%,25%,37.5%,50%,62.5%,75%,87.5%"
 
 
 def run(arguments: argparse.Namespace) -> int:
@@ -63,12 +62,13 @@ def run(arguments: argparse.Namespace) -> int:
     at = positions(arguments.at or QUARTERS, model.project.units) if along else []
     if along and not arguments.largest:
         told_off(at, model, members)
+    eighths = positions(EIGHTHS, model.project.units)
     solution, results = common.solve(
         model,
         results,
         arguments.envelope,
         over_positions=arguments.envelope,
-        along=common.places_along(model, members, EIGHTHS if arguments.largest else at) if along else None,
+        along=common.places_along(model, members, eighths if arguments.largest else at) if along else None,
     )
     if arguments.largest:
         table = largest_deflections(solution, results, members, Reference(arguments.against))

@@ -33,18 +33,21 @@ MOST_AXLES, MOST_VEHICLES, MOST_WAYS = 60, 20, 12
 MOST_POSITIONS = 5_000_000
 
 
-def read_vehicles(model: Entry) -> dict[str, Vehicle]:
-    """The model's own vehicles, and those built in."""
+def read_vehicles(model: Entry) -> tuple[dict[str, Vehicle], set[str]]:
+    """The model's own vehicles, and those built in; and names of those that could not be read."""
     known = dict(built_in())
+    unread: set[str] = set()
     if not model.has("vehicles"):
-        return known
+        return known, unread
     for name, entry in model.child("vehicles").children():
         if name in built_in():
             entry.error("name-clash", f"vehicle {name} is built in", "call it otherwise")
         found = _vehicle(name, entry.known(), known)
         if found is not None:
             known[name] = found
-    return known
+        else:
+            unread.add(name)
+    return known, unread
 
 
 def _vehicle(name: str, entry: Entry, known: dict[str, Vehicle]) -> Vehicle | None:
@@ -172,7 +175,7 @@ def read_traffic(
     model: Entry, cases: list[Case], names: Names, book: NodeBook, grounds: Grounds, plane: bool
 ) -> tuple[tuple[Traffic, ...], list[Case]]:
     """What moves, and the cases with those that it makes."""
-    known = read_vehicles(model)
+    known, unread = read_vehicles(model)
     if not model.has("traffic"):
         return (), cases
     out: list[Traffic] = []
@@ -188,7 +191,7 @@ def read_traffic(
                         "take it out of [cases]")  # fmt: skip
             continue
         use = (entry.text("use") or "") if entry.has("use") else ""
-        found = _traffic(name, entry, known, names, book, grounds, plane)
+        found = _traffic(name, entry, known, unread, names, book, grounds, plane)
         words = ", ".join(dict.fromkeys(v.name for v in found.vehicles)) if found is not None else ""
         case = Case(name, "moving", entry.text("title") or words, 0.0, entry.place, use=use, moves=True)
         made.append(replace(case, together=entry.text("together") or "", one_of=entry.text("one_of") or ""))
@@ -198,14 +201,23 @@ def read_traffic(
 
 
 def _traffic(
-    name: str, entry: Entry, known: dict[str, Vehicle], names: Names, book: NodeBook, grounds: Grounds, plane: bool
+    name: str,
+    entry: Entry,
+    known: dict[str, Vehicle],
+    unread: set[str],
+    names: Names,
+    book: NodeBook,
+    grounds: Grounds,
+    plane: bool,
 ) -> Traffic | None:
     wanted = entry.texts("vehicle")
     vehicles = []
     for word in wanted or []:
-        if word not in known:
+        if word not in known and word not in unread:
             entry.error("unknown-name", f"{entry.what}: there is no vehicle {word}", did_you_mean(word, known),
                         "vehicle")  # fmt: skip
+        elif word in unread:
+            continue
         else:
             vehicles.append(known[word])
     if len(vehicles) > MOST_VEHICLES:

@@ -84,6 +84,16 @@ class Moving:
             sweeps.append(own)
         return Looked(places, worst, sweeps, which)
 
+    @property
+    def stepped(self) -> bool:
+        """Whether some case goes step by step."""
+        return any(m.step for m in self.movers)
+
+    @property
+    def continuous(self) -> Moving:
+        """The same as if no case went step by step."""
+        return replace(self, movers=[m.continuous for m in self.movers])
+
     def added(self, worst: Sequence[Worst]) -> Floats:
         """What positions add to the least and the greatest of results (n, 2, results)."""
         out = np.zeros((len(worst[0].value), 2, self.factor.shape[1]))

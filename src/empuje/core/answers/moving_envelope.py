@@ -14,7 +14,7 @@ steps of parabolas through three neighbours, each value of which is exact again.
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -117,7 +117,7 @@ def _block(
     value = search.value(row_piece, row_t, row_share).reshape(n, components, 2, -1)
     best = value.max(axis=3)
     first = np.flatnonzero(_begins(pieces.member[piece]))
-    near = NEAR_STEPPED if any(m.step for m in moving.movers) else NEAR_TOP
+    near = NEAR_STEPPED if moving.stepped else NEAR_TOP
     chosen = _chosen(best, first, near, len(members))
     m, c, side, station = chosen
     climbed = search.climb(piece[station], t[station], best[station, c, side], share[c], side)
@@ -270,9 +270,25 @@ class _Search:
         """From stations (n,) with their values on to the extreme near them, on their own piece."""
         best_t, best_v = t.copy(), value.copy()
         on = np.flatnonzero(self.loaded[piece])
-        if len(on):
-            best_t[on], best_v[on] = self._climb(piece[on], t[on], value[on], share[on], side[on])
+        if not len(on):
+            return _Found(piece, best_t, best_v)
+        own = piece[on], t[on], value[on], share[on], side[on]
+        if self.moving.stepped:
+            best_t[on], best_v[on] = self._stepped(*own)
+        else:
+            best_t[on], best_v[on] = self._climb(*own)
         return _Found(piece, best_t, best_v)
+
+    def _stepped(self, own: Ints, at: Floats, value: Floats, share: Floats, side: Ints) -> tuple[Floats, Floats]:
+        """Where positions are stepped through the peaks are kinks below wheels: from the stations, and from where the
+        peak of a traffic without steps is, on to those near by."""
+        smooth = replace(self, moving=self.moving.continuous)
+        top = smooth.value(own, at, share)[np.arange(len(own)), side].max(axis=1)
+        peak, _ = smooth._climb(own, at, top, share, side)
+        v = self.value(own, peak, share)[np.arange(len(own)), side].max(axis=1)
+        best_t, best_v = np.where(v > value, peak, at), np.maximum(v, value)
+        self._snap(own, best_t, best_v, share, side)
+        return best_t, best_v
 
     def between(self, rank: Ints, shares: Floats, leader: Floats) -> tuple[_Found, Ints]:
         """Off the way, where what positions make is convex along a piece, no more than its chord: an interval whose
@@ -364,14 +380,13 @@ class _Search:
         def of(t_: Floats, rows: Ints) -> Floats:
             return np.asarray(self.value(own[rows], t_, share[rows])[np.arange(len(rows)), side[rows]].max(axis=1))
 
-        stepped = any(m.step for m in self.moving.movers)
-        va, vx, vc = (value, value, value) if stepped else (of(a, each), of(x, each), of(c, each))
+        va, vx, vc = of(a, each), of(x, each), of(c, each)
         best_t, best_v = at.copy(), value.copy()
         least = 1e-12 * np.abs(value)
         for t_, v in ((a, va), (x, vx), (c, vc)):
             better = v > best_v + least
             best_t, best_v = np.where(better, t_, best_t), np.where(better, v, best_v)
-        active = np.flatnonzero((c - a > SAME) & (not stepped))
+        active = np.flatnonzero(c - a > SAME)
         golden = (3 - np.sqrt(5)) / 2
         for step in range(STEPS):
             if not len(active):
@@ -396,13 +411,12 @@ class _Search:
             c[i], vc[i] = np.where(lower_a, c[i], new_a), np.where(lower_a, vc[i], new_va)
             x[i], vx[i] = np.where(up, u, x[i]), np.where(up, vu, vx[i])
             active = i[~settled & (c[i] - a[i] > 1e-7 * np.maximum(pieces.length[own[i]], 1e-3))]
-        self._snap(own, best_t, best_v, share, side)
         return best_t, best_v
 
     def _snap(self, own: Ints, best_t: Floats, best_v: Floats, share: Floats, side: Ints) -> None:
-        """Where positions are stepped through the peaks are kinks below wheels: on to those near by, in place."""
+        """On to the wheels of the worst positions, and to those a few steps further, in place."""
         steps = [m.step for m in self.moving.movers if m.step]
-        active = np.flatnonzero(self.loaded[own]) if steps else np.zeros(0, np.intp)
+        active = np.arange(len(own))
         length = self.still.pieces.length
         for _ in range(SNAPS):
             if not len(active):

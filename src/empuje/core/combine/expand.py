@@ -257,7 +257,7 @@ def _units(cases: Sequence[Case], symbol: Symbol) -> Iterator[tuple[list[Acting]
     for key, bundle in bundles.items():
         c = bundle[0]
         which = "" if symbol.one_at_a_time else c.action
-        one = f"{which} {c.one_of}" if c.one_of or c.action in ONE_AT_A_TIME else f"  {key}"
+        one = f"   {c.one_of}" if c.one_of else which if c.action in ONE_AT_A_TIME else f"  {key}"
         units.setdefault(one, []).append(bundle)
     for unit in units.values():
         pairs = list(_crosswise(unit, symbol)) if symbol.orthogonal else []

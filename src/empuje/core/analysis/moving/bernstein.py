@@ -10,7 +10,7 @@ from math import comb
 import numpy as np
 from numpy.typing import NDArray
 
-from ..polynomials import summit, turning_points
+from ..polynomials import turning_points
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -46,16 +46,43 @@ def powers(b: Floats) -> Floats:
     return np.asarray(b @ change.T)
 
 
-def stationary(b: Floats) -> tuple[Floats, Floats]:
-    """Two places u (n,) where polynomials (n, degree + 1) may be extreme inside their legs, 0 where there is none."""
-    c = powers(b)[:, None, :, None]
-    if c.shape[2] > 4:
-        zero, one = np.zeros((len(b), 1, 1)), np.ones((len(b), 1, 1))
-        return summit(c, zero, one, 1.0)[:, 0, 0], summit(c, zero, one, -1.0)[:, 0, 0]
-    while c.shape[2] < 4:
-        c = np.concatenate([c, np.zeros_like(c[:, :, :1])], axis=2)
+def stationary(b: Floats) -> list[Floats]:
+    """All places u (n,) where polynomials (n, degree + 1) may be extreme inside their legs; 0 for one there is not."""
+    c = powers(b)
+    if c.shape[1] > 4:
+        return _roots_of_slopes(c)
+    c = np.hstack([c, np.zeros((len(c), 4 - c.shape[1]))])[:, None, :, None]
     found = turning_points(c, np.zeros((len(b), 1, 1)), np.ones((len(b), 1, 1)))
-    return found[0][:, 0, 0], found[1][:, 0, 0]
+    return [f[:, 0, 0] for f in found]
+
+
+def _roots_of_slopes(c: Floats) -> list[Floats]:
+    """By the eigenvalues of companion matrices; those of slopes of a lower degree lie far away, then polished."""
+    degree = c.shape[1] - 1
+    slope = c[:, 1:] * np.arange(1, degree + 1)
+    size = np.abs(slope).max(axis=1, keepdims=True)
+    slope = slope / np.where(size > 0, size, 1.0)
+    top = np.where(np.abs(slope[:, -1]) > 1e-14, slope[:, -1], 1e-14)
+    matrix = np.zeros((len(c), degree - 1, degree - 1))
+    matrix[:, np.arange(1, degree - 1), np.arange(degree - 2)] = 1.0
+    matrix[:, :, -1] = -slope[:, :-1] / top[:, None]
+    roots = np.linalg.eigvals(matrix)
+    order = np.arange(degree)
+    out = []
+    for k in range(degree - 1):
+        u = np.where(np.abs(roots[:, k].imag) < 1e-6, roots[:, k].real, 0.0)
+        u = np.where((u > 0) & (u < 1), u, 0.0)
+        for _ in range(POLISH):
+            value = (slope * u[:, None] ** order).sum(axis=1)
+            bend = (slope[:, 1:] * order[1:] * u[:, None] ** order[:-1]).sum(axis=1)
+            with np.errstate(divide="ignore", invalid="ignore"):
+                better = u - value / bend
+            u = np.where((u > 0) & np.isfinite(better) & (better > 0) & (better < 1), better, u)
+        out.append(u)
+    return out
+
+
+POLISH = 3
 
 
 def positive_parts(b: Floats) -> tuple[Floats, Ints, Floats, Floats]:

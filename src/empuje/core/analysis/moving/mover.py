@@ -34,6 +34,8 @@ ROUNDING = 1e-11
 """Extremes below this share of what other positions make of a result are rounding: nothing stands there."""
 INSIDE = 2e-9
 """Positions keep so far [m] from the ends of their legs: the shear beside a support is that of a wheel just inside."""
+SLIVER = 1e-6
+"""Shorter stretches of a lane [m] are rounding."""
 AWAY = -1
 """No train: the vehicle has not come yet, or has left."""
 NOWHERE: Mapping[int, Floats] = {}
@@ -111,6 +113,17 @@ class Mover:
         return all(
             self.laid.ways[t.spot.way].track(left).is_polynomial for t in self.trains for left in np.unique(t.left)
         )
+
+    @cached_property
+    def continuous(self) -> Mover:
+        """The same traffic as if it were not stepped."""
+        if not self.step or not self.is_polynomial:
+            return self
+        other = replace(self, laid=replace(self.laid, traffic=replace(self.laid.traffic, step=0.0)))
+        other.__dict__["trains"] = self.trains
+        other.__dict__["units"] = self.units
+        other.__dict__["groups"] = Groups([], [], np.full(len(self.trains), -1))
+        return other
 
     @property
     def step(self) -> float:
@@ -485,7 +498,7 @@ class Mover:
                 joined[-1] = joined[-1][0], max(c, joined[-1][1])
             elif c > a:
                 joined.append((a, c))
-        return tuple(joined)
+        return tuple((a, c) for a, c in joined if c - a > SLIVER)
 
     def stepped(self, train: Train) -> Floats:
         """The positions t [m] that are stepped through; where the worst is found exactly, the ends of legs."""

@@ -1,0 +1,493 @@
+"""Moving loads: published tables and closed forms, positions written as loads by hand, sweeps, and what is refused."""
+
+import numpy as np
+import pytest
+from build import named
+from moving import beam, case, findings, forces_under, random_frame, study, swept
+
+from empuje.core.actions.traffic.laid import loads_of_standing
+from empuje.core.analysis.solve import respond
+from empuje.core.answers.along import node_displacements
+from empuje.core.answers.bands import bands
+from empuje.core.answers.envelope import envelope, extremes
+from empuje.core.answers.foundations import displacement_envelope, reaction_envelope
+from empuje.core.answers.influence import influence
+from empuje.core.answers.moving import movers_of, moving_of
+from empuje.core.answers.stress import coefficients, stress_envelope
+from empuje.core.answers.traffic import Asked, step_table, traffic_table, worst_table
+from empuje.core.answers.why import target_of
+from empuje.core.catalogue.fibres import all_fibres
+from empuje.core.catalogue.vehicles import KIP, vehicles
+from empuje.core.model.loads import PlainLoads
+from empuje.core.model.words import Stress
+
+FT = 0.3048
+HS20 = {  # span [ft]: greatest moment [kip ft] and end shear [kip] of a lane: AASHTO Standard Specifications, appendix A
+    10: (80.0, 32.0), 12: (96.0, 32.0), 14: (112.0, 32.0), 16: (128.0, 36.0), 18: (144.0, 39.1), 20: (160.0, 41.6),
+    24: (192.7, 45.3), 28: (252.0, 48.0), 30: (282.1, 49.6), 34: (343.5, 52.2), 36: (378.9, 53.3), 40: (449.8, 55.2),
+    44: (520.9, 56.7), 50: (627.9, 58.5), 56: (735.1, 60.0), 60: (806.5, 60.8), 70: (985.6, 62.4), 80: (1164.9, 63.6),
+    90: (1344.4, 64.5), 100: (1524.0, 65.3), 150: (2475.0, 74.0), 200: (4100.0, 90.0),
+}  # fmt: skip
+
+
+def tops(text, tmp_path, member=0, name="T"):
+    """Least and greatest of N ... Mz along a member under a moving case: (6, 2)."""
+    solution, results = case(study(text, tmp_path), name)
+    found = extremes(solution, results, np.array([member]))
+    return found.forces[0, np.arange(6), :, np.arange(6)]
+
+
+def of(member, force, x):
+    return Asked(target_of(member, True, force), x, force)
+
+
+@pytest.mark.parametrize("span", HS20)
+def test_hs20_on_simple_spans_as_published(span, tmp_path):
+    # The concentrated load of the lane is one for moments and another for shear.
+    found = {
+        word: tops(beam([span], f'[traffic.T]\nvehicle = ["HS20-44 truck", "HS20-44 lane {word}"]\nway = "b"',
+                        "kip ft"), tmp_path)
+        for word in ("moment", "shear")
+    }  # fmt: skip
+    shear = max(-found["shear"][2, 0], found["shear"][2, 1])  # at whichever end it comes in
+    assert (found["moment"][4, 1] / KIP / FT, shear / KIP) == pytest.approx(HS20[span], abs=0.11)
+
+
+def absolute(span, loads, gaps):
+    """The absolute greatest moment of axles on a simple span: below each axle in turn, with it and the resultant of all
+    that are on the span equally far from the middle."""
+    best = 0.0
+    at = -np.cumsum([0.0, *gaps])
+    for first in range(len(loads)):
+        for stop in range(first + 1, len(loads) + 1):
+            P, s = np.array(loads[first:stop]), at[first:stop]
+            R, centre = P.sum(), (P @ s) / P.sum()
+            for k in range(len(P)):
+                shift = span / 2 - (s[k] + centre) / 2
+                place = s + shift
+                if place.min() >= 0 and place.max() <= span:
+                    left = R * (span - (centre + shift)) / span * place[k]
+                    best = max(best, left - sum(p * (place[k] - q) for p, q in zip(P, place, strict=True) if q < place[k]))
+    return best
+
+
+@pytest.mark.parametrize(("span", "loads", "gaps"), [
+    (9.0, [80, 80], [2.1]), (7.3, [60, 110], [1.7]), (12.0, [35, 145, 145], [4.3, 4.3]), (16.5, [35, 145, 120], [3.1, 5.2]),
+    (5.0, [50, 90, 20, 70], [1.2, 1.9, 2.6]),
+])  # fmt: skip
+def test_absolute_greatest_moment(span, loads, gaps, tmp_path):
+    axles = ", ".join(f'["{g} m", "{p} kN"]' for g, p in zip([0, *gaps], loads, strict=True))
+    for heading, way in (("forward", "b"), ("backward", "b")):
+        text = f'[vehicles.v]\naxles = [{axles}]\n[traffic.T]\nvehicle = "v"\nway = "{way}"\nheading = "{heading}"'
+        found = tops(beam([span], text), tmp_path)
+        assert found[4, 1] == pytest.approx(1e3 * absolute(span, loads, gaps), rel=1e-9)
+        reach = np.cumsum([0, *gaps])
+        ends = [sum(p * max(0.0, 1 - (s - o) / span) for p, s in zip(loads, reach, strict=True) if s >= o) for o in reach]
+        back = [sum(p * max(0.0, 1 - (o - s) / span) for p, s in zip(loads, reach, strict=True) if s <= o) for o in reach]
+        near, far = (ends, back) if heading == "backward" else (back, ends)
+        assert (found[2, 1], -found[2, 0]) == pytest.approx((1e3 * max(near), 1e3 * max(far)), rel=1e-7)
+
+
+ONE = '[vehicles.v]\naxles = [[0, "1 kN"]]\n[traffic.T]\nvehicle = "v"\nway = "b"\n'
+
+
+@pytest.mark.parametrize("shear", [False, True])
+def test_influence_lines_of_continuous_beams(shear, tmp_path):
+    """M over a support of two and three equal spans, moment and shear inside, reactions; with their areas."""
+    L = 6.0
+    s = study(beam([L, L], ONE, shear=shear), tmp_path)
+    (mover,) = s.movers.values()
+    stiff = 0.0 if not shear else 3 * 210e9 * 4e-4 / (81e9 * 40e-4) / L**2  # by three moments: L/3EI + 1/GAL for L/3EI
+    line = influence(mover, 0, of(0, "My", L))
+    at, value = line.sampled(8)
+    d = np.where(at <= L, at, 2 * L - at)
+    assert value == pytest.approx(-d * (L**2 - d**2) / (4 * L**2) / (1 + stiff), abs=1e-9)
+    assert line.areas == pytest.approx((-(L**2) / 8 / (1 + stiff), 0.0), abs=1e-9)
+    assert line.extremes[0][1] == pytest.approx(-L / (6 * np.sqrt(3)) / (1 + stiff), rel=1e-10)
+    R = influence(mover, 0, Asked(target_of(0, False, "Fz"), 0.0, "Fz"))
+    at, value = R.sampled(8)
+    over = -np.where(at <= L, at, 2 * L - at) * (L**2 - np.where(at <= L, at, 2 * L - at) ** 2) / (4 * L**2) / (1 + stiff)
+    assert value == pytest.approx(np.maximum(1 - at / L, 0.0) + over / L, abs=1e-9)
+    V = influence(mover, 0, of(0, "Vz", 2.0)).sampled(8)
+    simple = np.where(V[0] <= L, np.where(V[0] <= 2.0, -V[0] / L, 1 - V[0] / L), 0.0)
+    jump = np.flatnonzero(np.diff(V[0]) == 0)
+    wrong = np.abs(V[1] - simple - np.interp(V[0], at, over) / L) > 2e-2
+    assert set(np.flatnonzero(wrong)) <= set(jump) | set(jump + 1)
+    if shear:
+        return
+    three = study(beam([L, L, L], ONE), tmp_path)
+    (mover,) = three.movers.values()
+    at, value = influence(mover, 0, of(0, "My", L)).sampled(8)
+    first, last = at <= L, at >= 2 * L
+    assert value[first] == pytest.approx(-4 / 15 * at[first] * (L**2 - at[first] ** 2) / L**2, abs=1e-10)
+    far = 3 * L - at[last]
+    assert value[last] == pytest.approx(far * (L**2 - far**2) / L**2 / 15, abs=1e-10)
+
+
+def test_lane_loads_stand_where_they_are_adverse_or_go_with_the_vehicle(tmp_path):
+    L, w = 8.0, 12e3
+    lane = ONE.replace('"1 kN"]]', '"1 N"]]\nlane = "12 kN/m"')
+    s = study(beam([L, L], lane), tmp_path)
+    (mover,) = s.movers.values()
+    table = worst_table(mover, [of(0, "My", L / 2), of(0, "My", L)])
+    assert table["moment"] == pytest.approx([-w * L**2 / 32, 3 * w * L**2 / 32, -w * L**2 / 8, 0.0], abs=3)
+    assert [c.partition(".lane")[2] for c in table["case"][:3]] == ["8to16", "0to8", "0to16"]
+    # Before, under and behind a vehicle in the middle of a single span: of 2 m and of what is left on both sides.
+    for words, loaded in ((["under"], [(3, 5)]), (["before"], [(5, 8)]), (["before", "behind"], [(5, 8), (0, 3)])):
+        text = ONE.replace('[[0, "1 kN"]]', f'[[0, "1 N"], [2, "1 N"]]\nlane = "12 kN/m"\nlane_on = {words}')
+        s = study(beam([L], text.replace("'", '"')), tmp_path)
+        r = s.under(["T@5m"])
+        reaction = s.solution(r).reaction[0, 2] @ s.solution(r).weights(r)
+        assert reaction[0] == pytest.approx(sum(w * (b - a) * (1 - (a + b) / 2 / L) for a, b in loaded), abs=3)
+
+
+@pytest.mark.parametrize(("name", "load", "phi"), [
+    (f"FL{k} {tyres}", load, phi) for k, load in enumerate([26, 40, 63, 90, 140, 170], 1)
+    for tyres, phi in (("pneumatic", 1.4), ("solid", 2.0))
+])  # fmt: skip
+def test_fork_lifts_of_en_1991_on_a_beam(name, load, phi, tmp_path):
+    found = tops(beam([5.0], f'[traffic.T]\nvehicle = "{name}"\nway = "b"'), tmp_path)
+    assert (found[4, 1], found[2, 1]) == pytest.approx((phi * load * 1e3 * 5 / 4, phi * load * 1e3), rel=1e-8)
+
+
+def test_vehicles_of_codes():
+    known = vehicles()
+    assert [[round(a.load / KIP, 9) for a in known[f"HL-93 {n}"].axles] for n in ("truck", "tandem")] == [[8, 32, 32], [25, 25]]
+    assert known["HL-93 truck"].lane == pytest.approx(0.64 * KIP / FT) and known["HL-93 tandem"].dynamic == 1.33
+    assert [known[f"LM1 lane {k}"].lane / 1e3 for k in (1, 2, 3)] == [27, 7.5, 7.5]
+    assert [known[f"LM1 lane {k}"].axles[1].gap[0] for k in (1, 2, 3)] == [1.2] * 3
+
+
+def test_a_distance_that_is_a_range(tmp_path):
+    """Over the middle support of two spans the worst is an axle on the peak of each: 2 (L - L/sqrt 3) apart, or as near to
+    that as the range lets them; so too of two vehicles in a row."""
+    L = 6.0
+
+    def over(d):
+        return -1e5 * d * (L**2 - d**2) / (4 * L**2)
+
+    peak, gap = 2 * over(L / np.sqrt(3)), 2 * (L - L / np.sqrt(3))
+    for low, high, value in ((2, 9, peak), (5.3, 9, None), (1, 3, None)):
+        text = f'[vehicles.v]\naxles = [[0, "100 kN"], ["{low} m .. {high} m", "100 kN"]]\n[traffic.T]\nvehicle = "v"\nway = "b"'
+        (mover,) = study(beam([L, L], text), tmp_path).movers.values()
+        table = worst_table(mover, [of(1, "My", 0.0)])
+        nearest = min(max(gap, low), high)
+        wanted = value or min(over(d) + over(2 * L - d - nearest) for d in np.linspace(L - nearest, L, 20001) if 0 < d)
+        one_span = min(over(d) + over(d - low) for d in np.linspace(low, L, 20001))
+        assert table["moment"][0] == pytest.approx(min(wanted, one_span), rel=1e-6 if value is None else 1e-12)
+        if value:
+            assert f"gaps{gap:.3f}" in table["case"][0]
+    row = '[vehicles.v]\naxles = [[0, "100 kN"]]\n[traffic.T]\nvehicle = "v"\nway = "b"\ncount = 2\nclear = "2 m"'
+    (mover,) = study(beam([L, L], row), tmp_path).movers.values()
+    assert worst_table(mover, [of(1, "My", 0.0)])["moment"][0] == pytest.approx(peak, rel=1e-12)
+
+
+@pytest.mark.parametrize("seed", range(20))
+def test_random_frames_by_static_runs_and_sweeps(seed, tmp_path):
+    """Every governing value is that of its position as loads written one by one; no position swept over is worse."""
+    s = study(random_frame(seed), tmp_path)
+    assert s.sound, [str(f) for f in s.findings]
+    solution = s.solution()
+    results = [r for r in solution.results if r.moving]
+    members = np.arange(len(s.project.members))
+    found, moving = extremes(solution, results, members), moving_of(solution, results)
+    still, (mover,) = solution.weights(results, still=True), moving.movers
+    size = [np.abs(found.forces[..., part]).max() for part in (slice(3), slice(3, 6))]
+    scale = np.repeat(size, 3)
+    chosen = np.random.default_rng(seed).choice(found.result.size, 24, replace=False)
+    for m, f, side in zip(*np.unravel_index(chosen, found.result.shape), strict=True):
+        row, r, x = np.ravel_multi_index((m, f, side), found.result.shape), found.result[m, f, side], found.x[m, f, side]
+        loads = loads_of_standing(mover.laid, mover.standing(found.picks[0], row), 0)
+        alone = respond(mover.equations, PlainLoads(loads.lines, loads.points), 1)
+        both = forces_under(solution, m, x, still[:, [r]]) + moving.factor[0, r] * forces_under(alone, m, x, np.eye(1))
+        off = np.abs(both[:, :, 0] - found.forces[m, f, side]) / scale
+        assert off.max(axis=1).min() < 1e-10, (s.project.members[m].name, "N Vy Vz T My Mz".split()[f], side)
+    least, most = (found.forces[:, np.arange(6), side, np.arange(6)] for side in (0, 1))
+    worst = np.full(6, -np.inf)
+    for columns, count in swept(s, solution, 251):
+        for m in members[:: max(1, len(members) // 6)].tolist():
+            for x in np.linspace(0, s.project.lengths[m], 14):
+                base, own = forces_under(solution, m, x, still), forces_under(columns, m, x, np.eye(count))
+                total = base[:, :, :, None] + moving.factor[0][:, None] * own[:, :, None]
+                over = np.maximum(total.max(axis=(0, 2, 3)) - most[m], least[m] - total.min(axis=(0, 2, 3))) / scale
+                worst = np.maximum(worst, over)
+    assert worst.max() < 2e-8
+    at_nodes = displacement_envelope(solution, results[:1], np.arange(len(s.project.nodes)))
+    reactions = reaction_envelope(solution, results[:1])
+    for columns, _ in swept(s, solution, 401):
+        for table, value, labels in ((at_nodes, columns.displacement, range(len(s.project.nodes))),
+                                     (reactions, columns.reaction, columns.support_node)):  # fmt: skip
+            names = [s.project.nodes[n].name for n in labels]
+            for node, which, extreme, *rest in zip(*(c.values for c in table.columns), strict=True):
+                k = [c.name for c in table.columns].index(which) - 4
+                swings = value[names.index(node), k] * (1 if extreme == "max" else -1)
+                told = rest[1 + k] * (1 if extreme == "max" else -1)
+                assert swings.max() <= told + 1e-8 * np.abs(value[:, k // 3 * 3 : k // 3 * 3 + 3]).max()
+
+
+def test_positions_are_counted_and_journeys_mirrored(tmp_path):
+    text = '[vehicles.v]\naxles = [[0, "10 kN"], [4, "30 kN"]]\n[traffic.T]\nvehicle = "v"\nway = "b"\nspeed = "2 m/s"\nevery = "0.25 s"\n'
+    by = {}
+    for heading in ("forward", "backward"):
+        for enters in ("axle by axle", "wholly"):
+            s = study(beam([12.0], f'{text}heading = "{heading}"\nenters = "{enters}"'), tmp_path)
+            table = traffic_table(s.movers)
+            whole = enters == "wholly"
+            assert [table[c][0] for c in ("length of way", "positions", "duration", "step")] == pytest.approx(
+                [12.0, 17 if whole else 34, 4.0 if whole else 8.0, 0.5]
+            )
+            steps = step_table(s.movers["T"], [of(0, "My", 5.0), Asked(target_of(0, False, "Fz"), 0, "A"),
+                                              Asked(target_of(1, False, "Fz"), 0, "B")])  # fmt: skip
+            assert len(steps) == (17 if whole else 34)
+            if not whole:
+                assert [steps[c][-1] for c in ("My", "A", "B")] == pytest.approx([0, 0, 0], abs=1e-9)
+                assert steps["time"][-2] == pytest.approx(8.0) and steps["A"][-2] + steps["B"][-2] == pytest.approx(30e3)
+            by[heading, enters] = steps
+    for enters in ("axle by axle", "wholly"):
+        assert by["forward", enters]["A"] == pytest.approx(by["backward", enters]["B"], abs=1e-6)
+    odd = text.replace('speed = "2 m/s"\nevery = "0.25 s"', "step = 0.7") + 'enters = "wholly"\n'
+    steps = step_table(study(beam([12.0], odd), tmp_path).movers["T"], [of(0, "My", 5.0)])
+    assert steps["position"] == pytest.approx([*np.arange(4, 12, 0.7), 12.0])
+
+
+YARD = """
+[project]
+units = "kN m"
+[grid]
+x = { A = 0, B = 6, C = 12 }
+y = { 1 = 0, 2 = 3, 3 = 6 }
+z = { base = 0, mezz = 4 }
+[members.beams]
+section = "HEB 300"
+material = "S355"
+runs = ["A>>C / 1..3 / mezz"]
+[members.cross]
+section = "HEB 300"
+material = "S355"
+runs = ["A..C / 1>>3 / mezz"]
+[members.columns]
+section = "HEB 200"
+material = "S355"
+runs = ["A..C / 1..3 / base>mezz"]
+[[supports]]
+at = "*@base"
+fix = "fixed"
+[surfaces.floor]
+corners = ["A1@mezz", "C1@mezz", "C3@mezz", "A3@mezz"]
+deck = "DECK"
+bearing = "BEARING"
+[cases]
+H = { action = "live", use = "storage" }
+[vehicles.v]
+axles = [[0, "20 kN"], [1.5, "60 kN"]]
+VEHICLE
+[traffic.T]
+vehicle = "v"
+TRAFFIC
+[loads]
+H = [HAND]
+"""
+
+
+def yard(traffic, vehicle="", hand="", deck="y", bearing="beams", more=""):
+    text = YARD.replace("VEHICLE", vehicle).replace("TRAFFIC", traffic).replace("HAND", hand)
+    return text.replace("DECK", deck).replace("BEARING", bearing) + more
+
+
+def hand(x, y, loads, on="floor"):
+    return ", ".join(f'{{ on = "{on}", force = "{p} kN", at = [{a}, {b}, 4] }}' for a, b, p in zip(x, y, loads, strict=True))
+
+
+@pytest.mark.parametrize(("traffic", "vehicle", "deck", "at", "x", "y", "loads"), [
+    ('way = [[0, 1, 4], [12, 1, 4]]\nsurface = "floor"', "", "y", "4m", [4, 2.5], [1, 1], [20, 60]),
+    ('way = [[0, 1, 4], [12, 1, 4]]\nsurface = "floor"\nheading = "backward"', "gauge = 1.2", "y", "4m",
+     [8, 8, 9.5, 9.5], [0.4, 1.6, 0.4, 1.6], [10, 10, 30, 30]),
+    ('way = [[1, 0.5, 4], [11, 5.5, 4]]\nsurface = "floor"\naside = 0.3', "", "two-way", "5m",
+     [1 + (5 - d) * np.cos(np.arctan(0.5)) - 0.3 * np.sin(np.arctan(0.5)) for d in (0, 1.5)],
+     [0.5 + (5 - d) * np.sin(np.arctan(0.5)) + 0.3 * np.cos(np.arctan(0.5)) for d in (0, 1.5)], [20, 60]),
+    ('way = ["A2@mezz", "C2@mezz"]\naside = -1.1\nstep = 0.3', "", "y", "4m", [4, 2.5], [1.9, 1.9], [20, 60]),
+    ('way = "beams/2@mezz/*"', "gauge = 2\ndynamic = 1.5", "y", "5m", [5, 5, 3.5, 3.5], [2, 4, 2, 4], [15, 15, 45, 45]),
+])  # fmt: skip
+def test_wheels_reach_members_as_forces_by_hand_do(traffic, vehicle, deck, at, x, y, loads, tmp_path):
+    """On decks of both kinds and by the lever rule: the same displacements as of forces put on the floor there."""
+    bearing = "beams" if deck == "y" else "*"
+    if "two-way" in deck and "step" not in traffic:
+        traffic += "\nstep = 0.25"
+    s = study(yard(traffic, vehicle, hand(x, y, loads), deck, bearing).replace('"*"', '["beams", "cross"]'), tmp_path)
+    assert s.sound, [str(f) for f in s.findings]
+    r = s.under([f"T@{at}" + (".back" if "backward" in traffic else ""), "H"])
+    solution = s.solution(r)
+    moved = solution.displacement[:, :3] @ solution.weights(r)
+    assert moved[..., 0] == pytest.approx(moved[..., 1], rel=1e-9, abs=1e-12 * np.abs(moved).max())
+
+
+def test_wheels_beside_a_single_member_twist_it_and_horizontal_forces_act_above_it(tmp_path):
+    more = 'way = "beams/1@mezz/*"\nbeside = "twist"\naside = 0.4\nheading = "both"'
+    s = study(yard(more, "along = 0.25\nacross = 0.1\nheight = 0.8"), tmp_path)
+    r = s.under(["T@4m.braking.left", "T@4m.back.starting.right"])
+    put_on = np.array([s.resolved.loads.points.f[s.resolved.loads.points.case == k.index].sum(axis=0) for k in r])
+    # Forward: brakes along +x and thrust to +y; backward, starting pushes back along +x, its right is +y.
+    force = [20e3, 8e3, -80e3]
+    twist = [-0.8 * 8e3 - 0.4 * 80e3, 0.8 * 20e3, -0.4 * 20e3]
+    assert put_on == pytest.approx(np.array([[*force, *twist]] * 2), rel=1e-12)
+
+
+def test_patches_keep_the_resultant_and_reach_what_points_do_not(tmp_path):
+    """A wheel whose middle is on a beam stands with half of its patch on each side: the neighbours get their shares."""
+    base = 'way = [[0, 3, 4], [12, 3, 4]]\nsurface = "floor"'
+    s = study(yard(base, 'patch = ["0.4 m", "0.6 m"]'), tmp_path)
+    r = s.under(["T@4m"])
+    points = s.resolved.loads.points.take(s.resolved.loads.points.case == r[0].index)
+    share = {n: -points.f[[s.project.members[m].name.startswith(f"beams/{n}") for m in points.member], 2].sum() for n in "123"}
+    assert sum(share.values()) == pytest.approx(80e3, rel=1e-12)
+    # Between y = 2.7 and 3.3 the neighbour at 3 m gets on average |y - 3|/3 of it; nine points make 0.149 m of 0.15 m.
+    assert share["1"] == pytest.approx(share["3"], rel=1e-9) and share["1"] / 80e3 == pytest.approx(0.15 / 3 / 2, rel=0.15)
+
+
+def test_ways_at_once_by_multiple_presence(tmp_path):
+    """Of two ways the one that is worst with its factor, or both with theirs."""
+    base = 'ways = ["beams/1@mezz/*", "beams/3@mezz/*"]\nbeside = "twist"\n'
+    values = {}
+    for name, presence in (("alone", "[1.0, 1e-3]"), ("both", "[1e-3, 1.0]"), ("asked", "[1.2, 0.9]")):
+        s = study(yard(base + f"presence = {presence}"), tmp_path)
+        solution, results = case(s)
+        table = reaction_envelope(solution, results, of=("Fz", "Mx"))
+        values[name] = np.array([table[f][i] for i, f in enumerate(table["of"])]), table["case"]
+    alone, both, asked = (np.abs(values[k][0]) for k in ("alone", "both", "asked"))
+    assert asked == pytest.approx(np.maximum(1.2 * alone, 0.9 * both), rel=1e-9, abs=1e-6)
+    assert {"_and_" in c for c in values["asked"][1]} == {True, False}
+
+
+def test_a_crane_bridge_on_two_runways(tmp_path):
+    """Its wheels by hand statics: each runway carries its own side, wherever the bridge stands."""
+    vehicle = "gauge = 6\n"
+    text = yard('way = "beams/1@mezz/*"\naside = 3\nenters = "wholly"', vehicle).replace(
+        '[[0, "20 kN"], [1.5, "60 kN"]]', '[[0, "80 kN", "30 kN"], [2.8, "80 kN", "30 kN"]]'
+    )
+    s = study(text, tmp_path)
+    solution, results = case(s)
+    r = s.under(["T@7m"])
+    points = s.resolved.loads.points.take(s.resolved.loads.points.case == r[0].index)
+    by_name = {(s.project.members[m].name, round(float(x), 6)): float(f) for m, x, f in zip(points.member, points.s, points.f[:, 2], strict=True)}
+    assert by_name == {("beams/3@mezz/B-C", 1.0): -80e3, ("beams/3@mezz/A-B", 4.2): -80e3,
+                       ("beams/1@mezz/B-C", 1.0): -30e3, ("beams/1@mezz/A-B", 4.2): -30e3}  # fmt: skip
+    assert "T@away" not in set(envelope(solution, results, np.arange(3))["case"])  # a crane never leaves
+
+
+def test_stresses_and_bands_are_over_all_positions(tmp_path):
+    s = study(random_frame(3).replace("[traffic.T]", "[traffic.T]").replace("step = ", "step = "), tmp_path)
+    solution = s.solution()
+    results = [r for r in solution.results if r.moving]
+    members = np.arange(4)
+    found = extremes(solution, results, members)
+    x = np.array([[0.0, 0.37 * s.project.lengths[m], s.project.lengths[m]] for m in members])
+    band = bands(solution, results, members, x=x)
+    top = found.forces[:, np.arange(6), :, np.arange(6)].transpose(1, 0, 2)
+    size = np.abs(top).max()
+    assert (band.value[..., 1] <= top[:, None, :, 1] + 1e-9 * size).all()
+    assert (band.value[..., 0] >= top[:, None, :, 0] - 1e-9 * size).all()
+    table = stress_envelope(solution, results, members, Stress.NORMAL)
+    section = s.project.members[0].section
+    share = coefficients(section, all_fibres(section))[0]
+    names = [f.name for f in all_fibres(section)]
+    for i in np.flatnonzero(table["member"] == s.project.members[0].name).tolist():
+        at_once = np.array([np.nan_to_num(table[f][i]) for f in ("N", "Vy", "Vz", "T", "My", "Mz")])
+        assert table["normal"][i] == pytest.approx(share[names.index(table["fibre"][i])] @ at_once, rel=1e-8)
+    for columns, count in swept(s, solution, 201):
+        for x in np.linspace(0, s.project.lengths[0], 9):
+            both = forces_under(solution, 0, x, solution.weights(results, still=True))[:, :, :, None] + moving_of(
+                solution, results).factor[0][:, None] * forces_under(columns, 0, x, np.eye(count))[:, :, None]  # fmt: skip
+            sigma = np.einsum("fc,scrt->fsrt", share, both)
+            for f, name in enumerate(names):
+                rows = np.flatnonzero((table["member"] == s.project.members[0].name) & (table["fibre"] == name))
+                least, most = (table["normal"][i] for i in rows)
+                assert least - 1e-7 * abs(least) <= sigma[f].min() and sigma[f].max() <= most + 1e-7 * abs(most)
+
+
+ONE_WAY = '[members.ties]\nsection = "L 60x60x6"\nmaterial = "S235"\nbar = true\nacts = "tension"\nruns = ["A>B / 1 / base>mezz", "B>A / 1 / base>mezz"]\n'
+
+
+def test_where_results_are_no_sums_positions_are_analysed_as_one(tmp_path):
+    text = yard('way = "beams/1@mezz/*"\nuse = "storage"', more='[combinations.custom]\nU = "1.2 H + 1.6 T"\nV = "H"')
+    text = text.replace("[[supports]]", ONE_WAY + "[[supports]]", 1)
+    s = study(text, tmp_path)
+    chosen = [f for f in s.findings if f.code == "positions-chosen"]
+    assert len(chosen) == 1 and f"in {len(s.project.standings)} positions" in chosen[0].message
+    names = [r.name for r in s.resolved.results]
+    assert "T" not in names and {f"U {k.case}" for k in s.project.standings} < set(names) and names.count("V") == 1
+    solution = s.solution()
+    assert {str(h) for h in solution.how(solution.results)} == {"as one"}
+    # One of them as loads by hand, factored, in a model without traffic.
+    standing = s.project.standings[len(s.project.standings) // 2]
+    points = s.resolved.loads.points.take(s.resolved.loads.points.case == named(solution, standing.case).index)
+    written = ", ".join(f'{{ on = "{s.project.members[m].name}", force = "{-f[2]} N", at = "{x} m" }}'
+                        for m, x, f in zip(points.member, points.s, points.f, strict=True))  # fmt: skip
+    before = text[: text.index("[vehicles.v]")] + f"[loads]\nH = [{written}]\n" + '[combinations.custom]\nU = "1.6 H"\n'
+    (tmp_path / "other").mkdir()
+    other = study(before, tmp_path / "other").solution()
+    got, wanted = (node_displacements(x, [named(x, n)], np.arange(9))["ux"] for x, n in
+                   ((solution, f"U {standing.case}"), (other, "U")))  # fmt: skip
+    assert got == pytest.approx(wanted, rel=1e-9, abs=1e-15)
+
+
+def test_nothing_asks_a_moving_case_for_a_result_of_its_own(tmp_path):
+    solution, results = case(study(beam([5.0], ONE), tmp_path))
+    with pytest.raises(ValueError, match="only its positions"):
+        node_displacements(solution, results, np.arange(2))
+
+
+@pytest.mark.parametrize(("change", "code", "words"), [
+    (('way = "b"', 'way = ["b/b1", "b/b3"]'), "gap-in-way", "loose ends at A, B, C, D"),
+    (('way = "b"', "way = [[1, 0, 2], [5, 0, 2]]"), "wheel-not-carried", "from 0 m to 4 m"),
+    (('way = "b"', "way = [[1, 0, 0], [25, 0, 0]]"), "wheel-not-carried", "from 14 m to 24 m"),
+    (('way = "b"', 'way = "b"\nwheels = 4'), "unknown-key", "wheels"),
+    (('[[0, "1 kN"]]', '[[0, "1 kN"], [16, "1 kN"]]'), None, ""),
+    (('way = "b"', 'way = "b"\nstep = 0'), "bad-quantity", "0 m apart"),
+    (('way = "b"', 'way = "b"\nstep = "2 kN"'), "bad-quantity", "length"),
+    (('way = "b"', 'way = "b"\nspeed = "2 m/s"'), "missing-key", "go together"),
+    (('vehicle = "v"', 'vehicle = "FL2"'), "unknown-name", "FL2 pneumatic"),
+    (('way = "b"', ""), "missing-key", "no `way`"),
+    (('[[0, "1 kN"]]', '[[2, "1 kN"]]'), "bad-axles", "that of the first is 0"),
+    (('[[0, "1 kN"]]', '[[0, "1 kN"], ["9 m .. 4 m", "1 kN"]]'), "bad-quantity", "from the smaller"),
+    (('[[0, "1 kN"]]', '[[0, "1 kN", "2 kN"]]'), "missing-key", "gauge"),
+    (('way = "b"', 'way = "b"\ncount = 2'), "missing-key", "keep a distance"),
+    (('way = "b"', 'way = ["A"]'), "matches-nothing", "A"),
+    (('"1 kN"]]', '"1 kN"]]\nacross = 0.2'), "out-of-plane", "across"),
+    (('way = "b"', 'way = "b"\npresence = [0]'), "bad-quantity", "up to 3"),
+])  # fmt: skip
+def test_what_is_wrong_is_said_with_a_remedy(change, code, words):
+    text = beam([5.0, 5.0, 5.0], ONE.replace(*change))
+    found = [f for f in findings(text) if f.level == "error"]
+    if code is None:
+        assert found == []
+        found = [f for f in findings(text.replace('way = "b"', 'way = "b"\nenters = "wholly"')) if f.level == "error"]
+        code, words = "longer-than-way", "16 m long"
+    assert [f.code for f in found] == [code], found
+    assert words in found[0].message + found[0].remedy and found[0].place.line
+
+
+def test_wheels_with_nothing_beside_them_are_told_where():
+    base = yard('way = "beams/1@mezz/*"\naside = -0.5')
+    (found,) = [f for f in findings(base) if f.level == "error"]
+    assert found.code == "wheel-not-carried" and "0.5 m to the right" in found.message and "twist" in found.remedy
+    assert "(6, -0.5, 4) m" in found.message
+    off = yard('way = [[0, 1, 4], [15, 1, 4]]\nsurface = "floor"')
+    (found,) = [f for f in findings(off) if f.level == "error"]
+    assert "from 12 m to 15 m" in found.message and "surface" in found.remedy
+
+
+def test_a_million_positions_cost_what_ten_do(tmp_path):
+    """Of steps only those beside the polynomials' peaks are looked at: the worst of all, and within a step of exact."""
+    text = '[vehicles.v]\naxles = [[0, "35 kN"], [4.3, "145 kN"], [4.3, "145 kN"]]\n[traffic.T]\nvehicle = "v"\nway = "b"\nstep = STEP'
+    exact = tops(beam([12.0, 9.0], text.replace("STEP", '"exact"')), tmp_path)
+    fine = tops(beam([12.0, 9.0], text.replace("STEP", "0.0001")), tmp_path)
+    coarse = tops(beam([12.0, 9.0], text.replace("STEP", "1.37")), tmp_path)
+    assert (fine[[2, 4]] == pytest.approx(exact[[2, 4]], rel=1e-4)) and (np.abs(fine) <= np.abs(exact) * (1 + 1e-9)).all()
+    solution, results = case(study(beam([12.0, 9.0], text.replace("STEP", "1.37")), tmp_path))
+    (mover,) = movers_of(solution).values()
+    t = mover.stepped(mover.trains[0])
+    assert t == pytest.approx(1.37 * np.arange(len(t))) and t[-2] <= 21 + 8.6 < t[-1]
+    best = max(forces_under(columns, 0, x, np.eye(count))[:, 4].max()
+               for columns, count in swept(None, solution, 0) for x in np.linspace(0, 12, 481))  # fmt: skip
+    assert best <= coarse[4, 1] * (1 + 1e-9) and best == pytest.approx(coarse[4, 1], rel=0.02)
+    assert coarse[4, 1] < exact[4, 1]
