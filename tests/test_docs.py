@@ -38,7 +38,9 @@ def guide(tmp_path):
 
 def forms():
     """Every table that a model or a rule file may have, with those inside others."""
-    return with_inner(f for f in {**vars(keys), **vars(keys_wind), **vars(keys_traffic)}.values() if isinstance(f, Form))
+    return with_inner(
+        f for f in {**vars(keys), **vars(keys_wind), **vars(keys_traffic)}.values() if isinstance(f, Form)
+    )
 
 
 def winds():

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import tempfile
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -33,12 +34,16 @@ from empuje.core.actions.take_down import take_down
 from empuje.core.actions.totals import applied_totals
 from empuje.core.analysis.solve import solve
 from empuje.core.answers.deflection import largest_deflections
+from empuje.core.answers.envelope import extremes
 from empuje.core.model.cases import Case
 from empuje.core.model.combining import Combining
 from empuje.core.model.frame import Diaphragm, Material, Section, Support
 from empuje.core.model.loads import Position, Settlement, Strain
 from empuje.core.resolve.resolve import resolve
 from models import resolved
+from moving import beam as traffic_beam
+from moving import case as traffic_case
+from moving import study
 from winds import canopy, hall
 
 PAGE = Path(__file__).parents[1] / "docs" / "verification.md"
@@ -615,9 +620,83 @@ def wind():
     yield "canopy 20 m by 8 m, 10 degrees, EN", "table 7.6", "up [kN]", 0.9 * q_h * 160, low[2]
 
 
+def moving():
+    """AASHTO's simple spans, the absolute greatest moment, influence lines, a distance that is a range, a fork-lift."""
+    kip, ft = 4448.2216152605, 0.3048
+
+    def tops(text, member=0):
+        with tempfile.TemporaryDirectory() as folder:
+            solution, results = traffic_case(study(text, Path(folder)))
+            found = extremes(solution, results, np.array([member]))
+        return found.forces[0, np.arange(6), :, np.arange(6)]
+
+    truck = '[traffic.T]\nvehicle = "HS20-44 truck"\nway = "b"'
+    for span, M, V in ((40, 449.8, 55.2), (100, 1524.0, 65.3)):
+        found = tops(traffic_beam([span], truck, "kip ft"))
+        problem = f"HS20-44 truck on {span} ft"
+        yield problem, "AASHTO Standard Specifications, appendix A", "M [kip ft]", M, found[4, 1] / kip / ft, 1e-3
+        yield "", "", "end shear [kip]", V, abs(found[2]).max() / kip, 1e-3
+    two = '[vehicles.v]\naxles = [[0, "80 kN"], ["2.1 m", "80 kN"]]\n[traffic.T]\nvehicle = "v"\nway = "b"'
+    found = tops(traffic_beam([9.0], two))
+    yield (
+        "two axles P, a apart, simple span",
+        HAND,
+        "M = P (L - a/2)^2/2L",
+        80e3 * (9 - 1.05) ** 2 / 18,
+        found[4, 1],
+        1e-9,
+    )
+    three = two.replace('["2.1 m", "80 kN"]', '["4.3 m", "80 kN"], ["4.3 m", "80 kN"]')
+    # The middle axle in the middle of the span, the others as far to both sides.
+    yield "three axles P, a apart, simple span", HAND, "M = 3PL/4 - P a", 80e3 * (3 * 16 / 4 - 4.3), tops(
+        traffic_beam([16.0], three)
+    )[4, 1], 1e-9  # fmt: skip
+    one = two.replace(', ["2.1 m", "80 kN"]', "")
+    found = tops(traffic_beam([6.0, 6.0], one))
+    yield (
+        "force over two equal spans",
+        "three moments",
+        "M over the middle: -PL/6 sqrt 3",
+        -80e3 * 6 / 6 / 3**0.5,
+        found[4, 0],
+        1e-9,
+    )
+    yield "", "", "greatest M, at x of 2 x^3 - 5 x + 2 = 0", 80e3 * 6 * _span_moment(), found[4, 1], 1e-9
+    ranged = two.replace('"2.1 m"', '"2 m .. 9 m"')
+    found = tops(traffic_beam([6.0, 6.0], ranged))
+    yield (
+        "two axles 2 to 9 m apart over it",
+        "three moments",
+        "M over the middle: twice that",
+        -160e3 / 3**0.5,
+        found[4, 0],
+        1e-9,
+    )
+    lane = one.replace('"80 kN"]]', '"1e-6 N"]]\nlane = "12 kN/m"')
+    found = tops(traffic_beam([8.0, 8.0], lane))
+    yield (
+        "lane load where adverse, two spans",
+        "three moments",
+        "greatest M: 49 w L^2/512",
+        49 * 12e3 * 64 / 512,
+        found[4, 1],
+        1e-8,
+    )
+    lifter = '[traffic.T]\nvehicle = "FL3 solid"\nway = "b"'
+    yield "FL3, solid tyres, 5 m beam", "EN 1991-1-1, tables 6.5, 6.6", "M = 2 Q L/4", 2 * 63e3 * 5 / 4, tops(
+        traffic_beam([5.0], lifter)
+    )[4, 1], 1e-9  # fmt: skip
+
+
+def _span_moment():
+    """The greatest moment below a force P on the first of two spans L, over P L: x (1 - x)(4 - x - x^2)/4."""
+    x = brentq(lambda x: np.polyval(np.polyder([1.0, 0, -5.0, 4.0, 0]), x), 0.1, 0.9)
+    return x * (1 - x) * (4 - x - x**2) / 4
+
+
 def values():
     """Every value, with problem and source carried on to the rows that leave them out."""
-    for group in (beams, continuous, frames, floors, stability, benchmarks, edges, wind):
+    for group in (beams, continuous, frames, floors, stability, benchmarks, edges, wind, moving):
         problem = source = ""
         for row in group():
             problem, source = row[0] or problem, row[1] or source

@@ -13,7 +13,9 @@ from empuje.files.forms import Form, as_markdown, with_inner
 
 GUIDE = Path(__file__).parents[1] / "docs" / "model-file.md"
 MARKED = re.compile(r"(<!-- keys: (.+?) -->\n).*?(<!-- end -->)", re.S)
-FORMS = with_inner(form for form in {**vars(keys), **vars(keys_wind), **vars(keys_traffic)}.values() if isinstance(form, Form))
+FORMS = with_inner(
+    form for form in {**vars(keys), **vars(keys_wind), **vars(keys_traffic)}.values() if isinstance(form, Form)
+)
 
 
 def with_tables(text: str) -> str:

@@ -14,7 +14,7 @@ from itertools import product
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from .core.actions.traffic.standings import needs_standings, with_standings
+from .core.actions.traffic.standings import case_of, needs_standings, with_standings
 from .core.model.cases import Combination
 from .core.model.findings import Finding, has_errors, in_short
 from .core.model.project import Project
@@ -149,8 +149,8 @@ class Study:
         self, results: Sequence[Result], along: Mapping[int, NDArray[np.float64]] | None = None
     ) -> tuple[list[Result], list[Result], list[str]]:
         """The results with those that move replaced by single positions of theirs: those that are worst for reactions,
-        forces and displacements, also at places [m] `along` members; the same results as they were; and what to say of that. The
-        results of the study are numbered anew."""
+        forces and displacements, also at places [m] `along` members; the same results as they were; and what to say of
+        that. The results of the study are numbered anew."""
         if not any(r.moving for r in results):
             return list(results), list(results), []
         from .core.answers.candidates import candidates
@@ -196,9 +196,8 @@ class Study:
             others = {name: [Standing("", self._number(name), ())] for name in result.moving if name != case}
             return self.stand_at([result], {case: standings, **others})[0]
         self.stand_at([], {case: standings})
-        known = {(s.traffic, s.spots): s.case for s in self.project.standings}
         by_name = {r.name: r for r in self.resolved.results}
-        return [by_name[known[s.traffic, s.spots]] for s in standings]
+        return [by_name[case_of(self.project, s)] for s in standings]
 
     def worst_stood(self, results: Results, target: Target, sense: Sense, x: float | None = None) -> list[Result]:
         """The results for a question about one value: of those that move the one that makes most of it, in its worst
@@ -230,11 +229,7 @@ class Study:
         were. The results of the study are numbered anew."""
         before = self.project
         project = with_standings(before, [s for each in wanted.values() for s in each])
-        named = {
-            case: [next(k.case for k in project.standings if k.traffic == s.traffic and k.spots == s.spots)
-                   for s in each]
-            for case, each in wanted.items()
-        }  # fmt: skip
+        named = {case: list(dict.fromkeys(case_of(project, s) for s in each)) for case, each in wanted.items()}
         new = len(project.cases) - len(before.cases)
         placed: list[Combination] = []
         meant: list[int | str] = []
@@ -321,7 +316,7 @@ class Study:
 
         assert self._digest is not None
         return key_of(self._digest, *words, backend(), *(r.name for r in self.resolved.results if r.absent),
-                      *(s.case for s in self.project.standings))  # fmt: skip
+                      *(s.case for s in self.project.standings), *(c.name for c in self._placed))  # fmt: skip
 
     def _name(self, key: frozenset[int] | None) -> str:
         """What the solution with these results of second order is kept under."""

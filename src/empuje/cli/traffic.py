@@ -41,6 +41,9 @@ def run(arguments: argparse.Namespace) -> int:
     if not arguments.on:
         table = governing_table(movers) if arguments.worst else traffic_table(movers)
         outputs.put(table, model, arguments)
+        single = [s.case for s in model.project.standings]
+        if single:
+            saying.say(f"analysed as one, where results are no sums: {', '.join(single)}")
         return FINE
     asked = asked_about(model, arguments.on, arguments.of, arguments.at)
     if len(movers) > 1:
@@ -54,8 +57,8 @@ def run(arguments: argparse.Namespace) -> int:
     if not arguments.worst and not mover.step:
         saying.say(f"positions are exact; shown every {shown_step(mover) * model.display.factor('length'):.4g} "
                    f"{model.display.unit('length')}")  # fmt: skip
-    saying.say("of the moving case by itself, by first order with all parts acting"
-               + ("; lane loads at will are only in --worst" if _lanes(mover) and not arguments.worst else ""))  # fmt: skip
+    more = "; lane loads at will are only in --worst" if _lanes(mover) and not arguments.worst else ""
+    saying.say(f"of the moving case by itself, by first order with all parts acting{more}")
     return FINE
 
 

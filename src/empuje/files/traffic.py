@@ -131,7 +131,7 @@ def _gap(entry: Entry, value: object, k: int) -> tuple[float, float] | None:
     low, high = read[0], read[-1]
     if low < 0 or high < low:
         entry.error("bad-quantity", f"{entry.what}.axles[{k + 1}]: the distance {shown(value)}",
-                    "write a distance of 0 or more, a range from the smaller to the larger one", "axles", k)  # fmt: skip
+                    "write a distance of 0 or more, a range from the smaller one on", "axles", k)  # fmt: skip
         return None
     return low, high
 
@@ -317,7 +317,7 @@ def _ways(entry: Entry, names: Names, book: NodeBook, surfaces: tuple[int, ...])
         both = entry.has("way")
         entry.error("wrong-key" if both else "missing-key",
                     f"{entry.what} has {'both `way` and `ways`' if both else 'no `way`'}",
-                    'write way = "runway-beams", or way = ["A2@mezz", "C2@mezz"]', *([key] if both else []))  # fmt: skip
+                    'write way = "runway", or way = ["A2@mezz", "C2@mezz"]', *([key] if both else []))  # fmt: skip
         return None
     value = entry.data[key]
     if key == "ways" and (not isinstance(value, list) or not value or len(value) > MOST_WAYS):

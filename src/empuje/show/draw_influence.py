@@ -9,6 +9,8 @@ from .canvas import GRID, INK, MINUS, PLUS, Strip
 from .display import Display
 
 PER_LEG = 48
+NOT_TOLD = 1e-3
+"""An extreme below this share of the other is not marked."""
 
 
 def influence_words(mover: Mover, way: int, line: Influence, display: Display) -> list[str]:
@@ -39,6 +41,7 @@ def draw_influence(project: Project, mover: Mover, way: int, line: Influence, di
     force = 1 / display.factor("force")
     scale, length = force * display.factor(kind), display.factor("length")
     words = influence_words(mover, way, line, display)
+    one = mover.laid.ways[way]
     strip = Strip(f"{project.title or project.file}: influence line of {words[0].split(':')[0]}",
                   words[0].split(": ", 1)[1])  # fmt: skip
     s, v = line.sampled(PER_LEG)
@@ -48,16 +51,22 @@ def draw_influence(project: Project, mover: Mover, way: int, line: Influence, di
     axes.fill_between(s * length, v * scale, 0, where=v <= 0, color=MINUS, alpha=0.25, lw=0, interpolate=True)
     axes.plot(s * length, v * scale, color=INK, lw=1.6, zorder=4)
     for at, value in line.extremes:
-        if abs(value) > 1e-9 * max(abs(e[1]) for e in line.extremes):
+        if abs(value) > NOT_TOLD * max(abs(e[1]) for e in line.extremes):
             axes.plot([at * length], [value * scale], "o", color=PLUS if value > 0 else MINUS, ms=5, zorder=5)
             axes.annotate(f"{value * scale:.4g} at {at * length:.4g}", (at * length, value * scale),
-                          textcoords="offset points", xytext=(0, 9 if value > 0 else -14), ha="center", fontsize=10,
+                          textcoords="offset points", xytext=(0, 9 if value > 0 else -14),
+                          ha=_side(at, one.length), fontsize=10,
                           color=PLUS if value > 0 else MINUS)  # fmt: skip
-    path = mover.laid.ways[way].path
+    path = one.path
     for place in path.begin.tolist():
         axes.axvline(place * length, color=GRID, lw=0.6, ls=(0, (6, 3)), zorder=0)
-    axes.set_xlabel(f"along {mover.laid.ways[way].way.text} [{display.unit('length')}]", color=GRID)
+    axes.set_xlabel(f"along {one.way.text} [{display.unit('length')}]", color=GRID)
     axes.set_ylabel(f"{line.asked.target.of} [{display.unit(kind)}]", color=GRID)
     axes.margins(x=0.02, y=0.14)
     strip.figure.text(0.97, 0.025, "; ".join(words[1:]), fontsize=9, color=GRID, ha="right")
     return strip
+
+
+def _side(at: float, length: float) -> str:
+    """On which side of a place its label stands: within the diagram."""
+    return "left" if at < 0.06 * length else "right" if at > 0.94 * length else "center"

@@ -20,6 +20,9 @@ HEIGHT = 0.11
 def draw_vehicles(sheet: Sheet, model: Resolved, result: Result, display: Display) -> None:
     """The vehicles of a result's positions, with their unfactored loads."""
     own = {name for name, factor in result.factors if factor}
+    if any(s.case in own for s in model.project.standings):
+        text = f"vehicle: unfactored wheel loads in {display.unit('force')}, with dynamic factors"
+        sheet.figure.text(0.97, 0.055, text, fontsize=9, color=VEHICLE, ha="right")
     by_case = {one.traffic.case: one for one in model.laid}
     for standing in model.project.standings:
         traffic = model.project.traffic[standing.traffic]

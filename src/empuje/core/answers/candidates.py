@@ -1,7 +1,8 @@
-"""Positions of traffic that are analysed by themselves, where results may not be summed, or where every result is listed.
+"""Positions of traffic that are analysed by themselves, where results may not be summed, or where every result is
+listed.
 
-By first order, with all parts acting, each of them is worst for some reaction or force, and together they reach the worst
-of every considerable one to within a share.
+By first order, with all parts acting, each of them is worst for some reaction or force, and together they reach the
+worst of every considerable one to within a share.
 """
 
 from __future__ import annotations

@@ -27,8 +27,9 @@ MOTIONS = tuple(name for name, _ in MOTION_KINDS)
 
 
 def _envelope(
-    name: str, solution: Solution, results: Results, labels: Sequence[str], of_columns: Callable[[Columns | Units], Floats],
-    places: Make, kinds: tuple[Any, ...], absent: NDArray[np.bool_], of: Sequence[str],
+    name: str, solution: Solution, results: Results, labels: Sequence[str],
+    of_columns: Callable[[Columns | Units], Floats], places: Make, kinds: tuple[Any, ...],
+    absent: NDArray[np.bool_], of: Sequence[str],
 ) -> Table:  # fmt: skip
     """Least and greatest of each component of columns (rows, 6, columns), with the other five there and then; `places`:
     the same (rows * 6) of traffic."""

@@ -119,8 +119,8 @@ class Moving:
         return [m.put(p) for m, p in zip(self.movers, picks, strict=True)]
 
     def at_once(self, picks: Sequence[Picks], result: Ints, components: Callable[[Units], Floats]) -> Floats:
-        """Components (n, 6) of rows, each under its own positions, times what its result (n,) has of them; `components`:
-        of unit loads (n, 6, k)."""
+        """Components (n, 6) of rows, each under its own positions, times what its result (n,) has of them;
+        `components`: of unit loads (n, 6, k)."""
         out = np.zeros((len(result), 6))
         for k, (mover, put) in enumerate(zip(self.movers, self.puts(picks), strict=True)):
             own = np.einsum("nck,kn->nc", components(mover.units), put.at_freedoms)
@@ -168,8 +168,8 @@ def stood(solution: Solution, result: Result, standings: Mapping[str, Standing])
 
 @dataclass(frozen=True)
 class Fixed:
-    """Of rows at fixed places the least and greatest (n, 2) over results, patterns and positions: the value, the result,
-    which parts that may be absent are there; and the positions (rows * 2) of every moving case."""
+    """Of rows at fixed places the least and greatest (n, 2) over results, patterns and positions: the value, the
+    result, which parts that may be absent are there; and the positions (rows * 2) of every moving case."""
 
     value: Floats
     result: Ints

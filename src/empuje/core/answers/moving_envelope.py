@@ -435,7 +435,8 @@ class _Search:
             best_t[active], best_v[active] = t[better], v[better]
 
     def _wheels_near(self, piece: Ints, t: Floats, share: Floats, side: Ints) -> tuple[Ints, Floats]:
-        """The wheels on their pieces nearest to places, before and after, of the worst positions there: rows, places."""
+        """The wheels on their pieces nearest to places, before and after, of the worst positions there: rows,
+        places."""
         pieces = self.still.pieces
         looked = self.moving.look(self.make(piece, t, share), self.groups(piece, t))
         value = (self.still.at(piece, t, share)[0] + self.moving.added(looked.worst)) * np.array([-1.0, 1.0])[:, None]
@@ -486,7 +487,8 @@ class _Search:
     def _forces(
         self, piece: Ints, t: Floats, result: Ints, present: Bools, picks: list[Picks], share: Floats, value: Floats
     ) -> Floats:
-        """N Vy Vz T My Mz (n, 6) there and then; of the two sides of a wheel at the place itself the one of the value."""
+        """N Vy Vz T My Mz (n, 6) there and then; of the two sides of a wheel at the place itself the one of the
+        value."""
         pieces, free, mesh = self.still.pieces, self.still.free, self.solution.mesh
         forces = value_at(pieces.force[piece], t)
         each, count = np.arange(len(piece)), free.base.shape[1]
@@ -515,8 +517,8 @@ def _parabola(a: Floats, x: Floats, c: Floats, va: Floats, vx: Floats, vc: Float
 def station_extremes(
     solution: Solution, results: Results, members: Ints, x: Floats
 ) -> tuple[Floats, Ints, Bools, list[Picks], Moving]:
-    """At positions x (members, stations) [m]: least and greatest of N Vy Vz T My Mz (m, s, 6, 2), the result, which parts
-    are there, and the positions, in the order of the flat table. Where a force jumps both sides count."""
+    """At positions x (members, stations) [m]: least and greatest of N Vy Vz T My Mz (m, s, 6, 2), the result, which
+    parts are there, and the positions, in the order of the flat table. Where a force jumps both sides count."""
     free, moving = patterns(solution, results), moving_of(solution, results)
     weights = np.hstack([free.base, free.parts])
     still = _Still(build_pieces(solution, members, weights), free)

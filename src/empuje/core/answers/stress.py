@@ -97,8 +97,8 @@ def stress_envelope(
 
 
 def _of_moving(solution: Solution, results: Results, members: Ints, led_by: Stress, fibre: str | None) -> Table:
-    """As stress_envelope, of results with moving cases: over all positions, patterns too. Raises NoFibre, and ValueError
-    for a stress that is no sum."""
+    """As stress_envelope, of results with moving cases: over all positions, patterns too. Raises NoFibre, and
+    ValueError for a stress that is no sum."""
     if led_by != Stress.NORMAL:
         raise ValueError(f"{led_by} stresses are no sums: ask for single positions")
     project, how, free = solution.project, solution.how(results), patterns(solution, results)

@@ -59,8 +59,9 @@ class Vehicle:
 
 @dataclass(frozen=True, slots=True)
 class Way:
-    """A line that vehicles follow: members (indices) that join end to end, or points (n, 3) [m]. On `surfaces` (indices) wheels stand on these, else on members. `aside` [m]: how far the vehicle's middle
-    is to the left of the line."""
+    """A line that vehicles follow: members (indices) that join end to end, or points (n, 3) [m]. On `surfaces`
+    (indices) wheels stand on these, else on members. `aside` [m]: how far the vehicle's middle is to the left of the
+    line."""
 
     text: str
     place: Place

@@ -202,8 +202,8 @@ class Entering(Word):
 
 
 class Beside(Word):
-    """What wheels beside the members of a way do: share by the lever rule between the two members next to them, or twist
-    the member of the way."""
+    """What wheels beside the members of a way do: share by the lever rule between the two members next to them, or
+    twist the member of the way."""
 
     LEVER = "lever"
     TWIST = "twist"

@@ -52,7 +52,8 @@ def resolve(project: Project, found: Sequence[Finding] = (), more: Sequence[Comb
         by_code = gather([*([wind.loads] if wind is not None else []), standing_loads(project, laid)])
         loads, of_loads = plain_loads(project, surfaces, by_code)
         findings += [*of_wind, *of_traffic, *of_loads]
-    resolved = Resolved(project, combinations, loads, surfaces, told=combined.told, wind=wind, laid=laid)
+    told = (*combined.told, *_positions_told(project, len(combined.combinations), len(combinations) - len(more)))
+    resolved = Resolved(project, combinations, loads, surfaces, told=told, wind=wind, laid=laid)
     of_combining = list(combined.findings)
     if project.reduction is not None and project.members and sound and not has_errors(combined.findings):
         of_combining += _not_reduced(resolved)
@@ -60,6 +61,14 @@ def resolve(project: Project, found: Sequence[Finding] = (), more: Sequence[Comb
         resolved = replace(resolved, reduction=reduction)
     findings = [*of_combining, *frame_findings(resolved, findings)]
     return replace(resolved, findings=tuple(findings))
+
+
+def _positions_told(project: Project, before: int, after: int) -> list[str]:
+    """That combinations stand for several, once for every position of what moves in them."""
+    if after <= before:
+        return []
+    names = ", ".join(dict.fromkeys(project.traffic[s.traffic].case for s in project.standings))
+    return [f"{names}: where results are no sums a combination stands once for each position, {after} in all"]
 
 
 def _not_reduced(resolved: Resolved) -> list[Finding]:

@@ -17,7 +17,7 @@ from ..surfaces.sources.surface_loads import Surfaces
 from .path import Path, path_of
 from .touch import Touches
 from .tracks import Track, track_of
-from .train import Train, gap_ranges, spots, train_of
+from .train import Train, gap_ranges, spots, train_of, tried_count
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -91,7 +91,7 @@ def lay_traffic(project: Project, surfaces: Surfaces, traffic: Traffic) -> tuple
         return None, findings
     laid = Laid(traffic, tuple(ways))
     for k, one in enumerate(ways):
-        findings += _too_long(one) or _not_carried(laid, k)
+        findings += _too_long(one) or _too_many(laid, k) or _not_carried(laid, k) or _not_exact(laid, k)
     return (None if findings else laid), findings
 
 
@@ -107,6 +107,40 @@ def _too_long(one: LaidWay) -> list[Finding]:
             message += f"only {told(traffic, one.length)}, and wholly on it"
             remedy = 'write enters = "axle by axle", or a longer way'
             return [Finding("error", "longer-than-way", message, remedy, one.way.place)]
+    return []
+
+
+MOST_TRAINS = 5000
+
+
+def _too_many(laid: Laid, k: int) -> list[Finding]:
+    traffic, one = laid.traffic, laid.ways[k]
+    for vehicle in traffic.vehicles:
+        count = tried_count(traffic, vehicle, one.length)
+        if count > MOST_TRAINS:
+            message = (
+                f"{traffic.case}: {vehicle.name} has {count:,} different sets of distances between axles to be tried"
+            )
+            remedy = "state fewer of them as ranges, or fewer vehicles in a row"
+            return [Finding("error", "too-many", message, remedy, traffic.place)]
+    return []
+
+
+def _not_exact(laid: Laid, k: int) -> list[Finding]:
+    """Where shares of wheels are no straight lines: over two-way decks, and between members that are not parallel."""
+    one = laid.ways[k]
+    if not laid.traffic.exact:
+        return []
+    for left in sorted({float(v) for spot in laid.spots() if spot.way == k for v in laid.train(spot).left}):
+        track = one.track(left)
+        if not track.is_polynomial:
+            where = next(s for s in track.stretches if not s.is_linear)
+            between = f"from {told(laid.traffic, where.s0)} to {told(laid.traffic, where.s1)} of the way {one.way.text}"
+            message = (
+                f"{laid.traffic.case} cannot be exact: {between} a wheel's shares do not follow its place linearly "
+            )
+            message += "(a two-way deck, or members that are not parallel)"
+            return [Finding("error", "not-exact", message, 'give a step, such as step = "0.1 m"', one.way.place)]
     return []
 
 
@@ -142,8 +176,8 @@ def _not_carried(laid: Laid, k: int) -> list[Finding]:
 def wheel_points(
     one: LaidWay, train: Train, t: Floats, column: Ints, source: Ints, factor: float = 1.0, behind: Floats | None = None
 ) -> Points:
-    """Wheels of a train with its front at t (n,) [m] as point loads of columns (n,); source (wheels,); `behind` (wheels,
-    n): for other distances between them."""
+    """Wheels of a train with its front at t (n,) [m] as point loads of columns (n,); source (wheels,); `behind`
+    (wheels, n): for other distances between them."""
     s = train.places(t, behind)
     parts: list[Points] = []
     for left in np.unique(train.left).tolist():

@@ -25,7 +25,8 @@ STRAIGHT = 1e-9
 
 
 def stretches_on_surface(path: Path, k: int, surfaces: Sequence[SurfaceGeometry], aside: float) -> list[Stretch]:
-    """Where the k-th piece of a path, so far to its left, lies on one of the surfaces, and what carries wheels there."""
+    """Where the k-th piece of a path, so far to its left, lies on one of the surfaces, and what carries wheels
+    there."""
     begin, end = float(path.begin[k]), float(path.begin[k + 1])
     ends = np.stack([path.start[k], path.start[k] + (end - begin) * path.along[k]]) + aside * path.left[k]
     out: list[Stretch] = []

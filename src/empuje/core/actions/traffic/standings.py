@@ -70,9 +70,11 @@ def with_standings(project: Project, standings: Iterable[Standing]) -> Project:
     known = list(project.standings)
     taken = set(project.case_names)
     cases = list(project.cases)
+    there = {_key(k) for k in known}
     for one in standings:
-        if any(one.traffic == k.traffic and one.spots == k.spots for k in known):
+        if _key(one) in there:
             continue
+        there.add(_key(one))
         traffic = project.traffic[one.traffic]
         name = base = called(traffic, one.spots)
         more = 1
@@ -83,6 +85,21 @@ def with_standings(project: Project, standings: Iterable[Standing]) -> Project:
         known.append(replace(one, case=name))
         cases.append(Case(name, "moving", in_words(traffic, one), 0.0, traffic.place, stands=True))
     return replace(project, cases=tuple(cases), standings=tuple(known))
+
+
+def _key(standing: Standing) -> tuple[object, ...]:
+    """What tells positions apart: to a thousandth of a millimetre."""
+    spots = (
+        (s.way, s.vehicle, round(s.t, 6) + 0.0, s.heading, s.brake, s.side, tuple(round(g, 6) for g in s.gaps),
+         tuple((round(a, 6), round(b, 6)) for a, b in s.lanes))
+        for s in standing.spots
+    )  # fmt: skip
+    return (standing.traffic, *spots)
+
+
+def case_of(project: Project, standing: Standing) -> str:
+    """The case that a position is. Raises KeyError where it is none."""
+    return {_key(s): s.case for s in project.standings}[_key(standing)]
 
 
 def in_words(traffic: Traffic, standing: Standing) -> str:

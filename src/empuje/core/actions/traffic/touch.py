@@ -55,7 +55,8 @@ Carried = Callable[[Floats], list[tuple[Ints, Floats, Floats]]]
 
 @dataclass(frozen=True)
 class Stretch:
-    """From s0 to s1 [m] of a way, on its `piece`: the touches, or what finds them where shares are no straight lines."""
+    """From s0 to s1 [m] of a way, on its `piece`: the touches, or what finds them where shares are no straight
+    lines."""
 
     s0: float
     s1: float

@@ -18,7 +18,8 @@ GAUSS = 3
 GAPS, APART = 9, 0.75
 """Values tried of a distance that is a range, its ends among them; so far [m], or `step`, apart where that is more."""
 MOST_GAPS, MOST_TRIED = 400, 40
-"""More values are not tried where positions are stepped, and where they are exact, so that the best are gone on from."""
+"""More values are not tried where positions are stepped, and where they are exact, so that the best are gone on
+from."""
 
 
 @dataclass(frozen=True)
@@ -86,6 +87,12 @@ def spots(traffic: Traffic, way: int, longest: float) -> list[Spot]:
         for heading, brake, side, *gaps in product(headings, brakes, sides, *tried):
             out.append(Spot(way, v, 0.0, int(heading), int(brake), int(side), tuple(float(g) for g in gaps)))
     return out
+
+
+def tried_count(traffic: Traffic, vehicle: Vehicle, longest: float) -> int:
+    """How many different sets of gaps are tried."""
+    return int(np.prod([len(_tried(low, high, traffic.step)) for low, high in gap_ranges(traffic, vehicle, longest)],
+                       dtype=float))  # fmt: skip
 
 
 def _tried(low: float, high: float, step: float) -> list[float]:

@@ -1,7 +1,7 @@
 """Axles whose distance is a range: groups of axles that hang together, each of which stands at its own best place.
 
-What groups make of a result adds up, each a function of its own place. Inside the range of a distance the worst is where
-every group by itself is; at an end of the range the distance is fixed, and is among those tried.
+What groups make of a result adds up, each a function of its own place. Inside the range of a distance the worst is
+where every group by itself is; at an end of the range the distance is fixed, and is among those tried.
 
         group 2          group 1
         o    o           o       --->
@@ -88,8 +88,8 @@ def groups_of(laid: Laid, trains: Sequence[Train]) -> Groups:
 
 
 def best_near(b: Floats, legs: Legs, group: int, at: Floats, window: float) -> tuple[Floats, Floats]:
-    """The greatest values of rows (n, degree + 1, legs) of one group's polynomials within a window around at (n,) [m], and
-    where; off its legs a group makes nothing."""
+    """The greatest values of rows (n, degree + 1, legs) of one group's polynomials within a window around at (n,) [m],
+    and where; off its legs a group makes nothing."""
     own = np.flatnonzero(legs.train == group)
     t0, t1 = legs.t0[own], legs.t1[own]
     on = np.clip(np.searchsorted(t0, at, side="right") - 1, 0, len(own) - 1)

@@ -38,7 +38,8 @@ class Legs:
 
 
 def breaks_of_track(one: LaidWay, left: float, mesh: Mesh, asked: Mapping[int, Floats]) -> Floats:
-    """Where on a way [m] wheels so far to the left pass a node, a change, or a place that is asked about (by member)."""
+    """Where on a way [m] wheels so far to the left pass a node, a change, or a place that is asked about (by
+    member)."""
     out = []
     for stretch in one.track(left).stretches:
         out.append(np.array([stretch.s0, stretch.s1]))
@@ -96,7 +97,8 @@ def legs_of(
 
 
 def loads_on_legs(laid: Laid, trains: Sequence[Train], legs: Legs) -> PlainLoads:
-    """The loads of every place at which the legs are looked at: columns of the first place of all legs, the second, ..."""
+    """The loads of every place at which the legs are looked at: columns of the first place of all legs, the second,
+    ..."""
     points = legs.t.shape[1]
     parts = []
     for number, train in enumerate(trains):
@@ -108,7 +110,8 @@ def loads_on_legs(laid: Laid, trains: Sequence[Train], legs: Legs) -> PlainLoads
 
 
 def steps_of(train: Train, entering: Entering, step: float) -> Floats:
-    """The stepped positions [m]: from the first on, to the first at which the vehicle has left, or stands at the end."""
+    """The stepped positions [m]: from the first on, to the first at which the vehicle has left, or stands at the
+    end."""
     low, high = train.reach(entering)
     if high < low:
         return np.zeros(0)

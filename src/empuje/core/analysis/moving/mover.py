@@ -1,7 +1,7 @@
 """The worst position of a traffic for results at fixed places.
 
-Where positions are not stepped through, the greatest value of every leg's polynomial counts; where they are, that of the
-steps on both sides of it, so that the number of steps costs nothing.
+Where positions are not stepped through, the greatest value of every leg's polynomial counts; where they are, that of
+the steps on both sides of it, so that the number of steps costs nothing.
 """
 
 from __future__ import annotations
@@ -44,8 +44,8 @@ NOWHERE: Mapping[int, Floats] = {}
 @dataclass(frozen=True)
 class Worst:
     """Of results (n,), the least and the greatest (n, 2) over all positions; and where: on every way the train (n, 2,
-    ways), or AWAY, the front's t [m], the vehicle whose lane load is there or -1; gaps (n, 2, ways, gaps) [m] where they
-    are not the train's own, else nan."""
+    ways), or AWAY, the front's t [m], the vehicle whose lane load is there or -1; gaps (n, 2, ways, gaps) [m] where
+    they are not the train's own, else nan."""
 
     value: Floats
     train: Ints
@@ -65,8 +65,8 @@ class Worst:
 
 @dataclass(frozen=True)
 class Picks:
-    """Positions (n,): on every way the train (n, ways) or AWAY, the front's t [m], the stretches [m] of the way that bear
-    a lane load at will, and gaps (n, ways, gaps) [m] where they are not the train's own, else nan."""
+    """Positions (n,): on every way the train (n, ways) or AWAY, the front's t [m], the stretches [m] of the way that
+    bear a lane load at will, and gaps (n, ways, gaps) [m] where they are not the train's own, else nan."""
 
     train: Ints
     t: Floats

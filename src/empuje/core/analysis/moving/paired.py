@@ -16,8 +16,8 @@ AT_ONCE = 50_000
 
 
 def paired_forces(units: Units, put: Put, element: Ints, x: Floats, column: Ints, after: NDArray[np.bool_]) -> Floats:
-    """N Vy Vz T My Mz (n, 6) at x (n,) [m] of elements, each under one column of loads; a wheel at the place itself counts
-    where it is looked at just `after` it (n,)."""
+    """N Vy Vz T My Mz (n, 6) at x (n,) [m] of elements, each under one column of loads; a wheel at the place itself
+    counts where it is looked at just `after` it (n,)."""
     out = np.zeros((len(x), 6))
     for i in range(0, len(x), AT_ONCE):
         some = slice(i, i + AT_ONCE)

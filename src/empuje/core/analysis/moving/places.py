@@ -30,8 +30,8 @@ OF_FORCE = np.array([-1.0, 1.0, 1.0, -1.0, 1.0, 1.0])
 
 @dataclass(frozen=True)
 class Places:
-    """Results (n,): `linear` (n, k) of the unit loads; of the element (n,), or -1, at x (n,) [m] of it `start` (n, 6) of
-    the forces and `slip` (n, 6) of the slips of its held start, and `integral` (n, 11) of the loads before x."""
+    """Results (n,): `linear` (n, k) of the unit loads; of the element (n,), or -1, at x (n,) [m] of it `start` (n, 6)
+    of the forces and `slip` (n, 6) of the slips of its held start, and `integral` (n, 11) of the loads before x."""
 
     linear: Floats
     element: Ints

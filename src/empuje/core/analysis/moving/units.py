@@ -29,8 +29,8 @@ Ints = NDArray[np.intp]
 
 @dataclass(frozen=True)
 class Put:
-    """Loads of columns on some elements: the forces they put on the freedoms of these (k, columns), terms, the forces at
-    the starts of held elements (6 elements, columns), and slips (k, 6, columns) of the starts that have one."""
+    """Loads of columns on some elements: the forces they put on the freedoms of these (k, columns), terms, the forces
+    at the starts of held elements (6 elements, columns), and slips (k, 6, columns) of the starts that have one."""
 
     at_freedoms: Floats
     terms: Terms
@@ -52,8 +52,8 @@ class Put:
 
 @dataclass(frozen=True)
 class Units:
-    """Answers to unit forces along freedoms (k,) of nodes, in these nodes' own axes, each a column: displacement (nodes,
-    6, k), start_force (elements, 6, k), slip, reaction (supports, 6, k)."""
+    """Answers to unit forces along freedoms (k,) of nodes, in these nodes' own axes, each a column: displacement
+    (nodes, 6, k), start_force (elements, 6, k), slip, reaction (supports, 6, k)."""
 
     equations: Equations
     freedoms: Ints
@@ -82,8 +82,8 @@ class Units:
 
     @cached_property
     def _starts(self) -> sparse.csr_matrix:
-        """From the end forces of held elements to the forces at their starts, as rigid lengths pass them on (6 elements,
-        12 elements)."""
+        """From the end forces of held elements to the forces at their starts, as rigid lengths pass them on (6
+        elements, 12 elements)."""
         mesh = self.equations.mesh
         n = len(mesh.length)
         near, far = rigid_lengths(mesh)
