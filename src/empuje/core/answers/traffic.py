@@ -92,7 +92,7 @@ def traffic_table(movers: Mapping[str, Mover]) -> Table:
                 ))  # fmt: skip
     heads: tuple[tuple[str, Kind], ...] = (
         ("case", "text"), ("vehicle", "text"), ("way", "text"), ("length of way", "length"), ("heading", "text"),
-        ("axles from", "length"), ("axles to", "length"), ("step", "length"), ("positions", "count"),
+        ("wheelbase min", "length"), ("wheelbase max", "length"), ("step", "length"), ("positions", "count"),
         ("duration", "time"), ("dynamic", "number"),
     )  # fmt: skip
     columns = list(zip(*rows, strict=True)) if rows else [()] * len(heads)
