@@ -520,3 +520,80 @@ def test_a_million_positions_cost_what_ten_do(tmp_path):
                for columns, count in swept(None, solution, 0) for x in np.linspace(0, 12, 481))  # fmt: skip
     assert best <= coarse[4, 1] * (1 + 1e-9) and best == pytest.approx(coarse[4, 1], rel=0.02)
     assert coarse[4, 1] < exact[4, 1]
+
+
+def turned(angle, slope, units, traffic):
+    """Two beams side by side on columns, turned in plan and rising along the beams; traffic goes between them."""
+    c, s = np.cos(angle), np.sin(angle)
+    size = {"kN m": 1.0, "kip ft": 1 / FT}[units]
+
+    def node(x, y, z):
+        return [round(float(v) * size, 9) for v in (c * x - s * y, s * x + c * y, z)]
+
+    at = {f"{a}{k}{level}": node(x, y, 0.0 if level == "b" else 4 + slope * x)
+          for a, x in (("A", 0), ("B", 6), ("C", 13)) for k, y in ((1, 0), (2, 2.4)) for level in "bt"}  # fmt: skip
+    nodes = "\n".join(f"{n} = {v}" for n, v in at.items())
+    runs = {"beams": [(f"{a}{k}t", f"{b}{k}t") for k in "12" for a, b in ("AB", "BC")],
+            "cross": [(f"{a}1t", f"{a}2t") for a in "ABC"], "columns": [(f"{a}{k}b", f"{a}{k}t") for a in "ABC" for k in "12"]}  # fmt: skip
+    round_ = "CHS 219.1x8"  # so that columns are the same from every side
+    members = "".join(
+        f'[members.{family}]\nsection = "{round_ if family == "columns" else "HEB 300"}"\nmaterial = "S355"\npieces = {{ '
+        + ", ".join(f'{a}-{b} = "{a} > {b}"' for a, b in pairs) + " }\n" for family, pairs in runs.items()
+    )  # fmt: skip
+    line = f"[{at['A1t']}, {at['C1t']}]"
+    return f"""
+[project]
+units = "{units}"
+[nodes]
+{nodes}
+{members}
+[[supports]]
+at = "*b"
+fix = "fixed"
+[vehicles.v]
+axles = [["0 m", "30 kN"], ["1.7 m", "80 kN"]]
+gauge = "1.1 m"
+along = 0.2
+across = 0.1
+height = "0.9 m"
+[traffic.T]
+vehicle = "v"
+way = {line}
+aside = "1.2 m"
+heading = "both"
+{traffic}
+"""
+
+
+@pytest.mark.parametrize("slope", [0.0, 0.11])
+def test_turned_by_33_degrees_sloping_and_in_feet(slope, tmp_path):
+    """Forces of members, and what supports get upwards, are the same however the frame stands and in which units."""
+    found = []
+    for k, (angle, units) in enumerate([(0.0, "kN m"), (np.radians(33), "kN m"), (np.radians(213), "kip ft")]):
+        (tmp_path / str(k)).mkdir()
+        s = study(turned(angle, slope, units, ""), tmp_path / str(k))
+        assert s.sound, [str(f) for f in s.findings]
+        solution, results = case(s)
+        top = extremes(solution, results, np.arange(4)).forces[:, np.arange(6), :, np.arange(6)].transpose(1, 0, 2)
+        table = reaction_envelope(solution, results, of=("Fz",))
+        found.append((top, table["Fz"], [c.partition("m.")[2] or c.partition("ft.")[2] for c in table["case"]]))
+    for top, up, words in found[1:]:
+        assert top == pytest.approx(found[0][0], rel=1e-6, abs=1e-7 * np.abs(top).max())
+        assert up == pytest.approx(found[0][1], rel=1e-6, abs=1e-6) and words == found[0][2]
+    # Each pair of columns gets at most what hand statics of the two wheels of an axle between the beams give.
+    assert found[0][1].max() < 110e3
+
+
+def test_two_way_decks_need_a_step_and_too_many_ranges_are_refused():
+    text = yard('way = [[1, 0.5, 4], [11, 4.0, 4]]\nsurface = "floor"', deck="two-way").replace(
+        'bearing = "beams"\n', ""
+    )
+    (found,) = [f for f in findings(text) if f.level == "error"]
+    assert found.code == "not-exact" and "step" in found.remedy and "two-way" in found.message
+    assert not [
+        f for f in findings(text.replace('surface = "floor"', 'surface = "floor"\nstep = 0.2')) if f.level == "error"
+    ]
+    many = ", ".join('["1 m .. 9 m", "1 kN"]' for _ in range(5))
+    (found,) = [f for f in findings(beam([20.0], ONE.replace('[[0, "1 kN"]]', f'[[0, "1 kN"], {many}]')))
+                if f.level == "error"]  # fmt: skip
+    assert found.code == "too-many" and found.remedy
