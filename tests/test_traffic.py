@@ -4,7 +4,8 @@ import numpy as np
 import pytest
 
 from build import named
-from empuje.core.actions.traffic.laid import loads_of_standing
+from empuje.core.actions.traffic.laid import loads_of_standing, loads_of_train
+from empuje.core.analysis.moving.places import displacements_at
 from empuje.core.analysis.solve import respond
 from empuje.core.answers.along import node_displacements
 from empuje.core.answers.bands import bands
@@ -12,6 +13,7 @@ from empuje.core.answers.envelope import envelope, extremes
 from empuje.core.answers.foundations import displacement_envelope, reaction_envelope
 from empuje.core.answers.influence import influence
 from empuje.core.answers.moving import movers_of, moving_of
+from empuje.core.answers.reactions import resultants
 from empuje.core.answers.stress import coefficients, stress_envelope
 from empuje.core.answers.traffic import Asked, step_table, traffic_table, worst_table
 from empuje.core.answers.why import target_of
@@ -383,22 +385,39 @@ def test_ways_at_once_by_multiple_presence(tmp_path):
 
 
 def test_a_crane_bridge_on_two_runways(tmp_path):
-    """Its wheels by hand statics: each runway carries its own side, wherever the bridge stands."""
-    vehicle = "gauge = 6\n"
-    text = yard('way = "beams/1@mezz/*"\naside = 3\nenters = "wholly"', vehicle).replace(
+    """Its wheels by hand statics: each runway carries its own side, wherever the bridge stands, and left is its left."""
+    text = yard('way = "beams/1@mezz/*"\naside = 3\nenters = "wholly"\nheading = "both"', "gauge = 6\n").replace(
         '[[0, "20 kN"], [1.5, "60 kN"]]', '[[0, "80 kN", "30 kN"], [2.8, "80 kN", "30 kN"]]'
     )
     s = study(text, tmp_path)
     solution, results = case(s)
-    r = s.under(["T@7m"])
-    points = s.resolved.loads.points.take(s.resolved.loads.points.case == r[0].index)
-    by_name = {
-        (s.project.members[m].name, round(float(x), 6)): float(f)
-        for m, x, f in zip(points.member, points.s, points.f[:, 2], strict=True)
-    }
-    assert by_name == {("beams/3@mezz/B-C", 1.0): -80e3, ("beams/3@mezz/A-B", 4.2): -80e3,
-                       ("beams/1@mezz/B-C", 1.0): -30e3, ("beams/1@mezz/A-B", 4.2): -30e3}  # fmt: skip
-    assert "T@away" not in set(envelope(solution, results, np.arange(3))["case"])  # a crane never leaves
+    for position, left, right, places in (("T@7m", 3, 1, [("B-C", 1.0), ("A-B", 4.2)]),
+                                          ("T@7m.back", 1, 3, [("A-B", 5.0), ("B-C", 1.8)])):  # fmt: skip
+        (r,) = s.under([position])
+        points = s.resolved.loads.points.take(s.resolved.loads.points.case == r.index)
+        by_name = {(s.project.members[m].name, round(float(x), 6)): float(f)
+                   for m, x, f in zip(points.member, points.s, points.f[:, 2], strict=True)}  # fmt: skip
+        assert by_name == {(f"beams/{side}@mezz/{bay}", x): load
+                           for side, load in ((left, -80e3), (right, -30e3)) for bay, x in places}  # fmt: skip
+    assert not any(c.startswith("T@away") for c in envelope(solution, results, np.arange(3))["case"])  # it never leaves
+
+
+def test_what_moves_across_a_beam_that_is_hinged_at_its_start(tmp_path):
+    """Deflections by AISC Manual, table 3-23, case 14, read at places of the loaded element."""
+    L, EI = 6.0, 210e9 * 4e-4
+    text = (
+        beam([L], ONE).replace('fix = "z"', 'fix = "fixed"').replace('at = "A"\nfix = "x z"', 'at = "A"\nfix = "fixed"')
+    )
+    s = study(text.replace("[members.b]", '[members.b]\nends = ["hinged", "rigid"]'), tmp_path)
+    (mover,) = s.movers.values()
+    a, x = np.meshgrid([0.7, 2.0, 4.9], [0.4, 2.0, 3.3, 5.5])
+    loads = loads_of_train(mover.laid.ways[0], mover.trains[0], a[0], np.arange(a.shape[1]))
+    across = displacements_at(mover.units, np.zeros(len(x), int), x[:, 0], np.tile([0.0, 0, 1], (len(x), 1)))
+    b = L - a
+    before = b**2 * x / (12 * EI * L**3) * (3 * a * L**2 - 2 * L * x**2 - a * x**2)
+    after = a / (12 * EI * L**3) * (L - x) ** 2 * (3 * L**2 * x - a**2 * x - 2 * a**2 * L)
+    wanted = -1e3 * np.where(x <= a, before, after)
+    assert across.values(mover.units.put(loads, a.shape[1])) == pytest.approx(wanted, rel=1e-10)
 
 
 def test_stresses_and_bands_are_over_all_positions(tmp_path):
@@ -455,6 +474,27 @@ def test_where_results_are_no_sums_positions_are_analysed_as_one(tmp_path):
     got, wanted = (node_displacements(x, [named(x, n)], np.arange(9))["ux"] for x, n in
                    ((solution, f"U {standing.case}"), (other, "U")))  # fmt: skip
     assert got == pytest.approx(wanted, rel=1e-9, abs=1e-15)
+
+
+def test_only_what_is_no_sum_is_analysed_by_position(tmp_path):
+    text = yard('way = "beams/1@mezz/*"\nuse = "storage"', more="""[combinations.custom]
+P = { formula = "1.5 T", set = "strength" }
+Q = { formula = "T", set = "service" }
+R = { formula = "1.1 T + X", set = "service" }
+""").replace("[cases]", '[cases]\nX = { lean = 0.01, dir = "+x" }', 1)  # fmt: skip
+    s = study(text.replace("[project]", '[project]\nanalysis = { strength = "second-order" }', 1), tmp_path)
+    results = {r.name: r for r in s.resolved.results}
+    where = [k.case for k in s.project.standings]
+    assert {n for n in results if n[:1] in "PQR"} == {"Q", *(f"{c} {k}" for c in "PR" for k in where)}
+    assert results["Q"].moving == ("T",) and not any(r.moving for n, r in results.items() if n[:1] in "PR")
+    solution = s.solution()
+    p, r, alone = ([results[f"{before}{k}"] for k in where] for before in ("P ", "R ", ""))
+    assert [str(h) for h in solution.how([*p, *r])] == ["second order"] * len(where) + ["summed"] * len(where)
+    (_, there), (_, total) = resultants(solution, alone), resultants(solution, r)
+    down = there[2]
+    assert down.max() == pytest.approx(80e3)
+    # A leaning case pushes with its share of the wheels that are there, as they are factored.
+    assert total[[0, 2]] == pytest.approx(np.array([-0.01 * 1.1 * down, 1.1 * down]), abs=1e-3)
 
 
 def test_nothing_asks_a_moving_case_for_a_result_of_its_own(tmp_path):

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ..analysis.moving.mover import Picks
+from ..analysis.moving.positions import Picks
 from ..analysis.pieces import FORCES, build_pieces
 from ..analysis.solution import Pieces, Solution
 from ..model.results import Results

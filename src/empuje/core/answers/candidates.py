@@ -13,8 +13,10 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from ..analysis.moving.mover import AWAY, Mover, Picks, Sweep, Worst
+from ..analysis.moving.leg_peaks import AWAY
+from ..analysis.moving.mover import Mover
 from ..analysis.moving.places import Places, at_nodes, at_supports, displacements_at, elements_at, forces_at
+from ..analysis.moving.positions import Picks, Sweep, Worst
 from ..model.traffic import Standing
 
 Floats = NDArray[np.float64]

@@ -14,8 +14,10 @@ from numpy.typing import NDArray
 
 from ..actions.traffic.standings import called, in_words
 from ..analysis.equations import build_equations
-from ..analysis.moving.mover import AWAY, Mover, Picks, Sweep, Worst
+from ..analysis.moving.leg_peaks import AWAY
+from ..analysis.moving.mover import Mover
 from ..analysis.moving.places import Places
+from ..analysis.moving.positions import Picks, Sweep, Worst
 from ..analysis.moving.units import Put, Units
 from ..analysis.solution import Solution
 from ..model.cases import Case, Combination

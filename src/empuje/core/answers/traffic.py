@@ -10,9 +10,11 @@ from numpy.typing import NDArray
 
 from ..actions.traffic.standings import called, in_words
 from ..actions.traffic.train import Train, gap_ranges
+from ..analysis.moving.leg_peaks import AWAY
 from ..analysis.moving.legs import steps_of
-from ..analysis.moving.mover import AWAY, Mover, Picks
+from ..analysis.moving.mover import Mover
 from ..analysis.moving.places import Places, at_nodes, at_supports, elements_at, forces_at
+from ..analysis.moving.positions import Picks
 from ..analysis.moving.units import Units
 from ..model.traffic import Standing, Traffic
 from .candidates import candidates

@@ -7,7 +7,7 @@ the steps on both sides of it, so that the number of steps costs nothing.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, fields, replace
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -19,79 +19,23 @@ from ...model.loads import PlainLoads, gather
 from ...model.traffic import Spot, Standing
 from ...model.words import Entering
 from ..equations import Equations
-from .bernstein import basis, from_samples, positive_parts, stationary
+from .bernstein import from_samples, positive_parts
 from .groups import Groups, best_near, groups_of
+from .leg_peaks import AWAY, TIE, Grid, best_on_legs
 from .legs import Legs, legs_of, loads_on_legs, steps_of
 from .places import Places
+from .positions import Picks, Sweep, Worst
 from .units import Put, Units, units_of
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 AT_ONCE = 4_000_000
 """Coefficients held at a time."""
-TIE = 1e-12
 ROUNDING = 1e-11
 """Extremes below this share of what other positions make of a result are rounding: nothing stands there."""
-INSIDE = 2e-9
-"""Positions keep so far [m] from the ends of their legs: the shear beside a support is that of a wheel just inside."""
 SLIVER = 1e-6
 """Shorter stretches of a lane [m] are rounding."""
-AWAY = -1
-"""No train: the vehicle has not come yet, or has left."""
 NOWHERE: Mapping[int, Floats] = {}
-
-
-@dataclass(frozen=True)
-class Worst:
-    """Of results (n,), the least and the greatest (n, 2) over all positions; and where: on every way the train (n, 2,
-    ways), or AWAY, the front's t [m], the vehicle whose lane load is there or -1; gaps (n, 2, ways, gaps) [m] where
-    they are not the train's own, else nan."""
-
-    value: Floats
-    train: Ints
-    t: Floats
-    lane: Ints
-    gaps: Floats
-
-    def rows(self, rows: Ints) -> Worst:
-        """Some of them."""
-        return Worst(*(getattr(self, f.name)[rows] for f in fields(self)))
-
-    @staticmethod
-    def joined(parts: Sequence[Worst]) -> Worst:
-        """One below the other."""
-        return Worst(*(np.concatenate([getattr(p, f.name) for p in parts]) for f in fields(Worst)))
-
-
-@dataclass(frozen=True)
-class Picks:
-    """Positions (n,): on every way the train (n, ways) or AWAY, the front's t [m], the stretches [m] of the way that
-    bear a lane load at will, and gaps (n, ways, gaps) [m] where they are not the train's own, else nan."""
-
-    train: Ints
-    t: Floats
-    lanes: NDArray[np.object_]
-    gaps: Floats
-
-    def rows(self, rows: Ints) -> Picks:
-        """Some of them."""
-        return Picks(*(getattr(self, f.name)[rows] for f in fields(self)))
-
-    @staticmethod
-    def joined(parts: Sequence[Picks]) -> Picks:
-        """One below the other."""
-        return Picks(*(np.concatenate([getattr(p, f.name) for p in parts]) for f in fields(Picks)))
-
-
-@dataclass(frozen=True)
-class Sweep:
-    """All legs of a traffic with the loads they are looked at with; `lanes`: of every way the legs of a single force of
-    1 N along its middle, where lane loads stand at will; `groups`: the legs of groups of axles between ranges."""
-
-    legs: Legs
-    put: Put
-    lanes: tuple[tuple[Legs, Put] | None, ...]
-    groups: tuple[Legs, Put] | None = None
 
 
 @dataclass(frozen=True)
@@ -101,6 +45,15 @@ class Mover:
     laid: Laid
     equations: Equations
     number: int = 0
+
+    @cached_property
+    def _grid(self) -> Grid | None:
+        """The positions that are stepped through; None where the worst is found exactly."""
+        if not self.step:
+            return None
+        entering = self.laid.traffic.entering
+        reach = np.array([t.reach(entering) for t in self.trains]).reshape(-1, 2)
+        return Grid(self.step, reach[:, 0], reach[:, 1], entering == Entering.WHOLLY)
 
     @cached_property
     def trains(self) -> list[Train]:
@@ -241,7 +194,7 @@ class Mover:
                 own_b = b if len(own) == b.shape[2] else b[:, :, own]
                 w = self.laid.traffic.vehicles[group].lane if group is not None else 0.0
                 for side, sign in enumerate((-1.0, 1.0)):
-                    v, at, where = self._best(sign * own_b, legs, own)
+                    v, at, where = best_on_legs(sign * own_b, legs, own, self._grid)
                     own_gaps = np.full((n, self._most_gaps), np.nan)
                     if of_groups is not None and sweep.groups is not None:
                         self._regrouped(sign * of_groups, sweep.groups[0], v, at, where, own_gaps)
@@ -316,72 +269,6 @@ class Mover:
         b = from_samples(places.values(put).reshape(len(places), *legs.t.T.shape)).swapaxes(1, 2)
         stretch = legs.t1 - legs.t0
         return np.column_stack([positive_parts(sign * b)[0] @ stretch for sign in (-1.0, 1.0)])
-
-    def _best(self, b: Floats, legs: Legs, own: Ints) -> tuple[Floats, Ints, Floats]:
-        """The greatest values (n,) of polynomials on the chosen legs, their trains, and t."""
-        n = len(b)
-        if not b.shape[2]:
-            return np.full(n, -np.inf), np.full(n, AWAY), np.zeros(n)
-        t0, t1 = legs.t0[own], legs.t1[own]
-        u = self._looked_at(legs, own)
-        if self.step == 0:
-            ends = b[:, [0, -1]]
-        else:
-            weights = np.where(np.isnan(u)[..., None], 0.0, basis(legs.degree, np.nan_to_num(u)))
-            ends = np.stack([(b * weights[:, j].T).sum(axis=1) for j in (0, 1)], axis=1)
-            ends = np.where(np.isnan(u).T, -np.inf, ends)
-        most = b.max(axis=1)
-        close = TIE * np.maximum(most.max(axis=1), -b.min(axis=(1, 2)))
-        best = ends.max(axis=(1, 2))
-        # Of equal ones the first leg, and its beginning before its end.
-        both = ends >= (best - close)[:, None, None]
-        leg = both.any(axis=1).argmax(axis=1)
-        first = np.where(both[np.arange(n), 0, leg], 0, 1)
-        at = (t0 + np.nan_to_num(u[:, 0]) * (t1 - t0), t0 + np.nan_to_num(u[:, 1]) * (t1 - t0))
-        t = np.where(first == 0, at[0][leg], at[1][leg])
-        row, k = np.nonzero(most > (best + close)[:, None])
-        if len(row):
-            inner = b[row, :, k]
-            for place in stationary(inner):
-                for tried in self._near(place, k, own, legs):
-                    v = (inner * basis(legs.degree, np.nan_to_num(tried))).sum(axis=1)
-                    v = np.where(np.isnan(tried), -np.inf, v)
-                    some = np.flatnonzero(v > best[row] + close[row])
-                    some = some[np.lexsort((some, -v[some], row[some]))]
-                    r, first = np.unique(row[some], return_index=True)
-                    some = some[first]
-                    best[r], leg[r] = v[some], k[some]
-                    t[r] = t0[k[some]] + tried[some] * (t1 - t0)[k[some]]
-        # On its leg, not at the end of it, a wheel is on the side of a node or place from which the value came.
-        inside = np.where(t1 - t0 > 4 * INSIDE, INSIDE, 0.0)[leg]
-        return best, legs.train[own][leg], np.clip(t, t0[leg] + inside, t1[leg] - inside)
-
-    def _looked_at(self, legs: Legs, own: Ints) -> Floats:
-        """The first and last position u (legs, 2) on each leg, nan where there is none."""
-        if self.step == 0:
-            return np.tile([0.0, 1.0], (len(own), 1))
-        return np.column_stack([self._grid(legs, own, np.full(len(own), v), way) for v, way in ((0.0, 1), (1.0, -1))])
-
-    def _near(self, u: Floats, k: Ints, own: Ints, legs: Legs) -> list[Floats]:
-        """The positions to be tried around u on legs: itself, or the steps on both sides of it."""
-        if self.step == 0:
-            return [u]
-        return [self._grid(legs, own[k], u, way) for way in (-1, 1)]
-
-    def _grid(self, legs: Legs, leg: Ints, u: Floats, way: int) -> Floats:
-        """The step at u on legs, or the next one that way, nan where it is on another leg."""
-        low = np.array([t.reach(self.laid.traffic.entering)[0] for t in self.trains])[legs.train[leg]]
-        high = np.array([t.reach(self.laid.traffic.entering)[1] for t in self.trains])[legs.train[leg]]
-        t0, t1 = legs.t0[leg], legs.t1[leg]
-        n = (t0 + u * (t1 - t0) - low) / self.step
-        number = np.floor(n + 1e-9) if way < 0 else np.ceil(n - 1e-9)
-        t = low + number * self.step
-        if self.laid.traffic.entering == Entering.WHOLLY:
-            t = np.where((t > high) | ((way > 0) & (t > t1) & (t1 >= high - 1e-9)), high, t)
-            t = np.where((way < 0) & (u >= 1.0) & (t1 >= high - 1e-9), high, t)
-        inside = (t >= t0 - 1e-9) & (t <= t1 + 1e-9)
-        stretch = np.where(t1 > t0, t1 - t0, 1.0)
-        return np.where(inside, np.clip((t - t0) / stretch, 0.0, 1.0), np.nan)
 
     def picks(
         self, places: Places, worst: Worst, row: Ints, side: Ints, sweeps: Sequence[Sweep] = (),

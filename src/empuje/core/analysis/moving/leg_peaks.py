@@ -1,0 +1,96 @@
+"""The greatest values of polynomials on legs: anywhere, or at the steps of a grid."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .bernstein import basis, stationary
+from .legs import Legs
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+TIE = 1e-12
+INSIDE = 2e-9
+"""Positions keep so far [m] from the ends of their legs: the shear beside a support is that of a wheel just inside."""
+AWAY = -1
+"""No train: the vehicle has not come yet, or has left."""
+
+
+@dataclass(frozen=True)
+class Grid:
+    """Positions `step` [m] apart: of every train (n,) from `low` to `high` [m], which is one too where vehicles are
+    wholly on the way."""
+
+    step: float
+    low: Floats
+    high: Floats
+    wholly: bool
+
+    def next(self, legs: Legs, leg: Ints, u: Floats, way: int) -> Floats:
+        """The step at u on legs, or the next one that way, nan where it is on another leg."""
+        low, high = self.low[legs.train[leg]], self.high[legs.train[leg]]
+        t0, t1 = legs.t0[leg], legs.t1[leg]
+        n = (t0 + u * (t1 - t0) - low) / self.step
+        number = np.floor(n + 1e-9) if way < 0 else np.ceil(n - 1e-9)
+        t = low + number * self.step
+        if self.wholly:
+            t = np.where((t > high) | ((way > 0) & (t > t1) & (t1 >= high - 1e-9)), high, t)
+            t = np.where((way < 0) & (u >= 1.0) & (t1 >= high - 1e-9), high, t)
+        inside = (t >= t0 - 1e-9) & (t <= t1 + 1e-9)
+        stretch = np.where(t1 > t0, t1 - t0, 1.0)
+        return np.where(inside, np.clip((t - t0) / stretch, 0.0, 1.0), np.nan)
+
+
+def best_on_legs(b: Floats, legs: Legs, own: Ints, grid: Grid | None) -> tuple[Floats, Ints, Floats]:
+    """The greatest values (n,) of polynomials on the chosen legs, their trains, and t."""
+    n = len(b)
+    if not b.shape[2]:
+        return np.full(n, -np.inf), np.full(n, AWAY), np.zeros(n)
+    t0, t1 = legs.t0[own], legs.t1[own]
+    u = _looked_at(legs, own, grid)
+    if grid is None:
+        ends = b[:, [0, -1]]
+    else:
+        weights = np.where(np.isnan(u)[..., None], 0.0, basis(legs.degree, np.nan_to_num(u)))
+        ends = np.stack([(b * weights[:, j].T).sum(axis=1) for j in (0, 1)], axis=1)
+        ends = np.where(np.isnan(u).T, -np.inf, ends)
+    most = b.max(axis=1)
+    close = TIE * np.maximum(most.max(axis=1), -b.min(axis=(1, 2)))
+    best = ends.max(axis=(1, 2))
+    # Of equal ones the first leg, and its beginning before its end.
+    both = ends >= (best - close)[:, None, None]
+    leg = both.any(axis=1).argmax(axis=1)
+    first = np.where(both[np.arange(n), 0, leg], 0, 1)
+    at = (t0 + np.nan_to_num(u[:, 0]) * (t1 - t0), t0 + np.nan_to_num(u[:, 1]) * (t1 - t0))
+    t = np.where(first == 0, at[0][leg], at[1][leg])
+    row, k = np.nonzero(most > (best + close)[:, None])
+    if len(row):
+        inner = b[row, :, k]
+        for place in stationary(inner):
+            for tried in _near(place, own[k], legs, grid):
+                v = (inner * basis(legs.degree, np.nan_to_num(tried))).sum(axis=1)
+                v = np.where(np.isnan(tried), -np.inf, v)
+                some = np.flatnonzero(v > best[row] + close[row])
+                some = some[np.lexsort((some, -v[some], row[some]))]
+                r, first = np.unique(row[some], return_index=True)
+                some = some[first]
+                best[r], leg[r] = v[some], k[some]
+                t[r] = t0[k[some]] + tried[some] * (t1 - t0)[k[some]]
+    # On its leg, not at the end of it, a wheel is on the side of a node or place from which the value came.
+    inside = np.where(t1 - t0 > 4 * INSIDE, INSIDE, 0.0)[leg]
+    return best, legs.train[own][leg], np.clip(t, t0[leg] + inside, t1[leg] - inside)
+
+
+def _looked_at(legs: Legs, own: Ints, grid: Grid | None) -> Floats:
+    """The first and last position u (legs, 2) on each leg, nan where there is none."""
+    if grid is None:
+        return np.tile([0.0, 1.0], (len(own), 1))
+    return np.column_stack([grid.next(legs, own, np.full(len(own), v), way) for v, way in ((0.0, 1), (1.0, -1))])
+
+
+def _near(u: Floats, leg: Ints, legs: Legs, grid: Grid | None) -> list[Floats]:
+    """The positions to be tried around u on legs: itself, or the steps on both sides of it."""
+    return [u] if grid is None else [grid.next(legs, leg, u, way) for way in (-1, 1)]
