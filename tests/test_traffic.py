@@ -9,6 +9,7 @@ from empuje.core.analysis.moving.places import displacements_at
 from empuje.core.analysis.solve import respond
 from empuje.core.answers.along import node_displacements
 from empuje.core.answers.bands import bands
+from empuje.core.answers.deflection import Reference, largest_deflections
 from empuje.core.answers.envelope import envelope, extremes
 from empuje.core.answers.foundations import displacement_envelope, reaction_envelope
 from empuje.core.answers.influence import influence
@@ -418,6 +419,29 @@ def test_what_moves_across_a_beam_that_is_hinged_at_its_start(tmp_path):
     after = a / (12 * EI * L**3) * (L - x) ** 2 * (3 * L**2 * x - a**2 * x - 2 * a**2 * L)
     wanted = -1e3 * np.where(x <= a, before, after)
     assert across.values(mover.units.put(loads, a.shape[1])) == pytest.approx(wanted, rel=1e-10)
+
+
+@pytest.mark.parametrize("axles", [[(0.0, 35e3), (4.3, 145e3), (4.3, 145e3)], [(0.0, 10e3), (2.4, 90e3)]])
+def test_the_largest_deflection_under_a_passing_vehicle(axles, tmp_path):
+    """Of all positions and all places, by AISC Manual, table 3-23, case 8, for each axle; named by its position."""
+    L, EI = 11.0, 210e9 * 4e-4
+    written = ", ".join(f'["{gap} m", "{load} N"]' for gap, load in axles)
+    s = study(beam([L], ONE.replace('[0, "1 kN"]', written)), tmp_path)
+    results = s.under(["T"])
+    stood, _, _ = s.stand(results, s.furthest(results, np.array([0])))
+    table = largest_deflections(s.solution(stood), stood, np.array([0]), Reference("chord"))
+    x, t = np.linspace(0, L, 441)[:, None], np.linspace(0, 2 * L, 4001)
+    moved = np.zeros((len(x), len(t)))
+    for behind, (_, load) in zip(np.cumsum([gap for gap, _ in axles]), axles, strict=True):
+        a = t - behind
+        on, b = (a > 0) & (a < L), L - a
+        short, far = np.where(x <= a, x, L - x), np.where(x <= a, b, a)
+        moved += np.where(on, load * far * short / (6 * EI * L) * (L**2 - far**2 - short**2), 0.0)
+    best = int(np.argmax(table["across"]))
+    assert moved.max() * (1 - 1e-9) < table["across"][best] < moved.max() * (1 + 2e-5)
+    k, i = np.unravel_index(moved.argmax(), moved.shape)
+    assert table["x"][best] == pytest.approx(x[k, 0], abs=0.03)
+    assert float(table["case"][best].split("@")[1].split("m")[0]) == pytest.approx(t[i], abs=0.03)
 
 
 def test_stresses_and_bands_are_over_all_positions(tmp_path):

@@ -262,7 +262,7 @@ class Results(_Asking):
             return self._answer(
                 under,
                 lambda s, results: deflection.largest_deflections(s, results, members, reference),
-                along=self._places(members, [Position(share=k / 8) for k in range(1, 8)]),
+                along=self._study.furthest(self._under(under), members),
             )
         return self._answer(
             under,

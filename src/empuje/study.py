@@ -153,7 +153,7 @@ class Study:
         that. The results of the study are numbered anew."""
         if not any(r.moving for r in results):
             return list(results), list(results), []
-        from .core.answers.candidates import candidates
+        from .core.answers.candidates import FEW, candidates
 
         movers = self.movers
         wanted: dict[str, list[Standing]] = {}
@@ -164,7 +164,22 @@ class Study:
             count = len(found.standings)
             said.append(f"{case} stands in {count} position{'s' if count != 1 else ''}, each the worst for some "
                         "reaction, force or displacement; envelopes are over all")  # fmt: skip
+        if along and len(along) > FEW:
+            said.append(f"of more than {FEW} members the positions are the worst along them to 1 %: name fewer for the "
+                        "very worst")  # fmt: skip
         return *self.stand_at(results, wanted), said
+
+    def furthest(self, results: Sequence[Result], members: NDArray[np.intp]) -> dict[int, NDArray[np.float64]]:
+        """Where [m] along members (n,) the moving cases of results move them most across their axes, by member."""
+        import numpy as np
+
+        from .core.answers.candidates import furthest_places
+
+        places: dict[int, list[float]] = {}
+        for case in dict.fromkeys(name for r in results for name in r.moving):
+            for m, at in furthest_places(self.movers[case], members).items():
+                places.setdefault(m, []).extend(at.tolist())
+        return {m: np.unique(at) for m, at in places.items()}
 
     def mover_along(self, words: Sequence[str]) -> Mover:
         """A force that goes along members that join, or through nodes in order. Raises NothingMeant, ModelError."""

@@ -33,9 +33,6 @@ def options(command: argparse.ArgumentParser) -> None:
     flags.add_cache(command)
 
 
-EIGHTHS = "12.5%,25%,37.5%,50%,62.5%,75%,87.5%"
-
-
 def run(arguments: argparse.Namespace) -> int:
     import numpy as np
 
@@ -62,13 +59,15 @@ def run(arguments: argparse.Namespace) -> int:
     at = positions(arguments.at or QUARTERS, model.project.units) if along else []
     if along and not arguments.largest:
         told_off(at, model, members)
-    eighths = positions(EIGHTHS, model.project.units)
+    places = common.places_along(model, members, at) if along else None
+    if arguments.largest:
+        places = common.refusing_mechanisms(model.study, lambda: model.study.furthest(results, members))
     solution, results = common.solve(
         model,
         results,
         arguments.envelope,
         over_positions=arguments.envelope,
-        along=common.places_along(model, members, eighths if arguments.largest else at) if along else None,
+        along=places,
     )
     if arguments.largest:
         table = largest_deflections(solution, results, members, Reference(arguments.against))

@@ -30,6 +30,10 @@ BESIDE = 5e-9
 EIGHTHS = np.arange(1, 8) / 8
 PLACES = 4
 """More positions for each place asked for."""
+ASKED = 6
+"""The kind of displacements at such places, of which the worst is always chosen, to this share."""
+WORST = 1 - 1e-6
+ROUNDS = 2
 MOST = 20
 MOST_ROWS = 1500
 FEW = 12
@@ -80,6 +84,10 @@ def candidates(
             break
         chosen.append(int(gain.argmax()))
         best = np.maximum(best, values[:, chosen[-1]])
+    for i in np.flatnonzero(kind[row] == ASKED).tolist():
+        if best[i] < WORST:
+            chosen.append(int(values[i].argmax()))
+            best = np.maximum(best, values[:, chosen[-1]])
     chosen.sort(key=lambda i: (picks.train[i].tolist(), picks.t[i].tolist()))
     return Candidates([mover.standing(picks, i) for i in chosen], len(row), float(best.min()))
 
@@ -121,23 +129,69 @@ def _asked(mover: Mover, asked: Mapping[int, Floats], few: bool) -> list[_Part]:
     out = [_Part(ends, np.concatenate(kinds), mover.whole)]
     inner = {e: mesh.length[e] * (EIGHTHS[1::2] if few else EIGHTHS) for e in loaded.tolist()}
     components = np.array([4, 5] if few else range(6))
+    wished: dict[int, Floats] = {}
     for member, places in asked.items():
         for side in (-1, 1):
             on, at = elements_at(mesh, np.full(len(places), member), places, side)
             for e in np.unique(on).tolist():
                 inner[e] = np.union1d(inner.get(e, np.zeros(0)), at[on == e])
+                wished[e] = np.union1d(wished.get(e, np.zeros(0)), at[on == e])
     for e, x in inner.items():
         n = len(x)
-        across = displacements_at(
-            units, np.full(2 * n, e), np.repeat(x, 2), np.tile([[0, 1.0, 0], [0, 0, 1.0]], (n, 1))
-        )
+        across = _across(mover, np.full(n, e), x)
         kinds_of = np.tile(np.arange(6), n)
         wanted = np.flatnonzero(np.isin(kinds_of, components))
         places_on = Places.joined([_forces(mover, np.full(n, e), x).take(wanted), across])
         within = {int(mesh.member[e]): mesh.s0[e] + x} if e in loaded else {}
-        kind = np.concatenate([2 + kinds_of[wanted] // 3, np.full(len(across), 5)])
+        kind = np.concatenate(
+            [2 + kinds_of[wanted] // 3, np.repeat(np.where(np.isin(x, wished.get(e, [])), ASKED, 5), 2)]
+        )
         out.append(_Part(places_on, kind, mover.sweep(within) if within else mover.whole))
     return out
+
+
+def furthest_places(mover: Mover, members: Ints) -> dict[int, Floats]:
+    """Where along members (n,) they may move most across their axes, [m], by member: where the position that is worst
+    for that place moves them most, found from eighths on; of more than a few members the eighths themselves."""
+    found: dict[int, Floats] = {}
+    mesh = mover.units.equations.mesh
+    for m in members.tolist():
+        length = float(mover.equations.project.lengths[m])
+        if len(members) > FEW:
+            found[m] = length * EIGHTHS
+            continue
+        fine = np.linspace(0.0, length, 65)
+        line = _across(mover, *elements_at(mesh, np.full(len(fine), m), fine, 1))
+        tops = np.zeros(0)
+        for _ in range(ROUNDS):
+            at = np.union1d(length * EIGHTHS, tops)
+            places = _across(mover, *elements_at(mesh, np.full(len(at), m), at, 1))
+            sweep = mover.sweep({m: at}) if np.isin(places.element, mover.whole.put.loaded).any() else mover.whole
+            worst = mover.worst(places, sweep)
+            size = np.abs(worst.value).reshape(len(at), 2, 2)
+            along, side = np.nonzero(size.max(axis=0) > COUNTS * size.max(initial=0))
+            row = 2 * size.argmax(axis=0)[along, side] + along
+            moved = np.abs(line.values(mover.put(mover.picks(places, worst, row, side, [sweep]))))
+            tops = _tops(fine, moved.reshape(len(fine), 2, len(row))[:, along, np.arange(len(row))])
+            tops = length * np.round(tops / length, 4)
+        found[m] = np.unique(tops)
+    return found
+
+
+def _tops(x: Floats, y: Floats) -> Floats:
+    """Where columns y (x, n) are greatest: the top of the parabola through three values."""
+    k = np.clip(y.argmax(axis=0), 1, len(x) - 2)
+    a, b, c = (y[k + i, np.arange(y.shape[1])] for i in (-1, 0, 1))
+    bend = a - 2 * b + c
+    off = np.where(bend < 0, (a - c) / np.where(bend < 0, 2 * bend, 1.0), 0.0)
+    return np.asarray(np.clip(x[k] + np.clip(off, -1, 1) * (x[1] - x[0]), 0.0, x[-1]))
+
+
+def _across(mover: Mover, element: Ints, x: Floats) -> Places:
+    """Displacements along y and z of members at each place."""
+    return displacements_at(
+        mover.units, np.repeat(element, 2), np.repeat(x, 2), np.tile([[0, 1.0, 0], [0, 0, 1.0]], (len(x), 1))
+    )
 
 
 def _forces(mover: Mover, element: Ints, x: Floats) -> Places:
