@@ -31,7 +31,8 @@ EIGHTHS = np.arange(1, 8) / 8
 PLACES = 4
 """More positions for each place asked for."""
 ASKED = 6
-"""The kind of displacements at such places, of which the worst is always chosen, to this share."""
+"""The kind of displacements at such places of the first member, and so on: of them the worst is always chosen, to this
+share."""
 WORST = 1 - 1e-6
 ROUNDS = 2
 MOST = 20
@@ -84,7 +85,7 @@ def candidates(
             break
         chosen.append(int(gain.argmax()))
         best = np.maximum(best, values[:, chosen[-1]])
-    for i in np.flatnonzero(kind[row] == ASKED).tolist():
+    for i in np.flatnonzero(kind[row] >= ASKED).tolist():
         if best[i] < WORST:
             chosen.append(int(values[i].argmax()))
             best = np.maximum(best, values[:, chosen[-1]])
@@ -143,9 +144,8 @@ def _asked(mover: Mover, asked: Mapping[int, Floats], few: bool) -> list[_Part]:
         wanted = np.flatnonzero(np.isin(kinds_of, components))
         places_on = Places.joined([_forces(mover, np.full(n, e), x).take(wanted), across])
         within = {int(mesh.member[e]): mesh.s0[e] + x} if e in loaded else {}
-        kind = np.concatenate(
-            [2 + kinds_of[wanted] // 3, np.repeat(np.where(np.isin(x, wished.get(e, [])), ASKED, 5), 2)]
-        )
+        own = np.where(np.isin(x, wished.get(e, [])), ASKED + mesh.member[e], 5)
+        kind = np.concatenate([2 + kinds_of[wanted] // 3, np.repeat(own, 2)])
         out.append(_Part(places_on, kind, mover.sweep(within) if within else mover.whole))
     return out
 
