@@ -461,22 +461,30 @@ def test_stresses_and_bands_are_over_all_positions(tmp_path):
     size = np.abs(top).max()
     assert (band.value[..., 1] <= top[:, None, :, 1] + 1e-9 * size).all()
     assert (band.value[..., 0] >= top[:, None, :, 0] - 1e-9 * size).all()
-    table = stress_envelope(solution, results, members, Stress.NORMAL)
-    section = s.project.members[0].section
-    share = coefficients(section, all_fibres(section))[0]
-    names = [f.name for f in all_fibres(section)]
-    for i in np.flatnonzero(table["member"] == s.project.members[0].name).tolist():
-        at_once = np.array([np.nan_to_num(table[f][i]) for f in ("N", "Vy", "Vz", "T", "My", "Mz")])
-        assert table["normal"][i] == pytest.approx(share[names.index(table["fibre"][i])] @ at_once, rel=1e-8)
-    for columns, count in swept(s, solution, 201):
-        for x in np.linspace(0, s.project.lengths[0], 9):
-            both = forces_under(solution, 0, x, solution.weights(results, still=True))[:, :, :, None] + moving_of(
-                solution, results).factor[0][:, None] * forces_under(columns, 0, x, np.eye(count))[:, :, None]  # fmt: skip
-            sigma = np.einsum("fc,scrt->fsrt", share, both)
-            for f, name in enumerate(names):
-                rows = np.flatnonzero((table["member"] == s.project.members[0].name) & (table["fibre"] == name))
-                least, most = (table["normal"][i] for i in rows)
-                assert least - 1e-7 * abs(least) <= sigma[f].min() and sigma[f].max() <= most + 1e-7 * abs(most)
+    section, first = s.project.members[0].section, s.project.members[0].name
+    sigma, tau_z, tau_y = coefficients(section, all_fibres(section))
+    for led_by, parts in ((Stress.NORMAL, [sigma]), (Stress.SHEAR, [tau_z, tau_y]),
+                          (Stress.MISES, [sigma, 3**0.5 * tau_z, 3**0.5 * tau_y])):  # fmt: skip
+        table = stress_envelope(solution, results, members, led_by)
+
+        def stress(f, forces, parts=parts):
+            each = np.array([part[f] @ forces for part in parts])
+            return each[0] if len(parts) == 1 else np.linalg.norm(each, axis=0)
+
+        for f, fibre in enumerate(all_fibres(section)):
+            rows = np.flatnonzero((table["member"] == first) & (table["fibre"] == fibre.name)).tolist()
+            for i in rows:
+                at_once = np.array([np.nan_to_num(table[c][i]) for c in ("N", "Vy", "Vz", "T", "My", "Mz")])
+                assert table[str(led_by)][i] == pytest.approx(stress(f, at_once), rel=1e-8)
+            least, most = (table[str(led_by)][i] for i in (rows[0], rows[-1]))
+            for columns, count in swept(s, solution, 201):
+                for x in np.linspace(0, s.project.lengths[0], 9):
+                    still = forces_under(solution, 0, x, solution.weights(results, still=True))[:, :, :, None]
+                    moved = forces_under(columns, 0, x, np.eye(count))[:, :, None]
+                    both = still + moving_of(solution, results).factor[0][:, None] * moved
+                    swept_over = stress(f, both.transpose(1, 0, 2, 3).reshape(6, -1))
+                    assert swept_over.max() <= most + 1e-7 * abs(most)
+                    assert led_by != Stress.NORMAL or least - 1e-7 * abs(least) <= swept_over.min()
 
 
 ONE_WAY = '[members.ties]\nsection = "L 60x60x6"\nmaterial = "S235"\nbar = true\nacts = "tension"\nruns = ["A>B / 1 / base>mezz", "B>A / 1 / base>mezz"]\n'

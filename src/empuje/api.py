@@ -293,7 +293,7 @@ class Results(_Asking):
         UnknownWord for another word, NoFibre (a LookupError) where no chosen member has the fibre."""
         members, leads = self._members(on), Stress.read(led_by)
         return self._answer(
-            under, lambda s, results: stress.stress_envelope(s, results, members, leads, fibre), leads == Stress.NORMAL
+            under, lambda s, results: stress.stress_envelope(s, results, members, leads, fibre), over_positions=True
         )
 
     def reaction_envelope(self, on: Words = None, under: Words = COMBINATIONS, of: Words = None) -> pd.DataFrame:

@@ -51,8 +51,7 @@ def run(arguments: argparse.Namespace) -> int:
     if arguments.fibre and not arguments.led_by:
         raise Refusal("--fibre goes with --led-by normal, shear or mises")
     results, members = model.under_combinations(arguments.under), model.members(arguments.on)
-    over_positions = arguments.led_by in (None, Stress.NORMAL)
-    solution, results = common.solve(model, results, True, over_positions)
+    solution, results = common.solve(model, results, over_patterns=True, over_positions=True)
     if arguments.led_by:
         table = _stresses(solution, results, members, arguments)
     elif arguments.stations:

@@ -11,6 +11,7 @@ stress from warping are not in them.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from itertools import product
 from typing import Any
 
 import numpy as np
@@ -26,7 +27,7 @@ from ..model.words import Stress
 from .along import absent_forces
 from .envelope import BLOCK, TIE, candidates, search
 from .moving import moving_of
-from .moving_envelope import extremes_along
+from .moving_envelope import AlongMoving, extremes_along
 from .patterns import listed, patterns
 from .table import MEMBER_KINDS, Column, Table, case_column, how_column, six
 
@@ -97,11 +98,8 @@ def stress_envelope(
 
 
 def _of_moving(solution: Solution, results: Results, members: Ints, led_by: Stress, fibre: str | None) -> Table:
-    """As stress_envelope, of results with moving cases: over all positions, patterns too. Raises NoFibre, and
-    ValueError for a stress that is no sum."""
-    if led_by != Stress.NORMAL:
-        raise ValueError(f"{led_by} stresses are no sums: ask for single positions")
-    project, how, free = solution.project, solution.how(results), patterns(solution, results)
+    """As stress_envelope, of results with moving cases: over all positions, patterns too. Raises NoFibre."""
+    project, how = solution.project, solution.how(results)
     by_section: dict[int, list[int]] = {}
     for i, m in enumerate(members.tolist()):
         by_section.setdefault(id(project.members[m].section), []).append(i)
@@ -111,16 +109,21 @@ def _of_moving(solution: Solution, results: Results, members: Ints, led_by: Stre
         fibres = [f for f in all_fibres(section) if fibre in (None, f.name)]
         if not fibres:
             continue
-        found = extremes_along(solution, results, members[group], coefficients(section, fibres)[0])
-        flat = np.indices(found.value.shape).reshape(3, -1)
-        result, there = found.result.ravel(), found.there.reshape(len(flat[0]), -1)
-        each = [free.pattern(r, t) for r, t in zip(result.tolist(), there, strict=True)]
-        names = found.moving.names(solution, found.picks, each)
-        forces = found.forces.reshape(-1, 6)
-        for k, (m, f, side) in enumerate(flat.T.tolist()):
-            words = ("min", "max")[side]
-            rows.append((group[m], f, fibres[f].name, words, found.x[m, f, side], names[k], found.value[m, f, side],
-                         forces[k], result[k]))  # fmt: skip
+        share = coefficients(section, fibres)
+        if led_by == Stress.NORMAL:
+            found = extremes_along(solution, results, members[group], share[0])
+            parts = [(found, group, ("min", "max"), found.value)]
+        else:
+            share = share[1:] if led_by == Stress.SHEAR else share * np.sqrt([1.0, 3.0, 3.0])[:, None, None]
+            parts = [(found, [i], ("", "max"), value) for i, found, value in
+                     ((i, *_longest(solution, results, members[[i]], share)) for i in group)]  # fmt: skip
+        for found, own, words, value in parts:
+            flat = np.indices(value.shape).reshape(3, -1)
+            names = _names(solution, results, found)
+            for k, (m, f, side) in enumerate(flat.T.tolist()):
+                if words[side]:
+                    rows.append((own[m], f, fibres[f].name, words[side], found.x[m, f, side], names[k],
+                                 value[m, f, side], found.forces[m, f, side], found.result[m, f, side]))  # fmt: skip
     if not rows:
         raise NoFibre(fibre or "")
     rows.sort(key=lambda row: (row[0], row[1]))
@@ -137,6 +140,37 @@ def _of_moving(solution: Solution, results: Results, members: Ints, led_by: Stre
             how_column(results, how, np.array(index, np.intp)),
         ),
     )  # fmt: skip
+
+
+def _names(solution: Solution, results: Results, found: AlongMoving) -> list[str]:
+    """What makes the extremes, one after the other."""
+    free, result = patterns(solution, results), found.result.ravel()
+    there = found.there.reshape(len(result), -1)
+    each = [free.pattern(r, t) for r, t in zip(result.tolist(), there, strict=True)]
+    return found.moving.names(solution, found.picks, each)
+
+
+TURNS = 3
+"""So often the direction follows its worst position."""
+
+
+def _longest(solution: Solution, results: Results, member: Ints, parts: Floats) -> tuple[AlongMoving, Floats]:
+    """Where the length of a vector of sums (parts, fibres, 6) is greatest along a member, as the greater side, and that
+    length: it is the greatest of the sums along all directions. From many of them on, the best is turned into that of
+    its own vector, which can only be longer."""
+    each = np.array([u for u in product((-1, 0, 1), repeat=len(parts)) if u > (0,) * len(parts)], float)
+    each /= np.linalg.norm(each, axis=1)[:, None]
+    n = parts.shape[1]
+    found = extremes_along(solution, results, member, np.einsum("kd,dfj->kfj", each, parts).reshape(-1, 6))
+    forces = found.forces[0].reshape(len(each), n, 2, 6)
+    vector = np.einsum("dfj,kfsj->fksd", parts, forces).reshape(n, -1, len(parts))
+    vector = vector[np.arange(n), np.linalg.norm(vector, axis=2).argmax(axis=1)]
+    for _ in range(TURNS):
+        size = np.linalg.norm(vector, axis=1)
+        toward = np.where(size[:, None] > 0, vector / np.where(size > 0, size, 1.0)[:, None], each[-1])
+        found = extremes_along(solution, results, member, np.einsum("fd,dfj->fj", toward, parts))
+        vector = np.einsum("dfj,fj->fd", parts, found.forces[0, :, 1])
+    return found, np.repeat(np.linalg.norm(vector, axis=1)[None, :, None], 2, axis=2)
 
 
 def _extremes(
