@@ -101,10 +101,6 @@ class _Asking:
     def _nodes(self, on: Words) -> NDArray[np.intp]:
         return self._study.names.nodes_meant(_words(on))
 
-    def _places(self, members: NDArray[np.intp], at: Sequence[Position]) -> dict[int, NDArray[np.float64]]:
-        lengths = self.project.lengths
-        return {int(m): np.unique(np.clip([p.on(float(lengths[m])) for p in at], 0.0, lengths[m])) for m in members}
-
     def _positions(self, at: Places) -> list[Position]:
         units = Units(*self.project.units)
         return [parse_position(p, units) for p in at]
@@ -244,7 +240,7 @@ class Results(_Asking):
         return self._answer(
             under,
             lambda s, results: along.forces(s, results, members, positions),
-            along=self._places(members, positions),
+            along=self._study.places_along(members, positions),
         )
 
     def displacements(self, on: Words = None, under: Words = None) -> pd.DataFrame:
@@ -267,7 +263,7 @@ class Results(_Asking):
         return self._answer(
             under,
             lambda s, results: deflection.deflections(s, results, members, reference, positions),
-            along=self._places(members, positions),
+            along=self._study.places_along(members, positions),
         )
 
     def envelope(self, on: Words = None, under: Words = COMBINATIONS, of: Words = None) -> pd.DataFrame:

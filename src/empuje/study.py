@@ -39,6 +39,7 @@ if TYPE_CHECKING:
     from .core.answers.candidates import Candidates
     from .core.answers.stability import Stability
     from .core.answers.why import Target
+    from .core.model.loads import Position
     from .core.model.words import Sense
 
 __all__ = ["ModelError", "NothingMeant", "Study", "UnusableFile"]
@@ -153,7 +154,7 @@ class Study:
         that. The results of the study are numbered anew."""
         if not any(r.moving for r in results):
             return list(results), list(results), []
-        from .core.answers.candidates import FEW, candidates
+        from .core.answers.candidates import FEW, REACHED, candidates
 
         movers = self.movers
         wanted: dict[str, list[Standing]] = {}
@@ -162,12 +163,20 @@ class Study:
             found = candidates(movers[case], along=along)
             wanted[case] = found.standings
             count = len(found.standings)
+            share = f", together {int(100 * found.reached)} % or more of each" if found.reached < REACHED else ""
             said.append(f"{case} stands in {count} position{'s' if count != 1 else ''}, each the worst for some "
-                        "reaction, force or displacement; envelopes are over all")  # fmt: skip
+                        f"reaction, force or displacement{share}; envelopes are over all")  # fmt: skip
         if along and len(along) > FEW:
-            said.append(f"of more than {FEW} members the positions are the worst along them to 1 %: name fewer for the "
-                        "very worst")  # fmt: skip
+            said.append(f"more than {FEW} members: the worst positions for places along each are not looked for; name "
+                        f"up to {FEW} for them")  # fmt: skip
         return *self.stand_at(results, wanted), said
+
+    def places_along(self, members: NDArray[np.intp], at: Sequence[Position]) -> dict[int, NDArray[np.float64]]:
+        """Positions on members (n,) as places [m], by member."""
+        import numpy as np
+
+        lengths = self.project.lengths
+        return {int(m): np.unique(np.clip([p.on(float(lengths[m])) for p in at], 0.0, lengths[m])) for m in members}
 
     def furthest(self, results: Sequence[Result], members: NDArray[np.intp]) -> dict[int, NDArray[np.float64]]:
         """Where [m] along members (n,) the moving cases of results move them most across their axes, by member."""

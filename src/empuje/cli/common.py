@@ -19,7 +19,6 @@ if TYPE_CHECKING:
 
     from ..core.analysis.solution import Solution
     from ..core.analysis.solve import Prepared
-    from ..core.model.loads import Position
     from ..core.model.project import Project
     from ..core.model.results import Result, Results
     from ..core.resolve.resolved import Resolved
@@ -238,14 +237,6 @@ def stand(model: Model, results: Results, along: Mapping[int, np.ndarray] | None
     for words in said:
         saying.say(f"note: {words}")
     return stood
-
-
-def places_along(model: Model, members: np.ndarray, at: Iterable[Position]) -> dict[int, np.ndarray]:
-    """Positions on members as places [m], by member."""
-    import numpy as np
-
-    lengths = model.project.lengths
-    return {int(m): np.unique(np.clip([p.on(float(lengths[m])) for p in at], 0.0, lengths[m])) for m in members}
 
 
 def solve(

@@ -59,7 +59,7 @@ def run(arguments: argparse.Namespace) -> int:
     at = positions(arguments.at or QUARTERS, model.project.units) if along else []
     if along and not arguments.largest:
         told_off(at, model, members)
-    places = common.places_along(model, members, at) if along else None
+    places = model.study.places_along(members, at) if along else None
     if arguments.largest:
         places = common.refusing_mechanisms(model.study, lambda: model.study.furthest(results, members))
     solution, results = common.solve(

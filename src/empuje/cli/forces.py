@@ -60,7 +60,7 @@ def run(arguments: argparse.Namespace) -> int:
     told_off(at, model, members)
     largest = not (arguments.at or arguments.breaks or flags.each_of(arguments, results))
     solution, results = common.solve(
-        model, results, over_positions=largest, along=common.places_along(model, members, at)
+        model, results, over_positions=largest, along=model.study.places_along(members, at)
     )
     if largest:
         outputs.put(
