@@ -11,9 +11,8 @@ from empuje.core.analysis.applied import applied
 from empuje.core.answers.reactions import closing_error
 from empuje.core.model.cases import ACTIONS
 from empuje.core.model.rules import USES
-from empuje.files import keys, keys_traffic, keys_wind
+from empuje.files import keys, keys_limits, keys_traffic, keys_wind
 from empuje.files.forms import Form, as_markdown, with_inner
-from empuje.files.keys import LATER
 from empuje.study import Study
 from models import PORTAL, reading, solution
 from winds import hall
@@ -39,7 +38,9 @@ def guide(tmp_path):
 def forms():
     """Every table that a model or a rule file may have, with those inside others."""
     return with_inner(
-        f for f in {**vars(keys), **vars(keys_wind), **vars(keys_traffic)}.values() if isinstance(f, Form)
+        f
+        for f in {**vars(keys), **vars(keys_wind), **vars(keys_traffic), **vars(keys_limits)}.values()
+        if isinstance(f, Form)
     )
 
 
@@ -193,13 +194,6 @@ def test_what_the_guide_says_of_loads_by_hand(guide):
     push = 1.2 * (2 * 3.8 + 2 * 2.6) + 2 * 0.375 * 2.1 + 2 * 0.4 + 0.5 * 3.8 * 4.5
     lift = 0.4 * 4.5 + 0.15 * 6 * 4.5
     assert applied(s)[[0, 2], named(s, "W").index] / 1e3 == pytest.approx([push, lift], rel=1e-12)
-
-
-def test_keys_of_later_versions_are_refused_and_not_described():
-    for key in ("limits",):
-        assert key in LATER
-    text = PORTAL.replace("[cases]", "[limits]\nx = 1\n[cases]")
-    assert {f.code for f in reading(text).findings if f.level == "error"} == {"not-yet"}
 
 
 def test_the_readmes_python_lines_run(tmp_path, monkeypatch, capsys):

@@ -38,7 +38,7 @@ from .core.answers import stability as buckling
 from .core.answers.surfaces import surface_balance
 from .core.answers.table import Table, failed_first
 from .core.answers.wind import sheet_of
-from .core.model.findings import Finding
+from .core.model.findings import Finding, did_you_mean
 from .core.model.loads import Position
 from .core.model.project import Project
 from .core.model.results import Result
@@ -339,6 +339,19 @@ class Results(_Asking):
         standing = [r for r in asked if r not in solution.failed]
         found = why.why(study.prepared_as(solution), solution, standing, target, Sense.read(sense), x)
         return self._frame(why.why_table(found, self._display.said))
+
+    def verdict(self, limits: Words = None, every: bool = False) -> pd.DataFrame:
+        """The model's limits, or those of some names, the worst first; with `every` each place of each. A result
+        without an answer fails them."""
+        from .judging import judged
+        from .show.verdict_text import as_table
+
+        known = [limit.name for limit in self.project.limits]
+        for name in _words(limits):
+            if name not in known:
+                raise LookupError(f"there is no limit {name}; {did_you_mean(name, known)}")
+        found = judged(self._study, _words(limits) or None, every)
+        return self._frame(as_table(found.outcomes, self._display))
 
     def draw(self, what: str, under: Words = None, **options: Any) -> Sheet:
         """As `Model.draw`; a band is over every combination unless said."""

@@ -26,7 +26,7 @@ from .core.resolve.resolved import Resolved
 from .files.named_positions import NoPosition, position_in, read_standing
 from .files.quantities import Units
 from .files.reader import Reading, UnusableFile, read_model
-from .files.result_selectors import COMBINATIONS, patterns_named, results_meant
+from .files.result_selectors import COMBINATIONS, limits_of_nothing, patterns_named, results_meant
 from .files.selectors import Names, NothingMeant
 
 if TYPE_CHECKING:
@@ -87,7 +87,7 @@ class Study:
         self.inputs = (path, *reading.files)
         project, chosen = with_candidates(with_frequencies(reading), reading)
         self.resolved: Resolved = resolve(project, reading.findings)
-        self.findings = reading.with_more([*self.resolved.findings, *chosen])
+        self.findings = reading.with_more([*self.resolved.findings, *chosen, *limits_of_nothing(self.resolved)])
         self._placed: tuple[Combination, ...] = ()
         self._prepared: Prepared | None = None
         self._solved: dict[frozenset[int] | None, Solution] = {}
@@ -138,6 +138,11 @@ class Study:
                 others = {name: [Standing("", self._number(name), ())] for name in r.moving if name != case}
                 return self.stand_at([r], {case: [standing], **others})[0][0].name
         return word
+
+    @property
+    def placed(self) -> frozenset[str]:
+        """The names of combinations with single positions of moving cases, which joined the results on the way."""
+        return frozenset(c.name for c in self._placed)
 
     def _number(self, case: str) -> int:
         return next(i for i, t in enumerate(self.project.traffic) if t.case == case)

@@ -25,6 +25,7 @@ def run(arguments: argparse.Namespace) -> int:
 
     from ..show.output import NotWritten, write_text
     from ..show.tables import for_eyes
+    from ..show.verdict_text import counted
     from .run import write_results
 
     folder = Path(arguments.folder)
@@ -44,7 +45,8 @@ def run(arguments: argparse.Namespace) -> int:
     arguments.model, arguments.no_cache = str(path), False
     model = common.read(arguments)
     results = folder / "results"
-    _, tables = write_results(model, results, [], True)
+    job, tables = write_results(model, results, [], True)
+    assert job.verdict is not None
     sums = tables["balance"]
     sums = sums.rows(np.isin(sums["case"].astype(str), ["everyday"]))
     parts = (model.project.members, model.project.cases, model.resolved.combinations)
@@ -52,12 +54,16 @@ def run(arguments: argparse.Namespace) -> int:
     print(f"""The fruit packing house stands in {folder}: {members} members, {cases} cases, {combinations} combinations.
 
 {for_eyes(sums, model.display)}
+{counted(job.verdict.outcomes)}
+
 Look first at
   does every load sit where it was meant?     {results / "pictures" / "loads-WY1ap.png"}
   does it stand, does it bend the right way?  {results / "pictures" / "deflected-everyday.png"}
   what governs, and where?                    {results / "summary.md"}
 
 Then try
+  empuje verdict {path}
+  empuje why {path} --limit pads
   empuje wind {path}
   empuje combos {path}
   empuje traffic {path} --on joists/2a@mezz/A-B --of My --at 50%

@@ -48,8 +48,10 @@ def components(words: Iterable[str], known: Sequence[str]) -> tuple[str, ...]:
     return chosen
 
 
-def add_output(command: argparse.ArgumentParser) -> None:
-    command.add_argument("--format", choices=FORMATS, help="table is for eyes; csv, json and xlsx carry full precision")
+def add_output(command: argparse.ArgumentParser, more: Sequence[str] = ()) -> None:
+    command.add_argument(
+        "--format", choices=(*FORMATS, *more), help="table is for eyes; csv, json and xlsx carry full precision"
+    )
     command.add_argument("-o", dest="output", metavar="FILE", help="write to a file; its ending sets the format")
     add_force(command)
     command.add_argument("--sort", metavar="COLUMN", help="sort by a column: numbers by size, largest first")

@@ -5,9 +5,10 @@ from __future__ import annotations
 import argparse
 import os
 import sys
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
+from types import MappingProxyType
 from typing import TYPE_CHECKING, Protocol
 
 from . import Refusal, flags, saying
@@ -73,7 +74,7 @@ def put(
     if arguments.sort or arguments.rows is not None:
         table, text = _picked(table, model.display, arguments), None
     table = failed_first(table, model.failed)
-    style = arguments.format or _style_of(arguments.output)
+    style = style_of(arguments)
     if style == "xlsx":
         put_workbook(table, model, arguments.output)
         return
@@ -147,13 +148,16 @@ def _write_or_page(body: str) -> None:
     pydoc.pager(body)
 
 
-def _style_of(output: str | None) -> str:
-    """The format a file's ending asks for."""
-    ending = Path(output).suffix.lower().removeprefix(".") if output else ""
+def style_of(arguments: argparse.Namespace, more: Mapping[str, str] = MappingProxyType({})) -> str:
+    """The format asked for, by name or by a file's ending; `more`: formats by endings that few commands have."""
+    if arguments.format:
+        return str(arguments.format)
+    ending = Path(arguments.output).suffix.lower().removeprefix(".") if arguments.output else ""
+    if ending in more:
+        return more[ending]
     if ending in ("", "txt"):
         return "table"
     if ending not in flags.FORMATS:
-        raise Refusal(
-            f"-o {output}: cannot tell the format from .{ending}; use .csv, .json, .md, .xlsx or .txt, or --format"
-        )
+        known = ", ".join(f".{word}" for word in (*flags.FORMATS[1:], *more))
+        raise Refusal(f"-o {arguments.output}: cannot tell the format from .{ending}; use {known} or .txt, or --format")
     return ending

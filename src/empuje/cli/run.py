@@ -32,6 +32,11 @@ def run(arguments: argparse.Namespace) -> int:
     for words in common.explained_how(job.solution, job.results):
         saying.tell(words)
     arguments.wrote = True
+    if job.verdict is not None and job.verdict.fails:
+        model.failed.append("limits")
+        from ..show.verdict_text import counted
+
+        print(f"Not all limits are met: {counted(job.verdict.outcomes)} See empuje verdict {path}.")
     replaced = " in place of the results before" if before else ""
     print(f"wrote {folder}{replaced}; begin with {folder / 'summary.md'}")
     return model.verdict
@@ -54,7 +59,13 @@ def write_results(model: common.Model, folder: Path, under: list[str], pictures:
         solution, results = common.solve(model, asked)
         moving = [r for r in whole if r.moving]
         lowest = common.watched(model.study, lambda: model.study.lowest_critical(asked))
-        job = Job(solution, asked, results, model.study.findings, model.display, lowest, moving)
+        findings = model.study.findings
+        verdict = None
+        if model.project.limits:
+            from ..judging import judged
+
+            verdict = common.refusing_mechanisms(model.study, lambda: judged(model.study))
+        job = Job(solution, asked, results, findings, model.display, lowest, moving, verdict)
         with bar() as tell:
             return job, write(job, folder, pictures, tell)
     except NotWritten as error:

@@ -6,7 +6,7 @@ import argparse
 from typing import TYPE_CHECKING
 
 from ..core.model.words import Sense
-from . import Refusal, common, flags, outputs, saying
+from . import FINE, NOT_MET, Refusal, common, flags, outputs, saying
 
 if TYPE_CHECKING:
     from ..core.answers.why import Target
@@ -14,9 +14,12 @@ if TYPE_CHECKING:
 
 def options(command: argparse.ArgumentParser) -> None:
     flags.add_model(command)
-    command.add_argument("--on", required=True, metavar="NAME", help="one member, or one node")
+    command.add_argument("--on", metavar="NAME", help="one member, or one node")
     command.add_argument(
-        "--of", required=True, metavar="VALUE",
+        "--limit", metavar="NAME", help="instead: what made the governing value of a limit, or of one bound --of it"
+    )
+    command.add_argument(
+        "--of", metavar="VALUE",
         help="N Vy Vz T My Mz of a member; Fx Fy Fz Mx My Mz of a support; ux uy uz rx ry rz of a node",
     )  # fmt: skip
     flags.add_under(command, "every combination; every case where there are none")
@@ -36,6 +39,10 @@ def run(arguments: argparse.Namespace) -> int:
     from .forces import positions
 
     model = common.read(arguments)
+    if arguments.limit is not None:
+        return _of_limit(model, arguments)
+    if arguments.on is None or arguments.of is None:
+        raise Refusal("name what is asked about: --on and --of, or a --limit")
     results = model.under_combinations(arguments.under)
     project = model.project
     target = _target(model, arguments.on, arguments.of)
@@ -66,6 +73,33 @@ def run(arguments: argparse.Namespace) -> int:
         saying.say("note: of all results with moving cases the worst in its worst position; others that do not move "
                    "are compared with it")  # fmt: skip
     outputs.put(why_table(found, model.display.said), model, arguments, why_for_eyes(found, model.display))
+    return model.verdict
+
+
+def _of_limit(model: common.Model, arguments: argparse.Namespace) -> int:
+    """What made the governing value of a limit: of its bounds the one that is worst, or the one asked about."""
+    from ..core.answers.why import why_table
+    from ..judging import explained
+    from ..show.verdict_text import sentence
+    from ..show.why_text import why_for_eyes
+    from .verdict import judge, names_of
+
+    if arguments.on or arguments.under or arguments.at or arguments.sense != "largest":
+        raise Refusal("--limit says on what and under what; it goes with --of alone")
+    found = judge(model, names_of(model, [arguments.limit]), False).outcomes
+    own = [o for o in found if arguments.of in (None, o.bound.of)]
+    if not own:
+        known = ", ".join(dict.fromkeys(o.bound.of for o in found))
+        raise Refusal(f"--of: the limit {arguments.limit} bounds {known}")
+    worst = own[0]
+    lines = [f"{worst.limit.name} ({worst.limit.place}) {worst.holds}: {sentence(worst, model.display)}", ""]
+    try:
+        every = common.refusing_mechanisms(model.study, lambda: explained(model.study, worst))
+    except LookupError as error:
+        outputs.put_text("\n".join([*lines, f"{error.args[0]}.", ""]), None)
+        return NOT_MET if worst.fails else FINE
+    lines += [why_for_eyes(one, model.display) for one in every]
+    outputs.put(why_table(every[0], model.display.said), model, arguments, "\n".join(lines))
     return model.verdict
 
 

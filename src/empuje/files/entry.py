@@ -12,7 +12,6 @@ from typing import Any, TypeVar
 from ..core.model.findings import CONTROL, Finding, Level, Place, did_you_mean, in_order, visible
 from ..core.model.words import Word
 from .forms import Choice, Form, Table, Tables
-from .keys import LATER
 from .plain_file import bytes_in
 from .quantities import QuantityError, Units
 from .toml_text import Lines, Path
@@ -108,12 +107,7 @@ class Entry:
         """Report every key that the table cannot have; `only`: those of its keys that it can have here."""
         keys = list(self.form.names if only is None else only)
         for key in self.data:
-            if key in keys:
-                continue
-            if key in LATER:
-                self.error("not-yet", f"{self.what} has `{key}`: {LATER[key]} cannot be analysed by this version yet",
-                           "take it out, and do not rely on results without it", key)  # fmt: skip
-            else:
+            if key not in keys:
                 self.error("unknown-key", f"{self.what} has an unknown key `{key}`", did_you_mean(key, keys), key)
         return self
 

@@ -14,13 +14,9 @@ from ..core.model.rules import USES
 from ..core.model.words import Acts, Carry, Expansion, Order, Set, Stage
 from .directions import DIRECTIONS, NORMAL
 from .forms import ABSENT, REQUIRED, Choice, Flag, Form, Key, Names, Quantity, Table, Tables, Text, Written
+from .keys_limits import LIMIT
 from .keys_traffic import TRAFFICS, VEHICLES
 from .keys_wind import WIND
-
-LATER: dict[str, str] = {
-    "limits": "limits",
-}
-"""Keys of the model file that this version cannot act on yet, and what they are about."""
 
 NODES, MEMBERS, BOTH = "selector of nodes", "selector of members", "selector"
 CASES = "names of cases"
@@ -331,6 +327,7 @@ MODEL = Form("model", (
     Key("cases", Table(Form("cases", each=Table(CASE))), REQUIRED, "load cases"),
     Key("loads", Table(Form("loads", each=Tables(LOAD))), ABSENT, "loads by case"),
     Key("combinations", Table(COMBINATIONS), ABSENT, "combinations of cases"),
+    Key("limits", Tables(LIMIT), ABSENT, "what results must satisfy"),
 ))  # fmt: skip
 
 ROWS = {

@@ -21,6 +21,7 @@ from .diaphragms import read_diaphragms
 from .entry import Entry, Notes, refuse_control_characters
 from .floors import read_floors
 from .keys import ANALYSIS, MODEL
+from .limits import read_limits
 from .loading import read_cases, read_loads
 from .members import read_members
 from .nodes import read_grid, read_node_rows, read_nodes
@@ -139,11 +140,13 @@ def read_text(text: str, file: str, folder: Path | None = None) -> Reading:
     _refuse_shared_names(model, book.index, names, [c.name for c in cases], list(grounds.index))
     combining = read_combining(model, cases, folder)
     reduction = read_reduction(model, cases, names)
+    limits = read_limits(model, names, grounds, diaphragms, book.lines.get("z", {}), plane)
     units = (notes.units.force, notes.units.length)
     project = Project(
         file, title, plane, units, display, tuple(book.nodes), tuple(members), tuple(supports), tuple(cases),
         tuple(loads), combining, book.lines, tuple(diaphragms), second_order, _mass(model, cases),
         grounds.surfaces, (*of_floors, *surface_loads), reduction, wind, traffic,
+        limits=tuple(limits),
     )  # fmt: skip
     return Reading(project, notes.all_found(), names, notes.digest.digest(), tuple(notes.files))
 

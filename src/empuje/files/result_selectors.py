@@ -9,7 +9,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Sequence
 
-from ..core.model.findings import did_you_mean
+from ..core.model.findings import Finding, did_you_mean
 from ..core.model.results import Result
 from ..core.resolve.resolved import Resolved
 from .selectors import NothingMeant, pick
@@ -46,6 +46,20 @@ def results_meant(model: Resolved, words: Sequence[str]) -> list[Result]:
     if not chosen:
         raise NothingMeant(f"nothing is left of {', '.join(words)}")
     return [every[i] for i in sorted(chosen)]
+
+
+def limits_of_nothing(model: Resolved) -> list[Finding]:
+    """A warning for each limit whose words mean no result: it will fail."""
+    out = []
+    for limit in model.project.limits:
+        # Patterns, and single positions of what moves, are no results until they are asked for.
+        known = [w for w in limit.under if not patterns_named(model, [w]) and "@" not in w]
+        try:
+            results_meant(model, known)
+        except NothingMeant as error:
+            message = f"the limit {limit.name} is under nothing: {error.args[0]}"
+            out.append(Finding("warning", "limit-of-nothing", message, "it fails until it is", limit.place))
+    return out
 
 
 def patterns_named(model: Resolved, words: Iterable[str]) -> list[Result]:

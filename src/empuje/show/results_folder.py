@@ -27,11 +27,13 @@ from ..core.model.loads import Position
 from ..core.model.results import Result, Results
 from ..core.model.telling import Tell, quiet
 from ..core.model.words import Set, WindPart
+from ..core.verdict.outcome import Verdict
 from .display import Display
 from .exchange import write_folder
 from .output import write_sqlite
 from .summary import summary
 from .tables import as_csv
+from .verdict_text import as_table, verdict_as_junit
 from .view import View
 
 NO_SHAPE = 1e-9
@@ -42,7 +44,8 @@ QUARTERS = [Position(share=s) for s in (0, 0.25, 0.5, 0.75, 1)]
 @dataclass(frozen=True)
 class Job:
     """A solution with the results asked for, those of them that have an answer, what was found before it, units,
-    the lowest critical load factor of second order, and of the results those that move, as wholes."""
+    the lowest critical load factor of second order, of the results those that move, as wholes, and what the limits come
+    to, where there are any."""
 
     solution: Solution
     asked: Results
@@ -51,6 +54,7 @@ class Job:
     display: Display
     lowest: tuple[Result, float] | None = None
     moving: Results = ()
+    verdict: Verdict | None = None
 
     @property
     def governing(self) -> list[Result]:
@@ -82,11 +86,15 @@ def write_results(job: Job, folder: Path, pictures: bool, tell: Tell) -> dict[st
         ]
         for table in written:
             (place / f"{table.name}.csv").write_text(as_csv(table, job.display), encoding="utf-8", newline="\n")
+        if job.verdict is not None:
+            junit = verdict_as_junit(job.verdict.outcomes, job.display, job.solution.model.project.file)
+            (place / "verdict.xml").write_text(junit, encoding="utf-8", newline="\n")
         write_sqlite(place / "results.sqlite", written, job.display)
         if pictures:
             draw_all(job, place / "pictures", tell)
         files = sorted(p.relative_to(place).as_posix() for p in place.rglob("*") if p.is_file())
-        text = summary(job.solution, job.governing, job.asked, tables, job.findings, files, job.lowest, job.display)
+        text = summary(job.solution, job.governing, job.asked, tables, job.findings, files, job.lowest, job.display,
+                       job.verdict)  # fmt: skip
         (place / "summary.md").write_text(text, encoding="utf-8", newline="\n")
 
     write_folder(folder, fill)
@@ -118,6 +126,8 @@ def all_tables(job: Job) -> dict[str, Table]:
     if model.wind is not None:
         sheet = (sheet_of(part, model.wind, project, project.case_names, job.display.value) for part in WindPart)
         found += [table for table in sheet if len(table)]
+    if job.verdict is not None:
+        found.append(as_table(job.verdict.outcomes, job.display))
     return {table.name: table for table in found}
 
 

@@ -15,8 +15,10 @@ from ..core.answers.table import MEMBER_KINDS, Column, Table, said
 from ..core.model.findings import Finding, in_short, listed, visible
 from ..core.model.results import Result, Results, names
 from ..core.model.words import How
+from ..core.verdict.outcome import Verdict
 from .display import Display
 from .tables import as_markdown, escaped
+from .verdict_text import verdict_as_markdown
 
 
 def governing(solution: Solution, found: Table) -> Table:
@@ -75,10 +77,10 @@ def explained(how: Iterable[tuple[How, float]]) -> list[str]:
 
 def summary(
     solution: Solution, results: Results, asked: Results, tables: dict[str, Table], findings: list[Finding],
-    files: list[str], lowest: tuple[Result, float] | None, display: Display,
+    files: list[str], lowest: tuple[Result, float] | None, display: Display, verdict: Verdict | None = None,
 ) -> str:  # fmt: skip
     """The summary as Markdown: of the governing `results`, and of all results `asked` for; `lowest`: the lowest
-    critical load factor of those of second order."""
+    critical load factor of those of second order; `verdict`: what the limits come to."""
     model = solution.model
     project = model.project
     every = [r for r in solution.results if r not in solution.failed and not r.moving]
@@ -97,6 +99,9 @@ def summary(
     out.append(as_markdown(totals, display))
     out += [f"{words}.\n" for words in model.told]
     out += _extremes(solution, every, lowest, display)
+    if verdict is not None:
+        out.append("## Does it pass?\n")
+        out.append(verdict_as_markdown(verdict.outcomes, display, project.title or project.file))
     out.append(f"## Governing forces by family, over {len(results)} results\n")
     out.append(as_markdown(governing(solution, tables["envelope"]), display))
     out.append("## Governing reactions\n")

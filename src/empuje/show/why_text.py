@@ -17,10 +17,14 @@ def why_for_eyes(found: Why, display: Display) -> str:
     kind, of = found.target.kind, found.target.of
     unit, factor = display.unit(kind), display.factor(kind)
     decimals = decimals_for(float(np.nanmax(np.abs(table[of]))) * factor)
-    on = (project.members if found.target.what == "force" else project.nodes)[found.target.index].name
-    place = ""
-    if found.target.what == "force":
-        place = f" at x = {found.x[0] * display.factor('length'):.3f} {display.unit('length')}"
+    target, place = found.target, ""
+    if target.sum is not None:
+        on, x = target.sum.place, target.sum.x
+    else:
+        on = (project.members if target.what == "force" else project.nodes)[target.index].name
+        x = float(found.x[0]) if target.what == "force" else np.nan
+    if not np.isnan(x):
+        place = f" at x = {x * display.factor('length'):.3f} {display.unit('length')}"
     combination = found.worst.combination
     value = number(float(found.values[0]) * factor, decimals)
     lines = [f"{on}: {of} = {value} {unit}{place} under {found.worst.name} ({found.how})"]

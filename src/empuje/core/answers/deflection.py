@@ -4,6 +4,7 @@ chord   in every bay the straight line between the displaced places that hold th
         last one, on an overhang, the level of that place
 whole   the straight line between the member's displaced ends
 start, end   that end, without its rotation
+ground  where the member was before anything moved
 
     held      held
 o====+=========+=====o
@@ -21,8 +22,8 @@ from numpy.typing import NDArray
 
 from ..actions.bearing import Bearing, bearing
 from ..analysis.pieces import build_pieces
-from ..analysis.polynomials import horner, square, summit, value_at
-from ..analysis.solution import Pieces, Solution
+from ..analysis.polynomials import horner, square, summit, turning_points, value_at
+from ..analysis.solution import Columns, Pieces, Solution
 from ..model.loads import Position
 from ..model.project import Project
 from ..model.results import Result, Results
@@ -109,7 +110,7 @@ def deflections(
 ) -> Table:
     """At positions: member, case, x, the deflection along the member's x y z, across it, the span, and span over
     deflection."""
-    pieces, shape, part = _against(solution, results, members, against)
+    pieces, shape, part = _against(solution, solution.weights(results), members, against)
     rank, t, piece, x = stations(solution, pieces, members, positions, breaks)
     first = np.append(True, (np.diff(rank) != 0) | (np.abs(np.diff(x)) > 1e-9))
     rank, x = rank[first], x[first]
@@ -124,7 +125,7 @@ def deflections(
 def largest_deflections(solution: Solution, results: Results, members: Ints, against: Reference) -> Table:
     """The same where each bay of a member (or the whole, by what it is measured against) deflects most across its axis,
     exactly, under each case."""
-    pieces, shape, part = _against(solution, results, members, against)
+    pieces, shape, part = _against(solution, solution.weights(results), members, against)
     best, t = _furthest(square(shape[:, 1:]).sum(axis=1, keepdims=True), pieces.length)
     new = np.flatnonzero(np.append(True, np.diff(part.of_piece) != 0))
     stop = np.append(new[1:], len(best))
@@ -134,6 +135,78 @@ def largest_deflections(solution: Solution, results: Results, members: Ints, aga
     value = np.einsum("nckn,nk->nc", shape[at][..., case], t[at, case][:, None] ** np.arange(shape.shape[2]))
     x = pieces.start[at] + t[at, case]
     return _table(solution, results, pieces.member[at], case, x, value, part, own)
+
+
+@dataclass(frozen=True)
+class Extreme:
+    """Of each bay of members (or the whole, by what they are measured against): the member, its span [m] and words
+    (n,); of the deflections across, along y and along z the least and greatest (n, 3, 2) [m], where [m], and under
+    which result. Across there is no least: it is 0."""
+
+    member: Ints
+    span: Floats
+    words: list[str]
+    value: Floats
+    x: Floats
+    result: Ints
+
+
+AT_ONCE = 3_000_000
+"""Coefficients held at a time."""
+
+
+def extreme_deflections(solution: Solution, weights: Floats, members: Ints, against: Reference) -> Extreme:
+    """The exact extremes over results that weights (columns, results) form."""
+    each = 24 * weights.shape[1] * (2 + len(solution.terms.a) // max(len(solution.mesh.member), 1))
+    block = max(1, AT_ONCE // each)
+    parts = [_extreme(solution, weights, members[i : i + block], against) for i in range(0, len(members), block)]
+    member, span, value, x, result = (
+        np.concatenate([getattr(p, k) for p in parts]) for k in ("member", "span", "value", "x", "result")
+    )
+    return Extreme(member, span, [w for p in parts for w in p.words], value, x, result)
+
+
+def _extreme(solution: Solution, weights: Floats, members: Ints, against: Reference) -> Extreme:
+    pieces, shape, part = _against(solution, weights, members, against)
+    new = np.flatnonzero(np.append(True, np.diff(part.of_piece) != 0))
+    stop = np.append(new[1:], len(pieces.start))
+    whole = np.broadcast_to(pieces.length[:, None, None], shape[:, 1:, 0].shape)
+    at = [np.zeros_like(whole), whole, *turning_points(shape[:, 1:], np.zeros_like(whole), whole)]
+    values = np.stack([horner(shape[:, 1:], t) for t in at])
+    squared, t_across = _furthest(square(shape[:, 1:]).sum(axis=1, keepdims=True), pieces.length)
+    n = len(new)
+    value, x, result = np.zeros((n, 3, 2)), np.zeros((n, 3, 2)), np.zeros((n, 3, 2), np.intp)
+    for k, (b, e) in enumerate(zip(new, stop, strict=True)):
+        p, r = np.unravel_index(int(squared[b:e].argmax()), squared[b:e].shape)
+        value[k, 0, 1] = np.sqrt(max(squared[b + p, r], 0.0))
+        x[k, 0], result[k, 0] = pieces.start[b + p] + t_across[b + p, r], r
+        for c in (0, 1):
+            own = values[:, b:e, c]
+            for side, best in enumerate((own.argmin(), own.argmax())):
+                i, p, r = np.unravel_index(int(best), own.shape)
+                value[k, 1 + c, side], result[k, 1 + c, side] = own[i, p, r], r
+                x[k, 1 + c, side] = pieces.start[b + p] + at[i][b + p, c, r]
+    own_part = part.of_piece[new]
+    return Extreme(pieces.member[new], part.span[own_part], [part.words[i] for i in own_part.tolist()], value, x,
+                   result)  # fmt: skip
+
+
+def deflection_at(solution: Columns, weights: Floats, members: Ints, x: Floats, against: Reference) -> Floats:
+    """Along y and z at one x (1,) [m] of one member (1,): (2, results) [m]."""
+    pieces, shape, _ = _against(solution, weights, members, against)
+    piece = max(int(np.searchsorted(pieces.start, x[0] + 1e-9, side="right")) - 1, 0)
+    t = np.clip(x - pieces.start[piece], 0.0, pieces.length[piece])
+    return np.asarray(value_at(shape[piece : piece + 1, 1:], t)[0])
+
+
+def deflections_at(
+    solution: Solution, weights: Floats, members: Ints, against: Reference, steps: int
+) -> tuple[Floats, Ints]:
+    """Deflections along y and z at even steps of every piece, (n, 2, results) [m], and the part (n,) of each."""
+    pieces, shape, part = _against(solution, weights, members, against)
+    share = np.linspace(0.0, 1.0, steps)
+    t = (pieces.length[:, None] * share).ravel()
+    return value_at(np.repeat(shape[:, 1:], steps, axis=0), t), np.repeat(part.of_piece, steps)
 
 
 def furthest_motions(solution: Solution, result: Result, members: Ints) -> tuple[Floats, Floats]:
@@ -166,9 +239,10 @@ class _Parts:
     of_piece: Ints
 
 
-def _against(solution: Solution, results: Results, members: Ints, against: Reference) -> tuple[Pieces, Floats, _Parts]:
-    """Pieces, their displacements (n, 3, powers, results) in member axes against what is meant, and their parts."""
-    project, weights = solution.project, solution.weights(results)
+def _against(solution: Columns, weights: Floats, members: Ints, against: Reference) -> tuple[Pieces, Floats, _Parts]:
+    """Pieces, their displacements (n, 3, powers, results) in member axes against what is meant under results that
+    weights (columns, results) form, and their parts."""
+    project = solution.project
     pieces = build_pieces(solution, members, weights, displacements=True)
     assert pieces.shape is not None
     shape = pieces.shape[:, :3].copy()
@@ -179,6 +253,8 @@ def _against(solution: Solution, results: Results, members: Ints, against: Refer
     last = np.append(np.diff(pieces.member) != 0, True)
     begin, stop = shape[first][:, :, 0], value_at(shape[last], pieces.length[last])
     length = project.lengths[pieces.member[first]]
+    if against == Reference.GROUND:
+        return pieces, shape, _Parts(length, ["whole member, from where it was"] * len(length), of)
     if against == Reference.WHOLE:
         slope = (stop - begin) / length[:, None, None]
         shape[:, :, 0] -= begin[of] + slope[of] * pieces.start[:, None, None]
@@ -190,7 +266,7 @@ def _against(solution: Solution, results: Results, members: Ints, against: Refer
 
 
 def _against_bays(
-    solution: Solution, pieces: Pieces, shape: Floats, weights: Floats, of: Ints, members: Ints
+    solution: Columns, pieces: Pieces, shape: Floats, weights: Floats, of: Ints, members: Ints
 ) -> tuple[Floats, _Parts]:
     project = solution.project
     each = stretches(project, members.tolist())

@@ -181,17 +181,20 @@ class Fixed:
     moving: Moving
 
     def at_once(
-        self, solution: Solution, results: Results, table: Callable[[Solution | Units], Floats], row: Ints, side: Ints
-    ) -> Floats:
-        """Other components (n, 6) of rows there and then; `table`: of columns (rows, 6, columns)."""
+        self, solution: Solution, results: Results, table: Callable[[Solution | Units], Floats], row: Ints, side: Ints,
+        place: Ints | None = None,
+    ) -> Floats:  # fmt: skip
+        """Other components (n, 6) of rows there and then; `table`: of columns (rows, 6, columns), of which those at
+        `place`, where they are others, count."""
         result = self.result[row, side]
+        at = row if place is None else place
         weights = np.stack([
             self.free.weights_of(r, t) for r, t in zip(result.tolist(), self.there[row, side], strict=True)
         ])  # fmt: skip
-        out = np.einsum("nck,nk->nc", table(solution)[row], weights)
+        out = np.einsum("nck,nk->nc", table(solution)[at], weights)
         if self.picks:
             picks = [p.rows(2 * row + side) for p in self.picks]
-            out = out + self.moving.at_once(picks, result, lambda units: table(units)[row])
+            out = out + self.moving.at_once(picks, result, lambda units: table(units)[at])
         return np.asarray(out)
 
     def names(self, solution: Solution, results: Results, row: Ints, side: Ints) -> list[str]:

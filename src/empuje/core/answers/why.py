@@ -46,22 +46,37 @@ NOTHING = 1e-7
 
 
 @dataclass(frozen=True)
+class Sum:
+    """A value that adds up over columns, by name, of some place in words, of a member (-1: none) at x [m] along it:
+    `value` gives it of solved columns in every result that weights (columns, results) form."""
+
+    of: str
+    kind: Kind
+    place: str
+    value: Callable[[Columns, Floats], Floats]
+    member: int = -1
+    x: float = np.nan
+
+
+@dataclass(frozen=True)
 class Target:
-    """What is asked about: a force in a member, a reaction or a displacement of a node; component counts from 0."""
+    """What is asked about: a force in a member, a reaction or a displacement of a node, component counting from 0; or
+    a sum of these, of a member where its index is not below 0."""
 
     what: str
     index: int
     component: int
+    sum: Sum | None = None
 
     @property
     def of(self) -> str:
         """Its component, as tables name it."""
-        return list(COMPONENTS[self.what])[self.component]
+        return self.sum.of if self.sum is not None else list(COMPONENTS[self.what])[self.component]
 
     @property
     def kind(self) -> Kind:
         """The kind of quantity it is."""
-        return COMPONENTS[self.what][self.of]
+        return self.sum.kind if self.sum is not None else COMPONENTS[self.what][self.of]
 
 
 def target_of(index: int, is_member: bool, of: str) -> Target:
@@ -201,6 +216,8 @@ def _each(solution: Solution, target: Target, weights: Floats, sense: Sense, x: 
 def value_of(solution: Columns, target: Target, weights: Floats, x: float, side: int = 1) -> Floats:
     """The target's value in every result that `weights` (columns, results) form; x [m] along a member, where a force
     jumps there on its left (-1) or right (1). Raises LookupError."""
+    if target.sum is not None:
+        return target.sum.value(solution, weights)
     if target.what == "displacement":
         return np.asarray(solution.displacement[target.index, target.component] @ weights)
     if target.what == "reaction":

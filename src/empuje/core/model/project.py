@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from .cases import Case, Combination
 from .combining import Combining
 from .frame import ON_LINE_TOLERANCE, Diaphragm, Member, Node, Support, member_axes
+from .limits import Limit
 from .loads import DescribedLoad
 from .near import near_pairs
 from .reduction import ReductionRule
@@ -34,7 +35,7 @@ class Project:
     `mass` is the combination of cases whose vertical loads are masses.
     `combining`: which combinations are asked for; `reduction`: how live loads are reduced;
     `wind`: what makes wind loads and their cases; `traffic`: what moves, each a case by its name; `standings`:
-    positions of it that are load cases of their own.
+    positions of it that are load cases of their own; `limits`: what results must satisfy.
     """
 
     file: str
@@ -58,6 +59,7 @@ class Project:
     wind: WindRule | None = None
     traffic: tuple[Traffic, ...] = ()
     standings: tuple[Standing, ...] = ()
+    limits: tuple[Limit, ...] = ()
 
     @cached_property
     def xyz(self) -> NDArray[np.float64]:

@@ -84,12 +84,36 @@ class How(Word):
 
 
 class Reference(Word):
-    """What deflections are measured against: the chord of every bay, of the whole member, one of its ends."""
+    """What deflections are measured against: the chord of every bay, of the whole member, one of its ends, or where the
+    member was before anything moved."""
 
     CHORD = "chord"
     WHOLE = "whole"
     START = "start"
     END = "end"
+    GROUND = "ground"
+
+
+class LimitKind(Word):
+    """What a limit is about."""
+
+    REACTION = "reaction"
+    FORCE = "force"
+    STRESS = "stress"
+    DEFLECTION = "deflection"
+    DISPLACEMENT = "displacement"
+    DRIFT = "drift"
+    TILT = "tilt"
+    STABILITY = "stability"
+
+
+class Holds(Word):
+    """What a limit, or a check, comes to."""
+
+    PASSES = "passes"
+    NEAR = "near"
+    FAILS = "fails"
+    UNANSWERED = "no answer"
 
 
 class Stress(Word):

@@ -1,0 +1,190 @@
+"""Extremes of what limits are about, place by place, over results, patterns of them, and positions of what moves.
+
+A sum of reactions or displacements is extreme where `fixed_extremes` finds it. The length of a vector of such sums is
+the greatest of its parts along all directions: from a fan of these the best is turned into that of its own vector,
+which can only be longer. A ratio of a length to a sum is the r at which the greatest `length - r sum` is nothing
+(Dinkelbach, Management Science 13, 1967): each r found is the ratio where that of the one before is greatest.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..analysis.moving.places import plain
+from ..analysis.moving.units import Units
+from ..analysis.solution import Columns, Solution
+from ..answers.moving import Fixed, fixed_extremes
+from ..answers.table import Kind, said
+from ..answers.why import Sum
+from ..model.results import Results
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+Rows = Callable[[Columns | Units], Floats]
+"""From solved columns, or unit answers of a traffic, to rows of them (..., columns)."""
+Made = Callable[[Ints, Ints], list[tuple[str, str]]]
+"""What makes some rows' least (side 0) or greatest (1): the result's name, and how it came about."""
+Sums = Callable[[int, int, Solution, Floats], list[Sum]]
+"""From a row, a side, and the weights (columns,) of what makes its extreme to sums that explain it."""
+TIE = 1e-10
+NOTHING = 1e-9
+TURNS, RATIOS = 6, 30
+FAN = 16
+
+
+@dataclass(frozen=True)
+class Found:
+    """Least and greatest (n, 2) at places, where along a member x (n, 2) [m] or NaN, and what makes them; the span or
+    height (n,) [m] of each or NaN. `lost`: places or results without an answer, and why. `notes`: what to say of how
+    they were found. `sums`: what adds up to a value; none where nothing does."""
+
+    place: Sequence[str]
+    value: Floats
+    made: Made
+    x: Floats = field(default_factory=lambda: np.zeros((0, 2)))
+    span: Floats = field(default_factory=lambda: np.zeros(0))
+    lost: tuple[tuple[str, str], ...] = ()
+    notes: tuple[str, ...] = ()
+    sums: Sums = lambda row, side, solution, weights: []
+
+
+def sum_along(of: str, kind: Kind, place: str, rows: Rows, row: int, solution: Solution, weights: Floats) -> Sum:
+    """The length of a vector, rows (n, parts, columns), as the sum of its parts along what it is under some weights; of
+    one part with its sign."""
+    vector = rows(solution)[row] @ weights
+    size = float(np.linalg.norm(vector))
+    toward = np.ones(1) if len(vector) == 1 else vector / size if size else np.eye(len(vector))[0]
+    return Sum(of, kind, place, lambda table, by: np.asarray(toward @ (rows(table)[row] @ by)))
+
+
+def nothing(lost: Sequence[tuple[str, str]], notes: Sequence[str] = ()) -> Found:
+    """No place, and why."""
+    return Found((), np.zeros((0, 2)), lambda row, side: [], lost=tuple(lost), notes=tuple(notes))
+
+
+def named(solution: Solution, results: Results, found: Fixed) -> Made:
+    """What makes extremes at fixed places."""
+    how = [said(h, r.second_order_at) for r, h in zip(results, solution.how(results), strict=True)]
+
+    def made(row: Ints, side: Ints) -> list[tuple[str, str]]:
+        names = found.names(solution, results, row, side)
+        return [(n, how[r]) for n, r in zip(names, found.result[row, side].tolist(), strict=True)]
+
+    return made
+
+
+def sums(solution: Solution, results: Results, rows: Rows) -> Fixed:
+    """The extremes of sums: rows (n, columns)."""
+    columns = rows(solution)
+    size = np.abs(columns @ np.abs(solution.weights(results, still=True))).max(axis=1, initial=0.0)
+    return fixed_extremes(solution, results, columns, lambda units: plain(rows(units)), TIE * size)
+
+
+def lengths(solution: Solution, results: Results, rows: Rows) -> tuple[Floats, Made]:
+    """The greatest length of vectors: rows (n, parts, columns), two parts or three; 0 is the least."""
+    parts = rows(solution).shape[1]
+    best = _longest(solution, results, rows, None, _circle(FAN, 0.5) if parts == 2 else _strewn(FAN))
+    size = np.linalg.norm(best.vector, axis=1)
+    return np.column_stack([0 * size, size]), best.made(solution, results)
+
+
+def ratios(solution: Solution, results: Results, rows: Rows, bottom: Rows) -> tuple[Floats, Made]:
+    """The greatest ratio of the length of vectors, rows (n, parts, columns) of one part or two, to sums (n, columns);
+    infinite where the sum is not above nothing and the vector is something. 0 is the least."""
+    below = sums(solution, results, bottom)
+    n, parts = rows(solution).shape[:2]
+    every, least = np.arange(n), np.zeros(n, np.intp)
+    there = _at(solution, results, below, every, least, rows, every)
+    largest = max(float(np.abs(below.value).max(initial=0.0)), float(np.linalg.norm(there, axis=1).max(initial=0.0)))
+    bare = (below.value[:, 0] <= NOTHING * largest) & (np.linalg.norm(there, axis=1) > NOTHING * largest)
+    infinite = bare | (below.value[:, 0] < -NOTHING * largest)
+    fan = np.array([[1.0], [-1.0]]) if parts == 1 else _circle(2 * FAN, 1.0)
+    r = np.zeros(n)
+    for _ in range(RATIOS):
+        best = _longest(solution, results, rows, lambda table: r[:, None] * bottom(table), fan)  # noqa: B023
+        length = np.linalg.norm(best.vector, axis=1)
+        under = _at(solution, results, best.found, best.row, best.side, lambda t: bottom(t)[:, None], every)[:, 0]
+        presses = (under > NOTHING * largest) & ~infinite
+        higher = np.where(presses, length / np.where(presses, under, 1.0), 0.0)
+        grown = higher > r * (1 + 1e-12)
+        r = np.maximum(r, higher)
+        if not grown.any():
+            break
+    made, made_below = best.made(solution, results), named(solution, results, below)
+
+    def made_by(row: Ints, side: Ints) -> list[tuple[str, str]]:
+        each = zip(made(row, side), made_below(row, 0 * side), infinite[row].tolist(), strict=True)
+        return [pulling if lost else own for own, pulling, lost in each]
+
+    return np.column_stack([np.zeros(n), np.where(infinite, np.inf, r)]), made_by
+
+
+@dataclass(frozen=True)
+class _Longest:
+    """Vectors (n, parts), and the row and side of extremes where they are so."""
+
+    vector: Floats
+    found: Fixed
+    row: Ints
+    side: Ints
+
+    def made(self, solution: Solution, results: Results) -> Made:
+        """What makes them."""
+        own = named(solution, results, self.found)
+        return lambda asked, _: own(self.row[asked], self.side[asked])
+
+
+def _longest(solution: Solution, results: Results, rows: Rows, less: Rows | None, fan: Floats) -> _Longest:
+    """Where `length - less` of vectors is greatest; the opposites of directions are only looked at without `less`."""
+    n = len(rows(solution))
+    every = np.arange(n)
+    turn = np.broadcast_to(fan, (n, *fan.shape))
+    best = np.full(n, -np.inf)
+    for _ in range(TURNS):
+
+        def toward(table: Columns | Units, turn: Floats = turn) -> Floats:
+            out = np.einsum("ndp,npc->ndc", turn, rows(table))
+            out = out if less is None else out - less(table)[:, None]
+            return np.asarray(out.reshape(-1, out.shape[2]))
+
+        found = sums(solution, results, toward)
+        value = found.value * np.array([-1.0, 1.0]) if less is None else found.value[:, 1:]
+        sides = value.shape[1]
+        flat = value.reshape(n, -1)
+        pick = flat.argmax(axis=1)
+        row, side = every * turn.shape[1] + pick // sides, pick % sides + (2 - sides)
+        vector = _at(solution, results, found, row, side, rows, every)
+        top = flat[every, pick]
+        if (top <= best * (1 + 1e-12)).all():
+            break
+        best = np.maximum(best, top)
+        size = np.linalg.norm(vector, axis=1)[:, None]
+        turn = np.where(size > 0, vector / np.where(size > 0, size, 1.0), fan[0])[:, None]
+    return _Longest(vector, found, row, side)
+
+
+def _at(solution: Solution, results: Results, found: Fixed, row: Ints, side: Ints, rows: Rows, place: Ints) -> Floats:
+    """Vectors (n, parts) of some places, rows (places, parts, columns), at extremes."""
+
+    def six(table: Columns | Units) -> Floats:
+        own = rows(table)
+        return np.concatenate([own, np.zeros((len(own), 6 - own.shape[1], own.shape[2]))], axis=1)
+
+    parts = rows(solution).shape[1]
+    return found.at_once(solution, results, six, row, side, place)[:, :parts]
+
+
+def _circle(n: int, turns: float) -> Floats:
+    angle = 2 * np.pi * turns * np.arange(n) / n
+    return np.column_stack([np.cos(angle), np.sin(angle)])
+
+
+def _strewn(n: int) -> Floats:
+    """Directions of a half of space, evenly strewn by the golden angle."""
+    height = (np.arange(n) + 0.5) / n
+    turn, level = np.arange(n) * np.pi * (3 - np.sqrt(5)), np.sqrt(1 - height**2)
+    return np.column_stack([level * np.cos(turn), level * np.sin(turn), height])

@@ -1,0 +1,169 @@
+"""Limits of a model judged: each under its own results, over all patterns and positions, nothing skipped.
+
+>>> verdict = judged(Study.read("packing-house.toml"))                     # doctest: +SKIP
+>>> [o.limit.name for o in verdict.outcomes if o.fails]                    # doctest: +SKIP
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Sequence
+from typing import TYPE_CHECKING
+
+from .core.model.limits import Limit
+from .core.model.results import Result
+from .core.model.words import LimitKind
+from .files.selectors import NothingMeant
+from .study import Study
+
+if TYPE_CHECKING:
+    from .core.analysis.solution import Solution
+    from .core.answers.why import Why
+    from .core.verdict.found import Found
+    from .core.verdict.outcome import Outcome, Verdict
+
+ALONE = (LimitKind.DEFLECTION, LimitKind.STABILITY)
+"""What is asked of single positions of moving cases."""
+
+
+def judged(study: Study, names: Iterable[str] | None = None, every: bool = False) -> Verdict:
+    """The limits (those of some names), the worst first; `every`: each place of each. Raises ModelError for a
+    mechanism."""
+    from .core.verdict.outcome import Verdict, worst_first
+
+    wanted = None if names is None else set(names)
+    limits = [limit for limit in study.project.limits if wanted is None or limit.name in wanted]
+    out = {limit.name: _unmeant(study, limit) for limit in limits}
+    meant = [limit for limit in limits if not out[limit.name]]
+    # Where positions of moving cases are picked the results are numbered anew: those limits come last, one by one.
+    moved = [limit for limit in meant if _picks_positions(study, limit)]
+    whole = [limit for limit in meant if limit not in moved]
+    asked: list[tuple[Solution, list[Result]]] = []
+    together = {r.index: r for limit in whole for r in _results(study, limit)}
+    if together:
+        solution = study.solution(list(together.values()))
+        asked.append((solution, list(together.values())))
+        for i, limit in enumerate(whole):
+            study.tell("limits", i, len(limits))
+            out[limit.name] = _judge(study, solution, limit, _results(study, limit), (), every)
+    for limit in moved:
+        study.tell(f"positions for {limit.name}")
+        results, notes = _stood(study, limit)
+        solution = study.solution(results)
+        asked.append((solution, results))
+        out[limit.name] = _judge(study, solution, limit, results, notes, every)
+    return Verdict(worst_first([o for limit in limits for o in out[limit.name]]), asked)
+
+
+def _results(study: Study, limit: Limit) -> list[Result]:
+    """Those of the model; single positions that joined them on the way are in the moving ones."""
+    return [r for r in study.under(limit.under) if r.name not in study.placed or r.name in limit.under]
+
+
+def _unmeant(study: Study, limit: Limit) -> list[Outcome]:
+    """What to say of a limit whose words mean no result."""
+    from .core.verdict.outcome import unanswered
+
+    try:
+        _results(study, limit)
+    except NothingMeant as error:
+        return [unanswered(limit, bound, "nowhere", f"under: {error.args[0]}") for bound in limit.bounds]
+    return []
+
+
+def _picks_positions(study: Study, limit: Limit) -> bool:
+    return limit.kind in ALONE and any(r.moving for r in _results(study, limit))
+
+
+def _stood(study: Study, limit: Limit) -> tuple[list[Result], tuple[str, ...]]:
+    """The results of a limit with moving cases in the positions that are worst for it, and what to say of these."""
+    import numpy as np
+
+    results = _results(study, limit)
+    along = None
+    if limit.kind == LimitKind.DEFLECTION:
+        along = study.furthest(results, np.array(limit.on, np.intp))
+    stood, _, said = study.stand(results, along)
+    return stood, tuple(said)
+
+
+def _judge(
+    study: Study, solution: Solution, limit: Limit, results: Sequence[Result], notes: tuple[str, ...], every: bool
+) -> list[Outcome]:
+    """A limit under results that may have no answer; these fail it."""
+    from dataclasses import replace
+
+    from .core.verdict.outcome import judged as judged_at
+    from .core.verdict.outcome import unanswered
+
+    lost = [r for r in results if r in solution.failed]
+    left = [r for r in results if r not in solution.failed]
+    out: list[Outcome] = []
+    of = _maker(study, solution, left, limit) if left else None
+    for bound in limit.bounds:
+        for r in lost if every else lost[:1]:
+            more = f" and {len(lost) - 1} more" if len(lost) > 1 and not every else ""
+            gone = unanswered(limit, bound, "everywhere", f"{r.name}{more}: {solution.failed[r].message}")
+            out.append(replace(gone, case=r.name))
+        if of is not None:
+            found = of(bound.of)
+            found = replace(found, notes=(*found.notes, *notes))
+            out += judged_at(limit, bound, found, every)
+    return out
+
+
+def _maker(
+    study: Study, solution: Solution, results: Sequence[Result], limit: Limit
+) -> Callable[[str], Found]:  # fmt: skip
+    """From a component of a limit to its extremes."""
+    from functools import partial
+
+    from .core.verdict import members, motions, reactions
+
+    at_once = {
+        LimitKind.FORCE: members.forces_of, LimitKind.STRESS: members.stresses_of,
+        LimitKind.DEFLECTION: members.deflections_of,
+    }  # fmt: skip
+    if limit.kind in at_once:
+        return at_once[limit.kind](solution, results, limit)
+    if limit.kind == LimitKind.STABILITY:
+        return lambda of: _critical(study, solution, results)
+    each = {
+        LimitKind.REACTION: reactions.reactions_found, LimitKind.DISPLACEMENT: motions.displacements_found,
+        LimitKind.DRIFT: motions.drifts_found, LimitKind.TILT: motions.tilts_found,
+    }  # fmt: skip
+    return partial(each[limit.kind], solution, results, limit)
+
+
+def _critical(study: Study, solution: Solution, results: Sequence[Result]) -> Found:
+    """The lowest critical load factor of results; infinite where nothing buckles."""
+    import numpy as np
+
+    from .core.answers.stability import lowest_critical
+    from .core.answers.table import said
+    from .core.verdict.found import Found
+
+    lowest = lowest_critical(study.prepared, list(results), study.tell)
+    value = np.inf if lowest is None else lowest[1]
+    case, how = ("", "")
+    if lowest is not None:
+        case, how = lowest[0].name, said(solution.how([lowest[0]])[0], lowest[0].second_order_at)
+    return Found(["the frame"], np.array([[value, value]]), lambda row, side: [(case, how)] * len(row))
+
+
+def explained(study: Study, outcome: Outcome) -> list[Why]:
+    """What made the value of an outcome: its sums, each with the shares of cases. Raises LookupError where it has no
+    value that loads add up to."""
+    from .core.answers.why import Target, why
+    from .core.model.words import Sense
+
+    if outcome.sums is None or not outcome.case:
+        raise LookupError(outcome.reason or "Nothing made it")
+    results = study.under([outcome.case])
+    solution = study.solution(results)
+    found = outcome.sums(solution, solution.weights(results)[:, 0])
+    if not found:
+        raise LookupError(
+            f"{outcome.bound.of} is no sum of what loads make; draw buckled --under {outcome.case} shows what buckles"
+        )
+    prepared = study.prepared_as(solution)
+    return [why(prepared, solution, results, Target("sum", s.member, 0, s), Sense.LARGEST) for s in found]
