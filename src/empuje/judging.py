@@ -7,6 +7,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from .core.model.limits import Limit
@@ -20,8 +21,9 @@ if TYPE_CHECKING:
     from .core.answers.why import Why
     from .core.verdict.found import Found
     from .core.verdict.outcome import Outcome, Verdict
+    from .core.verdict.steel.checked import Checked
 
-ALONE = (LimitKind.DEFLECTION, LimitKind.STABILITY)
+ALONE = (LimitKind.DEFLECTION, LimitKind.STABILITY, LimitKind.STEEL)
 """What is asked of single positions of moving cases."""
 
 
@@ -90,8 +92,6 @@ def _judge(
     study: Study, solution: Solution, limit: Limit, results: Sequence[Result], notes: tuple[str, ...], every: bool
 ) -> list[Outcome]:
     """A limit under results that may have no answer; these fail it."""
-    from dataclasses import replace
-
     from .core.verdict.outcome import judged as judged_at
     from .core.verdict.outcome import unanswered
 
@@ -125,6 +125,8 @@ def _maker(
     }  # fmt: skip
     if limit.kind in at_once:
         return at_once[limit.kind](solution, results, limit)
+    if limit.kind == LimitKind.STEEL:
+        return members.steel_of(solution, results, limit, study.tell)
     if limit.kind == LimitKind.STABILITY:
         return lambda of: _critical(study, solution, results)
     each = {
@@ -150,6 +152,25 @@ def _critical(study: Study, solution: Solution, results: Sequence[Result]) -> Fo
     return Found(["the frame"], np.array([[value, value]]), lambda row, side: [(case, how)] * len(row))
 
 
+def checked_members(study: Study, members: Sequence[int]) -> tuple[Solution, Checked, list[str]]:
+    """Steel members checked by the model's code, the solution they were checked in, and what to say of how: results
+    that have no answer are in `Checked.failed`. Raises NothingMeant where the rule's words mean no result, ModelError
+    for a mechanism, TooMany for too many patterns."""
+    import numpy as np
+
+    from .core.verdict.steel.checked import check_members
+
+    rule = study.project.steel
+    assert rule is not None
+    results = [r for r in study.under(rule.under) if r.name not in study.placed]
+    results, _, notes = study.stand(results) if any(r.moving for r in results) else (results, results, [])
+    solution = study.solution(results)
+    left = [r for r in results if r not in solution.failed]
+    lost = [r for r in results if r in solution.failed]
+    found = check_members(solution, left, rule, np.array(sorted(members), np.intp), study.tell)
+    return solution, replace(found, failed=lost), list(notes)
+
+
 def explained(study: Study, outcome: Outcome) -> list[Why]:
     """What made the value of an outcome: its sums, each with the shares of cases. Raises LookupError where it has no
     value that loads add up to."""
@@ -162,8 +183,12 @@ def explained(study: Study, outcome: Outcome) -> list[Why]:
     solution = study.solution(results)
     found = outcome.sums(solution, solution.weights(results)[:, 0])
     if not found:
-        raise LookupError(
-            f"{outcome.bound.of} is no sum of what loads make; draw buckled --under {outcome.case} shows what buckles"
+        member = outcome.place.split(",")[0]
+        ask = (
+            f"members --on {member} --full derives it"
+            if outcome.limit.kind == LimitKind.STEEL
+            else (f"draw buckled --under {outcome.case} shows what buckles")
         )
+        raise LookupError(f"{outcome.bound.of} is no sum of what loads make; {ask}")
     prepared = study.prepared_as(solution)
     return [why(prepared, solution, results, Target("sum", s.member, 0, s), Sense.LARGEST) for s in found]

@@ -28,6 +28,7 @@ COMMANDS = {
     "takedown": "loads taken down the columns level by level, beside the reactions; live-load reduction by member",
     "storeys": "centres of mass and rigidity, and stiffness, of rigid floors",
     "stability": "critical load factor, and whether second order is necessary",
+    "members": "how much of its resistance each steel member uses by code, which check governs, where, under what",
     "verdict": "whether the model's limits are met: how much of each bound is used, where, under what",
     "draw": "draw the frame, its loads, its deflected or buckled shape, or a force diagram",
     "demo": "write the packing-house model, run it, and say what to look at",

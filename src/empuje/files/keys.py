@@ -11,10 +11,11 @@ from ..core.model.cases import ACTIONS
 from ..core.model.frame import FREEDOMS
 from ..core.model.reduction import CODES
 from ..core.model.rules import USES
-from ..core.model.words import Acts, Carry, Expansion, Order, Set, Stage
+from ..core.model.words import Acts, Carry, Expansion, Made, Order, Set, Stage
 from .directions import DIRECTIONS, NORMAL
 from .forms import ABSENT, REQUIRED, Choice, Flag, Form, Key, Names, Quantity, Table, Tables, Text, Written
 from .keys_limits import LIMIT
+from .keys_steel import STEEL
 from .keys_traffic import TRAFFICS, VEHICLES
 from .keys_wind import WIND
 
@@ -60,6 +61,8 @@ MATERIAL = Form("materials.NAME", (
     Key("G", Quantity("stress"), ABSENT, "shear modulus", "`E/2.6`"),
     Key("density", Quantity("density"), 0.0, "mass or weight per volume"),
     Key("expansion", Quantity("expansion"), 0.0, "thermal expansion"),
+    Key("fy", Quantity("stress"), ABSENT, "yield strength of a steel, at any thickness", "not checked"),
+    Key("fu", Quantity("stress"), ABSENT, "its tensile strength", "`fy`"),
 ))  # fmt: skip
 
 FIBRE = Form("sections.NAME.fibres.NAME", (
@@ -85,6 +88,8 @@ SECTION = Form("sections.NAME", (
     Key("shape", Choice(OWN_SHAPES), REQUIRED, "see below", "properties are given"),
     *(Key(name, Quantity("length"), REQUIRED, words, "by shape") for name, words in DIMENSIONS.items()),
     *(Key(name, Quantity(kind), REQUIRED, words, "unknown") for name, (kind, words) in PROPERTIES.items()),
+    Key("made", Choice.of(Made), ABSENT, "for checks: buckling curves and shear areas differ", "an I, tee or channel "
+        "without `r`, and a box: `welded`; tubes: `cold formed`; others: `rolled`"),
     Key("fibres", Table(Form("sections.NAME.fibres", each=Table(FIBRE))), ABSENT, "named points for stresses",
         "corners and centroid"),
 ))  # fmt: skip
@@ -327,6 +332,7 @@ MODEL = Form("model", (
     Key("cases", Table(Form("cases", each=Table(CASE))), REQUIRED, "load cases"),
     Key("loads", Table(Form("loads", each=Tables(LOAD))), ABSENT, "loads by case"),
     Key("combinations", Table(COMBINATIONS), ABSENT, "combinations of cases"),
+    Key("steel", Table(STEEL), ABSENT, "checks of steel members by code"),
     Key("limits", Tables(LIMIT), ABSENT, "what results must satisfy"),
 ))  # fmt: skip
 

@@ -36,6 +36,7 @@ ABOUT = {
     "drift": "between the levels of plumb lines, the resultant of x and y", "drift_x": "along x", "drift_y": "along y",
     "tilt": "of a floor or surface: the slope of the plane through its displaced nodes, `\"1/500\"` or `\"2 mrad\"`",
     "alpha_cr": "critical load factor; a bare value is the least it may be",
+    "used": "the share of its resistance that a steel member uses, by `[steel]`",
 }  # fmt: skip
 
 
@@ -57,8 +58,8 @@ LIMIT = Form("limits", (
     Key("check", Choice.of(LimitKind), REQUIRED, "what it is about"),
     Key("at", Names("selector of nodes"), REQUIRED, "of `reaction` (supports among them) and `displacement`",
         "for other checks"),
-    Key("on", Names("selector of members; floors or surfaces"), REQUIRED, "members of `force`, `stress` and "
-        "`deflection`; of `tilt` rigid floors and surfaces", "for other checks"),
+    Key("on", Names("selector of members; floors or surfaces"), REQUIRED, "members of `force`, `stress`, "
+        "`deflection` and `steel`; of `tilt` rigid floors and surfaces", "for other checks"),
     Key("under", Names("cases, combinations or sets"), REQUIRED, "the results it must hold under, as `--under`"),
     Key("warn_at", Quantity("number"), WARN_AT, "from this share of a bound on it is told to be near"),
     Key("against", Choice.of(Reference), Reference.CHORD, "of `deflection`: against the chord of each bay between "

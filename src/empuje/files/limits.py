@@ -26,7 +26,7 @@ from .surfaces import Grounds
 
 ON = {
     LimitKind.REACTION: "at", LimitKind.DISPLACEMENT: "at", LimitKind.FORCE: "on", LimitKind.STRESS: "on",
-    LimitKind.DEFLECTION: "on", LimitKind.TILT: "on",
+    LimitKind.DEFLECTION: "on", LimitKind.TILT: "on", LimitKind.STEEL: "on",
 }  # fmt: skip
 OWN = {
     LimitKind.DEFLECTION: ("against", "span"), LimitKind.STRESS: ("fibre",), LimitKind.DRIFT: ("levels", "storey"),
@@ -61,6 +61,9 @@ def read_limits(
         if not 0 < warn_at <= 1:
             entry.error("bad-quantity", f"{entry.what}.warn_at = {shown(entry.data['warn_at'])}",
                         "write a share of the bound, such as 0.9", "warn_at")  # fmt: skip
+        if kind == LimitKind.STEEL and not model.has("steel"):
+            entry.error("missing-key", f"{entry.what} is about steel, and the model does not say by which code",
+                        'add [steel] with code = "EN 1993-1-1"', "check")  # fmt: skip
         if name is not None and name in taken:
             entry.error("name-clash", f"two limits are called {name}", "rename one of them", "name")
         if name is None or under is None:

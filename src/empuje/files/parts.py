@@ -12,6 +12,7 @@ from ..core.catalogue.fibres import with_first_moments
 from ..core.catalogue.shapes import SHAPES, section, why_impossible
 from ..core.model.findings import did_you_mean
 from ..core.model.frame import Fibre, Material, Section
+from ..core.model.words import Made
 from .entry import Entry
 from .keys import PROPERTIES
 
@@ -63,11 +64,28 @@ def read_parts(model: Entry, plane: bool) -> Parts:
         ]  # fmt: skip
         if values[0] is not None and values[0] <= 0:
             entry.error("bad-quantity", f"{entry.what}.E must be positive", "", "E")
-        parts.materials[name] = None if None in values else Material(name, *values)  # type: ignore[arg-type]
+        known = None if None in values else Material(name, *values)  # type: ignore[arg-type]
+        parts.materials[name] = replace(known, strength=_strength(entry)) if known is not None else None
     for name, entry in model.child("sections").children():
         built = _shaped(name, entry) if entry.has("shape") else _given(name, entry, plane, parts)
         parts.sections[name] = replace(built, fibres=_fibres(entry, built)) if built is not None else None
     return parts
+
+
+def _strength(entry: Entry) -> tuple[tuple[float, float, float], ...]:
+    """The strength of a steel of the model's own, which holds at any thickness."""
+    if not entry.has("fy"):
+        if entry.has("fu"):
+            entry.error("missing-key", f"{entry.what} has fu and no fy", "add fy = ...", "fu")
+        return ()
+    fy = entry.quantity("fy")
+    fu = entry.quantity("fu") if entry.has("fu") else fy
+    if fy is None or fu is None:
+        return ()
+    if not 0 < fy <= fu:
+        entry.error("bad-quantity", f"{entry.what}: fy is positive, and fu not below it", "", "fy")
+        return ()
+    return ((math.inf, fy, fu),)
 
 
 def _fibres(entry: Entry, section: Section) -> tuple[Fibre, ...]:
@@ -106,7 +124,7 @@ def _shaped(name: str, entry: Entry) -> Section | None:
     if shape is None:
         return None
     needed, optional, _ = SHAPES[shape]
-    entry.known(["shape", "fibres", *needed, *optional])
+    entry.known(["shape", "fibres", "made", *needed, *optional])
     dimensions: dict[str, float] = {}
     complete = True
     for key in needed + optional:
@@ -125,7 +143,8 @@ def _shaped(name: str, entry: Entry) -> Section | None:
     if wrong:
         entry.error("bad-section", f"section {name} cannot be built: {wrong}", "check its dimensions and their units")
         return None
-    return section(name, shape, dimensions)
+    made = entry.word("made", Made) if entry.has("made") else None
+    return section(name, shape, dimensions, made)
 
 
 def _given(name: str, entry: Entry, plane: bool, parts: Parts) -> Section | None:

@@ -30,6 +30,7 @@ from .plain_file import NoPlainFile, bytes_in
 from .quantities import Units, is_unit, unit_names
 from .reduction import read_reduction
 from .selectors import Names
+from .steel import read_steel
 from .supports import read_supports
 from .surfaces import read_surfaces
 from .tables import read_tables
@@ -146,7 +147,7 @@ def read_text(text: str, file: str, folder: Path | None = None) -> Reading:
         file, title, plane, units, display, tuple(book.nodes), tuple(members), tuple(supports), tuple(cases),
         tuple(loads), combining, book.lines, tuple(diaphragms), second_order, _mass(model, cases),
         grounds.surfaces, (*of_floors, *surface_loads), reduction, wind, traffic,
-        limits=tuple(limits),
+        limits=tuple(limits), steel=read_steel(model, names),
     )  # fmt: skip
     return Reading(project, notes.all_found(), names, notes.digest.digest(), tuple(notes.files))
 

@@ -19,6 +19,7 @@ from ..files.quantities import parse, unit_size
 
 STEP_KINDS = {
     "m2": "surface", "m3": "volume", "N": "force", "N/m": "line", "N/m2": "pressure", "m": "length", "m/s": "speed",
+    "N m": "moment", "Pa": "stress", "m2 A": "area", "m3 W": "modulus",
 }  # fmt: skip
 """Units of steps in SI, and the kind of quantity they are shown as."""
 

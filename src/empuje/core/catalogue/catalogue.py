@@ -21,6 +21,7 @@ from functools import cache
 from importlib.resources import files
 
 from ..model.frame import Material, Section
+from ..model.words import Made
 from .shapes import Dimensions, section
 
 UNIT = {"mm": 1e-3, "in": 0.0254}
@@ -132,7 +133,18 @@ def find_section(name: str) -> Section | None:
 
 def build(of: Rolled) -> Section:
     """Its properties, computed. Raises ValueError for dimensions that make no section."""
-    return section(of.name, of.shape, of.dimensions)
+    return section(of.name, of.shape, of.dimensions, made_of(of))
+
+
+COLD = ("CFSHS", "CFRHS", "HSS", "HSS round", "Pipe")
+
+
+def made_of(of: Rolled) -> Made:
+    """EN 10219 and ASTM A500 tubes are cold formed, those of EN 10210 hot finished; ASTM A53 pipes count as cold formed
+    too."""
+    if of.shape not in ("hollow", "pipe"):
+        return Made.ROLLED
+    return Made.COLD if of.series in COLD else Made.HOT
 
 
 def listed(patterns: list[str]) -> Iterator[Rolled]:
@@ -149,10 +161,22 @@ def listed(patterns: list[str]) -> Iterator[Rolled]:
 def _materials() -> dict[str, Material]:
     data = tomllib.loads(files(__package__).joinpath("materials.toml").read_text(encoding="utf-8"))
     return {
-        _key(name): Material(name, v["E"] * 1e9, v["G"] * 1e9, float(v["density"]), v["expansion"] * 1e-6)
-        for v in data.values()
+        _key(name): Material(
+            name,
+            v["E"] * 1e9,
+            v["G"] * 1e9,
+            float(v["density"]),
+            v["expansion"] * 1e-6,
+            _strength(data["strength"].get(name, [])),
+        )
+        for key, v in data.items()
+        if key != "strength"
         for name in v["names"]
     }
+
+
+def _strength(rows: list[list[float]]) -> tuple[tuple[float, float, float], ...]:
+    return tuple((t * 1e-3, fy * 1e6, fu * 1e6) for t, fy, fu in rows)
 
 
 @cache

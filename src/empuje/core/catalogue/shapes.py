@@ -25,6 +25,7 @@ from dataclasses import replace
 import numpy as np
 
 from ..model.frame import Section
+from ..model.words import Made
 from .polygon import ARC_STEPS, Loops, bands, moments, moved, plastic_modulus, rounded, shear_area
 
 Dimensions = dict[str, float]
@@ -270,17 +271,31 @@ def why_impossible(shape: str, d: Dimensions) -> str | None:
     return None
 
 
-def section(name: str, shape: str, dimensions: Dimensions) -> Section:
-    """The section of a shape with the given dimensions [m].
+def section(name: str, shape: str, dimensions: Dimensions, made: Made | None = None) -> Section:
+    """The section of a shape with the given dimensions [m]; how it is made, where that is not usual.
 
     Raises ValueError where the dimensions make no section, KeyError where one is missing or the shape is unknown.
     """
     if shape in ROLLED:
-        return ROLLED[shape](name, dimensions)
+        return _known(ROLLED[shape](name, dimensions), shape, dimensions, made)
     needed, optional, build = SHAPES[shape]
     for key in needed:
         dimensions[key]
     wrong = why_impossible(shape, dimensions)
     if wrong:
         raise ValueError(f"{name}: {wrong}")
-    return build(name, {k: v for k, v in dimensions.items() if k in needed + optional})
+    own = {k: v for k, v in dimensions.items() if k in needed + optional}
+    return _known(build(name, own), shape, own, made)
+
+
+def usually_made(shape: str, dimensions: Dimensions) -> Made:
+    """How a section is made where nothing is said: an I, tee or channel without root radii, and a box, are welded;
+    tubes are cold formed, which is the less strong."""
+    if shape == "box" or (shape in ("I", "tee", "channel") and not dimensions.get("r")):
+        return Made.WELDED
+    return Made.COLD if shape in ("hollow", "pipe") else Made.ROLLED
+
+
+def _known(built: Section, shape: str, dimensions: Dimensions, made: Made | None) -> Section:
+    how = usually_made(shape, dimensions) if made is None else made
+    return replace(built, shape=shape, dimensions=tuple(dimensions.items()), made=how)

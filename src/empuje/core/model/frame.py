@@ -19,7 +19,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .findings import Place
-from .words import Acts
+from .words import Acts, Made
 
 FREEDOMS = ("x", "y", "z", "rx", "ry", "rz")
 VERTICAL_TOLERANCE = 1e-6
@@ -39,13 +39,15 @@ class Node:
 
 @dataclass(frozen=True, slots=True)
 class Material:
-    """E, G [N/m2], density [kg/m3], expansion [1/K]."""
+    """E, G [N/m2], density [kg/m3], expansion [1/K]; of steel, by thickness up to [m], yield and tensile strength
+    [N/m2], in order."""
 
     name: str
     E: float
     G: float
     density: float
     expansion: float
+    strength: tuple[tuple[float, float, float], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,7 +74,8 @@ class Section:
     A, Ay, Az [m2]; Iy, Iz, J [m4]; Iw [m6]; Wel, Wpl [m3]. Ay and Az are the areas that carry shear
     along y and z (None: not known). For angles y and z are the principal axes and `turn` [rad] is the
     angle from the horizontal leg to y. `fibres` are those the engineer named. `outline` lists closed loops
-    of (y, z) points, the first the outer one.
+    of (y, z) points, the first the outer one. `shape` and `dimensions` [m]: what it was built from, if it was; and how
+    it is made.
     """
 
     name: str
@@ -90,6 +93,9 @@ class Section:
     turn: float = 0.0
     fibres: tuple[Fibre, ...] = ()
     outline: tuple[NDArray[np.float64], ...] = field(default=(), repr=False, compare=False)
+    shape: str = ""
+    dimensions: tuple[tuple[str, float], ...] = field(default=(), repr=False)
+    made: Made = Made.ROLLED
 
 
 @dataclass(frozen=True, slots=True)

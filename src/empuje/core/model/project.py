@@ -15,6 +15,7 @@ from .limits import Limit
 from .loads import DescribedLoad
 from .near import near_pairs
 from .reduction import ReductionRule
+from .steel import SteelRule
 from .surfaces import Surface, SurfaceLoad
 from .traffic import Standing, Traffic
 from .wind import WindRule
@@ -35,7 +36,8 @@ class Project:
     `mass` is the combination of cases whose vertical loads are masses.
     `combining`: which combinations are asked for; `reduction`: how live loads are reduced;
     `wind`: what makes wind loads and their cases; `traffic`: what moves, each a case by its name; `standings`:
-    positions of it that are load cases of their own; `limits`: what results must satisfy.
+    positions of it that are load cases of their own; `limits`: what results must satisfy;
+    `steel`: how steel members are checked.
     """
 
     file: str
@@ -60,6 +62,7 @@ class Project:
     traffic: tuple[Traffic, ...] = ()
     standings: tuple[Standing, ...] = ()
     limits: tuple[Limit, ...] = ()
+    steel: SteelRule | None = None
 
     @cached_property
     def xyz(self) -> NDArray[np.float64]:

@@ -105,6 +105,7 @@ class LimitKind(Word):
     DRIFT = "drift"
     TILT = "tilt"
     STABILITY = "stability"
+    STEEL = "steel"
 
 
 class Holds(Word):
@@ -114,6 +115,29 @@ class Holds(Word):
     NEAR = "near"
     FAILS = "fails"
     UNANSWERED = "no answer"
+
+
+class Made(Word):
+    """How a section is made: buckling curves and shear areas differ."""
+
+    ROLLED = "rolled"
+    WELDED = "welded"
+    HOT = "hot finished"
+    COLD = "cold formed"
+
+
+class SteelCode(Word):
+    """The code by which steel members are checked."""
+
+    EN = "EN 1993-1-1"
+
+
+class Lateral(Word):
+    """How lateral-torsional buckling is reduced: the general case, or that of rolled sections and equivalent welded
+    ones."""
+
+    GENERAL = "general"
+    ROLLED = "rolled"
 
 
 class Stress(Word):

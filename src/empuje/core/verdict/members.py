@@ -19,8 +19,10 @@ from ..answers.why import Sum, Target, value_of
 from ..catalogue.fibres import all_fibres
 from ..model.limits import Limit
 from ..model.results import Result, Results
+from ..model.telling import Tell, quiet
 from ..model.words import Stress
 from .found import Found, nothing
+from .steel.checked import NOT_CHECKED, check_members
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -30,6 +32,8 @@ TORSION = "shear from torsion, and stress from warping, are not in it"
 PARTS_OF = {Stress.NORMAL: [1.0, 0.0, 0.0], Stress.SHEAR: [0.0, 1.0, 1.0], Stress.MISES: [1.0, 3.0, 3.0]}
 """How much the squares of sigma, tau_z and tau_y count in that of a stress."""
 TINY = 1e-300
+WARPING = NOT_CHECKED["warps"]
+"""Left out, and told, without which a member still is checked."""
 STEPS = 17
 DIRECTIONS = 16
 
@@ -106,6 +110,32 @@ def stresses_of(solution: Solution, results: Results, limit: Limit) -> Of:
         return Found(place, value, made, x, lost=bare, notes=notes, sums=explained)
 
     return of
+
+
+def steel_of(solution: Solution, results: Results, limit: Limit, tell: Tell = quiet) -> Of:
+    """The greatest share that a limit's steel members use of any resistance; what is not checked is lost."""
+    project = solution.project
+    assert project.steel is not None
+    try:
+        found = check_members(solution, results, project.steel, np.array(limit.on, np.intp), tell)
+    except TooMany as error:
+        words = f"{error}: too many to check one by one"
+        return lambda of: nothing([("its members", words)])
+    names = [project.members[i].name for i in found.members.tolist()]
+    worst = [found.worst(m) for m in range(len(names))]
+    known = [m for m in range(len(names)) if not found.lost[m]]
+    lost = [(names[m], found.lost[m]) for m in range(len(names)) if found.lost[m]]
+    lost += [(names[m], f"{words} is not checked") for m in known for words in dict.fromkeys(found.partly[m])
+             if words != WARPING]  # fmt: skip
+    place = [f"{names[m]}, {found.checks[worst[m]]}" for m in known]
+    value = np.array([[0.0, found.use[m, worst[m]]] for m in known]).reshape(-1, 2)
+    x = np.array([[found.x[m, worst[m]]] * 2 for m in known]).reshape(-1, 2)
+
+    def made(row: Ints, side: Ints) -> list[tuple[str, str]]:
+        at = [int(found.result[known[i], worst[known[i]]]) for i in row.tolist()]
+        return [(found.results[r].name, found.how[r]) for r in at]
+
+    return lambda of: Found(place, value, made, x, lost=tuple(lost))
 
 
 def deflections_of(solution: Solution, results: Results, limit: Limit) -> Of:

@@ -1,0 +1,90 @@
+"""empuje members MODEL"""
+
+from __future__ import annotations
+
+import argparse
+from collections import Counter
+from typing import TYPE_CHECKING
+
+from . import FINE, NOT_MET, Refusal, common, flags, outputs, saying
+
+if TYPE_CHECKING:
+    from ..core.analysis.solution import Solution
+    from ..core.verdict.steel.checked import Checked
+
+MOST_FULL = 12
+
+
+def options(command: argparse.ArgumentParser) -> None:
+    flags.add_model(command)
+    flags.add_on(command, "members (default: those of [steel])")
+    command.add_argument("--full", action="store_true", help="the derivation of what governs each of a few members")
+    command.add_argument("--check", metavar="NAME", help="with --full: the derivation of this check instead")
+    flags.add_output(command)
+    flags.add_cache(command)
+
+
+def run(arguments: argparse.Namespace) -> int:
+    from ..core.verdict.steel.table import members_table
+    from ..show.steel_text import derivations, members_for_eyes
+
+    model = common.read(arguments)
+    solution, found = checked(model, arguments.on)
+    if arguments.full:
+        if len(found.members) > MOST_FULL:
+            raise Refusal(f"--full: a page for each of {len(found.members)} members; name up to {MOST_FULL} with --on")
+        outputs.put_text(derivations(solution, found, _check(found, arguments.check), model.display), arguments.output)
+    elif arguments.check:
+        raise Refusal("--check goes with --full")
+    else:
+        table = members_table(model.project, found)
+        outputs.put(table, model, arguments, members_for_eyes(table, found, model.display))
+    counts = Counter(str(found.holds(m)) for m in range(len(found.members)))
+    saying.say(f"{len(found.members)} members by {found.rule.code}: "
+               + ", ".join(f"{n} {words}" for words, n in counts.items()))  # fmt: skip
+    return FINE if set(counts) <= {"passes", "near"} and not found.failed else NOT_MET
+
+
+def checked(model: common.Model, on: list[str]) -> tuple[Solution, Checked]:
+    """The members asked for, checked; what is assumed, and results without an answer, are said."""
+    from ..core.answers.patterns import TooMany
+    from ..judging import checked_members
+
+    rule = model.project.steel
+    if rule is None:
+        raise Refusal(f'{model.study.path} does not say by which code: add [steel] with code = "EN 1993-1-1"')
+    members = model.members(on).tolist() if on else list(rule.on)
+    try:
+        with common.refusing("steel.under"):
+            solution, found, notes = common.refusing_mechanisms(
+                model.study, lambda: checked_members(model.study, members)
+            )
+    except TooMany as error:
+        raise Refusal(f"steel.under: {error}: too many to check one by one; name fewer results") from None
+    for words in notes:
+        saying.say(f"note: {words}")
+    for result in found.failed:
+        saying.say(str(solution.failed[result]))
+    for words in assumed(found):
+        saying.say(f"note: {words}")
+    return solution, found
+
+
+def assumed(found: Checked) -> list[str]:
+    """What every check rests on, as the code's choices were taken."""
+    rule = found.rule
+    factors = f"gamma_M0 = {rule.gamma_M0:g}, gamma_M1 = {rule.gamma_M1:g}, eta = {rule.eta:g}"
+    return [
+        f"{rule.code}, {factors}; lateral buckling by the {rule.lateral} case, loads at the shear centre; annex B",
+        "holes, shear lag, joints, stiffeners and transverse forces on webs are not checked",
+    ]
+
+
+def _check(found: Checked, name: str | None) -> int | None:
+    from ..core.model.findings import did_you_mean
+
+    if name is None:
+        return None
+    if name not in found.checks:
+        raise Refusal(f"--check: there is no {name}; {did_you_mean(name, found.checks)}")
+    return found.checks.index(name)

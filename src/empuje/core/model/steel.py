@@ -1,0 +1,53 @@
+"""How steel members are checked, as the model file says it."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from .findings import Place
+from .loads import Position
+from .words import Lateral, SteelCode
+
+
+@dataclass(frozen=True, slots=True)
+class HeldAt:
+    """How members are held, where that is stated instead of found: buckling lengths about y, z, in torsion, and of
+    lateral-torsional buckling [m], NaN where they are found; factors on these; places where they are held sideways and
+    against twisting; and the flanges that are held all along: "top", "bottom", "both"."""
+
+    L_y: float = math.nan
+    L_z: float = math.nan
+    L_T: float = math.nan
+    L_LT: float = math.nan
+    k_y: float = 1.0
+    k_z: float = 1.0
+    k_T: float = 1.0
+    k_LT: float = 1.0
+    braced_at: tuple[Position, ...] | None = None
+    flange: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class SteelRule:
+    """The code; the members (indices) it is for; the words for the results; the code's factors and choices; and how
+    members are held, a later entry over an earlier one."""
+
+    code: SteelCode
+    on: tuple[int, ...]
+    under: tuple[str, ...]
+    place: Place
+    gamma_M0: float = 1.0
+    gamma_M1: float = 1.0
+    eta: float = 1.0
+    lateral: Lateral = Lateral.GENERAL
+    held: tuple[tuple[tuple[int, ...], HeldAt], ...] = ()
+    warn_at: float = 0.9
+
+    def held_at(self, member: int) -> HeldAt:
+        """Of a member."""
+        found = HeldAt()
+        for members, held in self.held:
+            if member in members:
+                found = held
+        return found

@@ -1,0 +1,161 @@
+"""All steel members of a model under a code: what governs each, what was not checked, and derivations."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ...analysis.pieces import build_pieces
+from ...analysis.polynomials import horner
+from ...analysis.solution import Pieces, Solution
+from ...answers.patterns import listed
+from ...answers.table import said
+from ...checks.en1993.factors import Factors
+from ...checks.saying import Steps
+from ...checks.shapes import kind_of, shapes_of
+from ...model.loads import Step
+from ...model.results import Result, Results
+from ...model.steel import SteelRule
+from ...model.telling import Tell, quiet
+from ...model.words import Holds
+from . import en
+from .demand import PieceExtremes, everywhere, on_stretches
+from .lengths import Lengths, lengths_of
+from .strength import unchecked, yield_strength
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+AT_ONCE = 150_000
+"""Pieces times results worked on at a time: what fits a processor's cache."""
+NOT_CHECKED = {
+    "class_4": "bending in class 4", "no_rule": "lateral buckling of this shape",
+    "free": "lateral buckling with a free end", "warps": "torsion by warping",
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Checked:
+    """Steel members (m,) and what they use (m, checks): where [m], under which of the results, which weights (columns,
+    results) form, on which stretch (-1: none).
+
+    `lost`: why a member was not checked, or ""; `partly`: what of it was not. `failed`: results without an answer,
+    under which nothing was checked.
+    """
+
+    rule: SteelRule
+    members: Ints
+    checks: tuple[str, ...]
+    use: Floats
+    x: Floats
+    result: Ints
+    stretch: Ints
+    lost: list[str]
+    partly: list[list[str]]
+    results: list[Result]
+    how: list[str]
+    weights: Floats
+    lengths: Lengths
+    failed: Sequence[Result] = ()
+
+    def worst(self, m: int) -> int:
+        """The check that governs a member."""
+        return int(self.use[m].argmax())
+
+    def holds(self, m: int) -> Holds:
+        """What a member comes to; what was not checked is never passed."""
+        used = float(self.use[m].max(initial=0.0))
+        if used > 1 + 1e-9:
+            return Holds.FAILS
+        if self.lost[m] or any(words != NOT_CHECKED["warps"] for words in self.partly[m]):
+            return Holds.UNANSWERED
+        return Holds.NEAR if used >= self.rule.warn_at else Holds.PASSES
+
+
+def factors_of(rule: SteelRule) -> Factors:
+    """The code's factors and choices."""
+    return Factors(rule.gamma_M0, rule.gamma_M1, rule.eta, rule.lateral)
+
+
+def check_members(
+    solution: Solution, results: Results, rule: SteelRule, members: Ints, tell: Tell = quiet
+) -> Checked:  # fmt: skip
+    """Members under results that have an answer; patterns one by one. Raises TooMany."""
+    project = solution.project
+    every, weights, of = listed(solution, results)
+    how = [said(solution.how([results[i]])[0], results[i].second_order_at) for i in of]
+    m, n = len(members), len(en.CHECKS)
+    use, x = np.zeros((m, n)), np.zeros((m, n))
+    result, stretch = np.zeros((m, n), np.intp), np.full((m, n), -1, np.intp)
+    lost = [unchecked(project.members[i]) for i in members.tolist()]
+    partly: list[list[str]] = [[] for _ in range(m)]
+    lengths = lengths_of(project, rule, members)
+    first, stop = (np.searchsorted(lengths.member, members, side=side) for side in ("left", "right"))
+    kinds: dict[str, list[int]] = {}
+    for i, member in enumerate(members.tolist()):
+        if not lost[i]:
+            kinds.setdefault(kind_of(project.members[member].section), []).append(i)
+    by = factors_of(rule)
+    done = 0
+    for rows in kinds.values():
+        each = 2 + len(solution.terms.a) // max(len(solution.mesh.member), 1)
+        size = max(1, AT_ONCE // (each * len(every)))
+        for i in range(0, len(rows), size):
+            own = np.array(rows[i : i + size], np.intp)
+            tell("checking members", done, m)
+            done += len(own)
+            block = block_of(solution, members[own], lengths, [(int(first[k]), int(stop[k])) for k in own])
+            found = en.use_of(solution, build_pieces(solution, members[own], weights), block, by)
+            use[own], x[own], result[own] = found.use, found.x, found.result
+            there = found.stretch >= 0
+            offset = np.concatenate([np.arange(first[k], stop[k]) for k in own])
+            stretch[own] = np.where(there, offset[np.maximum(found.stretch, 0)], -1)
+            for flag, words in NOT_CHECKED.items():
+                for k in np.flatnonzero(getattr(found, flag)).tolist():
+                    partly[own[k]].append(words)
+    return Checked(rule, members, en.CHECKS, use, x, result, stretch, lost, partly, every, how, weights, lengths)
+
+
+def block_of(solution: Solution, members: Ints, lengths: Lengths, ranges: Sequence[tuple[int, int]]) -> en.Block:
+    """Members of one kind with their stretches, by ranges of these."""
+    project = solution.project
+    own = [project.members[i] for i in members.tolist()]
+    rows = np.concatenate([np.arange(a, b) for a, b in ranges])
+    part = lengths.rows(rows)
+    of = np.concatenate([np.full(b - a, k, np.intp) for k, (a, b) in enumerate(ranges)])
+    f_y = np.array([yield_strength(one) for one in own], float)
+    E, G = (np.array([getattr(one.material, k) for one in own]) for k in ("E", "G"))
+    return en.Block(members, shapes_of([one.section for one in own]), f_y, E, G, part, of)
+
+
+def derivation(solution: Solution, checked: Checked, m: int, check: int) -> list[Step]:
+    """The steps of one check of a member where it uses most."""
+    steps = Steps()
+    member, k = int(checked.members[m]), int(checked.result[m, check])
+    by, x = factors_of(checked.rule), float(checked.x[m, check])
+    pieces = build_pieces(solution, np.array([member]), checked.weights[:, [k]])
+    rows = np.flatnonzero(checked.lengths.member == member)
+    block = block_of(solution, np.array([member]), checked.lengths, [(int(rows[0]), int(rows[-1]) + 1)])
+    s, f_y = block.shapes.column(), block.f_y[:, None]
+    if check < en.OF_SECTION:
+        beside = [max(int(np.searchsorted(pieces.start, x + e, side="right")) - 1, 0) for e in (-1e-9, 1e-9)]
+        each = [_forces_at(pieces, p, x) for p in dict.fromkeys(beside)]
+        forces = max(each, key=lambda f: float(np.nan_to_num(en.section_checks(s, f_y, f, by)[0])[0, check, 0]))
+        for name, value in zip(("N", "V_y", "V_z", "T", "M_y", "M_z"), forces[0, :, 0], strict=True):
+            steps.say(f"{name},Ed", value, "there", "N m" if name[0] in "TM" else "N")
+        en.section_checks(s, f_y, forces, by, steps.say)
+        return steps.found
+    one = checked.lengths.rows(np.array([checked.stretch[m, check]]))
+    most = PieceExtremes.none(pieces)
+    for _, forces in everywhere(pieces):
+        most.widen(forces)
+    d = on_stretches(pieces, most, one)
+    en.member_checks(s, f_y, (block.E[:, None], block.G[:, None]), one, d, by, steps.say)
+    return steps.found
+
+
+def _forces_at(pieces: Pieces, p: int, x: float) -> Floats:
+    t = np.clip(x - pieces.start[p], 0.0, pieces.length[p])
+    return horner(pieces.force[p : p + 1], np.array([[[t]]]))

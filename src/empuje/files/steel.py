@@ -1,0 +1,75 @@
+"""Steel checks of a model file.
+
+[steel]
+code = "EN 1993-1-1"
+
+[[steel.lengths]]
+on  = "rafters"
+L_z = "1.5 m"
+"""
+
+from __future__ import annotations
+
+from ..core.model.loads import Position
+from ..core.model.steel import HeldAt, SteelRule
+from ..core.model.words import Lateral, SteelCode
+from .entry import Entry, shown
+from .positions import as_position
+from .selectors import Names
+
+LENGTHS, FACTORS = ("L_y", "L_z", "L_T", "L_LT"), ("k_y", "k_z", "k_T", "k_LT")
+
+
+def read_steel(model: Entry, names: Names) -> SteelRule | None:
+    """How steel members are checked; None where the model does not ask for it."""
+    if not model.has("steel"):
+        return None
+    entry = model.child("steel").known()
+    code, lateral = entry.word("code", SteelCode), entry.word("lateral", Lateral)
+    on = _members(entry, names) if entry.has("on") else list(range(len(names.members)))
+    under = entry.texts("under") if entry.has("under") else ["strength"]
+    values = {}
+    for key, low, high in (("gamma_M0", 0.8, 2.0), ("gamma_M1", 0.8, 2.0), ("eta", 1.0, 1.2), ("warn_at", 0.01, 1.0)):
+        value = entry.quantity(key)
+        if value is not None and not low <= value <= high:
+            entry.error("bad-quantity", f"{entry.what}.{key} = {shown(entry.data[key])}",
+                        f"write a number from {low:g} to {high:g}", key)  # fmt: skip
+        values[key] = value or 1.0
+    held = [(tuple(_members(e, names)), _held(e)) for e in entry.entries("lengths")]
+    if code is None or under is None or lateral is None:
+        return None
+    return SteelRule(SteelCode(code), tuple(on), tuple(under), entry.place, values["gamma_M0"], values["gamma_M1"],
+                     values["eta"], Lateral(lateral), tuple(held), values["warn_at"])  # fmt: skip
+
+
+def _members(entry: Entry, names: Names) -> list[int]:
+    patterns = entry.texts("on")
+    if patterns is None:
+        return []
+    chosen, missed = names.select_members(patterns)
+    names.report(entry, missed, "on", f"{entry.what}: no family or member")
+    return chosen
+
+
+def _held(entry: Entry) -> HeldAt:
+    entry.known()
+    values: dict[str, float] = {}
+    for key in (*LENGTHS, *FACTORS):
+        if not entry.has(key):
+            continue
+        value = entry.quantity(key)
+        if value is not None and value <= 0:
+            entry.error("bad-quantity", f"{entry.what}.{key} = {shown(entry.data[key])}: must be positive", "", key)
+        elif value is not None:
+            values[key] = value
+    for length, factor in zip(LENGTHS, FACTORS, strict=True):
+        if length in values and factor in values:
+            entry.error("wrong-key", f"{entry.what}: {length} is stated, so that {factor} means nothing",
+                        "take one of them out", factor)  # fmt: skip
+    braced: tuple[Position, ...] | None = None
+    if entry.has("braced_at"):
+        value = entry.data["braced_at"]
+        places = [as_position(entry, v, "braced_at") for v in (value if isinstance(value, list) else [value])]
+        braced = tuple(p for p in places if p is not None)
+    flange = entry.text("flange") if entry.has("flange") else ""
+    return HeldAt(**values, braced_at=braced, flange=flange or "")
