@@ -72,10 +72,8 @@ def checked(model: common.Model, on: list[str]) -> tuple[Solution, Checked]:
 
 def assumed(found: Checked) -> list[str]:
     """What every check rests on, as the code's choices were taken."""
-    rule = found.rule
-    factors = f"gamma_M0 = {rule.gamma_M0:g}, gamma_M1 = {rule.gamma_M1:g}, eta = {rule.eta:g}"
     return [
-        f"{rule.code}, {factors}; lateral buckling by the {rule.lateral} case, loads at the shear centre; annex B",
+        found.code.assumed,
         "holes, shear lag, joints, stiffeners and transverse forces on webs are not checked",
     ]
 

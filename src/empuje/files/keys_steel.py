@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ..core.model.words import Lateral, SteelCode
+from ..core.model.words import Design, Lateral, SteelCode
 from .forms import ABSENT, REQUIRED, Choice, Form, Key, Names, Quantity, Tables, Written
 
 FLANGES = ("top", "bottom", "both")
@@ -26,11 +26,13 @@ STEEL = Form("steel", (
     Key("code", Choice.of(SteelCode), REQUIRED, "the code that holds"),
     Key("on", Names("selector of members"), ABSENT, "the members that are checked", "all"),
     Key("under", Names("cases, combinations or sets"), ABSENT, "the results they are checked under", "`strength`"),
-    Key("gamma_M0", Quantity("number"), 1.0, "resistance of cross-sections"),
-    Key("gamma_M1", Quantity("number"), 1.0, "resistance of members to buckling"),
-    Key("eta", Quantity("number"), 1.0, "of shear areas (EN 1993-1-5, 5.1; up to 1.2 for S460 and below)"),
-    Key("lateral", Choice.of(Lateral), Lateral.GENERAL, "lateral-torsional buckling by the general case (6.3.2.2), or "
-        "that of rolled sections (6.3.2.3) for I sections"),
+    Key("gamma_M0", Quantity("number"), 1.0, "EN: resistance of cross-sections"),
+    Key("gamma_M1", Quantity("number"), 1.0, "EN: resistance of members to buckling"),
+    Key("eta", Quantity("number"), 1.0, "EN: of shear areas (EN 1993-1-5, 5.1; up to 1.2 for S460 and below)"),
+    Key("lateral", Choice.of(Lateral), Lateral.GENERAL, "EN: lateral-torsional buckling by the general case (6.3.2.2), "
+        "or that of rolled sections (6.3.2.3) for I sections"),
+    Key("design", Choice.of(Design), Design.LRFD, "AISC: `LRFD` under strength combinations, `ASD` under "
+        "allowable ones"),
     Key("warn_at", Quantity("number"), 0.9, "from this share on a member is told to be near"),
     Key("lengths", Tables(LENGTHS), ABSENT, "how members are held, where that is stated"),
 ))  # fmt: skip

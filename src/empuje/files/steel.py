@@ -12,11 +12,13 @@ from __future__ import annotations
 
 from ..core.model.loads import Position
 from ..core.model.steel import HeldAt, SteelRule
-from ..core.model.words import Lateral, SteelCode
+from ..core.model.words import Design, Lateral, SteelCode
 from .entry import Entry, shown
 from .positions import as_position
 from .selectors import Names
 
+FOREIGN = {SteelCode.EN: ("design",), SteelCode.AISC: ("gamma_M0", "gamma_M1", "eta", "lateral")}
+"""Keys of the other code."""
 LENGTHS, FACTORS = ("L_y", "L_z", "L_T", "L_LT"), ("k_y", "k_z", "k_T", "k_LT")
 
 
@@ -25,7 +27,10 @@ def read_steel(model: Entry, names: Names) -> SteelRule | None:
     if not model.has("steel"):
         return None
     entry = model.child("steel").known()
-    code, lateral = entry.word("code", SteelCode), entry.word("lateral", Lateral)
+    code, lateral, design = (entry.word(*w) for w in (("code", SteelCode), ("lateral", Lateral), ("design", Design)))
+    foreign = FOREIGN.get(SteelCode(code), ()) if code else ()
+    for key in (k for k in foreign if entry.has(k)):
+        entry.error("wrong-key", f"{entry.what}: {code} knows no {key}", "take it out", key)
     on = _members(entry, names) if entry.has("on") else list(range(len(names.members)))
     under = entry.texts("under") if entry.has("under") else ["strength"]
     values = {}
@@ -36,10 +41,10 @@ def read_steel(model: Entry, names: Names) -> SteelRule | None:
                         f"write a number from {low:g} to {high:g}", key)  # fmt: skip
         values[key] = value or 1.0
     held = [(tuple(_members(e, names)), _held(e)) for e in entry.entries("lengths")]
-    if code is None or under is None or lateral is None:
+    if code is None or under is None or lateral is None or design is None:
         return None
     return SteelRule(SteelCode(code), tuple(on), tuple(under), entry.place, values["gamma_M0"], values["gamma_M1"],
-                     values["eta"], Lateral(lateral), tuple(held), values["warn_at"])  # fmt: skip
+                     values["eta"], Lateral(lateral), Design(design), tuple(held), values["warn_at"])  # fmt: skip
 
 
 def _members(entry: Entry, names: Names) -> list[int]:

@@ -10,7 +10,6 @@ import numpy as np
 from ..core.analysis.solution import Solution
 from ..core.answers.table import Table
 from ..core.model.loads import Step
-from ..core.verdict.steel import en
 from ..core.verdict.steel.checked import Checked, derivation
 from .display import Display
 from .layout import aligned
@@ -46,10 +45,10 @@ def derivations(solution: Solution, found: Checked, check: int | None, display: 
             continue
         c = found.worst(m) if check is None else check
         name, used = found.checks[c], float(found.use[m, c])
-        clause = en.CLAUSES[name]
+        clause = found.code.clauses[name]
         case = found.results[int(found.result[m, c])].name
         factor, unit = display.factor("length"), display.unit("length")
-        if c < en.OF_SECTION:
+        if c < found.code.of_section:
             place = f"at x = {found.x[m, c] * factor:.3f} {unit}"
         else:
             k = int(found.stretch[m, c])

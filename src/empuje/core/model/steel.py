@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from .findings import Place
 from .loads import Position
-from .words import Lateral, SteelCode
+from .words import Design, Lateral, SteelCode
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,6 +41,7 @@ class SteelRule:
     gamma_M1: float = 1.0
     eta: float = 1.0
     lateral: Lateral = Lateral.GENERAL
+    design: Design = Design.LRFD
     held: tuple[tuple[tuple[int, ...], HeldAt], ...] = ()
     warn_at: float = 0.9
 

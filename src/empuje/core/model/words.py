@@ -130,6 +130,14 @@ class SteelCode(Word):
     """The code by which steel members are checked."""
 
     EN = "EN 1993-1-1"
+    AISC = "AISC 360-22"
+
+
+class Design(Word):
+    """Whether strengths are held against factored loads, or allowable strengths against those of service."""
+
+    LRFD = "LRFD"
+    ASD = "ASD"
 
 
 class Lateral(Word):

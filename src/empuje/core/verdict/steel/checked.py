@@ -13,18 +13,18 @@ from ...analysis.polynomials import horner
 from ...analysis.solution import Pieces, Solution
 from ...answers.patterns import listed
 from ...answers.table import said
-from ...checks.en1993.factors import Factors
-from ...checks.saying import Steps
+from ...checks.saying import Steps, unsaid
 from ...checks.shapes import kind_of, shapes_of
 from ...model.loads import Step
 from ...model.results import Result, Results
 from ...model.steel import SteelRule
 from ...model.telling import Tell, quiet
-from ...model.words import Holds
-from . import en
+from ...model.words import Holds, SteelCode
+from . import aisc, en
 from .demand import PieceExtremes, everywhere, on_stretches
 from .lengths import Lengths, lengths_of
 from .strength import unchecked, yield_strength
+from .use import Block, Code, use_of
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -46,8 +46,8 @@ class Checked:
     """
 
     rule: SteelRule
+    code: Code
     members: Ints
-    checks: tuple[str, ...]
     use: Floats
     x: Floats
     result: Ints
@@ -59,6 +59,11 @@ class Checked:
     weights: Floats
     lengths: Lengths
     failed: Sequence[Result] = ()
+
+    @property
+    def checks(self) -> tuple[str, ...]:
+        """Their names."""
+        return self.code.checks
 
     def worst(self, m: int) -> int:
         """The check that governs a member."""
@@ -74,9 +79,9 @@ class Checked:
         return Holds.NEAR if used >= self.rule.warn_at else Holds.PASSES
 
 
-def factors_of(rule: SteelRule) -> Factors:
-    """The code's factors and choices."""
-    return Factors(rule.gamma_M0, rule.gamma_M1, rule.eta, rule.lateral)
+def code_of(rule: SteelRule) -> Code:
+    """The code that a rule names, with its factors and choices."""
+    return {SteelCode.EN: en.code_of, SteelCode.AISC: aisc.code_of}[rule.code](rule)
 
 
 def check_members(
@@ -86,7 +91,8 @@ def check_members(
     project = solution.project
     every, weights, of = listed(solution, results)
     how = [said(solution.how([results[i]])[0], results[i].second_order_at) for i in of]
-    m, n = len(members), len(en.CHECKS)
+    code = code_of(rule)
+    m, n = len(members), len(code.checks)
     use, x = np.zeros((m, n)), np.zeros((m, n))
     result, stretch = np.zeros((m, n), np.intp), np.full((m, n), -1, np.intp)
     lost = [unchecked(project.members[i]) for i in members.tolist()]
@@ -97,7 +103,6 @@ def check_members(
     for i, member in enumerate(members.tolist()):
         if not lost[i]:
             kinds.setdefault(kind_of(project.members[member].section), []).append(i)
-    by = factors_of(rule)
     done = 0
     for rows in kinds.values():
         each = 2 + len(solution.terms.a) // max(len(solution.mesh.member), 1)
@@ -107,7 +112,7 @@ def check_members(
             tell("checking members", done, m)
             done += len(own)
             block = block_of(solution, members[own], lengths, [(int(first[k]), int(stop[k])) for k in own])
-            found = en.use_of(solution, build_pieces(solution, members[own], weights), block, by)
+            found = use_of(build_pieces(solution, members[own], weights), block, code, unsaid)
             use[own], x[own], result[own] = found.use, found.x, found.result
             there = found.stretch >= 0
             offset = np.concatenate([np.arange(first[k], stop[k]) for k in own])
@@ -115,10 +120,10 @@ def check_members(
             for flag, words in NOT_CHECKED.items():
                 for k in np.flatnonzero(getattr(found, flag)).tolist():
                     partly[own[k]].append(words)
-    return Checked(rule, members, en.CHECKS, use, x, result, stretch, lost, partly, every, how, weights, lengths)
+    return Checked(rule, code, members, use, x, result, stretch, lost, partly, every, how, weights, lengths)
 
 
-def block_of(solution: Solution, members: Ints, lengths: Lengths, ranges: Sequence[tuple[int, int]]) -> en.Block:
+def block_of(solution: Solution, members: Ints, lengths: Lengths, ranges: Sequence[tuple[int, int]]) -> Block:
     """Members of one kind with their stretches, by ranges of these."""
     project = solution.project
     own = [project.members[i] for i in members.tolist()]
@@ -127,32 +132,32 @@ def block_of(solution: Solution, members: Ints, lengths: Lengths, ranges: Sequen
     of = np.concatenate([np.full(b - a, k, np.intp) for k, (a, b) in enumerate(ranges)])
     f_y = np.array([yield_strength(one) for one in own], float)
     E, G = (np.array([getattr(one.material, k) for one in own]) for k in ("E", "G"))
-    return en.Block(members, shapes_of([one.section for one in own]), f_y, E, G, part, of)
+    return Block(members, shapes_of([one.section for one in own]), f_y, E, G, part, of)
 
 
 def derivation(solution: Solution, checked: Checked, m: int, check: int) -> list[Step]:
     """The steps of one check of a member where it uses most."""
     steps = Steps()
     member, k = int(checked.members[m]), int(checked.result[m, check])
-    by, x = factors_of(checked.rule), float(checked.x[m, check])
+    code, x = checked.code, float(checked.x[m, check])
     pieces = build_pieces(solution, np.array([member]), checked.weights[:, [k]])
     rows = np.flatnonzero(checked.lengths.member == member)
     block = block_of(solution, np.array([member]), checked.lengths, [(int(rows[0]), int(rows[-1]) + 1)])
-    s, f_y = block.shapes.column(), block.f_y[:, None]
-    if check < en.OF_SECTION:
+    s, f_y, EG = block.shapes.column(), block.f_y[:, None], (block.E[:, None], block.G[:, None])
+    if check < code.of_section:
         beside = [max(int(np.searchsorted(pieces.start, x + e, side="right")) - 1, 0) for e in (-1e-9, 1e-9)]
         each = [_forces_at(pieces, p, x) for p in dict.fromkeys(beside)]
-        forces = max(each, key=lambda f: float(np.nan_to_num(en.section_checks(s, f_y, f, by)[0])[0, check, 0]))
+        forces = max(each, key=lambda f: float(np.nan_to_num(code.section(s, f_y, EG, f, unsaid))[0, check, 0]))
         for name, value in zip(("N", "V_y", "V_z", "T", "M_y", "M_z"), forces[0, :, 0], strict=True):
             steps.say(f"{name},Ed", value, "there", "N m" if name[0] in "TM" else "N")
-        en.section_checks(s, f_y, forces, by, steps.say)
+        code.section(s, f_y, EG, forces, steps.say)
         return steps.found
     one = checked.lengths.rows(np.array([checked.stretch[m, check]]))
     most = PieceExtremes.none(pieces)
     for _, forces in everywhere(pieces):
         most.widen(forces)
     d = on_stretches(pieces, most, one)
-    en.member_checks(s, f_y, (block.E[:, None], block.G[:, None]), one, d, by, steps.say)
+    code.member(s, f_y, EG, one, d, steps.say)
     return steps.found
 
 

@@ -7,7 +7,7 @@ force are among them.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 
 import numpy as np
 from numpy.typing import NDArray
@@ -66,13 +66,18 @@ def along(pieces: Pieces, member: Ints, x: Floats, component: int) -> Floats:
 
 @dataclass(frozen=True)
 class OnStretches:
-    """Of stretches (n, results): the greatest compression [N], the greatest and least My, the largest Mz [N m]; and
-    diagrams of My over the stretch (n, places, results), at three places of the stretch about y, of Mz of its own."""
+    """Of stretches (n, results): the greatest compression and tension [N], the greatest and least My, the largest Mz
+    [N m], shear along y and z [N] and torsion; and diagrams of My over the stretch (n, places, results), at three
+    places of the stretch about y, of Mz of its own."""
 
     N: Floats
+    pull: Floats
     My_most: Floats
     My_least: Floats
     Mz: Floats
+    Vy: Floats
+    Vz: Floats
+    T: Floats
     diagram: Floats
     three_y: Floats
     three_z: Floats
@@ -80,24 +85,30 @@ class OnStretches:
 
 @dataclass(frozen=True)
 class PieceExtremes:
-    """Of every piece (n, results): the greatest compression, greatest and least My, largest Mz."""
+    """Of every piece (n, results) the same extremes."""
 
     N: Floats
+    pull: Floats
     My_most: Floats
     My_least: Floats
     Mz: Floats
+    Vy: Floats
+    Vz: Floats
+    T: Floats
 
     @staticmethod
     def none(pieces: Pieces) -> PieceExtremes:
         """Before anything is looked at."""
-        return PieceExtremes(*(np.zeros((len(pieces.start), pieces.force.shape[3])) for _ in range(4)))
+        return PieceExtremes(*(np.zeros((len(pieces.start), pieces.force.shape[3])) for _ in range(8)))
 
     def widen(self, forces: Floats) -> None:
         """By forces (n, 6, results) at some places."""
+        for own, k in ((self.Vy, 1), (self.Vz, 2), (self.T, 3), (self.Mz, 5)):
+            np.maximum(own, np.abs(forces[:, k]), out=own)
         np.maximum(self.N, -forces[:, 0], out=self.N)
+        np.maximum(self.pull, forces[:, 0], out=self.pull)
         np.maximum(self.My_most, forces[:, 4], out=self.My_most)
         np.minimum(self.My_least, forces[:, 4], out=self.My_least)
-        np.maximum(self.Mz, np.abs(forces[:, 5]), out=self.Mz)
 
 
 def on_stretches(pieces: Pieces, extremes: PieceExtremes, L: Lengths) -> OnStretches:
@@ -109,14 +120,17 @@ def on_stretches(pieces: Pieces, extremes: PieceExtremes, L: Lengths) -> OnStret
         a, b = int(begins[m]), int(ends[m])
         start, stop = pieces.start[a:b], pieces.start[a:b] + pieces.length[a:b]
         own = a + np.flatnonzero((start < high[m] - 1e-6) & (stop > low[m] + 1e-6))
-        parts.append((extremes.N[own].max(axis=0), extremes.My_most[own].max(axis=0),
-                      extremes.My_least[own].min(axis=0), extremes.Mz[own].max(axis=0)))  # fmt: skip
-    N, most, least, Mz = (np.array(p) for p in zip(*parts, strict=True))
+        parts.append([getattr(extremes, f.name)[own] for f in fields(PieceExtremes)])
+    each = [
+        np.array([p[k].min(axis=0) if f.name == "My_least" else p[k].max(axis=0) for p in parts])
+        for k, f in enumerate(fields(PieceExtremes))
+    ]
 
     def places(a: Floats, b: Floats, n: int) -> Floats:
         return np.asarray(a[:, None] + (b - a)[:, None] * np.linspace(0.0, 1.0, n))
 
     return OnStretches(
-        N, most, least, Mz, along(pieces, L.member, places(L.x0, L.x1, PLACES), 4),
+        each[0], each[1], each[2], each[3], each[4], each[5], each[6], each[7],
+        along(pieces, L.member, places(L.x0, L.x1, PLACES), 4),
         along(pieces, L.member, places(L.y0, L.y1, 3), 4), along(pieces, L.member, places(L.x0, L.x1, 3), 5),
     )  # fmt: skip

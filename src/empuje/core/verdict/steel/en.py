@@ -1,25 +1,25 @@
-"""Steel members by EN 1993-1-1: how much of each resistance they use, and the derivation of any of it."""
+"""Steel members by EN 1993-1-1."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ...analysis.solution import Pieces, Solution
 from ...checks.en1993 import buckling
-from ...checks.en1993.classes import Classes, classes
+from ...checks.en1993.classes import classes
 from ...checks.en1993.factors import Factors
 from ...checks.en1993.interaction import equivalent, together
 from ...checks.en1993.resistance import compressed_area, section_use
-from ...checks.saying import Say, unsaid
+from ...checks.saying import Say
 from ...checks.shapes import Shapes
-from .demand import PLACES, OnStretches, PieceExtremes, everywhere, on_stretches
+from ...model.steel import SteelRule
+from .demand import PLACES, OnStretches
 from .lengths import Lengths
+from .use import Code
 
 Floats = NDArray[np.float64]
-Ints = NDArray[np.intp]
 CHECKS = ("N", "Vz", "Vy", "T", "N+M", "buckling", "lateral", "6.61", "6.62")
 CLAUSES = {
     "N": "6.2.3, 6.2.4", "Vz": "6.2.6", "Vy": "6.2.6", "T": "6.2.7", "N+M": "6.2.5, 6.2.8-6.2.10",
@@ -32,36 +32,6 @@ SMALL = 1e-6
 SIMPSON = buckling.simpson(PLACES)
 
 
-@dataclass(frozen=True)
-class Block:
-    """Members of one kind of section with what their checks need: shapes, f_y [N/m2], E and G of each, and their
-    stretches; `of_stretch`: the member (by its place here) of each stretch."""
-
-    members: Ints
-    shapes: Shapes
-    f_y: Floats
-    E: Floats
-    G: Floats
-    lengths: Lengths
-    of_stretch: Ints
-
-
-@dataclass(frozen=True)
-class Use:
-    """Of members and checks (m, 9): the share used, where [m] (of a stretch its middle), under which result; and for
-    members, whether something was left out: bending in class 4, lateral buckling of shapes without a rule, torsion of
-    open sections, a free end."""
-
-    use: Floats
-    x: Floats
-    result: Ints
-    stretch: Ints
-    class_4: NDArray[np.bool_]
-    no_rule: NDArray[np.bool_]
-    warps: NDArray[np.bool_]
-    free: NDArray[np.bool_]
-
-
 def _few(forces: Floats, s: Shapes, f_y: Floats) -> tuple[Floats, ...]:
     """The six forces, moments of nothing as nothing."""
     N, Vy, Vz, T, My, Mz = np.moveaxis(forces, 1, 0)
@@ -69,19 +39,30 @@ def _few(forces: Floats, s: Shapes, f_y: Floats) -> tuple[Floats, ...]:
     return N, Vy, Vz, T, My, Mz
 
 
-def section_checks(s: Shapes, f_y: Floats, forces: Floats, by: Factors, say: Say = unsaid) -> tuple[Floats, Classes]:
+def code_of(rule: SteelRule) -> Code:
+    """The code with a rule's factors and choices."""
+    by = Factors(rule.gamma_M0, rule.gamma_M1, rule.eta, rule.lateral)
+    factors = f"gamma_M0 = {by.gamma_M0:g}, gamma_M1 = {by.gamma_M1:g}, eta = {by.eta:g}"
+    words = f"{rule.code}, {factors}; lateral buckling by the {by.lateral} case, loads at the shear centre; annex B"
+    section, member = partial(section_checks, by=by), partial(member_checks, by=by)
+    return Code(CHECKS, OF_SECTION, 3, CLAUSES, section, member, words)
+
+
+def section_checks(
+    s: Shapes, f_y: Floats, EG: tuple[Floats, Floats], forces: Floats, say: Say, by: Factors
+) -> Floats:  # fmt: skip
     """How much sections (n, 1) use under forces (n, 6, results): (n, 5, results), NaN where bending in class 4 is not
-    built in; and their classes."""
+    built in."""
     own = _few(forces, s, f_y)
     found = classes(s, f_y, own[0], (own[4], own[5]))
     say("class", found.combined, "", "", "5.5.2")
     say("f_y", f_y, "", "Pa", "table 3.1")
     used = section_use(s, f_y, found, own, by, say)
-    return np.stack([used.N, used.Vz, used.Vy, used.T, used.M], axis=1), found
+    return np.stack([used.N, used.Vz, used.Vy, used.T, used.M], axis=1)
 
 
 def member_checks(
-    s: Shapes, f_y: Floats, EG: tuple[Floats, Floats], L: Lengths, d: OnStretches, by: Factors, say: Say = unsaid
+    s: Shapes, f_y: Floats, EG: tuple[Floats, Floats], L: Lengths, d: OnStretches, say: Say, by: Factors
 ) -> tuple[Floats, NDArray[np.bool_], NDArray[np.bool_]]:
     """How much stretches (n,) use under results: (n, 4, results); where bending in class 4 is, and where lateral
     buckling has no rule (n,)."""
@@ -153,54 +134,3 @@ def _lateral(
     unequal = s.kind == "angle" and np.abs(s.h - s.b)[:, 0] > 1e-9
     none = ((pressed > 0.01 * s.Wel_y * f_y).any(axis=1)) & (L.free | unequal)
     return chi, pressed, none
-
-
-def use_of(solution: Solution, pieces: Pieces, block: Block, by: Factors) -> Use:
-    """Of members under the results that pieces are for."""
-    m = len(block.members)
-    of_piece = np.searchsorted(np.unique(block.members), pieces.member)
-    order = np.argsort(block.members, kind="stable")
-    of_piece = order[of_piece]
-    s, f_y = block.shapes.take(of_piece).column(), block.f_y[of_piece][:, None]
-    out = Use(np.zeros((m, len(CHECKS))), np.zeros((m, len(CHECKS))), np.zeros((m, len(CHECKS)), np.intp),
-              np.full((m, len(CHECKS)), -1), *(np.zeros(m, bool) for _ in range(4)))  # fmt: skip
-    each = PieceExtremes.none(pieces)
-    for t, forces in everywhere(pieces):
-        used, _ = section_checks(s, f_y, forces, by)
-        each.widen(forces)
-        x = pieces.start[:, None] + np.broadcast_to(t, used[:, 0].shape)
-        _keep(out, used, of_piece, x, 0, None)
-        if s.kind in ("I", "channel", "tee", "angle"):
-            np.logical_or.at(out.warps, of_piece, (used[:, 3] > 0.02).any(axis=1))
-        np.logical_or.at(out.class_4, of_piece, np.isnan(used[:, 4]).any(axis=1))
-    L, on = block.lengths, block.of_stretch
-    d = on_stretches(pieces, each, L)
-    s, f_y = block.shapes.take(on).column(), block.f_y[on][:, None]
-    used, lost, none = member_checks(s, f_y, (block.E[on][:, None], block.G[on][:, None]), L, d, by)
-    middle = np.broadcast_to(((L.x0 + L.x1) / 2)[:, None], used[:, 0].shape)
-    _keep(out, used, on, middle, OF_SECTION, np.arange(len(on)))
-    np.logical_or.at(out.class_4, on, lost)
-    np.logical_or.at(out.no_rule, on, none & ~L.free)
-    np.logical_or.at(out.free, on, none & L.free)
-    return out
-
-
-def _keep(out: Use, used: Floats, owner: Ints, x: Floats, first: int, stretch: Ints | None) -> None:
-    """Notes what is more than was found before: rows (n, checks, results) of owners."""
-    used = np.nan_to_num(used, nan=-1.0)
-    result = used.argmax(axis=2)
-    rows = np.arange(len(owner))
-    for k in range(used.shape[1]):
-        r = result[:, k]
-        value = used[rows, k, r]
-        order = np.lexsort((rows[::-1], value))  # the first row of equal ones comes last
-        best = np.full(len(out.use), -1, np.intp)
-        best[owner[order]] = order
-        there = np.flatnonzero(best >= 0)
-        own = best[there]
-        better = value[own] > out.use[there, first + k]
-        there, own = there[better], own[better]
-        out.use[there, first + k], out.result[there, first + k] = value[own], r[own]
-        out.x[there, first + k] = x[own, r[own]]
-        if stretch is not None:
-            out.stretch[there, first + k] = stretch[own]

@@ -1,0 +1,121 @@
+"""Steel members by AISC 360-22."""
+
+from __future__ import annotations
+
+from functools import partial
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ...checks.aisc360 import compression, flexure, shear
+from ...checks.aisc360.combined import with_axial, with_torsion
+from ...checks.aisc360.factors import Factors
+from ...checks.saying import Say
+from ...checks.shapes import Shapes
+from ...model.steel import SteelRule
+from .demand import OnStretches
+from .lengths import Lengths
+from .use import Code, Moduli
+
+Floats = NDArray[np.float64]
+Bools = NDArray[np.bool_]
+CHECKS = ("tension", "Vz", "Vy", "T", "compression", "flexure", "minor", "H1", "H3")
+CLAUSES = {
+    "tension": "D2(a)", "Vz": "G2 to G5", "Vy": "G4 to G6", "T": "H3", "compression": "E3, E4, E7",
+    "flexure": "F2 to F11", "minor": "F6 to F11", "H1": "H1, H2", "H3": "H3.2",
+}  # fmt: skip
+OF_SECTION, TORSION = 4, 3
+SMALL = 1e-6
+
+
+def code_of(rule: SteelRule) -> Code:
+    """The code with a rule's choices."""
+    by = Factors(rule.design)
+    words = f"{rule.code}, {by.design}; effective lengths as they are held (K = 1); C_b from the diagram"
+    section, member = partial(section_checks, by=by), partial(member_checks, by=by)
+    return Code(CHECKS, OF_SECTION, TORSION, CLAUSES, section, member, words)
+
+
+def section_checks(s: Shapes, F_y: Floats, EG: Moduli, forces: Floats, say: Say, by: Factors) -> Floats:
+    """How much sections (n, 1) use under forces (n, 6, results): tension, shear along z and y, torsion."""
+    E = EG[0]
+    N, Vy, Vz, T = (forces[:, k] for k in range(4))
+    say("F_y", F_y, "", "Pa", "A3")
+    pull = np.maximum(N, 0.0) / say("P_c", by.usual * F_y * s.A, "F_y A_g, factored", "N", "D2(a)")
+    along_z = np.abs(Vz) / shear.strength(s, E, F_y, by, True, say)
+    along_y = np.abs(Vy) / shear.strength(s, E, F_y, by, False, say)
+    twist = np.abs(T) / shear.torsion(s, E, F_y, by, say)
+    return np.stack(np.broadcast_arrays(pull, along_z, along_y, twist), axis=1)
+
+
+def member_checks(
+    s: Shapes, F_y: Floats, EG: Moduli, L: Lengths, d: OnStretches, say: Say, by: Factors
+) -> tuple[Floats, Bools, Bools]:
+    """How much stretches (n,) use under results: compression, flexure about both axes, all together, with torsion;
+    where no rule is built in for bending (n,), and for lateral buckling."""
+    E, G = EG
+    limit_y, limit_z = SMALL * s.Wel_y * F_y, SMALL * s.Wel_z * F_y
+    most, least = np.maximum(d.My_most, 0.0), np.maximum(-d.My_least, 0.0)
+    Mz = np.where(np.abs(d.Mz) > limit_z, np.abs(d.Mz), 0.0)
+    press = say("P_r", np.where(SMALL * s.A * F_y < d.N, d.N, 0.0), "greatest compression", "N")
+    pull = np.where(SMALL * s.A * F_y < d.pull, d.pull, 0.0)
+    lengths = tuple(v[:, None] for v in (L.L_y, L.L_z, L.L_T))
+    P_n = compression.nominal(s, E, G, F_y, lengths, say)  # type: ignore[arg-type]
+    use_P = press / say("P_c", by.usual * P_n, "P_n, factored", "N", "E1")
+    M_y, use_y = _major(
+        s, F_y, EG, L, d, (np.where(most > limit_y, most, 0.0), np.where(least > limit_y, least, 0.0)), by, say
+    )
+    M_z = flexure.minor(s, E, F_y, say)
+    use_z = say("M_rz", Mz, "largest along the stretch", "N m") / say(
+        "M_cz", by.usual * M_z, "M_nz, factored", "N m", "F1"
+    )
+    axial = np.maximum(use_P, pull / (by.usual * F_y * s.A))
+    zero_y, zero_z = use_y == 0, Mz == 0
+    lost = (np.isnan(M_y) & ~zero_y) | (np.isnan(M_z) & ~zero_z)
+    use_y, use_z = np.where(zero_y, 0.0, use_y), np.where(zero_z, 0.0, use_z)
+    together = with_axial(axial, use_y, use_z, s.kind == "angle", say)
+    twisted = np.zeros_like(together)
+    if s.kind in ("hollow", "pipe"):
+        v = np.maximum(d.Vz / shear.strength(s, E, F_y, by, True), d.Vy / shear.strength(s, E, F_y, by, False))
+        twisted = with_torsion(axial, use_y + use_z, v, d.T / shear.torsion(s, E, F_y, by), say)
+    out = np.stack(np.broadcast_arrays(use_P, use_y, use_z, together, twisted), axis=1).copy()
+    no_rule = (most > 0.01 * s.Wel_y * F_y) | (least > 0.01 * s.Wel_y * F_y)
+    unequal = s.kind == "angle" and np.abs(s.h - s.b)[:, 0] > 1e-9
+    none = no_rule.any(axis=1) & (L.free | unequal)
+    lost &= no_rule | (Mz > 0.01 * s.Wel_z * F_y)
+    return out, np.asarray(lost.any(axis=1) & ~none), none
+
+
+def _major(
+    s: Shapes, F_y: Floats, EG: Moduli, L: Lengths, d: OnStretches, sides: tuple[Floats, Floats], by: Factors, say: Say
+) -> tuple[Floats, Floats]:
+    """M_n about y and how much of it is used: of each flange that may be pressed, held or not, the worse."""
+    E, G = EG
+    most, least = sides
+    top, bottom = L.top[:, None], L.bottom[:, None]
+    length = L.L_LT[:, None]
+    M = np.maximum(most, least)
+    say("M_ry", M, "largest along the stretch", "N m")
+    C_b = flexure.bending_factor(d.diagram)
+    free = length > 0
+    if not (L.top.any() or L.bottom.any()) and s.kind != "tee":
+        M_n = flexure.major(s, E, G, F_y, np.where(free, length, 0.0), C_b, np.zeros_like(M, bool), say)
+        return M_n, M / say("M_cy", by.usual * M_n, "M_n, factored", "N m", "F1")
+    # The part of the diagram that presses each flange, over its own unbraced length.
+    parts = []
+    for size, held, stem, own in (
+        (most, top, False, np.maximum(d.diagram, 0.0)), (least, bottom, True, np.minimum(d.diagram, 0.0)),
+    ):  # fmt: skip
+        C = np.ones_like(M) if s.kind == "tee" else flexure.bending_factor(own)
+        reach = np.where(held, 0.0, length)
+        quiet = say if bool(np.all(size >= np.maximum(most, least))) else _unsaid
+        M_n = flexure.major(s, E, G, F_y, reach, C, np.full_like(M, stem, bool), quiet)
+        parts.append((M_n, np.where(size > 0, size / (by.usual * M_n), 0.0)))
+    first = np.nan_to_num(parts[0][1]) >= np.nan_to_num(parts[1][1])
+    M_n, used = (np.where(first, parts[0][k], parts[1][k]) for k in (0, 1))
+    say("M_cy", by.usual * M_n, "M_n, factored", "N m", "F1")
+    return M_n, used
+
+
+def _unsaid(symbol: str, value: Floats, formula: str = "", unit: str = "", clause: str = "") -> Floats:
+    return value
