@@ -8,14 +8,20 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
-from empuje.files import keys, keys_limits, keys_traffic, keys_wind
+from empuje.files import keys, keys_limits, keys_steel, keys_traffic, keys_wind
 from empuje.files.forms import Form, as_markdown, with_inner
 
 GUIDE = Path(__file__).parents[1] / "docs" / "model-file.md"
 MARKED = re.compile(r"(<!-- keys: (.+?) -->\n).*?(<!-- end -->)", re.S)
 FORMS = with_inner(
     form
-    for form in {**vars(keys), **vars(keys_wind), **vars(keys_traffic), **vars(keys_limits)}.values()
+    for form in {
+        **vars(keys),
+        **vars(keys_wind),
+        **vars(keys_traffic),
+        **vars(keys_limits),
+        **vars(keys_steel),
+    }.values()
     if isinstance(form, Form)
 )
 
