@@ -54,6 +54,7 @@ __all__ = ["Model", "ModelError", "Results", "read"]
 if TYPE_CHECKING:
     import pandas as pd
 
+    from .core.verdict.steel.checked import Checked
     from .show.canvas import Sheet
 
 Words = str | Sequence[str] | None
@@ -356,11 +357,41 @@ class Results(_Asking):
     def draw(self, what: str, under: Words = None, **options: Any) -> Sheet:
         """As `Model.draw`; a band is over every combination unless said."""
         kind = Picture.read(what)
-        results = self._study.under_combinations(_words(under)) if kind == Picture.BAND else self._under(under)
-        self._standing(results, whole=kind == Picture.BAND)
-        if kind != Picture.BAND and len(results) != 1:
+        if kind == Picture.UTILISATION:
+            return self._utilisation(options)
+        many = kind in (Picture.BAND, Picture.STRESS)
+        if kind == Picture.STRESS:
+            options.setdefault("force", "normal")
+        results = self._study.under_combinations(_words(under)) if many else self._under(under)
+        self._standing(results, whole=many)
+        if not many and len(results) != 1:
             raise ValueError(f"a picture shows one result: name it with `under` (these are {len(results)})")
         return self._sheet(what, results, lambda: self.solution, options)
+
+    def _utilisation(self, options: dict[str, Any]) -> Sheet:
+        from .show.draw_use import draw_utilisation
+        from .show.view import View
+
+        view = View.named(options.pop("view", None) or ("xz" if self.project.plane else "iso"))
+        _, found = self._checked(options.pop("on", None))
+        return draw_utilisation(self.project, found, view, options.pop("names", False))
+
+    def _checked(self, on: Words) -> tuple[Solution, Checked]:
+        from .judging import checked_members
+
+        rule = self.project.steel
+        if rule is None:
+            raise LookupError(f"{self.project.file} has no [steel]")
+        solution, found, _ = checked_members(self._study, list(rule.on) if on is None else self._members(on).tolist())
+        return solution, found
+
+    def steel(self, on: Words = None) -> pd.DataFrame:
+        """How much of its resistance each steel member uses by the code of [steel], the worst first: what governs,
+        each check, what was left out. Raises LookupError where the model names no code."""
+        from .core.verdict.steel.table import members_table
+
+        _, found = self._checked(on)
+        return self._frame(members_table(self.project, found))
 
     def _standing(self, results: list[Result], whole: bool) -> tuple[list[Result], list[str]]:
         """Those with a stable answer, and the names of the others. Raises ModelError where these matter."""

@@ -30,6 +30,7 @@ COMMANDS = {
     "stability": "critical load factor, and whether second order is necessary",
     "members": "how much of its resistance each steel member uses by code, which check governs, where, under what",
     "verdict": "whether the model's limits are met: how much of each bound is used, where, under what",
+    "try": "other sections for families: which pass, the lightest first",
     "draw": "draw the frame, its loads, its deflected or buckled shape, or a force diagram",
     "demo": "write the packing-house model, run it, and say what to look at",
     "cache": "say what is kept of solved models to answer the next question sooner, or remove it",

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from ..core.model.words import Picture
+from ..core.model.words import Picture, Stress
 from . import Refusal, common, flags, outputs, saying
 
 if TYPE_CHECKING:
@@ -28,7 +28,9 @@ def options(command: argparse.ArgumentParser) -> None:
     command.add_argument("what", choices=WHAT, metavar="WHAT", help=", ".join(WHAT))
     flags.add_on(command, "members to draw strongly; the others stay faint")
     flags.add_under(command, "the only one there is; for a band every combination")
-    command.add_argument("--of", metavar="FORCE", help="with band: N, Vy, Vz, T, My or Mz")
+    command.add_argument(
+        "--of", metavar="FORCE", help="with band: N, Vy, Vz, T, My or Mz; with stress: normal (default), shear or mises"
+    )
     command.add_argument("--view", default=None, help='iso, xz, yz, xy, or degrees round and up such as "-60,20"')
     command.add_argument("--shape", type=int, default=1, help="which buckling shape: 1 (default), 2, ...")
     command.add_argument("--apart", action="store_true", help="loads: each by itself, also what comes from each bay")
@@ -67,12 +69,16 @@ def run(arguments: argparse.Namespace) -> int:
     model = common.read(arguments)
     view = _view(arguments.view or ("xz" if model.project.plane else "iso"))
     members = model.members(arguments.on)
-    if (what == Picture.BAND) != bool(arguments.of):
-        raise Refusal("--of goes with band, and band needs it: draw MODEL band --of My")
+    if (what == Picture.BAND) != bool(arguments.of) and what != Picture.STRESS:
+        raise Refusal("--of goes with band, and band needs it: draw MODEL band --of My; or with stress")
     results: list[Result] = []
     force = ""
-    if what == Picture.BAND:
-        (force,) = flags.components([arguments.of], FORCES)[:1]
+    if what == Picture.UTILISATION:
+        return _utilisation(model, arguments, view)
+    whole = what in (Picture.BAND, Picture.STRESS)
+    if whole:
+        known, usual = (FORCES, "") if what == Picture.BAND else (tuple(map(str, Stress)), str(Stress.NORMAL))
+        (force,) = flags.components([arguments.of or usual], known)[:1]
         results = model.under_combinations(arguments.under)
     elif what != Picture.FRAME:
         results = stood(model, arguments.under, arguments.at_step, arguments.animate)
@@ -84,8 +90,7 @@ def run(arguments: argparse.Namespace) -> int:
     )  # fmt: skip
 
     def solved() -> Solution:
-        band = what == Picture.BAND
-        solution, results[:] = common.solve(model, results, band, over_positions=band)
+        solution, results[:] = common.solve(model, results, whole, over_positions=whole)
         return solution
 
     def prepared() -> Prepared:
@@ -102,6 +107,25 @@ def run(arguments: argparse.Namespace) -> int:
         raise Refusal(f"{option}{error.args[0]}") from None
     try:
         sheet.save(output)
+    except NotWritten as error:
+        raise Refusal(str(error)) from None
+    saying.say(f"wrote {output}")
+    return model.verdict
+
+
+def _utilisation(model: common.Model, arguments: argparse.Namespace, view: View) -> int:
+    """How much steel members use, drawn."""
+    from ..show.draw_use import draw_utilisation
+    from ..show.output import NotWritten
+    from .members import checked
+
+    if arguments.under:
+        raise Refusal("--under: utilisation is under what [steel] says; change `under` there")
+    output = Path(arguments.output or "utilisation.png")
+    outputs.claim(str(output), arguments, model.study.inputs)
+    _, found = checked(model, arguments.on)
+    try:
+        draw_utilisation(model.project, found, view, arguments.names).save(output)
     except NotWritten as error:
         raise Refusal(str(error)) from None
     saying.say(f"wrote {output}")

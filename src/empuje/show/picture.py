@@ -12,8 +12,9 @@ from ..core.analysis.pieces import FORCES
 from ..core.analysis.solution import Solution
 from ..core.analysis.solve import Prepared
 from ..core.answers.stability import buckled
+from ..core.answers.stress import NoFibre
 from ..core.model.results import Result, Results
-from ..core.model.words import Picture
+from ..core.model.words import Picture, Stress
 from ..core.resolve.resolved import Resolved
 from .canvas import Sheet
 from .display import Display
@@ -21,6 +22,7 @@ from .draw_band import draw_band
 from .draw_loads import draw_loads, label_members
 from .draw_pressures import draw_pressures
 from .draw_results import draw_buckled, draw_deflected, draw_diagram
+from .draw_use import draw_stress
 from .view import View
 
 
@@ -30,8 +32,8 @@ class NothingToDraw(LookupError):
 
 @dataclass(frozen=True)
 class Asked:
-    """What to draw: the members drawn strongly, from where, with names or without; the force of a band; the number of a
-    buckling shape; how many times as large displacements are drawn; loads each by itself."""
+    """What to draw: the members drawn strongly, from where, with names or without; the force of a band, or the stress;
+    the number of a buckling shape; how many times as large displacements are drawn; loads each by itself."""
 
     what: Picture
     members: NDArray[np.intp]
@@ -52,6 +54,8 @@ def picture(
         return draw_frame(model, asked, display)
     if asked.what == Picture.BAND:
         return draw_band(solved(), results, asked.force, asked.members, asked.view, display, asked.names)
+    if asked.what == Picture.STRESS:
+        return _stress(solved(), results, asked, display)
     (result,) = results
     if asked.what == Picture.LOADS:
         return draw_loads(model, result, asked.members, asked.view, display, asked.names, asked.apart)
@@ -66,6 +70,13 @@ def picture(
         return draw_deflected(solved(), result, asked.members, asked.view, display, asked.times, asked.names)
     assert asked.what in FORCES
     return draw_diagram(solved(), result, str(asked.what), asked.members, asked.view, display, asked.names)
+
+
+def _stress(solution: Solution, results: Results, asked: Asked, display: Display) -> Sheet:
+    try:
+        return draw_stress(solution, results, Stress(asked.force), asked.members, asked.view, display, asked.names)
+    except NoFibre:
+        raise NothingToDraw("no chosen member has fibres") from None
 
 
 def draw_frame(model: Resolved, asked: Asked, display: Display) -> Sheet:

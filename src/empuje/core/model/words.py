@@ -173,6 +173,8 @@ class Picture(Word):
     DEFLECTED = "deflected"
     BUCKLED = "buckled"
     BAND = "band"
+    UTILISATION = "utilisation"
+    STRESS = "stress"
     N = "N"
     VY = "Vy"
     VZ = "Vz"

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
@@ -24,7 +26,7 @@ from . import aisc, en
 from .demand import PieceExtremes, everywhere, on_stretches
 from .lengths import Lengths, lengths_of
 from .strength import unchecked, yield_strength
-from .use import Block, Code, use_of
+from .use import Block, Code, Use, use_of
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -103,16 +105,20 @@ def check_members(
     for i, member in enumerate(members.tolist()):
         if not lost[i]:
             kinds.setdefault(kind_of(project.members[member].section), []).append(i)
-    done = 0
+    blocks: list[Ints] = []
     for rows in kinds.values():
         each = 2 + len(solution.terms.a) // max(len(solution.mesh.member), 1)
         size = max(1, AT_ONCE // (each * len(every)))
-        for i in range(0, len(rows), size):
-            own = np.array(rows[i : i + size], np.intp)
-            tell("checking members", done, m)
-            done += len(own)
-            block = block_of(solution, members[own], lengths, [(int(first[k]), int(stop[k])) for k in own])
-            found = use_of(build_pieces(solution, members[own], weights), block, code, unsaid)
+        blocks += [np.array(rows[i : i + size], np.intp) for i in range(0, len(rows), size)]
+
+    def look(own: Ints) -> Use:
+        block = block_of(solution, members[own], lengths, [(int(first[k]), int(stop[k])) for k in own])
+        return use_of(build_pieces(solution, members[own], weights), block, code, unsaid)
+
+    # NumPy works outside the interpreter's lock: as many blocks at once as there are processors.
+    with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
+        for i, (own, found) in enumerate(zip(blocks, pool.map(look, blocks), strict=True)):
+            tell("checking members", i, len(blocks))
             use[own], x[own], result[own] = found.use, found.x, found.result
             there = found.stretch >= 0
             offset = np.concatenate([np.arange(first[k], stop[k]) for k in own])

@@ -18,7 +18,7 @@ from .lengths import Lengths
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
-STEPS = 6
+STEPS = 4
 """Even steps on every piece."""
 PLACES = 17
 """Even places of a stretch for the diagram of its moments."""

@@ -1,0 +1,117 @@
+"""empuje try MODEL"""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from . import FINE, NOT_MET, Refusal, common, flags, outputs, saying
+
+if TYPE_CHECKING:
+    from ..core.answers.table import Table
+    from ..trying import Trial
+
+USUAL = 40
+
+
+def options(command: argparse.ArgumentParser) -> None:
+    flags.add_model(command)
+    flags.add_on(command, "families whose sections are tried, several together")
+    command.add_argument(
+        "--sections", action="append", required=True, metavar="NAMES",
+        help='sections, and series from one to another: "IPE 240 .. IPE 400, HEA 200"',
+    )  # fmt: skip
+    command.add_argument("--runs", type=int, default=USUAL, metavar="N", help=f"analyses at most (default: {USUAL})")
+    command.add_argument("--write", action="store_true", help="put the lightest that passes into the model file")
+    flags.add_output(command)
+    command.add_argument("--anyway", action="store_true", help="try even what may need more memory than there is")
+
+
+def run(arguments: argparse.Namespace) -> int:
+    from ..show.progress import bar
+    from ..trying import choices, named_sections, tried
+
+    arguments.no_cache = True
+    model = common.read(arguments)
+    families = _families(model, arguments.on)
+    if model.project.steel is None and not model.project.limits:
+        raise Refusal(f"{model.study.path} has neither [steel] nor [[limits]]: there is nothing to pass")
+    if arguments.runs < 1:
+        raise Refusal("--runs: give a number from 1 on")
+    own = [m.section.name for m in model.project.members]
+    try:
+        names = named_sections(flags.split(arguments.sections), own)
+    except LookupError as error:
+        raise Refusal(f"--sections: {error.args[0]}") from None
+    from ..files.reader import read_model
+
+    path = model.study.path
+    mixes = len(choices(read_model(path), families, names))
+    if mixes > arguments.runs:
+        saying.say(f"note: {mixes} mixes; {arguments.runs} analyses at most, going up from the lightest")
+    with bar() as tell:
+        found = tried(path, families, names, arguments.runs, tell)
+    outputs.put(table_of(found, families), model, arguments)
+    passing = [t for t in found if t.passes]
+    words = "every mix" if len(found) == mixes else f"of {mixes} mixes"
+    saying.say(f"{len(found)} analyses, {words}: {len(passing)} pass")
+    if not passing:
+        return NOT_MET
+    if arguments.write:
+        _write(path, families, passing[0])
+    return FINE
+
+
+def _families(model: common.Model, words: list[str]) -> list[str]:
+    """The families named; members alone have no section of their own."""
+    from ..core.model.findings import did_you_mean
+
+    asked = flags.split(words)
+    known = list(model.study.names.of_family)
+    if not asked:
+        raise Refusal("--on: name the families whose sections are tried")
+    for word in asked:
+        if word not in known:
+            raise Refusal(f"--on: there is no family {word}; {did_you_mean(word, known)}")
+    return asked
+
+
+def table_of(found: list[Trial], families: list[str]) -> Table:
+    """A row for each choice, in their order."""
+    import numpy as np
+
+    from ..core.answers.table import Column, Table
+
+    return Table(
+        "trials",
+        (
+            *(Column(f, "text", [t.choice[i] for t in found]) for i, f in enumerate(families)),
+            Column("verdict", "text", ["passes" if t.passes else "no answer" if t.wrong else "fails" for t in found]),
+            Column("mass [kg]", "count", np.array([t.mass for t in found])),
+            Column("used", "factor", np.array([t.used for t in found])),
+            Column("check", "text", [t.check for t in found]),
+            Column("member", "text", [t.member for t in found]),
+            Column("case", "text", [t.case for t in found]),
+            Column("limit", "text", [t.limit or t.wrong for t in found]),
+            Column(
+                "of limit", "factor", np.array([t.limit_used if np.isfinite(t.limit_used) else np.nan for t in found])
+            ),
+            Column("all [kg]", "count", np.array([t.whole for t in found])),
+        ),
+    )
+
+
+def _write(path: Path, families: list[str], best: Trial) -> None:
+    from ..files.edit import CannotEdit, with_sections
+    from ..show.output import NotWritten, write_text
+
+    data = path.read_bytes()
+    mark = b"\xef\xbb\xbf" if data.startswith(b"\xef\xbb\xbf") else b""
+    text = data.decode("utf-8-sig")
+    try:
+        changed = with_sections(text, dict(zip(families, best.choice, strict=True)))
+        write_text(path, mark.decode("utf-8") + changed)
+    except (CannotEdit, NotWritten) as error:
+        raise Refusal(f"--write: {error}") from None
+    saying.say(f"wrote {', '.join(f'{f} = {n}' for f, n in zip(families, best.choice, strict=True))} into {path}")

@@ -1,0 +1,246 @@
+"""Other sections tried: the model analysed anew with each, with its own stiffness and weight, and held against its
+limits and its code.
+
+>>> found = tried(Path("packing-house.toml"), ["joists"], ["IPE 300", "IPE 330"], 20)     # doctest: +SKIP
+"""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterator, Sequence
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass, replace
+from itertools import product
+from pathlib import Path
+
+import numpy as np
+
+from .core.catalogue.catalogue import find_section
+from .core.model.frame import Section
+from .core.model.telling import Tell, quiet
+from .core.model.words import Holds
+from .files.reader import Reading, read_model
+from .judging import checked_members, judged
+from .study import ModelError, Study
+
+Choice = tuple[str, ...]
+"""A section for each family."""
+
+
+@dataclass(frozen=True)
+class Trial:
+    """A choice: its mass [kg] in the families and in all; the largest share of any resistance that members of the
+    families use, by which check, member and result; the limit that uses most, how much, and what it comes to; what went
+    wrong. NaN where nothing was checked."""
+
+    choice: Choice
+    mass: float
+    whole: float
+    used: float = np.nan
+    check: str = ""
+    member: str = ""
+    case: str = ""
+    limit: str = ""
+    limit_used: float = np.nan
+    passes: bool = False
+    wrong: str = ""
+    fails: tuple[bool, ...] = ()
+    """Of each family, whether its own members fail."""
+
+
+def named_sections(words: Sequence[str], own: Sequence[str]) -> list[str]:
+    """Sections by name, and all of a series from one to another, `IPE 240 .. IPE 400`. Raises LookupError with the word
+    that means nothing."""
+    from .core.catalogue.catalogue import catalogue
+
+    series: dict[str, list[str]] = {}
+    of: dict[str, str] = {}
+    for one in catalogue().values():
+        series.setdefault(one.series, []).append(one.name)
+        of[one.name] = one.series
+    out: list[str] = []
+    for word in (w.strip() for w in words):
+        ends = [part.strip() for part in word.split("..")]
+        names = [_known(end, own) for end in ends]
+        if len(names) == 1:
+            out.append(names[0])
+            continue
+        if len(names) != 2 or of.get(names[0], "") != of.get(names[1], "?"):
+            raise LookupError(f"{word}: write two sections of one series")
+        row = series[of[names[0]]]
+        i, k = sorted((row.index(names[0]), row.index(names[1])))
+        out += row[i : k + 1]
+    return list(dict.fromkeys(out))
+
+
+def _known(word: str, own: Sequence[str]) -> str:
+    if word in own:
+        return word
+    found = find_section(word)
+    if found is None:
+        raise LookupError(f"no section is called {word}")
+    return found.name
+
+
+def with_sections(reading: Reading, families: Sequence[str], choice: Choice) -> Reading:
+    """A model with other sections for some families. Raises LookupError where there is none of a name."""
+    own = {m.section.name: m.section for m in reading.project.members}
+    sections: dict[str, Section] = {}
+    for family, name in zip(families, choice, strict=True):
+        found = own.get(name) or find_section(name)
+        if found is None:
+            raise LookupError(f"no section is called {name}")
+        sections[family] = found
+    members = tuple(replace(m, section=sections.get(m.family, m.section)) for m in reading.project.members)
+    return replace(reading, project=replace(reading.project, members=members))
+
+
+def masses(reading: Reading, families: Sequence[str]) -> tuple[float, float]:
+    """Of the members of some families, and of all [kg]."""
+    project = reading.project
+    each = np.array([m.section.A * m.material.density for m in project.members]) * project.lengths
+    chosen = np.array([m.family in families for m in project.members])
+    return float(each[chosen].sum()), float(each.sum())
+
+
+def trial(reading: Reading, path: Path, families: Sequence[str], choice: Choice) -> Trial:
+    """One choice analysed and held against everything the model asks for."""
+    changed = with_sections(reading, families, choice)
+    mass, whole = masses(changed, families)
+    found = Trial(choice, mass, whole)
+    study = Study(path, changed, cache=False)
+    if not study.sound:
+        return replace(found, wrong=next(f.message for f in study.findings if f.level == "error"))
+    passes = True
+    fails = [False] * len(families)
+    try:
+        if study.project.steel is not None:
+            members = [i for i in study.project.steel.on if study.project.members[i].family in families]
+            if members:
+                _, checked, _ = checked_members(study, members)
+                m = int(checked.use.max(axis=1).argmax())
+                c = checked.worst(m)
+                holds = [checked.holds(k) for k in range(len(members))]
+                for k, one in enumerate(holds):
+                    if one in (Holds.FAILS, Holds.UNANSWERED):
+                        fails[families.index(study.project.members[members[k]].family)] = True
+                passes &= not any(fails) and not checked.failed
+                name = study.project.members[checked.members[m]].name
+                case = checked.results[int(checked.result[m, c])].name if checked.results else ""
+                found = replace(found, used=float(checked.use[m, c]), check=checked.checks[c], member=name, case=case)
+        if study.project.limits:
+            verdict = judged(study)
+            worst = verdict.outcomes[0]
+            passes &= not verdict.fails
+            found = replace(found, limit=f"{worst.limit.name} {worst.bound.of}", limit_used=float(worst.used))
+    except ModelError as error:
+        return replace(found, wrong=str(error).splitlines()[0], fails=tuple(fails))
+    return replace(found, passes=passes, fails=tuple(fails))
+
+
+_reading: dict[str, Reading] = {}
+
+
+def _in_worker(path: str, families: tuple[str, ...], choice: Choice) -> Trial:
+    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+    if path not in _reading:
+        _reading[path] = read_model(path)
+    return trial(_reading[path], Path(path), families, choice)
+
+
+def choices(reading: Reading, families: Sequence[str], names: Sequence[str]) -> list[Choice]:
+    """Every mix of sections for the families, the lightest first."""
+    project = reading.project
+    length = dict.fromkeys(families, 0.0)
+    for m, span in zip(project.members, project.lengths.tolist(), strict=True):
+        if m.family in length:
+            length[m.family] += span * m.material.density
+    own = {m.section.name: m.section for m in project.members}
+    area = {name: (own.get(name) or find_section(name)).A for name in names}  # type: ignore[union-attr]
+    every = list(product(names, repeat=len(families)))
+    return sorted(every, key=lambda c: sum(area[n] * length[f] for n, f in zip(c, families, strict=True)))
+
+
+def tried(
+    path: Path, families: Sequence[str], names: Sequence[str], most: int, tell: Tell = quiet, workers: int | None = None
+) -> list[Trial]:
+    """Choices by mass, the lightest that passes first, then others that pass, then those that do not; `most`: so many
+    analyses at most.
+
+    Of one family every section is tried. Of several all mixes where there are not more than `most`; else from the
+    lightest on, families whose own members fail taking the next heavier section, all of them where only limits do; and
+    once a mix passes, each family one step lighter.
+    """
+    reading = read_model(path)
+    every = choices(reading, families, names)
+    by_choice: dict[Choice, Trial] = {}
+    count = workers or os.cpu_count() or 1
+    with ProcessPoolExecutor(min(count, max(len(every), 1))) as pool:
+
+        def look(some: Sequence[Choice]) -> list[Trial]:
+            new = [c for c in some if c not in by_choice][: max(most - len(by_choice), 0)]
+            jobs = [pool.submit(_in_worker, str(path), tuple(families), c) for c in new]
+            for c, job in zip(new, jobs, strict=True):
+                tell("trying sections", len(by_choice), min(most, len(every)))
+                by_choice[c] = job.result()
+            return [by_choice[c] for c in some if c in by_choice]
+
+        if len(every) <= most:
+            look(every)
+        else:
+            for step in _climbing(reading, families, names, every[0]):
+                done = look(step.asked)
+                if not done or not step.learn(done):
+                    break
+    return sorted(by_choice.values(), key=lambda t: (not t.passes, t.mass if t.passes else _badness(t), t.choice))
+
+
+def _badness(t: Trial) -> float:
+    both = [v for v in (t.used, t.limit_used) if not np.isnan(v)]
+    return np.inf if t.wrong or not both else max(both)
+
+
+@dataclass
+class _Step:
+    """Mixes to be looked at next, and what follows from them."""
+
+    asked: list[Choice]
+    found: list[Trial]
+
+    def learn(self, done: list[Trial]) -> bool:
+        """Takes what they came to; false where nothing new came."""
+        self.found[:] = done
+        return bool(done)
+
+
+def _climbing(reading: Reading, families: Sequence[str], names: Sequence[str], first: Choice) -> Iterator[_Step]:
+    """From the lightest mix on: whoever fails takes the next heavier section; then each family one step lighter."""
+    ladder = {f: [c[0] for c in choices(reading, [f], names)] for f in families}
+    rung = [0] * len(families)
+    tops = [len(ladder[f]) - 1 for f in families]
+
+    def mix(at: Sequence[int]) -> Choice:
+        return tuple(ladder[f][k] for f, k in zip(families, at, strict=True))
+
+    while True:
+        step = _Step([mix(rung)], [])
+        yield step
+        (now,) = step.found
+        if now.passes:
+            break
+        up = [i for i in range(len(families)) if now.fails and now.fails[i]] or list(range(len(families)))
+        raised = [i for i in up if rung[i] < tops[i]] or [i for i in range(len(families)) if rung[i] < tops[i]]
+        if not raised:
+            return
+        for i in raised:
+            rung[i] += 1
+    while True:
+        lighter = [[k - (i == j) for j, k in enumerate(rung)] for i in range(len(families)) if rung[i] > 0]
+        if not lighter:
+            return
+        step = _Step([mix(at) for at in lighter], [])
+        yield step
+        passing = [(t.mass, at) for t, at in zip(step.found, lighter, strict=False) if t.passes]
+        if not passing:
+            return
+        rung = min(passing)[1]

@@ -1,0 +1,154 @@
+"""Other sections: the lightest that passes, found against closed forms; the model file changed in nothing else."""
+
+import pytest
+
+from empuje.cli import main
+from empuje.core.catalogue.catalogue import find_section
+from empuje.files.edit import CannotEdit, with_sections
+from empuje.trying import choices, named_sections, tried
+
+BEAM = """# a walkway
+[project]
+units = "kN m"
+[nodes]
+A = [0, 0, 0]
+B = [6, 0, 0]
+C = [0, 3, 0]
+D = [6, 3, 0]
+
+[members.edge]
+section  = "IPE 100"      # to be found
+material = "S355"
+pieces   = { a = "A > B" }
+[members.inner]
+section  = 'IPE 100'
+material = "S355"
+pieces   = { c = "C > D" }
+[[supports]]
+at = ["A", "C"]
+fix = "x y z rx"
+[[supports]]
+at = ["B", "D"]
+fix = "y z rx"
+[cases]
+SW = { action = "dead", self_weight = 1 }
+Q = { action = "live" }
+[loads]
+Q = [ { on = "edge", line = 12 }, { on = "inner", line = 30 } ]
+[combinations.custom]
+U = { formula = "1.35 SW + 1.5 Q", set = "strength" }
+S = { formula = "SW + Q", set = "service" }
+[steel]
+code = "EN 1993-1-1"
+[[steel.lengths]]
+on = "*/*"
+flange = "both"
+[[limits]]
+name = "sag"
+check = "deflection"
+on = "*/*"
+under = "service"
+across = "span/250"
+"""
+LADDER = "IPE 160 .. IPE 400"
+
+
+def passes(name, q, L=6.0):
+    """Plastic moment and sag of a simple beam under q [N/m] and its own weight, by hand; IPE sections are of class 1."""
+    s = find_section(name)
+    w = s.A * 7850 * 9.80665
+    M = (1.35 * w + 1.5 * q) * L**2 / 8
+    sag = 5 * (w + q) * L**4 / (384 * 210e9 * s.Iy)
+    return s.Wpl_y * 355e6 >= M and sag <= L / 250
+
+
+def lightest(q):
+    names = named_sections([LADDER], [])
+    return min((n for n in names if passes(n, q)), key=lambda n: find_section(n).A)
+
+
+def test_ranges_of_sections():
+    assert named_sections(["IPE 240 .. IPE 300", "HEA 200", "ipe270"], []) == [
+        "IPE 240",
+        "IPE 270",
+        "IPE 300",
+        "HEA 200",
+    ]
+    assert named_sections(["IPE 300 .. IPE 270"], []) == ["IPE 270", "IPE 300"]
+    assert named_sections(["own"], ["own"]) == ["own"]
+    for word in ("IPE 301", "IPE 240 .. HEA 200", "IPE 200 .. IPE 240 .. IPE 300"):
+        with pytest.raises(LookupError):
+            named_sections([word], [])
+
+
+def test_the_lightest_that_passes_is_that_of_the_closed_form(tmp_path):
+    """Its own weight and stiffness count; strength decides for the one family, the sag for the other, or the reverse."""
+    path = tmp_path / "m.toml"
+    heavy, light = lightest(30e3), lightest(12e3)
+    assert heavy != light
+    path.write_text(BEAM.replace("IPE 100'", f"{heavy}'"), encoding="utf-8")
+    found = tried(path, ["edge"], named_sections([LADDER], []), 20, workers=2)
+    assert found[0].choice == (light,) and found[0].passes
+    by_hand = {n: passes(n, 12e3) for n in named_sections([LADDER], [])}
+    assert {t.choice[0]: t.passes for t in found} == by_hand
+    assert [t.mass for t in found if t.passes] == sorted(t.mass for t in found if t.passes)
+    s = find_section(light)
+    assert found[0].mass == pytest.approx(s.A * 7850 * 6) and found[0].whole > found[0].mass
+    w = s.A * 7850 * 9.80665
+    assert found[0].used == pytest.approx((1.35 * w + 1.5 * 12e3) * 4.5 / (s.Wpl_y * 355e6), rel=1e-6)
+
+
+def test_families_together_climb_to_the_lightest_mix(tmp_path):
+    """49 mixes, 16 analyses: the same mix as each family by itself, since the beams do not touch."""
+    path = tmp_path / "m.toml"
+    path.write_text(BEAM, encoding="utf-8")
+    names = named_sections(["IPE 160 .. IPE 360"], [])
+    found = tried(path, ["edge", "inner"], names, 16, workers=2)
+    assert len(found) <= 16 < len(names) ** 2
+    assert found[0].passes and found[0].choice == (lightest(12e3), lightest(30e3))
+    few = tried(path, ["edge", "inner"], names, 2, workers=1)
+    assert len(few) == 2 and not any(t.passes for t in few)
+
+
+def test_mixes_come_by_mass(tmp_path):
+    from empuje.files.reader import read_model
+
+    path = tmp_path / "m.toml"
+    path.write_text(BEAM, encoding="utf-8")
+    every = choices(read_model(path), ["edge", "inner"], ["IPE 200", "HEA 200", "IPE 160"])
+    mass = [sum(find_section(n).A for n in c) for c in every]
+    assert len(every) == 9 and mass == sorted(mass)
+
+
+def test_the_command_and_what_it_writes(tmp_path, capsys):
+    path = tmp_path / "m.toml"
+    text = BEAM.replace("IPE 100'", "IPE 360'").replace("\n", "\r\n")
+    path.write_bytes(text.encode())
+    words = ["try", str(path), "--on", "edge", "--sections", "IPE 220 .. IPE 270"]
+    assert main(words) == 0
+    out = capsys.readouterr()
+    assert "3 analyses, every mix" in out.err and path.read_bytes() == text.encode()
+    assert main([*words, "--write", "--format", "csv"]) == 0
+    best = lightest(12e3)
+    assert capsys.readouterr().out.splitlines()[1].startswith(f"{best},passes")
+    assert path.read_bytes() == text.replace('"IPE 100"', f'"{best}"').encode()
+    for more, told in (
+        (["--on", "edges", "--sections", "IPE 200"], "did you mean edge"), (["--sections", "IPE 200"], "name the families"),
+        (["--on", "edge", "--sections", "IPE 201"], "no section is called IPE 201"),
+        (["--on", "edge", "--sections", "IPE 200", "--runs", "0"], "from 1 on"),
+    ):  # fmt: skip
+        assert main(["try", str(path), *more]) == 2 and told in capsys.readouterr().err
+    assert main(["try", str(path), "--on", "edge", "--sections", "IPE 100"]) == 1
+    bare = tmp_path / "bare.toml"
+    bare.write_text(BEAM.split("[steel]")[0], encoding="utf-8")
+    assert main(["try", str(bare), "--on", "edge", "--sections", "IPE 200"]) == 2
+    assert "nothing to pass" in capsys.readouterr().err
+
+
+def test_only_the_section_is_changed():
+    inline = '[members]\na = { section = "IPE 100", material = "S355" } # section = "x"\nb = { section = "IPE 80" }\n'
+    with pytest.raises(CannotEdit):
+        with_sections(inline, {"a": "IPE 200"})
+    assert with_sections(inline, {"b": "IPE 200"}) == inline.replace("IPE 80", "IPE 200")
+    with pytest.raises(CannotEdit):
+        with_sections('[members.a]\nmaterial = "S355"\n', {"a": "IPE 200"})
