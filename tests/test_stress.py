@@ -217,3 +217,77 @@ def test_bands_are_brute_force_at_every_station(seed, bent):
             assert found.value[m, x, f, side] == pytest.approx(best, abs=1e-9 * size)
             own = mine[cases == names[found.result[m, x, f, side]]]
             assert np.abs(own - best).min() < 1e-9 * size
+
+
+LEADING = """
+[project]
+units = "kN m"
+[nodes]
+A = [0, 0, 0]
+B = [6, 0, 0]
+[sections.g]
+shape = "I"
+h = "400 mm"
+b = "200 mm"
+tw = "10 mm"
+tf = "20 mm"
+[sections.g.fibres]
+tip = { y = "100 mm", z = "200 mm", led_by = "normal" }
+web = { y = 0, z = 0, led_by = "shear" }
+root = { y = 0, z = "180 mm" }
+[members.b]
+section = "g"
+material = "S355"
+pieces = { b = "A > B" }
+[[supports]]
+at = "A"
+fix = "x y z rx"
+[[supports]]
+at = "B"
+fix = "y z rx"
+[cases]
+G = { action = "dead" }
+Q = { action = "live" }
+[loads]
+G = [ { on = "b", line = 8 } ]
+Q = [ { on = "b", line = 12, dir = "+y" } ]
+[combinations.custom]
+U = "1.2 G"
+V = "G + Q"
+"""
+
+
+def test_every_fibre_by_its_own_stress_with_those_beside_it(tmp_path, capsys):
+    """The tip at mid-span by M/W of both axes, the web at a support by V S/(I t); and the others there, by hand."""
+    path = tmp_path / "m.toml"
+    path.write_text(LEADING, encoding="utf-8")
+    g = section("g", "I", {"h": 0.4, "b": 0.2, "tw": 0.01, "tf": 0.02})
+    assert main(["envelope", str(path), "--led-by", "own", "--format", "json"]) == 0
+    rows = json.loads(capsys.readouterr().out)
+    told = [(r["fibre"], r["led by"], r["extreme"], r["case"]) for r in rows]
+    assert told == [("tip", "normal", "min", "U"), ("tip", "normal", "max", "V"), ("web", "shear", "max", "U")]
+    My, Mz = 8e3 * 36 / 8, 12e3 * 36 / 8
+    assert rows[0]["stress [MPa]"] == pytest.approx(-1.2 * My * 0.2 / g.Iy / 1e6)
+    assert rows[1]["stress [MPa]"] == pytest.approx((-My * 0.2 / g.Iy + Mz * 0.1 / g.Iz) / 1e6)
+    S = 0.2 * 0.02 * 0.19 + 0.01 * 0.18**2 / 2
+    assert rows[2]["stress [MPa]"] == pytest.approx(1.2 * 24e3 * S / (g.Iy * 0.01) / 1e6)
+    main(["envelope", str(path), "--led-by", "normal", "--fibre", "tip,root", "--all-fibres", "--format", "json"])
+    rows = json.loads(capsys.readouterr().out)
+    beside = {r["at fibre"]: r for r in rows if (r["fibre"], r["extreme"]) == ("tip", "max")}
+    assert beside["tip"]["normal there [MPa]"] == pytest.approx((-My * 0.2 / g.Iy + Mz * 0.1 / g.Iz) / 1e6)
+    assert beside["root"]["normal there [MPa]"] == pytest.approx(-My * 0.18 / g.Iy / 1e6)
+    assert beside["web"]["normal there [MPa]"] == pytest.approx(0, abs=1e-9)
+    assert {r["fibre"] for r in rows} == {"tip", "root"}
+    main(["envelope", str(path), "--led-by", "shear", "--fibre", "web", "--stations", "5", "--format", "json"])
+    rows = json.loads(capsys.readouterr().out)
+    full = 1.2 * 24e3 * S / (g.Iy * 0.01) / 1e6
+    assert [r["max shear [MPa]"] for r in rows] == pytest.approx([full, full / 2, 0, full / 2, full], abs=1e-9)
+    main(["envelope", str(path), "--led-by", "normal", "--fibre", "root", "--stations", "3", "--format", "json"])
+    rows = json.loads(capsys.readouterr().out)
+    assert (rows[1]["min normal [MPa]"], rows[1]["min case"]) == (pytest.approx(-1.2 * My * 0.18 / g.Iy / 1e6), "U")
+    assert main(["envelope", str(path), "--led-by", "own", "--fibre", "root"]) == 2
+    assert "says by which stress it leads" in capsys.readouterr().err
+    assert (
+        main(["envelope", str(path), "--all-fibres"]) == 2
+        and main(["envelope", str(path), "--led-by", "own", "--stations", "3"]) == 2
+    )

@@ -283,14 +283,14 @@ class Results(_Asking):
             under, lambda s, results: bands.band_table(s, results, members, forces, stations), over_positions=True
         )
 
-    def stresses(
-        self, led_by: str, on: Words = None, under: Words = COMBINATIONS, fibre: str | None = None
-    ) -> pd.DataFrame:
-        """Extreme stresses ("normal", "shear", "mises") at the sections' fibres, with what goes with them. Raises
-        UnknownWord for another word, NoFibre (a LookupError) where no chosen member has the fibre."""
+    def stresses(self, led_by: str, on: Words = None, under: Words = COMBINATIONS, fibre: Words = None) -> pd.DataFrame:
+        """Extreme stresses ("normal", "shear", "mises") at the sections' fibres, or some of them, with what goes with
+        them. Raises UnknownWord for another word, NoFibre (a LookupError) where no chosen member has the fibre."""
         members, leads = self._members(on), Stress.read(led_by)
         return self._answer(
-            under, lambda s, results: stress.stress_envelope(s, results, members, leads, fibre), over_positions=True
+            under,
+            lambda s, results: stress.stress_envelope(s, results, members, leads, _words(fibre)),
+            over_positions=True,
         )
 
     def reaction_envelope(self, on: Words = None, under: Words = COMBINATIONS, of: Words = None) -> pd.DataFrame:

@@ -11,7 +11,7 @@ from ..core.model.cases import ACTIONS
 from ..core.model.frame import FREEDOMS
 from ..core.model.reduction import CODES
 from ..core.model.rules import USES
-from ..core.model.words import Acts, Carry, Expansion, Made, Order, Set, Stage
+from ..core.model.words import Acts, Carry, Expansion, Made, Order, Set, Stage, Stress
 from .directions import DIRECTIONS, NORMAL
 from .forms import ABSENT, REQUIRED, Choice, Flag, Form, Key, Names, Quantity, Table, Tables, Text, Written
 from .keys_limits import LIMIT
@@ -72,6 +72,7 @@ FIBRE = Form("sections.NAME.fibres.NAME", (
     Key("t_y", Quantity("length"), ABSENT, "width of the material there, across z", "no shear stress"),
     Key("S_z", Quantity("modulus"), ABSENT, "first moment about z of the area beyond the point", "no shear stress"),
     Key("t_z", Quantity("length"), ABSENT, "width of the material there, across y", "no shear stress"),
+    Key("led_by", Choice.of(Stress), ABSENT, "the stress that leads its envelope, for `envelope --led-by own`", "none"),
 ))  # fmt: skip
 DIMENSIONS = {
     "h": "height", "b": "breadth", "d": "diameter", "t": "thickness", "tw": "thickness of webs",

@@ -12,7 +12,7 @@ from ..core.catalogue.fibres import with_first_moments
 from ..core.catalogue.shapes import SHAPES, section, why_impossible
 from ..core.model.findings import did_you_mean
 from ..core.model.frame import Fibre, Material, Section
-from ..core.model.words import Made
+from ..core.model.words import Made, Stress
 from .entry import Entry
 from .keys import PROPERTIES
 
@@ -92,12 +92,13 @@ def _fibres(entry: Entry, section: Section) -> tuple[Fibre, ...]:
     """The section's named fibres; first moments and widths from its outline, or as given."""
     out = []
     for name, fibre in entry.child("fibres").children():
-        fibre.known(["y", "z"] if section.outline else None)
+        fibre.known(["y", "z", "led_by"] if section.outline else None)
+        led_by = fibre.word("led_by", Stress) if fibre.has("led_by") else None
         y, z = (fibre.quantity(key) for key in ("y", "z"))
         if y is None or z is None:
             continue
         if section.outline:
-            out.append(with_first_moments(section, name, y, z))
+            out.append(replace(with_first_moments(section, name, y, z), led_by=led_by))
             points = np.vstack(section.outline)
             if ((y, z) < points.min(axis=0) - 1e-6).any() or ((y, z) > points.max(axis=0) + 1e-6).any():
                 fibre.error("bad-quantity", f"fibre {name} lies outside its section",
@@ -105,7 +106,7 @@ def _fibres(entry: Entry, section: Section) -> tuple[Fibre, ...]:
             continue
         given = {key: fibre.quantity(key) for key in SHEAR if fibre.has(key)}
         if None not in given.values():
-            out.append(Fibre(name, y, z, **given))  # type: ignore[arg-type]
+            out.append(Fibre(name, y, z, led_by=led_by, **given))  # type: ignore[arg-type]
     return tuple(out)
 
 

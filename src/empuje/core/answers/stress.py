@@ -11,6 +11,7 @@ stress from warping are not in them.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from itertools import product
 from typing import Any
 
@@ -29,7 +30,7 @@ from .envelope import BLOCK, TIE, candidates, search
 from .moving import moving_of
 from .moving_envelope import AlongMoving, extremes_along
 from .patterns import listed, patterns
-from .table import MEMBER_KINDS, Column, Table, case_column, how_column, six
+from .table import MEMBER_KINDS, Column, Table, case_column, how_column, six, stacked
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -50,15 +51,16 @@ def coefficients(section: Section, fibres: Sequence[Fibre]) -> Floats:
 
 
 def stress_envelope(
-    solution: Solution, results: Results, members: Ints, led_by: Stress, fibre: str | None = None
+    solution: Solution, results: Results, members: Ints, led_by: Stress, names: Sequence[str] = ()
 ) -> Table:
-    """Of each member and fibre the extreme stress: least and greatest normal stress, greatest shear or von Mises.
+    """Of each member and fibre, or those of some names, the extreme stress: least and greatest normal stress, greatest
+    shear or von Mises.
 
     Patterns are listed one by one. Raises NoFibre, TooMany.
     """
     project, how = solution.project, solution.how(results)
     if moving_of(solution, results):
-        return _of_moving(solution, results, members, led_by, fibre)
+        return _of_moving(solution, results, members, led_by, names)
     every, weights, of = listed(solution, results)
     by_section: dict[int, list[int]] = {}
     for m in members.tolist():
@@ -66,7 +68,7 @@ def stress_envelope(
     rows: list[tuple[Any, ...]] = []
     for group in by_section.values():
         section = project.members[group[0]].section
-        fibres = [f for f in all_fibres(section) if fibre in (None, f.name)]
+        fibres = [f for f in all_fibres(section) if not names or f.name in names]
         if not fibres:
             continue
         share = coefficients(section, fibres)
@@ -76,7 +78,7 @@ def stress_envelope(
             some = np.array(group[i : i + block], np.intp)
             rows += _extremes(build_pieces(solution, some, weights), some, fibres, share, led_by)
     if not rows:
-        raise NoFibre(fibre or "")
+        raise NoFibre(", ".join(names))
     rank = {m: i for i, m in enumerate(members.tolist())}
     rows.sort(key=lambda row: (rank[row[0]], row[1]))
     m, _, label, extreme, x, result, stress, forces = zip(*rows, strict=True)
@@ -97,7 +99,28 @@ def stress_envelope(
     )
 
 
-def _of_moving(solution: Solution, results: Results, members: Ints, led_by: Stress, fibre: str | None) -> Table:
+def each_by_its_own(solution: Solution, results: Results, members: Ints, names: Sequence[str] = ()) -> Table:
+    """Every fibre that says by which stress it leads, by that one: `led by`, and its extremes. Raises NoFibre where none
+    does, TooMany."""
+    parts = []
+    for led_by in Stress:
+        stating: dict[int, tuple[str, ...]] = {}
+        for m in members.tolist():
+            own = [f.name for f in solution.project.members[m].section.fibres if f.led_by == led_by]
+            stating[m] = tuple(name for name in own if not names or name in names)
+        # A name may lead by another stress in another section.
+        for fibres in dict.fromkeys(own_ for own_ in stating.values() if own_):
+            some = np.array([m for m, own_ in stating.items() if own_ == fibres], np.intp)
+            table = stress_envelope(solution, results, some, led_by, fibres)
+            columns = [replace(c, name="stress") if c.name == str(led_by) else c for c in table.columns]
+            lead = Column("led by", "text", [str(led_by)] * len(table))
+            parts.append(Table(table.name, (*columns[:2], lead, *columns[2:])))
+    if not parts:
+        raise NoFibre(", ".join(names))
+    return stacked(parts)
+
+
+def _of_moving(solution: Solution, results: Results, members: Ints, led_by: Stress, names: Sequence[str]) -> Table:
     """As stress_envelope, of results with moving cases: over all positions, patterns too. Raises NoFibre."""
     project, how = solution.project, solution.how(results)
     by_section: dict[int, list[int]] = {}
@@ -106,7 +129,7 @@ def _of_moving(solution: Solution, results: Results, members: Ints, led_by: Stre
     rows: list[tuple[Any, ...]] = []
     for group in by_section.values():
         section = project.members[members[group[0]]].section
-        fibres = [f for f in all_fibres(section) if fibre in (None, f.name)]
+        fibres = [f for f in all_fibres(section) if not names or f.name in names]
         if not fibres:
             continue
         share = coefficients(section, fibres)
@@ -119,13 +142,13 @@ def _of_moving(solution: Solution, results: Results, members: Ints, led_by: Stre
                      ((i, *_longest(solution, results, members[[i]], share)) for i in group)]  # fmt: skip
         for found, own, words, value in parts:
             flat = np.indices(value.shape).reshape(3, -1)
-            names = _names(solution, results, found)
+            made = _names(solution, results, found)
             for k, (m, f, side) in enumerate(flat.T.tolist()):
                 if words[side]:
-                    rows.append((own[m], f, fibres[f].name, words[side], found.x[m, f, side], names[k],
+                    rows.append((own[m], f, fibres[f].name, words[side], found.x[m, f, side], made[k],
                                  value[m, f, side], found.forces[m, f, side], found.result[m, f, side]))  # fmt: skip
     if not rows:
-        raise NoFibre(fibre or "")
+        raise NoFibre(", ".join(names))
     rows.sort(key=lambda row: (row[0], row[1]))
     m, _, label, extreme, x, case, stress, at_once, index = zip(*rows, strict=True)
     absent = absent_forces(solution, members)[list(m)]

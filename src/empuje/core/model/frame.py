@@ -19,7 +19,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .findings import Place
-from .words import Acts, Made
+from .words import Acts, Made, Stress
 
 FREEDOMS = ("x", "y", "z", "rx", "ry", "rz")
 VERTICAL_TOLERANCE = 1e-6
@@ -55,7 +55,7 @@ class Fibre:
     """A named point (y, z) [m] of a cross-section at which stresses are asked for.
 
     S_y, S_z [m3]: first moments about y and z of the area beyond it; t_y, t_z [m]: the material's width at its level
-    (inf where shear does nothing there, or is not known).
+    (inf where shear does nothing there, or is not known). `led_by`: the stress that leads its envelope, if any.
     """
 
     name: str
@@ -65,6 +65,7 @@ class Fibre:
     t_y: float = math.inf
     S_z: float = 0.0
     t_z: float = math.inf
+    led_by: Stress | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -81,7 +81,7 @@ def stresses_of(solution: Solution, results: Results, limit: Limit) -> Of:
     def of(stress: str) -> Found:
         notes = () if stress == Stress.NORMAL else (TORSION,)
         try:
-            table = stress_envelope(solution, results, members, Stress(stress), fibre)
+            table = stress_envelope(solution, results, members, Stress(stress), [fibre] if fibre else [])
         except NoFibre:
             return nothing(bare)
         except TooMany as error:
