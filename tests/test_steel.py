@@ -684,3 +684,81 @@ def test_strengths_of_the_tables():
         1
     ] / KSI == pytest.approx(50, rel=1e-5)
     assert find_material("C24").strength == ()
+
+
+FRAME = """
+[project]
+units = "kN m"
+[grid]
+x = { A = 0, B = 7, C = 12 }
+y = { 1 = 0, 2 = 5 }
+z = { b = 0, m = 3.4, t = 6.9 }
+[members.posts]
+section = "POST"
+material = "S355"
+runs = ["A..C / 1,2 / b>>t"]
+[members.beams]
+section = "BEAM"
+material = "S275"
+runs = ["A>C / 1,2 / m,t", "A..C / 1>2 / m,t"]
+[members.ties]
+section = "L 80x80x8"
+material = "S235"
+bar = true
+runs = ["A>B / 1,2 / b>m"]
+[[supports]]
+at = "*@b"
+fix = "fixed"
+[cases]
+SW = { action = "dead", self_weight = 1 }
+Q = { action = "live" }
+P = { action = "live" }
+W = { action = "wind" }
+[loads]
+Q = [ { on = "beams", line = 14, from = "20%" } ]
+P = [ { on = "beams/1@m/A-C", force = 60, at = "2.3 m" }, { on = "beams/1@t/A-C", moment = 20, dir = "+y", at = "60%" } ]
+W = [ { on = "posts", line = 4, dir = "+x" }, { on = "posts/A*", line = 3, dir = "+y" }, { on = "*@t", force = 30, dir = "+y" } ]
+[steel]
+code = "CODE"
+"""
+
+
+@pytest.mark.parametrize("code", ["EN 1993-1-1", "AISC 360-22"])
+@pytest.mark.parametrize(("post", "beam"), [("HEA 260", "IPE 400"), ("SHS 200x200x6.3", "UPE 300"), ("CHS 219.1x8", "WT7x34"),
+                                            ("HEB 180", "RHS 300x150x6.3")])  # fmt: skip
+def test_what_is_passed_over_cannot_use_more(code, post, beam):
+    """Of random combinations: places and results left out by their bounds, against looking at every one of them."""
+    from dataclasses import replace
+
+    from empuje.core.verdict.steel import checked as module
+
+    rng = np.random.default_rng(len(post + beam))
+    factors = [
+        [(rng.uniform(low, high), case) for low, high, case in ((-1, 1.5, "Q"), (-1, 2, "P"), (-1.5, 1.5, "W"))]
+        for _ in range(25)
+    ]
+    lines = [
+        f'U{k} = "SW ' + " ".join(f"{'-' if f < 0 else '+'} {abs(f):.3f} {c}" for f, c in row) + '"'
+        for k, row in enumerate(factors)
+    ]
+    text = FRAME.replace("POST", post).replace("BEAM", beam).replace("CODE", code)
+    s = solution(text + "[combinations.custom]\n" + "\n".join(lines) + "\n")
+    results = [r for r in s.results if not r.is_case]
+    members = np.arange(len(s.project.members))
+    found = check_members(s, results, s.project.steel, members)
+    whole = module.code_of(s.project.steel)
+    beyond = np.where(np.arange(whole.of_section) == whole.torsion, 0.0, np.inf)[None, :, None]
+    everything = replace(whole, section_bound=lambda *a: whole.section_bound(*a) + beyond)
+    kept, module.code_of = module.code_of, lambda rule: everything
+    try:
+        every = check_members(s, results, s.project.steel, members)
+    finally:
+        module.code_of = kept
+    assert found.use == pytest.approx(every.use, rel=1e-12, abs=1e-12)
+    assert found.partly == every.partly and (found.use[:, :4].max(axis=0) > 0).sum() >= 3
+    for m in (0, 9, len(members) - 1):  # each derivation ends at the share that the table has
+        for c, name in enumerate(found.checks):
+            if name in ("6.61", "6.62", "H1") and found.use[m, c] > 1e-3:
+                last = {step.symbol: step.value for step in derivation(s, found, m, c)}
+                told = last.get(name) or last.get("H1-1") or last.get("H2-1")
+                assert told == pytest.approx(found.use[m, c], rel=1e-9)

@@ -100,8 +100,8 @@ def stress_envelope(
 
 
 def each_by_its_own(solution: Solution, results: Results, members: Ints, names: Sequence[str] = ()) -> Table:
-    """Every fibre that says by which stress it leads, by that one: `led by`, and its extremes. Raises NoFibre where none
-    does, TooMany."""
+    """Every fibre that says by which stress it leads, by that one: `led by`, and its extremes. Raises NoFibre where
+    none does, TooMany."""
     parts = []
     for led_by in Stress:
         stating: dict[int, tuple[str, ...]] = {}

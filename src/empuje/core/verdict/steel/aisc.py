@@ -10,10 +10,10 @@ from numpy.typing import NDArray
 from ...checks.aisc360 import compression, flexure, shear
 from ...checks.aisc360.combined import with_axial, with_torsion
 from ...checks.aisc360.factors import Factors
-from ...checks.saying import Say
+from ...checks.saying import Say, unsaid
 from ...checks.shapes import Shapes
 from ...model.steel import SteelRule
-from .demand import OnStretches
+from .demand import Extremes, OnStretches
 from .lengths import Lengths
 from .use import Code, Moduli
 
@@ -33,7 +33,7 @@ def code_of(rule: SteelRule) -> Code:
     by = Factors(rule.design)
     words = f"{rule.code}, {by.design}; effective lengths as they are held (K = 1); C_b from the diagram"
     section, member = partial(section_checks, by=by), partial(member_checks, by=by)
-    return Code(CHECKS, OF_SECTION, TORSION, CLAUSES, section, member, words)
+    return Code(CHECKS, OF_SECTION, TORSION, CLAUSES, section, member, partial(section_bound, by=by), words)
 
 
 def section_checks(s: Shapes, F_y: Floats, EG: Moduli, forces: Floats, say: Say, by: Factors) -> Floats:
@@ -108,7 +108,7 @@ def _major(
     ):  # fmt: skip
         C = np.ones_like(M) if s.kind == "tee" else flexure.bending_factor(own)
         reach = np.where(held, 0.0, length)
-        quiet = say if bool(np.all(size >= np.maximum(most, least))) else _unsaid
+        quiet = say if bool(np.all(size >= np.maximum(most, least))) else unsaid
         M_n = flexure.major(s, E, G, F_y, reach, C, np.full_like(M, stem, bool), quiet)
         parts.append((M_n, np.where(size > 0, size / (by.usual * M_n), 0.0)))
     first = np.nan_to_num(parts[0][1]) >= np.nan_to_num(parts[1][1])
@@ -117,5 +117,7 @@ def _major(
     return M_n, used
 
 
-def _unsaid(symbol: str, value: Floats, formula: str = "", unit: str = "", clause: str = "") -> Floats:
-    return value
+def section_bound(s: Shapes, F_y: Floats, EG: Moduli, e: Extremes, by: Factors) -> Floats:
+    """What sections (n, 1) use of each force at its own extreme."""
+    forces = np.stack([e.pull, e.Vy, e.Vz, e.T, e.My, e.Mz], axis=1)
+    return section_checks(s, F_y, EG, forces, unsaid, by)

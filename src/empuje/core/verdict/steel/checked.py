@@ -23,7 +23,7 @@ from ...model.steel import SteelRule
 from ...model.telling import Tell, quiet
 from ...model.words import Holds, SteelCode
 from . import aisc, en
-from .demand import PieceExtremes, everywhere, on_stretches
+from .demand import extremes_of, on_stretches
 from .lengths import Lengths, lengths_of
 from .strength import unchecked, yield_strength
 from .use import Block, Code, Use, use_of
@@ -159,11 +159,7 @@ def derivation(solution: Solution, checked: Checked, m: int, check: int) -> list
         code.section(s, f_y, EG, forces, steps.say)
         return steps.found
     one = checked.lengths.rows(np.array([checked.stretch[m, check]]))
-    most = PieceExtremes.none(pieces)
-    for _, forces in everywhere(pieces):
-        most.widen(forces)
-    d = on_stretches(pieces, most, one)
-    code.member(s, f_y, EG, one, d, steps.say)
+    code.member(s, f_y, EG, one, on_stretches(pieces, extremes_of(pieces), one), steps.say)
     return steps.found
 
 

@@ -20,8 +20,10 @@ Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 STEPS = 4
 """Even steps on every piece."""
-PLACES = 17
-"""Even places of a stretch for the diagram of its moments."""
+APART = 1e7
+"""More than any member is long [m]: places of many members in one row."""
+PLACES = 13
+"""Even places of a stretch for the diagram of its moments: steps by four, and an odd number for Simpson's rule."""
 
 
 def everywhere(pieces: Pieces) -> Iterator[tuple[Floats, Floats]]:
@@ -42,15 +44,12 @@ def everywhere(pieces: Pieces) -> Iterator[tuple[Floats, Floats]]:
 def along(pieces: Pieces, member: Ints, x: Floats, component: int) -> Floats:
     """A force (n, places, results) of members (n,) at x (n, places) [m]; where it jumps on the right, at the last place
     on the left."""
-    step = 1e7  # longer than any member
-    rank = np.searchsorted(np.unique(pieces.member), member)
-    of_piece = np.searchsorted(np.unique(pieces.member), pieces.member)
-    key = of_piece * step + pieces.start
+    known, of_piece = np.unique(pieces.member, return_inverse=True)
+    rank = np.searchsorted(known, member)
     side = np.full(x.shape[1], 1e-9)
     side[-1] = -1e-9
-    piece = np.searchsorted(key, rank[:, None] * step + x + side, side="right") - 1
-    first = np.searchsorted(of_piece, rank)
-    piece = np.maximum(piece, first[:, None])
+    piece = np.searchsorted(of_piece * APART + pieces.start, rank[:, None] * APART + x + side, side="right") - 1
+    piece = np.maximum(piece, np.searchsorted(of_piece, rank)[:, None])
     t = np.clip(x - pieces.start[piece], 0.0, pieces.length[piece])
     out = np.empty((*x.shape, pieces.force.shape[3]))
     c = pieces.force[:, component]
@@ -65,10 +64,9 @@ def along(pieces: Pieces, member: Ints, x: Floats, component: int) -> Floats:
 
 
 @dataclass(frozen=True)
-class OnStretches:
-    """Of stretches (n, results): the greatest compression and tension [N], the greatest and least My, the largest Mz
-    [N m], shear along y and z [N] and torsion; and diagrams of My over the stretch (n, places, results), at three
-    places of the stretch about y, of Mz of its own."""
+class Extremes:
+    """Of pieces or stretches (n, results): the greatest compression and tension [N], the greatest and least My, the
+    largest Mz [N m], shear along y and z [N] and torsion [N m]."""
 
     N: Floats
     pull: Floats
@@ -78,59 +76,64 @@ class OnStretches:
     Vy: Floats
     Vz: Floats
     T: Floats
+
+    @property
+    def My(self) -> Floats:
+        """The largest My in magnitude."""
+        return np.maximum(np.maximum(self.My_most, -self.My_least), 0.0)
+
+
+def extremes_of(pieces: Pieces) -> Extremes:
+    """Over all places of every piece."""
+    each = Extremes(*(np.zeros((len(pieces.start), pieces.force.shape[3])) for _ in fields(Extremes)))
+    for _, forces in everywhere(pieces):
+        for own, k in ((each.Vy, 1), (each.Vz, 2), (each.T, 3), (each.Mz, 5)):
+            np.maximum(own, np.abs(forces[:, k]), out=own)
+        np.maximum(each.N, -forces[:, 0], out=each.N)
+        np.maximum(each.pull, forces[:, 0], out=each.pull)
+        np.maximum(each.My_most, forces[:, 4], out=each.My_most)
+        np.minimum(each.My_least, forces[:, 4], out=each.My_least)
+    return each
+
+
+def pieces_under(pieces: Pieces, row: Ints, result: Ints) -> Pieces:
+    """Some pieces, each under one result."""
+    force = pieces.force[row, :, :, result][..., None]
+    return Pieces(pieces.member[row], pieces.element[row], pieces.start[row], pieces.length[row], force, None)
+
+
+@dataclass(frozen=True)
+class OnStretches(Extremes):
+    """What stretches (n, results) bear, with diagrams of My over the stretch (n, places, results), of My at three
+    places of the stretch about y, and of Mz at three of its own."""
+
     diagram: Floats
     three_y: Floats
     three_z: Floats
 
 
-@dataclass(frozen=True)
-class PieceExtremes:
-    """Of every piece (n, results) the same extremes."""
+def on_stretches(pieces: Pieces, each: Extremes, L: Lengths) -> OnStretches:
+    """Extremes over all pieces that each stretch, or its stretch about y, meets; and diagrams."""
+    low, high = np.minimum(L.x0, L.y0) + 1e-6, np.maximum(L.x1, L.y1) - 1e-6
+    known, rank = np.unique(pieces.member, return_inverse=True)
+    own = np.searchsorted(known, L.member)
+    stop_at = rank * APART + pieces.start + pieces.length
+    first = np.searchsorted(stop_at, own * APART + low, side="right")
+    stop = np.searchsorted(rank * APART + pieces.start, own * APART + high, side="left")
+    cuts = np.column_stack([first, np.maximum(stop, first + 1)]).ravel()
 
-    N: Floats
-    pull: Floats
-    My_most: Floats
-    My_least: Floats
-    Mz: Floats
-    Vy: Floats
-    Vz: Floats
-    T: Floats
-
-    @staticmethod
-    def none(pieces: Pieces) -> PieceExtremes:
-        """Before anything is looked at."""
-        return PieceExtremes(*(np.zeros((len(pieces.start), pieces.force.shape[3])) for _ in range(8)))
-
-    def widen(self, forces: Floats) -> None:
-        """By forces (n, 6, results) at some places."""
-        for own, k in ((self.Vy, 1), (self.Vz, 2), (self.T, 3), (self.Mz, 5)):
-            np.maximum(own, np.abs(forces[:, k]), out=own)
-        np.maximum(self.N, -forces[:, 0], out=self.N)
-        np.maximum(self.pull, forces[:, 0], out=self.pull)
-        np.maximum(self.My_most, forces[:, 4], out=self.My_most)
-        np.minimum(self.My_least, forces[:, 4], out=self.My_least)
-
-
-def on_stretches(pieces: Pieces, extremes: PieceExtremes, L: Lengths) -> OnStretches:
-    """What each stretch must bear: extremes of all pieces that it, or its stretch about y, meets."""
-    low, high = np.minimum(L.x0, L.y0), np.maximum(L.x1, L.y1)
-    begins, ends = (np.searchsorted(pieces.member, L.member, side=side) for side in ("left", "right"))
-    parts = []
-    for m in range(len(L.member)):
-        a, b = int(begins[m]), int(ends[m])
-        start, stop = pieces.start[a:b], pieces.start[a:b] + pieces.length[a:b]
-        own = a + np.flatnonzero((start < high[m] - 1e-6) & (stop > low[m] + 1e-6))
-        parts.append([getattr(extremes, f.name)[own] for f in fields(PieceExtremes)])
-    each = [
-        np.array([p[k].min(axis=0) if f.name == "My_least" else p[k].max(axis=0) for p in parts])
-        for k, f in enumerate(fields(PieceExtremes))
-    ]
+    def over(values: Floats, take: np.ufunc) -> Floats:
+        # One row more, so that the last stretch may end where the pieces do.
+        padded = np.vstack([values, np.zeros((1, values.shape[1]))])
+        return np.asarray(take.reduceat(padded, cuts, axis=0)[::2])
 
     def places(a: Floats, b: Floats, n: int) -> Floats:
         return np.asarray(a[:, None] + (b - a)[:, None] * np.linspace(0.0, 1.0, n))
 
+    most = [over(getattr(each, f.name), np.minimum if f.name == "My_least" else np.maximum) for f in fields(Extremes)]
     return OnStretches(
-        each[0], each[1], each[2], each[3], each[4], each[5], each[6], each[7],
+        most[0], most[1], most[2], most[3], most[4], most[5], most[6], most[7],
         along(pieces, L.member, places(L.x0, L.x1, PLACES), 4),
-        along(pieces, L.member, places(L.y0, L.y1, 3), 4), along(pieces, L.member, places(L.x0, L.x1, 3), 5),
+        along(pieces, L.member, places(L.y0, L.y1, 3), 4),
+        along(pieces, L.member, places(L.x0, L.x1, 3), 5),
     )  # fmt: skip

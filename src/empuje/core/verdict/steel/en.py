@@ -12,10 +12,10 @@ from ...checks.en1993.classes import classes
 from ...checks.en1993.factors import Factors
 from ...checks.en1993.interaction import equivalent, together
 from ...checks.en1993.resistance import compressed_area, section_use
-from ...checks.saying import Say
+from ...checks.saying import Say, unsaid
 from ...checks.shapes import Shapes
 from ...model.steel import SteelRule
-from .demand import PLACES, OnStretches
+from .demand import PLACES, Extremes, OnStretches
 from .lengths import Lengths
 from .use import Code
 
@@ -45,7 +45,7 @@ def code_of(rule: SteelRule) -> Code:
     factors = f"gamma_M0 = {by.gamma_M0:g}, gamma_M1 = {by.gamma_M1:g}, eta = {by.eta:g}"
     words = f"{rule.code}, {factors}; lateral buckling by the {by.lateral} case, loads at the shear centre; annex B"
     section, member = partial(section_checks, by=by), partial(member_checks, by=by)
-    return Code(CHECKS, OF_SECTION, 3, CLAUSES, section, member, words)
+    return Code(CHECKS, OF_SECTION, 3, CLAUSES, section, member, partial(section_bound, by=by), words)
 
 
 def section_checks(
@@ -134,3 +134,10 @@ def _lateral(
     unequal = s.kind == "angle" and np.abs(s.h - s.b)[:, 0] > 1e-9
     none = ((pressed > 0.01 * s.Wel_y * f_y).any(axis=1)) & (L.free | unequal)
     return chi, pressed, none
+
+
+def section_bound(s: Shapes, f_y: Floats, EG: tuple[Floats, Floats], e: Extremes, by: Factors) -> Floats:
+    """What sections (n, 1) cannot exceed: every force at its own extreme, and the axial force pressing: the class is
+    the worst then, and no resistance grows with another force."""
+    forces = np.stack([-np.maximum(e.N, e.pull), e.Vy, e.Vz, e.T, e.My, e.Mz], axis=1)
+    return section_checks(s, f_y, EG, forces, unsaid, by)

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from ...analysis.solution import Pieces
 from ...checks.saying import Say
 from ...checks.shapes import Shapes
-from .demand import OnStretches, PieceExtremes, everywhere, on_stretches
+from .demand import Extremes, OnStretches, everywhere, extremes_of, on_stretches, pieces_under
 from .lengths import Lengths
 
 Floats = NDArray[np.float64]
@@ -25,11 +25,12 @@ WARPS = 0.02
 
 @dataclass(frozen=True)
 class Code:
-    """A code as two functions: of sections (n, 1) with forces (n, 6, results) to what they use (n, checks, results); of
+    """A code as functions: of sections (n, 1) with forces (n, 6, results) to what they use (n, checks, results); of
     stretches with what they bear to the same, where no rule is built in for bending (n,), and for lateral buckling.
 
-    `checks`: their names, those of sections first, so many; `torsion`: which of them is about torsion; `clauses` of
-    each; `assumed`: in words what was chosen.
+    `section_bound`: what sections cannot exceed, from the extremes of each force alone. `checks`: their names, those of
+    sections first, so many; `torsion`: which of them is about torsion; `clauses` of each; `assumed`: in words what was
+    chosen.
     """
 
     checks: tuple[str, ...]
@@ -38,6 +39,7 @@ class Code:
     clauses: Mapping[str, str]
     section: Callable[[Shapes, Floats, Moduli, Floats, Say], Floats]
     member: Callable[[Shapes, Floats, Moduli, Lengths, OnStretches, Say], tuple[Floats, Bools, Bools]]
+    section_bound: Callable[[Shapes, Floats, Moduli, Extremes], Floats]
     assumed: str
 
 
@@ -53,6 +55,10 @@ class Block:
     G: Floats
     lengths: Lengths
     of_stretch: Ints
+
+    def at(self, rows: Ints) -> tuple[Shapes, Floats, Moduli]:
+        """Shapes, f_y, and E and G of members by their place here, as columns."""
+        return self.shapes.take(rows).column(), self.f_y[rows][:, None], (self.E[rows][:, None], self.G[rows][:, None])
 
 
 @dataclass(frozen=True)
@@ -72,53 +78,100 @@ class Use:
 
 
 def use_of(pieces: Pieces, block: Block, code: Code, say: Say) -> Use:
-    """Of members under the results that pieces are for."""
+    """Of members under the results that pieces are for.
+
+    Of sections the piece and result that may use most is looked at first, place by place; then those whose bound is
+    above what was found: the others cannot use more. Stretches are looked at under all results.
+    """
     m = len(block.members)
-    of_piece = np.searchsorted(np.unique(block.members), pieces.member)
     order = np.argsort(block.members, kind="stable")
-    of_piece = order[of_piece]
-    s, f_y = block.shapes.take(of_piece).column(), block.f_y[of_piece][:, None]
+    of_piece = order[np.searchsorted(block.members[order], pieces.member)]
     shape = m, len(code.checks)
     nothing = np.zeros(shape), np.zeros(shape), np.zeros(shape, np.intp), np.full(shape, -1)
     out = Use(*nothing, *(np.zeros(m, bool) for _ in range(4)))
-    EG = block.E[of_piece][:, None], block.G[of_piece][:, None]
-    each = PieceExtremes.none(pieces)
-    for t, forces in everywhere(pieces):
-        used = code.section(s, f_y, EG, forces, say)
-        each.widen(forces)
-        x = pieces.start[:, None] + np.broadcast_to(t, used[:, 0].shape)
-        _keep(out, used, of_piece, x, 0, None)
-        if s.kind in ("I", "channel", "tee", "angle"):
-            np.logical_or.at(out.warps, of_piece, (used[:, code.torsion] > WARPS).any(axis=1))
-        np.logical_or.at(out.class_4, of_piece, np.isnan(used).any(axis=(1, 2)))
+    s, f_y, EG = block.at(of_piece)
+    each = extremes_of(pieces)
+
+    def at_places(row: Ints, result: Ints) -> Floats:
+        """All places of some pieces under one result each."""
+        own = pieces_under(pieces, row, result)
+        found = s.take(row), f_y[row], (EG[0][row], EG[1][row])
+        most = np.zeros((len(row), code.of_section))
+        under = np.repeat(result[:, None], code.of_section, axis=1)
+        for t, forces in everywhere(own):
+            used = code.section(*found, forces, say)[:, :, 0]
+            np.logical_or.at(out.class_4, of_piece[row], np.isnan(used).any(axis=1))
+            used = np.nan_to_num(used, nan=0.0)
+            _keep(out, used, of_piece[row], own.start + np.broadcast_to(t, (len(row), 1))[:, 0], under, 0, None)
+            np.maximum(most, used, out=most)
+        return most
+
+    bound = code.section_bound(s, f_y, EG, each)
+    bound = np.where(np.isnan(bound), np.inf, bound)
+    if s.kind in ("I", "channel", "tee", "angle"):
+        np.logical_or.at(out.warps, of_piece, (bound[:, code.torsion] > WARPS).any(axis=1))
+    _search(bound, of_piece, m, at_places)
     L, on = block.lengths, block.of_stretch
-    d = on_stretches(pieces, each, L)
-    s, f_y = block.shapes.take(on).column(), block.f_y[on][:, None]
-    used, lost, none = code.member(s, f_y, (block.E[on][:, None], block.G[on][:, None]), L, d, say)
-    middle = np.broadcast_to(((L.x0 + L.x1) / 2)[:, None], used[:, 0].shape)
-    _keep(out, used, on, middle, code.of_section, np.arange(len(on)))
+    used, lost, none = code.member(*block.at(on), L, on_stretches(pieces, each, L), say)
     np.logical_or.at(out.class_4, on, lost)
     np.logical_or.at(out.no_rule, on, none & ~L.free)
     np.logical_or.at(out.free, on, none & L.free)
+    result = np.nan_to_num(used, nan=-1.0).argmax(axis=2)
+    worst = np.nan_to_num(np.take_along_axis(used, result[:, :, None], 2)[:, :, 0], nan=0.0)
+    _keep(out, worst, on, (L.x0 + L.x1) / 2, result, code.of_section, np.arange(len(on)))
     return out
 
 
-def _keep(out: Use, used: Floats, owner: Ints, x: Floats, first: int, stretch: Ints | None) -> None:
-    """Notes what is more than was found before: rows (n, checks, results) of owners."""
-    used = np.nan_to_num(used, nan=-1.0)
-    result = used.argmax(axis=2)
+PAIRS = 40_000
+"""Pieces under one result each that are looked at together."""
+
+
+def _search(bound: Floats, owner: Ints, count: int, look: Callable[[Ints, Ints], Floats]) -> None:
+    """Looks at rows (n,) under results where their bound (n, checks, results) is above what was found of their owners;
+    at those of the largest bound first."""
+    n, checks, results = bound.shape
+    if not n or not results:
+        return
+    best = np.zeros((count, checks))
+    asked = np.zeros((n, results), bool)
+
+    def take(row: Ints, result: Ints) -> None:
+        for i in range(0, len(row), PAIRS):
+            some = row[i : i + PAIRS]
+            found = look(some, result[i : i + PAIRS])
+            np.maximum.at(best, owner[some], found)
+        asked[row, result] = True
+
+    top = bound.argmax(axis=2)
+    value = np.take_along_axis(bound, top[:, :, None], 2)[:, :, 0]
+    first: set[tuple[int, int]] = set()
+    for c in range(checks):
+        order = np.lexsort((-np.arange(n), value[:, c]))
+        row = np.full(count, -1, np.intp)
+        row[owner[order]] = order
+        row = row[row >= 0]
+        first |= set(zip(row.tolist(), top[row, c].tolist(), strict=True))
+    take(*np.array(sorted(first), np.intp).T)
+    left = (bound > best[owner][:, :, None] * (1 + 1e-9)).any(axis=1) & ~asked
+    take(*np.nonzero(left))
+
+
+def _keep(
+    out: Use, used: Floats, owner: Ints, x: Floats, result: Ints, first: int, stretch: Ints | None
+) -> None:  # fmt: skip
+    """Notes what is more than was found before: rows of owners with checks and their results (n, checks), at places x
+    (n,) [m]."""
     rows = np.arange(len(owner))
     for k in range(used.shape[1]):
-        r = result[:, k]
-        value = used[rows, k, r]
-        order = np.lexsort((rows[::-1], value))  # the first row of equal ones comes last
+        value = used[:, k]
+        order = np.lexsort((-rows, value))  # the first row of equal ones comes last
         best = np.full(len(out.use), -1, np.intp)
         best[owner[order]] = order
         there = np.flatnonzero(best >= 0)
         own = best[there]
         better = value[own] > out.use[there, first + k]
         there, own = there[better], own[better]
-        out.use[there, first + k], out.result[there, first + k] = value[own], r[own]
-        out.x[there, first + k] = x[own, r[own]]
+        out.use[there, first + k], out.result[there, first + k] = value[own], result[own, k]
+        out.x[there, first + k] = x[own]
         if stretch is not None:
             out.stretch[there, first + k] = stretch[own]
