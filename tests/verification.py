@@ -35,6 +35,19 @@ from empuje.core.actions.totals import applied_totals
 from empuje.core.analysis.solve import solve
 from empuje.core.answers.deflection import largest_deflections
 from empuje.core.answers.envelope import extremes
+from empuje.core.catalogue.catalogue import find_section
+from empuje.core.checks import elastic
+from empuje.core.checks.aisc360 import compression as aisc_compression
+from empuje.core.checks.aisc360 import flexure as aisc_flexure
+from empuje.core.checks.aisc360 import shear as aisc_shear
+from empuje.core.checks.aisc360.combined import with_axial
+from empuje.core.checks.aisc360.factors import Factors as AiscFactors
+from empuje.core.checks.en1993 import buckling
+from empuje.core.checks.en1993.classes import classes
+from empuje.core.checks.en1993.factors import Factors as EnFactors
+from empuje.core.checks.en1993.resistance import section_use
+from empuje.core.checks.saying import Steps
+from empuje.core.checks.shapes import shapes_of
 from empuje.core.model.cases import Case
 from empuje.core.model.combining import Combining
 from empuje.core.model.frame import Diaphragm, Material, Section, Support
@@ -694,9 +707,129 @@ def _span_moment():
     return x * (1 - x) * (4 - x - x**2) / 4
 
 
+TABLES, MANUAL, GUIDE = "tables of EN profiles", "AISC Manual, table 3-2, 50 ksi", "AISC Design Examples"
+SHEAR_AREAS = {
+    "IPE 200": 14.00, "IPE 240": 19.14, "IPE 270": 22.14, "IPE 300": 25.68, "IPE 330": 30.81, "IPE 360": 35.14,
+    "IPE 400": 42.69, "IPE 450": 50.85, "IPE 500": 59.87, "IPE 550": 72.34, "IPE 600": 83.78, "HEA 200": 18.08,
+    "HEA 300": 37.28, "HEB 200": 24.83, "HEB 300": 47.43,
+}  # fmt: skip
+"""Shear areas along z [cm2]."""
+BEAMS = {
+    "W18x50": (379, 5.83, 16.9, 192), "W21x44": (358, 4.45, 13.0, 217), "W24x76": (750, 6.78, 19.5, 315),
+    "W16x31": (203, 4.13, 11.8, 131), "W12x26": (140, 5.33, 14.9, 84.2), "W14x22": (125, 3.67, 10.4, 94.5),
+}  # fmt: skip
+"""phi M_p [kip ft], L_p, L_r [ft], phi V_n [kip]."""
+W_PL = {
+    "IPE 200": 220.6, "IPE 240": 366.6, "IPE 300": 628.4, "IPE 360": 1019, "IPE 400": 1307, "IPE 500": 2194, "IPE 600": 3512,
+    "HEA 200": 429.5, "HEA 240": 744.6, "HEA 400": 2562, "HEB 200": 642.5, "HEB 240": 1053, "HEB 300": 1869, "HEB 400": 3232,
+    "HEM 200": 1135,
+}  # fmt: skip
+"""Plastic moduli about y [cm3], all of class 1 or 2 in S235."""
+KIP, KSI, FOOT = 4448.2216, 6894757.3, 0.3048
+
+
+def steel_shape(name):
+    return shapes_of([find_section(name)]).column()
+
+
+def _one(found):
+    return float(np.ravel(found)[0])
+
+
+def _at(*values):
+    return tuple(np.array([[float(v)]]) for v in values)
+
+
+def steel():
+    """Strengths of steel members by code."""
+    f, none = np.array([[235e6]]), np.array([[0.0]])
+    for name, W in W_PL.items():
+        s = steel_shape(name)
+        c = classes(s, f, none, (none + 1e3, none))
+        used = section_use(s, f, c, (none, none, none, none, none + 1e3, none), EnFactors())
+        yield f"{name}, S235: M_pl,Rd [kN m]", TABLES, "W_pl f_y", W * 0.235, 1 / _one(used.M), 1e-3
+    for name, area in SHEAR_AREAS.items():
+        s = steel_shape(name)
+        c = classes(s, f, none, (none, none))
+        used = section_use(s, f, c, (none, none, none + 1e3, none, none, none), EnFactors())
+        yield f"{name}, S235: V_pl,z,Rd [kN]", TABLES, "A_v f_y/sqrt 3", area * 23.5 / 3**0.5, 1 / _one(used.Vz), 1e-3
+    for curve, alpha, chi in (
+        ("a0", 0.13, 0.7253),
+        ("a", 0.21, 0.6656),
+        ("b", 0.34, 0.5970),
+        ("c", 0.49, 0.5399),
+        ("d", 0.76, 0.4671),
+    ):
+        yield f"buckling curve {curve}", "EN 1993-1-1, 6.3.1.2", "chi at a slenderness of 1", chi, _one(
+            buckling.reduction(*_at(1.0, alpha))), 1e-4  # fmt: skip
+    s, f = steel_shape("CHS 244.5x10"), np.array([[355e6]])
+    chi = buckling.compressed(s, f, s.A, _at(210e9, 81e9), _at(4, 4, 4))
+    yield (
+        "CHS 244.5x10, S355, 4 m",
+        "Gardner and Nethercot, EN 1993-1-1",
+        "N_b,Rd [kN]",
+        2297,
+        _one(chi.y * s.A * f) / 1e3,
+        2e-3,
+    )
+    x = np.linspace(0, 1, 17)
+    s, L = steel_shape("IPE 300"), np.array([[6.0]])
+    even = 4 * x * (1 - x)
+    found = elastic.critical_moments(
+        s, _at(210e9, 81e9), L, np.stack([1 + 0 * x, even], axis=1)[None], elastic.simpson(17)
+    )[0]
+    N = math.pi**2 * 210e9 * _one(s.Iz) / 36
+    yield (
+        "IPE 300, 6 m, even moment",
+        GERE,
+        "M_cr",
+        N * math.sqrt(_one(s.Iw / s.Iz) + 81e9 * _one(s.It) / N),
+        found[0],
+        1e-9,
+    )
+    yield "", "Clark and Hill", "C_1 of an even load", 1.13, found[1] / found[0], 5e-3
+    US, F = _at(29000 * KSI, 11200 * KSI), np.array([[50 * KSI]])
+    no, LRFD = np.array([[False]]), AiscFactors()
+    for name, (M, L_p, L_r, V) in BEAMS.items():
+        s, steps = steel_shape(name), Steps()
+        own = aisc_flexure.major(s, *US, F, *_at(0, 1), no, steps.say)
+        said = {step.symbol: step.value for step in steps.found}
+        yield name, MANUAL, "phi M_p [kip ft]", M, 0.9 * _one(own) / (KIP * FOOT), 7e-3
+        yield "", "", "L_p [ft]", L_p, said["L_p"] / FOOT, 7e-3
+        yield "", "", "L_r [ft]", L_r, said["L_r"] / FOOT, 7e-3
+        yield "", "", "phi V_n [kip]", V, _one(aisc_shear.strength(s, US[0], F, LRFD, True)) / KIP, 5e-3
+    s = steel_shape("W18x50")
+    for words, L, C_b, M in (
+        ("F.1-2B, W18x50 braced at the third points", 35 / 3, 1.01, 305),
+        ("F.1-3B, W18x50 braced at the middle", 17.5, 1.30, 288),
+    ):
+        yield (
+            words,
+            GUIDE,
+            "phi M_n [kip ft]",
+            M,
+            0.9 * _one(aisc_flexure.major(s, *US, F, *_at(L * FOOT, C_b), no)) / (KIP * FOOT),
+            3e-3,
+        )
+    P = aisc_compression.nominal(steel_shape("W14x90"), *US, F, _at(30 * FOOT, 15 * FOOT, 15 * FOOT))
+    yield "E.1B, W14x90, 30 and 15 ft", GUIDE, "phi P_n [kip]", 928, 0.9 * _one(P) / KIP, 3e-3
+    s, L = steel_shape("W14x99"), _at(*[14 * FOOT] * 3)
+    P, M_x = aisc_compression.nominal(s, *US, F, L), aisc_flexure.major(s, *US, F, L[0], *_at(1), no)
+    M_y = aisc_flexure.minor(s, US[0], F)
+    shares = [400 * KIP / (0.9 * _one(P)), 250 * KIP * FOOT / (0.9 * _one(M_x)), 80 * KIP * FOOT / (0.9 * _one(M_y))]
+    yield "H.1B, W14x99, 14 ft", GUIDE, "phi P_n [kip]", 1130, 0.9 * _one(P) / KIP, 3e-3
+    yield "", "", "phi M_nx [kip ft]", 642, 0.9 * _one(M_x) / (KIP * FOOT), 3e-3
+    yield "", "", "phi M_ny [kip ft]", 311, 0.9 * _one(M_y) / (KIP * FOOT), 3e-3
+    yield "", "", "H1-1a", 0.928, _one(with_axial(*_at(*shares), False)), 2e-3
+    for words, diagram, C_b in (("even load", even, 1.14), ("force at the middle", np.minimum(x, 1 - x), 1.32), ("linear to nothing", 1 - x, 1.67),
+                                ("linear to its opposite", 1 - 2 * x, 2.27)):  # fmt: skip
+        yield f"C_b of a diagram, {words}", "AISC Manual, table 3-1; 360, F1", "C_b", C_b, _one(
+            aisc_flexure.bending_factor(diagram[None, :, None])), 4e-3  # fmt: skip
+
+
 def values():
     """Every value, with problem and source carried on to the rows that leave them out."""
-    for group in (beams, continuous, frames, floors, stability, benchmarks, edges, wind, moving):
+    for group in (beams, continuous, frames, floors, stability, benchmarks, edges, wind, moving, steel):
         problem = source = ""
         for row in group():
             problem, source = row[0] or problem, row[1] or source

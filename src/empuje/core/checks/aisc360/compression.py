@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from ..en1993.buckling import critical_forces
+from ..elastic import critical_forces
 from ..saying import Say, unsaid
 from ..shapes import Shapes
 from .slender import flange, limits_compression, web

@@ -7,6 +7,7 @@ from functools import partial
 import numpy as np
 from numpy.typing import NDArray
 
+from ...checks import elastic
 from ...checks.en1993 import buckling
 from ...checks.en1993.classes import classes
 from ...checks.en1993.factors import Factors
@@ -29,7 +30,7 @@ OF_SECTION = 5
 """So many of them are of the section, the others of the member."""
 SMALL = 1e-6
 """Moments below this share of the elastic one are none."""
-SIMPSON = buckling.simpson(PLACES)
+SIMPSON = elastic.simpson(PLACES)
 
 
 def _few(forces: Floats, s: Shapes, f_y: Floats) -> tuple[Floats, ...]:
@@ -88,7 +89,7 @@ def member_checks(
     chi_LT, pressed, none = _lateral(s, f_y, EG, L, d, W_y, (most, least), by, say)
     M_b = say("M_b,Rd", chi_LT * W_y * f_y / by.gamma_M1, "chi_LT W_y f_y/gamma_M1", "N m", "6.3.2.1")
     use_M = pressed / M_b
-    lam_y, lam_z = (np.sqrt(area * f_y / N_cr) for N_cr in buckling.critical_forces(s, EG, lengths)[:2])  # type: ignore[arg-type]
+    lam_y, lam_z = (np.sqrt(area * f_y / N_cr) for N_cr in elastic.critical_forces(s, EG, lengths)[:2])  # type: ignore[arg-type]
     C_my, C_mz = (equivalent(three) for three in (d.three_y, d.three_z))
     C_mLT = equivalent(d.diagram[:, [0, PLACES // 2, -1]])
     for name, value in (("C_my", C_my), ("C_mz", C_mz), ("C_mLT", C_mLT)):
@@ -117,12 +118,12 @@ def _lateral(
         return np.ones_like(pressed), pressed, np.zeros(len(pressed), bool)
     if s.kind == "tee":
         stem = np.where(bottom, 0.0, least) > limit
-        M_cr = buckling.critical_moment_of_tee(s, EG, length, ~stem)
+        M_cr = elastic.critical_moment_of_tee(s, EG, length, ~stem)
         C_1 = np.ones_like(M_cr)
     else:
         diagram = np.where(top[:, None], np.minimum(d.diagram, 0.0), d.diagram)
         diagram = np.where(bottom[:, None], np.maximum(diagram, 0.0), diagram)
-        M_cr = buckling.critical_moments(s, EG, length, diagram, SIMPSON)
+        M_cr = elastic.critical_moments(s, EG, length, diagram, SIMPSON)
         # The moment grows to its largest anywhere; the diagram's places may miss that by a little.
         M_cr = M_cr * np.maximum(pressed / np.maximum(np.abs(diagram).max(axis=1), 1e-300), 1.0)
         even = np.pi**2 * EG[0] * s.Iz / np.maximum(length, 1e-6) ** 2
