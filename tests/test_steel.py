@@ -551,6 +551,8 @@ def test_what_cannot_be_checked_is_never_passed(tmp_path, capsys):
     timber = solution(COLUMN.replace('section = "HEB 200"\nmaterial = "S355"', 'section = "HEB 200"\nmaterial = "C24"'))
     checked = check_members(timber, [r for r in timber.results if r.name == "U"], timber.project.steel, np.array([0]))
     assert "no yield strength" in checked.lost[0]
+    checked = check_members(s, [], s.project.steel, np.arange(3))
+    assert all(checked.lost) and {checked.holds(m) for m in range(3)} == {Holds.UNANSWERED}
     angle = solution(COLUMN.replace('section = "HEB 200"', 'section = "L 150x90x10"'))
     checked = check_members(angle, [r for r in angle.results if r.name == "U"], angle.project.steel, np.array([0]))
     assert checked.partly[0] or checked.holds(0) == Holds.FAILS

@@ -15,13 +15,14 @@ from pathlib import Path
 
 import numpy as np
 
+from .core.answers.patterns import TooMany
 from .core.catalogue.catalogue import find_section
 from .core.model.frame import Section
 from .core.model.telling import Tell, quiet
 from .core.model.words import Holds
 from .files.reader import Reading, read_model
 from .judging import checked_members, judged
-from .study import ModelError, Study
+from .study import ModelError, NothingMeant, Study
 
 Choice = tuple[str, ...]
 """A section for each family."""
@@ -133,7 +134,7 @@ def trial(reading: Reading, path: Path, families: Sequence[str], choice: Choice)
             worst = verdict.outcomes[0]
             passes &= not verdict.fails
             found = replace(found, limit=f"{worst.limit.name} {worst.bound.of}", limit_used=float(worst.used))
-    except ModelError as error:
+    except (ModelError, TooMany, NothingMeant) as error:
         return replace(found, wrong=str(error).splitlines()[0], fails=tuple(fails))
     return replace(found, passes=passes, fails=tuple(fails))
 

@@ -64,6 +64,7 @@ Look first at
 Then try
   empuje verdict {path}
   empuje why {path} --limit pads
+  empuje draw {path} utilisation -o utilisation.png
   empuje wind {path}
   empuje combos {path}
   empuje traffic {path} --on joists/2a@mezz/A-B --of My --at 50%

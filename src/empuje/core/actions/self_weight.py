@@ -50,7 +50,9 @@ def _doubles(project: Project, case: Case, weight: np.ndarray) -> list[Finding]:
         if not isinstance(load, LineLoad) or load.case != case.name or load.direction.vector != case.weight_along:
             continue
         own, given = weight[list(load.members)], np.array([v for _, v in load.points])
-        if own.all() and (np.abs(given[:, None] / own - 1) < ALIKE).all():
+        with np.errstate(over="ignore"):
+            alike = own.all() and (np.abs(given[:, None] / own - 1) < ALIKE).all()
+        if alike:
             message = f"case {case.name} has the self-weight of {project.members[load.members[0]].name} twice: by "
             out.append(Finding("warning", "counted-twice", f"{message}self_weight, and by hand ({load.text})",
                                "take one of them out", load.place))  # fmt: skip

@@ -44,7 +44,7 @@ def turning_points(c: Floats, low: Floats, high: Floats) -> list[Floats]:
     if c.shape[2] > 4:
         return [summit(c, low, high, sign) for sign in (1.0, -1.0)]
     a0, a1, a2 = c[:, :, 1], 2 * c[:, :, 2], 3 * c[:, :, 3]
-    with np.errstate(divide="ignore", invalid="ignore"):
+    with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
         root = np.sqrt(a1 * a1 - 4 * a2 * a0)
         q = -(a1 + np.copysign(root, a1)) / 2
         candidates = [q / a2, a0 / q]

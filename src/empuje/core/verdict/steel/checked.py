@@ -38,6 +38,9 @@ NOT_CHECKED = {
 }  # fmt: skip
 
 
+NO_RESULT = "there is no result with a stable answer to check it under"
+
+
 @dataclass(frozen=True)
 class Checked:
     """Steel members (m,) and what they use (m, checks): where [m], under which of the results, which weights (columns,
@@ -91,13 +94,13 @@ def check_members(
 ) -> Checked:  # fmt: skip
     """Members under results that have an answer; patterns one by one. Raises TooMany."""
     project = solution.project
-    every, weights, of = listed(solution, results)
+    every, weights, of = listed(solution, results) if results else ([], np.zeros((len(solution.mix), 0)), [])
     how = [said(solution.how([results[i]])[0], results[i].second_order_at) for i in of]
     code = code_of(rule)
     m, n = len(members), len(code.checks)
     use, x = np.zeros((m, n)), np.zeros((m, n))
     result, stretch = np.zeros((m, n), np.intp), np.full((m, n), -1, np.intp)
-    lost = [unchecked(project.members[i]) for i in members.tolist()]
+    lost = [unchecked(project.members[i]) or (NO_RESULT if not every else "") for i in members.tolist()]
     partly: list[list[str]] = [[] for _ in range(m)]
     lengths = lengths_of(project, rule, members)
     first, stop = (np.searchsorted(lengths.member, members, side=side) for side in ("left", "right"))

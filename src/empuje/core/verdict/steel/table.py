@@ -23,7 +23,7 @@ def members_table(project: Project, found: Checked) -> Table:
         for k in range(m)
     ]
     table = Table(
-        "members",
+        "steel-members",
         (
             Column("member", "text", [one.name for one in own]),
             Column("section", "text", [one.section.name for one in own]),
