@@ -71,6 +71,8 @@ def test_the_demo_runs_and_says_what_to_look_at(tmp_path):
     assert "64 members, 44 nodes, 15 cases" in summary
     assert "Does it stand" in summary and "| girders | My |" in summary
     assert (results / "pictures" / "loads-WY1ap.png").read_bytes().startswith(b"\x89PNG")
+    told = [line.split()[-1] for line in found.stdout.splitlines() if "?  " in line]
+    assert len(told) == 3 and all((tmp_path / path).is_file() for path in told)
     # Every command it proposes works.
     import shlex
 

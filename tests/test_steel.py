@@ -521,7 +521,7 @@ def test_a_post_by_hand(tmp_path, capsys):
     path.write_text(COLUMN, encoding="utf-8")
     assert main(["members", str(path)]) == 0
     out = capsys.readouterr()
-    assert "posts/p" in out.out and "by EN 1993-1-1: 1 passes" in out.err
+    assert "posts/p" in out.out and "by EN 1993-1-1: 1 pass" in out.err
     assert main(["members", str(path), "--full", "--check", "6.61"]) == 0
     assert "tables 6.1, 6.2" in capsys.readouterr().out
 

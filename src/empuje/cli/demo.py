@@ -47,6 +47,8 @@ def run(arguments: argparse.Namespace) -> int:
     results = folder / "results"
     job, tables = write_results(model, results, [], True)
     assert job.verdict is not None
+    # Of the two that are drawn, the one that moves most and that of service, the latter comes last.
+    shape = sorted((results / "pictures").glob("deflected-*.png"))[-1]
     sums = tables["balance"]
     sums = sums.rows(np.isin(sums["case"].astype(str), ["everyday"]))
     parts = (model.project.members, model.project.cases, model.resolved.combinations)
@@ -58,7 +60,7 @@ def run(arguments: argparse.Namespace) -> int:
 
 Look first at
   does every load sit where it was meant?     {results / "pictures" / "loads-WY1ap.png"}
-  does it stand, does it bend the right way?  {results / "pictures" / "deflected-everyday.png"}
+  does it stand, does it bend the right way?  {shape}
   what governs, and where?                    {results / "summary.md"}
 
 Then try

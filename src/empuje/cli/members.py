@@ -13,6 +13,7 @@ if TYPE_CHECKING:
     from ..core.verdict.steel.checked import Checked
 
 MOST_FULL = 12
+WORDS = {"fails": "fail", "no answer": "not wholly checked", "near": "near the limit", "passes": "pass"}
 
 
 def options(command: argparse.ArgumentParser) -> None:
@@ -40,8 +41,8 @@ def run(arguments: argparse.Namespace) -> int:
         table = members_table(model.project, found)
         outputs.put(table, model, arguments, members_for_eyes(table, found, model.display))
     counts = Counter(str(found.holds(m)) for m in range(len(found.members)))
-    saying.say(f"{len(found.members)} members by {found.rule.code}: "
-               + ", ".join(f"{n} {words}" for words, n in counts.items()))  # fmt: skip
+    told = ", ".join(f"{counts[word]} {WORDS[word]}" for word in WORDS if counts[word])
+    saying.say(f"{len(found.members)} members by {found.rule.code}: {told}")
     return FINE if set(counts) <= {"passes", "near"} and not found.failed else NOT_MET
 
 

@@ -80,6 +80,7 @@ def _of_limit(model: common.Model, arguments: argparse.Namespace) -> int:
     """What made the governing value of a limit: of its bounds the one that is worst, or the one asked about."""
     from ..core.answers.why import why_table
     from ..judging import explained
+    from ..show.layout import flowing, window
     from ..show.verdict_text import sentence
     from ..show.why_text import why_for_eyes
     from .verdict import judge, names_of
@@ -92,7 +93,8 @@ def _of_limit(model: common.Model, arguments: argparse.Namespace) -> int:
         known = ", ".join(dict.fromkeys(o.bound.of for o in found))
         raise Refusal(f"--of: the limit {arguments.limit} bounds {known}")
     worst = own[0]
-    lines = [f"{worst.limit.name} ({worst.limit.place}) {worst.holds}: {sentence(worst, model.display)}", ""]
+    head = f"{worst.limit.name} ({worst.limit.place}) {worst.holds}: {sentence(worst, model.display)}"
+    lines = [flowing(head, window() if arguments.output is None else None), ""]
     try:
         every = common.refusing_mechanisms(model.study, lambda: explained(model.study, worst))
     except LookupError as error:

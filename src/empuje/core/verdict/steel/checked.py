@@ -30,6 +30,8 @@ from .use import Block, Code, Use, use_of
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
+ROUNDING = 1e-9
+"""Forces below this share of the largest are told as none."""
 AT_ONCE = 150_000
 """Pieces times results worked on at a time: what fits a processor's cache."""
 NOT_CHECKED = {
@@ -157,12 +159,22 @@ def derivation(solution: Solution, checked: Checked, m: int, check: int) -> list
         beside = [max(int(np.searchsorted(pieces.start, x + e, side="right")) - 1, 0) for e in (-1e-9, 1e-9)]
         each = [_forces_at(pieces, p, x) for p in dict.fromkeys(beside)]
         forces = max(each, key=lambda f: float(np.nan_to_num(code.section(s, f_y, EG, f, unsaid))[0, check, 0]))
+        largest = np.repeat(np.abs(forces).reshape(2, 3).max(axis=1), 3)[None, :, None]
+        forces = np.where(np.abs(forces) > ROUNDING * largest, forces, 0.0)
         for name, value in zip(("N", "V_y", "V_z", "T", "M_y", "M_z"), forces[0, :, 0], strict=True):
             steps.say(f"{name},Ed", value, "there", "N m" if name[0] in "TM" else "N")
         code.section(s, f_y, EG, forces, steps.say)
-        return steps.found
+        return _ended(steps, checked, m, check)
     one = checked.lengths.rows(np.array([checked.stretch[m, check]]))
     code.member(s, f_y, EG, one, on_stretches(pieces, extremes_of(pieces), one), steps.say)
+    return _ended(steps, checked, m, check)
+
+
+def _ended(steps: Steps, checked: Checked, m: int, check: int) -> list[Step]:
+    """With the share used as the last step."""
+    name = checked.checks[check]
+    if name not in (step.symbol for step in steps.found):
+        steps.say(name, checked.use[m, check], "share used", "", checked.code.clauses[name])
     return steps.found
 
 
