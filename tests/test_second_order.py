@@ -37,6 +37,7 @@ from empuje.core.answers.stability import lowest_critical
 from empuje.core.model.combining import Combining
 from empuje.core.model.frame import Support
 from empuje.core.resolve.resolve import resolve
+from models import solution
 from test_properties import MEMBERS, SUPPORTS, XYZ, some_loads
 
 L = 5.0
@@ -474,3 +475,51 @@ def test_what_asks_for_second_order(factor, growth, said):
         ["U"], np.array([[factor]]), np.array([0]), np.array([1e-3]), np.array([growth * 1e-3]), np.ones(1)
     )
     assert found.needs_second_order() == [said]
+
+
+def test_forces_at_more_loads_are_those_of_a_softer_frame():
+    """Analysed at 1.25 times its loads, the forces of a frame are those with 0.8 of all its stiffness (AISC 360, C2.3):
+    (0.8 K + G(N)) u = F is (K + G(1.25 N)) u = 1.25 F. At 2.0 with 1.6 of allowable-stress combinations."""
+    frame = """
+[project]
+units = "kN m"
+space = "plane"
+analysis = { strength = "ORDER" }
+[grid]
+x = { A = 0, B = 7 }
+z = { b = 0, t = 5 }
+[materials]
+m = { E = "MODULUS", G = "SHEAR" }
+[members.posts]
+section = "HEB 160"
+material = "m"
+runs = ["A..B / b>t"]
+[members.beam]
+section = "IPE 300"
+material = "m"
+runs = ["A>B / t"]
+[[supports]]
+at = "*@b"
+fix = "pinned"
+[cases]
+G = { action = "dead" }
+[loads]
+G = [ { on = "beam", line = 40 }, { on = "A@t", force = 12, dir = "+x" } ]
+[combinations.custom]
+U = { formula = "G", set = "strength", second_order_at = 1.25 }
+V = { formula = "G", set = "strength" }
+"""
+    whole = frame.replace("MODULUS", "210 GPa").replace("SHEAR", "80 GPa")
+    full = solution(whole.replace("ORDER", "second-order"))
+    soft = solution(frame.replace("MODULUS", "168 GPa").replace("SHEAR", "64 GPa").replace("ORDER", "second-order"))
+    direct = solution(whole.replace("ORDER", "direct analysis"))
+    assert [r.second_order_at for r in named(direct, ["V", "U"])] == [1.25, 1.25 * 1.25]
+    assert any("direct analysis" in words for words in direct.model.told)
+    members = np.arange(3)
+    forces = [
+        extremes(s, named(s, [name]), members).forces for s, name in ((full, "U"), (soft, "V"), (full, "V"), (direct, "V"))
+    ]  # fmt: skip
+    assert forces[0] == pytest.approx(forces[1], rel=1e-6, abs=1e-3)
+    assert forces[3] == pytest.approx(forces[1], rel=1e-6, abs=1e-3)
+    top = [np.abs(f[:, 4, :, 4]).max() for f in forces]
+    assert top[1] > 1.005 * top[2]

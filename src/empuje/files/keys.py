@@ -32,9 +32,9 @@ PROJECT = Form("project", (
     Key("display", Text('`"kN m mm MPa"`'), ABSENT, "units of the tables: force, length, displacement, stress. "
         "Rotations are in mrad", "that of `units`, with mm and MPa or in and ksi"),
     Key("space", Choice(("3D", "plane")), "3D", '`"plane"`: the X-Z plane, nodes are `[x, z]`, freedoms `x z ry`'),
-    Key("analysis", Written('`"first-order"`, `"second-order"`, or a table'), Order.FIRST, "for every combination, "
-        "or a table with a word for each set (`strength`, `service`, `stability`, `construction`, `custom`: those "
-        "in no set). See [Second order](#second-order)"),
+    Key("analysis", Written('`"first-order"`, `"second-order"`, `"direct analysis"`, or a table'), Order.FIRST,
+        "for every combination, or a table with a word for each set (`strength`, `service`, `stability`, "
+        "`construction`, `custom`: those in no set). See [Second order](#second-order)"),
     Key("mass", Text("formula of cases"), ABSENT, "cases whose vertical loads are masses; `empuje storeys` finds "
         "the floors' centres of mass from it", "no masses"),
 ))  # fmt: skip

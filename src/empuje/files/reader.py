@@ -38,6 +38,7 @@ from .toml_text import parse
 from .traffic import read_traffic
 from .wind import read_wind
 
+Orders = dict[Order, tuple[str, ...]]
 LARGEST = 50_000_000
 DISPLAY = {"length": "mm", "stress": "MPa"}, {"length": "in", "stress": "ksi"}
 
@@ -119,7 +120,7 @@ def read_text(text: str, file: str, folder: Path | None = None) -> Reading:
     refuse_control_characters(data, notes)
     notes.digest.update(f"{file}\0{text}".encode())
     model = Entry(data, (), notes, MODEL).known()
-    title, plane, display, second_order = _project(model, notes)
+    title, plane, display, orders = _project(model, notes)
     book = read_grid(model, plane)
     tables = read_tables(model, folder)
     read_nodes(model, book)
@@ -143,17 +144,18 @@ def read_text(text: str, file: str, folder: Path | None = None) -> Reading:
     reduction = read_reduction(model, cases, names)
     limits = read_limits(model, names, grounds, diaphragms, book.lines.get("z", {}), plane)
     units = (notes.units.force, notes.units.length)
+    second_order = (*orders[Order.SECOND], *orders[Order.DIRECT])
     project = Project(
         file, title, plane, units, display, tuple(book.nodes), tuple(members), tuple(supports), tuple(cases),
         tuple(loads), combining, book.lines, tuple(diaphragms), second_order, _mass(model, cases),
         grounds.surfaces, (*of_floors, *surface_loads), reduction, wind, traffic,
-        limits=tuple(limits), steel=read_steel(model, names),
+        limits=tuple(limits), steel=read_steel(model, names), direct=orders[Order.DIRECT],
     )  # fmt: skip
     return Reading(project, notes.all_found(), names, notes.digest.digest(), tuple(notes.files))
 
 
-def _project(model: Entry, notes: Notes) -> tuple[str, bool, tuple[str, str, str, str], tuple[str, ...]]:
-    """Title, plane or not, display units, sets of second order; sets the units that bare numbers have from here on."""
+def _project(model: Entry, notes: Notes) -> tuple[str, bool, tuple[str, str, str, str], Orders]:
+    """Title, plane or not, display units, sets by their theory; sets the units that bare numbers have from here on."""
     entry = model.child("project").known()
     title = entry.text("title") or ""
     plane = entry.text("space") == "plane"
@@ -178,15 +180,18 @@ def _project(model: Entry, notes: Notes) -> tuple[str, bool, tuple[str, str, str
         else:
             entry.error("bad-units", f'project.display = "{entry.data["display"]}"',
                         'write force, length, displacement and stress, such as "kN m mm MPa"', "display")  # fmt: skip
-    return title, plane, tuple(display), _second_order(entry)  # type: ignore[return-value]
+    return title, plane, tuple(display), _orders(entry)  # type: ignore[return-value]
 
 
-def _second_order(entry: Entry) -> tuple[str, ...]:
-    """The sets of combinations to be analysed by second-order theory: one word for all, or a word for each set."""
+def _orders(entry: Entry) -> Orders:
+    """The sets of combinations by the theory of their analysis, "*" for every one: one word for all, or a word for each
+    set."""
     if not isinstance(entry.data.get("analysis"), dict):
-        return ("*",) if entry.word("analysis", Order) == Order.SECOND else ()
+        word = entry.word("analysis", Order)
+        return {order: ("*",) if word == order else () for order in Order}
     table = entry.child("analysis", ANALYSIS).known([*Set, CUSTOM])
-    return tuple(name for name in table.data if table.word(name, Order) == Order.SECOND)
+    words = {name: table.word(name, Order) for name in table.data}
+    return {order: tuple(name for name, word in words.items() if word == order) for order in Order}
 
 
 def _mass(model: Entry, cases: list[Case]) -> tuple[tuple[str, float], ...]:

@@ -32,7 +32,8 @@ class Project:
     `units` and `display` are the words of the model file about units; only the edges read them.
     In a plane model every node has y = 0 and moves in x, z and ry only.
     `grid` holds the named lines of each axis [m]; drawings show them.
-    `second_order` names the sets whose combinations are analysed by second-order theory, "*" for every one.
+    `second_order` names the sets whose combinations are analysed by second-order theory, "*" for every one; `direct`:
+    those of them with reduced stiffness.
     `mass` is the combination of cases whose vertical loads are masses.
     `combining`: which combinations are asked for; `reduction`: how live loads are reduced;
     `wind`: what makes wind loads and their cases; `traffic`: what moves, each a case by its name; `standings`:
@@ -63,6 +64,7 @@ class Project:
     standings: tuple[Standing, ...] = ()
     limits: tuple[Limit, ...] = ()
     steel: SteelRule | None = None
+    direct: tuple[str, ...] = ()
 
     @cached_property
     def xyz(self) -> NDArray[np.float64]:

@@ -73,6 +73,7 @@ class Order(Word):
 
     FIRST = "first-order"
     SECOND = "second-order"
+    DIRECT = "direct analysis"
 
 
 class How(Word):

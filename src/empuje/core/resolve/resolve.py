@@ -42,7 +42,8 @@ def resolve(project: Project, found: Sequence[Finding] = (), more: Sequence[Comb
     known = Loads(largest_down(project, surfaces))
     sound = not has_errors(found)
     combined = combine(project, known, sound)
-    combinations = (*positioned(project, combined.combinations), *more)
+    softer = [_softer(project, c) for c in combined.combinations]
+    combinations = (*positioned(project, softer), *more)
     project = without_moving(project)
     loads, wind = PlainLoads(), None
     laid: tuple[Laid, ...] = ()
@@ -52,7 +53,11 @@ def resolve(project: Project, found: Sequence[Finding] = (), more: Sequence[Comb
         by_code = gather([*([wind.loads] if wind is not None else []), standing_loads(project, laid)])
         loads, of_loads = plain_loads(project, surfaces, by_code)
         findings += [*of_wind, *of_traffic, *of_loads]
-    told = (*combined.told, *_positions_told(project, len(combined.combinations), len(combinations) - len(more)))
+    told = (
+        *combined.told,
+        *([DIRECT] if project.direct else []),
+        *_positions_told(project, len(combined.combinations), len(combinations) - len(more)),
+    )
     resolved = Resolved(project, combinations, loads, surfaces, told=told, wind=wind, laid=laid)
     of_combining = list(combined.findings)
     if project.reduction is not None and project.members and sound and not has_errors(combined.findings):
@@ -61,6 +66,21 @@ def resolve(project: Project, found: Sequence[Finding] = (), more: Sequence[Comb
         resolved = replace(resolved, reduction=reduction)
     findings = [*of_combining, *frame_findings(resolved, findings)]
     return replace(resolved, findings=tuple(findings))
+
+
+SOFTER = 0.8
+DIRECT = (
+    "direct analysis (AISC 360, C2.3): stiffness times 0.8, taken as loads times 1.25 and results divided by that; "
+    "tau_b = 1, so that leans have to hold 0.001 of the loads more where members bear over half of what they can yield"
+)
+
+
+def _softer(project: Project, combination: Combination) -> Combination:
+    """With stiffness times 0.8 where its set asks for direct analysis: (0.8 K + G(N)) u = F is (K + G(1.25 N)) u =
+    1.25 F, so that it is analysed at 1.25 times its loads and the forces divided by that."""
+    if combination.set not in project.direct and "*" not in project.direct:
+        return combination
+    return replace(combination, second_order_at=combination.second_order_at / SOFTER)
 
 
 def _positions_told(project: Project, before: int, after: int) -> list[str]:
