@@ -484,6 +484,38 @@ def test_lengths_from_what_meets_a_member():
         assert (found.L_y.tolist(), found.L_z.tolist()) == (pytest.approx(expected[0]), pytest.approx(expected[1]))
 
 
+def test_in_a_plane_frame_only_what_is_stated_holds_out_of_it():
+    plane = """
+[project]
+units = "kN m"
+space = "plane"
+[nodes]
+A = [0, 0]
+B = [0, 6]
+M = [0, 2]
+P = [4, 2]
+[members.posts]
+section = "HEB 200"
+material = "S355"
+pieces = { p = "A > B" }
+[members.rails]
+section = "IPE 200"
+material = "S355"
+pieces = { x = "M > P" }
+[[supports]]
+at = ["A", "B", "P"]
+fix = "x z"
+[cases]
+G = { action = "dead" }
+[steel]
+code = "EN 1993-1-1"
+"""
+    for more, L_z in (("", [6.0]), ('[[steel.lengths]]\non = "posts"\nbraced_at = "2 m"\n', [2.0, 4.0])):
+        frame = reading(plane + more).project
+        found = lengths_of(frame, frame.steel, np.array([0]))
+        assert found.L_z.tolist() == L_z and found.L_y.tolist() == ([4.0] if not more else [2.0, 4.0])
+
+
 def test_a_free_end_counts_twice_and_its_lateral_buckling_is_not_passed():
     text = COLUMN.replace('[[supports]]\nat = "B"\nfix = "x y"\n', "").replace('fix = "x y z rz"', 'fix = "fixed"')
     text = text.replace('pieces = { x = "M > P", y = "R > Q" }', 'pieces = { x = "P > Q" }').replace(

@@ -166,6 +166,19 @@ def test_at_the_bound_and_at_nothing():
     assert most.tolist() == [0.5, 1, 2.5, np.inf]
 
 
+def test_no_number_is_no_pass():
+    from empuje.core.model.limits import Limit
+    from empuje.core.model.words import LimitKind
+    from empuje.core.verdict.found import Found
+    from empuje.core.verdict.outcome import judged as judged_at
+
+    bound = Bound("Fz", least=-5.0, most=5.0)
+    limit = Limit("x", LimitKind.REACTION, ("U",), (bound,), None)
+    found = Found(["A", "B"], np.array([[np.nan, np.nan], [1.0, 2.0]]), lambda row, side: [("U", "summed")] * len(row))
+    (worst,) = judged_at(limit, bound, found, False)
+    assert (worst.place, worst.holds, worst.failing) == ("A", Holds.FAILS, 1)
+
+
 SPACE = """
 [project]
 units = "kip ft"
@@ -238,6 +251,22 @@ def test_resultants_in_space_turned_and_in_feet(tmp_path):
     for o in found.values():
         for why in explained(s, o):
             assert sum(share.value for share in why.shares) == pytest.approx(why.values[0], rel=1e-9)
+
+
+def test_a_foot_that_presses_nothing_and_is_pushed(tmp_path):
+    """Of two results under which a foot presses nothing one pushes it sideways: its ratio is beyond any bound, whichever
+    of them comes first."""
+    for first, second in ("PR", "RP"):
+        text = BEAM.replace("[loads]", """P = { action = "live" }
+R = { action = "live" }
+[loads]
+P = [ { on = "A", force = 4, dir = "+x" } ]
+R = [ { on = "D", force = 1 } ]""")  # fmt: skip
+        text += (
+            f'one = {{ formula = "{first}", set = "stability" }}\ntwo = {{ formula = "{second}", set = "stability" }}\n'
+        )
+        o = one("reaction", 'at = "A"\nunder = "stability"', "H_to_V = 0.5", tmp_path, text)
+        assert np.isinf(o.used) and o.holds == Holds.FAILS
 
 
 FLOOR = """

@@ -20,7 +20,7 @@ if TYPE_CHECKING:
 
 GAP = 2
 LEAST_NEEDED = (
-    "x", "required", "relative", "alpha 3", "alpha 2", "how", "set", "source", "place", "at", "line", "made of",
+    "along", "required", "relative", "alpha 3", "alpha 2", "how", "set", "source", "place", "at", "line", "made of",
     "written as", "derivation", "area", "area below", "z [m]", "z [ft]", "u first", "u second", "Mz", "T", "Mx", "rz",
     "rx", "ry", "drift y/h [1/1000]", "drift x/h [1/1000]",
 )  # fmt: skip

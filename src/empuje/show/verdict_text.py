@@ -19,7 +19,7 @@ from .tables import escaped
 WORDS = {
     Holds.FAILS: "not met", Holds.UNANSWERED: "without an answer", Holds.NEAR: "near", Holds.PASSES: "met",
 }  # fmt: skip
-HEADS = ("limit", "of", "verdict", "used", "value", "required", "where", "x", "case")
+HEADS = ("limit", "of", "verdict", "used", "value", "required", "where", "along", "case")
 NUMERIC = (False, False, False, True, True, False, False, True, False)
 
 
@@ -94,7 +94,7 @@ def sentence(o: Outcome, display: Display) -> str:
     if o.reason:
         return f"no answer: {o.place}: {o.reason}"
     cells = dict(zip(HEADS, _cells(o, display), strict=True))
-    at = f" at x = {cells['x']}" if cells["x"] else ""
+    at = f" at x = {cells['along']}" if cells["along"] else ""
     more = f"; {o.failing} of {o.places} places fail" if o.places > 1 and o.failing else ""
     under = f" under {o.case}" if o.case else ""
     value = f"{o.bound.of} = {cells['value']}, required {cells['required']}, used {cells['used']}"

@@ -101,14 +101,17 @@ def ratios(solution: Solution, results: Results, rows: Rows, bottom: Rows) -> tu
     there = _at(solution, results, below, every, least, rows, every)
     largest = max(float(np.abs(below.value).max(initial=0.0)), float(np.linalg.norm(there, axis=1).max(initial=0.0)))
     bare = (below.value[:, 0] <= NOTHING * largest) & (np.linalg.norm(there, axis=1) > NOTHING * largest)
-    infinite = bare | (below.value[:, 0] < -NOTHING * largest)
+    lifted = bare | (below.value[:, 0] < -NOTHING * largest)
+    loose = np.zeros(n, bool)
     fan = np.array([[1.0], [-1.0]]) if parts == 1 else _circle(2 * FAN, 1.0)
     r = np.zeros(n)
     for _ in range(RATIOS):
         best = _longest(solution, results, rows, lambda table: r[:, None] * bottom(table), fan)  # noqa: B023
         length = np.linalg.norm(best.vector, axis=1)
         under = _at(solution, results, best.found, best.row, best.side, lambda t: bottom(t)[:, None], every)[:, 0]
-        presses = (under > NOTHING * largest) & ~infinite
+        # The greater r, the more what hardly presses leads: another result than the least may press nothing either.
+        loose |= (under <= NOTHING * largest) & (length > NOTHING * largest)
+        presses = (under > NOTHING * largest) & ~lifted & ~loose
         higher = np.where(presses, length / np.where(presses, under, 1.0), 0.0)
         grown = higher > r * (1 + 1e-12)
         r = np.maximum(r, higher)
@@ -117,10 +120,10 @@ def ratios(solution: Solution, results: Results, rows: Rows, bottom: Rows) -> tu
     made, made_below = best.made(solution, results), named(solution, results, below)
 
     def made_by(row: Ints, side: Ints) -> list[tuple[str, str]]:
-        each = zip(made(row, side), made_below(row, 0 * side), infinite[row].tolist(), strict=True)
+        each = zip(made(row, side), made_below(row, 0 * side), lifted[row].tolist(), strict=True)
         return [pulling if lost else own for own, pulling, lost in each]
 
-    return np.column_stack([np.zeros(n), np.where(infinite, np.inf, r)]), made_by
+    return np.column_stack([np.zeros(n), np.where(lifted | loose, np.inf, r)]), made_by
 
 
 @dataclass(frozen=True)

@@ -74,7 +74,7 @@ def plumb_lines(project: Project, levels: Sequence[tuple[str, float]]) -> list[t
     for k, (_, height) in enumerate(levels):
         rank[np.abs(project.xyz[:, 2] - height) < SAME_LEVEL] = k
     lines: dict[tuple[float, ...], list[int]] = {}
-    used = set(project.ends.ravel().tolist())
+    used = {*project.ends.ravel().tolist(), *project.nodes_on_members[1].tolist()}
     for i in np.argsort(rank, kind="stable").tolist():
         if rank[i] >= 0 and i in used:
             lines.setdefault(tuple(np.round(project.xyz[i, :2], 3).tolist()), []).append(i)

@@ -91,6 +91,7 @@ def judged(limit: Limit, bound: Bound, found: Found, every: bool) -> list[Outcom
     finite = np.abs(found.value[np.isfinite(found.value)])
     largest = float(finite.max(initial=0.0))
     used = np.array([b.used(v, largest) for b, v in zip(own, found.value, strict=True)])
+    used = np.where(np.isnan(used), np.inf, used)  # no number is no pass
     side = used.argmax(axis=1)
     # Of values that use nothing of their bound the nearest to it is told.
     idle = used.max(axis=1) == 0

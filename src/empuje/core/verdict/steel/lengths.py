@@ -7,7 +7,8 @@ floors; its ends are always held, since frames that sway are for the analysis (E
            |         :              :  one along z holds the buckling about y alone
 
 Between places held along z it buckles about y; between those held along y about z, in torsion, and laterally. An end
-that nothing meets is free: about y and z its length counts twice, and lateral buckling is not looked at.
+that nothing meets is free: about y and z its length counts twice, and lateral buckling is not looked at. In a plane
+frame nothing holds out of the plane but the ends: what else does is stated.
 """
 
 from __future__ import annotations
@@ -81,10 +82,7 @@ class _Joints:
     def holds(self, member: int, node: int, direction: Floats) -> bool:
         """Whether what meets a member at a node holds it along a direction."""
         others = (axis for m, axis in self.meets.get(node, []) if m != member)
-        if any(abs(float(axis @ direction)) >= ALONG for axis in (*others, *self.fixed.get(node, []))):
-            return True
-        # In a plane frame nothing is drawn that holds out of the plane: what meets there is taken to.
-        return bool(self.project.plane and abs(direction[1]) > 1 - SAME and len(self.meets.get(node, [])) > 1)
+        return any(abs(float(axis @ direction)) >= ALONG for axis in (*others, *self.fixed.get(node, [])))
 
     def free(self, member: int, node: int) -> bool:
         """Whether nothing else meets there."""
