@@ -15,6 +15,7 @@ from empuje.core.catalogue.shapes import section
 from empuje.core.checks import elastic
 from empuje.core.checks.aisc360 import compression as aisc_c
 from empuje.core.checks.aisc360 import flexure as aisc_f
+from empuje.core.checks.aisc360 import shear as aisc_v
 from empuje.core.checks.aisc360.combined import with_axial
 from empuje.core.checks.aisc360.factors import Factors as Strength
 from empuje.core.checks.en1993 import buckling, interaction
@@ -348,6 +349,41 @@ def test_interaction_on_both_sides_of_a_fifth():
     assert scalar(aisc_f.bending_factor(np.zeros((1, 17, 1)))) == 1
 
 
+def test_columns_shear_and_torsion_of_aisc_by_hand():
+    """Elastic buckling, flanges of plate girders in compression (E7 with 0.64 sqrt(k_c E/F_y)), shear and torsion of tubes."""
+    F, E = 50 * KSI, 29000 * KSI
+    assert scalar(aisc_c.critical_stress(*at(F, F / 4))) == pytest.approx(0.877 * F / 4)
+    assert scalar(aisc_c.critical_stress(*at(F, F))) == pytest.approx(0.658 * F)
+    girder = {"h": 0.5, "b": 0.4, "tw": 0.012, "tf": 0.01}
+    s = shape("g", shape="I", dimensions=girder)
+    kc = 4 / math.sqrt(0.48 / 0.012)
+    lim, lam, F_n = 0.64 * math.sqrt(kc * E / F), 20.0, 0.9 * F
+    assert lam > lim * math.sqrt(F / F_n)
+    share = math.sqrt((1.49 * lim / lam) ** 2 * F / F_n)
+    lost = 4 * 0.2 * 0.01 * (1 - (1 - 0.22 * share) * share)
+    lim_w, lam_w = 1.49 * math.sqrt(E / F), 0.48 / 0.012
+    share = math.sqrt((1.31 * lim_w / lam_w) ** 2 * F / F_n)
+    lost += 0.48 * 0.012 * max(1 - (1 - 0.18 * share) * share, 0) * (lam_w > lim_w * math.sqrt(F / F_n))
+    assert scalar(aisc_c.effective_area(s, US[0], *at(F, F_n))) == pytest.approx(scalar(s.A) - lost)
+    t = 0.008
+    tube = shape("t", shape="hollow", dimensions={"h": 0.2, "b": 0.12, "t": t, "r": 2 * t, "r2": t})
+    C = 2 * (0.12 - t) * (0.2 - t) * t - 4.5 * (4 - math.pi) * t**3
+    assert scalar(aisc_v.torsion(tube, US[0], *at(F), Strength())) == pytest.approx(0.9 * 0.6 * F * C)
+    assert scalar(aisc_v.strength(tube, US[0], *at(F), Strength(), True)) == pytest.approx(
+        0.9 * 0.6 * F * 2 * (0.2 - 3 * t) * t
+    )
+    pipe = shape("p", shape="pipe", dimensions={"d": 0.2, "t": t})
+    assert scalar(aisc_v.torsion(pipe, US[0], *at(F), Strength())) == pytest.approx(
+        0.9 * 0.6 * F * math.pi * (0.2 - t) ** 2 * t / 2
+    )
+    assert scalar(aisc_v.strength(pipe, US[0], *at(F), Strength(), False)) == pytest.approx(
+        0.9 * 0.6 * F * scalar(pipe.A) / 2
+    )
+    for wall, curve in ((0.008, 0.34), (0.02, 0.49)):  # EN: welded boxes, beside thick welds where stocky
+        box = shape("b", shape="box", dimensions={"h": 0.3, "b": 0.3, "tw": wall, "tf": wall})
+        assert scalar(buckling.curves(box, at(355e6)[0])[0]) == curve
+
+
 def test_slender_walls_of_tubes_by_hand():
     """HSS of b/t = 60 in compression (E7: c_1 = 0.20, c_2 = 1.38) and bending (F7: b_e); 46 ksi."""
     t, b = 0.003, 0.003 * 63
@@ -556,6 +592,23 @@ def test_a_post_by_hand(tmp_path, capsys):
     assert "posts/p" in out.out and "by EN 1993-1-1: 1 pass" in out.err
     assert main(["members", str(path), "--full", "--check", "6.61"]) == 0
     assert "tables 6.1, 6.2" in capsys.readouterr().out
+
+
+def test_a_post_by_aisc_by_hand():
+    """The same post: P/(phi P_n) with the flexural buckling of its weak axis, and H1-1 put together from its parts."""
+    s = solution(COLUMN.replace("EN 1993-1-1", "AISC 360-22"))
+    checked = check_members(s, [r for r in s.results if r.name == "U"], s.project.steel, np.array([0]))
+    names, own = list(checked.checks), shape("HEB 200")
+    A, F, E = scalar(own.A), 355e6, 210e9
+    F_e = math.pi**2 * E * scalar(own.Iz) / (A * 4.0**2)
+    F_e = min(F_e, (math.pi**2 * E * scalar(own.Iw) / 16 + 81e9 * scalar(own.It)) / scalar(own.Iy + own.Iz))
+    P = 0.658 ** (F / F_e) * F * A
+    assert checked.use[0, names.index("compression")] == pytest.approx(540e3 / (0.9 * P), rel=1e-6)
+    p, m = (checked.use[0, names.index(k)] for k in ("compression", "flexure"))
+    steps = {step.symbol: step.value for step in derivation(s, checked, 0, names.index("H1"))}
+    m = steps["M_ry"] / steps["M_cy"] + steps["M_rz"] / steps["M_cz"]
+    p = steps["P_r"] / steps["P_c"]
+    assert steps["H1-1"] == pytest.approx(p + 8 / 9 * m if p >= 0.2 else p / 2 + m)
 
 
 def test_what_cannot_be_checked_is_never_passed(tmp_path, capsys):

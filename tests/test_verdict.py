@@ -392,6 +392,7 @@ def test_patterns_without_listing_them_equal_the_list(seed, n):
         assert found["l1"].value == pytest.approx(ratio.max(), rel=1e-9)
     else:
         assert np.isinf(found["l1"].value)
+    assert found["l2"].place.split(", ")[1] in [f"n{i} to n{i + 1}" for i in range(n)]
     listed = extreme_deflections(solution, weights, np.array([0]), Reference.CHORD)
     used = listed.value[:, 0, 1] / (listed.span / 300)
     assert found["l2"].used == pytest.approx(used.max(), rel=1e-7)
