@@ -10,7 +10,7 @@ import os
 from collections.abc import Iterator, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, replace
-from itertools import product
+from itertools import islice, product
 from pathlib import Path
 
 import numpy as np
@@ -170,7 +170,8 @@ def tried(
 
     Of one family every section is tried. Of several all mixes where there are not more than `most`; else from the
     lightest on, families whose own members fail taking the next heavier section, all of them where only limits do; and
-    once a mix passes, each family one step lighter.
+    once a mix passes, each family one step lighter. What analyses are left go to mixes lighter than the lightest that
+    passed, since a family with a heavier section may let another have a much lighter one.
     """
     reading = read_model(path)
     every = choices(reading, families, names)
@@ -193,7 +194,29 @@ def tried(
                 done = look(step.asked)
                 if not done or not step.learn(done):
                     break
+            while some := _likely(lighter_left(every, list(by_choice.values())), by_choice, every, count):
+                if not look(some):
+                    break
     return sorted(by_choice.values(), key=lambda t: (not t.passes, t.mass if t.passes else _badness(t), t.choice))
+
+
+def lighter_left(every: Sequence[Choice], found: Sequence[Trial]) -> list[Choice]:
+    """Mixes not tried that are lighter than the lightest that passes, of all by mass; all not tried where none does."""
+    known = {t.choice: t.passes for t in found}
+    first = next((i for i, c in enumerate(every) if known.get(c)), len(every))
+    return [c for c in every[:first] if c not in known]
+
+
+def _likely(left: list[Choice], known: dict[Choice, Trial], every: Sequence[Choice], count: int) -> list[Choice]:
+    """The heaviest of them first, and of those before others that are in no family heavier than a mix that fails."""
+    rung = {n: i for i, n in enumerate(dict.fromkeys(c[0] for c in every))}
+    failed = [[rung[n] for n in c] for c, t in known.items() if not t.passes]
+
+    def hopeless(c: Choice) -> bool:
+        return any(all(rung[n] <= top for n, top in zip(c, one, strict=True)) for one in failed)
+
+    chosen = list(islice((c for c in reversed(left) if not hopeless(c)), count))
+    return chosen or left[: -count - 1 : -1]
 
 
 def _badness(t: Trial) -> float:

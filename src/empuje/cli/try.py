@@ -30,7 +30,7 @@ def options(command: argparse.ArgumentParser) -> None:
 
 def run(arguments: argparse.Namespace) -> int:
     from ..show.progress import bar
-    from ..trying import choices, named_sections, tried
+    from ..trying import choices, lighter_left, named_sections, tried
 
     arguments.no_cache = True
     model = common.read(arguments)
@@ -47,20 +47,34 @@ def run(arguments: argparse.Namespace) -> int:
     from ..files.reader import read_model
 
     path = model.study.path
-    mixes = len(choices(read_model(path), families, names))
+    every = choices(read_model(path), families, names)
+    mixes = len(every)
     if mixes > arguments.runs:
-        saying.say(f"note: {mixes} mixes; {arguments.runs} analyses at most, going up from the lightest")
+        saying.say(
+            f"note: {mixes} mixes; {arguments.runs} analyses at most, going up from the lightest, then lighter ones"
+        )
     with bar() as tell:
         found = tried(path, families, names, arguments.runs, tell)
     outputs.put(table_of(found, families), model, arguments)
     passing = [t for t in found if t.passes]
-    words = "every mix" if len(found) == mixes else f"of {mixes} mixes"
-    saying.say(f"{len(found)} analyses, {words}: {len(passing)} pass")
+    said = f"{len(found)} analyses, "
+    if len(found) == mixes:
+        saying.say(f"{said}every mix: {len(passing)} pass")
+    else:
+        left = _left(len(lighter_left(every, found)), len(found), bool(passing))
+        saying.say(f"{said}of {mixes} mixes: {len(passing)} pass{left}")
     if not passing:
         return NOT_MET
     if arguments.write:
         _write(path, families, passing[0])
     return FINE
+
+
+def _left(left: int, runs: int, passes: bool) -> str:
+    """Whether what was found is the lightest of all mixes."""
+    if not left:
+        return ", and no lighter mix does" if passes else ""
+    return f"; {'lighter mixes' if passes else 'mixes'} not tried: {left} (--runs {runs + left} tries them)"
 
 
 def _families(model: common.Model, words: list[str]) -> list[str]:

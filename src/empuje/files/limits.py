@@ -52,7 +52,7 @@ def read_limits(
         kind = LimitKind(word)
         common = ("name", "check", "under", "warn_at")
         place = (ON[kind],) if kind in ON else ()
-        entry.known([*common, *place, *OWN.get(kind, ()), *COMPONENTS[kind]])
+        entry.known([*COMPONENTS[kind], *place, *OWN.get(kind, ()), *common])  # bounds first: what a remedy then lists
         under = entry.texts("under")
         on, on_floors = _on(entry, kind, names, grounds, floors)
         bounds = _bounds(entry, kind, plane)

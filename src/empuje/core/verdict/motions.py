@@ -86,8 +86,9 @@ def drifts_found(solution: Solution, results: Results, limit: Limit, of: str) ->
     other."""
     project = solution.model.project
     pairs = plumb_lines(project, limit.levels)
+    why = "no plumb line has a node there and at another level; name `levels` without it"
     bare = [
-        (name, "no plumb line has a node there and at another level") for name, height in limit.levels
+        (name, why) for name, height in limit.levels
         if not any(abs(project.xyz[i, 2] - height) < SAME_LEVEL for pair in pairs for i in pair)
     ]  # fmt: skip
     if not pairs:
