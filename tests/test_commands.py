@@ -77,7 +77,7 @@ def test_the_demo_runs_and_says_what_to_look_at(tmp_path):
     import shlex
 
     proposed = [line for line in found.stdout.splitlines() if line.strip().startswith("empuje ")]
-    assert len(proposed) == 18
+    assert len(proposed) == 20
     for line in proposed:
         again = run(*shlex.split(line)[1:], cwd=tmp_path)
         assert again.returncode == 0, again.stderr

@@ -1,5 +1,8 @@
 """Other sections: the lightest that passes, found against closed forms; the model file changed in nothing else."""
 
+import os
+from multiprocessing import active_children
+
 import pytest
 
 from empuje.cli import main
@@ -162,6 +165,37 @@ def test_a_heavy_family_may_let_another_be_light(tmp_path, capsys):
         assert all(t.passes == (u[names.index(t.choice[0]), names.index(t.choice[1])] <= most) for t in found)
         assert main([*words, str(runs)]) == 0
         assert said in capsys.readouterr().err
+
+
+def test_stopping_ends_what_was_begun(tmp_path, capsys, monkeypatch):
+    """No process goes on after an interruption, and the environment is as it was; one that dies is told."""
+    monkeypatch.setenv("OMP_NUM_THREADS", "7")
+    monkeypatch.delenv("MKL_NUM_THREADS", raising=False)
+    path, others = tmp_path / "m.toml", set(active_children())
+    path.write_text(f"{POST}u = 1\n", encoding="utf-8")
+
+    begun = []
+
+    def stop(_: str, done: int, __: int) -> None:
+        assert os.environ["OMP_NUM_THREADS"] == os.environ["MKL_NUM_THREADS"] == "1"
+        if done:
+            begun.extend(set(active_children()) - others)
+            raise KeyboardInterrupt
+
+    with pytest.raises(KeyboardInterrupt):
+        tried(path, ["lower"], named_sections([LADDER], []), 40, stop, workers=1)
+    assert begun and all(process.exitcode for process in begun) and set(active_children()) <= others
+    assert os.environ["OMP_NUM_THREADS"] == "7" and "MKL_NUM_THREADS" not in os.environ
+
+    def dies(*_):
+        for child in set(active_children()) - others:
+            child.kill()
+
+    from empuje import trying
+
+    monkeypatch.setattr(trying, "tried", lambda *a: tried(*a[:4], dies, workers=1))
+    assert main(["try", str(path), "--on", "lower", "--sections", LADDER]) == 2
+    assert "was ended from outside" in capsys.readouterr().err
 
 
 def test_mixes_come_by_mass(tmp_path):

@@ -9,8 +9,10 @@ from __future__ import annotations
 import os
 from collections.abc import Iterator, Sequence
 from concurrent.futures import ProcessPoolExecutor
+from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from itertools import islice, product
+from multiprocessing import active_children, get_context
 from pathlib import Path
 
 import numpy as np
@@ -140,10 +142,24 @@ def trial(reading: Reading, path: Path, families: Sequence[str], choice: Choice)
 
 
 _reading: dict[str, Reading] = {}
+THREADS = ("OPENBLAS_NUM_THREADS", "MKL_NUM_THREADS", "OMP_NUM_THREADS")
+
+
+@contextmanager
+def _one_thread_each() -> Iterator[None]:
+    """New processes load libraries of linear algebra that use one thread: several of them in each process wait for one
+    another by spinning, which took six times as long. Forked processes would have those of their parent, hence spawned.
+    """
+    before = {name: os.environ.get(name) for name in THREADS}
+    os.environ.update(dict.fromkeys(THREADS, "1"))
+    try:
+        yield
+    finally:
+        for name, value in before.items():
+            os.environ.pop(name) if value is None else os.environ.update({name: value})
 
 
 def _in_worker(path: str, families: tuple[str, ...], choice: Choice) -> Trial:
-    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
     if path not in _reading:
         _reading[path] = read_model(path)
     return trial(_reading[path], Path(path), families, choice)
@@ -176,8 +192,8 @@ def tried(
     reading = read_model(path)
     every = choices(reading, families, names)
     by_choice: dict[Choice, Trial] = {}
-    count = workers or os.cpu_count() or 1
-    with ProcessPoolExecutor(min(count, max(len(every), 1))) as pool:
+    count, others = workers or os.cpu_count() or 1, set(active_children())
+    with _one_thread_each(), ProcessPoolExecutor(min(count, max(len(every), 1)), get_context("spawn")) as pool:
 
         def look(some: Sequence[Choice]) -> list[Trial]:
             new = [c for c in some if c not in by_choice][: max(most - len(by_choice), 0)]
@@ -187,16 +203,21 @@ def tried(
                 by_choice[c] = job.result()
             return [by_choice[c] for c in some if c in by_choice]
 
-        if len(every) <= most:
-            look(every)
-        else:
-            for step in _climbing(reading, families, names, every[0]):
-                done = look(step.asked)
-                if not done or not step.learn(done):
-                    break
-            while some := _likely(lighter_left(every, list(by_choice.values())), by_choice, every, count):
-                if not look(some):
-                    break
+        try:
+            if len(every) <= most:
+                look(every)
+            else:
+                for step in _climbing(reading, families, names, every[0]):
+                    done = look(step.asked)
+                    if not done or not step.learn(done):
+                        break
+                while some := _likely(lighter_left(every, list(by_choice.values())), by_choice, every, count):
+                    if not look(some):
+                        break
+        except BaseException:
+            for process in set(active_children()) - others:
+                process.terminate()  # nothing they do is wanted, and the pool would wait for it
+            raise
     return sorted(by_choice.values(), key=lambda t: (not t.passes, t.mass if t.passes else _badness(t), t.choice))
 
 

@@ -66,7 +66,9 @@ Look first at
 Then try
   empuje verdict {path}
   empuje why {path} --limit pads
+  empuje members {path}
   empuje draw {path} utilisation -o utilisation.png
+  empuje try {path} --on joists --sections "IPE 270 .. IPE 360"
   empuje wind {path}
   empuje combos {path}
   empuje traffic {path} --on joists/2a@mezz/A-B --of My --at 50%

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+from concurrent.futures import BrokenExecutor
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -53,8 +54,11 @@ def run(arguments: argparse.Namespace) -> int:
         saying.say(
             f"note: {mixes} mixes; {arguments.runs} analyses at most, going up from the lightest, then lighter ones"
         )
-    with bar() as tell:
-        found = tried(path, families, names, arguments.runs, tell)
+    try:
+        with bar() as tell:
+            found = tried(path, families, names, arguments.runs, tell)
+    except BrokenExecutor:
+        raise Refusal("a process that analysed a choice was ended from outside, often for want of memory") from None
     outputs.put(table_of(found, families), model, arguments)
     passing = [t for t in found if t.passes]
     said = f"{len(found)} analyses, "
