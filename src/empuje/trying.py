@@ -148,7 +148,7 @@ THREADS = ("OPENBLAS_NUM_THREADS", "MKL_NUM_THREADS", "OMP_NUM_THREADS")
 @contextmanager
 def _one_thread_each() -> Iterator[None]:
     """New processes load libraries of linear algebra that use one thread: several of them in each process wait for one
-    another by spinning, which took five times as long. Forked processes would have those of their parent, hence spawned.
+    another by spinning, which took five times as long. Forked ones would have those of their parent, hence spawned.
     """
     before = {name: os.environ.get(name) for name in THREADS}
     os.environ.update(dict.fromkeys(THREADS, "1"))
