@@ -628,8 +628,10 @@ def test_what_cannot_be_checked_is_never_passed(tmp_path, capsys):
     path.write_text(
         text + '[[limits]]\nname = "s"\ncheck = "steel"\non = "*/*"\nunder = "U"\nused = 1\n', encoding="utf-8"
     )
-    assert main(["members", str(path)]) == 1
-    assert "given by its properties" in capsys.readouterr().out
+    for more in ([], ["--sort", "N+M"], ["--rows", "3"]):  # told below the table, whichever rows are asked for
+        assert main(["members", str(path), *more]) == 1
+        table, _, below = capsys.readouterr().out.rstrip().rpartition("\n")
+        assert "given by its properties" in below and "given by" not in table
     assert main(["verdict", str(path)]) == 1
     out = capsys.readouterr().out
     assert "no answer" in out and "2 without an answer" not in out.split("rails")[0]

@@ -39,7 +39,7 @@ def run(arguments: argparse.Namespace) -> int:
         raise Refusal("--check goes with --full")
     else:
         table = members_table(model.project, found)
-        outputs.put(table, model, arguments, members_for_eyes(table, found, model.display))
+        outputs.put(table, model, arguments, lambda rows: members_for_eyes(rows, found, model.display))
     counts = Counter(str(found.holds(m)) for m in range(len(found.members)))
     told = ", ".join(f"{counts[word]} {WORDS[word]}" for word in WORDS if counts[word])
     saying.say(f"{len(found.members)} members by {found.rule.code}: {told}")

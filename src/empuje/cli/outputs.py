@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 import os
 import sys
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from types import MappingProxyType
@@ -60,19 +60,21 @@ class Shown:
 
 
 def put(
-    table: Table, model: Showing, arguments: argparse.Namespace, text: str | None = None,
+    table: Table, model: Showing, arguments: argparse.Namespace, text: str | Callable[[Table], str] | None = None,
     unseen: Sequence[str] = (),
 ) -> None:  # fmt: skip
-    """A table to standard output or to a file, results without an answer first. For eyes `text` replaces it, or it
-    goes without `unseen` columns."""
+    """A table to standard output or to a file, results without an answer first. For eyes `text` replaces it, or what it
+    makes of the rows asked for, or it goes without `unseen` columns."""
     from ..core.answers.table import failed_first
     from ..core.model.findings import listed
     from ..show.tables import as_text
 
+    if arguments.sort or arguments.rows is not None:
+        table, text = _picked(table, model.display, arguments), text if callable(text) else None
+    if callable(text):
+        text = text(table)
     if text is not None and model.failed:
         text = f"No answer: {listed(model.failed)}\n\n{text}"
-    if arguments.sort or arguments.rows is not None:
-        table, text = _picked(table, model.display, arguments), None
     table = failed_first(table, model.failed)
     style = style_of(arguments)
     if style == "xlsx":
