@@ -7,7 +7,7 @@ limits and its code.
 from __future__ import annotations
 
 import os
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
@@ -207,10 +207,7 @@ def tried(
             if len(every) <= most:
                 look(every)
             else:
-                for step in _climbing(reading, families, names, every[0]):
-                    done = look(step.asked)
-                    if not done or not step.learn(done):
-                        break
+                _climb(reading, families, names, look)
                 while some := _likely(lighter_left(every, list(by_choice.values())), by_choice, every, count):
                     if not look(some):
                         break
@@ -245,21 +242,11 @@ def _badness(t: Trial) -> float:
     return np.inf if t.wrong or not both else max(both)
 
 
-@dataclass
-class _Step:
-    """Mixes to be looked at next, and what follows from them."""
-
-    asked: list[Choice]
-    found: list[Trial]
-
-    def learn(self, done: list[Trial]) -> bool:
-        """Takes what they came to; false where nothing new came."""
-        self.found[:] = done
-        return bool(done)
-
-
-def _climbing(reading: Reading, families: Sequence[str], names: Sequence[str], first: Choice) -> Iterator[_Step]:
-    """From the lightest mix on: whoever fails takes the next heavier section; then each family one step lighter."""
+def _climb(
+    reading: Reading, families: Sequence[str], names: Sequence[str], look: Callable[[Sequence[Choice]], list[Trial]]
+) -> None:
+    """From the lightest mix on: whoever fails takes the next heavier section; then each family one step lighter; until
+    a mix can no more be looked at."""
     ladder = {f: [c[0] for c in choices(reading, [f], names)] for f in families}
     rung = [0] * len(families)
     tops = [len(ladder[f]) - 1 for f in families]
@@ -268,24 +255,22 @@ def _climbing(reading: Reading, families: Sequence[str], names: Sequence[str], f
         return tuple(ladder[f][k] for f, k in zip(families, at, strict=True))
 
     while True:
-        step = _Step([mix(rung)], [])
-        yield step
-        (now,) = step.found
-        if now.passes:
+        found = look([mix(rung)])
+        if not found:
+            return
+        if found[0].passes:
             break
-        up = [i for i in range(len(families)) if now.fails and now.fails[i]] or list(range(len(families)))
+        fails = found[0].fails
+        up = [i for i in range(len(families)) if fails and fails[i]] or list(range(len(families)))
         raised = [i for i in up if rung[i] < tops[i]] or [i for i in range(len(families)) if rung[i] < tops[i]]
         if not raised:
             return
         for i in raised:
             rung[i] += 1
     while True:
-        lighter = [[k - (i == j) for j, k in enumerate(rung)] for i in range(len(families)) if rung[i] > 0]
-        if not lighter:
-            return
-        step = _Step([mix(at) for at in lighter], [])
-        yield step
-        passing = [(t.mass, at) for t, at in zip(step.found, lighter, strict=False) if t.passes]
+        lighter = {mix(at): at for at in ([k - (i == j) for j, k in enumerate(rung)] for i in range(len(families))
+                   if rung[i] > 0)}  # fmt: skip
+        passing = [(t.mass, lighter[t.choice]) for t in look(list(lighter)) if t.passes]
         if not passing:
             return
         rung = min(passing)[1]
