@@ -203,7 +203,7 @@ def test_mixes_come_by_mass(tmp_path):
 
     path = tmp_path / "m.toml"
     path.write_text(BEAM, encoding="utf-8")
-    every = choices(read_model(path), ["edge", "inner"], ["IPE 200", "HEA 200", "IPE 160"])
+    every = choices(read_model(path).project, ["edge", "inner"], ["IPE 200", "HEA 200", "IPE 160"])
     mass = [sum(find_section(n).A for n in c) for c in every]
     assert len(every) == 9 and mass == sorted(mass)
 

@@ -20,6 +20,7 @@ import numpy as np
 from .core.answers.patterns import TooMany
 from .core.catalogue.catalogue import find_section
 from .core.model.frame import Section
+from .core.model.project import Project
 from .core.model.telling import Tell, quiet
 from .core.model.words import Holds
 from .files.reader import Reading, read_model
@@ -165,9 +166,8 @@ def _in_worker(path: str, families: tuple[str, ...], choice: Choice) -> Trial:
     return trial(_reading[path], Path(path), families, choice)
 
 
-def choices(reading: Reading, families: Sequence[str], names: Sequence[str]) -> list[Choice]:
+def choices(project: Project, families: Sequence[str], names: Sequence[str]) -> list[Choice]:
     """Every mix of sections for the families, the lightest first."""
-    project = reading.project
     length = dict.fromkeys(families, 0.0)
     for m, span in zip(project.members, project.lengths.tolist(), strict=True):
         if m.family in length:
@@ -190,7 +190,7 @@ def tried(
     passed, since a family with a heavier section may let another have a much lighter one.
     """
     reading = read_model(path)
-    every = choices(reading, families, names)
+    every = choices(reading.project, families, names)
     by_choice: dict[Choice, Trial] = {}
     count, others = workers or os.cpu_count() or 1, set(active_children())
     with _one_thread_each(), ProcessPoolExecutor(min(count, max(len(every), 1)), get_context("spawn")) as pool:
@@ -247,7 +247,7 @@ def _climb(
 ) -> None:
     """From the lightest mix on: whoever fails takes the next heavier section; then each family one step lighter; until
     a mix can no more be looked at."""
-    ladder = {f: [c[0] for c in choices(reading, [f], names)] for f in families}
+    ladder = {f: [c[0] for c in choices(reading.project, [f], names)] for f in families}
     rung = [0] * len(families)
     tops = [len(ladder[f]) - 1 for f in families]
 

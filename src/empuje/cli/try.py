@@ -45,10 +45,8 @@ def run(arguments: argparse.Namespace) -> int:
         names = named_sections(flags.split(arguments.sections), own)
     except LookupError as error:
         raise Refusal(f"--sections: {error.args[0]}") from None
-    from ..files.reader import read_model
-
     path = model.study.path
-    every = choices(read_model(path), families, names)
+    every = choices(model.project, families, names)
     mixes = len(every)
     if mixes > arguments.runs:
         saying.say(
