@@ -775,7 +775,7 @@ def steel():
     x = np.linspace(0, 1, 17)
     s, L = steel_shape("IPE 300"), np.array([[6.0]])
     even = 4 * x * (1 - x)
-    found = elastic.critical_moments(
+    found = elastic.critical_factors(
         s, _at(210e9, 81e9), L, np.stack([1 + 0 * x, even], axis=1)[None], elastic.simpson(17)
     )[0]
     N = math.pi**2 * 210e9 * _one(s.Iz) / 36

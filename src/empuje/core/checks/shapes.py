@@ -87,8 +87,8 @@ def shapes_of(sections: Sequence[Section]) -> Shapes:
     if len(kinds) != 1 or "" in kinds:
         raise ValueError("sections of one kind are needed")
     (kind,) = kinds
-    rows = np.array([_row(kind, s) for s in sections], float)
-    return Shapes(kind, *rows.T)
+    rows = {id(s): _row(kind, s) for s in {id(s): s for s in sections}.values()}
+    return Shapes(kind, *np.array([rows[id(s)] for s in sections], float).T)
 
 
 def _row(kind: str, s: Section) -> list[float]:

@@ -150,7 +150,7 @@ def _tube(s: Shapes, E: Floats, F_y: Floats, L_b: Floats, C_b: Floats, say: Say)
     L_p = say("L_p", 0.13 * E * r_z * JA / M_p, "", "m", "F7-12")
     L_r = say("L_r", 2 * E * r_z * JA / (0.7 * F_y * S), "", "m", "F7-13")
     inelastic = C_b * _between(L_b, L_p, L_r, M_p, 0.7 * F_y * S)
-    elastic = 2 * E * C_b * JA / np.maximum(L_b / r_z, TINY)
+    elastic = 2 * E * C_b * JA / np.maximum(L_b / r_z, 1e-9)
     lateral = np.where(L_b <= L_p, M_p, np.where(L_b <= L_r, np.minimum(inelastic, M_p), np.minimum(elastic, M_p)))
     lateral = np.where(s.Iy > s.Iz * (1 + 1e-9), lateral, M_p)
     return say("M_n", np.minimum(walls, lateral), "", "N m", "F7")
@@ -222,7 +222,7 @@ def _bar(s: Shapes, E: Floats, F_y: Floats, L_b: Floats, C_b: Floats, say: Say) 
     M_y, M_p = F_y * s.Wel_y, np.minimum(F_y * s.Wpl_y, 1.6 * F_y * s.Wel_y)
     far = L_b * s.h / s.b**2
     inelastic = C_b * (1.52 - 0.274 * far * F_y / E) * M_y
-    elastic = 1.9 * E * C_b / np.maximum(far, TINY) * s.Wel_y
+    elastic = 1.9 * E * C_b / np.maximum(far, 1e-9) * s.Wel_y
     M = np.where(
         far <= 0.08 * E / F_y, M_p, np.where(far <= 1.9 * E / F_y, np.minimum(inelastic, M_p), np.minimum(elastic, M_p))
     )

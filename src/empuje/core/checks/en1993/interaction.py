@@ -23,19 +23,20 @@ def equivalent(M: Floats) -> Floats:
     Linear where the middle is within a hundredth of the largest on the line between the ends.
     """
     start, middle, end = M[:, 0], M[:, 1], M[:, 2]
-    top = np.abs(M).max(axis=1)
-    bent = np.abs(middle - (start + end) / 2) > 0.01 * np.maximum(top, TINY)
-    larger = np.where(np.abs(start) >= np.abs(end), start, end)
-    smaller = np.where(np.abs(start) >= np.abs(end), end, start)
-    psi = np.where(larger != 0, smaller / np.where(larger != 0, larger, 1.0), 1.0)
+    first = np.abs(start) >= np.abs(end)
+    larger = np.where(first, start, end)
+    at_end, at_middle = np.abs(larger), np.abs(middle)
+    bent = np.abs(middle - (start + end) / 2) > 0.01 * np.maximum(np.maximum(at_end, at_middle), TINY)
+    psi = np.where(at_end > 0, np.where(first, end, start) / np.where(at_end > 0, larger, 1.0), 1.0)
+    negative = np.minimum(psi, 0.0)
     linear = np.maximum(0.6 + 0.4 * psi, 0.4)
-    ends_lead = np.abs(larger) >= np.abs(middle)
-    a_s = np.where(ends_lead & (larger != 0), middle / np.where(larger != 0, larger, 1.0), 0.0)
-    a_h = np.where(~ends_lead, larger / np.where(middle != 0, middle, 1.0), 0.0)
-    below = np.where(psi >= 0, 0.1 - 0.8 * a_s, 0.1 * (1 - psi) - 0.8 * a_s)
-    by_ends = np.maximum(np.where(a_s >= 0, 0.2 + 0.8 * a_s, below), 0.4)
-    by_middle = np.where((a_h >= 0) | (psi >= 0), 0.95 + 0.05 * a_h, 0.95 + 0.05 * a_h * (1 + 2 * psi))
-    return np.asarray(np.where(bent, np.where(ends_lead, by_ends, by_middle), linear))
+    ends_lead = at_end >= at_middle
+    # a_s = M_s/M_h where the ends lead, else a_h = M_h/M_s.
+    leads = np.where(ends_lead, larger, middle)
+    a = np.where(ends_lead, middle, larger) / np.where(leads == 0, 1.0, leads)
+    by_ends = np.where(a >= 0, 0.2 + 0.8 * a, np.maximum(0.1 * (1 - negative) - 0.8 * a, 0.4))
+    by_middle = 0.95 + 0.05 * a * np.where(a >= 0, 1.0, 1 + 2 * negative)
+    return np.asarray(np.where(bent, np.where(ends_lead, np.maximum(by_ends, 0.4), by_middle), linear))
 
 
 @dataclass(frozen=True)

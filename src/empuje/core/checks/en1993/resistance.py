@@ -113,7 +113,9 @@ def _web_buckling(s: Shapes, f_y: Floats, Vz: Floats, by: Factors, say: Say) -> 
 
 
 def compressed_area(s: Shapes, f_y: Floats, c: Floats) -> Floats:
-    """A, or A_eff in class 4 [m2]."""
+    """A, or A_eff in class 4 [m2]; (n, 1) where none is."""
+    if not np.any(c >= 4):
+        return s.A
     return np.asarray(np.where(c >= 4, effective_area(s, f_y), s.A))
 
 
@@ -158,13 +160,15 @@ def _all_at_once(
 def _plastic(s: Shapes, f: Floats, n: Floats, N: Floats, m_y: Floats, m_z: Floats, say: Say) -> Floats:
     """6.2.9.1: the sum of (M_y/M_N,y)^alpha and (M_z/M_N,z)^beta, or where that is more, either ratio by itself."""
     left = np.maximum(1 - n, 0.0)
+    alpha: Floats | float
+    beta: Floats | float
     if s.kind == "I":
         a = np.minimum((s.A - 2 * s.b * s.tf) / s.A, 0.5)
         low = (n <= 0.25) & (np.abs(N) <= 0.5 * s.hw * s.tw * f)
         r_y = np.where(low, 1.0, np.minimum(left / (1 - 0.5 * a), 1.0))
         thin = np.abs(N) <= s.hw * s.tw * f
         r_z = np.where(thin | (n <= a), 1.0, np.maximum(1 - ((n - a) / (1 - a)) ** 2, 0.0))
-        alpha, beta = np.full_like(n, 2.0), np.maximum(5 * n, 1.0)
+        alpha, beta = 2.0, np.maximum(5 * n, 1.0)
     elif s.kind == "hollow":
         a_w = np.minimum((s.A - 2 * s.b * s.tf) / s.A, 0.5)
         a_f = np.minimum((s.A - 2 * s.h * s.tw) / s.A, 0.5)
@@ -172,10 +176,10 @@ def _plastic(s: Shapes, f: Floats, n: Floats, N: Floats, m_y: Floats, m_z: Float
         alpha = beta = np.minimum(1.66 / np.maximum(1 - 1.13 * n**2, TINY), 6.0)
     elif s.kind in ("pipe", "round"):
         r_y = r_z = np.maximum(1 - np.minimum(n, 1.0) ** (1.7 if s.kind == "pipe" else 1.0), 0.0)
-        alpha = beta = np.full_like(n, 2.0)
+        alpha = beta = 2.0
     else:
         r_y = r_z = np.maximum(1 - n**2, 0.0)
-        alpha = beta = np.ones_like(n)
+        alpha = beta = 1.0
     say("n", n, "N/N_pl,Rd", "", "6.2.9.1")
     say("M_N,y/M_y", r_y, "", "", "6.2.9.1(5)")
     say("M_N,z/M_z", r_z, "", "", "6.2.9.1(5)")

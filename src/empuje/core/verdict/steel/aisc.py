@@ -33,7 +33,8 @@ def code_of(rule: SteelRule) -> Code:
     by = Factors(rule.design)
     words = f"{rule.code}, {by.design}; effective lengths as they are held (K = 1); C_b from the diagram"
     section, member = partial(section_checks, by=by), partial(member_checks, by=by)
-    return Code(CHECKS, OF_SECTION, TORSION, CLAUSES, section, member, partial(section_bound, by=by), words)
+    bounds = partial(section_bound, by=by), partial(member, say=unsaid)
+    return Code(CHECKS, OF_SECTION, TORSION, CLAUSES, section, member, *bounds, words)
 
 
 def section_checks(s: Shapes, F_y: Floats, EG: Moduli, forces: Floats, say: Say, by: Factors) -> Floats:

@@ -25,14 +25,14 @@ from ...model.words import Holds, SteelCode
 from . import aisc, en
 from .demand import extremes_of, on_stretches
 from .lengths import Lengths, lengths_of
-from .strength import unchecked, yield_strength
+from .strength import reasons, yield_strengths
 from .use import Block, Code, Use, use_of
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 ROUNDING = 1e-9
 """Forces below this share of the largest are told as none."""
-AT_ONCE = 150_000
+AT_ONCE = 300_000
 """Pieces times results worked on at a time: what fits a processor's cache."""
 NOT_CHECKED = {
     "class_4": "bending in class 4", "no_rule": "lateral buckling of this shape",
@@ -102,7 +102,8 @@ def check_members(
     m, n = len(members), len(code.checks)
     use, x = np.zeros((m, n)), np.zeros((m, n))
     result, stretch = np.zeros((m, n), np.intp), np.full((m, n), -1, np.intp)
-    lost = [unchecked(project.members[i]) or (NO_RESULT if not every else "") for i in members.tolist()]
+    why = reasons([project.members[i] for i in members.tolist()])
+    lost = [words or ("" if every else NO_RESULT) for words in why]
     partly: list[list[str]] = [[] for _ in range(m)]
     lengths = lengths_of(project, rule, members)
     first, stop = (np.searchsorted(lengths.member, members, side=side) for side in ("left", "right"))
@@ -141,9 +142,8 @@ def block_of(solution: Solution, members: Ints, lengths: Lengths, ranges: Sequen
     rows = np.concatenate([np.arange(a, b) for a, b in ranges])
     part = lengths.rows(rows)
     of = np.concatenate([np.full(b - a, k, np.intp) for k, (a, b) in enumerate(ranges)])
-    f_y = np.array([yield_strength(one) for one in own], float)
     E, G = (np.array([getattr(one.material, k) for one in own]) for k in ("E", "G"))
-    return Block(members, shapes_of([one.section for one in own]), f_y, E, G, part, of)
+    return Block(members, shapes_of([one.section for one in own]), yield_strengths(own), E, G, part, of)
 
 
 def derivation(solution: Solution, checked: Checked, m: int, check: int) -> list[Step]:

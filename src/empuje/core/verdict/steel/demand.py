@@ -6,7 +6,6 @@ force are among them.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import dataclass, fields
 
 import numpy as np
@@ -26,19 +25,14 @@ PLACES = 13
 """Even places of a stretch for the diagram of its moments: steps by four, and an odd number for Simpson's rule."""
 
 
-def everywhere(pieces: Pieces) -> Iterator[tuple[Floats, Floats]]:
-    """Places t (n, 1 or results) [m] on all pieces, and the six forces (n, 6, results) there."""
-    L = pieces.length[:, None]
-    for k in range(STEPS + 1):
-        t = L * (k / STEPS)
-        yield t, horner(pieces.force, t[:, :, None])
+def everywhere(pieces: Pieces) -> tuple[Floats, Floats]:
+    """Places t (n, places) [m] on pieces that are under one result each, and the six forces (n, 6, places) there."""
     moments = pieces.force[:, 4:6]
     whole = np.broadcast_to(pieces.length[:, None, None], moments[:, :, 0].shape)
-    for found in turning_points(moments, np.zeros_like(whole), whole):
-        for i in (0, 1):
-            t = found[:, i]
-            if (t > 0).any():
-                yield t, horner(pieces.force, t[:, None])
+    turns = [found[:, :, 0] for found in turning_points(moments, np.zeros_like(whole), whole)]
+    t = np.concatenate([pieces.length[:, None] * np.linspace(0.0, 1.0, STEPS + 1), *turns], axis=1)
+    t = t[:, (t > 0).any(axis=0) | (np.arange(t.shape[1]) == 0)]
+    return t, horner(pieces.force, t[:, None])
 
 
 def along(pieces: Pieces, member: Ints, x: Floats, component: int) -> Floats:
@@ -51,15 +45,14 @@ def along(pieces: Pieces, member: Ints, x: Floats, component: int) -> Floats:
     piece = np.searchsorted(of_piece * APART + pieces.start, rank[:, None] * APART + x + side, side="right") - 1
     piece = np.maximum(piece, np.searchsorted(of_piece, rank)[:, None])
     t = np.clip(x - pieces.start[piece], 0.0, pieces.length[piece])
+    # Places on one piece follow from it by one product of matrices.
+    whole = (piece == piece[:, :1]).all(axis=1)
+    powers = t[:, :, None] ** np.arange(pieces.force.shape[2])
     out = np.empty((*x.shape, pieces.force.shape[3]))
-    c = pieces.force[:, component]
-    for k in range(x.shape[1]):
-        own = c[piece[:, k]]
-        value = own[:, -1].copy()
-        for power in range(own.shape[1] - 2, -1, -1):
-            value *= t[:, k, None]
-            value += own[:, power]
-        out[:, k] = value
+    out[whole] = powers[whole] @ pieces.force[piece[whole, 0], component]
+    for k in range(x.shape[1]) if not whole.all() else ():
+        own = pieces.force[piece[~whole, k], component]
+        out[~whole, k] = (powers[~whole, k, None] @ own)[:, 0]
     return out
 
 
@@ -84,16 +77,23 @@ class Extremes:
 
 
 def extremes_of(pieces: Pieces) -> Extremes:
-    """Over all places of every piece."""
-    each = Extremes(*(np.zeros((len(pieces.start), pieces.force.shape[3])) for _ in fields(Extremes)))
-    for _, forces in everywhere(pieces):
-        for own, k in ((each.Vy, 1), (each.Vz, 2), (each.T, 3), (each.Mz, 5)):
-            np.maximum(own, np.abs(forces[:, k]), out=own)
-        np.maximum(each.N, -forces[:, 0], out=each.N)
-        np.maximum(each.pull, forces[:, 0], out=each.pull)
-        np.maximum(each.My_most, forces[:, 4], out=each.My_most)
-        np.minimum(each.My_least, forces[:, 4], out=each.My_least)
-    return each
+    """Of every piece: at its ends, and where a force turns between them; none where it keeps its sign."""
+    start, end = pieces.force[:, :, 0], horner(pieces.force, pieces.length[:, None, None])
+    most, least = np.maximum(start, end), np.minimum(start, end)
+    for k in range(6):
+        rows = np.flatnonzero(pieces.force[:, k, 2:].any(axis=(1, 2)))
+        c = pieces.force[rows, k : k + 1]
+        whole = np.broadcast_to(pieces.length[rows, None, None], c[:, :, 0].shape)
+        for t in turning_points(c, np.zeros(whole.shape), whole) if len(rows) else ():
+            value = horner(c, t)[:, 0]
+            most[rows, k] = np.maximum(most[rows, k], value)
+            least[rows, k] = np.minimum(least[rows, k], value)
+    np.maximum(most, 0.0, out=most)
+    np.minimum(least, 0.0, out=least)
+    large = np.maximum(most, -least)
+    return Extremes(
+        -least[:, 0], most[:, 0], most[:, 4], least[:, 4], *(large[:, k] for k in (5, 1, 2, 3))
+    )  # fmt: skip
 
 
 def pieces_under(pieces: Pieces, row: Ints, result: Ints) -> Pieces:
@@ -111,6 +111,10 @@ class OnStretches(Extremes):
     three_y: Floats
     three_z: Floats
 
+    def under(self, row: Ints, result: Ints) -> OnStretches:
+        """Some stretches, each under one result."""
+        return OnStretches(*(getattr(self, f.name)[row, ..., result][..., None] for f in fields(self)))
+
 
 def on_stretches(pieces: Pieces, each: Extremes, L: Lengths) -> OnStretches:
     """Extremes over all pieces that each stretch, or its stretch about y, meets; and diagrams."""
@@ -122,7 +126,11 @@ def on_stretches(pieces: Pieces, each: Extremes, L: Lengths) -> OnStretches:
     stop = np.searchsorted(rank * APART + pieces.start, own * APART + high, side="left")
     cuts = np.column_stack([first, np.maximum(stop, first + 1)]).ravel()
 
+    one_each = bool((np.diff(cuts)[::2] == 1).all())
+
     def over(values: Floats, take: np.ufunc) -> Floats:
+        if one_each:
+            return values[first]
         # One row more, so that the last stretch may end where the pieces do.
         padded = np.vstack([values, np.zeros((1, values.shape[1]))])
         return np.asarray(take.reduceat(padded, cuts, axis=0)[::2])

@@ -46,7 +46,8 @@ def code_of(rule: SteelRule) -> Code:
     factors = f"gamma_M0 = {by.gamma_M0:g}, gamma_M1 = {by.gamma_M1:g}, eta = {by.eta:g}"
     words = f"{rule.code}, {factors}; lateral buckling by the {by.lateral} case, loads at the shear centre; annex B"
     section, member = partial(section_checks, by=by), partial(member_checks, by=by)
-    return Code(CHECKS, OF_SECTION, 3, CLAUSES, section, member, partial(section_bound, by=by), words)
+    bound = partial(member_checks, say=unsaid, by=by, at_least=True)
+    return Code(CHECKS, OF_SECTION, 3, CLAUSES, section, member, partial(section_bound, by=by), bound, words)
 
 
 def section_checks(
@@ -63,10 +64,11 @@ def section_checks(
 
 
 def member_checks(
-    s: Shapes, f_y: Floats, EG: tuple[Floats, Floats], L: Lengths, d: OnStretches, say: Say, by: Factors
-) -> tuple[Floats, NDArray[np.bool_], NDArray[np.bool_]]:
+    s: Shapes, f_y: Floats, EG: tuple[Floats, Floats], L: Lengths, d: OnStretches, say: Say, by: Factors,
+    at_least: bool = False,
+) -> tuple[Floats, NDArray[np.bool_], NDArray[np.bool_]]:  # fmt: skip
     """How much stretches (n,) use under results: (n, 4, results); where bending in class 4 is, and where lateral
-    buckling has no rule (n,)."""
+    buckling has no rule (n,). `at_least`: what they cannot exceed, by what M_cr is at least."""
     # Of two signs of a moment the larger is that of the interaction; either may buckle the flange it presses.
     most, least = np.maximum(d.My_most, 0.0), np.maximum(-d.My_least, 0.0)
     limit_y, limit_z = SMALL * s.Wel_y * f_y, SMALL * s.Wel_z * f_y
@@ -86,7 +88,7 @@ def member_checks(
     chi = buckling.compressed(s, f_y, area, EG, lengths, say)  # type: ignore[arg-type]
     least_chi = np.minimum(np.minimum(chi.y, chi.z), chi.T)
     use_N = N / say("N_b,Rd", least_chi * area * f_y / by.gamma_M1, "chi A f_y/gamma_M1", "N", "6.3.1.1")
-    chi_LT, pressed, none = _lateral(s, f_y, EG, L, d, W_y, (most, least), by, say)
+    chi_LT, pressed, none = _lateral(s, f_y, EG, L, d, W_y, (most, least), by, say, at_least)
     M_b = say("M_b,Rd", chi_LT * W_y * f_y / by.gamma_M1, "chi_LT W_y f_y/gamma_M1", "N m", "6.3.2.1")
     use_M = pressed / M_b
     lam_y, lam_z = (np.sqrt(area * f_y / N_cr) for N_cr in elastic.critical_forces(s, EG, lengths)[:2])  # type: ignore[arg-type]
@@ -105,7 +107,7 @@ def member_checks(
 
 def _lateral(
     s: Shapes, f_y: Floats, EG: tuple[Floats, Floats], L: Lengths, d: OnStretches, W_y: Floats,
-    sides: tuple[Floats, Floats], by: Factors, say: Say,
+    sides: tuple[Floats, Floats], by: Factors, say: Say, at_least: bool,
 ) -> tuple[Floats, Floats, NDArray[np.bool_]]:  # fmt: skip
     """chi_LT (n, results), the moment that may buckle laterally, and whether there is no rule for it (n,)."""
     most, least = sides
@@ -121,11 +123,14 @@ def _lateral(
         M_cr = elastic.critical_moment_of_tee(s, EG, length, ~stem)
         C_1 = np.ones_like(M_cr)
     else:
-        diagram = np.where(top[:, None], np.minimum(d.diagram, 0.0), d.diagram)
-        diagram = np.where(bottom[:, None], np.maximum(diagram, 0.0), diagram)
-        M_cr = elastic.critical_moments(s, EG, length, diagram, SIMPSON)
-        # The moment grows to its largest anywhere; the diagram's places may miss that by a little.
-        M_cr = M_cr * np.maximum(pressed / np.maximum(np.abs(diagram).max(axis=1), 1e-300), 1.0)
+        diagram = d.diagram
+        if L.top.any() or L.bottom.any():
+            diagram = np.where(top[:, None], np.minimum(diagram, 0.0), diagram)
+            diagram = np.where(bottom[:, None], np.maximum(diagram, 0.0), diagram)
+        # The largest moment anywhere; the diagram's places may miss that by a little.
+        bends = pressed > 0
+        factor = elastic.critical_factors(s, EG, length, diagram, SIMPSON, at_least)
+        M_cr = np.where(bends, factor * np.where(bends, pressed, 1.0), np.inf)
         even = np.pi**2 * EG[0] * s.Iz / np.maximum(length, 1e-6) ** 2
         C_1 = M_cr / (even * np.sqrt(s.Iw / s.Iz + EG[1] * s.It / even))
         say("C_1", C_1, "from the diagram", "", "6.3.2.2(2)")

@@ -103,7 +103,7 @@ def _stretches(project: Project, joints: _Joints, m: int, held: HeldAt) -> list[
     length = float(project.lengths[m])
     axes = project.axes[m]
     inner = joints.inside.get(m, [])
-    free = [joints.free(m, int(node)) for node in project.ends[m]]
+    free = [joints.free(m, node) for node in project.ends[m].tolist()]
     sideways = [s for node, s in inner if joints.holds(m, node, axes[1])]
     upward = [s for node, s in inner if joints.holds(m, node, axes[2])]
     if held.braced_at is not None:

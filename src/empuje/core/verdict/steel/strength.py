@@ -2,6 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
 from ...checks.shapes import kind_of, shapes_of
 from ...model.frame import Member
 
@@ -16,8 +21,24 @@ def yield_strength(member: Member) -> float | None:
     return next((fy for up_to, fy, _ in member.material.strength if t <= up_to + THICK), None)
 
 
-def unchecked(member: Member) -> str:
-    """Why a member is not checked; "" where it is."""
+def yield_strengths(members: Sequence[Member]) -> NDArray[np.float64]:
+    """f_y of members that have one (n,) [N/m2]; members of one section and material share it."""
+    known = {_made_of(m): m for m in members}
+    found = {key: yield_strength(m) for key, m in known.items()}
+    return np.array([found[_made_of(m)] for m in members], float)
+
+
+def reasons(members: Sequence[Member]) -> list[str]:
+    """Why each member is not checked, "" where it is."""
+    found = {key: _unchecked(m) for key, m in {_made_of(m): m for m in members}.items()}
+    return [found[_made_of(m)] for m in members]
+
+
+def _made_of(member: Member) -> tuple[int, int]:
+    return id(member.section), id(member.material)
+
+
+def _unchecked(member: Member) -> str:
     section = member.section
     if not section.shape:
         return f"its section {section.name} is given by its properties, not by its shape"

@@ -28,7 +28,8 @@ class Code:
     """A code as functions: of sections (n, 1) with forces (n, 6, results) to what they use (n, checks, results); of
     stretches with what they bear to the same, where no rule is built in for bending (n,), and for lateral buckling.
 
-    `section_bound`: what sections cannot exceed, from the extremes of each force alone. `checks`: their names, those of
+    `section_bound`: what sections cannot exceed, from the extremes of each force alone; `member_bound`: what stretches
+    cannot, for less work. `checks`: their names, those of
     sections first, so many; `torsion`: which of them is about torsion; `clauses` of each; `assumed`: in words what was
     chosen.
     """
@@ -40,6 +41,7 @@ class Code:
     section: Callable[[Shapes, Floats, Moduli, Floats, Say], Floats]
     member: Callable[[Shapes, Floats, Moduli, Lengths, OnStretches, Say], tuple[Floats, Bools, Bools]]
     section_bound: Callable[[Shapes, Floats, Moduli, Extremes], Floats]
+    member_bound: Callable[[Shapes, Floats, Moduli, Lengths, OnStretches], tuple[Floats, Bools, Bools]]
     assumed: str
 
 
@@ -81,7 +83,7 @@ def use_of(pieces: Pieces, block: Block, code: Code, say: Say) -> Use:
     """Of members under the results that pieces are for.
 
     Of sections the piece and result that may use most is looked at first, place by place; then those whose bound is
-    above what was found: the others cannot use more. Stretches are looked at under all results.
+    above what was found: the others cannot use more. Of stretches likewise.
     """
     m = len(block.members)
     order = np.argsort(block.members, kind="stable")
@@ -95,15 +97,14 @@ def use_of(pieces: Pieces, block: Block, code: Code, say: Say) -> Use:
     def at_places(row: Ints, result: Ints) -> Floats:
         """All places of some pieces under one result each."""
         own = pieces_under(pieces, row, result)
-        found = s.take(row), f_y[row], (EG[0][row], EG[1][row])
-        most = np.zeros((len(row), code.of_section))
-        under = np.repeat(result[:, None], code.of_section, axis=1)
-        for t, forces in everywhere(own):
-            used = code.section(*found, forces, say)[:, :, 0]
-            np.logical_or.at(out.class_4, of_piece[row], np.isnan(used).any(axis=1))
-            used = np.nan_to_num(used, nan=0.0)
-            _keep(out, used, of_piece[row], own.start + np.broadcast_to(t, (len(row), 1))[:, 0], under, 0, None)
-            np.maximum(most, used, out=most)
+        t, forces = everywhere(own)
+        used = code.section(s.take(row), f_y[row], (EG[0][row], EG[1][row]), forces, say)
+        np.logical_or.at(out.class_4, of_piece[row], np.isnan(used).any(axis=(1, 2)))
+        used = np.nan_to_num(used, nan=0.0)
+        where = used.argmax(axis=2)
+        most = np.take_along_axis(used, where[:, :, None], 2)[:, :, 0]
+        x = own.start[:, None] + np.take_along_axis(t, where, 1)
+        _keep(out, most, of_piece[row], x, np.repeat(result[:, None], code.of_section, axis=1), 0, None)
         return most
 
     bound = code.section_bound(s, f_y, EG, each)
@@ -112,17 +113,27 @@ def use_of(pieces: Pieces, block: Block, code: Code, say: Say) -> Use:
         np.logical_or.at(out.warps, of_piece, (bound[:, code.torsion] > WARPS).any(axis=1))
     _search(bound, of_piece, m, at_places)
     L, on = block.lengths, block.of_stretch
-    used, lost, none = code.member(*block.at(on), L, on_stretches(pieces, each, L), say)
+    demand = on_stretches(pieces, each, L)
+    bound, lost, none = code.member_bound(*block.at(on), L, demand)
+
+    def at_stretches(row: Ints, result: Ints) -> Floats:
+        """Some stretches under one result each."""
+        used = code.member(*block.at(on[row]), L.rows(row), demand.under(row, result), say)[0][:, :, 0]
+        used = np.nan_to_num(used, nan=0.0)
+        under = np.repeat(result[:, None], used.shape[1], axis=1)
+        x = np.repeat((L.x0 + L.x1)[row, None] / 2, used.shape[1], axis=1)
+        _keep(out, used, on[row], x, under, code.of_section, row)
+        return used
+
+    # Where a check is lost it is so under the bound as well.
+    _search(np.nan_to_num(bound, nan=0.0), on, m, at_stretches)
     np.logical_or.at(out.class_4, on, lost)
     np.logical_or.at(out.no_rule, on, none & ~L.free)
     np.logical_or.at(out.free, on, none & L.free)
-    result = np.nan_to_num(used, nan=-1.0).argmax(axis=2)
-    worst = np.nan_to_num(np.take_along_axis(used, result[:, :, None], 2)[:, :, 0], nan=0.0)
-    _keep(out, worst, on, (L.x0 + L.x1) / 2, result, code.of_section, np.arange(len(on)))
     return out
 
 
-PAIRS = 40_000
+PAIRS = 20_000
 """Pieces under one result each that are looked at together."""
 
 
@@ -159,8 +170,8 @@ def _search(bound: Floats, owner: Ints, count: int, look: Callable[[Ints, Ints],
 def _keep(
     out: Use, used: Floats, owner: Ints, x: Floats, result: Ints, first: int, stretch: Ints | None
 ) -> None:  # fmt: skip
-    """Notes what is more than was found before: rows of owners with checks and their results (n, checks), at places x
-    (n,) [m]."""
+    """Notes what is more than was found before: rows of owners with checks, their places x [m] and results, each
+    (n, checks)."""
     rows = np.arange(len(owner))
     for k in range(used.shape[1]):
         value = used[:, k]
@@ -172,6 +183,6 @@ def _keep(
         better = value[own] > out.use[there, first + k]
         there, own = there[better], own[better]
         out.use[there, first + k], out.result[there, first + k] = value[own], result[own, k]
-        out.x[there, first + k] = x[own]
+        out.x[there, first + k] = x[own, k]
         if stretch is not None:
             out.stretch[there, first + k] = stretch[own]
