@@ -193,7 +193,7 @@ def test_stopping_ends_what_was_begun(tmp_path, capsys, monkeypatch):
 
     from empuje import trying
 
-    monkeypatch.setattr(trying, "tried", lambda *a: tried(*a[:4], dies, workers=1))
+    monkeypatch.setattr(trying, "tried", lambda *a, **k: tried(*a[:4], dies, workers=1))
     assert main(["try", str(path), "--on", "lower", "--sections", LADDER]) == 2
     assert "was ended from outside" in capsys.readouterr().err
 

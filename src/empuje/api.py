@@ -9,7 +9,7 @@
 from __future__ import annotations
 
 import warnings
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -61,13 +61,14 @@ Words = str | Sequence[str] | None
 Places = Sequence[str | float]
 
 
-def read(path: str | Path, cache: bool = True) -> Model:
+def read(path: str | Path, cache: bool = True, values: Mapping[str, str] | None = None) -> Model:
     """Read a model file; warnings about it come as Python warnings. With `cache` solutions are kept in the user's cache
-    folder, and used as long as nothing they came from has changed.
+    folder, and used as long as nothing they came from has changed. `values`: others in place of those in [values].
 
-    Raises ModelError with every error in it, UnusableFile (a ValueError) where it cannot be read at all.
+    Raises ModelError with every error in it, UnusableFile (a ValueError) where it cannot be read at all, and
+    NoSuchValue (a ValueError) for a value that is not in it.
     """
-    study = Study.read(path, cache)
+    study = Study.read(path, cache, values or {})
     if not study.sound:
         raise ModelError([f for f in study.findings if f.level == "error"])
     for finding in study.findings:

@@ -25,9 +25,10 @@ from .core.resolve.resolve import resolve
 from .core.resolve.resolved import Resolved
 from .files.named_positions import NoPosition, position_in, read_standing
 from .files.quantities import Units
-from .files.reader import Reading, UnusableFile, read_model
+from .files.reader import NONE_GIVEN, Reading, UnusableFile, read_model
 from .files.result_selectors import COMBINATIONS, limits_of_nothing, patterns_named, results_meant
 from .files.selectors import Names, NothingMeant
+from .files.values import NoSuchValue
 
 if TYPE_CHECKING:
     import numpy as np
@@ -42,7 +43,7 @@ if TYPE_CHECKING:
     from .core.model.loads import Position
     from .core.model.words import Sense
 
-__all__ = ["ModelError", "NothingMeant", "Study", "UnusableFile"]
+__all__ = ["ModelError", "NoSuchValue", "NothingMeant", "Study", "UnusableFile"]
 
 
 class ModelError(ValueError):
@@ -94,11 +95,12 @@ class Study:
         self.tell: Tell = quiet
 
     @classmethod
-    def read(cls, path: str | Path, cache: bool = True) -> Study:
-        """Read and resolve a model file; with `cache` solutions are kept for the next question, and used. Raises
-        UnusableFile where it cannot be read at all; errors in it are among the findings."""
+    def read(cls, path: str | Path, cache: bool = True, given: Mapping[str, str] = NONE_GIVEN) -> Study:
+        """Read and resolve a model file; with `cache` solutions are kept for the next question, and used. `given`:
+        values in place of those in the file, by name. Raises UnusableFile where it cannot be read at all, and
+        NoSuchValue; errors in it are among the findings."""
         with _no_collection():
-            return cls(Path(path), read_model(path), cache)
+            return cls(Path(path), read_model(path, given), cache)
 
     @property
     def project(self) -> Project:

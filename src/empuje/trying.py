@@ -7,7 +7,7 @@ limits and its code.
 from __future__ import annotations
 
 import os
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
@@ -23,7 +23,7 @@ from .core.model.frame import Section
 from .core.model.project import Project
 from .core.model.telling import Tell, quiet
 from .core.model.words import Holds
-from .files.reader import Reading, read_model
+from .files.reader import NONE_GIVEN, Reading, read_model
 from .judging import checked_members, judged
 from .study import ModelError, NothingMeant, Study
 
@@ -160,9 +160,9 @@ def _one_thread_each() -> Iterator[None]:
             os.environ.pop(name) if value is None else os.environ.update({name: value})
 
 
-def _in_worker(path: str, families: tuple[str, ...], choice: Choice) -> Trial:
+def _in_worker(path: str, given: dict[str, str], families: tuple[str, ...], choice: Choice) -> Trial:
     if path not in _reading:
-        _reading[path] = read_model(path)
+        _reading[path] = read_model(path, given)
     return trial(_reading[path], Path(path), families, choice)
 
 
@@ -179,8 +179,9 @@ def choices(project: Project, families: Sequence[str], names: Sequence[str]) -> 
 
 
 def tried(
-    path: Path, families: Sequence[str], names: Sequence[str], most: int, tell: Tell = quiet, workers: int | None = None
-) -> list[Trial]:
+    path: Path, families: Sequence[str], names: Sequence[str], most: int, tell: Tell = quiet,
+    workers: int | None = None, given: Mapping[str, str] = NONE_GIVEN,
+) -> list[Trial]:  # fmt: skip
     """Choices by mass, the lightest that passes first, then others that pass, then those that do not; `most`: so many
     analyses at most.
 
@@ -189,7 +190,7 @@ def tried(
     once a mix passes, each family one step lighter. What analyses are left go to mixes lighter than the lightest that
     passed, since a family with a heavier section may let another have a much lighter one.
     """
-    reading = read_model(path)
+    reading = read_model(path, given)
     every = choices(reading.project, families, names)
     by_choice: dict[Choice, Trial] = {}
     count, others = workers or os.cpu_count() or 1, set(active_children())
@@ -197,7 +198,7 @@ def tried(
 
         def look(some: Sequence[Choice]) -> list[Trial]:
             new = [c for c in some if c not in by_choice][: max(most - len(by_choice), 0)]
-            jobs = [pool.submit(_in_worker, str(path), tuple(families), c) for c in new]
+            jobs = [pool.submit(_in_worker, str(path), dict(given), tuple(families), c) for c in new]
             for c, job in zip(new, jobs, strict=True):
                 tell("trying sections", len(by_choice), min(most, len(every)))
                 by_choice[c] = job.result()

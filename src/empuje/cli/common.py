@@ -99,12 +99,13 @@ def refusing(option: str) -> Iterator[None]:
 
 def study(arguments: argparse.Namespace) -> Study:
     """A model read and resolved, whatever was found."""
-    from ..study import Study, UnusableFile
+    from ..study import NoSuchValue, Study, UnusableFile
 
+    given = flags.values_given(arguments)
     try:
         with _told_while_read(Path(arguments.model)):
-            found = Study.read(arguments.model, cache=not getattr(arguments, "no_cache", False))
-    except UnusableFile as error:
+            found = Study.read(arguments.model, not getattr(arguments, "no_cache", False), given)
+    except (UnusableFile, NoSuchValue) as error:
         raise Refusal(str(error.finding)) from None
     if hasattr(arguments, "force"):
         outputs.claim(arguments.output, arguments, found.inputs)
@@ -155,7 +156,7 @@ def read(arguments: argparse.Namespace) -> Model:
             saying.say(str(finding))
         count = sum(f.stands_for for f in found.findings if f.level == "error")
         raise Refusal(f"{found.path} has {count:,} error{'s' if count > 1 else ''}", NOT_MET)
-    for finding in in_short([f for f in found.findings if f.level == "warning"]):
+    for finding in in_short([f for f in found.findings if f.level == "warning" or f.code == "value-set"]):
         saying.say(str(finding))
     return Model(found, Display(found.project.display, outputs.width(arguments)))
 

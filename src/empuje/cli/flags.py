@@ -16,6 +16,21 @@ FORMATS = ("table", "csv", "json", "md", "xlsx")
 
 def add_model(command: argparse.ArgumentParser) -> None:
     command.add_argument("model", metavar="MODEL", help="the model file (TOML)")
+    command.add_argument(
+        "--set", action="append", default=[], metavar="NAME=VALUE", help="a value of [values] for this run only"
+    )
+
+
+def values_given(arguments: argparse.Namespace) -> dict[str, str]:
+    """The values that --set gives in place of the model's own, by name."""
+    out: dict[str, str] = {}
+    for word in getattr(arguments, "set", ()):
+        name, sign, value = (part.strip() for part in word.partition("="))
+        if not (name and sign and value):
+            raise Refusal(f"--set {word}: write a name and a quantity, such as --set q='3 kN/m2'")
+        if out.setdefault(name, value) != value:
+            raise Refusal(f"--set gives {name} twice: {out[name]} and {value}")
+    return out
 
 
 def add_on(command: argparse.ArgumentParser, what: str) -> None:

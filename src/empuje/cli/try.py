@@ -38,6 +38,8 @@ def run(arguments: argparse.Namespace) -> int:
     families = _families(model, arguments.on)
     if model.project.steel is None and not model.project.limits:
         raise Refusal(f"{model.study.path} has neither [steel] nor [[limits]]: there is nothing to pass")
+    if arguments.write and arguments.set:
+        raise Refusal("--write with --set: the sections would be chosen for other values than the file has")
     if arguments.runs < 1:
         raise Refusal("--runs: give a number from 1 on")
     own = [m.section.name for m in model.project.members]
@@ -54,7 +56,7 @@ def run(arguments: argparse.Namespace) -> int:
         )
     try:
         with bar() as tell:
-            found = tried(path, families, names, arguments.runs, tell)
+            found = tried(path, families, names, arguments.runs, tell, given=flags.values_given(arguments))
     except BrokenExecutor:
         raise Refusal("a process that analysed a choice was ended from outside, often for want of memory") from None
     outputs.put(table_of(found, families), model, arguments)

@@ -13,7 +13,7 @@ from ..core.model.findings import CONTROL, Finding, Level, Place, did_you_mean, 
 from ..core.model.words import Word
 from .forms import Choice, Form, Table, Tables
 from .plain_file import bytes_in
-from .quantities import QuantityError, Units
+from .quantities import QuantityError, Units, ValueLost
 from .toml_text import Lines, Path
 
 W = TypeVar("W", bound=Word)
@@ -177,6 +177,8 @@ class Entry:
         """A value found under a key as a quantity, or None and a finding."""
         try:
             return self.notes.units.read(value, kind or self.form[key].kind)
+        except ValueLost:
+            return None
         except QuantityError as error:
             self.error("bad-quantity", f"{self.what}.{key} = {shown(value)}: {error}", "", key, *inner)
             return None

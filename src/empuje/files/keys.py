@@ -39,6 +39,8 @@ PROJECT = Form("project", (
         "the floors' centres of mass from it", "no masses"),
 ))  # fmt: skip
 
+NAMED = Form("values of a model", each=Written("quantity"))
+
 FILES = Names("file, or list of files")
 TABLES = Form("tables", (
     Key("nodes", FILES, ABSENT, "nodes"), Key("members", FILES, ABSENT, "members"),
@@ -316,6 +318,7 @@ COMBINATIONS = Form("combinations", (
 
 MODEL = Form("model", (
     Key("project", Table(PROJECT), REQUIRED, "title, units, kind of analysis"),
+    Key("values", Table(NAMED), ABSENT, "named values"),
     Key("tables", Table(TABLES), ABSENT, "tables beside the model"),
     Key("grid", Table(GRID), ABSENT, "named lines"),
     Key("nodes", Table(NODE_PLACES), ABSENT, "free nodes"),

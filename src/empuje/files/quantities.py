@@ -4,17 +4,19 @@
     >>> units.read("0.85*3.2 kN/m", "line"), units.read(2, "line"), round(units.read("250 lbf/ft", "line"))
     (2720.0, 2000.0, 3648)
 
-A bare number has the project's units. Text can only be numbers, units, + - * / ^ and brackets; nothing in it runs.
+A bare number has the project's units. Text can only be numbers, units, names of values, + - * / ^ and brackets;
+nothing in it runs.
 """
 
 from __future__ import annotations
 
 import math
 import re
-from dataclasses import dataclass
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
 from functools import cache, lru_cache
 from importlib.resources import files
-from typing import Any
+from typing import Any, ClassVar
 
 from ..core.model.findings import did_you_mean
 
@@ -48,16 +50,29 @@ KINDS: dict[str, tuple[Dimension, int | None, int, str]] = {
     "expansion": ((0, 0, 0, -1), 0, 0, "a thermal expansion such as '12e-6 1/K'"),
 }
 UNIT_WEIGHT: Dimension = (-2, 1, -2, 0)
-LONGEST = 120
+LONGEST, LONGEST_IN_SI = 120, 4000
 LARGEST = 1e18
 """No quantity of a building is larger in SI; beyond it products would overflow."""
-ALLOWED = re.compile(r"[A-Za-z0-9\s.+\-*/^()²³⁴µ·]*")
+ALLOWED = re.compile(r"[A-Za-z0-9_\s.+\-*/^()²³⁴µ·]*")
 NUMBER = re.compile(r"(?<![\w.])(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?")
 SUPERSCRIPTS = str.maketrans({"²": "^2", "³": "^3", "⁴": "^4", "·": "*", "µ": "u"})
 
 
 class QuantityError(ValueError):
     """The text is no quantity, or not of the kind asked for."""
+
+
+class ValueLost(QuantityError):
+    """It uses a value that has no meaning, which is told where that is written."""
+
+
+class UnknownUnit(QuantityError):
+    """A word in it is no unit."""
+
+    def __init__(self, word: str, values: Iterable[str] = ()) -> None:
+        near = did_you_mean(word, [*values, *unit_names()])
+        super().__init__(f"unknown {'value or ' if values else ''}unit {word}; {near}")
+        self.word = word
 
 
 @cache
@@ -71,8 +86,8 @@ def _registry() -> Any:
 @lru_cache(maxsize=20_000)
 def parse(text: str) -> tuple[float, Dimension, bool]:
     """Value in SI, dimension, and whether any unit was written. Raises QuantityError."""
-    if len(text) > LONGEST:
-        raise QuantityError(f"longer than {LONGEST} characters")
+    if len(text) > LONGEST_IN_SI:
+        raise QuantityError(f"longer than {LONGEST_IN_SI} characters with its values")
     if not ALLOWED.fullmatch(text):
         odd = next(c for c in text if not ALLOWED.fullmatch(c))
         raise QuantityError(f"cannot hold '{odd}'; write numbers with a point, units, + - * / ^ and brackets")
@@ -114,7 +129,7 @@ def _evaluated(plain: str) -> tuple[float, Dimension, bool]:
     except pint.UndefinedUnitError as error:
         unknown = error.unit_names
         word = unknown if isinstance(unknown, str) else sorted(unknown)[0]
-        raise QuantityError(f"unknown unit {word}; {did_you_mean(word, unit_names())}") from None
+        raise UnknownUnit(word) from None
     except pint.DimensionalityError:
         raise QuantityError("adds quantities of different dimension") from None
     except OverflowError:
@@ -139,10 +154,53 @@ def _finite(value: float) -> float:
 
 @dataclass(frozen=True)
 class Units:
-    """What a bare number means: the project's units of force and length."""
+    """What a bare number means: the project's units of force and length; and what stands for the names of values
+    (values.py), which of them were `used`, and which are `lost`, having no meaning."""
 
     force: str
     length: str
+    values: Mapping[str, str] = field(default_factory=dict)
+    used: set[str] = field(default_factory=set)
+    lost: frozenset[str] = frozenset()
+    WORD: ClassVar[re.Pattern[str]] = re.compile(r"(?<![\w.])[A-Za-z_]\w*")
+
+    def with_values(self, text: str) -> str:
+        """A text with what its values stand for. Raises QuantityError where one stands beside something without a sign
+        between them."""
+        if len(text) > LONGEST:
+            raise QuantityError(f"longer than {LONGEST} characters")
+        if not self.values and not self.lost:
+            return text
+        words = [w for w in self.WORD.finditer(text) if w[0] in self.values or w[0] in self.lost]
+        self.used.update(w[0] for w in words)
+        out, at = "", 0
+        for word in words:
+            name = word[0]
+            if name in self.lost:
+                raise ValueLost(f"uses {name}, which itself has no meaning")
+            before, after = text[: word.start()].rstrip(), text[word.end() :].lstrip()
+            if re.search(r"[\w.)]$", before) or re.match(r"[\w.(]", after):
+                raise QuantityError(f"put * between {name} and what stands beside it")
+            out += text[at : word.start()] + self.values[name]
+            at = word.end()
+        stuck = next((m for m in re.finditer(r"(?<![\w.])[\d.]+([A-Za-z_]\w*)", text) if m[1] in self.values), None)
+        if stuck:
+            raise QuantityError(f"put * before {stuck[1]} in {stuck[0]}")
+        if at and re.search(r"\)\s*-\s*[A-Za-z]", out + text[at:]):
+            raise QuantityError("takes a unit without a number away")
+        return out + text[at:]
+
+    def parse(self, text: str) -> tuple[float, Dimension, bool]:
+        """As the function of that name, of a text that may name values. Raises QuantityError."""
+        try:
+            return parse(self.with_values(text))
+        except QuantityError:
+            known = {*self.values, *self.lost}
+            strange = (w for w in self.WORD.findall(text) if known and w not in known and not is_a_unit(w))
+            word = next(strange, None)
+            if word is None:
+                raise
+            raise UnknownUnit(word, known) from None
 
     def read(self, value: object, kind: str) -> float:
         """A number or text as a quantity of `kind` in SI; angles in radians, bare ones in degrees.
@@ -153,7 +211,7 @@ class Units:
         if isinstance(value, bool) or not isinstance(value, int | float | str):
             raise QuantityError(f"is not {words}")
         if isinstance(value, str):
-            number, found, with_unit = parse(value)
+            number, found, with_unit = self.parse(value)
         else:
             number, found, with_unit = _finite(value), (0, 0, 0, 0), False
         if not with_unit and kind == "angle":
@@ -207,6 +265,15 @@ def said(dimension: Dimension) -> str:
         return "a mass"
     parts = [f"{n}^{p:g}" for n, p in zip(("length", "mass", "time", "temperature"), dimension, strict=True) if p]
     return " ".join(parts)
+
+
+def is_a_unit(text: str) -> bool:
+    """Whether the text names a unit, with or without a prefix."""
+    try:
+        parse(f"1 {text}")
+    except QuantityError:
+        return False
+    return True
 
 
 def is_unit(text: str, kind: str) -> bool:

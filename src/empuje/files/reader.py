@@ -8,7 +8,7 @@
 from __future__ import annotations
 
 import tomllib
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -36,10 +36,12 @@ from .surfaces import read_surfaces
 from .tables import read_tables
 from .toml_text import parse
 from .traffic import read_traffic
+from .values import read_values, say_unused
 from .wind import read_wind
 
 Orders = dict[Order, tuple[str, ...]]
 LARGEST = 50_000_000
+NONE_GIVEN: Mapping[str, str] = {}
 DISPLAY = {"length": "mm", "stress": "MPa"}, {"length": "in", "stress": "ksi"}
 
 
@@ -73,8 +75,9 @@ class Reading:
 FOLLOW_FROM_MISSING = ("not-carried", "no-bearing", "bare-bay")
 
 
-def read_model(path: str | Path) -> Reading:
-    """Read a model file. Raises UnusableFile where it is missing, no text, or no TOML."""
+def read_model(path: str | Path, given: Mapping[str, str] = NONE_GIVEN) -> Reading:
+    """Read a model file; `given`: values in place of those in it, by name. Raises UnusableFile where it is missing, no
+    text, or no TOML, and NoSuchValue."""
     path = Path(path)
 
     def unusable(message: str, remedy: str) -> UnusableFile:
@@ -92,13 +95,14 @@ def read_model(path: str | Path) -> Reading:
         if not isinstance(error, UnicodeDecodeError):  # a name that no file can have
             raise unusable(f"cannot be read: {error}", "check its name") from None
         raise unusable(f"is not UTF-8 text (byte {error.start})", "save it as UTF-8") from None
-    return read_text(text, path.name, path.parent)
+    return read_text(text, path.name, path.parent, given)
 
 
-def read_text(text: str, file: str, folder: Path | None = None) -> Reading:
-    """Read the text of a model file, called `file` in findings, with tables in `folder`.
+def read_text(text: str, file: str, folder: Path | None = None, given: Mapping[str, str] = NONE_GIVEN) -> Reading:
+    """Read the text of a model file, called `file` in findings, with tables in `folder`, and other values than those
+    written, by name.
 
-    Raises UnusableFile where it is no TOML.
+    Raises UnusableFile where it is no TOML, and NoSuchValue.
     """
     try:
         data, lines = parse(text)
@@ -118,9 +122,10 @@ def read_text(text: str, file: str, folder: Path | None = None) -> Reading:
         raise UnusableFile(finding) from None
     notes = Notes(file, lines)
     refuse_control_characters(data, notes)
-    notes.digest.update(f"{file}\0{text}".encode())
+    notes.digest.update(f"{file}\0{text}\0{sorted(given.items())}".encode())
     model = Entry(data, (), notes, MODEL).known()
     title, plane, display, orders = _project(model, notes)
+    read_values(model, given)
     book = read_grid(model, plane)
     tables = read_tables(model, folder)
     read_nodes(model, book)
@@ -143,13 +148,15 @@ def read_text(text: str, file: str, folder: Path | None = None) -> Reading:
     combining = read_combining(model, cases, folder)
     reduction = read_reduction(model, cases, names)
     limits = read_limits(model, names, grounds, diaphragms, book.lines.get("z", {}), plane)
+    steel = read_steel(model, names)
+    say_unused(model)
     units = (notes.units.force, notes.units.length)
     second_order = (*orders[Order.SECOND], *orders[Order.DIRECT])
     project = Project(
         file, title, plane, units, display, tuple(book.nodes), tuple(members), tuple(supports), tuple(cases),
         tuple(loads), combining, book.lines, tuple(diaphragms), second_order, _mass(model, cases),
         grounds.surfaces, (*of_floors, *surface_loads), reduction, wind, traffic,
-        limits=tuple(limits), steel=read_steel(model, names), direct=orders[Order.DIRECT],
+        limits=tuple(limits), steel=steel, direct=orders[Order.DIRECT],
     )  # fmt: skip
     return Reading(project, notes.all_found(), names, notes.digest.digest(), tuple(notes.files))
 
