@@ -28,7 +28,7 @@ def blocks(text, kind):
 @pytest.fixture
 def guide(tmp_path):
     """The guide's model and tables, as files."""
-    for name, text in re.findall(r"```(?:csv|rules) (\S+)\n(.*?)```", GUIDE, re.S):
+    for name, text in re.findall(r"```(?:csv|rules|include) (\S+)\n(.*?)```", GUIDE, re.S):
         (tmp_path / name).write_text(text, encoding="utf-8")
     path = tmp_path / "guide.toml"
     path.write_text("\n".join(blocks(GUIDE, "toml")), encoding="utf-8")

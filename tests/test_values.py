@@ -1,4 +1,4 @@
-"""Named values: against the same model with numbers in their place; circles, neighbours, tables, and --set."""
+"""Named values and models in several files: against the same model with numbers in their place, or in one file."""
 
 import json
 
@@ -131,3 +131,77 @@ def test_set_for_one_run(tmp_path, capsys):
     assert 'values.g_k = "3 kPaa": unknown' in capsys.readouterr().out
     assert main(["run", path, "--set", "n=4", "--no-pictures"]) == 0
     assert "n = 4 is set for this run" in (tmp_path / "m-results" / "summary.md").read_text(encoding="utf-8")
+
+
+INCLUDED = """
+[cases]
+W = {{ action = "wind" }}
+[loads]
+G = [ {{ on = "B@t", force = 5 }} ]
+W = [ {{ on = "frame/A/b-t", line = {wind}, dir = "+x" }} ]
+[[supports]]
+at = "B@b"
+fix = "fixed"
+"""
+WHOLE = """
+{include}
+[project]
+units = "kN m"
+space = "plane"
+[grid]
+x = {{ A = 0, B = 6 }}
+z = {{ b = 0, t = 3 }}
+[members.frame]
+section = "IPE 300"
+material = "S235"
+runs = ["A>B / t", "A,B / b>t"]
+[[supports]]
+at = "A@b"
+fix = "fixed"
+[cases]
+G = {{ action = "dead" }}
+[loads]
+G = [ {{ on = "frame/@t/A-B", line = 4 }} ]
+"""
+
+
+def test_files_join_the_model(tmp_path, capsys):
+    """The same frame in one file; findings where they are written; and nothing replaces anything."""
+    path = tmp_path / "m.toml"
+    (tmp_path / "more.toml").write_text(INCLUDED.format(wind="2"), encoding="utf-8")
+    path.write_text(WHOLE.format(include='include = "more.toml"'), encoding="utf-8")
+    joined = read(path, cache=False)
+    lines = [f"{load.place}" for load in joined.project.loads]
+    assert lines == ["m.toml:19", "more.toml:5", "more.toml:6"]
+    found = joined.solve().reactions()
+    one = WHOLE.format(include="").replace(
+        "[cases]", '[[supports]]\nat = "B@b"\nfix = "fixed"\n[cases]\nW = { action = "wind" }'
+    )
+    one = one.replace(
+        "line = 4 } ]", 'line = 4 }, { on = "B@t", force = 5 } ]\nW = [ { on = "frame/A/b-t", line = 2, dir = "+x" } ]'
+    )
+    path.write_text(one, encoding="utf-8")
+    alone = read(path, cache=False).solve().reactions()
+    for case in ("G", "W"):
+        rows = [t[t["case"] == case].sort_values("node")[["Fx [kN]", "Fz [kN]", "Fx [kN]"]] for t in (found, alone)]
+        assert len(rows[0]) == 2 and rows[0].to_numpy() == pytest.approx(rows[1].to_numpy(), rel=1e-12, abs=1e-12)
+    for include, more, told in (
+        ('include = "more.toml"', INCLUDED.format(wind='"2 kM"'), "more.toml:6: error[bad-quantity]: loads.W[1].line"),
+        ('include = "more.toml"', '[project]\nunits = "kip ft"\n', "more.toml:2: error[given-twice]: project.units is given in m.toml:4"),
+        ('include = "more.toml"', '[[members.frame]]\n', "error[given-twice]: members.frame is given in m.toml:9"),
+        ('include = ["more.toml", "third.toml"]', "[cases]\nQ = 3\n", "more.toml:2: error[not-a-table]: cases.Q"),
+        ('include = "more.toml"', 'include = "m.toml"\n', "more.toml:1: error[unusable-file]: includes files itself"),
+        ('include = "more.toml"', "[cases\n", "more.toml:1: error[unusable-file]: is not TOML"),
+        ('include = "gone.toml"', "", "there is no file gone.toml beside the model"),
+        ('include = "../m.toml"', "", "is outside the model's folder"),
+        ('include = ["more.toml", "more.toml"]', "", "include names more.toml twice"),
+        ('include = "m.toml"', "", "include names the model file itself"),
+        ("include = 3", "", "is not a name or a list of names"),
+        ('include = "more.toml"', '[cases]\n"W\\u001b" = { action = "wind" }\n', "more.toml:2: error[control-character]"),
+    ):  # fmt: skip
+        path.write_text(WHOLE.format(include=include), encoding="utf-8")
+        (tmp_path / "more.toml").write_text(more, encoding="utf-8")
+        (tmp_path / "third.toml").write_text('[cases]\nT = { action = "thermal" }\n', encoding="utf-8")
+        assert main(["check", str(path)]) in (1, 2)
+        out = capsys.readouterr()
+        assert told in out.out + out.err, (include, more, out)

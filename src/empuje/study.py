@@ -23,9 +23,10 @@ from .core.model.telling import Tell, quiet
 from .core.model.traffic import Standing, Traffic
 from .core.resolve.resolve import resolve
 from .core.resolve.resolved import Resolved
+from .files.includes import UnusableFile
 from .files.named_positions import NoPosition, position_in, read_standing
 from .files.quantities import Units
-from .files.reader import NONE_GIVEN, Reading, UnusableFile, read_model
+from .files.reader import NONE_GIVEN, Reading, read_model
 from .files.result_selectors import COMBINATIONS, limits_of_nothing, patterns_named, results_meant
 from .files.selectors import Names, NothingMeant
 from .files.values import NoSuchValue

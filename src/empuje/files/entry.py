@@ -32,6 +32,7 @@ class Notes:
     units: Units = field(default_factory=lambda: Units("kN", "m"))
     findings: list[Finding] = field(default_factory=list)
     elsewhere: dict[Path, Place] = field(default_factory=dict)
+    included: dict[Path, Place] = field(default_factory=dict)
     digest: Any = field(default_factory=hashlib.sha256)
     files: list[FilePath] = field(default_factory=list)
     counted: Counter[tuple[Level, str, str]] = field(default_factory=Counter)
@@ -44,10 +45,13 @@ class Notes:
         return data
 
     def place(self, path: Path) -> Place:
-        """The line of a path, or of the nearest thing around it that has one; `elsewhere` holds rows of tables."""
+        """The line of a path, or of the nearest thing around it that has one; `elsewhere` holds rows of tables,
+        `included` what other files say."""
         if path[:3] in self.elsewhere:
             return self.elsewhere[path[:3]]
         while path and path not in self.lines:
+            if path in self.included:
+                return self.included[path]
             path = path[:-1]
         return Place(self.file, self.lines.get(path, 0))
 

@@ -318,6 +318,7 @@ COMBINATIONS = Form("combinations", (
 
 MODEL = Form("model", (
     Key("project", Table(PROJECT), REQUIRED, "title, units, kind of analysis"),
+    Key("include", Names("file, or list of files"), ABSENT, "files beside the model that say more"),
     Key("values", Table(NAMED), ABSENT, "named values"),
     Key("tables", Table(TABLES), ABSENT, "tables beside the model"),
     Key("grid", Table(GRID), ABSENT, "named lines"),

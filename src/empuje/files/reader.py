@@ -7,7 +7,6 @@
 
 from __future__ import annotations
 
-import tomllib
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
@@ -20,6 +19,7 @@ from .combining import read_combining, read_formula
 from .diaphragms import read_diaphragms
 from .entry import Entry, Notes, refuse_control_characters
 from .floors import read_floors
+from .includes import UnusableFile, join_included, parsed
 from .keys import ANALYSIS, MODEL
 from .limits import read_limits
 from .loading import read_cases, read_loads
@@ -34,7 +34,6 @@ from .steel import read_steel
 from .supports import read_supports
 from .surfaces import read_surfaces
 from .tables import read_tables
-from .toml_text import parse
 from .traffic import read_traffic
 from .values import read_values, say_unused
 from .wind import read_wind
@@ -43,14 +42,6 @@ Orders = dict[Order, tuple[str, ...]]
 LARGEST = 50_000_000
 NONE_GIVEN: Mapping[str, str] = {}
 DISPLAY = {"length": "mm", "stress": "MPa"}, {"length": "in", "stress": "ksi"}
-
-
-class UnusableFile(ValueError):
-    """The file cannot be read at all; `finding` says why."""
-
-    def __init__(self, finding: Finding) -> None:
-        super().__init__(str(finding))
-        self.finding = finding
 
 
 @dataclass(frozen=True)
@@ -104,26 +95,13 @@ def read_text(text: str, file: str, folder: Path | None = None, given: Mapping[s
 
     Raises UnusableFile where it is no TOML, and NoSuchValue.
     """
-    try:
-        data, lines = parse(text)
-    except tomllib.TOMLDecodeError as error:
-        import re
-
-        where = re.search(r"\(at line (\d+), column (\d+)\)", str(error))
-        line = int(where[1]) if where else 0
-        message = re.sub(r"\s*\(at .*\)", "", str(error))
-        remedy = "a table in { } stays on one line; text needs quotes; see docs/model-file.md"
-        finding = Finding("error", "unusable-file", f"is not TOML: {message}", remedy, Place(file, line))
-        raise UnusableFile(finding) from None
-    except ValueError as error:  # numbers with thousands of digits
-        raise UnusableFile(Finding("error", "unusable-file", f"cannot be read: {error}", "", Place(file))) from None
-    except RecursionError:
-        finding = Finding("error", "unusable-file", "is nested too deeply", "", Place(file))
-        raise UnusableFile(finding) from None
+    data, lines = parsed(text, file)
     notes = Notes(file, lines)
-    refuse_control_characters(data, notes)
     notes.digest.update(f"{file}\0{text}\0{sorted(given.items())}".encode())
-    model = Entry(data, (), notes, MODEL).known()
+    model = Entry(data, (), notes, MODEL)
+    join_included(model, folder)
+    model.known()
+    refuse_control_characters(data, notes)
     title, plane, display, orders = _project(model, notes)
     read_values(model, given)
     book = read_grid(model, plane)
