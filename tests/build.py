@@ -16,6 +16,7 @@ from empuje.core.model.frame import Material, Member, Node, Section, Support
 from empuje.core.model.loads import END, START, Direction, LineLoad, NodeLoad, PointLoad, Position
 from empuje.core.model.project import Project
 from empuje.core.resolve.resolve import resolve
+from empuje.core.resolve.slips.every import slips
 
 HERE = Place("test.toml", 1)
 E, G = 2.1e11, 8.1e10
@@ -88,9 +89,10 @@ def critical(solution, name):
 
 
 def fine(frame):
-    """The frame with all that follows from it, which must be flawless."""
+    """The frame with all that follows from it, which must be flawless; random loads may look like slips."""
     found = resolve(frame)
-    assert not [f for f in found.findings if f.level != "note" and f.code not in ("empty-case", "unused-node")]
+    odd = [f for f in found.findings if f.level != "note" and f.code not in ("empty-case", "unused-node")]
+    assert not [f for f in odd if f not in slips(found)]
     return found
 
 

@@ -192,7 +192,7 @@ def test_the_words_of_the_model_file():
 
 
 def test_materials_that_do_not_expand_are_told():
-    text = PORTAL.replace("[grid]", '[materials]\nm = { E = "200 GPa" }\n[grid]')
+    text = PORTAL.replace("[grid]", '[materials]\nm = { E = "200 GPa", density = "7.9 t/m3" }\n[grid]')
     text = text.replace('"IPE 300"\nmaterial = "S235"', '"IPE 300"\nmaterial = "m"')
     text = text.replace("W = [ {", 'W = [ { on = "rafters", warm = 25 }, {')
     assert [f.code for f in reading(text).findings] == ["no-expansion"]

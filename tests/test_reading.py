@@ -296,7 +296,7 @@ def test_no_slip_anywhere_ends_in_a_traceback(seed, monkeypatch):
             table.pop(last)
         else:
             table[last] = rng.choice([copy.deepcopy(rng.choice(ODD)), rng.uniform(-9, 9), rng.choice([*data])])
-    monkeypatch.setattr("empuje.files.reader.parse", lambda _: (data, lines))
+    monkeypatch.setattr("empuje.files.reader.parsed", lambda *_: (data, lines))
     found = reading("")
     if not found.sound:
         assert any(f.level == "error" and f.message for f in found.findings)

@@ -19,6 +19,8 @@ SWAY = """
 units = "kN m"
 space = "plane"
 analysis = "second-order"
+[plausible]
+factor = 100
 [nodes]
 A1 = [0, 0]
 B1 = [0, 4]
@@ -83,14 +85,14 @@ def test_a_run_names_failures_first_and_lists_them_everywhere(heavy, tmp_path, c
     assert code == 1 and text.index("**No stable answer: far.**") < text.index("## Governing")
     assert "The frame is stable" not in text and "under far, which has no answer" in text
     assert (tmp_path / "out" / "envelope.csv").read_text(encoding="utf-8").splitlines()[1].split(",")[4] == "far"
-    code, out, _ = say(capsys, "check", heavy)
+    code, out, _ = say(capsys, "check", heavy, "--deep")
     assert code == 1 and "1 of 5 results have no stable answer" in out and "stable, loads" not in out
 
 
 def test_many_failures_are_told_in_short_and_counted(tmp_path, capsys):
     many = "".join(f'far{i} = {{ formula = "{60 + i} G + W", set = "strength" }}\n' for i in range(30))
     (tmp_path / "m.toml").write_text(SWAY + many, encoding="utf-8")
-    code, out, _ = say(capsys, "check", tmp_path / "m.toml")
+    code, out, _ = say(capsys, "check", tmp_path / "m.toml", "--deep")
     assert code == 1 and out.count("is beyond its elastic critical load") == 10
     assert "and 21 more like these" in out and "31 errors" in out
     code, out, err = say(capsys, "reactions", tmp_path / "m.toml", "--under", "strength")

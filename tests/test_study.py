@@ -14,7 +14,7 @@ import pytest
 from build import critical, named
 from empuje.cli import main
 from empuje.core.analysis.axial import State
-from empuje.core.analysis.critical import below_critical, pulled
+from empuje.core.analysis.critical import below, pulled
 from empuje.core.analysis.packed import pack
 from empuje.core.analysis.pieces import FORCES
 from empuje.core.analysis.solve import cut, first_order, second_order_results
@@ -136,7 +136,7 @@ def test_the_cache_is_bounded_and_the_oldest_goes(kept, monkeypatch):
 
 
 def test_what_is_below_its_critical_load_by_one_factorisation(kept):
-    """The same as by the factor itself, for loads around it; `check` says so without analysing by second order."""
+    """The same as by the factor itself, for loads around it."""
     model = Study.read(kept).resolved
     first = first_order(model)
     bent = second_order_results(first.solution)
@@ -145,19 +145,22 @@ def test_what_is_below_its_critical_load_by_one_factorisation(kept):
     mix = prepared.solution.weights(bent)
     for times in (0.5, 0.999, 1.001, 3.0):
         near = mix * np.minimum(factors, 1e3) * times
-        found = below_critical(prepared.equations, prepared.solution, near, prepared.parts)
+        found = below(pulled(prepared.equations, prepared.solution, near, prepared.parts))
         assert found.tolist() == [times < 1] * len(bent)
 
 
-def test_check_finds_what_buckles_without_deep_analysis(kept, monkeypatch, capsys):
+def test_check_is_quick_and_deep_finds_what_buckles(kept, monkeypatch, capsys):
+    kept.write_text(TIED + 'far = { formula = "4000 G", set = "strength" }\n', encoding="utf-8")
+    code, said, _ = out(capsys, "check", kept, "--deep")
+    assert code == 1 and "far is beyond its elastic critical load" in said
+
     def refuse(*_):
         raise AssertionError("analysed by second order")
 
-    assert "--deep analyses each" in out(capsys, "check", kept)[1]
     monkeypatch.setattr("empuje.core.analysis.solve.second_order", refuse)
-    kept.write_text(TIED + 'far = { formula = "4000 G", set = "strength" }\n', encoding="utf-8")
-    code, said, _ = out(capsys, "check", kept)
-    assert code == 1 and "far is beyond its elastic critical load" in said
+    assert "stable, loads and reactions balance" in out(capsys, "check", kept)[1]
+    assert "by first order; --deep analyses those of second order too" in out(capsys, "check", kept)[1]
+    store.entries() and [path.unlink() for path, _ in store.entries()]
     with pytest.raises(AssertionError, match="second order"):
         main(["check", str(kept), "--deep"])
 

@@ -16,7 +16,7 @@ from typing import TYPE_CHECKING
 
 from .core.actions.traffic.standings import case_of, needs_standings, with_standings
 from .core.model.cases import Combination
-from .core.model.findings import Finding, has_errors, in_short
+from .core.model.findings import Finding, did_you_mean, has_errors, in_order, in_short, listed, with_accepted
 from .core.model.project import Project
 from .core.model.results import Result, Results
 from .core.model.telling import Tell, quiet
@@ -82,26 +82,32 @@ class Checked:
 class Study:
     """A model with everything that follows from it. Raises ModelError where a step cannot be made."""
 
-    def __init__(self, path: Path, reading: Reading, cache: bool = True) -> None:
+    def __init__(self, path: Path, reading: Reading, cache: bool = True, quick: bool = False) -> None:
         self.path = path
         self._digest = reading.digest if cache else None
         self.names: Names = reading.names
         self.inputs = (path, *reading.files)
-        project, chosen = with_candidates(with_frequencies(reading), reading)
+        project, chosen = with_frequencies(reading), list[Finding]()
+        if not quick:
+            project, chosen = with_candidates(project, reading)
         self.resolved: Resolved = resolve(project, reading.findings)
-        self.findings = reading.with_more([*self.resolved.findings, *chosen, *limits_of_nothing(self.resolved)])
+        found = reading.with_more([*self.resolved.findings, *chosen, *limits_of_nothing(self.resolved)])
+        self.findings = in_order([*with_accepted(found, project.accepted), *_not_found(found, project)])
         self._placed: tuple[Combination, ...] = ()
         self._prepared: Prepared | None = None
         self._solved: dict[frozenset[int] | None, Solution] = {}
         self.tell: Tell = quiet
 
     @classmethod
-    def read(cls, path: str | Path, cache: bool = True, given: Mapping[str, str] = NONE_GIVEN) -> Study:
+    def read(
+        cls, path: str | Path, cache: bool = True, given: Mapping[str, str] = NONE_GIVEN, quick: bool = False
+    ) -> Study:
         """Read and resolve a model file; with `cache` solutions are kept for the next question, and used. `given`:
-        values in place of those in the file, by name. Raises UnusableFile where it cannot be read at all, and
-        NoSuchValue; errors in it are among the findings."""
+        values in place of those in the file, by name; `quick`: without the positions of traffic in which combinations
+        are analysed. Raises UnusableFile where it cannot be read at all, and NoSuchValue; errors in it are among the
+        findings."""
         with _no_collection():
-            return cls(Path(path), read_model(path, given), cache)
+            return cls(Path(path), read_model(path, given), cache, quick)
 
     @property
     def project(self) -> Project:
@@ -392,19 +398,16 @@ class Study:
         return found
 
     def checked(self, deep: bool) -> Checked:
-        """Whether the frame stands under every result and balances; of second order only that every result is below its
-        critical load, unless `deep`. Raises ModelError for a mechanism."""
-        from .core.analysis.solve import beyond, second_order_results
+        """Whether the frame stands and balances under every result; of second order by first order alone, unless
+        `deep`. Raises ModelError for a mechanism."""
+        from .core.analysis.solve import second_order_results
         from .core.answers.reactions import closing_error, result_findings
 
-        bent = second_order_results(self.prepared.solution)
-        shallow = bool(bent) and not deep
+        shallow = bool(second_order_results(self.prepared.solution)) and not deep
         solution = self.prepared.solution if shallow else self.solution()
-        lost = solution.failed | (beyond(self.prepared, bent, self.tell) if shallow else {})
-        solution = replace(solution, failed=lost)
-        standing = [r for r in solution.results if r not in lost and not r.moving]
+        standing = [r for r in solution.results if r not in solution.failed and not r.moving]
         worst = float(closing_error(solution, standing).max(initial=0))
-        return Checked(solution.no_answer(list(lost)), result_findings(solution), worst, shallow)
+        return Checked(solution.no_answer(list(solution.failed)), result_findings(solution), worst, shallow)
 
     def lowest_critical(self, results: Results) -> tuple[Result, float] | None:
         """The lowest critical load factor of those of the results that are of second order, and whose it is."""
@@ -413,6 +416,27 @@ class Study:
         first = self.prepared.solution
         asked = [r for r in self.second_order(results) if r not in first.failed]
         return lowest_critical(self.prepared, asked, self.tell) if asked else None
+
+
+SOLVED = ("moves-too-far", "pulled-tight", "digits-lost", "out-of-balance", "positions-chosen", "few-positions")
+"""Findings that only come with a solution."""
+
+
+def _not_found(found: Sequence[Finding], project: Project) -> list[Finding]:
+    """What is accepted and not there: an error, something that only a solution shows, or nothing any more."""
+    out = []
+    for a in project.accepted:
+        if a.code in SOLVED or any(f.code == a.code and (f.accepted == a.reason or a.takes(f)) for f in found):
+            continue
+        errors = any(f.code == a.code and f.level == "error" for f in found)
+        on = f" on {listed(a.about)}" if a.about else ""
+        remedy = (
+            "an error has to be mended" if errors else f"take it out; {did_you_mean(a.code, {f.code for f in found})}"
+        )
+        out.append(
+            Finding("warning", "accepted-nothing", f"there is no finding {a.code}{on} to accept", remedy, a.place)
+        )
+    return out
 
 
 def with_frequencies(reading: Reading) -> Project:

@@ -104,7 +104,9 @@ def study(arguments: argparse.Namespace) -> Study:
     given = flags.values_given(arguments)
     try:
         with _told_while_read(Path(arguments.model)):
-            found = Study.read(arguments.model, not getattr(arguments, "no_cache", False), given)
+            found = Study.read(
+                arguments.model, not getattr(arguments, "no_cache", False), given, getattr(arguments, "quick", False)
+            )
     except (UnusableFile, NoSuchValue) as error:
         raise Refusal(str(error.finding)) from None
     if hasattr(arguments, "force"):

@@ -56,14 +56,15 @@ class Notes:
         return Place(self.file, self.lines.get(path, 0))
 
     def say(
-        self, level: Level, code: str, path: Path, message: str, remedy: str = "", place: Place | None = None
-    ) -> None:
+        self, level: Level, code: str, path: Path, message: str, remedy: str = "", place: Place | None = None,
+        about: tuple[str, ...] = (),
+    ) -> None:  # fmt: skip
         """Adds a finding about what is written at a path."""
         place = place or self.place(path)
         kind = level, code, place.file
         self.counted[kind] += 1
         if self.counted[kind] <= MOST_KEPT:
-            self.findings.append(Finding(level, code, message, remedy, place))
+            self.findings.append(Finding(level, code, message, remedy, place, about=about))
 
     def all_found(self) -> list[Finding]:
         """The findings in order; of kinds there are very many of, how many more."""

@@ -14,6 +14,7 @@ from ..core.model.rules import USES
 from ..core.model.words import Acts, Carry, Expansion, Made, Order, Set, Stage, Stress
 from .directions import DIRECTIONS, NORMAL
 from .forms import ABSENT, REQUIRED, Choice, Flag, Form, Key, Names, Quantity, Table, Tables, Text, Written
+from .keys_checks import ACCEPTED, PLAUSIBLE
 from .keys_limits import LIMIT
 from .keys_steel import STEEL
 from .keys_traffic import TRAFFICS, VEHICLES
@@ -339,6 +340,8 @@ MODEL = Form("model", (
     Key("combinations", Table(COMBINATIONS), ABSENT, "combinations of cases"),
     Key("steel", Table(STEEL), ABSENT, "checks of steel members by code"),
     Key("limits", Tables(LIMIT), ABSENT, "what results must satisfy"),
+    Key("plausible", Table(PLAUSIBLE), ABSENT, "beyond what a value is told to be odd"),
+    Key("accepted", Tables(ACCEPTED), ABSENT, "findings that are taken as they are"),
 ))  # fmt: skip
 
 ROWS = {

@@ -25,15 +25,17 @@ LARGEST_DIMENSION = 10.0
 class Parts:
     """What the model file itself defines; None where a definition could not be read.
 
-    `only_bars` names sections given by their area alone: they can carry axial force only.
+    `only_bars` names sections given by their area alone: they can carry axial force only; `asked`: what families named.
     """
 
     materials: dict[str, Material | None] = field(default_factory=dict)
     sections: dict[str, Section | None] = field(default_factory=dict)
     only_bars: set[str] = field(default_factory=set)
+    asked: set[tuple[str, str]] = field(default_factory=set)
 
     def material(self, entry: Entry, name: str) -> Material | None:
         """The material of that name, or a finding on the entry that asked for it."""
+        self.asked.add(("materials", name))
         if name in self.materials:
             return self.materials[name]
         found = find_material(name)
@@ -44,6 +46,7 @@ class Parts:
 
     def section(self, entry: Entry, name: str) -> Section | None:
         """The section of that name, or a finding on the entry that asked for it."""
+        self.asked.add(("sections", name))
         if name in self.sections:
             return self.sections[name]
         found = find_section(name)
@@ -51,6 +54,15 @@ class Parts:
             remedy = did_you_mean(name, [*self.sections, *section_names()])
             entry.error("unknown-name", f"{entry.what}: there is no section {name}", remedy, "section")
         return found
+
+    def say_unused(self, model: Entry) -> None:
+        """Materials and sections of the model that no family names."""
+        for kind, own in (("materials", self.materials), ("sections", self.sections)):
+            for name in own:
+                if (kind, name) not in self.asked:
+                    words = f"no family has the {kind[:-1]} {name}"
+                    model.notes.say("warning", "unused-part", (kind, name), words, "name it, or take it out",
+                                    about=(name,))  # fmt: skip
 
 
 def read_parts(model: Entry, plane: bool) -> Parts:

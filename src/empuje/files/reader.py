@@ -15,6 +15,7 @@ from ..core.model.cases import CUSTOM, Case
 from ..core.model.findings import Finding, Place, did_you_mean, in_order
 from ..core.model.project import Project
 from ..core.model.words import Order, Set
+from .accepting import read_accepted, read_plausible
 from .combining import read_combining, read_formula
 from .diaphragms import read_diaphragms
 from .entry import Entry, Notes, refuse_control_characters
@@ -128,6 +129,7 @@ def read_text(text: str, file: str, folder: Path | None = None, given: Mapping[s
     limits = read_limits(model, names, grounds, diaphragms, book.lines.get("z", {}), plane)
     steel = read_steel(model, names)
     say_unused(model)
+    parts.say_unused(model)
     units = (notes.units.force, notes.units.length)
     second_order = (*orders[Order.SECOND], *orders[Order.DIRECT])
     project = Project(
@@ -135,6 +137,7 @@ def read_text(text: str, file: str, folder: Path | None = None, given: Mapping[s
         tuple(loads), combining, book.lines, tuple(diaphragms), second_order, _mass(model, cases),
         grounds.surfaces, (*of_floors, *surface_loads), reduction, wind, traffic,
         limits=tuple(limits), steel=steel, direct=orders[Order.DIRECT],
+        plausible=read_plausible(model), accepted=read_accepted(model),
     )  # fmt: skip
     return Reading(project, notes.all_found(), names, notes.digest.digest(), tuple(notes.files))
 

@@ -97,7 +97,7 @@ def say_unused(model: Entry) -> None:
     for name in units.values:
         if name not in units.used:
             model.notes.say("warning", "unused-value", ("values", name), f"nothing uses the value {name}",
-                            "use it, or take it out")  # fmt: skip
+                            "use it, or take it out", about=(name,))  # fmt: skip
 
 
 def standing_for(number: float, dimension: Dimension, with_unit: bool) -> str:

@@ -92,19 +92,6 @@ def pulled(equations: Equations, solved: Columns, mix: Floats, parts: Unilateral
     return Pulled(frame, N, bending, Slack(parts.motion, parts.C, loose & stands), constant, stands)
 
 
-def below_critical(
-    equations: Equations, solved: Columns, mix: Floats, parts: UnilateralParts | None, tell: Tell = quiet
-) -> Bools:
-    """Which linear results (results,), made of solved columns by `mix` (columns, results), are below their critical
-    loads."""
-    out = np.zeros(mix.shape[1], bool)
-    for some in in_blocks(equations, mix.shape[1]):
-        tell("whether results are below their critical loads", int(some[0]), mix.shape[1])
-        given = pulled(equations, solved, mix[:, some], parts)
-        out[some] = below(given)
-    return out
-
-
 def below(given: Pulled, times: float = 1.0) -> Bools:
     """Which results are below their critical loads at so many times their axial forces (results,)."""
     out = np.zeros(len(given.stands), bool)

@@ -23,7 +23,7 @@ from ..model.words import How
 from ..resolve.resolved import Resolved
 from .assembly import node_forces, settlements
 from .at_starts import at_starts, fixed_ends
-from .critical import UnilateralParts, below_critical, beyond_critical, lowest_factors
+from .critical import UnilateralParts, beyond_critical, lowest_factors
 from .cuts import with_cuts
 from .equations import Equations, Unstable, build_equations
 from .mechanism import loaded_hinges
@@ -176,15 +176,6 @@ def with_second_order(prepared: Prepared, results: Results, tell: Tell = quiet) 
     for i in places:
         how[i] = How.SECOND_ORDER
     return replace(with_columns(solved, added, results, at), how_each=tuple(how), failed=solved.failed | failed)
-
-
-def beyond(prepared: Prepared, results: Results, tell: Tell = quiet) -> dict[Result, Finding]:
-    """What to say of those of the results that are beyond their critical loads; none is analysed by second order."""
-    prepared = cut(prepared, results)
-    first, at = prepared.solution, np.array([r.second_order_at for r in results])
-    mix = first.weights(results)
-    lost = np.flatnonzero(~below_critical(prepared.equations, first, mix * at, prepared.parts, tell))
-    return _lost(prepared, [results[i] for i in lost.tolist()])
 
 
 def _lost(prepared: Prepared, results: Results) -> dict[Result, Finding]:

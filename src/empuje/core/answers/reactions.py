@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from ..analysis.applied import applied
 from ..analysis.assembly import IN_PLANE
 from ..analysis.solution import Solution
-from ..model.findings import Finding, in_short
+from ..model.findings import Finding, in_short, with_accepted
 from ..model.results import Results
 from .table import FORCE_KINDS, Column, Table, case_column, how_column, six
 
@@ -105,7 +105,8 @@ def result_findings(solution: Solution, results: Results | None = None) -> list[
     """What there is to say about these results, or all: sums that do not balance, displacements too large to be
     believed, and members beyond the reach of second order."""
     asked = [r for r in (solution.results if results is None else results) if r not in solution.failed and not r.moving]
-    return [*_out_of_balance(solution, asked), *_too_far(solution, asked), *_digits(solution), *_tight(solution)]
+    found = [*_out_of_balance(solution, asked), *_too_far(solution, asked), *_digits(solution), *_tight(solution)]
+    return in_short(with_accepted(found, solution.project.accepted))
 
 
 DIGITS = 9.5
@@ -163,7 +164,7 @@ def _too_far(solution: Solution, results: Results) -> list[Finding]:
             "warning", "moves-too-far", f"{project.nodes[node].name} moves by {moved[node, result] / size:.0%} of the "
             f"frame's size under {under}: displacements are taken as small, and these are not",
             "look for loads in a wrong unit, sections that are too soft, springs, and bars that lie nearly flat",
-            project.nodes[node].place,
+            project.nodes[node].place, about=(project.nodes[node].name,),
         )
     ]  # fmt: skip
 
@@ -186,7 +187,7 @@ def _tight(solution: Solution) -> list[Finding]:
         Finding(
             "warning", "pulled-tight", f"{member.name}{f' and {more} more' if more else ''} is pulled so hard under "
             f"{results[result].name} (N L^2/EI = {stretch[element, result]:.0f}) that second order is not exact there",
-            "put a node on it, or make it a bar", member.place,
+            "put a node on it, or make it a bar", member.place, about=(member.name,),
         )
     ]  # fmt: skip
 
@@ -202,11 +203,12 @@ def _out_of_balance(solution: Solution, results: Results) -> list[Finding]:
             f"the reactions of {result.name} miss its loads by {error[i]:.0e} of the largest",
             "do not rely on its results; look for very stiff beside very soft members",
             result.place,
+            about=(result.name,),
         )
         for i, result in enumerate(results)
         if not error[i] <= CLOSE_ENOUGH
     ]
-    return in_short(found)
+    return found
 
 
 def blank_out_of_plane(solution: Solution, value: Floats) -> Floats:

@@ -9,7 +9,8 @@ from __future__ import annotations
 import difflib
 import re
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from fnmatch import fnmatchcase
 from typing import Literal
 
 Level = Literal["error", "warning", "note"]
@@ -28,8 +29,8 @@ class Place:
 
 @dataclass(frozen=True, slots=True)
 class Finding:
-    """Something to say about the model: its level, a stable code, what is wrong, what to do, and where; and how many it
-    stands for."""
+    """Something to say about the model: its level, a stable code, what is wrong, what to do, and where; how many it
+    stands for; the names of what it is `about`; and why it is `accepted`, if it is."""
 
     level: Level
     code: str
@@ -37,10 +38,42 @@ class Finding:
     remedy: str
     place: Place
     stands_for: int = 1
+    about: tuple[str, ...] = ()
+    accepted: str = ""
 
     def __str__(self) -> str:
+        if self.accepted:
+            return visible(f"{self.place}: accepted[{self.code}]: {self.message}; because {self.accepted}")
         remedy = f"; {self.remedy}" if self.remedy else ""
         return visible(f"{self.place}: {self.level}[{self.code}]: {self.message}{remedy}")
+
+
+@dataclass(frozen=True, slots=True)
+class Accepted:
+    """What the engineer takes as it is: findings by their code, of things whose names match a glob (all, where there is
+    none), and why."""
+
+    code: str
+    about: tuple[str, ...]
+    reason: str
+    place: Place
+
+    def takes(self, finding: Finding) -> bool:
+        """Whether it is meant. An error never is."""
+        if finding.level == "error" or finding.code != self.code:
+            return False
+        return not self.about or any(fnmatchcase(name, glob) for name in finding.about for glob in self.about)
+
+
+def with_accepted(findings: Iterable[Finding], accepted: Sequence[Accepted]) -> list[Finding]:
+    """The findings, those that are accepted as notes with the reason."""
+    codes = {a.code for a in accepted}
+
+    def seen(finding: Finding) -> Finding:
+        taken = next((a for a in accepted if a.takes(finding)), None)
+        return replace(finding, level="note", accepted=taken.reason) if taken else finding
+
+    return [seen(f) if f.code in codes and not f.accepted else f for f in findings]
 
 
 CONTROL = re.compile("[\x00-\x08\x0b-\x1f\x7f-\x9f\u200e\u200f\u2028-\u202e\u2066-\u2069]")
@@ -69,9 +102,9 @@ MOST_OF_A_KIND = 10
 
 def in_short(findings: Iterable[Finding]) -> list[Finding]:
     """The first findings of each kind in their order, then for every kind one that counts the rest."""
-    kinds: dict[tuple[str, str], list[Finding]] = {}
+    kinds: dict[tuple[str, str, bool], list[Finding]] = {}
     for finding in findings:
-        kinds.setdefault((finding.level, finding.code), []).append(finding)
+        kinds.setdefault((finding.level, finding.code, bool(finding.accepted)), []).append(finding)
     out, counted = [], []
     for of_kind in kinds.values():
         of_kind.sort(key=lambda f: f.stands_for > 1)
@@ -82,7 +115,8 @@ def in_short(findings: Iterable[Finding]) -> list[Finding]:
             continue
         out += of_kind[:MOST_OF_A_KIND]
         first = rest[0]
-        counted.append(Finding(first.level, first.code, f"and {more:,} more like these", "", first.place, more))
+        words = f"and {more:,} more like these"
+        counted.append(Finding(first.level, first.code, words, "", first.place, more, (), first.accepted))
     return [*in_order(out), *counted]
 
 

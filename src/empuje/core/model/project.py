@@ -10,10 +10,12 @@ from numpy.typing import NDArray
 
 from .cases import Case, Combination
 from .combining import Combining
+from .findings import Accepted
 from .frame import ON_LINE_TOLERANCE, Diaphragm, Member, Node, Support, member_axes
 from .limits import Limit
 from .loads import DescribedLoad
 from .near import near_pairs
+from .plausible import Plausible
 from .reduction import ReductionRule
 from .steel import SteelRule
 from .surfaces import Surface, SurfaceLoad
@@ -38,7 +40,8 @@ class Project:
     `combining`: which combinations are asked for; `reduction`: how live loads are reduced;
     `wind`: what makes wind loads and their cases; `traffic`: what moves, each a case by its name; `standings`:
     positions of it that are load cases of their own; `limits`: what results must satisfy;
-    `steel`: how steel members are checked.
+    `steel`: how steel members are checked; `plausible`: beyond what a value is told to be odd; `accepted`: findings
+    taken as they are.
     """
 
     file: str
@@ -65,6 +68,8 @@ class Project:
     limits: tuple[Limit, ...] = ()
     steel: SteelRule | None = None
     direct: tuple[str, ...] = ()
+    plausible: Plausible = field(default_factory=Plausible)
+    accepted: tuple[Accepted, ...] = ()
 
     @cached_property
     def xyz(self) -> NDArray[np.float64]:

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from ..actions.surfaces.sources.area_loads import direction_of
 from ..actions.surfaces.sources.surface_loads import Surfaces
-from ..model.findings import Finding, in_short
+from ..model.findings import Finding, in_short, with_accepted
 from ..model.frame import ON_LINE_TOLERANCE
 from ..model.loads import PlainLoads
 from ..model.near import near_pairs
@@ -30,7 +30,7 @@ def frame_findings(resolved: Resolved, of_loads: list[Finding]) -> list[Finding]
     of_loads = [*of_loads, *_out_of_plane(project, resolved.loads), *_floors_doubled(project, resolved.surfaces)]
     checks = (_coincident, _unused, _doubled, _one_way, _offsets, _crossings, _nearly_flat)
     for found in (of_loads, *(check(project) for check in checks), _cases(resolved)):
-        out += in_short(found)
+        out += in_short(with_accepted(found, project.accepted))
     return out
 
 

@@ -29,6 +29,7 @@ from ..model.project import Project
 from ..model.words import How
 from .frame_checks import frame_findings
 from .resolved import Resolved
+from .slips.every import slips
 
 
 def resolve(project: Project, found: Sequence[Finding] = (), more: Sequence[Combination] = ()) -> Resolved:
@@ -65,6 +66,8 @@ def resolve(project: Project, found: Sequence[Finding] = (), more: Sequence[Comb
         reduction = reduce_live_loads(project, project.reduction, surfaces)
         resolved = replace(resolved, reduction=reduction)
     findings = [*of_combining, *frame_findings(resolved, findings)]
+    if sound and placed and not has_errors(findings):
+        findings += slips(resolved)
     return replace(resolved, findings=tuple(findings))
 
 

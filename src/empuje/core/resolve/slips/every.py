@@ -1,0 +1,16 @@
+"""All checks for slips, in short."""
+
+from __future__ import annotations
+
+from ...model.findings import Finding, in_short, with_accepted
+from ..resolved import Resolved
+from .amounts import amounts
+from .cases import of_cases
+from .frame import of_frame
+from .loads import of_loads
+
+
+def slips(resolved: Resolved) -> list[Finding]:
+    """What is most likely a slip in a model without errors; those accepted as such, before some stand for many."""
+    found = [*amounts(resolved), *of_frame(resolved), *of_loads(resolved), *of_cases(resolved)]
+    return in_short(with_accepted(found, resolved.project.accepted))
