@@ -96,10 +96,12 @@ def _loose_feet(project: Project) -> Iterator[Finding]:
     count = np.bincount(project.ends.ravel(), minlength=len(z))
     count += np.bincount(project.nodes_on_members[1], minlength=len(z))
     held = {s.node for s in project.supports}
-    standing = [int(n) for n in foot if int(n) in held]
+    standing = z[[int(n) for n in foot if int(n) in held]]
     for i, n in zip(upright.tolist(), foot.tolist(), strict=True):
-        beside = sum(abs(z[k] - z[n]) < NEAR for k in standing)
-        if n not in held and count[n] == 1 and beside >= 2:
+        if n in held or count[n] > 1:
+            continue
+        beside = int((np.abs(standing - z[n]) < NEAR).sum())
+        if beside >= 2:
             m = project.members[i]
             yield warn(
                 "foot-without-support",
