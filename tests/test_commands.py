@@ -158,7 +158,9 @@ def test_json_has_null_where_a_value_does_not_exist(tmp_path, capsys):
     from importlib.resources import files
 
     path = tmp_path / "plane.toml"
-    path.write_text(files("empuje.files").joinpath("starter.toml").read_text(encoding="utf-8"), encoding="utf-8")
+    path.write_text(
+        files("empuje.samples").joinpath("starters", "portal.toml").read_text(encoding="utf-8"), encoding="utf-8"
+    )
     rows = json.loads(say(capsys, "displacements", path, "--format", "json", "--under", "W")[1])
     assert len(rows) == 5 and rows[0]["uy [mm]"] is None and rows[0]["ux [mm]"] == 0.0
     rows = json.loads(say(capsys, "forces", path, "--on", "rafters", "--at", "50%", "--format", "json")[1])

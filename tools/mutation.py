@@ -23,6 +23,12 @@ from pathlib import Path
 
 ROOT = Path(__file__).parents[1]
 CHOSEN = {
+    "core/resolve/slips/amounts.py": "test_slips",
+    "core/resolve/slips/cases.py": "test_slips",
+    "core/resolve/slips/frame.py": "test_slips",
+    "core/resolve/slips/loads.py": "test_slips",
+    "files/values.py": "test_values",
+    "files/includes.py": "test_values",
     "core/model/limits.py": "test_verdict",
     "core/verdict/found.py": "test_verdict",
     "core/verdict/outcome.py": "test_verdict",

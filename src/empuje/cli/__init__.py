@@ -35,6 +35,7 @@ COMMANDS = {
     "demo": "write the packing-house model, run it, and say what to look at",
     "cache": "say what is kept of solved models to answer the next question sooner, or remove it",
     "new": "write a small commented model to start from",
+    "schema": "print the JSON Schema of the model file, with which editors complete and check while one types",
 }
 FINE, NOT_MET, UNUSABLE, STOPPED = 0, 1, 2, 130
 

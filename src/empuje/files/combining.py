@@ -14,7 +14,7 @@ from ..core.model.rules import RuleSet
 from ..core.model.words import Expansion, Set
 from .entry import Entry, shown
 from .keys import CUSTOM_COMBINATION
-from .rules import Given, own_codes, read_rule_file, read_rule_text
+from .rules import Given, own_codes, read_rule_file, read_rule_text, rule_names
 from .tables import inside
 
 COMBINATION_NAME = re.compile(r"[^\W_][\w.+-]*")
@@ -45,7 +45,7 @@ def _rule_sets(entry: Entry, folder: Path | None) -> list[RuleSet]:
     known = _known_sets(entry, folder, wanted, given)
     for word in wanted:
         if word not in known:
-            names = [*known, *(f"{code} strength" for code in own_codes())]
+            names = list(dict.fromkeys([*known, *rule_names()]))
             every = f"rules are there for {', '.join(own_codes())}"
             entry.error("unknown-name", f"there are no rules {shown(word)}", f"{did_you_mean(word, names)}; {every}",
                         "rules")  # fmt: skip

@@ -115,11 +115,13 @@ class Key:
 
 @dataclass(frozen=True)
 class Form:
-    """The keys of a table; `each`: what it takes under names that the engineer gives."""
+    """The keys of a table; `each`: what it takes under names that the engineer gives; `beside`: what the same table may
+    be instead."""
 
     name: str
     keys: tuple[Key, ...] = ()
     each: Takes | None = None
+    beside: tuple[Form, ...] = ()
 
     @property
     def names(self) -> tuple[str, ...]:

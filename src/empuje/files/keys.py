@@ -164,7 +164,7 @@ SURFACE = Form("surfaces.NAME", (
     Key("openings", Written("lists of corners", "length"), ABSENT, "outlines of holes in it", "none"),
     Key("deck", Written('`"x"`, `"y"`, `"z"`, an angle, two nodes, `"short"`, `"two-way"`', "angle"), REQUIRED,
         "how it spans: along an axis, or at an angle from x (`\"30 deg\"`; all seen in plan, so a sloping deck may "
-        "span down the slope), the shorter way of each bay, or both ways"),
+        "span down the slope), the shorter way of each bay, or both ways", "required without `carry`"),
     Key("bearing", Names(MEMBERS), ABSENT, "what may carry it; the others in its plane are passed over", "all "
         "members in its plane but bars"),
     Key("carry", Choice.of(Carry), Carry.MEMBERS, "`nodes`: its corners and inner nodes get what is nearer to them "
@@ -179,7 +179,7 @@ LAYER = Form("floors.NAME.dead.layers.NAME", (
 LAYERS = Form("floors.NAME.dead.layers", each=Written("load per area, or a table", "pressure"))
 FLOOR_PART = Form("floors.NAME.PART", (
     Key("case", Text("case"), REQUIRED, "the case it goes to"),
-    Key("area", Quantity("pressure"), REQUIRED, "the load per area"),
+    Key("area", Quantity("pressure"), REQUIRED, "the load per area", "required without `layers`"),
     Key("layers", Table(LAYERS), ABSENT, "of `dead`: each layer's weight per area, or `thickness` and `density`; "
         "`area` comes on top", "none"),
     Key("use", Choice(USES), ABSENT, "of `live`: becomes that of its case", "that of its case"),
@@ -247,6 +247,24 @@ CASE = Form("cases.NAME", (
         "`without`"),
 ))  # fmt: skip
 
+PLACE = "node, `[x, y]` in plan, `[x, y, z]`, or shares of the surface along its first side and across it"
+SURFACE_LOAD = Form("loads.CASE on surfaces", (
+    Key("on", Names("selector of surfaces"), REQUIRED, "what it acts on"),
+    Key("area", Written("one value, or two with `along`", "pressure"), ABSENT, "force per area", "none"),
+    Key("force", Quantity("force"), ABSENT, "a force `at` a place: on a member directly, by the lever rule along a "
+        "one-way deck, or shared by strips along and across a two-way bay", "none"),
+    Key("line", Written("one value, or two", "line"), ABSENT, "force per length `from` one point `to` "
+        "another", "none"),
+    Key("dir", Choice((*GLOBAL, *NORMAL), 'a global direction, `"normal"`, `"-normal"`'), "down", "values are "
+        "positive along it"),
+    Key("per", Choice(("projected", "surface")), "surface", "of `area`; `projected`: per area seen along `dir`"),
+    Key("part", Written(POINTS, "length"), ABSENT, "of `area`: its own corners", "the whole"),
+    Key("along", Written("`+x -x +y -y +z -z`, or two nodes"), ABSENT, "of `area`: the way from the first value to "
+        "the second, over the extent of the loaded part", "required with two values"),
+    Key("at", Written(PLACE, "length"), REQUIRED, "of `force`", "required with `force`"),
+    Key("from", Written(PLACE, "length"), REQUIRED, "of `line`", "required with `line`"),
+    Key("to", Written(PLACE, "length"), REQUIRED, "of `line`", "required with `line`"),
+))  # fmt: skip
 LOAD = Form("loads.CASE", (
     Key("on", Names(BOTH), REQUIRED, "what it acts on"),
     Key("line", Written("one value, `[at start, at end]`, or `[[position, value], ...]`", "line"), ABSENT, "on "
@@ -268,25 +286,7 @@ LOAD = Form("loads.CASE", (
         "as snow on a slope; else per length of the member"),
     Key("at", Written("position, or a list of them", "length"), REQUIRED, "of a `force` or `moment` on a "
         "member", "for loads on nodes"),
-))  # fmt: skip
-PLACE = "node, `[x, y]` in plan, `[x, y, z]`, or shares of the surface along its first side and across it"
-SURFACE_LOAD = Form("loads.CASE on surfaces", (
-    Key("on", Names("selector of surfaces"), REQUIRED, "what it acts on"),
-    Key("area", Written("one value, or two with `along`", "pressure"), ABSENT, "force per area", "none"),
-    Key("force", Quantity("force"), ABSENT, "a force `at` a place: on a member directly, by the lever rule along a "
-        "one-way deck, or shared by strips along and across a two-way bay", "none"),
-    Key("line", Written("one value, or two", "line"), ABSENT, "force per length `from` one point `to` "
-        "another", "none"),
-    Key("dir", Choice((*GLOBAL, *NORMAL), 'a global direction, `"normal"`, `"-normal"`'), "down", "values are "
-        "positive along it"),
-    Key("per", Choice(("projected", "surface")), "surface", "of `area`; `projected`: per area seen along `dir`"),
-    Key("part", Written(POINTS, "length"), ABSENT, "of `area`: its own corners", "the whole"),
-    Key("along", Written("`+x -x +y -y +z -z`, or two nodes"), ABSENT, "of `area`: the way from the first value to "
-        "the second, over the extent of the loaded part", "required with two values"),
-    Key("at", Written(PLACE, "length"), REQUIRED, "of `force`", "required with `force`"),
-    Key("from", Written(PLACE, "length"), REQUIRED, "of `line`", "required with `line`"),
-    Key("to", Written(PLACE, "length"), REQUIRED, "of `line`", "required with `line`"),
-))  # fmt: skip
+), beside=(SURFACE_LOAD,))  # fmt: skip
 
 CUSTOM_COMBINATION = Form("combinations.custom.NAME", (
     Key("formula", Text("factored cases"), REQUIRED, "what it is made of"),

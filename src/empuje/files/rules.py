@@ -33,6 +33,12 @@ def own_codes() -> dict[str, tuple[str, str]]:
     return out
 
 
+def rule_names() -> list[str]:
+    """The rule sets of the codes that come with us, as models name them."""
+    each = (tomllib.loads(text) for _, text in own_codes().values())
+    return [f"{data['code']} {name}" for data in each for name in data.get("sets", {})]
+
+
 def read_rule_text(text: str, file: str, given: Given) -> tuple[list[RuleSet], Notes]:
     """All rule sets of a file, with the model's own values and factors. Raises tomllib.TOMLDecodeError."""
     data, lines = parse(text)
