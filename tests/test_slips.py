@@ -79,7 +79,7 @@ MORE = '[members.more]\nsection = "IPE 200"\nmaterial = "S355"\n{0}pieces = {{ m
 SLIPS = [
     ("a grid in mm", GRID, GRID.replace("6,", "6000,").replace("12", "12000").replace("18", "18000").replace(
         "24", "24000").replace("30", "30000"), "implausible-length", "runs =", "write its unit"),
-    ("E bare", 'E = "210 GPa", G = "81 GPa"', "E = 210000, G = 81000", "implausible-stiffness", "runs =", '"210 GPa"'),
+    ("E bare", 'E = "210 GPa", G = "81 GPa"', "E = 210000, G = 81000", "implausible-stiffness", "runs =", "E = 210 MPa"),
     ("G in MPa", 'G = "81 GPa"', 'G = "81 MPa"', "implausible-stiffness", "runs =", "E/2.6"),
     ("no density", 'density = "7850 kg/m3", ', "", "no-density", "runs =", "give it a density"),
     ("density by weight", "7850 kg/m3", "7850 kN/m3", "implausible-weight", "runs =", "25 kN/m3"),
@@ -88,6 +88,8 @@ SLIPS = [
     ("a force in N", "force = 12 }", "force = 120000 }", "implausible-load", "G = [", "write its unit"),
     ("snow in kg", "area = 0.8", "area = 800", "implausible-load", "S = [", "write its unit"),
     ("temperature", "warm = 20", "warm = 293.15", "implausible-temperature", "T = [", "change of temperature"),
+    ("a settlement in mm", 'fix = "fixed"', 'fix = "fixed"\nsettle = { case = "M", z = -6 }', "implausible-settlement", "settle =",
+     "write its unit"),
     ("factor 12", "1.5 S", "15 S", "implausible-factor", "U1 =", "check the factor"),
     ("g as a factor", "self_weight = 1 }", "self_weight = 9.81 }", "implausible-weight", "SW =", "it is a factor"),
     ("weight up", "self_weight = 1 }", "self_weight = -1 }", "implausible-weight", "SW =", "acting down"),
@@ -106,7 +108,7 @@ SLIPS = [
     ("area twice", "area = 0.8 }", 'area = 0.8 }, { on = "roof", area = 0.8 }', "load-twice", "S = [", "take one out"),
     ("along a member", 'on = "edges", line = 1 }', 'on = "edges", line = 1, dir = "+x" }', "along-member", "G = [", "local x"),
     ("local axes", 'line = 1.5, dir = "+y"', 'line = 1.5, dir = "+y" }, { on = ["edges", "beams"], line = 1, dir = "local y"',
-     "local-axes-differ", "W = [", "a load for each side"),
+     "local-axes-differ", "W = [", "and 9 more"),
     ("on bars", 'on = "edges", line = 1 }', 'on = "edges", line = 1 }, { on = "ties", line = 0.2 }', "load-across-bar",
      "G = [", "leave out bar"),
     ("one left out", 'on = "beams", line = "q"', 'on = ["beams", "!beams/D*"], line = "q"', "one-without-load", "G = [",
@@ -139,6 +141,8 @@ def changed(what, old, new):
     text = SHED.replace(old, new, 1)
     if what == "no variable action":
         text = text.replace("U2 = { formula", "#").replace("+ 1.5 T", "")
+    if "settle" in new:
+        text = text.replace("[loads]", 'M = { action = "settlement" }\n[loads]')
     if "K = [" in new:
         pieces = 'm = "K > L", n = "L > B1@eave"' if what == "near nodes" else 'm = "K > L"'
         held = 'at = ["K", "L"]\nfix = "fixed"\n[[supports]]\n' if what == "a part by itself" else ""
@@ -175,6 +179,31 @@ def test_a_slip_is_told_where_it_stands(what, old, new, code, line, remedy, tmp_
     assert seen and all(f.code == code and f.level == "note" and str(f).endswith("because as built") for f in seen)
     away = findings(text + accepted.format(code, "nowhere*"))
     assert not any(f.accepted for f in away) and "accepted-nothing" in [f.code for f in away]
+
+
+RIGHT = [
+    ("cladding on columns", "force = 12 }", 'force = 12 }, { on = "columns", line = 1 }'),
+    ("along bars", "force = 12 }", 'force = 12 }, { on = "ties/1/A*", line = -0.2, dir = "local x" }'),
+    ("said to be along", "force = 12 }", 'force = 12 }, { on = "edges", line = 0.2, dir = "local x" }'),
+    ("bolts on top", 'G = { action = "dead" }', 'G = { action = "dead", self_weight = 0.05 }'),
+    ("in two stages", 'U1 = { formula = "1.35 SW + 1.35 G', 'U1 = { formula = "1.35 G'),
+    ("at two places", "force = 12 }", 'force = 12 }, { on = "beams/C*", force = 5, at = "2 m" }, { on = "beams/C*", force = 5, at = "3 m" }'),
+    ("two sizes", 'on = "edges", line = 1 }', 'on = "edges", line = 1 }, { on = "edges", line = 1.5 }'),
+    ("two left out", 'on = "beams", line = "q"', 'on = ["beams", "!beams/D*", "!beams/E*"], line = "q"'),
+    ("wind that presses a roof", 'dir = "up" }', 'dir = "normal" }'),
+    ("oblique wind", 'line = 1.5, dir = "+y" }', 'line = 1.5, dir = "+y" }, { on = "columns", line = 1.4, dir = "+x" }'),
+    ("held up everywhere", 'at = "*@base"', 'at = "*"\nfix = "z"\n[[supports]]\nat = "*@base"'),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("what", "old", "new"), RIGHT, ids=[r[0] for r in RIGHT])
+def test_what_is_right_is_not_told(what, old, new):
+    assert SHED.count(old) == 1
+    text = SHED.replace(old, new)
+    if what == "in two stages":
+        text = text.replace('G = { action = "dead" }', 'G = { action = "dead", self_weight = 1 }').replace('"SW + G', '"SW').replace(
+            "1.35 SW + 1.35 G + 1.5 T", "1.35 SW + 1.5 T")  # fmt: skip
+    assert reading(text).findings == []
 
 
 PLAUSIBLE = """

@@ -1,5 +1,6 @@
 """python -m empuje, and the command `empuje`."""
 
+import os
 import signal
 import sys
 
@@ -16,6 +17,11 @@ def start() -> int:
     """Runs the command line of this process; returns its exit code."""
     if LISTENING:
         signal.signal(signal.SIGINT, signal.default_int_handler)
+    if "_ARGCOMPLETE" in os.environ:  # a shell asks what may come next
+        from .cli import parser
+        from .cli.completing import complete
+
+        complete(parser())
     return main()
 
 

@@ -87,6 +87,7 @@ class Study:
         self._digest = reading.digest if cache else None
         self.names: Names = reading.names
         self.inputs = (path, *reading.files)
+        self.values = reading.values
         project, chosen = with_frequencies(reading), list[Finding]()
         if not quick:
             project, chosen = with_candidates(project, reading)

@@ -36,6 +36,8 @@ COMMANDS = {
     "cache": "say what is kept of solved models to answer the next question sooner, or remove it",
     "new": "write a small commented model to start from",
     "schema": "print the JSON Schema of the model file, with which editors complete and check while one types",
+    "completion": "print the script with which a shell completes commands, options and the names in a model",
+    "watch": "check a model whenever it is saved, and do what is asked for once it has no errors",
 }
 FINE, NOT_MET, UNUSABLE, STOPPED = 0, 1, 2, 130
 

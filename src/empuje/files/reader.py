@@ -55,7 +55,9 @@ class Reading:
     names: Names
     digest: bytes
     files: tuple[Path, ...] = ()
-    """The tables and rule files beside it."""
+    """The tables, rule files and further files beside it."""
+    values: tuple[str, ...] = ()
+    """The names of its values."""
 
     def with_more(self, findings: Iterable[Finding]) -> list[Finding]:
         """All findings in order, with those of what follows from the project. Members that could not be laid are missed
@@ -139,7 +141,9 @@ def read_text(text: str, file: str, folder: Path | None = None, given: Mapping[s
         limits=tuple(limits), steel=steel, direct=orders[Order.DIRECT],
         plausible=read_plausible(model), accepted=read_accepted(model),
     )  # fmt: skip
-    return Reading(project, notes.all_found(), names, notes.digest.digest(), tuple(notes.files))
+    return Reading(
+        project, notes.all_found(), names, notes.digest.digest(), tuple(notes.files), tuple(notes.units.values)
+    )
 
 
 def _project(model: Entry, notes: Notes) -> tuple[str, bool, tuple[str, str, str, str], Orders]:

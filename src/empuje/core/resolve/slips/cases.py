@@ -53,16 +53,19 @@ def _upward(resolved: Resolved, totals: Floats) -> Iterator[Finding]:
         lifts[own] &= gravity[rows.case[own]]
         for source, case in zip(rows.source[lifts].tolist(), rows.case[lifts].tolist(), strict=True):
             sources.setdefault(source, case)
-    written = {(load.case, load.place): load.text for load in (*project.loads, *project.surface_loads)}
+    names = [s.name for s in project.surfaces]
+    written = {(load.case, load.place, names[load.surface]): load.text for load in project.surface_loads}
     told = set()
     for source, k in sorted(sources.items()):
         case, own_source = project.cases[k], loads.sources[source]
-        if (case.name, own_source.place) in told:
-            continue  # another bay of the same surface
-        told.add((case.name, own_source.place))
-        text = written.get((case.name, own_source.place), own_source.text)
         if case.self_weight < 0 and own_source.place == case.place:
             continue  # its factor is told
+        # What a surface brings to the members around several bays is one load.
+        key = (case.name, own_source.place, own_source.surface)
+        text = written.get(key, own_source.text)
+        if (*key, text) in told:
+            continue
+        told.add((*key, text))
         what = f"negative {case.action}" if case.action in ("snow", "rain") else f"{case.action} case"
         yield warn(
             "acts-upward",
