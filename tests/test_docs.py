@@ -152,7 +152,7 @@ def test_the_guides_traffic_runs(tmp_path):
 
 def test_the_guides_model_runs_and_every_key_has_an_example(guide):
     text = guide.read_text(encoding="utf-8") + (guide.parent / "yard-rules.toml").read_text(encoding="utf-8")
-    text += "".join([*winds().values(), *traffics().values()])
+    text += "".join([*winds().values(), *traffics().values(), *blocks(GUIDE, "copies")])
     study = Study.read(guide)
     assert [str(f) for f in study.findings if f.level != "note"] == []
     s = study.solution()
@@ -163,6 +163,17 @@ def test_the_guides_model_runs_and_every_key_has_an_example(guide):
     heads = {part for head in re.findall(r"^\[+([a-z.-]+)", text, re.M) for part in head.split(".")}
     assert len(taken) > 80
     assert taken - heads - set(re.findall(r"(?<![\w.-])([A-Za-z_]\w*) *= ", text)) == set(), "keys without an example"
+
+
+def test_the_guides_ways_of_copying_run(guide):
+    """Each of them with the columns and beams of its model."""
+    ways = blocks(GUIDE, "copies")[0].strip().split("\n\n")
+    text = guide.read_text(encoding="utf-8")
+    assert len(ways) == 3
+    for way in ways:
+        guide.write_text(f'{text}\n[[copies]]\nname = "more"\nof = ["columns", "beams"]\n{way}\n', encoding="utf-8")
+        study = Study.read(guide, cache=False, quick=True)
+        assert study.sound and sum(m.name.endswith("~more") for m in study.project.members) >= 4, way
 
 
 def test_the_guide_lists_the_keys_as_they_are_read():

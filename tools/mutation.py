@@ -28,6 +28,8 @@ CHOSEN = {
     "core/resolve/slips/frame.py": "test_slips",
     "core/resolve/slips/loads.py": "test_slips",
     "files/values.py": "test_values",
+    "core/model/moved.py": "test_copies",
+    "files/copies.py": "test_copies",
     "files/includes.py": "test_values",
     "core/model/limits.py": "test_verdict",
     "core/verdict/found.py": "test_verdict",

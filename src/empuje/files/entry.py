@@ -233,6 +233,12 @@ class Entry:
             return None
         return values
 
+    def flag_or_texts(self, key: str) -> bool | list[str]:
+        """true, false, or names; the default where it is not written or is none of these, which is reported."""
+        if isinstance(self.data.get(key), str | list):
+            return self.texts(key) or []
+        return self.flag(key)
+
     def missing(self, key: str) -> None:
         """Reports that a key is not written."""
         self.error("missing-key", f"{self.what} has no `{key}`", f"add {key} = ...")

@@ -128,6 +128,25 @@ MEMBER = Form("members.NAME", (
     *STYLE,
 ))  # fmt: skip
 
+MIRROR = Form("copies.mirror", (
+    Key("x", Written("grid line, node or coordinate", "length"), ABSENT, "the plane across x there", "no such plane"),
+    Key("y", Written("grid line, node or coordinate", "length"), ABSENT, "the plane across y there", "no such plane"),
+    Key("through", Written("two places"), ABSENT, "the vertical plane through two nodes, crossings or points", "none"),
+))  # fmt: skip
+COPY = Form("copies", (
+    Key("name", Text("letters, digits and _"), REQUIRED, "what names of the copy end in, after a ~; of several "
+        "followed by its number"),
+    Key("of", Names("selector of members, nodes and surfaces"), REQUIRED, "what is copied"),
+    Key("shift", Written("`[x, y, z]`", "length"), ABSENT, "it goes so far (in a plane model `[x, z]`)", "it does not"),
+    Key("turn", Quantity("angle"), ABSENT, "it turns about a vertical axis, right-handed", "it does not"),
+    Key("about", Written("node, crossing or `[x, y]`", "length"), ABSENT, "where that axis is", "required with `turn`"),
+    Key("mirror", Table(MIRROR), ABSENT, "it is mirrored about a vertical plane", "it is not"),
+    Key("times", Written("whole number"), 1, "so many copies, each as far from the one before"),
+    Key("supports", Flag(), True, "its supports and settlements come with it"),
+    Key("loads", Written("`true`, `false`, or names of cases"), True, "its loads on members, nodes and surfaces "
+        "come with it, or those of these cases"),
+))  # fmt: skip
+
 TURN = Form("supports.turn", tuple(Key(a, Quantity("angle"), ABSENT, f"turned about {a}") for a in "xyz"))
 SPRING = Form("supports.spring", tuple(
     Key(f, Quantity("spring" if f in "xyz" else "turning spring"), 0.0, "stiffness") for f in FREEDOMS
@@ -328,6 +347,7 @@ MODEL = Form("model", (
     Key("sections", Table(Form("sections", each=Table(SECTION))), ABSENT, "the model's own sections"),
     Key("members", Table(Form("members", each=Table(MEMBER))), REQUIRED, "families of members"),
     Key("supports", Tables(SUPPORT), REQUIRED, "supports"),
+    Key("copies", Tables(COPY), ABSENT, "parts of the model shifted, turned or mirrored"),
     Key("diaphragms", Table(Form("diaphragms", each=Table(DIAPHRAGM))), ABSENT, "floors rigid in plan"),
     Key("surfaces", Table(Form("surfaces", each=Table(SURFACE))), ABSENT, "floors, roofs and walls"),
     Key("floors", Table(Form("floors", each=Table(FLOOR))), ABSENT, "what floors weigh and carry"),

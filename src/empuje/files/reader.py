@@ -17,6 +17,16 @@ from ..core.model.project import Project
 from ..core.model.words import Order, Set
 from .accepting import read_accepted, read_plausible
 from .combining import read_combining, read_formula
+from .copies import (
+    OwnGrounds,
+    OwnNames,
+    copied_floors,
+    copied_loads,
+    copied_supports,
+    copied_surfaces,
+    read_copies,
+    refuse_unknown_cases,
+)  # fmt: skip
 from .diaphragms import read_diaphragms
 from .entry import Entry, Notes, refuse_control_characters
 from .floors import read_floors
@@ -113,15 +123,21 @@ def read_text(text: str, file: str, folder: Path | None = None, given: Mapping[s
     read_node_rows(tables["nodes"], book, notes)
     parts = read_parts(model, plane)
     members, unread = read_members(model, book, parts, tables["members"])
-    names = Names(book.nodes, members, unread, book.some_crossings() if unread else ())
+    copies = read_copies(model, book, members)
+    crossings = book.some_crossings() if unread else ()
+    names, own = (kind(book.nodes, members, unread, crossings) for kind in (Names, OwnNames))
     cases = read_cases(model, names, plane)
-    grounds = read_surfaces(model, book, names, plane)
+    grounds = copied_surfaces(copies, read_surfaces(model, book, own, plane))
     of_floors, cases = read_floors(model, cases, grounds)
     wind, cases = read_wind(model, cases, names, grounds, plane)
     traffic, cases = read_traffic(model, cases, names, book, grounds, plane)
-    supports, settled = read_supports(model, names, [c.name for c in cases], plane, tables["supports"])
-    diaphragms = read_diaphragms(model, names, book.nodes, supports)
-    loads, surface_loads = read_loads(model, cases, names, grounds, plane, tables["loads"])
+    supports, settled = read_supports(model, own, [c.name for c in cases], plane, tables["supports"])
+    diaphragms = copied_floors(copies, read_diaphragms(model, own, book.nodes, supports))
+    copied_supports(copies, supports, settled)
+    mine = OwnGrounds(grounds.surfaces, grounds.index, grounds.unread, grounds.book)
+    loads, surface_loads = read_loads(model, cases, own, mine, plane, tables["loads"])
+    refuse_unknown_cases(copies, [c.name for c in cases])
+    copied_loads(copies, loads, surface_loads, book.nodes)
     loads += settled
     if not cases and not any(model.has(key) for key in ("cases", "wind", "traffic")):
         model.error("missing-key", "the model has no cases", 'add [cases] with G = { action = "dead" }')

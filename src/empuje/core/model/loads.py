@@ -98,7 +98,7 @@ class Strain:
 
 @dataclass(frozen=True, slots=True)
 class Settlement:
-    """Supports that move by x y z [m] and turn by rx ry rz [rad], in global axes."""
+    """Supports that move by x y z [m] and turn by rx ry rz [rad], in their own axes."""
 
     case: str
     nodes: tuple[int, ...]

@@ -1,0 +1,363 @@
+"""Copies: what happens to a part happens to its image, turned and mirrored with it; and against models written out."""
+
+import math
+
+import numpy as np
+import pytest
+
+from empuje.api import read
+from models import reading
+
+PART = """
+[project]
+units = "kN m"
+[nodes]
+a = [0, 0, 0]
+b = [5, 1, 0]
+c = [4, 6, 0.5]
+A = [0, 0.2, 4]
+B = [5, 1, 4.5]
+C = [4, 6, 5]
+T = [-2, -1, 6]
+D = [2.5, 0.6, 4.25]
+[materials]
+m = { E = "210 GPa", G = "81 GPa", density = "7850 kg/m3", expansion = "12e-6 1/K" }
+[sections.own]
+shape = "I"
+h = "300 mm"
+b = "150 mm"
+tw = "7 mm"
+tf = "11 mm"
+fibres = { edge = { y = "60 mm", z = "140 mm" } }
+[members.posts]
+section = "UPE 200"
+material = "m"
+roll = 25
+pieces = { a = "a > A", b = { between = "b > B", roll = -40 }, c = "C > c" }
+[members.beams]
+section = "own"
+material = "m"
+roll = 10
+shear = true
+ends = ["rigid", { ry = "8 MN*m/rad", free = "rz" }]
+pieces = { ab = "A > B", bc = { between = "B > C", offsets = ["20 cm", "10 cm"] }, ca = "C > A" }
+[members.angles]
+section = "L 120x80x10"
+material = "m"
+roll = -15
+pieces = { at = "A > T", bt = "T > B" }
+[members.tees]
+section = "WT7x34"
+material = "m"
+pieces = { ct = "C > T" }
+[members.ties]
+section = "L 60x60x6"
+material = "m"
+bar = true
+acts = "tension"
+pieces = { one = "a > B", two = "b > A" }
+[[supports]]
+at = ["a", "b"]
+fix = "x y z rz"
+spring = { rx = "5 MN*m/rad", ry = "3 MN*m/rad" }
+settle = { case = "SET", z = "-4 mm", x = "2 mm", rx = "1 mrad" }
+[[supports]]
+at = "c"
+fix = "fixed"
+turn = { z = "20 deg" }
+lift = true
+[surfaces.roof]
+corners = ["A", "B", "T"]
+deck = [ "A", "B" ]
+[surfaces.wall]
+corners = [[0, 0.2, 4], [5, 1, 4.5], [5, 1, 4.5], [0, 0.2, 4]]
+deck = "short"
+[cases]
+SW = { action = "dead", self_weight = 1 }
+L1 = { action = "live" }
+L2 = { action = "live" }
+TMP = { action = "thermal" }
+SET = { action = "settlement" }
+AR = { action = "live" }
+[loads]
+L1 = [ { on = "beams/ab", line = [2, 5], dir = "local y", from = "1 m" }, { on = "posts", line = 1.5, dir = "local z" },
+       { on = "beams", line = 3 }, { on = "angles", line = 1, dir = "+y", per = "projected" },
+       { on = "beams/bc", force = 9, dir = "-local y", at = ["30%", "2 m"] } ]
+L2 = [ { on = "posts/a", moment = 4, dir = "local x", at = "50%" }, { on = "beams/ca", moment = 5, dir = "local y", at = "1 m" },
+       { on = "posts/b", moment = -6, dir = "local z", at = "30%" }, { on = "T", moment = 7, dir = "+x" },
+       { on = "T", force = 8, dir = "+x" }, { on = "beams/bc", moment = 3, dir = "+y", at = "60%" } ]
+TMP = [ { on = "beams", warm = 30, gradient_y = "40 K/m", gradient_z = "-25 K/m" }, { on = "posts/a", misfit = "3 mm" }, { on = "posts", warm = 5, gradient_y = "50 K/m" },
+        { on = "angles", gradient_y = "60 K/m", gradient_z = "20 K/m" } ]
+AR = [ { on = "roof", area = 1.2, dir = "normal" }, { on = "roof", area = [0.5, 2], along = ["A", "T"], dir = "+y" },
+       { on = "roof", force = 6, at = ["40%", "30%"] }, { on = "roof", line = 2, from = ["30%", "10%"], to = ["55%", "40%"], dir = "-x" } ]
+[combinations.custom]
+U = "SW + L1 + L2 + 0.5 AR"
+V = "SW - L1 + 1.5 L2 + AR + TMP"
+W = "SW + SET + 2 AR - L2"
+[[accepted]]
+finding = "local-axes-differ"
+reason = "they differ on purpose"
+[[copies]]
+name = "image"
+of = ["*/*", "roof"]
+"""
+PART = PART.replace("""[surfaces.wall]
+corners = [[0, 0.2, 4], [5, 1, 4.5], [5, 1, 4.5], [0, 0.2, 4]]
+deck = "short"
+""", "").replace('D = [2.5, 0.6, 4.25]\n', "")  # fmt: skip
+
+
+def turned(degrees, about):
+    c, s = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
+    return np.array([[c, -s, 0], [s, c, 0], [0, 0, 1]]), np.array([*about, 0])
+
+
+def mirrored(degrees, through):
+    """The plane's trace is at so many degrees from x."""
+    c, s = math.cos(math.radians(2 * degrees)), math.sin(math.radians(2 * degrees))
+    return np.array([[c, s, 0], [s, -c, 0], [0, 0, 1]]), np.array([*through, 0])
+
+
+MOTIONS = {
+    "shifted": ('shift = ["40 m", -3, 2]', (np.eye(3), None)),
+    "turned by 33 degrees": ('turn = "33 deg"\nabout = [40, 10]', turned(33, (40, 10))),
+    "turned by a quarter": ("turn = 90\nabout = [40, 0]", turned(90, (40, 0))),
+    "mirrored across x": ('mirror = { x = "-20 m" }', mirrored(90, (-20, 0))),
+    "mirrored across y": ("mirror = { y = 25 }", mirrored(0, (0, 25))),
+    "mirrored at 57 degrees": (
+        f"mirror = {{ through = [[-20, 3], [{-20 + math.cos(math.radians(57))!r}, {3 + math.sin(math.radians(57))!r}, 9]] }}",
+        mirrored(57, (-20, 3)),
+    ),
+}
+
+
+def by_name(table, value):
+    """Of a table of API results: what each name and case has."""
+    key = "node" if "node" in table else "member"
+    return {(row[key], row["case"], *((round(row["x [m]"], 6),) if "x [m]" in row else ())): row[value].to_numpy(float)
+            for _, row in table.iterrows()}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", MOTIONS)
+def test_what_happens_to_a_part_happens_to_its_image(name, tmp_path):
+    """Reactions, displacements and stresses of the image are those of the part, moved: under every kind of load, with
+    springs, turned supports that can lift, hinges, offsets, one-way bars, and sections that are alike on no side."""
+    words, (R, about) = MOTIONS[name]
+    (tmp_path / "m.toml").write_text(PART + words + "\n", encoding="utf-8")
+    model = read(tmp_path / "m.toml", cache=False)
+    t = np.array([40, -3, 2]) if about is None else about - R @ about
+    nodes = {n.name: np.array(n.xyz) for n in model.project.nodes}
+    for node in "abcABCT":
+        assert nodes[f"{node}~image"] == pytest.approx(R @ nodes[node] + t, abs=1e-9)
+    results = model.solve()
+    det = np.linalg.det(R)
+    force, turn = ["Fx [kN]", "Fy [kN]", "Fz [kN]"], ["Mx [kN*m]", "My [kN*m]", "Mz [kN*m]"]
+    table = results.reactions()
+    cases = set(table["case"])
+    assert {"SW", "L1", "TMP", "SET", "AR", "U", "V", "W"} <= cases
+    for value, factor in ((force, 1.0), (turn, det)):
+        found = by_name(table, value)
+        size = max(np.abs(v).max() for v in found.values())
+        for node in "abc":
+            for case in cases:
+                assert found[f"{node}~image", case] == pytest.approx(factor * R @ found[node, case], abs=1e-9 * size), (
+                    node,
+                    case,
+                )
+    moved = by_name(results.displacements(), ["ux [mm]", "uy [mm]", "uz [mm]"])
+    size = max(np.abs(v).max() for v in moved.values())
+    for node in "ABCT":
+        for case in cases:
+            assert moved[f"{node}~image", case] == pytest.approx(R @ moved[node, case], abs=1e-8 * size), (node, case)
+    forces = results.forces(at=["0%", "37%", "100%"])
+    section = by_name(forces, ["N [kN]", "My [kN*m]", "Mz [kN*m]"])
+    members = {m.name: m for m in model.project.members}
+    seen = 0
+    for (member, case, x), own in section.items():
+        if "~" in member or members[member].bar:
+            continue
+        image = section[f"{member}~image", case, x]
+        for stresses in zip(
+            corners(members[member].section, own), corners(members[f"{member}~image"].section, image), strict=True
+        ):
+            assert np.sort(stresses[1]) == pytest.approx(
+                np.sort(stresses[0]), abs=1e-8 * np.abs(stresses[0]).max() + 1e-9
+            )
+            seen += 1
+    assert seen > 200
+    # Named fibres keep their places in the structure.
+    own, image = (members[m].section for m in ("beams/ab", "beams/ab~image"))
+    a, b = (
+        model.project.axes[[m.name for m in model.project.members].index(n)] for n in ("beams/ab", "beams/ab~image")
+    )
+    place = own.fibres[0].y * a[1] + own.fibres[0].z * a[2]
+    assert image.fibres[0].y * b[1] + image.fibres[0].z * b[2] == pytest.approx(R @ place, abs=1e-12)
+
+
+def corners(section, forces):
+    """Normal stresses at the outline's points, loop by loop."""
+    N, My, Mz = forces
+    return [N / section.A - My * p[:, 1] / section.Iy - Mz * p[:, 0] / section.Iz for p in section.outline]
+
+
+HALL = """
+[project]
+units = "kN m"
+[grid]
+x = { A = 0, B = 6, C = 12, D = 18 }
+y = { 1 = 0, 2 = 8 }
+z = { base = 0, eave = 5 }
+[members.columns]
+section = "HEA 200"
+material = "S355"
+runs = ["COLUMNS / 1,2 / base>eave"]
+[members.beams]
+section = "IPE 400"
+material = "S355"
+runs = ["COLUMNS / 1>2 / eave"]
+[members.edges]
+section = "IPE 240"
+material = "S355"
+ends = "hinged"
+runs = ["EDGES / 1,2 / eave"]
+[[supports]]
+at = "*@base"
+fix = "fixed"
+[surfaces.roof]
+corners = ["A1@eave", "EAST1@eave", "EAST2@eave", "A2@eave"]
+deck = "x"
+bearing = "beams"
+[cases]
+G = { action = "dead", self_weight = 1 }
+S = { action = "snow" }
+W = { action = "wind" }
+[loads]
+G = [ { on = "edges", line = 2 } ]
+S = [ { on = "roof", area = 1 } ]
+W = [ { on = "columns", line = 1.2, dir = "+x" } ]
+"""
+
+
+def hall(columns, edges, east, more=""):
+    return HALL.replace("COLUMNS", columns).replace("EDGES", edges).replace("EAST", east) + more
+
+
+def reactions(path, text):
+    path.write_text(text, encoding="utf-8")
+    model = read(path, cache=False)
+    places = {n.name: tuple(np.round(n.xyz, 6)) for n in model.project.nodes}
+    table = model.solve().reactions()
+    return {
+        (places[row["node"]], row["case"]): row[["Fx [kN]", "Fy [kN]", "Fz [kN]"]].to_numpy(float)
+        for _, row in table.iterrows()
+    }
+
+
+def same(a, b):
+    assert a.keys() == b.keys() and len(a) >= 24
+    size = max(np.abs(v).max() for v in a.values())
+    return all(np.abs(a[k] - b[k]).max() < 1e-9 * size for k in a)
+
+
+def test_bays_copied_are_the_hall_written_out(tmp_path):
+    """One bay shifted twice: columns that would be there twice are one, and everything is on them once. The roof's bays
+    meet over a frame that bears both."""
+    whole = reactions(tmp_path / "w.toml", hall("A..D", "A>>D", "D"))
+    bay = hall("A,B", "A>>B", "B", '[[copies]]\nname = "bay"\nof = ["*/*", "roof"]\nshift = ["6 m", 0, 0]\ntimes = 2\n')
+    assert same(whole, reactions(tmp_path / "c.toml", bay))
+    assert [f.code for f in reading(bay).findings if f.level != "note"] == []
+    assert "copy-meets-members" in [f.code for f in reading(bay).findings]
+
+
+def test_a_half_mirrored_is_the_hall_written_out(tmp_path):
+    """About the middle of the middle bay, with no loads of the wind: those of its own half are mirrored only if asked."""
+    half = '[[copies]]\nname = "east"\nof = ["columns/*", "beams/*", "edges/*A-B", "roof"]\nmirror = { x = 9 }\nloads = ["G", "S"]\n'
+    text = hall("A,B", "A>>C", "B", half).replace("runs = [\"A,B / 1>2", 'runs = ["A,B / 1>2').replace(
+        'deck = "x"', 'deck = "x"\n[surfaces.middle]\ncorners = ["B1@eave", "C1@eave", "C2@eave", "B2@eave"]\ndeck = "x"\nbearing = ["beams", "beams/*~east"]').replace(
+        'on = "roof", area', 'on = ["roof", "middle"], area').replace(
+        'on = "columns", line = 1.2', 'on = ["columns", "columns/*~east"], line = 1.2').replace("bearing = \"beams\"\n", "", 1)  # fmt: skip
+    whole = reactions(tmp_path / "w.toml", hall("A..D", "A>>D", "D"))
+    assert same(whole, reactions(tmp_path / "c.toml", text))
+
+
+@pytest.mark.parametrize(
+    ("more", "code", "words"),
+    [
+        ('name = "x"\nof = "*/*"', "which-way", "one of shift, turn and mirror"),
+        ('name = "x"\nof = "*/*"\nshift = [1, 0, 0]\nturn = 30', "which-way", "shift and turn"),
+        ('name = "x"\nof = "*/*"\nshift = [1, 0]', "bad-place", "write [x, y, z]"),
+        ('name = "x"\nof = "*/*"\nshift = [0, 0, "0.1 mm"]', "bad-place", "farther than a millimetre"),
+        ('name = "x"\nof = "*/*"\nshift = [1, 0, "2 kN"]', "bad-quantity", "is a force"),
+        ('name = "x"\nof = "*/*"\nturn = 30', "missing-key", "about"),
+        ('name = "x"\nof = "*/*"\nturn = 30\nabout = "Z9"', "unknown-name", "no node or crossing Z9"),
+        ('name = "x"\nof = "*/*"\nmirror = "B"', "not-a-table", "{ x ="),
+        ('name = "x"\nof = "*/*"\nmirror = { x = "Q" }', "bad-quantity", "Q"),
+        ('name = "x"\nof = "*/*"\nmirror = { x = 1, y = 2 }', "which-way", "one of x, y and through"),
+        ('name = "x"\nof = "*/*"\nmirror = { through = ["A1@base", "A1@eave"] }', "bad-place", "two apart in plan"),
+        ('name = "x"\nof = "*/*"\nmirror = { x = 30 }\ntimes = 2', "wrong-key", "mirror has no `times`"),
+        ('name = "x"\nof = "*/*"\nshift = [30, 0, 0]\ntimes = 0', "bad-quantity", "whole number"),
+        ('name = "x"\nof = "*/*"\nshift = [30, 0, 0]\ntimes = true', "bad-quantity", "whole number"),
+        ('name = "x"\nof = "*/*"\nshift = [30, 0, 0]\nloads = ["Q"]', "unknown-name", "no case Q"),
+        ('name = "x~1"\nof = "*/*"\nshift = [30, 0, 0]', "bad-name", "letters, digits and _"),
+        ('name = "x"\nof = ["*/*", "rof"]\nshift = [30, 0, 0]', "matches-nothing", "nothing is called rof"),
+        ('of = "*/*"\nshift = [30, 0, 0]', "missing-key", "name"),
+        (
+            'name = "x"\nof = "*/*"\nshift = [30, 0, 0]\n[[copies]]\nname = "x"\nof = "*/*"\nshift = [60, 0, 0]',
+            "bad-name",
+            "twice",
+        ),
+    ],
+)
+def test_slips_are_told(more, code, words):
+    found = [f for f in reading(hall("A,B", "A>>B", "B", f"[[copies]]\n{more}\n")).findings if f.level == "error"]
+    assert code in [f.code for f in found] and any(words in str(f) for f in found), [str(f) for f in found]
+    assert all(f.place.line > HALL.count("\n") for f in found if f.code == code)
+
+
+def test_copies_of_copies_names_and_selectors(tmp_path, capsys):
+    """A copy may be of earlier ones, by their names; commands mean copies too; loads may go to a copy alone."""
+    more = """
+[[copies]]
+name = "far"
+of = ["columns", "beams"]
+shift = [0, 20, 0]
+supports = false
+loads = false
+[[copies]]
+name = "both"
+of = ["columns", "columns/*~far", "beams/A*~far"]
+shift = [0, 0, 7]
+loads = "G"
+"""
+    text = hall("A,B", "A>>B", "B", more).replace(
+        "W = [ {", 'W = [ { on = "columns/A1*~far", line = 9, dir = "+y" }, {'
+    )
+    found = reading(text)
+    names = found.names.members
+    assert sum(n.endswith("~far") for n in names) == 6 and sum(n.endswith("~far~both") for n in names) == 5
+    assert sum(n.endswith("~both") for n in names) == 9
+    assert {s.node for s in found.project.supports} == {i for i, n in enumerate(found.names.nodes) if n.endswith("base")} | {
+        i for i, n in enumerate(found.names.nodes) if n.endswith("base~both")}  # fmt: skip
+    by_case = {c: [load for load in found.project.loads if load.case == c] for c in ("G", "W")}
+    assert [names[i] for i in by_case["W"][0].members] == ["columns/A1/base-eave~far"]
+    assert len(by_case["W"]) == 2 and len(by_case["G"]) == 1
+    assert len(found.names.members_meant(["columns"])) == 4 + 4 + 8
+    assert len(found.names.members_meant(["columns/*~*", "!columns/*~both"])) == 4
+
+
+def test_half_a_plane_portal_mirrored_is_the_whole(tmp_path):
+    """The starter, with its right half as the image of the left: columns and rafters with sections upright, and wind that is
+    not mirrored."""
+    from importlib.resources import files
+
+    whole = files("empuje.samples").joinpath("starters", "portal.toml").read_text(encoding="utf-8")
+    half = whole.replace('"A,C / base>eave"', '"A / base>eave"').replace(', "B>C / ridge>eave"', "")
+    half = half.replace(
+        "[[supports]]", '[[copies]]\nname = "right"\nof = "*/*"\nmirror = { x = "B" }\nloads = ["G", "Q"]\n[[supports]]'
+    )
+    half = half.replace("x = { A = 0, B = 5, C = 10 }", "x = { A = 0, B = 5 }")
+    found, copied = reactions(tmp_path / "w.toml", whole), reactions(tmp_path / "c.toml", half)
+    assert found.keys() == copied.keys() and len(found) > 20
+    for key, force in found.items():
+        assert copied[key] == pytest.approx(force, rel=1e-9, abs=1e-9, nan_ok=True), key
+    assert [f.code for f in reading(half).findings if f.level != "note"] == []
