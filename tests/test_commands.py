@@ -168,6 +168,55 @@ def test_json_has_null_where_a_value_does_not_exist(tmp_path, capsys):
     assert rows[0]["Mz [kN*m]"] is None and rows[0]["x [m]"] == pytest.approx(26.44**0.5 / 2, rel=1e-9)
 
 
+SUMS = """
+[project]
+units = "kN m"
+[nodes]
+a = [0, 0, 0]
+b = [3, 4, 0]
+c = [3, 4, 6]
+[members.low]
+section = "IPE 300"
+material = "S235"
+pieces = { ab = "a > b" }
+[members.high]
+section = "IPE 300"
+material = "S235"
+pieces = { bc = "b > c" }
+[[supports]]
+at = "a"
+fix = "fixed"
+[cases]
+Q = { action = "live" }
+W = { action = "wind" }
+[loads]
+Q = [ { on = "low/ab", line = [2, 8], from = "1 m", to = "4 m" }, { on = "high/bc", force = 6, at = "2 m" }, { on = "c", force = 4 },
+      { on = "low/ab", force = 3, at = "2 m" }, { on = "low/ab", force = 3, at = "2 m", dir = "up" }, { on = "c", moment = 9, dir = "+x" } ]
+W = [ { on = "high/bc", line = [1, 4], dir = "+y" }, { on = "a", force = 2, dir = "-x" } ]
+"""
+
+
+def test_sums_of_loads_and_where_they_act(tmp_path, capsys):
+    """By hand, on a member of slope 3:4 in plan: a trapezium of 15 kN acts at 1 + 3 (2 + 16)/(3 (2 + 8)) = 2.8 m."""
+    path = tmp_path / "m.toml"
+    path.write_text(SUMS, encoding="utf-8")
+
+    def rows(*words):
+        _, text, _ = say(capsys, "loads", path, *words, "--format", "json")
+        return [[v if not isinstance(v, float) else round(v, 9) for v in row.values()] for row in json.loads(text)]
+
+    low = [0.0, 0.0, -15.0, 1.68, 2.24, None]
+    assert rows("--by", "family", "--under", "Q") == [["Q", "low", *low], ["Q", "high", 0.0, 0.0, -6.0, 3.0, 4.0, None],
+                                                      ["Q", "(nodes)", 0.0, 0.0, -4.0, 3.0, 4.0, None]]  # fmt: skip
+    (whole,) = rows("--by", "case", "--under", "Q")
+    assert whole == ["Q", 0.0, 0.0, -25.0, round((15 * 1.68 + 30) / 25, 9), round((15 * 2.24 + 40) / 25, 9), None]
+    wind = 15.0 * 6 * (1 + 8) / (3 * 5)  # the trapezium's first moment about b, over its whole height
+    assert rows("--by", "member", "--under", "W") == [["W", "high/bc", 0.0, 15.0, 0.0, None, None, wind / 15],
+                                                      ["W", "a", -2.0, 0.0, 0.0, None, None, 0.0]]  # fmt: skip
+    assert rows("--by", "case", "--under", "W") == [["W", -2.0, 15.0, 0.0, None, None, round(15 * wind / (4 + 225), 9)]]
+    assert rows("--by", "case", "--under", "Q", "--on", "high") == [["Q", 0.0, 0.0, -6.0, 3.0, 4.0, None]]
+
+
 def test_loads_lists_what_is_where(model, capsys):
     _, text, _ = say(capsys, "loads", model, "--under", "W")
     line = 1 + PORTAL[: PORTAL.index("W = [ {")].count("\n")

@@ -13,6 +13,10 @@ def options(command: argparse.ArgumentParser) -> None:
     flags.add_under(command, "every case")
     flags.add_output(command)
     command.add_argument("--each", action="store_true", help="every load by itself, also those alike on many members")
+    command.add_argument(
+        "--by", choices=("case", "family", "member"),
+        help="sums instead of single loads, and where they act: x, y of the vertical forces, z of the horizontal ones",
+    )  # fmt: skip
     command.add_argument("--steps", action="store_true", help="how each load came about, step by step, below the list")
     command.add_argument("--totals", action="store_true", help="only the total of each case and combination")
 
@@ -35,6 +39,11 @@ def run(arguments: argparse.Namespace) -> int:
     if not any(r.is_case for r in results):
         raise Refusal("--under: loads are listed by case; add --totals for combinations")
     nodes, members = model.nodes_and_members(arguments.on)
+    if arguments.by:
+        from ..core.answers.load_sums import load_sums
+
+        outputs.put(load_sums(resolved, results, members, nodes, arguments.by), model, arguments)
+        return FINE
     table = applied_loads(resolved, results, members, nodes)
     lengths = dict(zip((m.name for m in project.members), project.lengths.tolist(), strict=True))
     text = loads_for_eyes(table, model.display, lengths, arguments.each)
