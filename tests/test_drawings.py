@@ -240,3 +240,50 @@ def test_a_load_in_pieces_is_written_once(load, written):
     model = resolved(text)
     sheet = draw_loads(model, named(model, "Q"), np.array([0]), View.named("xz"), KN, False)
     assert [words for _, _, words, *_ in sheet.wishes if "kN/m" in words] == written
+
+
+def test_axes_are_those_of_the_members_and_hinges_stand_at_their_ends():
+    """A beam at 3:4 in plan that is rolled by a quarter, and a bar: arrows on paper from above, circles beside free ends."""
+    from empuje.show.canvas import LOAD, PLUS, SHAPE
+    from empuje.show.draw_axes import draw_axes
+
+    text = """
+[project]
+units = "kN m"
+[nodes]
+a = [0, 0, 0]
+b = [6, 8, 0]
+c = [6, 0, 0]
+[members.m]
+section = "IPE 300"
+material = "S235"
+roll = 90
+ends = ["rigid", "hinged"]
+pieces = { ab = "a > b" }
+[members.n]
+section = "IPE 300"
+material = "S235"
+bar = true
+pieces = { bc = "b > c" }
+[[supports]]
+at = ["a", "b", "c"]
+fix = "fixed"
+[cases]
+Q = { action = "live" }
+"""
+    sheet = draw_axes(resolved(text).project, np.array([0, 1]), View.named("xy"), False)
+    tips = {}
+    for (colour, *_), paths in sheet.strokes.items():
+        if colour in (SHAPE, PLUS, LOAD):
+            tips[colour] = [(path[0], (path[-1] - path[0]) / np.linalg.norm(path[-1] - path[0])) for path in paths]
+    (middle, along), (_, along_bar) = tips[SHAPE]
+    assert (
+        middle == pytest.approx([3, 4]) and along == pytest.approx([0.6, 0.8]) and along_bar == pytest.approx([0, -1])
+    )
+    # Rolled by 90 degrees y points up, towards whoever looks from above; z to the right of x.
+    assert [way.tolist() for _, way in tips[PLUS]] == [pytest.approx([1, 0])]  # that of the bar alone
+    assert [way.tolist() for _, way in tips[LOAD]] == [pytest.approx([0.8, -0.6])]
+    circles = [line for line in sheet.axes.lines if line.get_marker() == "o" and len(line.get_xdata()) == 3]
+    places = np.column_stack(circles[0].get_data())
+    assert sorted(np.round(np.hypot(*(places - [6, 8]).T), 2).tolist())[:2] == pytest.approx([0.18, 0.18], abs=0.06)
+    assert sum(np.hypot(*(places - [6, 0]).T) < 0.3) == 1 and sum(np.hypot(*(places - [0, 0]).T) < 1) == 0

@@ -199,8 +199,9 @@ class Model(_Asking):
         it. Options: on, view, names, shape, times, apart; force for a band."""
         kind = Picture.read(what)
         none: list[Result] = []
-        results = none if kind == Picture.FRAME else self._under(under)
-        if kind not in (Picture.FRAME, Picture.BAND) and len(results) != 1:
+        still = kind in (Picture.FRAME, Picture.AXES)
+        results = none if still else self._under(under)
+        if not still and kind != Picture.BAND and len(results) != 1:
             raise ValueError(f"a picture shows one result: name it with `under` (these are {len(results)})")
         return self._sheet(what, results, lambda: self._study.solution(results), options)
 

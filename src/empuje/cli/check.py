@@ -51,6 +51,7 @@ def _written(every: list[Finding], short: list[Finding], headline: str, argument
     """The findings as they are asked for: for eyes in short, for programs all of them."""
     from ..core.model.findings import visible
     from ..show.findings_text import as_json, as_sarif, by_weight, counted
+    from ..show.layout import flowing, window
 
     ending = Path(arguments.output).suffix.lower() if arguments.output else ""
     style = arguments.format or {".json": "json", ".sarif": "sarif"}.get(ending, "text")
@@ -66,7 +67,9 @@ def _written(every: list[Finding], short: list[Finding], headline: str, argument
     accepted = [str(f) for f in shown if f.accepted]
     if accepted:
         lines += ["", "Accepted", *accepted, ""]
-    return "\n".join([*lines, counted(every)]) + "\n"
+    lines.append(counted(every))
+    there = None if arguments.output else window()
+    return "\n".join(flowing(line, there) for line in lines) + "\n"
 
 
 def _headline(study: Study, checked: Checked, lost: int) -> str:

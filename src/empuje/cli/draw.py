@@ -80,7 +80,7 @@ def run(arguments: argparse.Namespace) -> int:
         known, usual = (FORCES, "") if what == Picture.BAND else (tuple(map(str, Stress)), str(Stress.NORMAL))
         (force,) = flags.components([arguments.of or usual], known)[:1]
         results = model.under_combinations(arguments.under)
-    elif what != Picture.FRAME:
+    elif what not in (Picture.FRAME, Picture.AXES):
         results = stood(model, arguments.under, arguments.at_step, arguments.animate)
     name = force or "".join(r.name for r in results[:1])
     output = Path(arguments.output or f"{what}{'-' + name if name else ''}{'.gif' if arguments.animate else '.png'}")

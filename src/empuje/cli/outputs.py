@@ -35,7 +35,11 @@ def width(arguments: argparse.Namespace) -> int | None:
     from ..show.layout import window
 
     there = window()
-    to_window = getattr(arguments, "output", None) is None and getattr(arguments, "format", None) in (None, "table")
+    to_window = getattr(arguments, "output", None) is None and getattr(arguments, "format", None) in (
+        None,
+        "table",
+        "text",
+    )
     return there.width if there is not None and to_window else None
 
 

@@ -18,6 +18,7 @@ from ..core.model.words import Picture, Stress
 from ..core.resolve.resolved import Resolved
 from .canvas import Sheet
 from .display import Display
+from .draw_axes import draw_axes
 from .draw_band import draw_band
 from .draw_loads import draw_loads, label_members
 from .draw_pressures import draw_pressures
@@ -52,6 +53,8 @@ def picture(
     """One result's picture, or a band over several. Solves only where it has to. Raises NothingToDraw."""
     if asked.what == Picture.FRAME:
         return draw_frame(model, asked, display)
+    if asked.what == Picture.AXES:
+        return draw_axes(model.project, asked.members, asked.view, asked.names)
     if asked.what == Picture.BAND:
         return draw_band(solved(), results, asked.force, asked.members, asked.view, display, asked.names)
     if asked.what == Picture.STRESS:

@@ -169,6 +169,7 @@ class Picture(Word):
     """What can be drawn."""
 
     FRAME = "frame"
+    AXES = "axes"
     LOADS = "loads"
     PRESSURES = "pressures"
     DEFLECTED = "deflected"

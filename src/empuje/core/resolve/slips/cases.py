@@ -185,7 +185,7 @@ def _twice(resolved: Resolved) -> Iterator[Finding]:
             where = listed([names[i].name for i in sorted(both)])
             yield warn(
                 "load-twice",
-                f"case {load.case} has {load.text} twice on {where}: here and in {first}",
+                f"case {load.case}: {load.text} repeats what is on {where} already, by {first}",
                 "take one out, unless both are there",
                 load.place,
                 load.case,
@@ -197,7 +197,7 @@ def _twice(resolved: Resolved) -> Iterator[Finding]:
             if own in areas:
                 yield warn(
                     "load-twice",
-                    f"case {one.case} has {one.text} twice: here and in {areas[own]}",
+                    f"case {one.case}: {one.text} repeats what is there already, by {areas[own]}",
                     "take one out, unless both are there",
                     one.place,
                     one.case,
