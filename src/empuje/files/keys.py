@@ -261,6 +261,8 @@ CASE = Form("cases.NAME", (
         "envelopes take the worst of all patterns; else the patterns are listed one by one"),
     Key("stage", Choice.of(Stage), ABSENT, "`construction`: it joins construction sets only; `final`: it joins all "
         "but these; `mass`: it joins no combination of codes", "in all"),
+    Key("total", Quantity("force"), ABSENT, "what all its loads come to together, worked out by hand: `check` "
+        "warns where the resultant is more than 1 % off", "not compared"),
     Key("self_weight", Written("factor, or a table of `factor`, `dir`, `without`"), 0.0, "on the weight of all "
         "members, acting down, along their true length (g = 9.80665 m/s2); or with its direction and the members "
         "`without`"),

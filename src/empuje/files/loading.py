@@ -26,7 +26,7 @@ CASE_NAME = re.compile(r"[^\W\d]\w*")
 KINDS = ("line", "force", "moment", "warm", "misfit")
 STRAINS = ("warm", "gradient_y", "gradient_z", "misfit")
 MOST_LEAN = 0.2
-SETTINGS = ("use", "reversible", "along", "together", "one_of", "pattern", "stage")
+SETTINGS = ("use", "reversible", "along", "together", "one_of", "pattern", "stage", "total")
 """What the rules of codes ask about a case."""
 
 
@@ -75,6 +75,7 @@ def _settings(entry: Entry, action: str, plane: bool) -> dict[str, Any]:
     ways = _level_ways(plane) + (["+z", "-z"] if action == "seismic" else [])
     for key, words in (("use", []), ("along", ways)):
         out[key] = (entry.text(key, words) or "") if entry.has(key) else ""
+    out["expected"] = entry.quantity("total") if entry.has("total") else None
     out["stage"] = (entry.word("stage", Stage) or Stage.ANY) if entry.has("stage") else Stage.ANY
     if out["use"] and action not in BY_USE:
         entry.error(

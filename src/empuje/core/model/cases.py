@@ -23,7 +23,8 @@ class Case:
     What codes ask about it: `use` of the floor; `reversible`: it may act the other way; `along`: the direction it acts
     in, +x -x +y -y; `together`: cases with this word act at once; `one_of`: of the cases with this word one acts at a
     time; `pattern`: it may be absent even in lists as codes write them; `stage`: construction, final, or both; mass: it
-    joins no combination of codes. `moves`: it is a traffic, the worst of its positions; `stands`: one of these.
+    joins no combination of codes. `moves`: it is a traffic, the worst of its positions; `stands`: one of these;
+    `expected`: what its loads come to together, as worked out by hand [N].
     """
 
     name: str
@@ -44,6 +45,7 @@ class Case:
     weightless: tuple[int, ...] = ()
     moves: bool = False
     stands: bool = False
+    expected: float | None = None
 
 
 CUSTOM = "custom"

@@ -27,7 +27,7 @@ APART = 1000.0
 def of_cases(resolved: Resolved) -> list[Finding]:
     """Signs, doubles and proportions of cases and combinations."""
     totals = total_forces(resolved)
-    checks = (_upward, _wind_down, _along, _proportions, _heavy)
+    checks = (_upward, _wind_down, _along, _expected, _proportions, _heavy)
     found = [f for check in checks for f in check(resolved, totals)]
     return [*found, *_twice(resolved), *_weight_twice(resolved), *_no_variable(resolved)]
 
@@ -114,6 +114,21 @@ def _along(resolved: Resolved, totals: Floats) -> Iterator[Finding]:
                 case.place,
                 case.name,
             )
+
+
+OFF = 0.01
+
+
+def _expected(resolved: Resolved, totals: Floats) -> Iterator[Finding]:
+    """Cases whose loads do not come to what was worked out by hand."""
+    for case, total in zip(resolved.project.cases, totals, strict=True):
+        found = float(np.linalg.norm(total))
+        if case.expected is not None and abs(found - abs(case.expected)) > OFF * abs(case.expected):
+            message = (
+                f"the loads of case {case.name} come to {found / 1e3:.5g} kN, and {case.expected / 1e3:.5g} kN are "
+            )
+            yield warn("total-differs", message + "stated", "look at `empuje loads --by family`, or correct total",
+                       case.place, case.name)  # fmt: skip
 
 
 def _proportions(resolved: Resolved, totals: Floats) -> Iterator[Finding]:
