@@ -60,7 +60,7 @@ pieces = { one = "a > B", two = "b > A" }
 at = ["a", "b"]
 fix = "x y z rz"
 spring = { rx = "5 MN*m/rad", ry = "3 MN*m/rad" }
-settle = { case = "SET", z = "-4 mm", x = "2 mm", rx = "1 mrad" }
+settle = { case = "SET", z = "-4 mm", x = "2 mm", y = "-1 mm", rx = "1 mrad", ry = "2 mrad", rz = "3 mrad" }
 [[supports]]
 at = "c"
 fix = "fixed"
@@ -312,6 +312,18 @@ def test_slips_are_told(more, code, words):
     found = [f for f in reading(hall("A,B", "A>>B", "B", f"[[copies]]\n{more}\n")).findings if f.level == "error"]
     assert code in [f.code for f in found] and any(words in str(f) for f in found), [str(f) for f in found]
     assert all(f.place.line > HALL.count("\n") for f in found if f.code == code)
+
+
+def test_a_rigid_floor_grows_with_bays_that_join_it_and_comes_along_with_those_that_do_not():
+    floor = '[diaphragms]\neave = { nodes = "*@eave" }\n'
+    near = '[[copies]]\nname = "near"\nof = "*/*"\nshift = [6, 0, 0]\n'
+    far = '[[copies]]\nname = "far"\nof = "*/*"\nshift = [60, 0, 0]\n'
+    (one,) = reading(hall("A,B", "A>>B", "B", near + floor)).project.diaphragms
+    assert len(one.nodes) == 6 and len(set(one.nodes)) == 6
+    found = reading(hall("A,B", "A>>B", "B", far + floor))
+    names = [{found.names.nodes[n] for n in d.nodes} for d in found.project.diaphragms]
+    assert [d.name for d in found.project.diaphragms] == ["eave", "eave~far"]
+    assert len(names[0]) == 4 and names[1] == {f"{n}~far" for n in names[0]}
 
 
 def test_copies_of_copies_names_and_selectors(tmp_path, capsys):
