@@ -11,7 +11,7 @@ from empuje.core.analysis.applied import applied
 from empuje.core.answers.reactions import closing_error
 from empuje.core.model.cases import ACTIONS
 from empuje.core.model.rules import USES
-from empuje.files import keys, keys_checks, keys_limits, keys_steel, keys_traffic, keys_wind
+from empuje.files import keys, keys_checks, keys_copies, keys_limits, keys_steel, keys_traffic, keys_wind
 from empuje.files.forms import Form, as_markdown, with_inner
 from empuje.study import Study
 from models import PORTAL, reading, solution
@@ -46,6 +46,7 @@ def forms():
             **vars(keys_limits),
             **vars(keys_steel),
             **vars(keys_checks),
+            **vars(keys_copies),
         }.values()
         if isinstance(f, Form)
     )
