@@ -7,7 +7,7 @@ import pytest
 from empuje.core.analysis.solve import solve
 from empuje.core.model.loads import PointLoad, Position
 from empuje.core.resolve.resolve import resolve
-from empuje.files.reader import read_text
+from empuje.files.reader import read_model, read_text
 from empuje.study import Study
 
 HEAD = """
@@ -180,3 +180,88 @@ def test_a_share_in_a_workbook_places_a_load(tmp_path):
     assert read.sound, [str(f) for f in read.findings]
     (load,) = [load for load in read.project.loads if isinstance(load, PointLoad)]
     assert load.positions == (Position(share=0.25),)
+
+
+WIDE = """
+[project]
+units = "kN m"
+[tables]
+nodes = "frame.xlsx#Nodes"
+members = "frame.xlsx#Beams"
+loads = ["frame.xlsx#Loads", "more.csv"]
+[members.b]
+section = "IPE 300"
+material = "S235"
+[[supports]]
+at = "*"
+fix = "pinned"
+[[supports]]
+at = "p1"
+fix = "rx"
+[cases]
+G = { action = "dead" }
+Q = { action = "live" }
+W = { action = "wind" }
+"""
+
+
+def four_sheets(path, loads):
+    book = openpyxl.Workbook()
+    for title, rows in (
+        ("Notes", [["the sheets behind this one are read"]]),
+        ("Nodes", [["name", "x", "y [mm]", "z"], ["p1", 0, 0, 0], ["p2", 6, 0, 0], ["p3", 12, 500, 0]]),
+        ("Beams", [["family", "name", "start", "end"], ["b", "1", "p1", "p2"], ["b", "2", "p2", "p3"]]),
+        ("Loads", loads),
+    ):
+        sheet = book.active if title == "Notes" else book.create_sheet(title)
+        sheet.title = title
+        for row in rows:
+            sheet.append(row)
+    book.save(path)
+
+
+def test_sheets_by_name_and_loads_with_a_column_a_case(tmp_path):
+    """A row a beam and a column a case, in one workbook with the frame and in a CSV beside it; by hand on each beam."""
+    (tmp_path / "m.toml").write_text(WIDE, encoding="utf-8")
+    four_sheets(tmp_path / "frame.xlsx", [["on", "G [N/mm]", "Q [kN]", "W [N/mm]", "dir", "at"], ["b/1", 2.5, None, 0, None, None],
+                                       ["b/2", 3, 4, 1.5, "+y", "50%"], ["p2", None, 7, None, None, None]])  # fmt: skip
+    (tmp_path / "more.csv").write_text("on;Q;W [kN/m];to\nb/1;1,5;0,5*2;3 m\n", encoding="utf-8")
+    found = read_model(tmp_path / "m.toml")
+    assert [str(f) for f in found.findings if f.level != "note"] == []
+    forces = [x for x in found.project.loads if hasattr(x, "value")]
+    assert [(x.case, x.value / 1e3, x.direction.text) for x in forces] == [("Q", 4.0, "+y"), ("Q", 7.0, "down")]
+    assert forces[0].positions[0].share == 0.5
+    four_sheets(
+        tmp_path / "frame.xlsx", [["on", "G [N/mm]", "W [N/mm]", "dir"], ["b/1", 2.5, 0, None], ["b/2", 3, 1.5, "+y"]]
+    )
+    found = read_model(tmp_path / "m.toml")
+    assert [str(f) for f in found.findings if f.level != "note"] == []
+    loads = [(x.case, x.members, x.points[0][1] / 1e3, x.direction.text, str(x.place)) for x in found.project.loads]
+    assert loads == [
+        ("G", (0,), 2.5, "down", "frame.xlsx#Loads:2"), ("G", (1,), 3.0, "+y", "frame.xlsx#Loads:3"),
+        ("W", (1,), 1.5, "+y", "frame.xlsx#Loads:3"), ("Q", (0,), 1.5, "down", "more.csv:2"), ("W", (0,), 1.0, "down", "more.csv:2"),
+    ]  # fmt: skip
+    assert found.project.loads[3].points[1][0].on(6) == 3
+
+
+@pytest.mark.parametrize(
+    ("tables", "text", "words"),
+    [
+        ('loads = "more.csv"', "on,G [kN],Q [m]\nb/1,1,2\n", "[m] under Q is no unit of a load"),
+        ('loads = "more.csv"', "on,G [kN/m],Q [N/m]\nb/1,1,2\n", "give columns of one kind the same unit"),
+        ('loads = "more.csv"', "on,G,Q,S\nb/1,1,2,3\n", "a column \"S\""),
+        ('loads = "more.csv"', "on,G,Q\nb/1,1,2,3\n", "in column D, which has no head"),
+        ('loads = "more.csv"', "on,G,Q\nb/1,1,two\n", "more.csv:2: error[bad-quantity]"),
+        ('loads = "more.csv"', "G,Q\n1,2\n", "has no column on"),
+        ('nodes = "frame.xlsx#Node"', "", "has no sheet of that name; did you mean Nodes"),
+        ('nodes = "frame.xls#Nodes"', "", "there is no file frame.xls#Nodes"),
+    ],
+)  # fmt: skip
+def test_what_is_wrong_in_them_is_told_by_file_sheet_and_row(tables, text, words, tmp_path):
+    four_sheets(tmp_path / "frame.xlsx", [["on", "G"], ["b/1", 1]])
+    (tmp_path / "more.csv").write_text(text, encoding="utf-8")
+    own = tables.partition(" ")[0]
+    model = "\n".join(tables if line.startswith(f"{own} = ") and ".xlsx" in line else line for line in WIDE.split("\n"))
+    (tmp_path / "m.toml").write_text(model, encoding="utf-8")
+    found = [str(f) for f in read_model(tmp_path / "m.toml").findings if f.level == "error"]
+    assert any(words in f for f in found), found

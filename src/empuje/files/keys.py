@@ -44,9 +44,10 @@ PROJECT = Form("project", (
 NAMED = Form("values of a model", each=Written("quantity"))
 
 FILES = Names("file, or list of files")
+TABLE_FILES = Names("file, `file.xlsx#Sheet`, or list of these")
 TABLES = Form("tables", (
-    Key("nodes", FILES, ABSENT, "nodes"), Key("members", FILES, ABSENT, "members"),
-    Key("supports", FILES, ABSENT, "supports"), Key("loads", FILES, ABSENT, "loads"),
+    Key("nodes", TABLE_FILES, ABSENT, "nodes"), Key("members", TABLE_FILES, ABSENT, "members"),
+    Key("supports", TABLE_FILES, ABSENT, "supports"), Key("loads", TABLE_FILES, ABSENT, "loads"),
 ))  # fmt: skip
 
 GRID_LINES = Form("grid lines", each=Quantity("length"))

@@ -18,7 +18,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from ..core.model.findings import Place
+from ..core.model.findings import Place, did_you_mean
 from .entry import Entry, shown
 from .plain_file import NoPlainFile
 
@@ -47,12 +47,12 @@ class Sheet:
     comma: bool = False
 
 
-def read_sheet(tables: Entry, kind: str, name: str, path: Path) -> Sheet | None:
-    """The file's rows, or None and a finding. In a workbook those of its first sheet."""
+def read_sheet(tables: Entry, kind: str, name: str, path: Path, part: str = "") -> Sheet | None:
+    """The file's rows, or None and a finding. In a workbook those of its first sheet, or of the one called `part`."""
     workbook = path.suffix.lower() == ".xlsx"
     try:
         data = tables.notes.bytes_of(path)
-        return _from_workbook(tables, kind, name, data) if workbook else _from_csv(data)
+        return _from_workbook(tables, kind, name, data, part) if workbook else _from_csv(data)
     except Unreadable as error:
         tables.error("unusable-table", f"table {name} {error}", error.remedy, kind)
     except NoPlainFile as error:
@@ -105,9 +105,10 @@ def _records(text: str, separator: str) -> Iterator[tuple[int, Cells]]:
         raise Unreadable(f"is no CSV from line {line} on: {error}", "look at its quotes and separators") from None
 
 
-def _from_workbook(tables: Entry, kind: str, name: str, data: bytes) -> Sheet | None:
-    """The first sheet. Cells that cannot be read for what they are become findings, and then there are no rows: a
-    formula whose value the file does not hold, dates and times, errors. Percentages become shares."""
+def _from_workbook(tables: Entry, kind: str, name: str, data: bytes, part: str) -> Sheet | None:
+    """The first sheet, or the one called `part`. Cells that cannot be read for what they are become findings, and then
+    there are no rows: a formula whose value the file does not hold, dates and times, errors. Percentages become shares.
+    """
     import openpyxl
 
     unpacked = sum(part.file_size for part in zipfile.ZipFile(io.BytesIO(data)).infolist())
@@ -117,8 +118,12 @@ def _from_workbook(tables: Entry, kind: str, name: str, data: bytes) -> Sheet | 
     book = openpyxl.load_workbook(io.BytesIO(data))
     if not book.worksheets:
         raise Unreadable("has no sheet with cells", "put the table on the first sheet")
-    written = book.worksheets[0]
-    stored = openpyxl.load_workbook(io.BytesIO(data), data_only=True).worksheets[0]
+    titles = [s.title for s in book.worksheets]
+    if part and part not in titles:
+        raise Unreadable(f"has no sheet of that name; {did_you_mean(part, titles)}", "check its name")
+    which = titles.index(part) if part else 0
+    written = book.worksheets[which]
+    stored = openpyxl.load_workbook(io.BytesIO(data), data_only=True).worksheets[which]
     # The cells that the file holds, wherever they are: a sheet's own word on how far it reaches may be out of date, and
     # one cell in the last corner would make seventeen thousand million of them.
     values = {at: cell.value for at, cell in stored._cells.items()}
@@ -140,7 +145,7 @@ def _from_workbook(tables: Entry, kind: str, name: str, data: bytes) -> Sheet | 
         tables.notes.say("error", "unusable-cell", (), message, remedy, Place(name, line))
     if len(wrong) > MOST_CELLS:
         tables.error("unusable-cell", f"table {name}: {len(wrong) - MOST_CELLS} more cells like these", "", kind)
-    _say_unseen(tables, name, written, [s.title for s in book.worksheets[1:] if s._cells])
+    _say_unseen(tables, name, written, [] if part else [s.title for s in book.worksheets[1:] if s._cells])
     return None if wrong else Sheet(list(rows.items()))
 
 
@@ -179,4 +184,6 @@ def _say_unseen(tables: Entry, name: str, sheet: Any, others: list[str]) -> None
             say("warning", "hidden-cells", (), message, "delete them if they are not meant", place)
     if others:
         message = f"only its first sheet, {shown(sheet.title)}, is read, and not {', '.join(map(shown, others[:8]))}"
-        say("warning", "other-sheets", (), message, "save each sheet as a table of its own", Place(name))
+        say(
+            "warning", "other-sheets", (), message, f"name a sheet after a #, such as {name}#{sheet.title}", Place(name)
+        )

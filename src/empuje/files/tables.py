@@ -8,7 +8,7 @@ The first row holds the keys of the model file, with a unit where numbers are no
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -19,6 +19,7 @@ from .forms import Form, Key, Quantity, Written
 from .keys import LOAD, NEEDED_COLUMNS, ROWS, SUPPORT
 from .quantities import QuantityError, parse
 from .sheets import Cells, Sheet, read_sheet
+from .wide_tables import with_a_row_each
 
 ROW_FORMS = ROWS | {"supports": SUPPORT, "loads": LOAD}
 """What is known of the entries that rows become."""
@@ -60,16 +61,29 @@ class Rows:
 def read_tables(model: Entry, folder: Path | None) -> dict[str, Rows]:
     """The rows of every table that the model names, by kind; nothing for those that cannot be read."""
     tables = model.child("tables").known()
+    written = model.data.get("cases")
+    cases = [*written] if isinstance(written, dict) else []
     out = {kind: Rows(kind, []) for kind in ROWS}
     for kind in ROWS:
         if not tables.has(kind):
             continue
         for name in tables.texts(kind) or []:
-            path = inside(tables, kind, name, folder)
-            table = _table(tables, kind, name, path) if path is not None else None
+            file, part = sheet_of(name)
+            path = inside(tables, kind, file, folder)
+            table = _table(tables, kind, name, path, part, cases) if path is not None else None
             if table is not None:
                 out[kind].tables.append(table)
     return out
+
+
+def sheet_of(name: str) -> tuple[str, str]:
+    """The file that a table stands in, and the name of its sheet, if one is named.
+
+    >>> sheet_of("frame.xlsx#Loads"), sheet_of("a#b.csv")
+    (('frame.xlsx', 'Loads'), ('a#b.csv', ''))
+    """
+    found = re.fullmatch(r"(.+\.xlsx)#(.+)", name, re.I)
+    return (found[1], found[2]) if found else (name, "")
 
 
 def inside(
@@ -105,8 +119,10 @@ class Column:
     measured: bool
 
 
-def _table(tables: Entry, kind: str, name: str, path: Path) -> TableCells | None:
-    sheet = read_sheet(tables, kind, name, path)
+def _table(tables: Entry, kind: str, name: str, path: Path, part: str, cases: Sequence[str]) -> TableCells | None:
+    sheet = read_sheet(tables, kind, name, path, part)
+    if sheet is not None and kind == "loads":
+        sheet = with_a_row_each(tables, name, sheet, cases)
     if sheet is None:
         return None
     columns = _heads(tables, kind, name, sheet.rows[0][1] if sheet.rows else [])

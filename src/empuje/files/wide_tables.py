@@ -1,0 +1,90 @@
+"""Tables of loads as engineers keep them, a row a member and a column a case, as rows of one load each.
+
+    on,           G [kN/m], Q [kN/m], W [kN]          on,           case, line [kN/m], force [kN]
+    beams/1/A-B,  2.1,      5.0,                      beams/1/A-B,  G,    2.1,
+    beams/2/A-B,  2.1,      0,        12              beams/1/A-B,  Q,    5.0,
+                                                      beams/2/A-B,  G,    2.1,
+                                                      beams/2/A-B,  W,    ,            12
+
+The unit of a column says what its numbers are: a load per length (also without a unit), a force, or a load per area.
+Blanks and zeros are no loads. Other columns hold for all of their row: dir; at for its forces, from and to for its
+loads per length.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+
+from .entry import Entry
+from .quantities import KINDS, QuantityError, parse
+from .sheets import Cells, Sheet
+
+OF_KIND = {"line": "line", "force": "force", "pressure": "area"}
+"""The key of a load by the kind of its quantity."""
+NOT_OF = {"line": ("at",), "force": ("from", "to", "per"), "area": ("at", "from", "to")}
+"""What a row says for its other loads."""
+
+
+def with_a_row_each(tables: Entry, name: str, sheet: Sheet, cases: Collection[str]) -> Sheet | None:
+    """The sheet with a row for each load, where heads name cases and none is `case`; as it is where not. None, and
+    findings, where a column's unit is none of a load."""
+    if not sheet.rows:
+        return sheet
+    line, heads = sheet.rows[0]
+    split = [_head(str(cell)) if cell is not None else ("", "") for cell in heads]
+    of_case = {i: key for i, (key, _) in enumerate(split) if key in cases}
+    if not of_case or any(key == "case" for key, _ in split):
+        return sheet
+    others = [i for i in range(len(heads)) if i not in of_case]
+    columns: dict[str, str] = {}
+    load: dict[int, str] = {}
+    good = True
+    for i, case in of_case.items():
+        unit = split[i][1] or f"{tables.notes.units.force}/{tables.notes.units.length}"
+        key = _load_of(unit)
+        if key is None:
+            tables.error("bad-units", f"table {name}: [{unit}] under {case} is no unit of a load",
+                         "give kN/m, kN or kN/m2, or others of their kinds", "loads")  # fmt: skip
+            good = False
+        elif columns.setdefault(key, unit) != unit:
+            tables.error("bad-units", f"table {name}: {case} is in {unit}, another such column in {columns[key]}",
+                         "give columns of one kind the same unit", "loads")  # fmt: skip
+            good = False
+        else:
+            load[i] = key
+    if not good:
+        return None
+    keys = list(columns)
+    first: Cells = [*(heads[i] for i in others), "case", *(f"{k} [{u}]" for k, u in columns.items())]
+    rows: list[tuple[int, Cells]] = [(line, first)]
+    for at, cells in sheet.rows[1:]:
+        whole = [*cells, *[None] * (len(heads) - len(cells))]
+        for i, case in of_case.items():
+            if _is_load(whole[i]):
+                common = [None if split[j][0] in NOT_OF[load[i]] else whole[j] for j in others]
+                rows.append((at, [*common, case, *(whole[i] if k == load[i] else None for k in keys)]))
+        if len(cells) > len(heads):  # what stands beyond the heads is told where rows are read
+            rows.append((at, [*[None] * len(first), *cells[len(heads) :]]))
+    return Sheet(rows, sheet.comma)
+
+
+def _head(text: str) -> tuple[str, str]:
+    key, bracket, unit = text.strip().partition("[")
+    return key.strip(), unit.removesuffix("]").strip() if bracket else ""
+
+
+def _load_of(unit: str) -> str | None:
+    try:
+        _, dimension, _ = parse(f"1 {unit}")
+    except QuantityError:
+        return None
+    return next((key for kind, key in OF_KIND.items() if tuple(KINDS[kind][0]) == tuple(dimension)), None)
+
+
+def _is_load(cell: object) -> bool:
+    """Whether a cell holds anything but a zero."""
+    text = str(cell).strip() if cell is not None else ""
+    try:
+        return bool(text) and float(text) != 0
+    except ValueError:
+        return True
