@@ -150,6 +150,15 @@ def test_crossings_are_noted_unless_joined_or_bars():
     assert "unjoined-crossing" not in codes(plain.replace('runs = ["A>C', 'bar = true\nruns = ["A>C'), "note")
 
 
+def test_a_crossing_that_is_meant_is_accepted_by_its_members():
+    cross = '[members.x]\nsection = "IPE 120"\nmaterial = "S235"\nruns = ["A>C / 1>2 / eave", "C>A / 1>2 / eave"]\n'
+    taken = '[[accepted]]\nfinding = "unjoined-crossing"\non = "x/*"\nreason = "they pass each other"\n'
+    found = [
+        f for f in reading(PORTAL.replace("[[supports]]", cross + "[[supports]]") + taken).findings if f.level == "note"
+    ]
+    assert [(f.code, f.accepted) for f in found] == [("unjoined-crossing", "they pass each other")]
+
+
 def test_a_projected_load_that_sees_nothing_is_a_warning():
     text = PORTAL.replace(
         'W = [ { on = "A*@eave"', 'W = [ { on = "columns", line = 1, dir = "up", per = "projected" }, { on = "A*@eave"'

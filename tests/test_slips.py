@@ -194,6 +194,7 @@ RIGHT = [
     ("two left out", 'on = "beams", line = "q"', 'on = ["beams", "!beams/D*", "!beams/E*"], line = "q"'),
     ("wind that presses a roof", 'dir = "up" }', 'dir = "normal" }'),
     ("oblique wind", 'line = 1.5, dir = "+y" }', 'line = 1.5, dir = "+y" }, { on = "columns", line = 1.4, dir = "+x" }'),
+    ("a deck that overhangs", '"F1@eave", "F2@eave", "A2@eave"]', '[34, 0, 5], [34, 8, 5], "A2@eave"]'),
     ("held up everywhere", 'at = "*@base"', 'at = "*"\nfix = "z"\n[[supports]]\nat = "*@base"'),
 ]  # fmt: skip
 

@@ -35,11 +35,7 @@ def width(arguments: argparse.Namespace) -> int | None:
     from ..show.layout import window
 
     there = window()
-    to_window = getattr(arguments, "output", None) is None and getattr(arguments, "format", None) in (
-        None,
-        "table",
-        "text",
-    )
+    to_window = getattr(arguments, "output", None) is None and getattr(arguments, "format", None) in (None, "table")
     return there.width if there is not None and to_window else None
 
 

@@ -28,7 +28,7 @@ def with_sections(text: str, sections: Mapping[str, str]) -> str:
     for family, name in sections.items():
         line = lines.get(("members", family, "section"))
         if line is None:
-            raise CannotEdit(f"the section of {family} is not written where it can be changed")
+            raise CannotEdit(f"the section of {family} is not written in the model file itself; change it by hand")
         row = rows[line - 1]
         if len(SECTION.findall(row)) != 1 or '"' in name:
             raise CannotEdit(f"line {line} names several sections; change it by hand")

@@ -79,7 +79,7 @@ def _unused(project: Project) -> list[Finding]:
         Finding("error" if i in loaded else "warning", "unused-node",
                 f"node {project.nodes[i].name} belongs to no member" + (", but has a load, a support or a floor"
                                                                         if i in loaded else ""),
-                "connect it, or take it out", project.nodes[i].place)
+                "connect it, or take it out", project.nodes[i].place, about=(project.nodes[i].name,))
         for i in np.flatnonzero(~used)
     ]  # fmt: skip
 
@@ -93,7 +93,7 @@ def _doubled(project: Project) -> list[Finding]:
         if key in seen and m.start != m.end:
             out.append(
                 Finding("warning", "doubled-member", f"{m.name} and {seen[key]} join the same nodes",
-                        "take one out, unless both are there", m.place)
+                        "take one out, unless both are there", m.place, about=(m.name, seen[key]))
             )  # fmt: skip
         seen.setdefault(key, m.name)
     on: dict[int, list[int]] = {}
@@ -111,7 +111,7 @@ def _doubled(project: Project) -> list[Finding]:
             if {o.start, o.end} <= along:
                 out.append(
                     Finding("warning", "doubled-member", f"{o.name} lies in {project.members[longer].name}",
-                            "take one out, unless both are there", o.place)
+                            "take one out, unless both are there", o.place, about=(o.name,))
                 )  # fmt: skip
     return out
 
@@ -189,13 +189,20 @@ def _cases(resolved: Resolved) -> list[Finding]:
     combined = {case for c in resolved.combinations for case, _ in c.factors}
     combined |= {project.traffic[s.traffic].case for s in project.standings if s.case in combined}
     out = [
-        Finding("warning", "empty-case", f"case {c.name} has no loads", "add some, or take the case out", c.place)
+        Finding(
+            "warning",
+            "empty-case",
+            f"case {c.name} has no loads",
+            "add some, or take the case out",
+            c.place,
+            about=(c.name,),
+        )
         for c in project.cases
         if c.name not in loaded and not c.lean and c.name not in idle and not c.moves and not c.stands
     ]
     if resolved.combinations:
         out += [
-            Finding("note", "uncombined-case", f"case {c.name} is in no combination", "", c.place)
+            Finding("note", "uncombined-case", f"case {c.name} is in no combination", "", c.place, about=(c.name,))
             for c in project.cases
             if c.name not in combined and c.stage != Stage.MASS and not c.stands
         ]
@@ -227,7 +234,7 @@ def _crossings(project: Project) -> list[Finding]:
         p, q = project.members[i[k]], project.members[j[k]]
         out.append(
             Finding("note", "unjoined-crossing", f"{p.name} and {q.name} cross without a node and pass unconnected",
-                    "add a node there if they are joined", q.place)
+                    "add a node there if they are joined", q.place, about=(p.name, q.name))
         )  # fmt: skip
     return out
 
@@ -262,7 +269,8 @@ def _nearly_flat(project: Project) -> list[Finding]:
             out.append(
                 Finding("warning", "nearly-flat", f"the hinged members and bars at {name} lie nearly in one line or "
                         "plane: a small displacement of it changes their forces much", "hold the node across, or "
-                        "give it more depth; analysis takes displacements as small", project.nodes[node].place)
+                        "give it more depth; analysis takes displacements as small", project.nodes[node].place,
+                        about=(name,))
             )  # fmt: skip
     return out
 

@@ -60,6 +60,8 @@ def _upward(resolved: Resolved, totals: Floats) -> Iterator[Finding]:
         case, own_source = project.cases[k], loads.sources[source]
         if case.self_weight < 0 and own_source.place == case.place:
             continue  # its factor is told
+        if own_source.surface and own_source.put[2] <= 0:
+            continue  # a deck that overhangs lifts its far bearing
         # What a surface brings to the members around several bays is one load.
         key = (case.name, own_source.place, own_source.surface)
         text = written.get(key, own_source.text)
