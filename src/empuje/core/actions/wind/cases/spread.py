@@ -22,6 +22,10 @@ ASTRAY = 1e-7
 ONE = np.array([1.0, 0.0, 0.0])
 
 
+ROUNDING = 1e-8
+"""Of a surface's load less than this share is nothing."""
+
+
 @dataclass
 class Spread:
     """Received from unit pressures on parts of surfaces: by part, lines, points and nodes as amounts along the load."""
@@ -41,9 +45,11 @@ class Spread:
             received = distribute_area(geometry, part, pressure, whole)
             area, centre = float(part.area), shapely.get_coordinates(shapely.centroid(part))[0]
             put = area * float(pressure[0] + centre @ pressure[1:])
-            size = area * max(abs(float(v)) for v in pressure[0] + shapely.get_coordinates(part) @ pressure[1:])
+            peak = max(abs(float(v)) for v in pressure[0] + shapely.get_coordinates(part) @ pressure[1:])
+            size, of_surface = area * peak, float(geometry.outline.polygon.area) * peak
             gone = sum(float(np.abs(f).sum()) for f, _ in received.lost) + abs(put - received.total)
-            if gone > ASTRAY * size:
+            # Of a narrow part a share may be lost to rounding that is none of the surface.
+            if gone > max(ASTRAY * size, ROUNDING * of_surface):
                 at = received.lost[0][1][:1] if received.lost else centre[None]
                 self.lost.setdefault(surface, (gone / size, geometry.outline.where(at)))
             self.received.append(received)
