@@ -357,6 +357,19 @@ loads = "G"
     assert len(found.names.members_meant(["columns/*~*", "!columns/*~both"])) == 4
 
 
+def test_a_copy_in_the_place_of_another_member_is_told():
+    """A second frame of other columns where the copied bay ends: they stay, and it is said; names never meet."""
+    text = hall("A,B", "A>>B", "B", '[[copies]]\nname = "n"\nof = "*/*"\nshift = [6, 0, 0]\n').replace(
+        "[members.beams]", '[members.end]\nsection = "HEB 300"\nmaterial = "S355"\nruns = ["C / 1 / base>eave"]\n[members.beams]')  # fmt: skip
+    found = [f for f in reading(text).findings if f.level != "note"]
+    assert [(f.code, f.about) for f in found] == [("copy-differs", ("columns/B1/base-eave", "end/C1/base-eave"))]
+    assert "HEA 200 of S355 where end/C1/base-eave is HEB 300 of S355, which stays" in found[0].message
+    more = '[[copies]]\nname = "x"\nof = "*/*"\nshift = [30, 0, 0]\ntimes = 2\n[[copies]]\nname = "x2"\nof = "*/*"\nshift = [90, 0, 0]\n'
+    assert "is there twice, as x2" in str(
+        [f for f in reading(hall("A,B", "A>>B", "B", more)).findings if f.level == "error"]
+    )
+
+
 def test_half_a_plane_portal_mirrored_is_the_whole(tmp_path):
     """The starter, with its right half as the image of the left: columns and rafters with sections upright, and wind that is
     not mirrored."""

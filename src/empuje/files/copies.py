@@ -90,11 +90,13 @@ def read_copies(model: Entry, book: NodeBook, members: list[Member]) -> list[Cop
         motions = motions_of(entry, book)
         if name is None or patterns is None or motions is None:
             continue
-        if not NAME.fullmatch(name) or name in called:
-            what = "is there twice" if name in called else "is no name"
+        each = [f"{name}{k + 1}" for k in range(len(motions))] if len(motions) > 1 else [name]
+        twice = next((n for n in (name, *each) if n in called), None)
+        if not NAME.fullmatch(name) or twice:
+            what = f"is there twice, as {twice}" if twice else "is no name"
             entry.error("bad-name", f"copy {shown(name)} {what}", "use letters, digits and _, each name once", "name")
             continue
-        called.add(name)
+        called.update((name, *each))
         names = OwnNames(book.nodes, members)
         nodes, chosen, missed = names.select(patterns)
         if not chosen and not nodes and not missed:
@@ -104,8 +106,8 @@ def read_copies(model: Entry, book: NodeBook, members: list[Member]) -> list[Cop
         if len(members) + len(chosen) * len(motions) > MOST_MEMBERS:
             entry.error("too-many", f"copy {name} makes more than {MOST_MEMBERS:,} members", "copy less", "of")
             continue
-        for k, motion in enumerate(motions):
-            copied = Copied(entry, f"{name}{k + 1}" if len(motions) > 1 else name, motion, patterns=missed)
+        for called_so, motion in zip(each, motions, strict=True):
+            copied = Copied(entry, called_so, motion, patterns=missed)
             copied.with_supports = entry.flag("supports")
             copied.cases = [] if cases is False else cases  # type: ignore[assignment]
             _lay(copied, book, members, nodes, chosen)
@@ -141,6 +143,7 @@ def _lay(copied: Copied, book: NodeBook, members: list[Member], nodes: Sequence[
         ends = min(start, end), max(start, end)
         if ends in by_ends:
             copied.there[m] = by_ends[ends]
+            _say_other(copied, own, members[by_ends[ends]])
             met.append(f"{own.name}~{copied.name}")
             continue
         a, b = (np.array(book.nodes[n].xyz) for n in (start, end))
@@ -151,6 +154,17 @@ def _lay(copied: Copied, book: NodeBook, members: list[Member], nodes: Sequence[
         copied.members[m] = len(members), placed
         members.append(replace(placed.member, name=name, start=start, end=end, place=entry.place))
     copied.say("members", met, "they stay as they are, and the copy's loads on them are not brought")
+
+
+def _say_other(copied: Copied, own: Member, there: Member) -> None:
+    """That the member in the place of an image is another one."""
+    one, other = (f"{m.section.name} of {m.material.name}" for m in (own, there))
+    if one != other:
+        words = f"{own.name}~{copied.name} would be {one} where {there.name} is {other}, which stays"
+        about = (own.name, there.name)
+        copied.entry.notes.say(
+            "warning", "copy-differs", copied.entry.path, words, "leave one of them out", about=about
+        )
 
 
 class OwnNames(Names):
