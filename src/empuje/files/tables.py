@@ -19,7 +19,7 @@ from .forms import Form, Key, Quantity, Written
 from .keys import LOAD, NEEDED_COLUMNS, ROWS, SUPPORT
 from .quantities import QuantityError, parse
 from .sheets import Cells, Sheet, read_sheet
-from .wide_tables import with_a_row_each
+from .wide_tables import head_of, with_a_row_each
 
 ROW_FORMS = ROWS | {"supports": SUPPORT, "loads": LOAD}
 """What is known of the entries that rows become."""
@@ -233,7 +233,7 @@ def _heads(tables: Entry, kind: str, name: str, row: Cells) -> dict[int, Column]
     for i, cell in enumerate(row):
         if _blank(cell):
             continue
-        key, unit = _head(str(cell))
+        key, unit = head_of(str(cell))
         twice = key in [c.key for c in out.values()]
         if key not in known or twice:
             tables.error("unknown-key", f"table {name} has {'two columns' if twice else 'a column'} {shown(key)}",
@@ -259,17 +259,6 @@ def _heads(tables: Entry, kind: str, name: str, row: Cells) -> dict[int, Column]
                      f"its first row names columns of {', '.join(known)}", kind)  # fmt: skip
         good = False
     return out if good else None
-
-
-def _head(text: str) -> tuple[str, str]:
-    """
-    >>> _head(" line [kN/m]"), _head("name")
-    (('line', 'kN/m'), ('name', ''))
-    """
-    key, bracket, unit = text.strip().partition("[")
-    if not bracket or not unit.endswith("]") or "[" in unit:
-        return text.strip(), ""
-    return key.strip(), unit[:-1].strip()
 
 
 def _measured(key: Key) -> bool:

@@ -31,7 +31,7 @@ def with_a_row_each(tables: Entry, name: str, sheet: Sheet, cases: Collection[st
     if not sheet.rows:
         return sheet
     line, heads = sheet.rows[0]
-    split = [_head(str(cell)) if cell is not None else ("", "") for cell in heads]
+    split = [head_of(str(cell)) if cell is not None else ("", "") for cell in heads]
     of_case = {i: key for i, (key, _) in enumerate(split) if key in cases}
     if not of_case or any(key == "case" for key, _ in split):
         return sheet
@@ -68,9 +68,16 @@ def with_a_row_each(tables: Entry, name: str, sheet: Sheet, cases: Collection[st
     return Sheet(rows, sheet.comma)
 
 
-def _head(text: str) -> tuple[str, str]:
+def head_of(text: str) -> tuple[str, str]:
+    """The key and the unit in the head of a column.
+
+    >>> head_of(" line [kN/m]"), head_of("name")
+    (('line', 'kN/m'), ('name', ''))
+    """
     key, bracket, unit = text.strip().partition("[")
-    return key.strip(), unit.removesuffix("]").strip() if bracket else ""
+    if not bracket or not unit.endswith("]") or "[" in unit:
+        return text.strip(), ""
+    return key.strip(), unit[:-1].strip()
 
 
 def _load_of(unit: str) -> str | None:

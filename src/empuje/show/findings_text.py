@@ -9,8 +9,7 @@ from typing import Any
 from ..core.model.findings import Finding
 
 LEVELS = ("error", "warning", "note")
-LEVEL_OF = {"error": "error", "warning": "warning", "note": "note"}
-"""What SARIF calls our levels."""
+"""Ours, and SARIF's."""
 
 
 def by_weight(findings: Sequence[Finding]) -> list[Finding]:
@@ -49,7 +48,7 @@ def as_sarif(findings: Sequence[Finding], version: str) -> str:
             where["region"] = {"startLine": f.place.line}
         text = f.message + (f"; {f.remedy}" if f.remedy else "")
         row: dict[str, Any] = {
-            "ruleId": f.code, "ruleIndex": codes.index(f.code), "level": LEVEL_OF[f.level], "message": {"text": text},
+            "ruleId": f.code, "ruleIndex": codes.index(f.code), "level": f.level, "message": {"text": text},
             "locations": [{"physicalLocation": where}],
         }  # fmt: skip
         if f.accepted:
