@@ -354,6 +354,11 @@ loads = "G"
     assert [names[i] for i in by_case["W"][0].members] == ["columns/A1/base-eave~far"]
     assert len(by_case["W"]) == 2 and len(by_case["G"]) == 1
     assert len(found.names.members_meant(["columns"])) == 4 + 4 + 8
+    less = reading(text.replace('on = "edges", line = 2', 'on = "!columns/*~far", line = 2'))
+    (load, *_) = (x for x in less.project.loads if x.case == "G")
+    assert {names[i].partition("/")[0] for i in load.members} == {"columns", "beams", "edges"} and len(
+        load.members
+    ) == 8
     assert len(found.names.members_meant(["columns/*~*", "!columns/*~both"])) == 4
 
 

@@ -102,7 +102,7 @@ def with_sections(reading: Reading, families: Sequence[str], choice: Choice) -> 
 def masses(reading: Reading, families: Sequence[str]) -> tuple[float, float]:
     """Of the members of some families, and of all [kg]."""
     project = reading.project
-    each = np.array([m.section.A * m.material.density for m in project.members]) * project.lengths
+    each = project.masses
     chosen = np.array([m.family in families for m in project.members])
     return float(each[chosen].sum()), float(each.sum())
 

@@ -13,8 +13,9 @@ of loads and supports that are without ~ mean what was written; copies bring tha
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field, replace
+from itertools import groupby
 from typing import Any
 
 import numpy as np
@@ -26,7 +27,7 @@ from ..core.model.moved import (
     Motion,
     Placed,
     moved_load,
-    moved_member,
+    moved_members,
     moved_node_load,
     moved_settlement,
     moved_support,
@@ -55,15 +56,15 @@ class Copied:
     entry: Entry
     name: str
     motion: Motion
+    patterns: list[str]
+    with_supports: bool
+    cases: list[str] | None
     nodes: dict[int, int] = field(default_factory=dict)
     members: dict[int, tuple[int, Placed]] = field(default_factory=dict)
     surfaces: dict[int, int] = field(default_factory=dict)
     there: dict[int, int] = field(default_factory=dict)
     new: set[int] = field(default_factory=set)
     met: set[int] = field(default_factory=set)
-    patterns: list[str] = field(default_factory=list)
-    with_supports: bool = True
-    cases: list[str] | None = None
 
     def brings(self, case: str) -> bool:
         """Whether loads of a case come with it."""
@@ -84,6 +85,7 @@ def read_copies(model: Entry, book: NodeBook, members: list[Member]) -> list[Cop
     """Every copy, in the order of the file; their nodes and members are entered among the others."""
     out: list[Copied] = []
     called: set[str] = set()
+    so_far: SoFar | None = None
     for entry in model.entries("copies"):
         entry.known()
         name, patterns = entry.text("name"), entry.texts("of")
@@ -102,58 +104,81 @@ def read_copies(model: Entry, book: NodeBook, members: list[Member]) -> list[Cop
         if not chosen and not nodes and not missed:
             entry.error("matches-nothing", f"copy {name} is of nothing", names.like(patterns[0]), "of")
             continue
-        cases = None if entry.flag_or_texts("loads") is True else entry.flag_or_texts("loads")
+        brought = entry.flag_or_texts("loads")
+        cases = None if brought is True else [] if brought is False else brought
         if len(members) + len(chosen) * len(motions) > MOST_MEMBERS:
             entry.error("too-many", f"copy {name} makes more than {MOST_MEMBERS:,} members", "copy less", "of")
             continue
+        so_far = so_far or SoFar(book, members)
         for called_so, motion in zip(each, motions, strict=True):
-            copied = Copied(entry, called_so, motion, patterns=missed)
-            copied.with_supports = entry.flag("supports")
-            copied.cases = [] if cases is False else cases  # type: ignore[assignment]
-            _lay(copied, book, members, nodes, chosen)
-            out.append(copied)
+            out.append(Copied(entry, called_so, motion, missed, entry.flag("supports"), cases))
+            _lay(out[-1], so_far, nodes, chosen)
     return out
 
 
-def _lay(copied: Copied, book: NodeBook, members: list[Member], nodes: Sequence[int], chosen: Sequence[int]) -> None:
+class SoFar:
+    """Nodes and members as they grow: the places of nodes (n, 3) [m], and the member between two of them."""
+
+    def __init__(self, book: NodeBook, members: list[Member]) -> None:
+        self.book, self.members = book, members
+        self.xyz = np.array([n.xyz for n in book.nodes], float).reshape(-1, 3)
+        self.between: dict[tuple[int, int], int] = {}
+        self.note(0)
+
+    def note(self, first: int) -> None:
+        """Members from the first of these on are there now."""
+        for i in range(first, len(self.members)):
+            m = self.members[i]
+            self.between[min(m.start, m.end), max(m.start, m.end)] = i
+
+
+def _lay(copied: Copied, so_far: SoFar, nodes: Sequence[int], chosen: Sequence[int]) -> None:
     """Enters the images of nodes and members that are not there yet."""
-    entry, motion = copied.entry, copied.motion
+    entry, motion, book, members = copied.entry, copied.motion, so_far.book, so_far.members
     every = sorted({*nodes, *(n for m in chosen for n in (members[m].start, members[m].end))})
     if not every:
         return
-    before = np.array([n.xyz for n in book.nodes])
-    image = before[every] @ motion.R.T + motion.t
-    reach = np.full(len(image), ON_LINE_TOLERANCE)
-    i, j = near_pairs(image, reach, before)
-    there = {int(a): int(b) for a, b in zip(i.tolist(), j.tolist(), strict=True)}
-    for k, node in enumerate(every):
-        if k not in there:
-            there[k] = len(book.nodes)
-            copied.new.add(there[k])
-            x, y, z = image[k].tolist()
-            book.add(Node(f"{book.nodes[node].name}~{copied.name}", (x, 0.0 if book.plane else y, z), entry.place))
-        copied.nodes[node] = there[k]
-    by_ends = {(min(m.start, m.end), max(m.start, m.end)): i for i, m in enumerate(members)}
+    image = so_far.xyz[every] @ motion.R.T + motion.t
+    if book.plane:
+        image[:, 1] = 0.0
+    i, j = near_pairs(image, np.full(len(image), ON_LINE_TOLERANCE), so_far.xyz)
+    there = dict(zip(i.tolist(), j.tolist(), strict=True))
+    new = [k for k in range(len(every)) if k not in there]
+    for k in new:
+        there[k] = len(book.nodes)
+        x, y, z = image[k].tolist()
+        book.add(Node(f"{book.nodes[every[k]].name}~{copied.name}", (x, y, z), entry.place))
+    copied.new = {there[k] for k in new}
+    copied.nodes = {node: there[k] for k, node in enumerate(every)}
+    so_far.xyz = np.vstack([so_far.xyz, image[new]])
     met: list[str] = []
+    laid: list[int] = []
     for m in chosen:
         own = members[m]
         start, end = copied.nodes[own.start], copied.nodes[own.end]
         if {start, end} == {own.start, own.end}:
             continue  # it lies in the plane, or across it
-        ends = min(start, end), max(start, end)
-        if ends in by_ends:
-            copied.there[m] = by_ends[ends]
-            _say_other(copied, own, members[by_ends[ends]])
-            met.append(f"{own.name}~{copied.name}")
+        other = so_far.between.get((min(start, end), max(start, end)))
+        if other is None:
+            laid.append(m)
             continue
-        a, b = (np.array(book.nodes[n].xyz) for n in (start, end))
-        first, last = (np.array([book.nodes[n].xyz]) for n in (own.start, own.end))
-        axes = member_axes(first, last, own.roll)[0]
-        placed = moved_member(own, axes, motion, (a, b))
-        name = f"{own.name}~{copied.name}"
-        copied.members[m] = len(members), placed
-        members.append(replace(placed.member, name=name, start=start, end=end, place=entry.place))
+        copied.there[m] = other
+        _say_other(copied, own, members[other])
+        met.append(f"{own.name}~{copied.name}")
     copied.say("members", met, "they stay as they are, and the copy's loads on them are not brought")
+    if not laid:
+        return
+    first, own_members = len(members), [members[m] for m in laid]
+    ends = np.array([(m.start, m.end) for m in own_members], np.intp)
+    images = np.array([[copied.nodes[n] for n in pair] for pair in ends.tolist()], np.intp)
+    axes = member_axes(so_far.xyz[ends[:, 0]], so_far.xyz[ends[:, 1]], np.array([m.roll for m in own_members]))
+    plain = member_axes(so_far.xyz[images[:, 0]], so_far.xyz[images[:, 1]])
+    moved = moved_members(own_members, axes, plain, motion)
+    for m, (start, end), (member, placed) in zip(laid, images.tolist(), moved, strict=True):
+        copied.members[m] = len(members), placed
+        name = f"{member.name}~{copied.name}"
+        members.append(replace(member, name=name, start=start, end=end, place=entry.place))
+    so_far.note(first)
 
 
 def _say_other(copied: Copied, own: Member, there: Member) -> None:
@@ -187,8 +212,16 @@ class OwnGrounds(Grounds):
         return _own(patterns, super().meant, [s.name for s in self.surfaces])
 
 
+def _by_entry(copies: Sequence[Copied]) -> Iterator[list[Copied]]:
+    """The copies of one entry after another: they are of the same things, and none of each other."""
+    for _, each in groupby(copies, key=lambda copied: copied.entry.path):
+        yield list(each)
+
+
 def _own(patterns: Sequence[str], select: Any, names: Sequence[str]) -> tuple[list[int], list[str]]:
     plain, copies = [p for p in patterns if "~" not in p], [p for p in patterns if "~" in p]
+    if all(p.startswith("!") for p in patterns):
+        plain, copies = list(patterns), []  # all that was written but these
     found, missed = select(plain) if plain else ([], [])
     chosen = {i for i in found if "~" not in names[i]}
     for pattern in copies:
@@ -232,18 +265,18 @@ def _outline(s: Surface) -> frozenset[tuple[float, ...]]:
 
 def copied_supports(copies: Sequence[Copied], supports: list[Support], settled: list[Settlement]) -> None:
     """Adds the supports of copies at nodes of their own, and their settlements."""
-    for copied in copies:
-        if not copied.with_supports:
-            continue
-        for one in tuple(supports):
-            if one.node in copied.nodes and not copied.own(one.node):
-                copied.met.add(one.node)
-            elif copied.own(one.node):
-                supports.append(moved_support(one, copied.motion, copied.nodes[one.node]))
-        for s in tuple(settled):
-            on = tuple(copied.nodes[n] for n in s.nodes if copied.own(n))
-            if on and copied.brings(s.case):
-                settled.append(moved_settlement(s, copied.motion, on, copied.name))
+    for each in _by_entry(copies):
+        before = tuple(supports), tuple(settled)
+        for copied in each if each[0].with_supports else ():
+            for one in before[0]:
+                if copied.own(one.node):
+                    supports.append(moved_support(one, copied.motion, copied.nodes[one.node]))
+                elif one.node in copied.nodes:
+                    copied.met.add(one.node)
+            for s in before[1]:
+                on = tuple(copied.nodes[n] for n in s.nodes if copied.own(n))
+                if on and copied.brings(s.case):
+                    settled.append(moved_settlement(s, copied.motion, on, copied.name))
 
 
 def copied_floors(copies: Sequence[Copied], floors: list[Diaphragm]) -> list[Diaphragm]:
@@ -274,20 +307,22 @@ def copied_loads(
     copies: Sequence[Copied], loads: list[DescribedLoad], surface_loads: list[SurfaceLoad], nodes: Sequence[Node]
 ) -> None:
     """Adds the loads of copies: on members, surfaces and nodes of their own."""
-    for copied in copies:
-        for load in tuple(loads):
-            if not copied.brings(load.case):
-                continue
-            if isinstance(load, LineLoad | PointLoad | Strain):
-                loads += moved_load(load, copied.motion, copied.members, copied.name)
-            elif isinstance(load, NodeLoad):
-                on = tuple(copied.nodes[n] for n in load.nodes if copied.own(n))
-                if on:
-                    loads.append(moved_node_load(load, copied.motion, on, copied.name))
-                copied.met |= {n for n in load.nodes if n in copied.nodes and not copied.own(n)}
-        for one in tuple(surface_loads):
-            if one.surface in copied.surfaces and copied.brings(one.case):
-                image = copied.surfaces[one.surface]
-                surface_loads.append(moved_surface_load(one, copied.motion, image, copied.name))
-        there = [nodes[copied.nodes[n]].name for n in sorted(copied.met) if copied.nodes[n] != n]
-        copied.say("nodes", there, "what holds or loads the copy there is not brought")
+    for each in _by_entry(copies):
+        before = tuple(loads), tuple(surface_loads)
+        for copied in each:
+            for load in before[0]:
+                if not copied.brings(load.case):
+                    continue
+                if isinstance(load, LineLoad | PointLoad | Strain):
+                    loads += moved_load(load, copied.motion, copied.members, copied.name)
+                elif isinstance(load, NodeLoad):
+                    on = tuple(copied.nodes[n] for n in load.nodes if copied.own(n))
+                    if on:
+                        loads.append(moved_node_load(load, copied.motion, on, copied.name))
+                    copied.met |= {n for n in load.nodes if n in copied.nodes and not copied.own(n)}
+            for one in before[1]:
+                if one.surface in copied.surfaces and copied.brings(one.case):
+                    image = copied.surfaces[one.surface]
+                    surface_loads.append(moved_surface_load(one, copied.motion, image, copied.name))
+            there = [nodes[copied.nodes[n]].name for n in sorted(copied.met) if copied.nodes[n] != n]
+            copied.say("nodes", there, "what holds or loads the copy there is not brought")

@@ -41,7 +41,7 @@ def _size(one: Rolled, key: str) -> float:
 def member_list(project: Project) -> Table:
     """Every member: family, section, material, nodes, length, roll and weight [N]."""
     members = project.members
-    weight = np.array([m.section.A * m.material.density * GRAVITY for m in members]) * project.lengths
+    weight = project.masses * GRAVITY
     return Table(
         "members",
         (

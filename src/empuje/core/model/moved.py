@@ -13,12 +13,15 @@ What is neither, an angle, becomes its mirror image.
 
 from __future__ import annotations
 
+import math
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
-from .frame import Member, Section, Support, member_axes
+from .frame import Member, Section, Support
 from .loads import Direction, LineLoad, NodeLoad, PointLoad, Settlement, Strain, Vector
 from .surfaces import AreaLoad, Surface, SurfaceForce, SurfaceLine, SurfaceLoad
 
@@ -65,36 +68,41 @@ def _vector(v: Floats) -> Vector:
 
 @dataclass(frozen=True)
 class Placed:
-    """A member moved, and what its local components are to be multiplied by: of forces and of temperature along y and
-    z, and of moments (3,)."""
+    """How a member lies after a motion: what its local components are to be multiplied by, of forces and of temperature
+    along y and z, and of moments (3,)."""
 
-    member: Member
     forces: Vector
     moments: Vector
 
 
-def moved_member(m: Member, axes: Floats, motion: Motion, ends: tuple[Floats, Floats]) -> Placed:
-    """A member with its axes (3, 3) as rows, between its new ends (3,) [m]; nodes and names are for others."""
-    R = motion.R
-    plain = member_axes(ends[0][None], ends[1][None])[0]
-    found: list[Placed] = []
-    signs = [(1.0, 1.0)] if not motion.mirrors else [(-1.0, 1.0), (1.0, -1.0)]
-    for sy, sz in signs:
-        section = m.section
-        if motion.mirrors:
-            mirrored = _mirrored(m.section, sy, sz)
-            if not _alike(m.section, mirrored):
-                if sz < 0:
-                    continue  # one image is enough
-                section = mirrored
-        y = sy * (R @ axes[1])
-        roll = float(np.arctan2(y @ plain[2], y @ plain[1]))
-        roll = 0.0 if abs(roll) < 1e-12 else roll
-        # Of a moment all but its component along the axis that keeps its sign turn round.
-        det = -1.0 if motion.mirrors else 1.0
-        found.append(Placed(replace(m, section=section, roll=roll), (1.0, sy, sz), (det, det * sy, det * sz)))
-    whole = [p for p in found if p.member.section is m.section] or found
-    return min(whole, key=lambda p: abs(p.member.roll))
+def moved_members(
+    members: Sequence[Member], axes: Floats, plain: Floats, motion: Motion
+) -> list[tuple[Member, Placed]]:  # fmt: skip
+    """Members with their axes (n, 3, 3) as rows; `plain`: the axes of their images without roll (n, 3, 3). Nodes and
+    names are for others."""
+    # Of a moment all but its component along the axis that keeps its sign turn round.
+    det = -1.0 if motion.mirrors else 1.0
+    y = axes[:, 1] @ motion.R.T
+    aside, upward = (np.einsum("ij,ij->i", y, plain[:, k]).tolist() for k in (1, 2))
+    out = []
+    for i, m in enumerate(members):
+        sides = _images_of(m.section) if motion.mirrors else ((1.0, 1.0, m.section),)
+        rolls = [math.atan2(sy * upward[i], sy * aside[i]) for sy, _, _ in sides]
+        k = min(range(len(sides)), key=lambda k: abs(rolls[k]))
+        roll = 0.0 if abs(rolls[k]) < 1e-12 else rolls[k]
+        sy, sz, section = sides[k]
+        placed = Placed((1.0, sy, sz), (det, det * sy, det * sz))
+        out.append((replace(m, section=section, roll=roll), placed))
+    return out
+
+
+@lru_cache(maxsize=10_000)
+def _images_of(s: Section) -> tuple[tuple[float, float, Section], ...]:
+    """How a section may lie in a mirrored member, as the signs of y and z: as it is where it is alike on both sides of
+    an axis; else its mirror image, one and the same for all members that have it."""
+    ways = ((-1.0, 1.0), (1.0, -1.0))
+    same = tuple((sy, sz, s) for sy, sz in ways if _alike(s, _mirrored(s, sy, sz)))
+    return same or ((*ways[0], _mirrored(s, *ways[0])),)
 
 
 def _mirrored(s: Section, sy: float, sz: float) -> Section:
@@ -138,12 +146,13 @@ def moved_load(
     """A load on the images of its members: by the place of a member, that of its image and how it is placed. One for
     all that lie alike."""
     on = [placed[m] for m in load.members if m in placed]
+    if not on:
+        return []
     text = f"{load.text}, {name}"
     turns = isinstance(load, PointLoad) and load.kind == "moment"
     if not isinstance(load, Strain) and not load.direction.local:
-        members = tuple(i for i, _ in on)
-        found = replace(load, members=members, direction=motion.direction(load.direction, turns, name), text=text)
-        return [found] if members else []
+        way = motion.direction(load.direction, turns, name)
+        return [replace(load, members=tuple(i for i, _ in on), direction=way, text=text)]
     groups: dict[Vector, list[int]] = {}
     for i, p in on:
         groups.setdefault(p.moments if turns else p.forces, []).append(i)

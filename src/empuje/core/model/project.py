@@ -87,6 +87,11 @@ class Project:
         return np.asarray(np.linalg.norm(self.xyz[self.ends[:, 1]] - self.xyz[self.ends[:, 0]], axis=1))
 
     @cached_property
+    def masses(self) -> NDArray[np.float64]:
+        """Member masses (members,) [kg]."""
+        return np.array([m.section.A * m.material.density for m in self.members]) * self.lengths
+
+    @cached_property
     def axes(self) -> NDArray[np.float64]:
         """Member axes as rows (members, 3, 3)."""
         roll = np.array([m.roll for m in self.members])

@@ -12,6 +12,7 @@ from ...actions.totals import applied_totals
 from ...model.cases import CUSTOM
 from ...model.findings import Finding, listed
 from ...model.loads import LineLoad, NodeLoad, PointLoad
+from ...model.project import GRAVITY
 from ...model.surfaces import AreaLoad, SurfaceForce, SurfaceLine
 from ...model.words import Stage
 from ..resolved import Resolved
@@ -162,14 +163,13 @@ def _heavy(resolved: Resolved, totals: Floats) -> Iterator[Finding]:
     own = [c for c in project.cases if c.self_weight > 0 and c.action in GRAVITY_ACTIONS]
     if not own:
         return
-    mass = sum(
-        m.section.A * m.material.density * s for m, s in zip(project.members, project.lengths.tolist(), strict=True)
-    )
-    weight = 9.80665 * mass
+    weight, in_cases = GRAVITY * float(project.masses.sum()), 0.0
+    for c in own:
+        left_out = float(project.masses[list(c.weightless)].sum())
+        in_cases += c.self_weight * (weight - GRAVITY * left_out)
     case = own[0]
-    factor = sum(c.self_weight for c in own)
     down = [-totals[i, 2] for i, c in enumerate(project.cases) if c.action in GRAVITY_ACTIONS and not c.lean]
-    carried = sum(down) - factor * weight
+    carried = sum(down) - in_cases
     if carried > 0.01 * weight and weight > HEAVY * carried:
         yield note(
             "heavy-members",
