@@ -56,15 +56,15 @@ def expand_run(text: str, lines: Lines) -> list[Laid]:
     if len(parts) != len(axes):
         raise RunError(f"has {len(parts)} parts", f"write one part for each of {' / '.join(axes)}")
     fixed: dict[str, list[str]] = {}
-    steps: dict[str, list[str]] = {}
+    going: dict[str, list[str]] = {}
     for axis, part in zip(axes, parts, strict=True):
         if ">" in part:
-            steps[axis] = _steps(part, axis, lines[axis])
+            going[axis] = steps(part, axis, lines[axis])
         else:
-            fixed[axis] = _several(part, axis, lines[axis])
-    if not steps:
+            fixed[axis] = several(part, axis, lines[axis])
+    if not going:
         raise RunError("goes nowhere: no part has a '>'", "write the way the members run, such as A>B")
-    counts = {axis: len(s) for axis, s in steps.items()}
+    counts = {axis: len(s) for axis, s in going.items()}
     if len(set(counts.values())) > 1:
         told = ", ".join(f"{axis} has {n - 1}" for axis, n in counts.items())
         raise RunError(f"its parts step differently: {told}", "give each part with '>' the same number of steps")
@@ -74,7 +74,7 @@ def expand_run(text: str, lines: Lines) -> list[Laid]:
     for chosen in itertools.product(*fixed.values()):
         at = dict(zip(fixed, chosen, strict=True))
         prefix = crossing_name(at)
-        along = [dict(zip(steps, step, strict=True)) for step in zip(*steps.values(), strict=True)]
+        along = [dict(zip(going, step, strict=True)) for step in zip(*going.values(), strict=True)]
         for a, b in itertools.pairwise(along):
             name = f"{crossing_name(a).removeprefix('@')}-{crossing_name(b).removeprefix('@')}"
             start, end = (tuple((at | step)[axis] for axis in axes) for step in (a, b))
@@ -94,8 +94,8 @@ def _between(a: str, b: str, axis: str, names: Sequence[str]) -> list[str]:
     return list(names[i : j + 1]) if i <= j else list(names[j : i + 1])[::-1]
 
 
-def _several(part: str, axis: str, names: Sequence[str]) -> list[str]:
-    """A, A,C and A..C."""
+def several(part: str, axis: str, names: Sequence[str]) -> list[str]:
+    """The lines that A, A,C and A..C name. Raises RunError."""
     out: list[str] = []
     for item in part.split(","):
         ends = item.split("..")
@@ -105,8 +105,9 @@ def _several(part: str, axis: str, names: Sequence[str]) -> list[str]:
     return list(dict.fromkeys(out))
 
 
-def _steps(part: str, axis: str, names: Sequence[str]) -> list[str]:
-    """A>C is one member, A>>C one for each interval; A>B>C goes on from B."""
+def steps(part: str, axis: str, names: Sequence[str]) -> list[str]:
+    """The lines that a part of a run goes over: A>C is one step, A>>C one for each interval; A>B>C goes on from B.
+    Raises RunError."""
     words = re.split(r"(>>|>)", part)
     if "," in part or ".." in part:
         raise RunError(f"'{part}' mixes '>' with a list", "write one way through, such as A>B, or two runs")

@@ -17,6 +17,7 @@ from .forms import ABSENT, REQUIRED, Choice, Flag, Form, Key, Names, Quantity, T
 from .keys_checks import ACCEPTED, PLAUSIBLE
 from .keys_copies import COPY
 from .keys_limits import LIMIT
+from .keys_makers import MAKER
 from .keys_steel import STEEL
 from .keys_traffic import TRAFFICS, VEHICLES
 from .keys_wind import WIND
@@ -117,16 +118,18 @@ STYLE = (
         "as the half depth of a column. `ends` sit where they stop. Loads on them go into the node; positions and "
         "results still count from node to node"),
 )  # fmt: skip
-PIECE = Form("members.NAME.pieces.NAME", (Key("between", Written("two nodes"), REQUIRED, "the nodes it joins"), *STYLE))
+OWN_SECTION = Key("section", Text("name"), ABSENT, "its own, as of a haunch", "that of its family")
+PIECE = Form("members.NAME.pieces.NAME", (
+    Key("between", Written("two nodes"), REQUIRED, "the nodes it joins"), OWN_SECTION, *STYLE,
+))  # fmt: skip
 MEMBER = Form("members.NAME", (
     Key("section", Text("name"), REQUIRED, "of the model's own or built in"),
     Key("material", Text("name"), REQUIRED, "of the model's own or built in"),
     Key("runs", Names("run, or list of runs"), ABSENT, "rules over the grid: `x part / y part / z part` (in a plane "
         "model `x part / z part`)", "none"),
     Key("pieces", Table(Form("members.NAME.pieces", each=Written('`"A > B"`, or a table with `between`'))), ABSENT,
-        "named members between two nodes; a piece may have its own `ends`, `bar`, `roll`, `shear`, `acts` and "
-        "`offsets`",
-        "none"),
+        "named members between two nodes; a piece may have its own `section`, `ends`, `bar`, `roll`, `shear`, `acts` "
+        "and `offsets`", "none"),
     *STYLE,
 ))  # fmt: skip
 
@@ -331,6 +334,7 @@ MODEL = Form("model", (
     Key("materials", Table(Form("materials", each=Table(MATERIAL))), ABSENT, "the model's own materials"),
     Key("sections", Table(Form("sections", each=Table(SECTION))), ABSENT, "the model's own sections"),
     Key("members", Table(Form("members", each=Table(MEMBER))), REQUIRED, "families of members"),
+    Key("makers", Table(Form("makers", each=Table(MAKER))), ABSENT, "members laid by kinds: trusses, bracing, purlins"),
     Key("supports", Tables(SUPPORT), REQUIRED, "supports"),
     Key("copies", Tables(COPY), ABSENT, "parts of the model shifted, turned or mirrored"),
     Key("diaphragms", Table(Form("diaphragms", each=Table(DIAPHRAGM))), ABSENT, "floors rigid in plan"),
@@ -356,7 +360,7 @@ ROWS = {
     )),
     "members": Form("table of members", (
         Key("family", Text(), REQUIRED, ""), Key("name", Text(), ABSENT, "", "its nodes"),
-        Key("start", Text(), REQUIRED, ""), Key("end", Text(), REQUIRED, ""),
+        Key("start", Text(), REQUIRED, ""), Key("end", Text(), REQUIRED, ""), OWN_SECTION, *STYLE,
     )),
     "supports": SUPPORT.only(["at", "fix", "lift"]),
     "loads": Form("table of loads", (

@@ -4,97 +4,134 @@ from __future__ import annotations
 
 import math
 import re
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
 from ..core.model.findings import Finding, Place, did_you_mean
 from ..core.model.frame import FREEDOMS, Material, Member, Section
 from ..core.model.words import Acts
-from .entry import Entry, shown
+from .entry import Entry, Notes, shown
 from .grid import MOST_PIECES, RunError, expand_run
 from .keys import END, PIECE
 from .nodes import NodeBook
 from .parts import Parts
 from .tables import Rows
 
-MEMBER_NAME = re.compile(r"[A-Za-z0-9_][A-Za-z0-9_@.-]*")
+MEMBER_NAME = re.compile(r"[A-Za-z0-9_][A-Za-z0-9_@.~/-]*")
 NAME = re.compile(r"[A-Za-z0-9_][A-Za-z0-9_.-]*")
 RIGID = (math.inf,) * 6
 HINGED = (math.inf, math.inf, math.inf, math.inf, 0.0, 0.0)
 ENDS = {"rigid": RIGID, "hinged": HINGED}
+OWN = [key for key in PIECE.names if key != "between"]
+"""What a piece may have by itself."""
 
 
 @dataclass(frozen=True)
 class Style:
-    """What a family gives its members, and a piece may give itself."""
+    """What a family gives its members, and a piece may give itself; `section` where it is not the family's."""
 
-    joints: tuple[float, ...]
-    bar: bool
-    roll: float
-    shear: bool
-    acts: Acts
-    offsets: tuple[float, float]
+    joints: tuple[float, ...] = RIGID + RIGID
+    bar: bool = False
+    roll: float = 0.0
+    shear: bool = False
+    acts: Acts = Acts.BOTH
+    offsets: tuple[float, float] = (0.0, 0.0)
+    section: Section | None = None
 
 
-def read_members(model: Entry, book: NodeBook, parts: Parts, table: Rows) -> tuple[list[Member], list[str]]:
-    """Every member of every family, in the order of the file, and the families that could not be read whole."""
-    members: list[Member] = []
-    unread: list[str] = []
+@dataclass(frozen=True)
+class Family:
+    """What members of a family share, and where it is written."""
+
+    name: str
+    entry: Entry
+    section: Section
+    material: Material
+    style: Style
+
+
+@dataclass(frozen=True)
+class Laid:
+    """A member as it is laid: its name within the family, its nodes (indices), where that is written, and its own
+    style, if it has one."""
+
+    name: str
+    start: int
+    end: int
+    place: Place
+    own: Style | None = None
+
+    def of(self, family: Family) -> Member:
+        """The member."""
+        s = self.own or family.style
+        return Member(
+            f"{family.name}/{self.name}", family.name, self.start, self.end, s.section or family.section,
+            family.material, self.place, s.roll, s.joints, s.bar, s.shear, s.acts, s.offsets,
+        )  # fmt: skip
+
+
+def read_families(model: Entry, parts: Parts, plane: bool) -> dict[str, Family]:
+    """The families by name, in the order of the file."""
+    out = {}
     if not model.has("members"):
         model.error("missing-key", "the model has no members", "add [members.NAME] with section, material and runs")
-    from_table = _from_table(table, book, model)
-    for family, entry in model.child("members").children():
+    for name, entry in model.child("members").children():
         entry.known()
-        if not NAME.fullmatch(family):
-            entry.error("bad-name", f"a family cannot be called {shown(family)}", "use letters, digits, _ and -")
+        if not NAME.fullmatch(name):
+            entry.error("bad-name", f"a family cannot be called {shown(name)}", "use letters, digits, _ and -")
             continue
         section_name, material_name = entry.text("section"), entry.text("material")
         section = parts.section(entry, section_name) if section_name is not None else None
         material = parts.material(entry, material_name) if material_name is not None else None
-        style = _style(entry, Style(RIGID + RIGID, False, 0.0, False, Acts.BOTH, (0.0, 0.0)), book.plane)
-        before = len(entry.notes.findings)
-        laid = [*_runs(entry, book), *_pieces(entry, book, style), *from_table.get(family, [])]
-        if len(entry.notes.findings) > before:
-            unread.append(family)
-        if section_name in parts.only_bars and not all((own or style).bar for *_, own in laid):
-            entry.error("missing-key", f"section {section_name} has an area only, but {family} are not all bars",
-                        "give the section Iy, Iz and J, or the family bar = true", "section")  # fmt: skip
-        if not entry.has("runs") and not entry.has("pieces") and family not in from_table:
-            entry.error("missing-key", f"family {family} has no members", "add runs = [...] or pieces = { ... }")
         if section is None or material is None:
             # Node names must still be known to what comes after, so the members are laid with a stand-in.
             section, material = section or STAND_IN[0], material or STAND_IN[1]
-        sheared = any((own or style).shear for *_, own in laid)
-        if sheared and (section.Ay is None or section.Az is None):
-            entry.error("missing-key", f"{family} deform in shear, but section {section_name} has no Ay and Az",
+        out[name] = Family(name, entry, section, material, _style(entry, Style(), plane))
+    return out
+
+
+def read_members(
+    model: Entry, book: NodeBook, parts: Parts, families: Mapping[str, Family], table: Rows
+) -> tuple[dict[str, list[Laid]], list[str]]:
+    """What is laid of every family by its runs, its pieces and tables, and the families that could not be read."""
+    unread: list[str] = []
+    from_table = _from_table(table, book, parts, families, model.notes)
+    out: dict[str, list[Laid]] = {}
+    for name, family in families.items():
+        before = len(model.notes.findings)
+        out[name] = [
+            *_runs(family.entry, book), *_pieces(family.entry, book, parts, family.style), *from_table.get(name, []),
+        ]  # fmt: skip
+        if len(model.notes.findings) > before:
+            unread.append(name)
+    return out, [*unread, *(name for name in model.child("members").data if name not in families)]
+
+
+def members_of(
+    families: Mapping[str, Family], laid: Mapping[str, Sequence[Laid]], parts: Parts, unread: Collection[str]
+) -> list[Member]:
+    """The members that are laid, family by family; says what is wrong with them."""
+    members: list[Member] = []
+    for name, family in families.items():
+        entry, its = family.entry, laid.get(name, ())
+        more = [one.of(family) for one in its]
+        members += more
+        if any(m.section.name in parts.only_bars and not m.bar for m in more):
+            entry.error("missing-key", f"section {family.section.name} has an area only, but {name} are not all bars",
+                        "give the section Iy, Iz and J, or the family bar = true", "section")  # fmt: skip
+        if not its and name not in unread and not entry.has("runs") and not entry.has("pieces"):
+            entry.error("missing-key", f"family {name} has no members", "add runs = [...] or pieces = { ... }")
+        if any(m.shear and (m.section.Ay is None or m.section.Az is None) for m in more):
+            entry.error("missing-key", f"{name} deform in shear, but section {family.section.name} has no Ay and Az",
                         "give them, or drop shear = true", "shear")  # fmt: skip
-        for name, start, end, place, own in laid:
-            s = own or style
-            members.append(
-                Member(
-                    f"{family}/{name}",
-                    family,
-                    start,
-                    end,
-                    section,
-                    material,
-                    place,
-                    s.roll,
-                    s.joints,
-                    s.bar,
-                    s.shear,
-                    s.acts,
-                    s.offsets,
-                )
-            )
-    _refuse_bad_lengths(members, model)
-    return members, unread
+    return members
 
 
 STAND_IN = Section("?", 1, 1, 1, 1, Ay=1, Az=1), Material("?", 1, 1, 0, 0)
 
 
-def _style(entry: Entry, default: Style, plane: bool) -> Style:
-    """Ends, bar and roll of an entry, where it has them."""
+def _style(entry: Entry, default: Style, plane: bool, parts: Parts | None = None) -> Style:
+    """Ends, bar and roll of an entry, where it has them; with `parts`, its own section too."""
     bar = entry.flag("bar", default.bar)
     roll = entry.quantity("roll", default.roll)
     joints = default.joints
@@ -113,7 +150,11 @@ def _style(entry: Entry, default: Style, plane: bool) -> Style:
         entry.error("out-of-plane", f"{entry.what}.roll turns the section out of the plane", "use 0 or 90", "roll")
     acts = entry.word("acts", Acts, default.acts) or Acts.BOTH
     offsets = _offsets(entry) if entry.has("offsets") else default.offsets
-    return Style(joints, bar, roll or 0.0, entry.flag("shear", default.shear), acts, offsets)
+    section = default.section
+    if parts is not None and entry.has("section"):
+        name = entry.text("section")
+        section = (parts.section(entry, name) if name is not None else None) or section
+    return Style(joints, bar, roll or 0.0, entry.flag("shear", default.shear), acts, offsets, section)
 
 
 def _offsets(entry: Entry) -> tuple[float, float]:
@@ -159,9 +200,6 @@ def _end(entry: Entry, value: object, listed: bool, i: int) -> tuple[float, ...]
     return tuple(stiffness)
 
 
-Laid = tuple[str, int, int, Place, Style | None]
-
-
 def _runs(entry: Entry, book: NodeBook) -> list[Laid]:
     if not entry.has("runs"):
         return []
@@ -175,13 +213,13 @@ def _runs(entry: Entry, book: NodeBook) -> list[Laid]:
         place = entry.notes.place((*entry.path, *inner))
         try:
             for laid in expand_run(text, book.line_names()):
-                out.append((laid.name, book.use(laid.start, place), book.use(laid.end, place), place, None))
+                out.append(Laid(laid.name, book.use(laid.start, place), book.use(laid.end, place), place))
         except RunError as error:
             entry.error("bad-run", f"run {shown(text)}: {error}", error.remedy, *inner)
     return out
 
 
-def _pieces(entry: Entry, book: NodeBook, style: Style) -> list[Laid]:
+def _pieces(entry: Entry, book: NodeBook, parts: Parts, style: Style) -> list[Laid]:
     pieces = entry.child("pieces")
     out: list[Laid] = []
     if len(pieces.data) > MOST_PIECES:
@@ -191,12 +229,12 @@ def _pieces(entry: Entry, book: NodeBook, style: Style) -> list[Laid]:
         place = pieces.notes.place((*pieces.path, name))
         own = None
         ends: object = value
-        if not NAME.fullmatch(name):
+        if not MEMBER_NAME.fullmatch(name):
             pieces.error("bad-name", f"a piece cannot be called {shown(name)}", "use letters, digits, _ and -", name)
             continue
         if isinstance(value, dict):
             piece = pieces.inner(value, PIECE, name).known()
-            own = _style(piece, style, book.plane)
+            own = _style(piece, style, book.plane, parts)
             ends = value.get("between")
             if ends is None:
                 piece.missing("between")
@@ -212,15 +250,16 @@ def _pieces(entry: Entry, book: NodeBook, style: Style) -> list[Laid]:
             if node is None:
                 pieces.error("unknown-name", f"{pieces.what}.{name}: there is no node {end}", book.like(end), name)
         if None not in found:
-            out.append((name, found[0], found[1], place, own))  # type: ignore[arg-type]
+            out.append(Laid(name, found[0], found[1], place, own))  # type: ignore[arg-type]
     return out
 
 
-def _from_table(table: Rows, book: NodeBook, model: Entry) -> dict[str, list[Laid]]:
+def _from_table(
+    table: Rows, book: NodeBook, parts: Parts, families: Mapping[str, Family], notes: Notes
+) -> dict[str, list[Laid]]:
     """The members of tables, by family; those without a name are called after their nodes."""
     out: dict[str, list[Laid]] = {}
-    families = model.child("members").data if model.has("members") else {}
-    for entry in table.entries(model.notes):
+    for entry in table.entries(notes):
         family, start, end = (str(entry.data.get(key, "")) for key in ("family", "start", "end"))
         name = str(entry.data.get("name", f"{start}-{end}"))
         if family not in families:
@@ -235,13 +274,16 @@ def _from_table(table: Rows, book: NodeBook, model: Entry) -> dict[str, list[Lai
             if index is None:
                 entry.error("unknown-name", f"{family}/{name}: there is no node {shown(node)}", book.like(node))
         if None not in found:
-            out.setdefault(family, []).append((name, found[0], found[1], place, None))  # type: ignore[arg-type]
+            style = any(entry.has(key) for key in OWN)
+            own = _style(entry, families[family].style, book.plane, parts) if style else None
+            out.setdefault(family, []).append(Laid(name, found[0], found[1], place, own))  # type: ignore[arg-type]
         else:
             out.setdefault(family, [])
     return out
 
 
-def _refuse_bad_lengths(members: list[Member], model: Entry) -> None:
+def refuse_bad_lengths(members: list[Member], model: Entry) -> None:
+    """Reports members of the same name, and those from a node to itself."""
     seen: dict[str, Member] = {}
     say = model.notes.findings
     for m in members:

@@ -11,6 +11,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..core.model.findings import Place, did_you_mean
 from ..core.model.frame import ON_LINE_TOLERANCE, Node
@@ -69,6 +70,17 @@ class NodeBook:
             return (plan, level) if plan in self.lines["x"] else None
         parts = ((plan[:i], plan[i:]) for i in range(1, len(plan)))
         return next(((x, y, level) for x, y in parts if x in self.lines["x"] and y in self.lines["y"]), None)
+
+    def crossing_at(self, xyz: NDArray[np.float64]) -> Crossing | None:
+        """The crossing within a millimetre of a point along each axis, if there is one."""
+        found = []
+        for axis, lines in self.lines.items():
+            at = xyz["xyz".index(axis)]
+            name = next((n for n, v in lines.items() if abs(v - at) <= ON_LINE_TOLERANCE / 2), None)
+            if name is None:
+                return None
+            found.append(name)
+        return tuple(found) if found else None
 
     def some_crossings(self) -> list[str]:
         """Names of crossings of the grid, no more than can be looked through."""

@@ -34,7 +34,8 @@ from .includes import UnusableFile, join_included, parsed
 from .keys import ANALYSIS, MODEL
 from .limits import read_limits
 from .loading import read_cases, read_loads
-from .members import read_members
+from .makers.every import read_makers
+from .members import members_of, read_families, read_members, refuse_bad_lengths
 from .nodes import read_grid, read_node_rows, read_nodes
 from .parts import read_parts
 from .plain_file import NoPlainFile, bytes_in
@@ -122,7 +123,12 @@ def read_text(text: str, file: str, folder: Path | None = None, given: Mapping[s
     read_nodes(model, book)
     read_node_rows(tables["nodes"], book, notes)
     parts = read_parts(model, plane)
-    members, unread = read_members(model, book, parts, tables["members"])
+    families = read_families(model, parts, plane)
+    makers = read_makers(model, book, families)
+    laid, unread = read_members(model, book, parts, families, tables["members"])
+    makers.lay(laid, unread)
+    members = members_of(families, laid, parts, unread)
+    refuse_bad_lengths(members, model)
     copies = read_copies(model, book, members)
     crossings = book.some_crossings() if unread else ()
     names = Names(book.nodes, members, unread, crossings)

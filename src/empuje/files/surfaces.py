@@ -67,7 +67,7 @@ def _surface(name: str, entry: Entry, book: NodeBook, names: Names) -> Surface |
         entry.error("bad-name", f"a surface cannot be called {shown(name)}",
                     "use letters, digits, _ and -, beginning with a letter")  # fmt: skip
     corners = read_points(entry, "corners", entry.data.get("corners"), book)
-    openings = _openings(entry, book)
+    openings = openings_of(entry, book)
     carry = entry.word("carry", Carry)
     deck = _deck(entry, book) if carry != Carry.NODES else TWO_WAY
     if carry == Carry.NODES:
@@ -92,7 +92,8 @@ def _surface(name: str, entry: Entry, book: NodeBook, names: Names) -> Surface |
     return Surface(name, corners, openings, deck, bearing, carry, entry.place, floor)
 
 
-def _openings(entry: Entry, book: NodeBook) -> tuple[tuple[Vector, ...], ...] | None:
+def openings_of(entry: Entry, book: NodeBook) -> tuple[tuple[Vector, ...], ...] | None:
+    """The outlines of the holes in a surface."""
     value = entry.data.get("openings", [])
     if isinstance(value, list) and value and not isinstance(value[0], list):
         value = [value]  # one opening, written as its corners

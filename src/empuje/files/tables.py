@@ -23,7 +23,7 @@ from .wide_tables import head_of, with_a_row_each
 
 ROW_FORMS = ROWS | {"supports": SUPPORT, "loads": LOAD}
 """What is known of the entries that rows become."""
-LISTS = {"at", "on"}
+LISTS = {"at", "on", "ends", "offsets", "corners"}
 """Keys under which one cell may hold several words, with commas between."""
 COMMA = re.compile(r"(?<=\d),(?=\d)")
 

@@ -1,0 +1,103 @@
+"""Bracing in panels between lines of the grid, or between four corners.
+
+   X           V        inverted V      K         diagonal
++-----+     +-----+     +--.--+      +-----+     +-----+
+| \\ / |     |\\   /|     | / \\ |      |\\    |     |    /|
+|  X  |     | \\ / |     |/   \\|      |  >- |     |  /  |
+| / \\ |     |  V  |     |     |      |/    |     |/    |
++-----+     +--'--+     +-----+      +-----+     +-----+
+"""
+
+from __future__ import annotations
+
+import itertools
+import re
+
+import numpy as np
+
+from ..entry import shown
+from ..grid import RunError, crossing_name, several, steps
+from .drawn import Asking, Drawn, Floats
+
+PATTERNS = ("X", "V", "inverted V", "K", "diagonal")
+Panel = tuple[str, Floats]
+MOST_PANELS = 10_000
+
+
+def bracing(asking: Asking) -> Drawn | None:
+    """The same pattern in every panel. Diagonals that cross are not joined; apexes are nodes of their own, which split
+    the member they lie on."""
+    entry = asking.entry
+    family, pattern = asking.family("family"), entry.text("pattern")
+    if entry.has("panels") == entry.has("corners"):
+        entry.error("which-way", f"{entry.what} has {'both' if entry.has('panels') else 'neither'} panels and corners",
+                    'give panels = "A>B / 1 / base>eave" over the grid, or corners = [four places]')  # fmt: skip
+        return None
+    panels = _over_grid(asking) if entry.has("panels") else _by_corners(asking)
+    if panels is None or family is None or pattern is None:
+        return None
+    out = Drawn()
+    for name, (p, q, r, s) in panels:  # around the panel
+        corners = {"p": p, "q": q, "r": r, "s": s}
+        m = {"V": (p + q) / 2, "inverted V": (s + r) / 2, "K": (q + r) / 2}.get(pattern)
+        pairs = {"X": ("pr", "qs"), "V": ("sm", "rm"), "inverted V": ("pm", "qm"), "K": ("pm", "sm"),
+                 "diagonal": ("pr",)}[pattern]  # fmt: skip
+        if m is not None:
+            corners["m"] = m
+        for k, pair in enumerate(pairs):
+            start, end = (out.point(f"{name}.{corner}" if name else corner, corners[corner]) for corner in pair)
+            number = str(k + 1) if len(pairs) > 1 else ""
+            out.line(family, ".".join(filter(None, (name, number))) or "1", start, end)
+    return out
+
+
+def _over_grid(asking: Asking) -> list[tuple[str, tuple[Floats, ...]]] | None:
+    """Panels such as "A>>C / 1,3 / base>eave": two parts go on, each step of the one with each of the other; the third
+    names lines. Corners p q r s go around from the first crossing, first along the part that comes first."""
+    entry, lines = asking.entry, asking.book.line_names()
+    texts = entry.texts("panels")
+    if texts is None:
+        return None
+    if not lines:
+        entry.error("no-grid", f"{entry.what}.panels needs a [grid]", "add one, or write corners", "panels")
+        return None
+    out: list[tuple[str, tuple[Floats, ...]]] = []
+    for i, text in enumerate(texts):
+        try:
+            parts = dict(zip(lines, (part.strip() for part in text.split("/")), strict=True))
+        except ValueError:
+            parts = {}
+        going = [axis for axis, part in parts.items() if ">" in part]
+        if len(going) != 2:
+            entry.error("bad-run", f"{entry.what}.panels: {shown(text)} is no panel",
+                        'two of its parts go on, as in "A>B / 1 / base>eave"', "panels", i)  # fmt: skip
+            return None
+        try:
+            ways = {axis: list(itertools.pairwise(steps(parts[axis], axis, lines[axis]))) for axis in going}
+            fixed = {axis: several(parts[axis], axis, lines[axis]) for axis in parts if axis not in going}
+        except RunError as error:
+            entry.error("bad-run", f"{entry.what}.panels: {shown(text)} {error}", error.remedy, "panels", i)
+            return None
+        u, v = going
+        for chosen in itertools.product(*fixed.values()):
+            at = dict(zip(fixed, chosen, strict=True))
+            for (u0, u1), (v0, v1) in itertools.product(ways[u], ways[v]):
+                around = [{u: u0, v: v0}, {u: u1, v: v0}, {u: u1, v: v1}, {u: u0, v: v1}]
+                xyz = [asking.book.xyz_of(tuple((at | corner)[axis] for axis in lines)) for corner in around]
+                words = [f"{u0}-{u1}", f"{v0}-{v1}"]
+                name = ".".join([*([re.sub("@", "", crossing_name(at))] if at else []), *words])
+                out.append((name, tuple(np.array(p) for p in xyz)))
+        if len(out) > MOST_PANELS:
+            entry.error("too-many", f"{entry.what} has more than {MOST_PANELS:,} panels", "", "panels")
+            return None
+    return out
+
+
+def _by_corners(asking: Asking) -> list[tuple[str, tuple[Floats, ...]]] | None:
+    value = asking.entry.data["corners"]
+    if not isinstance(value, list) or len(value) != 4:
+        asking.entry.error("bad-outline", f"{asking.entry.what}.corners = {shown(value)}",
+                           "write four places, around the panel", "corners")  # fmt: skip
+        return None
+    found = [asking.place("corners", v) for v in value]
+    return None if any(p is None for p in found) else [("", tuple(found))]  # type: ignore[arg-type]
