@@ -1,6 +1,7 @@
 """The documents tell the truth: their examples run, and every key the reader takes is described."""
 
 import re
+from collections import Counter
 from pathlib import Path
 
 import numpy as np
@@ -11,7 +12,7 @@ from empuje.core.analysis.applied import applied
 from empuje.core.answers.reactions import closing_error
 from empuje.core.model.cases import ACTIONS
 from empuje.core.model.rules import USES
-from empuje.files import keys, keys_checks, keys_copies, keys_limits, keys_steel, keys_traffic, keys_wind
+from empuje.files import keys, keys_checks, keys_copies, keys_limits, keys_makers, keys_steel, keys_traffic, keys_wind
 from empuje.files.forms import Form, as_markdown, with_inner
 from empuje.study import Study
 from models import PORTAL, reading, solution
@@ -35,6 +36,24 @@ def guide(tmp_path):
     return path
 
 
+GUIDES_GRID = """
+[project]
+units = "kN m"
+[grid]
+x = { A = 0, B = 6, C = 12 }
+y = { 1 = 0, 2 = 4.5 }
+z = { base = 0, deck = 4 }
+[surfaces.roof]
+corners = [[0, 80, 4], [12, 80, 4], [12, 86, 6], [0, 86, 6]]
+deck = "y"
+[cases]
+Q = { action = "live" }
+""" + "".join(
+    f'[members.{name}]\nsection = "IPE 200"\nmaterial = "S235"\n'
+    for name in ("chords", "webs", "columns", "beams", "rafters", "braces", "purlins")
+)  # fmt: skip
+
+
 def forms():
     """Every table that a model or a rule file may have, with those inside others."""
     return with_inner(
@@ -47,6 +66,7 @@ def forms():
             **vars(keys_steel),
             **vars(keys_checks),
             **vars(keys_copies),
+            **vars(keys_makers),
         }.values()
         if isinstance(f, Form)
     )
@@ -153,7 +173,7 @@ def test_the_guides_traffic_runs(tmp_path):
 
 def test_the_guides_model_runs_and_every_key_has_an_example(guide):
     text = guide.read_text(encoding="utf-8") + (guide.parent / "yard-rules.toml").read_text(encoding="utf-8")
-    text += "".join([*winds().values(), *traffics().values(), *blocks(GUIDE, "copies")])
+    text += "".join([*winds().values(), *traffics().values(), *blocks(GUIDE, "copies"), *blocks(GUIDE, "makers")])
     study = Study.read(guide)
     assert [str(f) for f in study.findings if f.level != "note"] == []
     s = study.solution()
@@ -177,13 +197,24 @@ def test_the_guides_ways_of_copying_run(guide):
         assert study.sound and sum(m.name.endswith("~more") for m in study.project.members) >= 4, way
 
 
+def test_the_guides_makers_lay_members():
+    """All of them in one model, each a good number."""
+    text = GUIDES_GRID + blocks(GUIDE, "makers")[0]
+    found = reading(text)
+    errors = [str(f) for f in found.findings if f.level == "error" and "no supports" not in f.message]
+    assert errors == []
+    laid = Counter(m.name.split("/")[1].split(".")[0] for m in found.project.members)
+    assert set(laid) == {"T1", "T2", "block", "gable", "vault", "steps", "W1", "W2", "P", "J"}
+    assert laid["T1"] == 1 + 2 + 8 + 9 and laid["steps"] == 4 + 18 and laid["W1"] == 8
+
+
 def test_the_guide_lists_the_keys_as_they_are_read():
     """Its tables are those that tools/guide_tables.py writes, and none is left out but lists of freedoms and numbers."""
     written = dict(re.findall(r"<!-- keys: (.+?) -->\n(.*?)<!-- end -->", GUIDE, re.S))
     found = forms()
     assert {name: as_markdown(found[name]) for name in written} == written, "run python tools/guide_tables.py"
     with_keys = {name for name, form in found.items() if form.keys and not name.startswith("table of")}
-    bare = {"model", "tables", "grid", "members.NAME.ends", "members.NAME.pieces.NAME", "supports.turn", "factors.NAME",
+    bare = {"model", "tables", "grid", "makers.NAME", "members.NAME.ends", "members.NAME.pieces.NAME", "supports.turn", "factors.NAME",
             "supports.spring", "supports.settle", "floors.NAME.dead.layers.NAME", "reduction.values", "rule file"}  # fmt: skip
     assert with_keys - set(written) == bare
 
@@ -208,8 +239,9 @@ def test_what_the_guide_says_of_loads_by_hand(guide):
     beams = 4 * 11.25 * (0.6 * 6 - 1)
     cross = 4.5 * (2 + 6) / 2 + (1.5 * 4 / 2 + 3 * 4)
     roof = 0.6 * (2 * 4.5 + 2 * 6)
+    spaced = 8 * 0.4 + 2 * 0.2  # hooks at 0.3, 1.05, ... 5.55 m, and both ends of a roof beam
     plating = (12 * 4.5 - 1.5) * (2.5 + 0.5) + 4 + 2  # live load and partitions, less the opening
-    assert applied(s)[2, 2] / 1e3 == pytest.approx(-(beams + cross + roof + 25 + 10 + 3 + plating), rel=1e-12)
+    assert applied(s)[2, 2] / 1e3 == pytest.approx(-(beams + cross + roof + 25 + 10 + 3 + plating + spaced), rel=1e-12)
     push = 1.2 * (2 * 3.8 + 2 * 2.6) + 2 * 0.375 * 2.1 + 2 * 0.4 + 0.5 * 3.8 * 4.5
     lift = 0.4 * 4.5 + 0.15 * 6 * 4.5
     assert applied(s)[[0, 2], named(s, "W").index] / 1e3 == pytest.approx([push, lift], rel=1e-12)

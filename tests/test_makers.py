@@ -237,7 +237,7 @@ Q = [ { on = "beams", line = 3, per = "projected" } ]
         f"beams/P.1.{k}" for k in range(1, 8)
     ]
     slope = np.array([9, 0, 1.8]) / math.hypot(9, 1.8)
-    assert nodes["P.haunch1.2"] == pytest.approx([0, 3, 6.5, *slope]) and nodes["P.apex1.1"] == pytest.approx(
+    assert nodes["P.haunch1.2"] == pytest.approx(np.array([0, 3, 6.5]) + slope) and nodes["P.apex1.1"] == pytest.approx(
         [9, 3, 8.3] - 0.8 * slope
     )
     sections = {m.name: m.section for m in found.project.members}
@@ -430,7 +430,7 @@ def test_purlins_keep_clear_of_openings_and_of_members_in_their_place():
     hole = "openings = [[2, 2, 4.8], [4, 2, 4.8], [4, 3, 5.2], [2, 3, 5.2]]\n"
     eave = '[members.eave]\nsection = "IPE 200"\nmaterial = "S355"\nruns = ["A>>C / 1 / eave"]\n'
     text = HEAD + eave + ROOF.replace('deck = ["A1', hole + 'deck = ["A1') + 'on = "roof"\nspaces = 2\n'
-    found, nodes, laid = made(text)
+    found, _nodes, laid = made(text)
     middle = sorted((a[0], b[0]) for n, (a, b) in laid.items() if n.startswith("beams/P.2"))
     assert middle == [pytest.approx(p) for p in [(0, 2), (4, 6), (6, 12)]]
     assert not [n for n in laid if n.startswith("beams/P.1")]
@@ -444,7 +444,7 @@ def test_purlins_keep_clear_of_openings_and_of_members_in_their_place():
         + wall
         + f'[makers.R]\nmake = "rails"\ncorners = [[0, 0, 0], {far}]\nspacing = 2\nfirst = 1\nlast = "2 m"\nfamily = "beams"\n'
     )
-    _, nodes, laid = made(text)
+    _, _nodes, laid = made(text)
     assert [laid[f"beams/R.{k}"][0][2] for k in (1, 2)] == pytest.approx([1, 3])
     assert laid["beams/R.2"][1] == pytest.approx([8 * c, 8 * s, 3])
     text = (
@@ -510,3 +510,146 @@ def test_what_is_wrong_with_purlins(name):
     found = reading(HEAD + ROOF + text)
     errors = [f for f in found.findings if f.level == "error" and f.code == code]
     assert any(remedy in f.remedy + f.message for f in errors), "\n".join(map(str, found.findings))
+
+
+BEAMS = """
+[project]
+units = "kip ft"
+space = "plane"
+[nodes]
+a = [0, 0]
+b = ["7 m", 0]
+c = ["12 m", 0]
+[members.beams]
+section = "IPE 300"
+material = "S355"
+pieces = { ab = "a > b", bc = "b > c" }
+[[supports]]
+at = ["a", "b", "c"]
+fix = "x z ry"
+[cases]
+Q = { action = "live" }
+[loads]
+Q = [ { on = "beams", force = "5 kN", %s } ]
+"""
+
+
+@pytest.mark.parametrize(
+    ("keys", "want"),
+    [
+        ('every = "2 m"', [[0, 2, 4, 6], [0, 2, 4]]),
+        ('every = "200 cm", from = "1 m", to = "5 m"', [[1, 3, 5], [1, 3, 5]]),
+        ('every = "2.5 m", from = "20%"', [[1.4, 3.9, 6.4], [1, 3.5]]),
+        ('every = "1 m", from = "50%", to = "50%"', [[3.5], [2.5]]),
+        ('every = "9 m", dir = "local z"', [[0], [0]]),
+    ],
+)
+def test_forces_stand_at_a_distance_from_one_another(keys, want):
+    """From the start on, the end counted in, on members of 7 m and 5 m alike; in feet."""
+    found = reading(BEAMS % keys)
+    assert found.sound
+    at = {found.project.members[m].name[-2:]: [p.on(length) for p in load.positions]
+          for load in found.project.loads for m, length in [(load.members[0], {0: 7, 1: 5}[load.members[0]])]}  # fmt: skip
+    assert [at["ab"], at["bc"]] == [pytest.approx(w) for w in want]
+
+
+@pytest.mark.parametrize("bars", [True, False])
+def test_forces_stand_at_panel_points_and_at_ends(bars):
+    """Each joint of the top chord once, the ridge too, however the chord is laid; half at both ends makes the load of
+    the whole: 8 panels of 5 kN."""
+    head = PLANE if bars else PLANE.replace("bar = true\n[members.webs]", "[members.webs]")
+    text = head + truss("pratt", 'shape = "pitched"', '["60 cm", "2 m", "60 cm"]') + held("T.b0", "T.b8")
+    for where, force in (("panel points", 5), ("ends", 2.5)):
+        text += "[loads]\nQ = [ " if where == "panel points" else ", "
+        text += f'{{ on = "chords/T.top*", force = {force}, at = "{where}" }}'
+    found, nodes, _ = made(text + " ]")
+    project = found.project
+    sums = {5e3: 0, 2.5e3: 0}
+    for load in project.loads:
+        for m in load.members:
+            member = project.members[m]
+            a, b = (np.array(project.nodes[k].xyz) for k in (member.start, member.end))
+            for p in load.positions:
+                s = p.on(np.linalg.norm(b - a))
+                at = a + s * (b - a) / np.linalg.norm(b - a)
+                assert min(np.linalg.norm(at - nodes[f"T.t{i}"]) for i in range(9)) < 1e-9
+                sums[load.value] += 1
+    assert sums == {5e3: 7, 2.5e3: 2}
+    s = solution(without_unused(text + " ]"))
+    assert s.reaction[:, 2, 0] / 1e3 == pytest.approx([20, 20])
+
+
+SPACED_WRONG = {
+    "both": ('every = 2, at = "50%"', "wrong-key", "one of them"),
+    "nothing": ("every = 0", "bad-quantity", "distance"),
+    "too many": ('every = "1.1 mm", to = "100%"', "too-many", "unit"),
+    "beyond the end": ('every = "1 m", from = "6 m"', "position-off-member", "longer"),
+    "a ring or nothing": ('at = "panel points"', "", ""),
+    "projected": ('every = "1 m", per = "projected"', "wrong-key", "every"),
+}
+
+
+@pytest.mark.parametrize("name", SPACED_WRONG)
+def test_what_is_wrong_with_spaced_forces(name):
+    keys, code, remedy = SPACED_WRONG[name]
+    found = reading(BEAMS.replace("c = [", "c = [").replace('"beams", force', '"beams", force') % keys)
+    errors = [f for f in found.findings if f.level == "error"]
+    if not code:  # the joint of both beams is a panel point
+        assert not errors and found.project.loads[0].positions[0].share == 1
+        found = reading(BEAMS.replace('on = "beams"', 'on = "beams/ab"') % keys)
+        errors, code, remedy = [f for f in found.findings if f.level == "error"], "matches-nothing", "joins"
+    assert [f.code for f in errors] == [code] and remedy in errors[0].message + errors[0].remedy
+
+
+def test_purlins_lie_over_copies_or_are_copied():
+    """Over copied frames they are cut at each, and there is one ridge of two slopes; laid before them they would not
+    be, which is an error; with their own bay they are copied."""
+    frames = (
+        HEAD
+        + """
+[nodes]
+a = [0, 0, 4]
+b = [0, 6, 6]
+c = [0, 12, 4]
+[members.rafters]
+section = "IPE 300"
+material = "S355"
+pieces = { ab = "a > b", cb = "c > b" }
+[[copies]]
+name = "f"
+of = "rafters"
+shift = [5, 0, 0]
+times = 3
+"""
+    )
+    two = (
+        frames
+        + """
+[surfaces.s]
+corners = [[0, 0, 4], [15, 0, 4], [15, 6, 6], [0, 6, 6]]
+deck = "y"
+[surfaces.n]
+corners = [[0, 6, 6], [15, 6, 6], [15, 12, 4], [0, 12, 4]]
+deck = "y"
+[makers.P]
+make = "purlins"
+on = ["s", "n"]
+family = "beams"
+spaces = 3
+over_copies = true
+"""
+    )
+    found, _, laid = made(two)
+    beams = [n for n in laid if n.startswith("beams")]
+    assert len(beams) == 7 * 3 and "line-taken" in [f.code for f in found.findings]
+    early = reading(without_unused(two.replace("over_copies = true", "")))
+    wrong = next(f for f in early.findings if f.code == "before-copies")
+    assert wrong.level == "error" and "over_copies" in wrong.remedy
+    told = reading(without_unused(two.replace('of = "rafters"', 'of = ["rafters", "beams/*"]')))
+    assert "not-copied" in [f.code for f in told.findings]
+    one = two.replace("over_copies = true", "").replace("15, ", "5, ").replace(
+        'of = "rafters"\nshift = [5, 0, 0]\ntimes = 3', 'of = ["rafters", "beams"]\nshift = ["8 m", 0, 0]')  # fmt: skip
+    one = one.replace('cb = "c > b" }', 'cb = "c > b", de = "d > e", fe = "f > e" }').replace(
+        "c = [0, 12, 4]", "c = [0, 12, 4]\nd = [5, 0, 4]\ne = [5, 6, 6]\nf = [5, 12, 4]")  # fmt: skip
+    found, _, laid = made(one)
+    assert len([n for n in laid if n.startswith("beams")]) == 14 and "beams/P.s.2~f" in laid

@@ -51,12 +51,14 @@ class Copied:
     """One copy as it is made: how it moves; the images of nodes, members and surfaces (indices).
 
     `there`: members that were there already in the place of images; `new`: the nodes that are its own; `met`: nodes
-    whose images are none of its own and that have a load or a support; `patterns`: of surfaces."""
+    whose images are none of its own and that have a load or a support; `of`: what it is of; `patterns`:
+    those of surfaces."""
 
     entry: Entry
     name: str
     motion: Motion
     patterns: list[str]
+    of: list[str]
     with_supports: bool
     cases: list[str] | None
     nodes: dict[int, int] = field(default_factory=dict)
@@ -111,7 +113,7 @@ def read_copies(model: Entry, book: NodeBook, members: list[Member]) -> list[Cop
             continue
         so_far = so_far or SoFar(book, members)
         for called_so, motion in zip(each, motions, strict=True):
-            out.append(Copied(entry, called_so, motion, missed, entry.flag("supports"), cases))
+            out.append(Copied(entry, called_so, motion, missed, patterns, entry.flag("supports"), cases))
             _lay(out[-1], so_far, nodes, chosen)
     return out
 

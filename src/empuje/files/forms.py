@@ -153,7 +153,8 @@ def with_inner(forms: Iterable[Form]) -> dict[str, Form]:
         form = todo.pop()
         out[form.name] = form
         inner = [*(k.takes for k in form.keys), form.each]
-        todo += [t.form for t in inner if isinstance(t, Table | Tables) and t.form.name not in out]
+        forms_in = [*form.beside, *(t.form for t in inner if isinstance(t, Table | Tables))]
+        todo += [one for one in forms_in if one.name not in out]
     return out
 
 

@@ -287,12 +287,15 @@ LOAD = Form("loads.CASE", (
     Key("dir", Choice(tuple(DIRECTIONS), '`down`, `up`, `+x -x +y -y +z -z`, `"local x"`, `"-local z"`, ...'), "down",
         "values are positive along it"),
     Key("from", Written("position", "length"), "0%", "where a `line` of one or two values begins; its first value "
-        "is there"),
-    Key("to", Written("position", "length"), "100%", "where it ends; its second value is there"),
+        "is there. Also where forces `every` so far begin"),
+    Key("to", Written("position", "length"), "100%", "where these end; the second value is there"),
     Key("per", Choice(("projected", "member")), "member", "`projected`: per length seen along the load's direction, "
         "as snow on a slope; else per length of the member"),
-    Key("at", Written("position, or a list of them", "length"), REQUIRED, "of a `force` or `moment` on a "
-        "member", "for loads on nodes"),
+    Key("at", Written('position, a list of them, `"panel points"`, `"ends"`', "length"), REQUIRED, "of a `force` or "
+        "`moment` on a member; a `force` may be at the panel points of a chord (all members `on` names, end to end), "
+        "or at its ends", "for loads on nodes"),
+    Key("every", Quantity("length"), ABSENT, "of a `force` or `moment`, in place of `at`: so far from one another, "
+        "from `from` to `to`", "`at`"),
 ), beside=(SURFACE_LOAD,))  # fmt: skip
 
 CUSTOM_COMBINATION = Form("combinations.custom.NAME", (
@@ -366,7 +369,7 @@ ROWS = {
     "loads": Form("table of loads", (
         Key("case", Text(), REQUIRED, ""), LOAD["on"], SURFACE_LOAD["area"], LOAD["line"],
         Key("line end", Quantity("line"), ABSENT, ""), *(LOAD[name] for name in (
-            "force", "moment", "dir", "per", "at", "from", "to", "warm", "gradient_y", "gradient_z", "misfit",
+            "force", "moment", "dir", "per", "at", "every", "from", "to", "warm", "gradient_y", "gradient_z", "misfit",
         )),
     )),
 }  # fmt: skip

@@ -22,6 +22,8 @@ def _words(kind: Form) -> tuple[str, ...]:
     return takes.words
 
 
+OVER = Key("over_copies", Flag(), False, "it is laid after the copies, and may meet their nodes and members; else "
+           "before them, and may be copied")  # fmt: skip
 TRUSS = Form("makers.NAME: truss", (
     _make("truss"),
     Key("from", PLACE, REQUIRED, "where it begins: one end of a chord"),
@@ -41,6 +43,7 @@ TRUSS = Form("makers.NAME: truss", (
     Key("roll", Quantity("angle"), ABSENT, "of the chord on the line", "as its family says"),
     Key("other_roll", Quantity("angle"), ABSENT, "of the other chord", "as its family says"),
     Key("end_posts", Flag(), True, "whether there are posts at both ends"),
+    OVER,
 ))  # fmt: skip
 FRAME = Form("makers.NAME: frame", (
     _make("frame"),
@@ -52,6 +55,7 @@ FRAME = Form("makers.NAME: frame", (
     Key("beams", FAMILY, REQUIRED, "of the beams along x"),
     Key("beams_across", FAMILY, ABSENT, "of those along y", "as `beams`"),
     Key("turn", Quantity("angle"), 0.0, "turned about its first column, right-handed"),
+    OVER,
 ))  # fmt: skip
 HAUNCH = Form("makers.NAME.haunch", (
     Key("length", Quantity("length"), REQUIRED, "along the rafter"),
@@ -68,6 +72,7 @@ PORTAL = Form("makers.NAME: portal", (
     Key("rafters", FAMILY, REQUIRED, "of the rafters"),
     Key("haunch", Table(HAUNCH), ABSENT, "the rafters are deeper at the columns, in steps", "they are not"),
     Key("apex", Table(HAUNCH), ABSENT, "and at the ridge", "they are not"),
+    OVER,
 ))  # fmt: skip
 ARCH = Form("makers.NAME: arch", (
     _make("arch"),
@@ -79,6 +84,7 @@ ARCH = Form("makers.NAME: arch", (
         "its chord"),
     Key("towards", TOWARDS, "up", "where it rises to"),
     Key("family", FAMILY, REQUIRED, "of its pieces"),
+    OVER,
 ))  # fmt: skip
 STAIR = Form("makers.NAME: stair", (
     _make("stair"),
@@ -90,6 +96,7 @@ STAIR = Form("makers.NAME: stair", (
         "a single one"),
     Key("treads", FAMILY, ABSENT, "of members between the stringers of the flight", "none"),
     Key("risers", Written("whole number"), REQUIRED, "of the flight; there is a tread less", "required with `treads`"),
+    OVER,
 ))  # fmt: skip
 BRACING = Form("makers.NAME: bracing", (
     _make("bracing"),
@@ -100,6 +107,7 @@ BRACING = Form("makers.NAME: bracing", (
         "the first side, an inverted V on the opposite one, a K on the second side; a diagonal goes from the first "
         "corner"),
     Key("family", FAMILY, REQUIRED, "of the diagonals"),
+    OVER,
 ))  # fmt: skip
 PURLINS = Form("makers.NAME: purlins, rails, joists", (
     _make("purlins", "rails", "joists"),
@@ -117,6 +125,7 @@ PURLINS = Form("makers.NAME: purlins, rails, joists", (
     Key("continuous", Flag(), False, "one member from edge to edge; else one from each member that carries it to the "
         "next"),
     Key("family", FAMILY, REQUIRED, "of them"),
+    OVER,
 ))  # fmt: skip
 KINDS = (TRUSS, FRAME, PORTAL, ARCH, STAIR, BRACING, PURLINS)
 MAKER = Form("makers.NAME", (_make(*(w for kind in KINDS for w in _words(kind))),), beside=KINDS)

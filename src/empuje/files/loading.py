@@ -7,6 +7,7 @@ from typing import Any
 
 from ..core.model.cases import Case
 from ..core.model.findings import did_you_mean
+from ..core.model.frame import ON_LINE_TOLERANCE
 from ..core.model.loads import DescribedLoad, Direction, LineLoad, NodeLoad, PointLoad, Position, Strain
 from ..core.model.rules import BY_USE
 from ..core.model.surfaces import SurfaceLoad
@@ -18,6 +19,7 @@ from .keys import LEVEL_WAYS, SELF_WEIGHT
 from .plain_rows import PlainRows
 from .positions import as_position, read_position
 from .selectors import Names
+from .spaced import ENDS, MOST, PANEL_POINTS, Placed, every_so_far, on_chord
 from .surface_loads import on_surfaces
 from .surfaces import Grounds
 from .tables import Rows
@@ -177,7 +179,7 @@ def _load(entry: Entry, case: str, names: Names, plane: bool) -> list[DescribedL
         return _strain(entry, case, kind, nodes, members, patterns)
     if kind == "line":
         return _line(entry, case, nodes, members, direction, patterns)
-    return _point(entry, case, kind, nodes, members, direction, patterns)
+    return _point(entry, case, kind, names, nodes, members, direction, patterns)
 
 
 def _direction(entry: Entry, kind: str, plane: bool) -> Direction | None:
@@ -225,8 +227,11 @@ def _words(entry: Entry, kind: str, direction: Direction, patterns: list[str]) -
     value = entry.data[kind]
     text = value if isinstance(value, str) else str(value).replace("'", "")
     about = "about " if kind == "moment" else ""
+    every = f" every {entry.data['every']}" if entry.has("every") else ""
+    at = entry.data.get("at")
+    every = f" at {at}" if at in (PANEL_POINTS, ENDS) else every
     per = " (projected)" if entry.data.get("per") == "projected" else ""
-    return f"{kind} {text} {about}{direction.text}{per} on {', '.join(patterns)}"
+    return f"{kind} {text} {about}{direction.text}{per}{every} on {', '.join(patterns)}"
 
 
 def _line(
@@ -272,16 +277,23 @@ def _line_points(entry: Entry) -> list[tuple[Position, float]] | None:
 
 
 def _point(
-    entry: Entry, case: str, kind: str, nodes: list[int], members: list[int], direction: Direction | None,
-    patterns: list[str],
+    entry: Entry, case: str, kind: str, names: Names, nodes: list[int], members: list[int],
+    direction: Direction | None, patterns: list[str],
 ) -> list[DescribedLoad]:  # fmt: skip
-    for key in ("from", "to", "per"):
+    for key in ("per",) if entry.has("every") else ("from", "to", "per"):
         if entry.has(key):
-            entry.error("wrong-key", f"{entry.what}: a {kind} has no `{key}`", "use at, on members", key)
+            entry.error("wrong-key", f"{entry.what}: a {kind} has no `{key}`", "use at, or every, on members", key)
     value = entry.quantity(kind)
     positions: list[Position | None] = []
-    if nodes and entry.has("at"):
-        entry.error("wrong-key", f"{entry.what}: a {kind} at a node has no `at`", "take it out", "at")
+    for key in ("at", "every"):
+        if nodes and entry.has(key):
+            entry.error("wrong-key", f"{entry.what}: a {kind} at a node has no `{key}`", "take it out", key)
+    if members and (entry.has("every") or entry.data.get("at") in (PANEL_POINTS, ENDS)):
+        placed = _spaced(entry, kind, names, members)
+        if value is None or direction is None or placed is None:
+            return []
+        text = _words(entry, kind, direction, patterns)
+        return [PointLoad(case, on, kind, value, at, direction, text, entry.place) for on, at in placed]  # type: ignore[arg-type]
     if members:
         if not entry.has("at"):
             entry.error("missing-key", f"{entry.what}: a {kind} on a member needs `at`", 'write at = "2.5 m" or "40%"')
@@ -302,3 +314,37 @@ def _point(
             PointLoad(case, tuple(members), kind, value, tuple(positions), direction, text, entry.place)  # type: ignore[arg-type]
         ]
     return []
+
+
+def _spaced(entry: Entry, kind: str, names: Names, members: list[int]) -> Placed | None:
+    """Where forces are that stand at a distance, at panel points or at the ends of a chord."""
+    nodes, laid = names.laid
+    if not entry.has("every"):
+        where = entry.data["at"]
+        if kind != "force":
+            entry.error("wrong-key", f"{entry.what}: a moment has no place at {where}", "say at = [positions]", "at")
+            return None
+        found = on_chord(nodes, laid, members, where)
+        if not found:
+            why = "nothing joins them between their ends" if where == PANEL_POINTS else "they close a ring"
+            entry.error("matches-nothing", f"{entry.what}: the members it is on have no {where}", why, "at")
+        return found or None
+    if entry.has("at"):
+        entry.error("wrong-key", f"{entry.what} has both `at` and `every`", "take one of them out", "every")
+        return None
+    step, begin, end = entry.quantity("every"), read_position(entry, "from"), read_position(entry, "to")
+    if step is None or begin is None or end is None:
+        return None
+    if step <= ON_LINE_TOLERANCE:
+        entry.error("bad-quantity", f"{entry.what}.every = {shown(entry.data['every'])}", "write a distance", "every")
+        return None
+    placed = every_so_far(nodes, laid, members, step, begin, end)
+    if placed is None:
+        entry.error("too-many", f"{entry.what} makes more than {MOST:,} forces", "check the unit of `every`", "every")
+    for on, positions in placed or ():
+        if not positions:
+            words = f"{entry.what}: on {names.members[on[0]]} nothing lies between `from` and `to`"
+            remedy = "check both, or name longer members"
+            entry.error("position-off-member", words, remedy, "from" if entry.has("from") else "to")
+            return None
+    return placed

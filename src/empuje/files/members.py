@@ -107,9 +107,7 @@ def read_members(
     return out, [*unread, *(name for name in model.child("members").data if name not in families)]
 
 
-def members_of(
-    families: Mapping[str, Family], laid: Mapping[str, Sequence[Laid]], parts: Parts, unread: Collection[str]
-) -> list[Member]:
+def members_of(families: Mapping[str, Family], laid: Mapping[str, Sequence[Laid]], parts: Parts) -> list[Member]:
     """The members that are laid, family by family; says what is wrong with them."""
     members: list[Member] = []
     for name, family in families.items():
@@ -119,12 +117,19 @@ def members_of(
         if any(m.section.name in parts.only_bars and not m.bar for m in more):
             entry.error("missing-key", f"section {family.section.name} has an area only, but {name} are not all bars",
                         "give the section Iy, Iz and J, or the family bar = true", "section")  # fmt: skip
-        if not its and name not in unread and not entry.has("runs") and not entry.has("pieces"):
-            entry.error("missing-key", f"family {name} has no members", "add runs = [...] or pieces = { ... }")
         if any(m.shear and (m.section.Ay is None or m.section.Az is None) for m in more):
             entry.error("missing-key", f"{name} deform in shear, but section {family.section.name} has no Ay and Az",
                         "give them, or drop shear = true", "shear")  # fmt: skip
     return members
+
+
+def say_empty(families: Mapping[str, Family], members: Sequence[Member], unread: Collection[str]) -> None:
+    """Reports families without members."""
+    there = {m.family for m in members}
+    for name, family in families.items():
+        entry = family.entry
+        if name not in there and name not in unread and not entry.has("runs") and not entry.has("pieces"):
+            entry.error("missing-key", f"family {name} has no members", "add runs = [...] or pieces = { ... }")
 
 
 STAND_IN = Section("?", 1, 1, 1, 1, Ay=1, Az=1), Material("?", 1, 1, 0, 0)

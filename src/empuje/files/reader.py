@@ -35,7 +35,7 @@ from .keys import ANALYSIS, MODEL
 from .limits import read_limits
 from .loading import read_cases, read_loads
 from .makers.every import read_makers
-from .members import members_of, read_families, read_members, refuse_bad_lengths
+from .members import members_of, read_families, read_members, refuse_bad_lengths, say_empty
 from .nodes import read_grid, read_node_rows, read_nodes
 from .parts import read_parts
 from .plain_file import NoPlainFile, bytes_in
@@ -126,10 +126,13 @@ def read_text(text: str, file: str, folder: Path | None = None, given: Mapping[s
     families = read_families(model, parts, plane)
     makers = read_makers(model, book, families)
     laid, unread = read_members(model, book, parts, families, tables["members"])
-    makers.lay(laid, unread)
-    members = members_of(families, laid, parts, unread)
-    refuse_bad_lengths(members, model)
+    makers.lay(laid)
+    members = members_of(families, laid, parts)
     copies = read_copies(model, book, members)
+    members += members_of(families, makers.lay_over(copies, members), parts)
+    unread += makers.lacking()
+    say_empty(families, members, unread)
+    refuse_bad_lengths(members, model)
     crossings = book.some_crossings() if unread else ()
     names = Names(book.nodes, members, unread, crossings)
     own = OwnNames(book.nodes, members, unread, crossings) if copies else names

@@ -83,6 +83,7 @@ class Names:
         self.crossings = list(crossings)
         self.nodes = [n.name for n in nodes]
         self.members = [m.name for m in members]
+        self.laid = nodes, members
         self.of_family: dict[str, list[int]] = {}
         for i, m in enumerate(members):
             self.of_family.setdefault(m.family, []).append(i)

@@ -27,9 +27,33 @@ def near_pairs(centres: Floats, reach: Floats, points: Floats, more_than: int = 
     return i, j
 
 
+def on_lines(xyz: Floats, ends: Ints, tolerance: float) -> tuple[Ints, Ints, Floats]:
+    """Line, point and distance from the line's start of every one of the points xyz (n, 3) that lies on a line between
+    its ends (m, 2), in order.
+
+    >>> on_lines(np.array([[0.0, 0, 0], [4, 0, 0], [3, 0, 0]]), np.array([[0, 1]]), 1e-3)[2].tolist()
+    [3.0]
+    """
+    a, b = xyz[ends[:, 0]], xyz[ends[:, 1]]
+    length = np.linalg.norm(b - a, axis=1)
+    # Most lines have no point near them but their own two ends.
+    line, point = near_pairs((a + b) / 2, length / 2 + tolerance, xyz, more_than=2)
+    from_start = xyz[point] - a[line]
+    x = ((b - a) / np.where(length > 0, length, 1.0)[:, None])[line]
+    s = np.einsum("ij,ij->i", from_start, x)
+    off = np.linalg.norm(from_start - s[:, None] * x, axis=1)
+    inside = (s > tolerance) & (s < length[line] - tolerance) & (off <= tolerance)
+    line, point, s = line[inside], point[inside], s[inside]
+    order = np.lexsort((s, line))
+    return line[order], point[order], s[order]
+
+
 def _by_tree(centres: Floats, reach: Floats, points: Floats, more_than: int) -> tuple[Ints, Ints]:
     from scipy.spatial import cKDTree
 
+    # What could not be read is near nothing.
+    centres, points = (np.where(np.isfinite(of), of, far) for of, far in ((centres, 1e12), (points, -1e12)))
+    reach = np.where(np.isfinite(reach), reach, 0.0)
     tree = cKDTree(points)
     # Counting is cheap, listing is not.
     some = np.flatnonzero(tree.query_ball_point(centres, reach, return_length=True) > more_than)

@@ -14,7 +14,7 @@ from .findings import Accepted
 from .frame import ON_LINE_TOLERANCE, Diaphragm, Member, Node, Support, member_axes
 from .limits import Limit
 from .loads import DescribedLoad
-from .near import near_pairs
+from .near import on_lines
 from .plausible import Plausible
 from .reduction import ReductionRule
 from .steel import SteelRule
@@ -103,18 +103,7 @@ class Project:
         none = np.zeros(0, np.intp), np.zeros(0, np.intp), np.zeros(0)
         if not self.members or not self.nodes:
             return none
-        xyz, ends, length = self.xyz, self.ends, self.lengths
-        middle = (xyz[ends[:, 0]] + xyz[ends[:, 1]]) / 2
-        # Most members have no node near them but their own two ends.
-        member, node = near_pairs(middle, length / 2 + ON_LINE_TOLERANCE, xyz, more_than=2)
-        from_start = xyz[node] - xyz[ends[member, 0]]
-        x = self.axes[member, 0]
-        s = np.einsum("ij,ij->i", from_start, x)
-        off = np.linalg.norm(from_start - s[:, None] * x, axis=1)
-        inside = (s > ON_LINE_TOLERANCE) & (s < length[member] - ON_LINE_TOLERANCE) & (off <= ON_LINE_TOLERANCE)
-        member, node, s = member[inside], node[inside], s[inside]
-        order = np.lexsort((s, member))
-        return member[order], node[order], s[order]
+        return on_lines(self.xyz, self.ends, ON_LINE_TOLERANCE)
 
     @cached_property
     def case_names(self) -> tuple[str, ...]:

@@ -13,19 +13,21 @@ another node is that one.
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
-from dataclasses import dataclass, field
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
 from ...core.model.findings import did_you_mean
-from ...core.model.frame import ON_LINE_TOLERANCE, Node
+from ...core.model.frame import ON_LINE_TOLERANCE, Member, Node
 from ...core.model.near import near_pairs
-from ..entry import Entry, shown
+from ..copies import Copied
+from ..entry import Entry, Notes, shown
 from ..forms import Form
 from ..keys_makers import BY_WORD
 from ..members import Family, Laid
 from ..nodes import NodeBook
+from ..selectors import pick
 from .bracing import bracing
 from .drawn import Asking, Drawn, Maker
 from .frames import arch, frame, portal, stair
@@ -37,6 +39,13 @@ MAKERS: Mapping[str, Maker] = {
 }  # fmt: skip
 LATE = ("purlins", "rails", "joists")
 """What lies on members that are there already."""
+
+
+def _drawn(asking: Asking, members: Sequence[Laid | Member]) -> Drawn | None:
+    word = asking.entry.data["make"]
+    return purlins(asking, members) if word in LATE else MAKERS[word](asking)
+
+
 NAME = re.compile(r"[A-Za-z0-9_]+")
 
 
@@ -49,25 +58,64 @@ class Makers:
     laid: dict[str, list[Laid]] = field(default_factory=dict)
     late: list[Asking] = field(default_factory=list)
     failed: list[Asking] = field(default_factory=list)
+    drawn: dict[str, Drawn | None] = field(default_factory=dict)
 
-    def lay(self, laid: dict[str, list[Laid]], unread: list[str]) -> None:
-        """Adds what makers lay to what is laid; families that lack some of it are `unread` too."""
+    def lacking(self) -> list[str]:
+        """Families that lack something, since a maker could not be read."""
+        words = [value for asking in self.failed for value in asking.entry.data.values() if isinstance(value, str)]
+        return [word for word in dict.fromkeys(words) if word in self.families]
+
+    def lay(self, laid: dict[str, list[Laid]]) -> None:
+        """Adds what makers lay to what is laid, but for those that wait for copies."""
         for name, more in self.laid.items():
             laid[name] = [*laid.get(name, []), *more]
         for asking in self.late:
-            drawn = purlins(asking, [one for its in laid.values() for one in its])
-            if drawn is None:
-                self.failed.append(asking)
-                continue
-            for name, more in self.placed(asking, drawn).items():
-                laid[name] = [*laid.get(name, []), *more]
-        for asking in self.failed:
-            words = [value for value in asking.entry.data.values() if isinstance(value, str)]
-            unread += [word for word in words if word in self.families and word not in unread]
+            if not asking.entry.flag("over_copies"):
+                drawn = _drawn(asking, [one for its in laid.values() for one in its])
+                self.drawn[asking.name] = drawn
+                for name, more in self.placed(asking, drawn).items():
+                    laid[name] = [*laid.get(name, []), *more]
 
-    def placed(self, asking: Asking, drawn: Drawn) -> dict[str, list[Laid]]:
-        """What is drawn, between nodes of the model."""
+    def lay_over(self, copies: Sequence[Copied], members: Sequence[Member]) -> dict[str, list[Laid]]:
+        """What waits for copies, now that these are among the members. An error where something that was laid before
+        would be carried by copies too."""
+        out: dict[str, list[Laid]] = {}
+        for asking in self.late:
+            if asking.entry.flag("over_copies"):
+                drawn = _drawn(asking, members)
+                for name, more in self.placed(asking, drawn).items():
+                    out[name] = [*out.get(name, []), *more]
+            elif copies:
+                self._refuse_before_copies(asking, copies, members)
+        over = [f"{name}/{one.name}" for name, its in out.items() for one in its]
+        for copied in copies:
+            if pick([p for p in copied.of if "/" in p], over)[0] or any(p in out for p in copied.of):
+                words = f"copy {copied.name} does not bring what is laid over copies, such as {over[0]}"
+                copied.entry.notes.say("warning", "not-copied", copied.entry.path, words, "leave it out of `of`")
+        return out
+
+    def _refuse_before_copies(self, asking: Asking, copies: Sequence[Copied], members: Sequence[Member]) -> None:
+        """An error where members of copies would carry it too."""
+        entry, before = asking.entry, self.drawn.get(asking.name)
+        if before is None:
+            return
+        own = {f"{line.family}/{asking.name}.{line.name}" for line in before.lines}
+        mine = {i for i, m in enumerate(members) if m.name in own}
+        for copied in copies:
+            mine |= {image for i, (image, _) in copied.members.items() if i in mine}
+        notes = Notes(entry.notes.file, entry.notes.lines, entry.notes.units)
+        quiet = replace(asking, entry=replace(entry, notes=notes))
+        now = _drawn(quiet, [m for i, m in enumerate(members) if i not in mine])
+        if now is not None and len(now.points) != len(before.points):
+            entry.error("before-copies", f"{entry.what}: members of copies carry it too, and it is laid before them",
+                        "write over_copies = true, and do not copy it")  # fmt: skip
+
+    def placed(self, asking: Asking, drawn: Drawn | None) -> dict[str, list[Laid]]:
+        """What is drawn, between nodes of the model; nothing where it could not be drawn."""
         entry, book = asking.entry, self.book
+        if drawn is None:
+            self.failed.append(asking)
+            return {}
         labels = list(drawn.points)
         xyz = np.array([drawn.points[label] for label in labels], float).reshape(-1, 3)
         there = np.array([n.xyz for n in book.nodes], float).reshape(-1, 3)
@@ -99,7 +147,7 @@ class Makers:
 
 
 def read_makers(model: Entry, book: NodeBook, families: Mapping[str, Family]) -> Makers:
-    """The makers in the order of the file; those of LATE wait until everything else is laid."""
+    """The makers in the order of the file; some wait until everything else is laid."""
     out = Makers(book, families)
     for name, top in model.child("makers").children():
         word = top.text("make")
@@ -113,14 +161,12 @@ def read_makers(model: Entry, book: NodeBook, families: Mapping[str, Family]) ->
             entry.error("bad-name", f"a maker cannot be called {shown(name)}", "use letters, digits and _")
             continue
         asking = Asking(entry, name, model, book, families)
-        if word in LATE:
+        if word in LATE or entry.flag("over_copies"):
             out.late.append(asking)
             continue
         before = len(entry.notes.findings)
-        drawn = MAKERS[str(word)](asking)
-        if drawn is None or any(f.level == "error" for f in entry.notes.findings[before:]):
-            out.failed.append(asking)
-            continue
-        for family, more in out.placed(asking, drawn).items():
+        drawn = _drawn(asking, ())
+        wrong = any(f.level == "error" for f in entry.notes.findings[before:])
+        for family, more in out.placed(asking, None if wrong else drawn).items():
             out.laid.setdefault(family, []).extend(more)
     return out

@@ -19,7 +19,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from ...core.model.findings import did_you_mean
-from ...core.model.frame import ON_LINE_TOLERANCE
+from ...core.model.frame import ON_LINE_TOLERANCE, Member
 from ..directions import AXES
 from ..entry import Entry, Notes, shown
 from ..keys import SURFACE
@@ -30,7 +30,7 @@ from .drawn import MOST, Asking, Drawn, Floats
 TOL = ON_LINE_TOLERANCE
 
 
-def purlins(asking: Asking, laid: Sequence[Laid]) -> Drawn | None:
+def purlins(asking: Asking, laid: Sequence[Laid | Member]) -> Drawn | None:
     """Lines over each surface, cut to its outline and its openings; `laid`: the members that are there already, which
     carry them where they cross."""
     entry = asking.entry
@@ -63,7 +63,9 @@ def purlins(asking: Asking, laid: Sequence[Laid]) -> Drawn | None:
         at = _lines_at(asking, name, flat[0][:, 1], spacing, spaces, edges)  # type: ignore[arg-type]
         if at is None:
             return None
-        carried = _crossings(ends, origin, x, y, normal)
+        # Where two surfaces meet, what was laid for the one is there for the other.
+        so_far = [(out.points[line.start], out.points[line.end]) for line in out.lines]
+        carried = _crossings(np.array([*ends, *so_far], float), origin, x, y, normal)
         _lay(asking, out, family, f"{name}." if len(outlines) > 1 else "", at, flat, carried, (origin, x, y))
     return out
 
