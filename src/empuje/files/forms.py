@@ -34,10 +34,12 @@ class Quantity:
 
 @dataclass(frozen=True)
 class Choice:
-    """One of several words; `written`: how they are listed, where all of them would be too many."""
+    """One of several words; `written`: how they are listed, where all of them would be too many; `or_list`: a list may
+    stand in their place."""
 
     words: tuple[str, ...]
     written: str = ""
+    or_list: bool = False
 
     @staticmethod
     def of(words: type[Word]) -> Choice:
@@ -140,6 +142,10 @@ class Form:
             return Key(name, self.each, REQUIRED, "")
         raise KeyError(f"{self.name} has no key {name}")
 
+    def without(self, name: str) -> Form:
+        """With all of its keys but one."""
+        return Form(self.name, tuple(key for key in self.keys if key.name != name))
+
     def only(self, names: Iterable[str]) -> Form:
         """With some of its keys."""
         return Form(self.name, tuple(self[name] for name in names))
@@ -168,7 +174,7 @@ def _takes(takes: Takes) -> str:
     match takes:
         case Quantity(kind, written):
             return written or kind.replace("number", "a number")
-        case Choice(words, written):
+        case Choice(words, written, _):
             return written or ", ".join(f"`{_quoted(w)}`" for w in words)
         case Flag():
             return "`true` or `false`"

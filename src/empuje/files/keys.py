@@ -49,6 +49,8 @@ TABLE_FILES = Names("file, `file.xlsx#Sheet`, or list of these")
 TABLES = Form("tables", (
     Key("nodes", TABLE_FILES, ABSENT, "nodes"), Key("members", TABLE_FILES, ABSENT, "members"),
     Key("supports", TABLE_FILES, ABSENT, "supports"), Key("loads", TABLE_FILES, ABSENT, "loads"),
+    Key("materials", TABLE_FILES, ABSENT, "materials"), Key("sections", TABLE_FILES, ABSENT, "sections"),
+    Key("surfaces", TABLE_FILES, ABSENT, "surfaces"), Key("cases", TABLE_FILES, ABSENT, "cases"),
 ))  # fmt: skip
 
 GRID_LINES = Form("grid lines", each=Quantity("length"))
@@ -95,6 +97,8 @@ SECTION = Form("sections.NAME", (
     Key("shape", Choice(OWN_SHAPES), REQUIRED, "see below", "properties are given"),
     *(Key(name, Quantity("length"), REQUIRED, words, "by shape") for name, words in DIMENSIONS.items()),
     *(Key(name, Quantity(kind), REQUIRED, words, "unknown") for name, (kind, words) in PROPERTIES.items()),
+    Key("mirror_of", Text("section"), ABSENT, "it is the mirror image of that one, left for right, and says nothing "
+        "else", "it is none"),
     Key("made", Choice.of(Made), ABSENT, "for checks: buckling curves and shear areas differ", "an I, tee or channel "
         "without `r`, and a box: `welded`; tubes: `cold formed`; others: `rolled`"),
     Key("fibres", Table(Form("sections.NAME.fibres", each=Table(FIBRE))), ABSENT, "named points for stresses",
@@ -149,10 +153,9 @@ SUPPORT = Form("supports", (
         "per rad", "none"),
     Key("lift", Flag(), False, "in z the support can only push the structure up; it lets go of it where it would "
         "have to pull"),
-    Key("turn", Table(TURN), ABSENT, "the support's axes, turned about one global axis, right-handed: `{ y = \"12 "
-        "deg\" }` turns z towards x. `fix`, `spring`, `lift` and `settle` are meant in them; results stay in global "
-        "axes",
-        "global axes"),
+    Key("turn", Table(TURN), ABSENT, "the support's axes, turned about a global axis, right-handed: `{ y = \"12 "
+        "deg\" }` turns z towards x; about several, one after another in the order x, y, z. `fix`, `spring`, `lift` "
+        "and `settle` are meant in them; results stay in global axes", "global axes"),
     Key("settle", Tables(SETTLE), ABSENT, "how the ground moves, scaled with its case: `case`, and lengths or "
         "rotations (with their unit) of freedoms that are held or on springs", "it does not"),
 ))  # fmt: skip
@@ -167,7 +170,7 @@ SURFACE = Form("surfaces.NAME", (
         "mm. The `normal` of a surface is right-handed about them: counter-clockwise as seen from where it points "
         "to"),
     Key("openings", Written("lists of corners", "length"), ABSENT, "outlines of holes in it", "none"),
-    Key("deck", Written('`"x"`, `"y"`, `"z"`, an angle, two nodes, `"short"`, `"two-way"`', "angle"), REQUIRED,
+    Key("deck", Written('`"x"`, `"y"`, `"z"`, an angle, two places, `"short"`, `"two-way"`', "angle"), REQUIRED,
         "how it spans: along an axis, or at an angle from x (`\"30 deg\"`; all seen in plan, so a sloping deck may "
         "span down the slope), the shorter way of each bay, or both ways", "required without `carry`"),
     Key("bearing", Names(MEMBERS), ABSENT, "what may carry it; the others in its plane are passed over", "all "
@@ -262,8 +265,8 @@ SURFACE_LOAD = Form("loads.CASE on surfaces", (
         "one-way deck, or shared by strips along and across a two-way bay", "none"),
     Key("line", Written("one value, or two", "line"), ABSENT, "force per length `from` one point `to` "
         "another", "none"),
-    Key("dir", Choice((*GLOBAL, *NORMAL), 'a global direction, `"normal"`, `"-normal"`'), "down", "values are "
-        "positive along it"),
+    Key("dir", Choice((*GLOBAL, *NORMAL), 'a global direction, `"normal"`, `"-normal"`, or `[x, y, z]`', True), "down",
+        "values are positive along it"),
     Key("per", Choice(("projected", "surface")), "surface", "of `area`; `projected`: per area seen along `dir`"),
     Key("part", Written(POINTS, "length"), ABSENT, "of `area`: its own corners", "the whole"),
     Key("along", Written("`+x -x +y -y +z -z`, or two nodes"), ABSENT, "of `area`: the way from the first value to "
@@ -284,7 +287,8 @@ LOAD = Form("loads.CASE", (
     Key("gradient_y", Quantity("gradient"), 0.0, "temperature per length along local y"),
     Key("gradient_z", Quantity("gradient"), 0.0, "temperature per length along local z"),
     Key("misfit", Quantity("length"), 0.0, "on members: made too long (positive) or too short by so much"),
-    Key("dir", Choice(tuple(DIRECTIONS), '`down`, `up`, `+x -x +y -y +z -z`, `"local x"`, `"-local z"`, ...'), "down",
+    Key("dir", Choice(tuple(DIRECTIONS), '`down`, `up`, `+x -x +y -y +z -z`, `"local x"`, `"-local z"`, ..., or '
+        '`[x, y, z]`', True), "down",
         "values are positive along it"),
     Key("from", Written("position", "length"), "0%", "where a `line` of one or two values begins; its first value "
         "is there. Also where forces `every` so far begin"),
@@ -372,12 +376,19 @@ ROWS = {
             "force", "moment", "dir", "per", "at", "every", "from", "to", "warm", "gradient_y", "gradient_z", "misfit",
         )),
     )),
+    **{kind: Form(f"table of {kind}", (Key("name", Text(), REQUIRED, ""), *form.keys)) for kind, form in (
+        ("materials", MATERIAL), ("cases", CASE), ("sections", SECTION.without("fibres")),
+        ("surfaces", SURFACE.without("openings")),
+    )},
 }  # fmt: skip
 """The columns of tables beside a model."""
 NEEDED_COLUMNS = {
     "nodes": ("name", "x", "z"), "members": ("family", "start", "end"), "supports": ("at", "fix"),
-    "loads": ("case", "on"),
+    "loads": ("case", "on"), "materials": ("name", "E"), "sections": ("name",), "surfaces": ("name", "corners"),
+    "cases": ("name",),
 }  # fmt: skip
+NAMED_ROWS = ("materials", "sections", "surfaces", "cases")
+"""Tables whose rows are tables of the model, by name."""
 
 SYMBOLS, ACTIONS_OF = Names("symbols"), Names("actions")
 SYMBOL = Form("symbols.NAME", (

@@ -13,7 +13,7 @@ from ..core.model.rules import BY_USE
 from ..core.model.surfaces import SurfaceLoad
 from ..core.model.words import Stage
 from .combining import RESERVED
-from .directions import DIRECTIONS
+from .directions import DIRECTIONS, read_direction
 from .entry import Entry, shown
 from .keys import LEVEL_WAYS, SELF_WEIGHT
 from .plain_rows import PlainRows
@@ -187,19 +187,14 @@ def _direction(entry: Entry, kind: str, plane: bool) -> Direction | None:
     if kind == "moment" and not entry.has("dir"):
         entry.missing("dir")
         return None
-    word = entry.text("dir")
-    if word is None:
-        return None
-    word = " ".join(word.split())
-    direction = DIRECTIONS.get(word)
+    direction = read_direction(entry, DIRECTIONS, plane and kind != "moment")
     if direction is None:
-        entry.error("unknown-word", f'{entry.what}.dir = "{word}"', did_you_mean(word, DIRECTIONS), "dir")
         return None
     if plane and not direction.local:
         across = direction.vector[1] != 0
-        if across != (kind == "moment"):
-            entry.error("out-of-plane", f'{entry.what}.dir = "{word}" leaves the plane of the model',
-                        'a moment turns about "+y" or "-y", all else acts along x and z', "dir")  # fmt: skip
+        if across != (kind == "moment") or (across and abs(direction.vector[1]) != 1):
+            words = f"{entry.what}.dir = {shown(entry.data.get('dir'))} leaves the plane of the model"
+            entry.error("out-of-plane", words, 'a moment turns about "+y" or "-y", all else acts along x and z', "dir")  # fmt: skip
             return None
     return direction
 

@@ -21,7 +21,7 @@ from .keys import NODE_BETWEEN
 from .positions import read_position
 from .tables import Rows
 
-NODE_NAME = re.compile(r"[A-Za-z0-9_][A-Za-z0-9_@.-]*")
+NODE_NAME = re.compile(r"[A-Za-z0-9_][A-Za-z0-9_@.~-]*")
 FARTHEST = 1e5
 """Coordinates beyond this [m] are taken for a slip of units."""
 MOST_LINES = 2_000

@@ -12,6 +12,7 @@ from ..core.catalogue.fibres import with_first_moments
 from ..core.catalogue.shapes import SHAPES, section, why_impossible
 from ..core.model.findings import did_you_mean
 from ..core.model.frame import Fibre, Material, Section
+from ..core.model.moved import mirror_image
 from ..core.model.words import Made, Stress
 from .entry import Entry
 from .keys import PROPERTIES
@@ -79,9 +80,20 @@ def read_parts(model: Entry, plane: bool) -> Parts:
         known = None if None in values else Material(name, *values)  # type: ignore[arg-type]
         parts.materials[name] = replace(known, strength=_strength(entry)) if known is not None else None
     for name, entry in model.child("sections").children():
+        if entry.has("mirror_of"):
+            parts.sections[name] = _mirrored(name, entry, parts)
+            continue
         built = _shaped(name, entry) if entry.has("shape") else _given(name, entry, plane, parts)
         parts.sections[name] = replace(built, fibres=_fibres(entry, built)) if built is not None else None
     return parts
+
+
+def _mirrored(name: str, entry: Entry, parts: Parts) -> Section | None:
+    """The mirror image of a section that stands before it, or is built in."""
+    entry.known(["mirror_of"])
+    other = entry.text("mirror_of")
+    found = parts.section(entry, other) if other is not None else None
+    return replace(mirror_image(found), name=name) if found is not None else None
 
 
 def _strength(entry: Entry) -> tuple[tuple[float, float, float], ...]:

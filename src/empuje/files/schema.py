@@ -75,8 +75,9 @@ def _takes(takes: Takes) -> Schema:
     match takes:
         case Quantity(kind, _):
             return _quantity(kind)
-        case Choice(words, _):
-            return {"enum": list(words)}
+        case Choice(words, _, or_list):
+            one: Schema = {"enum": list(words)}
+            return {"anyOf": [one, {"type": "array", "items": {"type": "number"}}]} if or_list else one
         case Flag():
             return {"type": "boolean"}
         case Text():

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
+
 from ..core.model.findings import did_you_mean
 from ..core.model.frame import FREEDOMS, Support
 from ..core.model.loads import Settlement
@@ -50,25 +52,25 @@ def read_supports(
 
 
 def _axes(entry: Entry, plane: bool) -> tuple[tuple[float, float, float], ...]:
-    """The axes of a support turned about one global axis, right-handed, as rows."""
+    """The axes of a support turned about global axes, right-handed, one after another in the order x, y, z, as rows."""
     if not entry.has("turn"):
         return STRAIGHT
     table = entry.child("turn").known(["y"] if plane else None)
     if not isinstance(entry.data["turn"], dict):
         return STRAIGHT
-    if len(table.data) != 1:
-        table.error("bad-turn", f"support turn = {shown(table.data)}", 'name one axis, such as { y = "30 deg" }')
+    if not table.data:
+        table.error("bad-turn", "support turn = { } turns nothing", 'name an axis, such as { y = "30 deg" }')
         return STRAIGHT
-    axis = next(iter(table.data))
-    if axis not in table.form:
-        return STRAIGHT
-    angle = table.quantity(axis) or 0.0
-    i = "xyz".index(axis)
-    j, k = (i + 1) % 3, (i + 2) % 3
-    rows = [list(row) for row in STRAIGHT]
-    rows[j][j] = rows[k][k] = math.cos(angle)
-    rows[j][k], rows[k][j] = math.sin(angle), -math.sin(angle)
-    return tuple(tuple(row) for row in rows)  # type: ignore[misc]
+    out = np.eye(3)
+    for axis in (a for a in "xyz" if a in table.data and a in table.form):
+        angle = table.quantity(axis) or 0.0
+        i = "xyz".index(axis)
+        j, k = (i + 1) % 3, (i + 2) % 3
+        rows = np.eye(3)
+        rows[j, j] = rows[k, k] = math.cos(angle)
+        rows[j, k], rows[k, j] = math.sin(angle), -math.sin(angle)
+        out = out @ rows
+    return tuple(tuple(row) for row in out.tolist())  # type: ignore[misc]
 
 
 def _held(entry: Entry, words: list[str]) -> tuple[bool, bool, bool, bool, bool, bool] | None:

@@ -9,10 +9,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.model.findings import did_you_mean, nearest
+from ..core.model.findings import nearest
 from ..core.model.loads import Direction, Vector
 from ..core.model.surfaces import AreaLoad, Surface, SurfaceForce, SurfaceLine, SurfaceLoad
-from .directions import AXES, DIRECTIONS, NORMAL
+from .directions import AXES, DIRECTIONS, NORMAL, read_direction
 from .entry import Entry, shown
 from .keys import SURFACE_LOAD
 from .nodes import NodeBook
@@ -38,7 +38,8 @@ def on_surfaces(entry: Entry, case: str, grounds: Grounds, names: Names) -> list
                     f"give it one of {', '.join(KINDS)}")  # fmt: skip
         return []
     named = entry.texts("on")
-    direction = _direction(entry)
+    choices = {k: d for k, d in DIRECTIONS.items() if not d.local} | NORMAL
+    direction = read_direction(entry, choices)
     return [] if named is None else _read(entry, case, kinds[0], named, grounds, direction)
 
 
@@ -64,19 +65,6 @@ def _read(
         read = {"area": _area, "force": _force, "line": _line}[kind]
         out.append(read(entry, case, i, surface, grounds, direction, text))
     return [load for load in out if load is not None]
-
-
-def _direction(entry: Entry) -> Direction | None:
-    """Down unless said; global, or along the surface's normal."""
-    word = entry.text("dir")
-    if word is None:
-        return None
-    word = " ".join(word.split())
-    choices = {k: d for k, d in DIRECTIONS.items() if not d.local} | NORMAL
-    if word not in choices:
-        entry.error("unknown-word", f'{entry.what}.dir = "{word}"', did_you_mean(word, choices), "dir")
-        return None
-    return choices[word]
 
 
 def _words(entry: Entry, kind: str, direction: Direction, surface: str) -> str:

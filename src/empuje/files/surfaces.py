@@ -19,7 +19,7 @@ from .nodes import NodeBook
 from .quantities import QuantityError
 from .selectors import Names, pick
 
-SURFACE_NAME = re.compile(r"[^\W\d][\w-]*")
+SURFACE_NAME = re.compile(r"[^\W\d][\w~-]*")
 
 
 @dataclass(frozen=True)
@@ -150,7 +150,7 @@ def _deck(entry: Entry, book: NodeBook) -> Deck | None:
         return value
     if isinstance(value, str) and value in AXES:
         return AXES[value]
-    if isinstance(value, list) and len(value) == 2 and all(isinstance(v, str) for v in value):
+    if isinstance(value, list) and len(value) == 2 and all(isinstance(v, str | list) for v in value):
         a, b = (read_point(entry, "deck", v, book) for v in value)
         if a is None or b is None:
             return None
@@ -166,5 +166,5 @@ def _deck(entry: Entry, book: NodeBook) -> Deck | None:
         except QuantityError:
             pass
     entry.error("unknown-word", f"{entry.what}.deck = {shown(value)}",
-                'write "x", "y", "z", an angle such as "30 deg", two nodes, "short" or "two-way"', "deck")  # fmt: skip
+                'write "x", "y", "z", an angle such as "30 deg", two places, "short" or "two-way"', "deck")  # fmt: skip
     return None

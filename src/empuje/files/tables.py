@@ -16,14 +16,14 @@ from typing import Any
 from ..core.model.findings import CONTROL, Place, did_you_mean, visible
 from .entry import Entry, Notes, shown
 from .forms import Form, Key, Quantity, Written
-from .keys import LOAD, NEEDED_COLUMNS, ROWS, SUPPORT
+from .keys import LOAD, NAMED_ROWS, NEEDED_COLUMNS, ROWS, SUPPORT
 from .quantities import QuantityError, parse
 from .sheets import Cells, Sheet, read_sheet
 from .wide_tables import head_of, with_a_row_each
 
 ROW_FORMS = ROWS | {"supports": SUPPORT, "loads": LOAD}
 """What is known of the entries that rows become."""
-LISTS = {"at", "on", "ends", "offsets", "corners"}
+LISTS = {"at", "on", "ends", "offsets", "corners", "deck", "bearing", "dir"}
 """Keys under which one cell may hold several words, with commas between."""
 COMMA = re.compile(r"(?<=\d),(?=\d)")
 
@@ -61,19 +61,39 @@ class Rows:
 def read_tables(model: Entry, folder: Path | None) -> dict[str, Rows]:
     """The rows of every table that the model names, by kind; nothing for those that cannot be read."""
     tables = model.child("tables").known()
-    written = model.data.get("cases")
-    cases = [*written] if isinstance(written, dict) else []
     out = {kind: Rows(kind, []) for kind in ROWS}
-    for kind in ROWS:
+    for kind in sorted(ROWS, key=lambda kind: kind == "loads"):  # which may have a column for each case
         if not tables.has(kind):
             continue
+        written = model.data.get("cases")
+        cases = [*written] if isinstance(written, dict) else []
         for name in tables.texts(kind) or []:
             file, part = sheet_of(name)
             path = inside(tables, kind, file, folder)
             table = _table(tables, kind, name, path, part, cases) if path is not None else None
             if table is not None:
                 out[kind].tables.append(table)
+        if kind in NAMED_ROWS:
+            _join(model, kind, out[kind])
     return out
+
+
+def _join(model: Entry, kind: str, rows: Rows) -> None:
+    """Puts rows among the tables of the model, by their names; none is said twice."""
+    notes = model.notes
+    if rows:
+        model.data.setdefault(kind, {})
+    there = model.data.get(kind)
+    for entry in rows.entries(notes):
+        name = str(entry.data.pop("name", ""))
+        if not name:
+            entry.missing("name")
+        elif isinstance(there, dict) and name in there:
+            message = f"{kind}.{name} is given in {notes.place((kind, name))} already"
+            notes.say("error", "given-twice", (kind, name), message, "take one of them out", entry.place)
+        elif isinstance(there, dict):
+            there[name] = entry.data
+            notes.included[kind, name] = entry.place
 
 
 def sheet_of(name: str) -> tuple[str, str]:

@@ -76,7 +76,7 @@ class Section:
     along y and z (None: not known). For angles y and z are the principal axes and `turn` [rad] is the
     angle from the horizontal leg to y. `fibres` are those the engineer named. `outline` lists closed loops
     of (y, z) points, the first the outer one. `shape` and `dimensions` [m]: what it was built from, if it was; and how
-    it is made.
+    it is made. `mirror_of`: the name of the section whose mirror image it is.
     """
 
     name: str
@@ -97,6 +97,7 @@ class Section:
     shape: str = ""
     dimensions: tuple[tuple[str, float], ...] = field(default=(), repr=False)
     made: Made = Made.ROLLED
+    mirror_of: str = ""
 
 
 @dataclass(frozen=True, slots=True)

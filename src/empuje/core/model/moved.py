@@ -102,7 +102,12 @@ def _images_of(s: Section) -> tuple[tuple[float, float, Section], ...]:
     an axis; else its mirror image, one and the same for all members that have it."""
     ways = ((-1.0, 1.0), (1.0, -1.0))
     same = tuple((sy, sz, s) for sy, sz in ways if _alike(s, _mirrored(s, sy, sz)))
-    return same or ((*ways[0], _mirrored(s, *ways[0])),)
+    return same or ((*ways[0], mirror_image(s)),)
+
+
+def mirror_image(s: Section) -> Section:
+    """A section as it is seen in a mirror: left is right."""
+    return _mirrored(s, -1.0, 1.0)
 
 
 def _mirrored(s: Section, sy: float, sz: float) -> Section:
@@ -111,7 +116,7 @@ def _mirrored(s: Section, sy: float, sz: float) -> Section:
     # Loops keep their first point and their sense.
     outline = tuple(np.vstack([loop[:1], loop[:0:-1]]) * flip for loop in s.outline)
     fibres = tuple(replace(f, y=sy * f.y, z=sz * f.z, S_y=sz * f.S_y, S_z=sy * f.S_z) for f in s.fibres)
-    return replace(s, name=f"{s.name}, mirrored", outline=outline, fibres=fibres, turn=-s.turn)
+    return replace(s, name=f"{s.name}, mirrored", mirror_of=s.name, outline=outline, fibres=fibres, turn=-s.turn)
 
 
 def _alike(s: Section, other: Section) -> bool:
