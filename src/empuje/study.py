@@ -85,6 +85,7 @@ class Study:
     def __init__(self, path: Path, reading: Reading, cache: bool = True, quick: bool = False) -> None:
         self.path = path
         self._digest = reading.digest if cache else None
+        self.reading = reading
         self.names: Names = reading.names
         self.inputs = (path, *reading.files)
         self.values = reading.values

@@ -32,6 +32,8 @@ COMMANDS = {
     "verdict": "whether the model's limits are met: how much of each bound is used, where, under what",
     "try": "other sections for families: which pass, the lightest first",
     "draw": "draw the frame, its loads, its deflected or buckled shape, or a force diagram",
+    "expand": "print what makers, runs and copies stand for, as plain entries of a model file",
+    "export": "write a model as tables, CSV or a workbook, that read back to the same results",
     "demo": "write the packing-house model, run it, and say what to look at",
     "cache": "say what is kept of solved models to answer the next question sooner, or remove it",
     "new": "write a small commented model to start from",

@@ -194,7 +194,8 @@ def _direction(entry: Entry, kind: str, plane: bool) -> Direction | None:
         across = direction.vector[1] != 0
         if across != (kind == "moment") or (across and abs(direction.vector[1]) != 1):
             words = f"{entry.what}.dir = {shown(entry.data.get('dir'))} leaves the plane of the model"
-            entry.error("out-of-plane", words, 'a moment turns about "+y" or "-y", all else acts along x and z', "dir")  # fmt: skip
+            remedy = 'a moment turns about "+y" or "-y", all else acts along x and z'
+            entry.error("out-of-plane", words, remedy, "dir")
             return None
     return direction
 

@@ -17,7 +17,7 @@ from .nodes import NodeBook
 from .parts import Parts
 from .tables import Rows
 
-MEMBER_NAME = re.compile(r"[A-Za-z0-9_][A-Za-z0-9_@.~/-]*")
+MEMBER_NAME = re.compile(r"[A-Za-z0-9_@][A-Za-z0-9_@.~/-]*")
 NAME = re.compile(r"[A-Za-z0-9_][A-Za-z0-9_.-]*")
 RIGID = (math.inf,) * 6
 HINGED = (math.inf, math.inf, math.inf, math.inf, 0.0, 0.0)

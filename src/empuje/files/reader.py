@@ -8,8 +8,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
+from typing import Any
 
 from ..core.model.cases import CUSTOM, Case
 from ..core.model.findings import Finding, Place, did_you_mean, in_order
@@ -35,8 +36,8 @@ from .keys import ANALYSIS, MODEL
 from .limits import read_limits
 from .loading import read_cases, read_loads
 from .makers.every import read_makers
-from .members import members_of, read_families, read_members, refuse_bad_lengths, say_empty
-from .nodes import read_grid, read_node_rows, read_nodes
+from .members import Family, members_of, read_families, read_members, refuse_bad_lengths, say_empty
+from .nodes import NodeBook, read_grid, read_node_rows, read_nodes
 from .parts import read_parts
 from .plain_file import NoPlainFile, bytes_in
 from .quantities import Units, is_unit, unit_names
@@ -69,6 +70,22 @@ class Reading:
     """The tables, rule files and further files beside it."""
     values: tuple[str, ...] = ()
     """The names of its values."""
+    written: Mapping[str, Any] = field(default_factory=dict)
+    """The data of its files, joined."""
+    families: Mapping[str, Family] = field(default_factory=dict)
+    made: Mapping[str, tuple[tuple[int, ...], tuple[int, ...]]] = field(default_factory=dict)
+    """Nodes and members by the maker that laid them."""
+    book: NodeBook | None = None
+
+    def is_crossing(self, node: str) -> bool:
+        """Whether a node is a crossing of the grid."""
+        return self.book is not None and self.book.crossing(node) is not None
+
+    @property
+    def rule_files(self) -> list[str]:
+        """The rule files it names."""
+        named = self.written.get("combinations", {}).get("rule_files", [])
+        return [named] if isinstance(named, str) else list(named)
 
     def with_more(self, findings: Iterable[Finding]) -> list[Finding]:
         """All findings in order, with those of what follows from the project. Members that could not be laid are missed
@@ -168,8 +185,10 @@ def read_text(text: str, file: str, folder: Path | None = None, given: Mapping[s
         plausible=read_plausible(model), accepted=read_accepted(model),
     )  # fmt: skip
     return Reading(
-        project, notes.all_found(), names, notes.digest.digest(), tuple(notes.files), tuple(notes.units.values)
-    )
+        project, notes.all_found(), names, notes.digest.digest(), tuple(notes.files), tuple(notes.units.values),
+        {**data, "values": {**data["values"], **given}} if given else data, families,
+        makers.made(names.member_index), book,
+    )  # fmt: skip
 
 
 def _project(model: Entry, notes: Notes) -> tuple[str, bool, tuple[str, str, str, str], Orders]:

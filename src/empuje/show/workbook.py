@@ -60,7 +60,7 @@ def write_workbook(path: Path, table: Table, display: Display) -> None:
         sheet.auto_filter.ref = sheet.dimensions
         book.properties.created = THEN
         book.save(beside)
-        _undated(beside)
+        undated(beside)
 
     write_whole(path, make)
 
@@ -77,7 +77,7 @@ def _four_figures(value: float) -> str:
     return "0" + ("." + "0" * decimals if decimals > 0 else "")
 
 
-def _undated(path: Path) -> None:
+def undated(path: Path) -> None:
     """Take the time of writing out of a workbook."""
     with zipfile.ZipFile(path) as book:
         parts = [(name, book.read(name)) for name in book.namelist()]

@@ -59,6 +59,12 @@ class Makers:
     late: list[Asking] = field(default_factory=list)
     failed: list[Asking] = field(default_factory=list)
     drawn: dict[str, Drawn | None] = field(default_factory=dict)
+    of: dict[str, tuple[tuple[int, ...], list[str]]] = field(default_factory=dict)
+    """Nodes and names of members by maker."""
+
+    def made(self, index: Mapping[str, int]) -> dict[str, tuple[tuple[int, ...], tuple[int, ...]]]:
+        """Nodes and members by the maker that laid them; `index`: of members by name."""
+        return {maker: (nodes, tuple(index[m] for m in members)) for maker, (nodes, members) in self.of.items()}
 
     def lacking(self) -> list[str]:
         """Families that lack something, since a maker could not be read."""
@@ -143,6 +149,8 @@ class Makers:
         for line in drawn.lines:
             one = Laid(f"{asking.name}.{line.name}", of[line.start], of[line.end], entry.place, line.own)
             out.setdefault(line.family, []).append(one)
+        members = [f"{family}/{one.name}" for family, its in out.items() for one in its]
+        self.of[asking.name] = tuple(sorted(set(at.values()))), members
         return out
 
 

@@ -139,7 +139,7 @@ def _steps(asking: Asking, key: str, rafters: str, length: float) -> list[tuple[
     for k in range(n):
         h = depth + (d["h"] - depth) * (k + 0.5) / n
         sizes = {"h": h} | {name: d[name] for name in ("b", "tw", "tf", "r") if name in d}
-        name = f"{own.name} haunch {h * 1e3:.4g}"
+        name = f"{own.name} haunch {h * 1e3:.6g}"
         if why_impossible("I", sizes):
             entry.error("bad-section", f"{entry.what}: {name} cannot be built: {why_impossible('I', sizes)}")
             return None

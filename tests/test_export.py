@@ -1,0 +1,249 @@
+"""A model written as plain entries and as tables, and read back, has the same results."""
+
+import re
+import tomllib
+from importlib.resources import files
+
+import numpy as np
+import pytest
+
+from empuje.cli import main
+from empuje.core.analysis.solve import solve
+from empuje.core.resolve.resolve import resolve
+from empuje.files.plain_model import as_toml, plain_model
+from empuje.files.plain_tables import in_tables
+from empuje.files.reader import read_model, read_text
+from empuje.show.sheets_out import as_csv, write_sheets
+from test_copies import MOTIONS, PART
+from test_docs import GUIDE, blocks
+
+SAMPLES = {path.name: path for part in files("empuje.samples").iterdir() if part.is_dir()
+           for path in part.iterdir() if path.name.endswith(".toml")}  # fmt: skip
+MADE = """
+[project]
+units = "kip ft"
+[grid]
+x = { A = 0, B = 20 }
+y = { 1 = 0, 2 = 16 }
+z = { base = 0, eave = 12 }
+[values]
+g_k = "20 psf"
+half = "g_k/2"
+idle = 3
+[nodes]
+true = [3, 3, 12]
+[sections.taper]
+shape = "I"
+h = "12 in"
+b = "6 in"
+tw = "0.3 in"
+tf = "0.4 in"
+r = "0.5 in"
+[members.columns]
+section = "W10x33"
+material = "A992"
+runs = ["A,B / 1,2 / base>eave"]
+[members.rafters]
+section = "taper"
+material = "A992"
+[members.chords]
+section = "HSS 4x4x1/4"
+material = "A992"
+[members.webs]
+section = "L6x4x1/2"
+material = "A36"
+[members.joists]
+section = "W8x18"
+material = "A992"
+ends = "hinged"
+[members.props]
+section = "W8x18"
+material = "A992"
+pieces = { a = "A1@base > true" }
+[makers.T]
+make = "truss"
+from = "A1@eave"
+to = "B1@eave"
+panels = 6
+depth = "3 ft"
+pattern = "howe"
+chord = "chords"
+webs = "webs"
+[makers.P]
+make = "portal"
+from = [40, 0, 0]
+to = [70, 5, 0]
+eaves = 12
+ridge = 15
+columns = "columns"
+rafters = "rafters"
+haunch = { length = 3, depth = "20 in", steps = 3 }
+[makers.J]
+make = "joists"
+corners = ["A1@eave", "B1@eave", "B2@eave", "A2@eave"]
+along = "y"
+spaces = 4
+family = "joists"
+[[copies]]
+name = "m"
+of = ["*/T.*", "*/J.*", "columns/A*", "columns/B*"]
+mirror = { through = [[30, -10], [33, 20]] }
+[surfaces.floor]
+corners = ["A1@eave", "B1@eave", "B2@eave", "A2@eave"]
+deck = "x"
+bearing = ["joists", "chords"]
+[[supports]]
+at = ["*@base", "P.foot*"]
+fix = "fixed"
+[[supports]]
+at = "J.*-1"
+fix = "x y z"
+turn = { z = 33 }
+settle = { case = "S", x = "0.2 in" }
+[cases]
+D = { action = "dead", self_weight = 1 }
+Q = { action = "live", title = "joists, and what is on them" }
+S = { action = "settlement" }
+[loads]
+D = { on = "floor", area = "g_k" }
+Q = [ { on = "floor", area = ["half", "g_k"], along = ["A1@eave", "B2@eave"] }, { on = "P.ridge", force = 2, dir = [1, 2, -3] },
+      { on = "chords/T.top", force = 1, every = "2 ft" }, { on = "rafters", line = [0.1, 0.3], per = "projected" },
+      { on = "floor", area = "half", part = [[2, 2, 12], [8, 2, 12], [8, 9, 12]], dir = "-normal" } ]
+[combinations]
+custom = { U = "1.2 D + 1.6 Q" }
+rule_files = []
+""".replace("rule_files = []\n", "")
+
+
+def texts():
+    for name, path in SAMPLES.items():
+        yield name, path.read_text(encoding="utf-8")
+    for name, (words, _) in MOTIONS.items():
+        yield name, PART + words + "\n"
+    yield "makers and copies", MADE
+    yield "the guide", "\n".join(blocks(GUIDE, "toml"))
+
+
+def beside(folder):
+    """The tables and files of the guide."""
+    for name, text in re.findall(r"```(?:csv|rules|include) (\S+)\n(.*?)```", GUIDE, re.S):
+        (folder / name).write_text(text, encoding="utf-8")
+
+
+def results(reading):
+    """Displacements, and sums of reactions, of cases that are not made by codes, by names."""
+    errors = [str(f) for f in reading.findings if f.level == "error"]
+    assert not errors, errors
+    s = solve(resolve(reading.project))
+    nodes = [n.name for n in s.project.nodes]
+    order = np.argsort(nodes)
+    moved = s.displacement[: len(nodes)][order]
+    return (
+        [nodes[i] for i in order],
+        sorted(m.name for m in s.project.members),
+        s.project.case_names,
+        moved,
+        s.reaction.sum(0),
+    )
+
+
+def same(one, other, within=1e-12):
+    assert one[:3] == other[:3]
+    for a, b in zip(one[3:], other[3:], strict=True):
+        assert np.abs(a - b).max() <= within * np.abs(a).max()
+
+
+@pytest.mark.parametrize(("name", "text"), list(texts()), ids=[name for name, _ in texts()])
+def test_a_model_written_plainly_or_as_tables_has_the_same_results(name, text, tmp_path):
+    """To 1e-12, and what is thrown together to 1e-11: with every kind of load, makers, copies turned and mirrored, springs, turned supports that settle, one-way
+    parts, own sections, tables and files beside it."""
+    beside(tmp_path)
+    reading = read_text(text, "m.toml", tmp_path)
+    want = results(reading)
+    within = 1e-12 if name in SAMPLES else 1e-11
+    plain = plain_model(reading)
+    assert not {"makers", "copies", "include", "tables"} & set(plain)
+    assert not any("runs" in family for family in plain["members"].values())
+    again = read_text(as_toml(plain), "p.toml", tmp_path)
+    same(want, results(again), within)
+    rest, sheets = in_tables(plain, reading.project.plane, lambda kind: f"{kind} of it.csv")
+    for kind, rows in sheets.items():
+        (tmp_path / f"{kind} of it.csv").write_text(as_csv(rows), encoding="utf-8")
+    same(want, results(read_text(as_toml(rest), "t.toml", tmp_path)), within)
+    rest, sheets = in_tables(plain, reading.project.plane, lambda kind: f"all.xlsx#{kind}")
+    write_sheets(tmp_path / "all.xlsx", sheets)
+    (tmp_path / "x.toml").write_text(as_toml(rest), encoding="utf-8")
+    same(want, results(read_model(tmp_path / "x.toml")), within)
+    assert len(sheets["members"]) > 1
+
+
+def test_a_load_of_another_size_is_seen():
+    """What the comparison above would miss is nothing: a millionth of one load, or a section turned by a second."""
+    want = results(read_text(MADE, "m.toml"))
+    for old, new in (('g_k = "20 psf"', 'g_k = "20.00002 psf"'), ('depth = "20 in"', 'depth = "20.00002 in"')):
+        with pytest.raises(AssertionError):
+            same(want, results(read_text(MADE.replace(old, new), "m.toml")))
+
+
+def test_only_values_that_are_needed_stay():
+    """Expressions are numbers afterwards; what no one names is gone."""
+    plain = plain_model(read_text(MADE, "m.toml"))
+    assert "values" not in plain
+    kept = MADE.replace('[members.joists]\nsection = "W8x18"', '[members.joists]\nroll = "idle"\nsection = "W8x18"')
+    assert plain_model(read_text(kept, "m.toml"))["values"] == {"idle": 3}
+
+
+def run(capsys, *words):
+    code = main([str(w) for w in words])
+    said = capsys.readouterr()
+    return code, said.out, said.err
+
+
+def test_the_commands_write_what_can_be_read(tmp_path, capsys):
+    """A folder of tables, a workbook, rule files that go with it, a value set; nothing of others is replaced."""
+    (tmp_path / "a").mkdir()
+    model = tmp_path / "a" / "m.toml"
+    model.write_text(MADE.replace("custom =", 'rule_files = "own.toml"\ncustom ='), encoding="utf-8")
+    (tmp_path / "a" / "own.toml").write_text('code = "own"\n', encoding="utf-8")
+    code, _, err = run(capsys, "export", model, "-o", tmp_path / "out", "--set", "g_k=40 psf")
+    assert code == 0 and "empuje check" in err
+    assert {p.name for p in (tmp_path / "out").iterdir()} >= {
+        "m.toml",
+        "own.toml",
+        "members.csv",
+        "loads.csv",
+        "cases.csv",
+    }
+    code, out, _ = run(capsys, "check", tmp_path / "out" / "m.toml")
+    assert code == 0 and "0 errors" in out
+    loads = (tmp_path / "out" / "loads.csv").read_text(encoding="utf-8")
+    assert "D,floor,0.04" in loads and '"0.267261241924, ' not in loads
+    code, _, err = run(capsys, "export", model, "-o", tmp_path / "a" / "book.xlsx")
+    assert code == 0 and (tmp_path / "a" / "book.toml").exists()
+    first = (tmp_path / "a" / "book.xlsx").read_bytes()
+    assert run(capsys, "export", model, "-o", tmp_path / "a" / "book.xlsx")[0] == 0
+    assert (tmp_path / "a" / "book.xlsx").read_bytes() == first
+    assert run(capsys, "check", tmp_path / "a" / "book.toml")[0] == 0
+    (tmp_path / "out" / "nodes.csv").write_text("mine", encoding="utf-8")
+    code, _, err = run(capsys, "export", model, "-o", tmp_path / "out")
+    assert code == 2 and "--force" in err and (tmp_path / "out" / "nodes.csv").read_text(encoding="utf-8") == "mine"
+    assert run(capsys, "export", model, "-o", tmp_path / "a")[0] == 2, "the model itself is read"
+
+
+def test_expand_prints_what_a_maker_stands_for(tmp_path, capsys):
+    """By the maker's name, by a selector, or all of it; what it prints are entries of a model."""
+    model = tmp_path / "m.toml"
+    model.write_text(MADE, encoding="utf-8")
+    code, out, _ = run(capsys, "expand", model, "--on", "T")
+    part = tomllib.loads(out)
+    assert code == 0 and set(part["members"]) == {"chords", "webs"}
+    assert part["members"]["chords"]["pieces"] == {"T.bottom": "A1@eave > B1@eave", "T.top": "T.t0 > T.t6"}
+    assert len(part["members"]["webs"]["pieces"]) == 6 + 7 and part["nodes"]["T.t2"] == pytest.approx([20 / 3, 0, 15])
+    part = tomllib.loads(run(capsys, "expand", model, "--on", "rafters/P.1.*")[1])
+    assert part["members"]["rafters"]["pieces"]["P.1.2"]["section"] in part["sections"]
+    part = tomllib.loads(run(capsys, "expand", model, "--on", "columns/A1/*~m, webs/T.d1~m")[1])
+    assert part["sections"] == {"L6x4x1/2, mirrored": {"mirror_of": "L6x4x1/2"}} and "A1@base~m" in part["nodes"]
+    code, out, _ = run(capsys, "expand", model)
+    assert code == 0 and tomllib.loads(out)["project"] == {"units": "kip ft"}
+    code, _, err = run(capsys, "expand", model, "--on", "Tt")
+    assert code == 2 and "makers are T, P, J" in err
