@@ -3,7 +3,9 @@
 import csv
 import io
 import json
+import math
 import os
+import shlex
 import shutil
 import sqlite3
 import subprocess
@@ -68,16 +70,14 @@ def test_the_demo_runs_and_says_what_to_look_at(tmp_path):
     assert (found.returncode, found.stderr) == (0, "")
     results = tmp_path / "packing-house" / "results"
     summary = (results / "summary.md").read_text(encoding="utf-8")
-    assert "64 members, 44 nodes, 15 cases" in summary
+    assert "94 members, 84 nodes, 15 cases" in summary
     assert "Does it stand" in summary and "| girders | My |" in summary
     assert (results / "pictures" / "loads-WY1ap.png").read_bytes().startswith(b"\x89PNG")
     told = [line.split()[-1] for line in found.stdout.splitlines() if "?  " in line]
     assert len(told) == 3 and all((tmp_path / path).is_file() for path in told)
     # Every command it proposes works.
-    import shlex
-
     proposed = [line for line in found.stdout.splitlines() if line.strip().startswith("empuje ")]
-    assert len(proposed) == 20
+    assert len(proposed) == 21
     for line in proposed:
         again = run(*shlex.split(line)[1:], cwd=tmp_path)
         assert again.returncode == 0, again.stderr
@@ -107,6 +107,27 @@ def test_the_demo_runs_and_says_what_to_look_at(tmp_path):
     model = tmp_path / "packing-house" / "packing-house.toml"
     model.write_text(model.read_text(encoding="utf-8") + "# mine\n", encoding="utf-8")
     assert run("demo", cwd=tmp_path).returncode == 2 and model.read_text(encoding="utf-8").endswith("# mine\n")
+
+
+def test_the_gantry_comes_from_a_workbook(tmp_path):
+    """Every command it proposes works; by hand 11 beams of 2.8 kN/m and two of 1.4 on 1.8 m, of which each truss carries
+    half: P n L / 8 in its middle, over a depth of 1.6 m in a slope of 1 to 12."""
+    found = run("demo", "gantry", cwd=tmp_path)
+    assert (found.returncode, found.stderr) == (0, "")
+    results = tmp_path / "gantry" / "results"
+    proposed = [line for line in found.stdout.splitlines() if line.strip().startswith("empuje ")]
+    assert len(proposed) == 8
+    for line in proposed:
+        again = run(*shlex.split(line)[1:], cwd=tmp_path)
+        assert again.returncode == 0, again.stderr
+    rows = csv.DictReader(io.StringIO((results / "load-totals.csv").read_text(encoding="utf-8")))
+    assert {r["case"]: float(r["Fz [kN]"]) for r in rows}["Q"] == pytest.approx(-(11 * 2.8 + 2 * 1.4) * 1.8, rel=1e-12)
+    found = run("forces", "gantry/gantry.toml", "--on", "chords/S.top", "--under", "Q", "--at", "49%", "--format", "json",
+                cwd=tmp_path)  # fmt: skip
+    chord = 2.8 * 1.8 / 2 * 12 * 24 / 8 / 1.6 * math.hypot(24, 2) / 24
+    assert json.loads(found.stdout)[0]["N [kN]"] == pytest.approx(-chord, rel=0.02)
+    (tmp_path / "gantry" / "gantry.xlsx").write_bytes(b"mine")
+    assert run("demo", "gantry", cwd=tmp_path).returncode == 2
 
 
 def test_new_writes_a_model_that_checks(tmp_path):

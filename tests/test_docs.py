@@ -204,7 +204,7 @@ def test_the_guides_makers_lay_members():
     errors = [str(f) for f in found.findings if f.level == "error" and "no supports" not in f.message]
     assert errors == []
     laid = Counter(m.name.split("/")[1].split(".")[0] for m in found.project.members)
-    assert set(laid) == {"T1", "T2", "block", "gable", "vault", "steps", "W1", "W2", "P", "J"}
+    assert set(laid) == {"T1", "T2", "block", "gable", "vault", "steps", "W1", "W2", "W3", "P", "J"}
     assert laid["T1"] == 1 + 2 + 8 + 9 and laid["steps"] == 4 + 18 and laid["W1"] == 8
 
 

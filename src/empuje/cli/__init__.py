@@ -34,7 +34,7 @@ COMMANDS = {
     "draw": "draw the frame, its loads, its deflected or buckled shape, or a force diagram",
     "expand": "print what makers, runs and copies stand for, as plain entries of a model file",
     "export": "write a model as tables, CSV or a workbook, that read back to the same results",
-    "demo": "write the packing-house model, run it, and say what to look at",
+    "demo": "write the model of a packing house or of a gantry, run it, and say what to look at",
     "cache": "say what is kept of solved models to answer the next question sooner, or remove it",
     "new": "write a small commented model to start from",
     "schema": "print the JSON Schema of the model file, with which editors complete and check while one types",

@@ -1,88 +1,143 @@
-"""empuje demo [DIR]"""
+"""empuje demo [packing-house | gantry] [DIR]"""
 
 from __future__ import annotations
 
 import argparse
+from collections.abc import Callable
+from dataclasses import dataclass
 from importlib.resources import files
 from pathlib import Path
 
 from . import FINE, Refusal, common
 
-SAMPLE = "packing_house"
-MODEL = "packing-house.toml"
-BESIDE = ("sorting_frame", "sorting-frame.toml")
-"""A second model, written beside the first: bare members in the wind."""
+
+@dataclass(frozen=True)
+class Sample:
+    """A sample: its files, the model first, each in its folder of samples; what it is; a case or combination of which
+    the balance is shown; and what to look at and to try, {model} and the like filled in."""
+
+    about: str
+    files: tuple[tuple[str, str], ...]
+    balance: str
+    look: tuple[tuple[str, str], ...]
+    tries: tuple[str, ...]
+    change: str
+
+
+SAMPLES = {
+    "packing-house": Sample(
+        "The fruit packing house",
+        (("packing_house", "packing-house.toml"), ("sorting_frame", "sorting-frame.toml")),
+        "everyday",
+        (
+            ("does every load sit where it was meant?", "pictures/loads-WY1ap.png"),
+            ("does it stand, does it bend the right way?", "pictures/deflected-*.png"),
+            ("what governs, and where?", "summary.md"),
+        ),
+        (
+            "verdict {model}",
+            "why {model} --limit pads",
+            "members {model}",
+            "draw {model} utilisation -o utilisation.png",
+            'try {model} --on joists --sections "IPE 270 .. IPE 360"',
+            "expand {model} --on P",
+            "wind {model}",
+            "combos {model}",
+            "traffic {model} --on joists/2a@mezz/A-B --of My --at 50%",
+            "influence {model} --on girders/A@mezz/2-3 --of My --along FL -o influence.png",
+            "draw {model} My --under FL --at-step 13 --on 'joists,girders' -o fork-lift.png",
+            "envelope {model} --on rafters --under strength --of My",
+            "why {model} --on wall-ties/1/B@base-C@eave --of N",
+            "reactions {model} --on '*2@base' --under 'U5*'",
+            "draw {model} pressures --under WY1ap -o pressures.png",
+            "takedown {model} --on columns",
+            "stability {model}",
+            "draw {model} buckled --under U2+Q+R+LX -o buckled.png",
+            "draw {model} My --on 'rafters/B/*,columns/B*' --under U4+WY1ap+Q+R+LY --view yz -o frame-B.png",
+            "wind {folder}/sorting-frame.toml",
+        ),
+        "a section, a load or the wind's speed in it",
+    ),
+    "gantry": Sample(
+        "The conveyor gantry",
+        (("gantry", "gantry.toml"), ("gantry", "gantry.xlsx")),
+        "ch+Q",
+        (
+            ("does every load sit where it was meant?", "pictures/loads-Q.png"),
+            ("does it stand, does it bend the right way?", "pictures/deflected-*.png"),
+            ("what governs, and where?", "summary.md"),
+        ),
+        (
+            "verdict {model}",
+            'verdict {model} --set width="2.4 m"',
+            "expand {model} --on S",
+            "export {model} -o {folder}/plain",
+            "loads {model} --by case",
+            "members {model} --rows 12",
+            "draw {model} N --under 610+Q --on 'chords/S.*,diagonals/S.*,posts/S.*' --view xz -o forces.png",
+        ),
+        "a load in gantry.xlsx, or the trusses' depth",
+    ),
+}  # fmt: skip
 
 
 def options(command: argparse.ArgumentParser) -> None:
     command.add_argument(
-        "folder", metavar="DIR", nargs="?", default="packing-house", help="where to (default: packing-house)"
-    )
+        "sample", metavar="SAMPLE", nargs="?", default="packing-house", choices=SAMPLES,
+        help="packing-house (default), or gantry: a truss with its sections, cases and loads in a workbook",
+    )  # fmt: skip
+    command.add_argument("folder", metavar="DIR", nargs="?", help="where to (default: a folder of the sample's name)")
 
 
 def run(arguments: argparse.Namespace) -> int:
     import numpy as np
 
-    from ..show.output import NotWritten, write_text
+    from ..show.output import NotWritten, write_whole
     from ..show.tables import for_eyes
     from ..show.verdict_text import counted
     from .run import write_results
 
-    folder = Path(arguments.folder)
-    path = folder / MODEL
-    texts = {
-        folder / name: files("empuje.samples").joinpath(sample, name).read_text(encoding="utf-8")
-        for sample, name in ((SAMPLE, MODEL), BESIDE)
-    }
-    for there, text in texts.items():
-        if there.exists() and there.read_text(encoding="utf-8", errors="replace") != text:
-            raise Refusal(f"{there} has been changed; name another folder, so that your work is not overwritten")
+    sample = SAMPLES[arguments.sample]
+    folder = Path(arguments.folder or arguments.sample)
+    path = folder / sample.files[0][1]
+    contents = {folder / name: files("empuje.samples").joinpath(room, name).read_bytes() for room, name in sample.files}
     try:
-        for there, text in texts.items():
-            write_text(there, text)
-    except NotWritten as error:
+        for there, content in contents.items():
+            if there.exists() and there.read_bytes().replace(b"\r\n", b"\n") != content.replace(b"\r\n", b"\n"):
+                raise Refusal(f"{there} has been changed; name another folder, so that your work is not overwritten")
+        for there, content in contents.items():
+            write_whole(there, _writing(content))
+    except (NotWritten, OSError) as error:
         raise Refusal(str(error)) from None
     arguments.model, arguments.no_cache = str(path), False
     model = common.read(arguments)
     results = folder / "results"
     job, tables = write_results(model, results, [], True)
     assert job.verdict is not None
-    # Of the two that are drawn, the one that moves most and that of service, the latter comes last.
-    shape = sorted((results / "pictures").glob("deflected-*.png"))[-1]
     sums = tables["balance"]
-    sums = sums.rows(np.isin(sums["case"].astype(str), ["everyday"]))
+    sums = sums.rows(np.isin(sums["case"].astype(str), [sample.balance]))
     parts = (model.project.members, model.project.cases, model.resolved.combinations)
     members, cases, combinations = map(len, parts)
-    print(f"""The fruit packing house stands in {folder}: {members} members, {cases} cases, {combinations} combinations.
+    # Of the shapes that are drawn, the one that moves most and that of service, the latter comes last.
+    look = "\n".join(f"  {question:<44}{sorted(results.glob(name))[-1]}" for question, name in sample.look)
+    tries = "\n".join("  empuje " + words.format(model=path, folder=folder) for words in sample.tries)
+    print(f"""{sample.about} stands in {folder}: {members} members, {cases} cases, {combinations} combinations.
 
 {for_eyes(sums, model.display)}
 {counted(job.verdict.outcomes)}
 
 Look first at
-  does every load sit where it was meant?     {results / "pictures" / "loads-WY1ap.png"}
-  does it stand, does it bend the right way?  {shape}
-  what governs, and where?                    {results / "summary.md"}
+{look}
 
 Then try
-  empuje verdict {path}
-  empuje why {path} --limit pads
-  empuje members {path}
-  empuje draw {path} utilisation -o utilisation.png
-  empuje try {path} --on joists --sections "IPE 270 .. IPE 360"
-  empuje wind {path}
-  empuje combos {path}
-  empuje traffic {path} --on joists/2a@mezz/A-B --of My --at 50%
-  empuje influence {path} --on girders/A@mezz/2-3 --of My --along FL -o influence.png
-  empuje draw {path} My --under FL --at-step 13 --on 'joists,girders' -o fork-lift.png
-  empuje envelope {path} --on rafters --under strength --of My
-  empuje why {path} --on wall-ties/1/B@base-C@eave --of N
-  empuje reactions {path} --on '*2@base' --under 'U5*'
-  empuje draw {path} pressures --under WY1ap -o pressures.png
-  empuje takedown {path} --on columns
-  empuje stability {path}
-  empuje draw {path} buckled --under U2+Q+R+LX -o buckled.png
-  empuje draw {path} My --on 'rafters/B/*,columns/B*' --under U4+WY1ap+Q+R+LY --view yz -o frame-B.png
-  empuje wind {folder / BESIDE[1]}
-and change a section, a load or the wind's speed in {path}, and run
+{tries}
+and change {sample.change}, and run
   empuje run {path}""")
     return FINE
+
+
+def _writing(content: bytes) -> Callable[[Path], None]:
+    def make(beside: Path) -> None:
+        beside.write_bytes(content)
+
+    return make

@@ -102,6 +102,8 @@ BRACING = Form("makers.NAME: bracing", (
     _make("bracing"),
     Key("panels", Names("panel, or list of panels"), ABSENT, "as runs are written, with two parts that go on: "
         "`A>>C / 1,3 / base>eave`", "`corners`"),
+    Key("rises", Choice(("x", "y")), ABSENT, "where all three parts of a panel go on: the one that does so together "
+        "with z", "required there"),
     Key("corners", Written("four places around the panel", "length"), ABSENT, "of a single panel", "`panels`"),
     Key("pattern", Choice(("X", "V", "inverted V", "K", "diagonal")), REQUIRED, "in each panel: a V has its apex on "
         "the first side, an inverted V on the opposite one, a K on the second side; a diagonal goes from the first "

@@ -210,7 +210,8 @@ def _cases(resolved: Resolved) -> list[Finding]:
 
 
 def _crossings(project: Project) -> list[Finding]:
-    """Members that cross where there is no node: they pass each other unconnected. Two bars are meant to."""
+    """Members that cross where there is no node: they pass each other unconnected. Bars are meant to: no node splits
+    them."""
     if len(project.members) < 2:
         return []
     a, b = project.xyz[project.ends[:, 0]], project.xyz[project.ends[:, 1]]
@@ -220,7 +221,7 @@ def _crossings(project: Project) -> list[Finding]:
     keep = i < j
     shared = (project.ends[i][:, :, None] == project.ends[j][:, None, :]).any(axis=(1, 2))
     bar = np.array([m.bar for m in project.members], bool)
-    keep &= ~shared & ~(bar[i] & bar[j])
+    keep &= ~shared & ~(bar[i] | bar[j])
     i, j = i[keep], j[keep]
     gap, s, t = _closest(a[i], b[i], a[j], b[j])
     margin = 10 * ON_LINE_TOLERANCE

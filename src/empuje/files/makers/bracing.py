@@ -68,7 +68,14 @@ def _over_grid(asking: Asking) -> list[tuple[str, tuple[Floats, ...]]] | None:
         except ValueError:
             parts = {}
         going = [axis for axis, part in parts.items() if ">" in part]
-        if len(going) != 2:
+        rises = entry.text("rises") if entry.has("rises") else None
+        sloping = len(going) == 3 and rises is not None
+        if len(going) == 3 and rises is None:
+            words = f"{entry.what}.panels: all parts of {shown(text)} go on, and there is no `rises`"
+            remedy = 'say rises = "y" where y goes on together with z, or rises = "x"'
+            entry.error("missing-key", words, remedy, "panels", i)
+            return None
+        if not (len(going) == 2 or sloping):
             entry.error("bad-run", f"{entry.what}.panels: {shown(text)} is no panel",
                         'two of its parts go on, as in "A>B / 1 / base>eave"', "panels", i)  # fmt: skip
             return None
@@ -78,14 +85,28 @@ def _over_grid(asking: Asking) -> list[tuple[str, tuple[Floats, ...]]] | None:
         except RunError as error:
             entry.error("bad-run", f"{entry.what}.panels: {shown(text)} {error}", error.remedy, "panels", i)
             return None
+        if sloping:
+            going = [axis for axis in going if axis in ("z", rises)]
+            level = next(axis for axis in parts if axis not in going)
+            if len(ways["z"]) != len(ways[str(rises)]):
+                entry.error("bad-run", f"{entry.what}.panels: {rises} and z of {shown(text)} step differently",
+                            "give both the same number of steps", "panels", i)  # fmt: skip
+                return None
+            slope = list(zip(ways[str(rises)], ways["z"], strict=True))
+            for (u0, u1), ((v0, v1), (z0, z1)) in itertools.product(ways[level], slope):
+                slopes = [{level: a, str(rises): b, "z": z} for a, b, z in
+                          ((u0, v0, z0), (u1, v0, z0), (u1, v1, z1), (u0, v1, z1))]  # fmt: skip
+                xyz = [asking.book.xyz_of(tuple(place[axis] for axis in lines)) for place in slopes]
+                out.append((f"{u0}-{u1}.{v0}{z0}-{v1}{z1}", tuple(np.array(p) for p in xyz)))
+            continue
         u, v = going
         for chosen in itertools.product(*fixed.values()):
             at = dict(zip(fixed, chosen, strict=True))
             for (u0, u1), (v0, v1) in itertools.product(ways[u], ways[v]):
                 around = [{u: u0, v: v0}, {u: u1, v: v0}, {u: u1, v: v1}, {u: u0, v: v1}]
                 xyz = [asking.book.xyz_of(tuple((at | corner)[axis] for axis in lines)) for corner in around]
-                words = [f"{u0}-{u1}", f"{v0}-{v1}"]
-                name = ".".join([*([re.sub("@", "", crossing_name(at))] if at else []), *words])
+                steps_of = [f"{u0}-{u1}", f"{v0}-{v1}"]
+                name = ".".join([*([re.sub("@", "", crossing_name(at))] if at else []), *steps_of])
                 out.append((name, tuple(np.array(p) for p in xyz)))
         if len(out) > MOST_PANELS:
             entry.error("too-many", f"{entry.what} has more than {MOST_PANELS:,} panels", "", "panels")

@@ -41,9 +41,9 @@ LATE = ("purlins", "rails", "joists")
 """What lies on members that are there already."""
 
 
-def _drawn(asking: Asking, members: Sequence[Laid | Member]) -> Drawn | None:
+def _drawn(asking: Asking, carrying: Sequence[tuple[int, int]]) -> Drawn | None:
     word = asking.entry.data["make"]
-    return purlins(asking, members) if word in LATE else MAKERS[word](asking)
+    return purlins(asking, carrying) if word in LATE else MAKERS[word](asking)
 
 
 NAME = re.compile(r"[A-Za-z0-9_]+")
@@ -77,7 +77,12 @@ class Makers:
             laid[name] = [*laid.get(name, []), *more]
         for asking in self.late:
             if not asking.entry.flag("over_copies"):
-                drawn = _drawn(asking, [one for its in laid.values() for one in its])
+                bars = {name for name, family in self.families.items() if family.style.bar}
+                there = [
+                    (one.start, one.end) for name, its in laid.items() for one in its
+                    if not (one.own.bar if one.own is not None else name in bars)
+                ]  # fmt: skip
+                drawn = _drawn(asking, there)
                 self.drawn[asking.name] = drawn
                 for name, more in self.placed(asking, drawn).items():
                     laid[name] = [*laid.get(name, []), *more]
@@ -88,7 +93,7 @@ class Makers:
         out: dict[str, list[Laid]] = {}
         for asking in self.late:
             if asking.entry.flag("over_copies"):
-                drawn = _drawn(asking, members)
+                drawn = _drawn(asking, [(m.start, m.end) for m in members if not m.bar])
                 for name, more in self.placed(asking, drawn).items():
                     out[name] = [*out.get(name, []), *more]
             elif copies:
@@ -111,7 +116,7 @@ class Makers:
             mine |= {image for i, (image, _) in copied.members.items() if i in mine}
         notes = Notes(entry.notes.file, entry.notes.lines, entry.notes.units)
         quiet = replace(asking, entry=replace(entry, notes=notes))
-        now = _drawn(quiet, [m for i, m in enumerate(members) if i not in mine])
+        now = _drawn(quiet, [(m.start, m.end) for i, m in enumerate(members) if i not in mine and not m.bar])
         if now is not None and len(now.points) != len(before.points):
             entry.error("before-copies", f"{entry.what}: members of copies carry it too, and it is laid before them",
                         "write over_copies = true, and do not copy it")  # fmt: skip

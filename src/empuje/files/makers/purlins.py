@@ -19,20 +19,19 @@ from collections.abc import Sequence
 import numpy as np
 
 from ...core.model.findings import did_you_mean
-from ...core.model.frame import ON_LINE_TOLERANCE, Member
+from ...core.model.frame import ON_LINE_TOLERANCE
 from ..directions import AXES
 from ..entry import Entry, Notes, shown
 from ..keys import SURFACE
-from ..members import Laid
 from ..surfaces import openings_of, read_points
 from .drawn import MOST, Asking, Drawn, Floats
 
 TOL = ON_LINE_TOLERANCE
 
 
-def purlins(asking: Asking, laid: Sequence[Laid | Member]) -> Drawn | None:
-    """Lines over each surface, cut to its outline and its openings; `laid`: the members that are there already, which
-    carry them where they cross."""
+def purlins(asking: Asking, carrying: Sequence[tuple[int, int]]) -> Drawn | None:
+    """Lines over each surface, cut to its outline and its openings; `carrying`: between which nodes there are members,
+    which carry them where they cross."""
     entry = asking.entry
     family = asking.family("family")
     if asking.book.plane:
@@ -49,7 +48,7 @@ def purlins(asking: Asking, laid: Sequence[Laid | Member]) -> Drawn | None:
     if family is None or outlines is None or spacing is None or spaces is None or None in edges:
         return None
     out = Drawn()
-    ends = np.array([(asking.book.nodes[m.start].xyz, asking.book.nodes[m.end].xyz) for m in laid], float)
+    ends = np.array([(asking.book.nodes[a].xyz, asking.book.nodes[b].xyz) for a, b in carrying], float)
     for name, loops in outlines.items():
         frame = _frame(asking, name, loops[0])
         if frame is None:
