@@ -125,7 +125,8 @@ def texts():
 
 
 def beside(folder):
-    """The tables and files of the guide."""
+    """The tables and files of the guide, and the gantry's workbook."""
+    (folder / "gantry.xlsx").write_bytes(files("empuje.samples").joinpath("gantry", "gantry.xlsx").read_bytes())
     for name, text in re.findall(r"```(?:csv|rules|include) (\S+)\n(.*?)```", GUIDE, re.S):
         (folder / name).write_text(text, encoding="utf-8")
 

@@ -225,7 +225,7 @@ def test_sheets_by_name_and_loads_with_a_column_a_case(tmp_path):
     (tmp_path / "m.toml").write_text(WIDE, encoding="utf-8")
     four_sheets(tmp_path / "frame.xlsx", [["on", "G [N/mm]", "Q [kN]", "W [N/mm]", "dir", "at"], ["b/1", 2.5, None, 0, None, None],
                                        ["b/2", 3, 4, 1.5, "+y", "50%"], ["p2", None, 7, None, None, None]])  # fmt: skip
-    (tmp_path / "more.csv").write_text("on;Q;W [kN/m];to\nb/1;1,5;0,5*2;3 m\n", encoding="utf-8")
+    (tmp_path / "more.csv").write_text("on;Q;W [N/m];to\nb/1;1,5;500*2;3 m\n", encoding="utf-8")
     found = read_model(tmp_path / "m.toml")
     assert [str(f) for f in found.findings if f.level != "note"] == []
     forces = [x for x in found.project.loads if hasattr(x, "value")]
@@ -248,10 +248,10 @@ def test_sheets_by_name_and_loads_with_a_column_a_case(tmp_path):
     ("tables", "text", "words"),
     [
         ('loads = "more.csv"', "on,G [kN],Q [m]\nb/1,1,2\n", "[m] under Q is no unit of a load"),
-        ('loads = "more.csv"', "on,G [kN/m],Q [N/m]\nb/1,1,2\n", "give columns of one kind the same unit"),
+        ('loads = "more.csv"', "on,G,Q\nb/1,1,3 kN\n", "row 2, column C (Q) has \"3 kN\""),
         ('loads = "more.csv"', "on,G,Q,S\nb/1,1,2,3\n", "a column \"S\""),
         ('loads = "more.csv"', "on,G,Q\nb/1,1,2,3\n", "in column D, which has no head"),
-        ('loads = "more.csv"', "on,G,Q\nb/1,1,two\n", "more.csv:2: error[bad-quantity]"),
+        ('loads = "more.csv"', "on,G,Q\nb/1,1,two\n", "row 2, column C (Q) has \"two\""),
         ('loads = "more.csv"', "G,Q\n1,2\n", "has no column on"),
         ('nodes = "frame.xlsx#Node"', "", "has no sheet of that name; did you mean Nodes"),
         ('nodes = "frame.xls#Nodes"', "", "there is no file frame.xls#Nodes"),

@@ -166,7 +166,8 @@ def read_text(text: str, file: str, folder: Path | None = None, given: Mapping[s
     refuse_unknown_cases(copies, [c.name for c in cases])
     copied_loads(copies, loads, surface_loads, book.nodes)
     loads += settled
-    if not cases and not any(model.has(key) for key in ("cases", "wind", "traffic")):
+    some = any(model.has(key) for key in ("cases", "wind", "traffic")) or model.child("tables").has("cases")
+    if not cases and not some:
         model.error("missing-key", "the model has no cases", 'add [cases] with G = { action = "dead" }')
     _refuse_shared_names(model, book.index, names, [c.name for c in cases], list(grounds.index))
     combining = read_combining(model, cases, folder)

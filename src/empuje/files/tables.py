@@ -19,13 +19,12 @@ from .forms import Form, Key, Quantity, Written
 from .keys import LOAD, NAMED_ROWS, NEEDED_COLUMNS, ROWS, SUPPORT
 from .quantities import QuantityError, parse
 from .sheets import Cells, Sheet, read_sheet
-from .wide_tables import head_of, with_a_row_each
+from .wide_tables import COMMA, head_of, letters, with_a_row_each
 
 ROW_FORMS = ROWS | {"supports": SUPPORT, "loads": LOAD}
 """What is known of the entries that rows become."""
 LISTS = {"at", "on", "ends", "offsets", "corners", "deck", "bearing", "dir"}
 """Keys under which one cell may hold several words, with commas between."""
-COMMA = re.compile(r"(?<=\d),(?=\d)")
 
 
 @dataclass(frozen=True)
@@ -164,7 +163,7 @@ class TableCells:
                 continue
             column = self.columns.get(i)
             if column is None:
-                message = f"has {shown(cell)} in column {_letters(i)}, which has no head"
+                message = f"has {shown(cell)} in column {letters(i)}, which has no head"
                 self._error(line, "cell-without-head", message, "give the column a head, or take the cell out")
                 continue
             value = self._value(line, cell, column)
@@ -233,15 +232,6 @@ def _number(cell: Any, column: Column) -> Any:
     if isinstance(cell, bool) or not column.unit:
         return cell
     return f"{cell!r} {column.unit}" if column.factor is None else cell * column.factor
-
-
-def _letters(i: int) -> str:
-    """A column as spreadsheets name it: 0 is A, 26 is AA."""
-    out = ""
-    while i >= 0:
-        out = chr(65 + i % 26) + out
-        i = i // 26 - 1
-    return out
 
 
 def _heads(tables: Entry, kind: str, name: str, row: Cells) -> dict[int, Column] | None:

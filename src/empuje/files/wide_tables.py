@@ -13,14 +13,19 @@ loads per length.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Collection
+from typing import Any
 
-from .entry import Entry
-from .quantities import KINDS, QuantityError, parse
+from ..core.model.findings import Place
+from .entry import Entry, shown
+from .quantities import KINDS, QuantityError, ValueLost, parse
 from .sheets import Cells, Sheet
 
 OF_KIND = {"line": "line", "force": "force", "pressure": "area"}
 """The key of a load by the kind of its quantity."""
+COMMA = re.compile(r"(?<=\d),(?=\d)")
+OF_KEY = {key: kind for kind, key in OF_KIND.items()}
 NOT_OF = {"line": ("at",), "force": ("from", "to", "per"), "area": ("at", "from", "to")}
 """What a row says for its other loads."""
 
@@ -38,6 +43,7 @@ def with_a_row_each(tables: Entry, name: str, sheet: Sheet, cases: Collection[st
     others = [i for i in range(len(heads)) if i not in of_case]
     columns: dict[str, str] = {}
     load: dict[int, str] = {}
+    units: dict[int, str] = {}
     good = True
     for i, case in of_case.items():
         unit = split[i][1] or f"{tables.notes.units.force}/{tables.notes.units.length}"
@@ -46,12 +52,8 @@ def with_a_row_each(tables: Entry, name: str, sheet: Sheet, cases: Collection[st
             tables.error("bad-units", f"table {name}: [{unit}] under {case} is no unit of a load",
                          "give kN/m, kN or kN/m2, or others of their kinds", "loads")  # fmt: skip
             good = False
-        elif columns.setdefault(key, unit) != unit:
-            tables.error("bad-units", f"table {name}: {case} is in {unit}, another such column in {columns[key]}",
-                         "give columns of one kind the same unit", "loads")  # fmt: skip
-            good = False
         else:
-            load[i] = key
+            load[i], units[i] = key, "" if columns.setdefault(key, unit) == unit else unit
     if not good:
         return None
     keys = list(columns)
@@ -60,9 +62,18 @@ def with_a_row_each(tables: Entry, name: str, sheet: Sheet, cases: Collection[st
     for at, cells in sheet.rows[1:]:
         whole = [*cells, *[None] * (len(heads) - len(cells))]
         for i, case in of_case.items():
-            if _is_load(whole[i]):
+            if _is_load(whole[i]) and _is_read(tables, name, at, i, case, whole[i], OF_KEY[load[i]]):
                 common = [None if split[j][0] in NOT_OF[load[i]] else whole[j] for j in others]
-                rows.append((at, [*common, case, *(whole[i] if k == load[i] else None for k in keys)]))
+                rows.append(
+                    (
+                        at,
+                        [
+                            *common,
+                            case,
+                            *(_in(tables, sheet.comma, units[i], whole[i]) if k == load[i] else None for k in keys),
+                        ],
+                    )
+                )
         if len(cells) > len(heads):  # what stands beyond the heads is told where rows are read
             rows.append((at, [*[None] * len(first), *cells[len(heads) :]]))
     return Sheet(rows, sheet.comma)
@@ -86,6 +97,50 @@ def _load_of(unit: str) -> str | None:
     except QuantityError:
         return None
     return next((key for kind, key in OF_KIND.items() if tuple(KINDS[kind][0]) == tuple(dimension)), None)
+
+
+def _in(tables: Entry, comma: bool, unit: str, cell: Any) -> Any:
+    """A cell of a column whose unit is not that of the first of its kind: numbers get it, be they reckoned."""
+    if not unit:
+        return cell
+    text = COMMA.sub(".", str(cell).strip()) if comma else str(cell).strip()
+    try:
+        _, _, with_unit = tables.notes.units.parse(text)
+    except QuantityError:
+        return cell
+    return cell if with_unit else f"({text}) {unit}"
+
+
+def _is_read(tables: Entry, name: str, row: int, i: int, case: str, cell: object, kind: str) -> bool:
+    """Whether a cell is a number or a quantity; an error that names its row and column where it is none."""
+    text = str(cell).strip()
+    if COMMA.search(text):
+        return True  # a decimal comma, which is told where rows are read
+    try:
+        _, _, with_unit = tables.notes.units.parse(text)
+        if with_unit:
+            tables.notes.units.read(text, kind)
+    except ValueLost:
+        return True
+    except QuantityError as error:
+        where = f"row {row}, column {letters(i)} ({case}) has {shown(text)}: {error}"
+        remedy = "write a number, or a quantity with its unit"
+        tables.notes.say("error", "bad-quantity", (), f"table {name}: {where}", remedy, Place(name, row))
+        return False
+    return True
+
+
+def letters(i: int) -> str:
+    """A column as spreadsheets name it.
+
+    >>> letters(0), letters(26)
+    ('A', 'AA')
+    """
+    out = ""
+    while i >= 0:
+        out = chr(65 + i % 26) + out
+        i = i // 26 - 1
+    return out
 
 
 def _is_load(cell: object) -> bool:

@@ -22,6 +22,9 @@ SLENDER = 250.0
 STIFF = 1e6
 """Stiffness of members at one joint, beyond which the softer ones' forces lose their digits."""
 
+STANDS = 0.8
+"""The rise over the length from which a member is a column, not a rafter."""
+
 
 def of_frame(resolved: Resolved) -> list[Finding]:
     """Nodes, supports, parts and sections of a frame."""
@@ -115,6 +118,9 @@ def _loose_feet(project: Project) -> Iterator[Finding]:
 
 
 def _held_everywhere(project: Project) -> Iterator[Finding]:
+    """Every node on a support, and members that stand: of beams and rafters alone it is usual."""
+    if not (np.abs(project.axes[:, 0, 2]) > STANDS).any():
+        return
     held = {s.node for s in project.supports if all(s.held[:3]) or (project.plane and s.held[0] and s.held[2])}
     used = set(project.ends.ravel().tolist())
     if len(used) > 3 and used <= held:

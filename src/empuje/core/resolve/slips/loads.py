@@ -8,6 +8,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from ...model.findings import Finding, listed
+from ...model.frame import ON_LINE_TOLERANCE
 from ...model.loads import LineLoad, PointLoad
 from ..resolved import Resolved
 from .telling import note, warn
@@ -80,7 +81,7 @@ def _on_bars(resolved: Resolved) -> Iterator[Finding]:
     for load in project.loads:
         if not isinstance(load, LineLoad | PointLoad):
             continue
-        on = [i for i in load.members if bar[i]]
+        on = [i for i in load.members if bar[i] and not _at_ends(load, float(project.lengths[i]))]
         way = np.array(load.direction.vector)
         across = [i for i in on if (load.direction.local and abs(way[0]) < ALONG)
                   or (not load.direction.local and abs(project.axes[i, 0] @ way) < ALONG)]  # fmt: skip
@@ -95,6 +96,13 @@ def _on_bars(resolved: Resolved) -> Iterator[Finding]:
                 load.case,
                 *names,
             )
+
+
+def _at_ends(load: LineLoad | PointLoad, length: float) -> bool:
+    """Whether it acts at the ends of a member so long only, where a bar takes it as its joints do."""
+    if isinstance(load, LineLoad):
+        return False
+    return all(min(s, length - s) <= ON_LINE_TOLERANCE for s in (p.on(length) for p in load.positions))
 
 
 def _left_out(resolved: Resolved) -> Iterator[Finding]:
