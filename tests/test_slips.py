@@ -130,6 +130,10 @@ SLIPS = [
     ("stiffness apart", '[members.beams]\nsection = "IPE 400"', '[members.beams]\nsection = "wire"', "stiffness-apart",
      "runs =", "check units of E"),
     ("turned", '[members.beams]\nsection', '[members.beams]\nroll = 90\nsection', "lies-flat", "runs =", "roll = 90"),
+    ("its last bay", '"F1@eave", "F2@eave", "A2@eave"]', '"E1@eave", "E2@eave", "A2@eave"]', "misses-last-bay", "[surfaces.roof]",
+     "draw its corners to there"),
+    ("its first bay", '["A1@eave", "F1@eave", "F2@eave", "A2@eave"]', '["B1@eave", "F1@eave", "F2@eave", "B2@eave"]',
+     "misses-last-bay", "[surfaces.roof]", "beams/A@eave/1-2"),
     ("an unused material", "[materials]\n", '[materials]\nspare = { E = "70 GPa" }\n', "unused-part", "spare =", "take it out"),
     ("an unused section", "[sections]\n", '[sections]\nspare = { shape = "pipe", d = "90 mm", t = "5 mm" }\n', "unused-part",
      "spare =", "take it out"),
@@ -195,6 +199,10 @@ RIGHT = [
     ("wind that presses a roof", 'dir = "up" }', 'dir = "normal" }'),
     ("oblique wind", 'line = 1.5, dir = "+y" }', 'line = 1.5, dir = "+y" }, { on = "columns", line = 1.4, dir = "+x" }'),
     ("a deck that overhangs", '"F1@eave", "F2@eave", "A2@eave"]', '[34, 0, 5], [34, 8, 5], "A2@eave"]'),
+    ("two bays left open on purpose", '"F1@eave", "F2@eave", "A2@eave"]', '"D1@eave", "D2@eave", "A2@eave"]'),
+    ("a last bay of another width", GRID, GRID.replace("F = 30", "F = 31")),
+    ("another surface there", '"F1@eave", "F2@eave", "A2@eave"]\ndeck = "x"\nbearing = "beams"\n',
+     '"E1@eave", "E2@eave", "A2@eave"]\ndeck = "x"\nbearing = "beams"\n[surfaces.rest]\ncorners = ["E1@eave", "F1@eave", "F2@eave", "E2@eave"]\ndeck = "x"\n'),
     ("held up everywhere", 'at = "*@base"', 'at = "*"\nfix = "z"\n[[supports]]\nat = "*@base"'),
 ]  # fmt: skip
 

@@ -8,9 +8,12 @@ from .amounts import amounts
 from .cases import of_cases
 from .frame import of_frame
 from .loads import of_loads
+from .surfaces import of_surfaces
 
 
 def slips(resolved: Resolved) -> list[Finding]:
     """What is most likely a slip in a model without errors; those accepted as such, before some stand for many."""
-    found = [*amounts(resolved), *of_frame(resolved), *of_loads(resolved), *of_cases(resolved)]
+    found = [
+        *amounts(resolved), *of_frame(resolved), *of_loads(resolved), *of_surfaces(resolved), *of_cases(resolved),
+    ]  # fmt: skip
     return in_short(with_accepted(found, resolved.project.accepted))
