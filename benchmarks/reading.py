@@ -1,6 +1,7 @@
 """A regular building from CSV tables: the time to read it beside the time to solve it.
 
-python benchmarks/reading.py 21 11        # 21 x 21 bays, 11 storeys, 40 cases
+python benchmarks/reading.py 21 11             # 21 x 21 bays, 11 storeys, 40 cases
+python benchmarks/reading.py 38 11 8 200000    # 50,000 members; loads from a table of so many rows
 """
 
 from __future__ import annotations
@@ -36,8 +37,8 @@ bar = true
 """
 
 
-def write(folder: Path, bays: int, storeys: int, cases: int) -> Path:
-    """The benchmark's building as a model file and tables."""
+def write(folder: Path, bays: int, storeys: int, cases: int, loads: int = 0) -> Path:
+    """The benchmark's building as a model file and tables, loads too where they are so many rows."""
     frame = building(bays, storeys, cases)
     rows = ["name,x,y,z", *(",".join([n.name, *map(repr, n.xyz)]) for n in frame.nodes)]
     (folder / "nodes.csv").write_text("\n".join(rows), encoding="utf-8")
@@ -48,7 +49,19 @@ def write(folder: Path, bays: int, storeys: int, cases: int) -> Path:
     (folder / "members.csv").write_text("\n".join(rows), encoding="utf-8")
     rows = ["at,fix", *(f"{frame.nodes[s.node].name},fixed" for s in frame.supports)]
     (folder / "supports.csv").write_text("\n".join(rows), encoding="utf-8")
-    lines = [MODEL, "[cases]", *(f'C{c} = {{ action = "live" }}' for c in range(cases)), "[loads]"]
+    tables = 'supports = "supports.csv"'
+    head = MODEL.replace(tables, f'{tables}\nloads = "loads.csv"') if loads else MODEL
+    lines = [head, "[cases]", *(f'C{c} = {{ action = "live" }}' for c in range(cases)), "[loads]"]
+    if loads:
+        beams = [f"beams/{i}" for i, m in enumerate(frame.members) if m.section.name == "IPE 400"]
+        rows = ["case,on,line [kN/m],force [kN],at [m],dir"]
+        for k in range(loads):
+            force = k % 4 == 3
+            value = f",{1 + k % 7},{0.5 + k % 3}" if force else f"{1 + k % 9 / 8},,"
+            rows.append(f"C{k // len(beams) % cases},{beams[k % len(beams)]},{value},{'' if k % 5 else '+x'}")
+        (folder / "loads.csv").write_text("\n".join(rows), encoding="utf-8")
+        (folder / "building.toml").write_text("\n".join(lines), encoding="utf-8")
+        return folder / "building.toml"
     ways = ["down", "+x", "+y", "up"]
     lines += [
         f'C{c} = [ {{ on = "beams", line = [{1e3 + 10 * c}, 2e3], dir = "{ways[c % 4]}" }} ]' for c in range(cases)
@@ -57,11 +70,11 @@ def write(folder: Path, bays: int, storeys: int, cases: int) -> Path:
     return folder / "building.toml"
 
 
-def main(bays: int = 21, storeys: int = 11, cases: int = 40) -> None:
+def main(bays: int = 21, storeys: int = 11, cases: int = 40, loads: int = 0) -> None:
     with tempfile.TemporaryDirectory() as folder:
-        model = write(Path(folder), bays, storeys, cases)
+        model = write(Path(folder), bays, storeys, cases, loads)
         (Path(folder) / "small").mkdir()
-        small = read_model(write(Path(folder) / "small", 2, 2, 2)).project  # load the libraries
+        small = read_model(write(Path(folder) / "small", 2, 2, 2, min(loads, 9))).project  # load the libraries
         solve.solve(resolve(small))
         start = time.perf_counter()
         resolved = resolve(read_model(model).project)
@@ -70,7 +83,7 @@ def main(bays: int = 21, storeys: int = 11, cases: int = 40) -> None:
         solve.solve(resolved)
         solving = time.perf_counter() - start
     print(
-        f"{factor.backend()}: {len(resolved.project.members)} members from CSV tables: "
+        f"{factor.backend()}: {len(resolved.project.members)} members and {len(resolved.loads.lines.member) + len(resolved.loads.points.member)} loads from CSV tables: "
         f"read and resolved in {reading:.2f} s "
         f"= {reading / solving:.2f} x the solution of {cases} cases ({solving:.2f} s)"
     )

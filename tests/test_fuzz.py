@@ -13,7 +13,7 @@ import pytest
 
 from empuje.files.reader import UnusableFile
 from empuje.study import ModelError, Study
-from models import PORTAL
+from models import MADE, PORTAL
 from test_sheets import MODEL
 from test_study import TIED
 
@@ -69,7 +69,7 @@ def test_slips_end_in_results_or_findings(tmp_path, request, capsys):
     rng = random.Random(seed)
     count = {"refused": 0, "found": 0, "moved": 0, "solved": 0}
     for k in range(slips):
-        text = rng.choice([PORTAL, TIED, MODEL, DEMO] if k % 5 == 0 else [PORTAL, TIED, MODEL])
+        text = rng.choice([PORTAL, TIED, MODEL, DEMO] if k % 5 == 0 else [PORTAL, TIED, MODEL, MADE])
         table = slipped(TABLE, rng) if text == MODEL and rng.random() < 0.7 else TABLE
         model = still_toml(text, rng) if text != MODEL or rng.random() < 0.5 else text
         (tmp_path / "loads.csv").write_text(table, encoding="utf-8", newline="")

@@ -95,6 +95,8 @@ def _mirror(entry: Entry, book: NodeBook) -> Motion | None:
         table.error("which-way", f"{table.what} = {shown(table.data)}", 'give one of x, y and through: { x = "C" }')
         return None
     ((key, value),) = table.data.items()
+    if key not in table.form.names:
+        return None
     if key == "through":
         if not isinstance(value, list) or len(value) != 2:
             table.error("bad-place", f"{table.what}.through = {shown(value)}", "name two places", "through")

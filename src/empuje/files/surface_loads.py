@@ -162,7 +162,7 @@ def _place(entry: Entry, key: str, value: Any, surface: Surface, book: NodeBook)
         return None
     centre = corners.mean(axis=0)
     n = np.cross(corners - centre, np.roll(corners, -1, axis=0) - centre).sum(axis=0)
-    if abs(n[2]) < 1e-6 * np.linalg.norm(n):
+    if not abs(n[2]) > 1e-6 * np.linalg.norm(n):
         entry.error("bad-place", f"{entry.what}.{key}: surface {surface.name} stands upright: [x, y] says no height",
                     "write [x, y, z]", key)  # fmt: skip
         return None

@@ -12,6 +12,7 @@ another node is that one.
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
@@ -26,7 +27,7 @@ from ..entry import Entry, Notes, shown
 from ..forms import Form
 from ..keys_makers import BY_WORD
 from ..members import Family, Laid
-from ..nodes import NodeBook
+from ..nodes import FARTHEST, NodeBook
 from ..selectors import pick
 from .bracing import bracing
 from .drawn import Asking, Drawn, Maker
@@ -121,10 +122,17 @@ class Makers:
             entry.error("before-copies", f"{entry.what}: members of copies carry it too, and it is laid before them",
                         "write over_copies = true, and do not copy it")  # fmt: skip
 
+    def _within_reach(self, entry: Entry, drawn: Drawn) -> bool:
+        """Whether all points are places; what begins at a grid line or node that is none is told there."""
+        farthest = float(np.abs(np.array([0.0, *(v for point in drawn.points.values() for v in point)])).max())
+        if math.isfinite(farthest) and farthest > FARTHEST:
+            entry.error("too-far", f"{entry.what} reaches {farthest:.3g} m away", "check the units of its lengths")
+        return farthest <= FARTHEST
+
     def placed(self, asking: Asking, drawn: Drawn | None) -> dict[str, list[Laid]]:
         """What is drawn, between nodes of the model; nothing where it could not be drawn."""
         entry, book = asking.entry, self.book
-        if drawn is None:
+        if drawn is None or not self._within_reach(entry, drawn):
             self.failed.append(asking)
             return {}
         labels = list(drawn.points)

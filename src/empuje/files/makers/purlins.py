@@ -32,6 +32,8 @@ TOL = ON_LINE_TOLERANCE
 def purlins(asking: Asking, carrying: Sequence[tuple[int, int]]) -> Drawn | None:
     """Lines over each surface, cut to its outline and its openings; `carrying`: between which nodes there are members,
     which carry them where they cross."""
+    import shapely
+
     entry = asking.entry
     family = asking.family("family")
     if asking.book.plane:
@@ -58,6 +60,10 @@ def purlins(asking: Asking, carrying: Sequence[tuple[int, int]]) -> Drawn | None
         if max(np.abs((loop - origin) @ normal).max() for loop in loops) > TOL:
             entry.error("bad-outline", f"{entry.what}: {name or 'the bay'} is not flat", "take three corners, or two "
                         "bays")  # fmt: skip
+            return None
+        if not shapely.is_valid(shapely.Polygon(flat[0], flat[1:])):
+            words = f"{entry.what}: the outline of {name or 'the bay'} crosses itself"
+            entry.error("bad-outline", words, "write its corners in order, openings inside")
             return None
         at = _lines_at(asking, name, flat[0][:, 1], spacing, spaces, edges)  # type: ignore[arg-type]
         if at is None:
@@ -187,11 +193,11 @@ def _lay(
     axes: tuple[Floats, Floats, Floats],
 ) -> None:  # fmt: skip
     """Lines into the drawing, whole or from one crossing to the next."""
-    from shapely import LineString, Polygon
+    import shapely
 
     entry = asking.entry
     origin, x, y = axes
-    area = Polygon(flat[0], flat[1:])
+    area = shapely.Polygon(flat[0], flat[1:])
     whole = entry.flag("continuous")
     low, high = float(flat[0][:, 1].min()), float(flat[0][:, 1].max())
     left, right = float(flat[0][:, 0].min()) - 1, float(flat[0][:, 0].max()) + 1
@@ -199,7 +205,7 @@ def _lay(
     for n, across in enumerate(at, 1):
         # On the edge itself the outline is to be met in its whole length.
         inside = min(max(across, low + 1e-6), high - 1e-6)
-        cut = area.intersection(LineString([(left, inside), (right, inside)]))
+        cut = area.intersection(shapely.LineString([(left, inside), (right, inside)]))
         pieces = [g.coords for g in getattr(cut, "geoms", [cut]) if g.geom_type == "LineString" and g.length > 0.01]
         parts = sorted((min(p[0] for p in c), max(p[0] for p in c)) for c in pieces)
         for part, (a, b) in enumerate(parts):
