@@ -292,6 +292,7 @@ def test_a_half_mirrored_is_the_hall_written_out(tmp_path):
         ('name = "x"\nof = "*/*"\nturn = 30\nabout = "Z9"', "unknown-name", "no node or crossing Z9"),
         ('name = "x"\nof = "*/*"\nmirror = "B"', "not-a-table", "{ x ="),
         ('name = "x"\nof = "*/*"\nmirror = { x = "Q" }', "bad-quantity", "Q"),
+        ('name = "x"\nof = "*/*"\nmirror = { w = 1 }', "unknown-key", "x"),
         ('name = "x"\nof = "*/*"\nmirror = { x = 1, y = 2 }', "which-way", "one of x, y and through"),
         ('name = "x"\nof = "*/*"\nmirror = { through = ["A1@base", "A1@eave"] }', "bad-place", "two apart in plan"),
         ('name = "x"\nof = "*/*"\nmirror = { x = 30 }\ntimes = 2', "wrong-key", "mirror has no `times`"),

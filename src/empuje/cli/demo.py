@@ -56,7 +56,7 @@ SAMPLES = {
             "draw {model} My --on 'rafters/B/*,columns/B*' --under U4+WY1ap+Q+R+LY --view yz -o frame-B.png",
             "wind {folder}/sorting-frame.toml",
         ),
-        "a section, a load or the wind's speed in it",
+        "a section, a load or the wind's speed in {model}",
     ),
     "gantry": Sample(
         "The conveyor gantry",
@@ -76,7 +76,7 @@ SAMPLES = {
             "members {model} --rows 12",
             "draw {model} N --under 610+Q --on 'chords/S.*,diagonals/S.*,posts/S.*' --view xz -o forces.png",
         ),
-        "a load in gantry.xlsx, or the trusses' depth",
+        "a load in {folder}/gantry.xlsx, or the depth of the trusses in {model}",
     ),
 }  # fmt: skip
 
@@ -121,6 +121,7 @@ def run(arguments: argparse.Namespace) -> int:
     # Of the shapes that are drawn, the one that moves most and that of service, the latter comes last.
     look = "\n".join(f"  {question:<44}{sorted(results.glob(name))[-1]}" for question, name in sample.look)
     tries = "\n".join("  empuje " + words.format(model=path, folder=folder) for words in sample.tries)
+    change = sample.change.format(model=path, folder=folder)
     print(f"""{sample.about} stands in {folder}: {members} members, {cases} cases, {combinations} combinations.
 
 {for_eyes(sums, model.display)}
@@ -131,7 +132,7 @@ Look first at
 
 Then try
 {tries}
-and change {sample.change}, and run
+and change {change}, and run
   empuje run {path}""")
     return FINE
 
