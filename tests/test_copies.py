@@ -6,6 +6,8 @@ import numpy as np
 import pytest
 
 from empuje.api import read
+from empuje.files.plain_model import as_toml, plain_model
+from empuje.files.reader import read_text
 from models import reading
 
 PART = """
@@ -392,3 +394,74 @@ def test_half_a_plane_portal_mirrored_is_the_whole(tmp_path):
     for key, force in found.items():
         assert copied[key] == pytest.approx(force, rel=1e-9, abs=1e-9, nan_ok=True), key
     assert [f.code for f in reading(half).findings if f.level != "note"] == []
+
+
+CRANE = """
+[project]
+units = "kN m"
+[nodes]
+a = [0, 0, 4]
+b = [6, 0, 4]
+c = [0, 3, 4]
+d = [6, 3, 4]
+{more}
+[members.runway]
+section = "HEB 300"
+material = "S355"
+pieces = {{ ab = "a > b", cd = "c > d"{pieces} }}
+[surfaces.deck]
+corners = ["a", "b", "d", "c"]
+deck = "y"
+{surfaces}
+[[supports]]
+at = "*"
+fix = "fixed"
+[vehicles.v]
+axles = [["0 m", "30 kN"], ["2 m", "20 kN"]]
+[traffic.M]
+vehicle = "v"
+{way}
+[cases]
+G = {{ action = "dead", self_weight = 1 }}
+{copies}
+"""
+
+
+@pytest.mark.parametrize(
+    ("way", "ways"),
+    [
+        ('way = "runway/ab"', 'ways = ["runway/ab", "runway/ef"]'),
+        ('way = ["a", "b"]', 'ways = [["a", "b"], ["e", "f"]]'),
+        ('way = [[0, 2, 4], [6, 2, 4]]\nsurface = "deck"\naside = "0.4 m"',
+         'ways = [[[0, 2, 4], [6, 2, 4]], [[0, -22, 4], [6, -22, 4]]]\nsurface = ["deck", "other"]\naside = ["0.4 m", "-0.4 m"]'),
+    ],
+)  # fmt: skip
+def test_a_vehicles_way_goes_with_what_it_leads_over(way, ways, tmp_path):
+    """Mirrored about y = -10, as if both ways were written: the same envelopes on every member and its image."""
+    more = "e = [0, -20, 4]\nf = [6, -20, 4]\ng = [0, -23, 4]\nh = [6, -23, 4]"
+    other = '[surfaces.other]\ncorners = ["g", "h", "f", "e"]\ndeck = "y"'
+    copy = '[[copies]]\nname = "n"\nof = ["runway/*", "deck"]\nmirror = { y = -10 }'
+    copied = CRANE.format(more="", pieces="", surfaces="", way=way, copies=copy)
+    written = CRANE.format(more=more, pieces=', ef = "e > f", gh = "g > h"', surfaces=other, way=ways, copies="")
+    tables = []
+    for name, text in (("c.toml", copied), ("w.toml", written)):
+        (tmp_path / name).write_text(text, encoding="utf-8")
+        table = read(tmp_path / name, cache=False).solve().envelope(of="My", under="M")
+        images = {"runway/ab~n": "runway/ef", "runway/cd~n": "runway/gh"}
+        tables.append(
+            {
+                (images.get(m, m), e): v
+                for m, e, v in zip(table["member"], table["extreme"], table["My [kN*m]"], strict=True)
+            }
+        )
+    assert tables[0] == pytest.approx(tables[1], rel=1e-9) and len(tables[0]) == 8
+    assert max(tables[0].values()) > 10
+    plain = as_toml(plain_model(read_text(copied, "c.toml")))
+    (tmp_path / "p.toml").write_text(plain, encoding="utf-8")
+    table = read(tmp_path / "p.toml", cache=False).solve().envelope(of="My", under="M")
+    again = {
+        (images.get(m, m), e): v for m, e, v in zip(table["member"], table["extreme"], table["My [kN*m]"], strict=True)
+    }
+    assert again == pytest.approx(tables[1], rel=1e-9)
+    left = CRANE.format(more="", pieces="", surfaces="", way=way, copies=copy + '\nloads = ["G"]')
+    assert len(reading(left).project.traffic[0].ways) == 1

@@ -30,6 +30,7 @@ from ..core.model.loads import (
     Vector,
 )
 from ..core.model.surfaces import AreaLoad, Surface, SurfaceForce, SurfaceLine, SurfaceLoad
+from ..core.model.traffic import Traffic
 from ..core.model.words import Acts, Carry
 from .directions import AXES, DIRECTIONS, NORMAL
 from .members import HINGED, RIGID, Family, Style
@@ -43,6 +44,7 @@ ORDER = (
     "limits", "plausible", "accepted",
 )  # fmt: skip
 SAME = 1e-12
+WAYS = ("way", "ways", "aside", "surface")
 WIDEST = 110
 LIST = re.compile(r"\[\n((?: +[^\n\[\]{}]*,\n)+) *\]")
 """A list of single values, each on its own line."""
@@ -72,6 +74,8 @@ def plain_model(reading: Reading) -> Data:
         "surfaces": {s.name: plain.surface(s) for s in project.surfaces},
         "loads": loads,
     }
+    if "copies" in written:  # which may have ways of their own
+        out["traffic"] = {t.case: plain.traffic(t) for t in project.traffic}
     out["values"] = _needed(out)
     return {key: out[key] for key in ORDER if out.get(key)}
 
@@ -306,6 +310,18 @@ class _Plain:
         if way[2] == 0:
             return _degrees(math.atan2(way[1], way[0]))
         return [[0, 0, 0], [self.number(v, "length") for v in way]]
+
+    def traffic(self, one: Traffic) -> Data:
+        """A traffic with its ways."""
+        out: Data = {key: v for key, v in self.written["traffic"][one.case].items() if key not in WAYS}
+        out["ways"] = [
+            [self.members[m].name for m in way.members] if way.members else [self.point(p) for p in way.points]
+            for way in one.ways
+        ]
+        if any(way.aside for way in one.ways):
+            out["aside"] = [self.number(way.aside, "length") for way in one.ways]
+        surfaces = dict.fromkeys(self.surfaces[s] for way in one.ways for s in way.surfaces)
+        return out | ({"surface": list(surfaces)} if surfaces else {})
 
     # ---- loads -----------------------------------------------------------------------------------------------------
 

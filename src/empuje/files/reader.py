@@ -18,6 +18,7 @@ from ..core.model.project import Project
 from ..core.model.words import Order, Set
 from .accepting import read_accepted, read_plausible
 from .combining import read_combining, read_formula
+from .copied_ways import copied_ways
 from .copies import (
     OwnGrounds,
     OwnNames,
@@ -157,11 +158,12 @@ def read_text(text: str, file: str, folder: Path | None = None, given: Mapping[s
     grounds = copied_surfaces(copies, read_surfaces(model, book, own, plane))
     of_floors, cases = read_floors(model, cases, grounds)
     wind, cases = read_wind(model, cases, names, grounds, plane)
-    traffic, cases = read_traffic(model, cases, names, book, grounds, plane)
+    mine = OwnGrounds(grounds.surfaces, grounds.index, grounds.unread, grounds.book)
+    traffic, cases = read_traffic(model, cases, own, book, mine if copies else grounds, plane)
+    traffic = copied_ways(copies, traffic, book.nodes)
     supports, settled = read_supports(model, own, [c.name for c in cases], plane, tables["supports"])
     diaphragms = copied_floors(copies, read_diaphragms(model, own, book.nodes, supports))
     copied_supports(copies, supports, settled)
-    mine = OwnGrounds(grounds.surfaces, grounds.index, grounds.unread, grounds.book)
     loads, surface_loads = read_loads(model, cases, own, mine, plane, tables["loads"])
     refuse_unknown_cases(copies, [c.name for c in cases])
     copied_loads(copies, loads, surface_loads, book.nodes)

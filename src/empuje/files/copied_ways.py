@@ -1,0 +1,44 @@
+"""Vehicles' ways in copies: a way goes with what it leads over, and a vehicle is on each of them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from ..core.model.frame import Node
+from ..core.model.traffic import Traffic, Way
+from .copies import Copied
+from .traffic import MOST_WAYS
+
+
+def copied_ways(copies: Sequence[Copied], traffic: Sequence[Traffic], nodes: Sequence[Node]) -> tuple[Traffic, ...]:
+    """Traffics with the ways of copies that bring their cases. A way goes with its members; one through points with its
+    surfaces or, where it has none, with the nodes it goes through."""
+    at = {n.xyz: i for i, n in enumerate(nodes)}
+    out = list(traffic)
+    for copied in copies:
+        for k, one in enumerate(out):
+            if not copied.brings(one.case):
+                continue
+            images = [image for way in one.ways if (image := _image(copied, way, at)) is not None]
+            if len(one.ways) + len(images) > MOST_WAYS:
+                words = f"with copy {copied.name}, {one.case} has more than {MOST_WAYS} ways"
+                copied.entry.error("too-many", words, f'leave it out: loads = [...] without "{one.case}"')
+                continue
+            out[k] = replace(one, ways=(*one.ways, *images))
+    return tuple(out)
+
+
+def _image(copied: Copied, way: Way, at: dict[tuple[float, float, float], int]) -> Way | None:
+    """The way in the copy; None where that does not hold all it leads over."""
+    text, place = f"{way.text}, {copied.name}", copied.entry.place
+    aside = -way.aside if copied.motion.mirrors else way.aside
+    surfaces = tuple(copied.surfaces[s] for s in way.surfaces if s in copied.surfaces)
+    if len(surfaces) < len(way.surfaces):
+        return None
+    if way.members:
+        members = [copied.members[m][0] for m in way.members if m in copied.members]
+        return Way(text, place, tuple(members), (), surfaces, aside) if len(members) == len(way.members) else None
+    if not way.surfaces and not all(at.get(p, -1) in copied.nodes for p in way.points):
+        return None
+    return Way(text, place, (), tuple(copied.motion.point(p) for p in way.points), surfaces, aside)
