@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from empuje.api import read
-from empuje.files.plain_model import as_toml, plain_model
+from empuje.files.plain.model import as_toml, plain_model
 from empuje.files.reader import read_text
 from models import reading
 

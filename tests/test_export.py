@@ -7,11 +7,12 @@ from importlib.resources import files
 import numpy as np
 import pytest
 
+from empuje.api import read
 from empuje.cli import main
 from empuje.core.analysis.solve import solve
 from empuje.core.resolve.resolve import resolve
-from empuje.files.plain_model import as_toml, plain_model
-from empuje.files.plain_tables import in_tables
+from empuje.files.plain.model import as_toml, plain_model
+from empuje.files.plain.tables import in_tables
 from empuje.files.reader import read_model, read_text
 from empuje.show.sheets_out import as_csv, write_sheets
 from models import MADE
@@ -152,6 +153,8 @@ def test_expand_prints_what_a_maker_stands_for(tmp_path, capsys):
     part = tomllib.loads(run(capsys, "expand", model, "--on", "columns/A1/*~m, webs/T.d1~m")[1])
     assert part["sections"] == {"L6x4x1/2, mirrored": {"mirror_of": "L6x4x1/2"}} and "A1@base~m" in part["nodes"]
     code, out, _ = run(capsys, "expand", model)
+    with pytest.warns(UserWarning, match="unused-value"):
+        assert read(model).expanded() == out
     assert code == 0 and tomllib.loads(out)["project"] == {"units": "kip ft"}
     code, _, err = run(capsys, "expand", model, "--on", "Tt")
     assert code == 2 and "makers are T, P, J" in err

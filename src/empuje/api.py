@@ -137,6 +137,12 @@ class Model(_Asking):
             warnings.warn(str(finding), stacklevel=2)
         return Results(self._study, solution, allow_failed)
 
+    def expanded(self) -> str:
+        """The text of one model file with what runs, makers and copies stand for, that reads back to the same results."""
+        from .files.plain.model import as_toml, plain_model
+
+        return as_toml(plain_model(self._study.reading))
+
     def combinations(self, under: Words = COMBINATIONS) -> pd.DataFrame:
         """What each combination is made of, by which clause, and how it will be analysed."""
         return self._frame(combos.combos(self.project, self._under(under)))

@@ -18,7 +18,7 @@ def options(command: argparse.ArgumentParser) -> None:
 
 
 def run(arguments: argparse.Namespace) -> int:
-    from ..files.plain_model import as_toml, plain_members, plain_model
+    from ..files.plain.model import as_toml, plain_members, plain_model
 
     arguments.quick = True
     study = common.read(arguments).study

@@ -18,8 +18,8 @@ def options(command: argparse.ArgumentParser) -> None:
 
 
 def run(arguments: argparse.Namespace) -> int:
-    from ..files.plain_model import as_toml, plain_model
-    from ..files.plain_tables import in_tables
+    from ..files.plain.model import as_toml, plain_model
+    from ..files.plain.tables import in_tables
     from ..show.output import NotWritten, check_file, write_text
     from ..show.sheets_out import as_csv, write_sheets
 

@@ -10,9 +10,10 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Sequence
 from typing import Any
 
-from .forms import Names, Written
-from .keys import NAMED_ROWS, ROWS
-from .plain_model import ORDER, Data
+from ..forms import Names, Written
+from ..keys import NAMED_ROWS, ROWS
+from .bare import Data
+from .model import ORDER
 
 Cell = str | int | float | None
 Sheets = dict[str, list[list[Cell]]]

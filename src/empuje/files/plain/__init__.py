@@ -1,0 +1,1 @@
+"""A model written as plain entries: what runs, makers and copies stand for, one by one."""

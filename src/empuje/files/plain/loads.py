@@ -1,0 +1,117 @@
+"""Surfaces, ways of vehicles, and loads as entries."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+from ...core.model.loads import (
+    END,
+    START,
+    DescribedLoad,
+    LineLoad,
+    NodeLoad,
+    PointLoad,
+    Strain,
+    Vector,
+)
+from ...core.model.surfaces import AreaLoad, Surface, SurfaceForce, SurfaceLine, SurfaceLoad
+from ...core.model.traffic import Traffic
+from ...core.model.words import Carry
+from ..directions import AXES
+from .bare import Bare, Data, degrees
+
+WAYS = ("way", "ways", "aside", "surface")
+
+
+def plain_surface(bare: Bare, s: Surface) -> Data:
+    """A surface by its corners."""
+    out: Data = {"corners": [bare.point(p) for p in s.corners]}
+    if s.openings:
+        out["openings"] = [[bare.point(p) for p in loop] for loop in s.openings]
+    if s.carry == Carry.NODES:
+        out["carry"] = str(s.carry)
+    else:
+        out["deck"] = s.deck if isinstance(s.deck, str) else _deck(bare, s.deck)
+        if s.bearing is not None:
+            out["bearing"] = bare.on(s.bearing)
+    if s.floor:
+        out["floor"] = s.floor
+    return out
+
+
+def _deck(bare: Bare, way: Vector) -> Any:
+    axis = next((a for a, v in AXES.items() if v == way), None)
+    if axis is not None:
+        return axis
+    if way[2] == 0:
+        return degrees(math.atan2(way[1], way[0]))
+    return [[0, 0, 0], [bare.number(v, "length") for v in way]]
+
+
+def plain_traffic(bare: Bare, one: Traffic, written: Data) -> Data:
+    """A traffic with its ways."""
+    out: Data = {key: v for key, v in written.items() if key not in WAYS}
+    out["ways"] = [
+        [bare.members[m].name for m in way.members] if way.members else [bare.point(p) for p in way.points]
+        for way in one.ways
+    ]
+    if any(way.aside for way in one.ways):
+        out["aside"] = [bare.number(way.aside, "length") for way in one.ways]
+    surfaces = dict.fromkeys(bare.surfaces[s] for way in one.ways for s in way.surfaces)
+    return out | ({"surface": list(surfaces)} if surfaces else {})
+
+
+def plain_load(bare: Bare, load: DescribedLoad) -> Data:
+    """A load on members or nodes."""
+    match load:
+        case LineLoad():
+            out: Data = {"on": bare.on(load.members), "line": _line(bare, load)}
+            return out | bare.direction(load.direction) | ({"per": "projected"} if load.projected else {})
+        case PointLoad():
+            at = [bare.position(p) for p in load.positions]
+            out = {"on": bare.on(load.members), load.kind: bare.number(load.value, load.kind)}
+            out["at"] = at if len(at) > 1 else at[0]
+            return out | _about(bare, load)
+        case NodeLoad():
+            nodes = [bare.nodes[n] for n in load.nodes]
+            out = {"on": nodes if len(nodes) > 1 else nodes[0], load.kind: bare.number(load.value, load.kind)}
+            return out | _about(bare, load)
+        case Strain():
+            of = {"warm": "temperature", "gradient_y": "gradient", "gradient_z": "gradient", "misfit": "length"}
+            changes = {key: bare.number(getattr(load, key), kind) for key, kind in of.items() if getattr(load, key)}
+            return {"on": bare.on(load.members), **(changes or {"warm": 0})}
+    raise TypeError(load)
+
+
+def _about(bare: Bare, load: PointLoad | NodeLoad) -> Data:
+    """A moment always says its axis."""
+    out = bare.direction(load.direction)
+    return out or ({"dir": "-z"} if load.kind == "moment" else {})
+
+
+def _line(bare: Bare, load: LineLoad) -> Any:
+    values = [bare.number(v, "line") for _, v in load.points]
+    if [p for p, _ in load.points] == [START, END]:
+        return values[0] if values[0] == values[1] else values
+    return [[bare.position(p), v] for (p, _), v in zip(load.points, values, strict=True)]
+
+
+def plain_surface_load(bare: Bare, load: SurfaceLoad) -> Data:
+    """A load on a surface."""
+    out: Data = {"on": bare.surfaces[load.surface]}
+    if isinstance(load, AreaLoad):
+        a, b = (bare.number(v, "pressure") for v in load.values)
+        out["area"] = a if a == b else [a, b]
+        if a != b:
+            out["along"] = [bare.point(p) for p in load.between]
+        if load.part:
+            out["part"] = [bare.point(p) for p in load.part]
+        out |= {"per": "projected"} if load.projected else {}
+    elif isinstance(load, SurfaceForce):
+        out |= {"force": bare.number(load.value, "force"), "at": bare.point(load.at)}
+    elif isinstance(load, SurfaceLine):
+        values = [bare.number(v, "line") for v in load.values]
+        begin, end = (bare.point(p) for p in load.between)
+        out |= {"line": values[0] if values[0] == values[1] else values, "from": begin, "to": end}
+    return out | bare.direction(load.direction, normal=True)
