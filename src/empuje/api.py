@@ -138,7 +138,7 @@ class Model(_Asking):
         return Results(self._study, solution, allow_failed)
 
     def expanded(self) -> str:
-        """The text of one model file with what runs, makers and copies stand for, that reads back to the same results."""
+        """The text of one model file with what runs, makers and copies stand for, that reads back to the same."""
         from .files.plain.model import as_toml, plain_model
 
         return as_toml(plain_model(self._study.reading))
