@@ -82,8 +82,9 @@ def main(bays: int = 21, storeys: int = 11, cases: int = 40, loads: int = 0) -> 
         start = time.perf_counter()
         solve.solve(resolved)
         solving = time.perf_counter() - start
+    rows = len(resolved.loads.lines.member) + len(resolved.loads.points.member)
     print(
-        f"{factor.backend()}: {len(resolved.project.members)} members and {len(resolved.loads.lines.member) + len(resolved.loads.points.member)} loads from CSV tables: "
+        f"{factor.backend()}: {len(resolved.project.members)} members and {rows} loads from CSV tables: "
         f"read and resolved in {reading:.2f} s "
         f"= {reading / solving:.2f} x the solution of {cases} cases ({solving:.2f} s)"
     )

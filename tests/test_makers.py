@@ -585,6 +585,7 @@ SPACED_WRONG = {
     "too many": ('every = "1.1 mm", to = "100%"', "too-many", "unit"),
     "beyond the end": ('every = "1 m", from = "6 m"', "position-off-member", "longer"),
     "a ring or nothing": ('at = "panel points"', "", ""),
+    "a line every so far": ('every = "1 m", line = 3', "which-load", "line"),
     "projected": ('every = "1 m", per = "projected"', "wrong-key", "every"),
 }
 
@@ -653,3 +654,11 @@ over_copies = true
         "c = [0, 12, 4]", "c = [0, 12, 4]\nd = [5, 0, 4]\ne = [5, 6, 6]\nf = [5, 12, 4]")  # fmt: skip
     found, _, laid = made(one)
     assert len([n for n in laid if n.startswith("beams")]) == 14 and "beams/P.s.2~f" in laid
+
+
+@pytest.mark.parametrize(
+    "load", ['line = 3, every = "1 m"', 'warm = 3, every = "1 m"', 'force = 3, at = "50%", every = "1 m"']
+)
+def test_what_stands_alone_is_not_every_so_far(load):
+    found = reading(BEAMS.replace('force = "5 kN", %s', load))
+    assert [(f.code, "every" in f.message) for f in found.findings if f.level == "error"] == [("wrong-key", True)]

@@ -28,6 +28,7 @@ from empuje.core.analysis.equations import build_equations
 from empuje.core.analysis.solve import Unstable, solve
 from empuje.core.answers.reactions import closing_error
 from empuje.core.answers.storeys import storeys
+from empuje.core.catalogue.catalogue import find_section
 from empuje.core.model.frame import Diaphragm, Support
 from empuje.core.model.loads import Settlement
 from empuje.core.resolve.resolve import resolve
@@ -254,3 +255,34 @@ def test_in_a_model_file(old, new, code):
     assert old in PORTAL
     found = {f.code for f in reading(PORTAL.replace(old, new, 1)).findings if f.level == "error"}
     assert found == ({code} if code else set())
+
+
+def test_a_support_is_turned_about_one_axis_after_another():
+    """By hand: about x the y-axis comes upright, about z then x comes along y: the support's x y z are y z x of space."""
+    found = reading(PORTAL.replace('fix = "fixed"', 'fix = "x"\nturn = { z = 90, x = "90 deg" }', 1))
+    assert np.array(found.project.supports[0].axes) == pytest.approx(
+        np.array([[0, 1, 0], [0, 0, 1], [1, 0, 0]]), abs=1e-15
+    )
+
+
+def test_a_direction_may_be_a_vector():
+    """Of any length, global; in a plane model [x, z]; of no length it is none."""
+    old = 'force = "5 kN", dir = "+x"'
+    load = reading(PORTAL.replace(old, 'force = "5 kN", dir = [1, 2, -2]')).project.loads[-2]
+    assert load.direction.vector == pytest.approx((1 / 3, 2 / 3, -2 / 3)) and not load.direction.local
+    for wrong in ("[0, 0, 0]", "[1, 2]", '["a", 1, 2]', "[1, 2, true]"):
+        found = reading(PORTAL.replace(old, f'force = "5 kN", dir = {wrong}')).findings
+        assert [(f.code, f.level) for f in found if f.level == "error"] == [("bad-place", "error")], wrong
+
+
+def test_a_section_may_be_the_mirror_image_of_another():
+    """An angle's principal axes lean the other way, its legs point the other way; an I is itself."""
+    text = PORTAL.replace("[members.columns]", '[sections.left]\nmirror_of = "L 120x80x10"\n[members.columns]')
+    text = text.replace('section = "IPE 200"', 'section = "left"')
+    made = next(m.section for m in reading(text).project.members if m.family == "ties")
+    own = find_section("L 120x80x10")
+    assert (made.A, made.Iy, made.Iz, made.turn) == (own.A, own.Iy, own.Iz, -own.turn) and own.turn != 0
+    assert sorted(made.outline[0][:, 0]) == pytest.approx(sorted(-own.outline[0][:, 0]))
+    assert sorted(made.outline[0][:, 1]) == pytest.approx(sorted(own.outline[0][:, 1]))
+    wrong = reading(text.replace('"L 120x80x10"', '"L 1"')).findings
+    assert "unknown-name" in [f.code for f in wrong]

@@ -204,7 +204,7 @@ def _strain(
     entry: Entry, case: str, kind: str, nodes: list[int], members: list[int], patterns: list[str]
 ) -> list[DescribedLoad]:
     """A change of temperature, or a misfit."""
-    for key in ("dir", "per", "at", "from", "to", *(("gradient_y", "gradient_z") if kind == "misfit" else ())):
+    for key in ("dir", "per", "at", "every", "from", "to", *(("gradient_y", "gradient_z") if kind == "misfit" else ())):
         if entry.has(key):
             entry.error("wrong-key", f"{entry.what}: {kind} has no `{key}`", "take it out", key)
     if nodes:
@@ -234,8 +234,9 @@ def _line(
     entry: Entry, case: str, nodes: list[int], members: list[int], direction: Direction | None, patterns: list[str]
 ) -> list[DescribedLoad]:
     projected = entry.text("per") == "projected"
-    if entry.has("at"):
-        entry.error("wrong-key", f"{entry.what}: a line load has no `at`", "use from and to", "at")
+    for key in ("at", "every"):
+        if entry.has(key):
+            entry.error("wrong-key", f"{entry.what}: a line load has no `{key}`", "use from and to", key)
     if nodes:
         entry.error("wrong-on", f"{entry.what}: a line load cannot act on nodes", "name members in `on`", "on")
         return []

@@ -64,16 +64,8 @@ def with_a_row_each(tables: Entry, name: str, sheet: Sheet, cases: Collection[st
         for i, case in of_case.items():
             if _is_load(whole[i]) and _is_read(tables, name, at, i, case, whole[i], OF_KEY[load[i]]):
                 common = [None if split[j][0] in NOT_OF[load[i]] else whole[j] for j in others]
-                rows.append(
-                    (
-                        at,
-                        [
-                            *common,
-                            case,
-                            *(_in(tables, sheet.comma, units[i], whole[i]) if k == load[i] else None for k in keys),
-                        ],
-                    )
-                )
+                cell = _in(tables, sheet.comma, units[i], whole[i])
+                rows.append((at, [*common, case, *(cell if k == load[i] else None for k in keys)]))
         if len(cells) > len(heads):  # what stands beyond the heads is told where rows are read
             rows.append((at, [*[None] * len(first), *cells[len(heads) :]]))
     return Sheet(rows, sheet.comma)
