@@ -134,6 +134,23 @@ def test_trusses_stand_are_determinate_and_carry_the_moment_of_a_beam(pattern, s
         assert set(pulls.values()) == {pattern == "pratt"}
 
 
+@pytest.mark.parametrize("depth", ["[0, 1.5]", "[1.5, 0]", '["60 cm", "180 cm"]'])
+@pytest.mark.parametrize("closed", [True, False])
+@pytest.mark.parametrize(
+    ("pattern", "panels"), [("pratt", 6), ("howe", 6), ("warren", 6), ("warren", 7), ("warren with posts", 7), ("K", 8)]
+)
+def test_tapered_trusses_and_odd_panels_stand_or_are_refused(depth, closed, pattern, panels):
+    """Those that meet in a point at one end too: two bars for each joint but three, and an answer; or an error."""
+    text = PLANE + truss(pattern, f"end_posts = {str(closed).lower()}", depth, panels) + held("T.b0", f"T.b{panels}")
+    text += '[loads]\nQ = [ { on = "chords/T.bottom*", force = 10, at = "panel points" } ]\n'
+    found = reading(without_unused(text))
+    if not closed and (pattern in ("pratt", "K") or panels == 7):
+        assert [f.code for f in found.findings if f.level == "error" and "end posts" in f.message] == ["wrong-key"]
+        return
+    _, nodes, lines = made(text)
+    assert len(lines) == 2 * len(nodes) - 3 and len(axial(text)) == len(lines)
+
+
 def test_a_truss_hangs_on_a_slope_and_stands_on_its_side():
     """Sloping, turned by 33 degrees, of other units: joints are evenly along the line, the chord off it as told; a
     lattice post goes up."""

@@ -58,8 +58,9 @@ def truss(asking: Asking) -> Drawn | None:
     closed = entry.flag("end_posts")
     letters = "bt" if toward[2] > 0.5 else "tb" if toward[2] < -0.5 else "nf"
     # Without posts the first diagonal has to begin where the truss is held.
-    begins = "K" != pattern != ("howe" if letters == "tb" else "pratt") and not (pattern == "warren" and panels % 2)
-    if not closed and not begins and d[0] > 1e-3:
+    begins = pattern not in ("K", "howe" if letters == "tb" else "pratt")
+    begins &= not (str(pattern).startswith("warren") and panels % 2)
+    if not closed and not begins and max(d[0], d[-1]) > 1e-3:
         words = f"{entry.what}: without end posts a {pattern} truss with {panels} panels would not stand"
         entry.error("wrong-key", words, "take end_posts out, or another pattern", "end_posts")
         return None
