@@ -660,6 +660,20 @@ over_copies = true
     found, _, laid = made(two)
     beams = [n for n in laid if n.startswith("beams")]
     assert len(beams) == 7 * 3 and "line-taken" in [f.code for f in found.findings]
+    cross = (
+        two
+        + """
+[makers.Q]
+make = "rails"
+corners = [[0, 0, 4], [15, 0, 4], [15, 6, 6], [0, 6, 6]]
+along = "y"
+spaces = 6
+family = "beams"
+over_copies = true
+"""
+    )
+    _, _, laid = made(cross)
+    assert len([n for n in laid if n.startswith("beams/Q.2-")]) == 3  # cut by the purlins of before
     early = reading(without_unused(two.replace("over_copies = true", "")))
     wrong = next(f for f in early.findings if f.code == "before-copies")
     assert wrong.level == "error" and "over_copies" in wrong.remedy

@@ -42,12 +42,13 @@ LATE = ("purlins", "rails", "joists")
 """What lies on members that are there already."""
 
 
+NAME = re.compile(r"[A-Za-z0-9_]+")
+
+
 def _drawn(asking: Asking, carrying: Sequence[tuple[int, int]]) -> Drawn | None:
+    """By its kind; `carrying`: between which nodes members are that may carry it."""
     word = asking.entry.data["make"]
     return purlins(asking, carrying) if word in LATE else MAKERS[word](asking)
-
-
-NAME = re.compile(r"[A-Za-z0-9_]+")
 
 
 @dataclass
@@ -78,11 +79,9 @@ class Makers:
             laid[name] = [*laid.get(name, []), *more]
         for asking in self.late:
             if not asking.entry.flag("over_copies"):
-                bars = {name for name, family in self.families.items() if family.style.bar}
                 there = [
-                    (one.start, one.end) for name, its in laid.items() for one in its
-                    if not (one.own.bar if one.own is not None else name in bars)
-                ]  # fmt: skip
+                    (one.start, one.end) for name, its in laid.items() for one in its if not self._is_bar(name, one)
+                ]
                 drawn = _drawn(asking, there)
                 self.drawn[asking.name] = drawn
                 for name, more in self.placed(asking, drawn).items():
@@ -92,11 +91,12 @@ class Makers:
         """What waits for copies, now that these are among the members. An error where something that was laid before
         would be carried by copies too."""
         out: dict[str, list[Laid]] = {}
+        there = [(m.start, m.end) for m in members if not m.bar]
         for asking in self.late:
             if asking.entry.flag("over_copies"):
-                drawn = _drawn(asking, [(m.start, m.end) for m in members if not m.bar])
-                for name, more in self.placed(asking, drawn).items():
+                for name, more in self.placed(asking, _drawn(asking, there)).items():
                     out[name] = [*out.get(name, []), *more]
+                    there += [(one.start, one.end) for one in more if not self._is_bar(name, one)]
             elif copies:
                 self._refuse_before_copies(asking, copies, members)
         over = [f"{name}/{one.name}" for name, its in out.items() for one in its]
@@ -105,6 +105,9 @@ class Makers:
                 words = f"copy {copied.name} does not bring what is laid over copies, such as {over[0]}"
                 copied.entry.notes.say("warning", "not-copied", copied.entry.path, words, "leave it out of `of`")
         return out
+
+    def _is_bar(self, family: str, one: Laid) -> bool:
+        return (one.own or self.families[family].style).bar
 
     def _refuse_before_copies(self, asking: Asking, copies: Sequence[Copied], members: Sequence[Member]) -> None:
         """An error where members of copies would carry it too."""
