@@ -94,6 +94,18 @@ def test_a_load_of_another_size_is_seen():
             same(want, results(read_text(MADE.replace(old, new), "m.toml")))
 
 
+def test_what_was_written_out_is_no_copy_any_more():
+    """Without ~ a selector means all there is, surfaces too: in a model with copies it means what was written."""
+    words = MOTIONS["mirrored across x"][0] + "\n"
+    copied = read_text(PART.replace("AR = [ {", 'AR = [ { on = "roof*", area = 1 }, {') + words, "m.toml").project
+    plain = as_toml(plain_model(read_text(PART + words, "m.toml")))
+    first = plain.index("AR = [") if "AR = [" in plain else plain.index("[[loads.AR]]")
+    more = '[[loads.AR]]\non = "roof*"\narea = 1\n\n'
+    written = read_text(plain[:first] + more + plain[first:], "p.toml").project
+    count = [sum(load.surface == 1 for load in p.surface_loads) for p in (copied, written)]
+    assert count[0] == count[1] and len(written.surface_loads) == len(copied.surface_loads)
+
+
 def test_only_values_that_are_needed_stay():
     """Expressions are numbers afterwards; what no one names is gone."""
     plain = plain_model(read_text(MADE, "m.toml"))

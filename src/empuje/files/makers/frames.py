@@ -83,20 +83,16 @@ def portal(asking: Asking) -> Drawn | None:
         out.point(label, at)
     out.line(columns, "1", "foot1", "eave1")
     out.line(columns, "2", "foot2", "eave2")
-    haunches: list[tuple[str, list[tuple[float, Section]]]] = []
-    for key in ("haunch", "apex"):
-        steps = _steps(asking, key, rafters, float(np.linalg.norm(top - left))) if entry.has(key) else []
-        if steps is None:
-            return None
-        haunches.append((key, steps))
-    (_, low), (_, high) = haunches
     length = float(np.linalg.norm(top - left))
+    low, high = (_steps(asking, key, rafters, length) if entry.has(key) else [] for key in ("haunch", "apex"))
+    if low is None or high is None:
+        return None
     if (low[-1][0] if low else 0.0) + (high[-1][0] if high else 0.0) > length - 1e-3:
         entry.error("bad-quantity", f"{entry.what}: haunches of the rafters meet; these are {length:.4g} m long",
                     "make them shorter", "haunch")  # fmt: skip
         return None
     for side, eave in (("1", left), ("2", right)):
-        way = (top - eave) / np.linalg.norm(top - eave)
+        way = (top - eave) / length
         stops = [f"eave{side}"]
         sections: list[Section | None] = []
         for k, (s, deeper) in enumerate(low):
@@ -108,8 +104,7 @@ def portal(asking: Asking) -> Drawn | None:
             sections.append(deeper)
         stops.append("ridge")
         for k, (start, end) in enumerate(itertools.pairwise(stops)):
-            deeper_one, style = sections[k], asking.families[rafters].style
-            own = None if deeper_one is None else replace(style, section=deeper_one)
+            own = replace(asking.families[rafters].style, section=sections[k]) if sections[k] is not None else None
             out.line(rafters, f"{side}.{k + 1}" if len(stops) > 2 else side, start, end, own)
     return out
 
