@@ -651,7 +651,7 @@ corners = [[0, 6, 6], [15, 6, 6], [15, 12, 4], [0, 12, 4]]
 deck = "y"
 [makers.P]
 make = "purlins"
-on = ["s", "n"]
+on = "?"
 family = "beams"
 spaces = 3
 over_copies = true

@@ -113,7 +113,7 @@ BRACING = Form("makers.NAME: bracing", (
 ))  # fmt: skip
 PURLINS = Form("makers.NAME: purlins, rails, joists", (
     _make("purlins", "rails", "joists"),
-    Key("on", Names("surface, or list of surfaces"), ABSENT, "what they lie on", "`corners`"),
+    Key("on", Names("selector of surfaces"), ABSENT, "what they lie on", "`corners`"),
     Key("corners", Written("corners of a bay: nodes, crossings, or `[x, y, z]`", "length"), ABSENT, "where there is no "
         "surface", "`on`"),
     Key("along", Written('`"x"`, `"y"`, `"z"`, or two places'), ABSENT, "the way they run", "level; a level bay has to "

@@ -23,6 +23,7 @@ from ...core.model.frame import ON_LINE_TOLERANCE
 from ..directions import AXES
 from ..entry import Entry, Notes, shown
 from ..keys import SURFACE
+from ..selectors import pick
 from ..surfaces import openings_of, read_points
 from .drawn import MOST, Asking, Drawn, Floats
 
@@ -86,13 +87,14 @@ def _outlines(asking: Asking) -> dict[str, list[Floats]] | None:
         points = read_points(entry, "corners", entry.data["corners"], book)
         return None if points is None else {"": [np.array(points)]}
     known = asking.model.child("surfaces")
-    names = entry.texts("on")
+    chosen, missed = pick(entry.texts("on") or [], list(known.data))
+    for name in missed:
+        words = f"{entry.what}.on: there is no surface {shown(name)}"
+        entry.error("unknown-name", words, did_you_mean(name, known.data), "on")
     out: dict[str, list[Floats]] = {}
-    for name in names or []:
-        surface = known.data.get(name)
-        if not isinstance(surface, dict):
-            words = f"{entry.what}.on: there is no surface {shown(name)}"
-            entry.error("unknown-name", words, did_you_mean(name, known.data), "on")
+    for name in (list(known.data)[i] for i in chosen):
+        surface = known.data[name]
+        if missed or not isinstance(surface, dict):
             return None
         # What is wrong with the surface is told where surfaces are read.
         quiet = Entry(surface, entry.path, Notes(entry.notes.file, entry.notes.lines, entry.notes.units), SURFACE)
