@@ -164,6 +164,8 @@ def test_expand_prints_what_a_maker_stands_for(tmp_path, capsys):
     assert part["members"]["rafters"]["pieces"]["P.1.2"]["section"] in part["sections"]
     part = tomllib.loads(run(capsys, "expand", model, "--on", "columns/A1/*~m, webs/T.d1~m")[1])
     assert part["sections"] == {"L6x4x1/2, mirrored": {"mirror_of": "L6x4x1/2"}} and "A1@base~m" in part["nodes"]
+    part = tomllib.loads(run(capsys, "expand", model, "--on", "webs, !webs/T.p*, !webs/*~m, J")[1])
+    assert len(part["members"]["webs"]["pieces"]) == 6 and len(part["members"]["joists"]["pieces"]) == 5
     code, out, _ = run(capsys, "expand", model)
     with pytest.warns(UserWarning, match="unused-value"):
         assert read(model).expanded() == out

@@ -359,6 +359,60 @@ def test_bracing_goes_between_crossings(pattern):
         assert len(lines) == len(want) * (4 if "panels" in panel else 1)
 
 
+def test_bracing_lies_in_slopes():
+    """Where y rises with z, over two bays: from eave to ridge, names by the lines; unequal steps, and too many, are told."""
+    grid = "[grid]\nx = { A = 0, B = 6, C = 12 }\ny = { 1 = 0, 2 = 5, 3 = 10 }\nz = { base = 0, eave = 4, ridge = 6 }\n"
+    keys = '[makers.W]\nmake = "bracing"\nfamily = "chords"\npattern = "X"\nrises = "y"\n'
+    _, _, lines = made(HEAD + grid + keys + 'panels = "A>>C / 1>2 / eave>ridge"\n')
+    assert list(lines) == [f"chords/W.{bay}.1eave-2ridge.{k}" for bay in ("A-B", "B-C") for k in (1, 2)]
+    assert lines["chords/W.B-C.1eave-2ridge.1"] == (pytest.approx([6, 0, 4]), pytest.approx([12, 5, 6]))
+    assert lines["chords/W.B-C.1eave-2ridge.2"] == (pytest.approx([12, 0, 4]), pytest.approx([6, 5, 6]))
+    many = grid.replace("y = {", "y = { " + ", ".join(f"m{i} = {20 + i}" for i in range(200)) + ",").replace(
+        "x = {", "x = { " + ", ".join(f"n{i} = {20 + i}" for i in range(200)) + ",")  # fmt: skip
+    for text, panels, code in (
+        (grid, "A>B / 1>>3 / eave>ridge", "bad-run"),
+        (many, "n0>>C / m0>>3 / eave", "too-many"),
+    ):
+        found = reading(HEAD + text + keys + f'panels = "{panels}"\n').findings
+        assert code in [f.code for f in found if f.level == "error"], panels
+
+
+def test_points_within_a_millimetre_are_one():
+    """Of a crossing no member has used, 0.6 mm off along two axes; and of one drawing, wherever they lie: where two
+    slopes meet on half a millimetre there is one node, and no other within a millimetre."""
+    text = HEAD + GRID + truss("pratt", ends="[0.0006, 0.0006, 4], [12, 0, 4]", panels=4)
+    _, nodes, _ = made(text)
+    assert "A1@eave" in nodes and "T.b0" not in nodes
+    _, nodes, _ = made(text.replace("0.0006, 4]", "0.0009, 4]"))
+    assert "T.b0" in nodes and "A1@eave" not in nodes
+    for k in range(40):
+        ridge = 5.0005 + 1e-3 * k
+        corners = (
+            f"[[0, 0, 4], [9, 0, 4], [9, {ridge}, 6], [0, {ridge}, 6]]",
+            f"[[0, {ridge}, 6], [9, {ridge}, 6], [9, 11, 4.1], [0, 11, 4.1]]",
+        )
+        text = HEAD + "".join(
+            f'[surfaces.{n}]\ncorners = {c}\ndeck = "y"\n' for n, c in zip("sn", corners, strict=True)
+        )
+        text += '[makers.P]\nmake = "purlins"\non = "?"\nspaces = 3\nfamily = "beams"\ncontinuous = true\n'
+        _, nodes, lines = made(text)
+        assert len(lines) == 7 and len(nodes) == 14, ridge
+
+
+def test_purlins_run_along_two_places_however_far_apart():
+    """The way from one place to another, be it 5 cm; up out of a level bay is none."""
+    text = (
+        HEAD
+        + GRID
+        + '[makers.J]\nmake = "joists"\ncorners = ["A1@eave", "C1@eave", "C2@eave", "A2@eave"]\nspaces = 2\nfamily = "beams"\n'
+    )
+    _, _, laid = made(text + "along = [[1, 1, 4], [1, 1.05, 4]]\n")
+    assert sorted(a[0] for a, _ in laid.values()) == pytest.approx([0, 6, 12])
+    for along in ("[[1, 1, 4], [1, 1.5, 24]]", "[[1, 1, 4], [1, 1, 4]]"):
+        found = reading(text + f"along = {along}\n").findings
+        assert "bad-place" in [f.code for f in found if f.level == "error"], along
+
+
 def test_the_apex_of_bracing_splits_the_beam_it_lies_on():
     """A chevron under a simple beam halves its span: the moment over the apex is -q l2 / 32 of the whole, as of two
     equal spans on stiff supports."""

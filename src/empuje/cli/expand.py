@@ -25,16 +25,13 @@ def run(arguments: argparse.Namespace) -> int:
     if not arguments.on:
         outputs.put_text(as_toml(plain_model(study.reading)), arguments.output)
         return FINE
-    words = flags.split(arguments.on)
-    nodes: set[int] = set()
-    members: set[int] = set()
-    for word in words:
-        made = study.reading.made.get(word)
-        found, laid, missed = (*made, []) if made is not None else study.names.select([word])
-        if missed:
-            makers = f"; makers are {', '.join(study.reading.made)}" if study.reading.made else ""
-            raise Refusal(f"--on: nothing is called {word}; {study.names.like(word)}{makers}")
-        nodes |= set(found)
-        members |= set(laid)
+    words, made = flags.split(arguments.on), study.reading.made
+    found, laid, missed = study.names.select([word for word in words if word not in made])
+    if missed:
+        makers = f"; makers are {', '.join(made)}" if made else ""
+        raise Refusal(f"--on: nothing is called {missed[0]}; {study.names.like(missed[0])}{makers}")
+    makers_meant = [made[word] for word in words if word in made]
+    nodes = {*found, *(n for its, _ in makers_meant for n in its)}
+    members = {*laid, *(m for _, its in makers_meant for m in its)}
     outputs.put_text(as_toml(plain_members(study.reading, sorted(members), sorted(nodes))), arguments.output)
     return FINE

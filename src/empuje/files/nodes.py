@@ -6,6 +6,7 @@ A crossing of the grid becomes a node once a member uses it; free nodes are ther
 from __future__ import annotations
 
 import itertools
+import math
 import re
 from dataclasses import dataclass, field
 from typing import Any
@@ -72,15 +73,16 @@ class NodeBook:
         return next(((x, y, level) for x, y in parts if x in self.lines["x"] and y in self.lines["y"]), None)
 
     def crossing_at(self, xyz: NDArray[np.float64]) -> Crossing | None:
-        """The crossing within a millimetre of a point along each axis, if there is one."""
-        found = []
+        """The crossing within a millimetre of a point, if there is one."""
+        found: list[str] = []
+        off: list[float] = []
         for axis, lines in self.lines.items():
-            at = xyz["xyz".index(axis)]
-            name = next((n for n, v in lines.items() if abs(v - at) <= ON_LINE_TOLERANCE / 2), None)
-            if name is None:
+            away = {name: abs(v - float(xyz["xyz".index(axis)])) for name, v in lines.items() if math.isfinite(v)}
+            if not away:
                 return None
-            found.append(name)
-        return tuple(found) if found else None
+            found.append(min(away, key=away.__getitem__))
+            off.append(away[found[-1]])
+        return tuple(found) if found and math.hypot(*off) <= ON_LINE_TOLERANCE else None
 
     def some_crossings(self) -> list[str]:
         """Names of crossings of the grid, no more than can be looked through."""

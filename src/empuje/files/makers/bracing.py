@@ -11,7 +11,8 @@
 from __future__ import annotations
 
 import itertools
-import re
+import math
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 
@@ -19,8 +20,9 @@ from ..entry import shown
 from ..grid import RunError, crossing_name, several, steps
 from .drawn import Asking, Drawn, Floats
 
-PATTERNS = ("X", "V", "inverted V", "K", "diagonal")
-Panel = tuple[str, Floats]
+Panels = list[tuple[str, tuple[Floats, ...]]]
+"""Their names, and four corners around each."""
+Steps = list[tuple[str, str]]
 MOST_PANELS = 10_000
 
 
@@ -51,7 +53,7 @@ def bracing(asking: Asking) -> Drawn | None:
     return out
 
 
-def _over_grid(asking: Asking) -> list[tuple[str, tuple[Floats, ...]]] | None:
+def _over_grid(asking: Asking) -> Panels | None:
     """Panels such as "A>>C / 1,3 / base>eave": two parts go on, each step of the one with each of the other; the third
     names lines. Corners p q r s go around from the first crossing, first along the part that comes first."""
     entry, lines = asking.entry, asking.book.line_names()
@@ -61,7 +63,7 @@ def _over_grid(asking: Asking) -> list[tuple[str, tuple[Floats, ...]]] | None:
     if not lines:
         entry.error("no-grid", f"{entry.what}.panels needs a [grid]", "add one, or write corners", "panels")
         return None
-    out: list[tuple[str, tuple[Floats, ...]]] = []
+    out: Panels = []
     for i, text in enumerate(texts):
         try:
             parts = dict(zip(lines, (part.strip() for part in text.split("/")), strict=True))
@@ -85,36 +87,37 @@ def _over_grid(asking: Asking) -> list[tuple[str, tuple[Floats, ...]]] | None:
         except RunError as error:
             entry.error("bad-run", f"{entry.what}.panels: {shown(text)} {error}", error.remedy, "panels", i)
             return None
-        if sloping:
-            going = [axis for axis in going if axis in ("z", rises)]
-            level = next(axis for axis in parts if axis not in going)
-            if len(ways["z"]) != len(ways[str(rises)]):
-                entry.error("bad-run", f"{entry.what}.panels: {rises} and z of {shown(text)} step differently",
-                            "give both the same number of steps", "panels", i)  # fmt: skip
-                return None
-            slope = list(zip(ways[str(rises)], ways["z"], strict=True))
-            for (u0, u1), ((v0, v1), (z0, z1)) in itertools.product(ways[level], slope):
-                slopes = [{level: a, str(rises): b, "z": z} for a, b, z in
-                          ((u0, v0, z0), (u1, v0, z0), (u1, v1, z1), (u0, v1, z1))]  # fmt: skip
-                xyz = [asking.book.xyz_of(tuple(place[axis] for axis in lines)) for place in slopes]
-                out.append((f"{u0}-{u1}.{v0}{z0}-{v1}{z1}", tuple(np.array(p) for p in xyz)))
-            continue
-        u, v = going
+        first = next(axis for axis in going if not (sloping and axis in ("z", rises)))
+        second = [axis for axis in going if axis != first]
+        if len({len(ways[axis]) for axis in second}) > 1:
+            entry.error("bad-run", f"{entry.what}.panels: {rises} and z of {shown(text)} step differently",
+                        "give both the same number of steps", "panels", i)  # fmt: skip
+            return None
+        count = math.prod(map(len, fixed.values())) * len(ways[first]) * len(ways[second[0]])
+        if len(out) + count > MOST_PANELS:
+            entry.error("too-many", f"{entry.what} has more than {MOST_PANELS:,} panels", "name fewer lines", "panels")
+            return None
         for chosen in itertools.product(*fixed.values()):
             at = dict(zip(fixed, chosen, strict=True))
-            for (u0, u1), (v0, v1) in itertools.product(ways[u], ways[v]):
-                around = [{u: u0, v: v0}, {u: u1, v: v0}, {u: u1, v: v1}, {u: u0, v: v1}]
-                xyz = [asking.book.xyz_of(tuple((at | corner)[axis] for axis in lines)) for corner in around]
-                steps_of = [f"{u0}-{u1}", f"{v0}-{v1}"]
-                name = ".".join([*([re.sub("@", "", crossing_name(at))] if at else []), *steps_of])
+            for across, up in itertools.product(_sides([first], ways), _sides(second, ways)):
+                (p0, p1, one), (q0, q1, other) = across, up
+                around = [at | p0 | q0, at | p1 | q0, at | p1 | q1, at | p0 | q1]
+                xyz = [asking.book.xyz_of(tuple(corner[axis] for axis in lines)) for corner in around]
+                name = ".".join([*([crossing_name(at).replace("@", "")] if at else []), one, other])
                 out.append((name, tuple(np.array(p) for p in xyz)))
-        if len(out) > MOST_PANELS:
-            entry.error("too-many", f"{entry.what} has more than {MOST_PANELS:,} panels", "", "panels")
-            return None
     return out
 
 
-def _by_corners(asking: Asking) -> list[tuple[str, tuple[Floats, ...]]] | None:
+def _sides(axes: Sequence[str], ways: Mapping[str, Steps]) -> list[tuple[dict[str, str], dict[str, str], str]]:
+    """The sides of panels along axes that step together: from which lines to which, and their name."""
+    out = []
+    for step in zip(*(ways[axis] for axis in axes), strict=True):
+        begin, end = (dict(zip(axes, lines, strict=True)) for lines in zip(*step, strict=True))
+        out.append((begin, end, f"{''.join(begin.values())}-{''.join(end.values())}"))
+    return out
+
+
+def _by_corners(asking: Asking) -> Panels | None:
     value = asking.entry.data["corners"]
     if not isinstance(value, list) or len(value) != 4:
         asking.entry.error("bad-outline", f"{asking.entry.what}.corners = {shown(value)}",

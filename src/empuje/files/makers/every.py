@@ -143,22 +143,22 @@ class Makers:
         there = np.array([n.xyz for n in book.nodes], float).reshape(-1, 3)
         i, j = near_pairs(xyz, np.full(len(xyz), ON_LINE_TOLERANCE), there)
         at = dict(zip(i.tolist(), j.tolist(), strict=True))
-        new: dict[tuple[int, ...], int] = {}
+        i, j = near_pairs(xyz, np.full(len(xyz), ON_LINE_TOLERANCE), xyz)
+        first = dict(zip(i[::-1].tolist(), j[::-1].tolist(), strict=True))  # of points of the drawing at one place
         for k in range(len(labels)):
             if k in at:
                 continue
             crossing = book.crossing_at(xyz[k])
-            cell = tuple(np.round(xyz[k] / ON_LINE_TOLERANCE).astype(int).tolist())
             if crossing is not None:
                 at[k] = book.use(crossing, entry.place)
-            elif cell in new:  # of the same drawing
-                at[k] = new[cell]
+            elif first[k] < k:
+                at[k] = at[first[k]]
             else:
                 name = f"{asking.name}.{labels[k]}"
                 if name in book.index:
                     entry.error("name-clash", f"{entry.what} would make a second node {name}", "rename one of them")
                 x, y, z = xyz[k].tolist()
-                at[k] = new[cell] = len(book.nodes)
+                at[k] = len(book.nodes)
                 book.add(Node(name, (x, y, z), entry.place))
         of = {label: at[k] for k, label in enumerate(labels)}
         out: dict[str, list[Laid]] = {}

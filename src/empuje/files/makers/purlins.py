@@ -126,7 +126,7 @@ def _frame(asking: Asking, name: str, corners: Floats) -> tuple[Floats, Floats, 
             a, b = asking.place("along", value[0]), asking.place("along", value[1])
             if a is None or b is None:
                 return None
-            way = b - a
+            way = (b - a) / max(float(np.linalg.norm(b - a)), TOL)
         else:
             entry.error("unknown-word", f"{entry.what}.along = {shown(value)}", 'write "x", "y", "z" or two places',
                         "along")  # fmt: skip
@@ -147,7 +147,7 @@ def _frame(asking: Asking, name: str, corners: Floats) -> tuple[Floats, Floats, 
     # Counted from the lower edge; on the level from the lesser y, or x.
     key = y[2] if abs(y[2]) > 1e-9 else y[1] if abs(y[1]) > 1e-9 else y[0]
     if key < 0:
-        x, y = -x, -y
+        y = -y
     lead = int(np.argmax(np.abs(x) > 1e-9))
     if x[lead] < 0:  # members run the positive way, whatever the corners' order
         x = -x
