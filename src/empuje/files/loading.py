@@ -315,13 +315,12 @@ def _point(
 
 def _spaced(entry: Entry, kind: str, names: Names, members: list[int]) -> Placed | None:
     """Where forces are that stand at a distance, at panel points or at the ends of a chord."""
-    nodes, laid = names.laid
     if not entry.has("every"):
         where = entry.data["at"]
         if kind != "force":
             entry.error("wrong-key", f"{entry.what}: a moment has no place at {where}", "say at = [positions]", "at")
             return None
-        found = on_chord(nodes, laid, members, where)
+        found = on_chord(names, members, where)
         if not found:
             why = "nothing joins them between their ends" if where == PANEL_POINTS else "they close a ring"
             entry.error("matches-nothing", f"{entry.what}: the members it is on have no {where}", why, "at")
@@ -335,7 +334,7 @@ def _spaced(entry: Entry, kind: str, names: Names, members: list[int]) -> Placed
     if step <= ON_LINE_TOLERANCE:
         entry.error("bad-quantity", f"{entry.what}.every = {shown(entry.data['every'])}", "write a distance", "every")
         return None
-    placed = every_so_far(nodes, laid, members, step, begin, end)
+    placed = every_so_far(names, members, step, begin, end)
     if placed is None:
         entry.error("too-many", f"{entry.what} makes more than {MOST:,} forces", "check the unit of `every`", "every")
     for on, positions in placed or ():

@@ -89,6 +89,16 @@ class Names:
             self.of_family.setdefault(m.family, []).append(i)
 
     @cached_property
+    def xyz(self) -> NDArray[np.float64]:
+        """Where the nodes are (n, 3) [m]."""
+        return np.array([n.xyz for n in self.laid[0]], float).reshape(-1, 3)
+
+    @cached_property
+    def ends(self) -> NDArray[np.intp]:
+        """The nodes between which members go (n, 2)."""
+        return np.array([(m.start, m.end) for m in self.laid[1]], np.intp).reshape(-1, 2)
+
+    @cached_property
     def node_index(self) -> dict[str, int]:
         """The place of every node by its name."""
         return {name: i for i, name in enumerate(self.nodes)}

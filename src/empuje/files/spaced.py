@@ -15,9 +15,10 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ..core.model.frame import ON_LINE_TOLERANCE, Member, Node
+from ..core.model.frame import ON_LINE_TOLERANCE
 from ..core.model.loads import END, START, Position
 from ..core.model.near import on_lines
+from .selectors import Names
 
 PANEL_POINTS, ENDS = "panel points", "ends"
 MOST = 10_000
@@ -26,14 +27,12 @@ Placed = list[tuple[tuple[int, ...], tuple[Position, ...]]]
 """Members, and the positions that are the same on all of them."""
 
 
-def every_so_far(
-    nodes: Sequence[Node], members: Sequence[Member], chosen: Sequence[int], step: float, begin: Position, end: Position
-) -> Placed | None:
+def every_so_far(names: Names, chosen: Sequence[int], step: float, begin: Position, end: Position) -> Placed | None:
     """Positions at each step [m] from `begin` to `end`, both counted in if they are met; None where they are too many.
     Members of one length have the same; those that are too short for `begin` have none."""
     lengths: dict[float, list[int]] = {}
-    for m in chosen:
-        length = math.dist(nodes[members[m].start].xyz, nodes[members[m].end].xyz)
+    a, b = (names.xyz[names.ends[list(chosen), k]] for k in (0, 1))
+    for m, length in zip(chosen, np.linalg.norm(b - a, axis=1).tolist(), strict=True):
         if math.isfinite(length):
             lengths.setdefault(round(length, 9), []).append(m)
     out: Placed = []
@@ -48,12 +47,11 @@ def every_so_far(
     return out
 
 
-def on_chord(nodes: Sequence[Node], members: Sequence[Member], chosen: Sequence[int], where: str) -> Placed:
+def on_chord(names: Names, chosen: Sequence[int], where: str) -> Placed:
     """Its panel points, or its ends: each node once, on the first of its members. A node counts where any member ends;
     one on a bar between its ends does not, as it passes by."""
-    every = np.array([(m.start, m.end) for m in members], np.intp)
-    xyz = np.array([n.xyz for n in nodes], float)
-    met = np.zeros(len(nodes), bool)
+    every, xyz, members = names.ends, names.xyz, names.laid[1]
+    met = np.zeros(len(xyz), bool)
     met[every.ravel()] = True
     ends = Counter(every[list(chosen)].ravel().tolist())
     which = np.array(chosen, np.intp)

@@ -157,10 +157,10 @@ class Asking:
             return None
         return None if None in out else out  # type: ignore[return-value]
 
-    def toward(self, key: str, along: Floats, usual: str = "up") -> Floats | None:
-        """A global direction (unit) across the way `along`: where it goes off, seen at a right angle from plumb or
-        level lines, it is as written."""
-        word = self.entry.text(key) if self.entry.has(key) else usual
+    def toward(self, along: Floats) -> Floats | None:
+        """The global direction (unit) under `towards`, which may be aslant of the way `along`, but not along it."""
+        key = "towards"
+        word = self.entry.text(key)
         if word is None:
             return None
         direction = np.array(DIRECTIONS[word].vector)
@@ -175,7 +175,7 @@ class Asking:
         return direction
 
     def style(self, family: str, roll: str = "", ends: str = "") -> Style | None:
-        """What a member has other than its family: a roll and ends, where these keys are written."""
+        """What a member has other than its family: a roll and ends, under these keys where they are written."""
         own = self.families[family].style
         out = own
         if roll and self.entry.has(roll):

@@ -40,8 +40,6 @@ MAKERS: Mapping[str, Maker] = {
 }  # fmt: skip
 LATE = ("purlins", "rails", "joists")
 """What lies on members that are there already."""
-
-
 NAME = re.compile(r"[A-Za-z0-9_]+")
 
 
@@ -49,6 +47,14 @@ def _drawn(asking: Asking, carrying: Sequence[tuple[int, int]]) -> Drawn | None:
     """By its kind; `carrying`: between which nodes members are that may carry it."""
     word = asking.entry.data["make"]
     return purlins(asking, carrying) if word in LATE else MAKERS[word](asking)
+
+
+def _within_reach(entry: Entry, drawn: Drawn) -> bool:
+    """Whether all points are places; what begins at a grid line or node that is none is told there."""
+    farthest = float(np.abs(np.array([0.0, *(v for point in drawn.points.values() for v in point)])).max())
+    if math.isfinite(farthest) and farthest > FARTHEST:
+        entry.error("too-far", f"{entry.what} reaches {farthest:.3g} m away", "check the units of its lengths")
+    return farthest <= FARTHEST
 
 
 @dataclass
@@ -76,16 +82,20 @@ class Makers:
     def lay(self, laid: dict[str, list[Laid]]) -> None:
         """Adds what makers lay to what is laid, but for those that wait for copies."""
         for name, more in self.laid.items():
-            laid[name] = [*laid.get(name, []), *more]
+            laid.setdefault(name, []).extend(more)
+        there = [(one.start, one.end) for name, its in laid.items() for one in its if not self._is_bar(name, one)]
         for asking in self.late:
             if not asking.entry.flag("over_copies"):
-                there = [
-                    (one.start, one.end) for name, its in laid.items() for one in its if not self._is_bar(name, one)
-                ]
-                drawn = _drawn(asking, there)
-                self.drawn[asking.name] = drawn
-                for name, more in self.placed(asking, drawn).items():
-                    laid[name] = [*laid.get(name, []), *more]
+                self.drawn[asking.name] = _drawn(asking, there)
+                self._add(laid, there, self.placed(asking, self.drawn[asking.name]))
+
+    def _add(
+        self, laid: dict[str, list[Laid]], there: list[tuple[int, int]], more: Mapping[str, Sequence[Laid]]
+    ) -> None:
+        """Adds to what is laid, and to what may carry the next."""
+        for name, its in more.items():
+            laid.setdefault(name, []).extend(its)
+            there += [(one.start, one.end) for one in its if not self._is_bar(name, one)]
 
     def lay_over(self, copies: Sequence[Copied], members: Sequence[Member]) -> dict[str, list[Laid]]:
         """What waits for copies, now that these are among the members. An error where something that was laid before
@@ -94,9 +104,7 @@ class Makers:
         there = [(m.start, m.end) for m in members if not m.bar]
         for asking in self.late:
             if asking.entry.flag("over_copies"):
-                for name, more in self.placed(asking, _drawn(asking, there)).items():
-                    out[name] = [*out.get(name, []), *more]
-                    there += [(one.start, one.end) for one in more if not self._is_bar(name, one)]
+                self._add(out, there, self.placed(asking, _drawn(asking, there)))
             elif copies:
                 self._refuse_before_copies(asking, copies, members)
         over = [f"{name}/{one.name}" for name, its in out.items() for one in its]
@@ -125,17 +133,10 @@ class Makers:
             entry.error("before-copies", f"{entry.what}: members of copies carry it too, and it is laid before them",
                         "write over_copies = true, and do not copy it")  # fmt: skip
 
-    def _within_reach(self, entry: Entry, drawn: Drawn) -> bool:
-        """Whether all points are places; what begins at a grid line or node that is none is told there."""
-        farthest = float(np.abs(np.array([0.0, *(v for point in drawn.points.values() for v in point)])).max())
-        if math.isfinite(farthest) and farthest > FARTHEST:
-            entry.error("too-far", f"{entry.what} reaches {farthest:.3g} m away", "check the units of its lengths")
-        return farthest <= FARTHEST
-
     def placed(self, asking: Asking, drawn: Drawn | None) -> dict[str, list[Laid]]:
         """What is drawn, between nodes of the model; nothing where it could not be drawn."""
         entry, book = asking.entry, self.book
-        if drawn is None or not self._within_reach(entry, drawn):
+        if drawn is None or not _within_reach(entry, drawn):
             self.failed.append(asking)
             return {}
         labels = list(drawn.points)

@@ -12,8 +12,6 @@ from ...core.catalogue.shapes import section, why_impossible
 from ...core.model.frame import Section
 from .drawn import Asking, Drawn, Floats
 
-CURVES = ("circle", "parabola")
-
 
 def frame(asking: Asking) -> Drawn | None:
     """Columns and beams of regular bays and storeys; point i-j.k is the i-th along x, the j-th along y, on level k."""
@@ -149,7 +147,7 @@ def arch(asking: Asking) -> Drawn | None:
     family, curve = asking.family("family"), entry.text("curve")
     if ends is None or rise is None or n is None or family is None or curve is None:
         return None
-    toward = asking.toward("towards", ends[1] - ends[0])
+    toward = asking.toward(ends[1] - ends[0])
     if toward is None:
         return None
     out = Drawn()

@@ -18,8 +18,6 @@ import numpy as np
 
 from .drawn import Asking, Drawn, Floats
 
-PATTERNS = ("pratt", "howe", "warren", "warren with posts", "K")
-SHAPES = ("straight", "pitched", "bowed")
 SAME = 1e-9
 
 
@@ -35,7 +33,7 @@ def truss(asking: Asking) -> Drawn | None:
     posts = asking.family("posts", webs)
     if ends is None or panels is None or depths is None or None in (shape, pattern, chord, other, webs, posts):
         return None
-    toward = asking.toward("towards", ends[1] - ends[0])
+    toward = asking.toward(ends[1] - ends[0])
     if toward is None:
         return None
     d = depth_at(np.linspace(0.0, 1.0, panels + 1), depths, str(shape))
@@ -128,7 +126,7 @@ def _drawn(
             return out.point(f"{letters[0]}{i}", near[i])
         return out.point(f"{label[row]}{i}", rows[row][i])
 
-    web_style, post_style = asking.style(webs, "", "web_ends"), asking.style(posts, "", "web_ends")
+    web_style, post_style = asking.style(webs, ends="web_ends"), asking.style(posts, ends="web_ends")
     used: set[str] = set()
     for k, (a, i, b, j) in enumerate(diagonals):
         ends = joint(a, i), joint(b, j)
@@ -147,7 +145,7 @@ def _drawn(
     for family, row, letter, roll in ((chord, near, letters[0], "roll"), (other, far, letters[1], "other_roll")):
         names = [f"{letters[0] if met[i] else letter}{i}" for i in range(n + 1)]
         on = [i for i in range(n + 1) if names[i] in used or (row is near and i in (0, n)) or met[i]]
-        style = asking.style(family, roll)
+        style = asking.style(family, roll=roll)
         by_panel = asking.families[family].style.bar
         stops = [on[0], *(j for i, j, k in _threes(on) if by_panel or _turns(row[i], row[j], row[k])), on[-1]]
         for i in on:

@@ -88,9 +88,10 @@ class Members:
     def more_sections(self, members: Sequence[Member]) -> Data:
         """Sections that makers and copies made, by shape or as mirror images."""
         written, out = self.written.get("sections", {}), Data()
-        for s in (m.section for m in members):
+        usual = {family.section.name: family.section for family in self.families.values()}
+        for s in {id(m.section): m.section for m in members}.values():
             name = self.sections[id(s)]
-            if name in written or name in out or s == self._of_a_family(s) or find_section(name) is not None:
+            if name in written or name in out or s == usual.get(s.name) or find_section(name) is not None:
                 continue
             if s.mirror_of:
                 out[name] = {"mirror_of": s.mirror_of}
@@ -98,7 +99,3 @@ class Members:
                 sizes = {key: self.bare.number(v, "length") for key, v in s.dimensions}
                 out[name] = {"shape": s.shape, **sizes, "made": str(s.made)}
         return out
-
-    def _of_a_family(self, s: Section) -> Section | None:
-        """The section of a family that is called so."""
-        return next((f.section for f in self.families.values() if f.section.name == s.name), None)

@@ -12,13 +12,12 @@ from typing import Any
 
 from ..forms import Names, Written
 from ..keys import NAMED_ROWS, ROWS
+from ..tables import LISTS
 from .bare import Data
 from .model import ORDER
 
 Cell = str | int | float | None
 Sheets = dict[str, list[list[Cell]]]
-NOT_IN_LISTS = ("corners", "at", "on", "bearing", "dir", "ends", "offsets", "deck")
-"""What a cell can hold several of, with commas between."""
 WHOLE = ("sections", "cases")
 """What has an order, so that all of it is in a table, or nothing."""
 
@@ -111,11 +110,11 @@ def _fits(kind: str, entry: Any) -> bool:
 
 def _value_fits(kind: str, key: str, value: Any) -> bool:
     if isinstance(value, list):
-        several = key in NOT_IN_LISTS and len(value) > 1
+        several = key in LISTS and len(value) > 1
         return several and all(isinstance(v, int | float) or (isinstance(v, str) and _in_a_cell(v)) for v in value)
     if isinstance(value, str):
         takes = ROWS[kind][key].takes
-        return _in_a_cell(value, commas=not (isinstance(takes, Names | Written) or key in NOT_IN_LISTS))
+        return _in_a_cell(value, commas=not (isinstance(takes, Names | Written) or key in LISTS))
     return isinstance(value, bool | int | float)
 
 
