@@ -292,7 +292,7 @@ def test_run_replaces_its_own_results_and_nothing_else(model, capsys, tmp_path):
 def test_pictures_are_the_same_each_time(model, tmp_path, capsys, what, ending, head):
     paths = [tmp_path / f"{i}.{ending}" for i in (0, 1)]
     for path in paths:
-        assert say(capsys, "draw", model, what, "--under", "W", "-o", path, "--names")[0] == 0
+        assert say(capsys, "draw", model, what, "--under", "W", "-o", path, "--label", "names")[0] == 0
     assert paths[0].read_bytes().startswith(head) and paths[0].read_bytes() == paths[1].read_bytes()
 
 

@@ -6,10 +6,13 @@ import pytest
 from build import named
 from empuje.core.answers.deflection import furthest_motions
 from empuje.core.answers.envelope import envelope
+from empuje.core.model.words import Label
 from empuje.show.display import Display
 from empuje.show.draw_band import draw_band
 from empuje.show.draw_loads import draw_loads
 from empuje.show.draw_results import draw_deflected, draw_diagram
+from empuje.show.labels import write_labels
+from empuje.show.paper import figure_of
 from empuje.show.view import View
 from models import PORTAL, resolved, solution
 
@@ -70,45 +73,46 @@ def test_the_tilted_view_shows_z_up_and_keeps_right_angles():
 def test_a_sagging_beam_has_its_moment_below_and_its_shape_below():
     s = solution(BEAM)
     every = np.array([0])
-    moment = draw_diagram(s, named(s, "Q"), "My", every, View.named("xz"), KN, False)
+    moment = draw_diagram(s, named(s, "Q"), "My", every, View.named("xz"), KN)
     band = np.vstack(areas(moment))
     assert band[:, 1].max() <= 1e-9 and band[:, 1].min() < -0.1
-    assert any(text == f"{3 * 64 / 8 + 5 * 8 / 4:.4g}" for _, _, text, _, _ in moment.wishes)
-    shape = draw_deflected(s, named(s, "Q"), every, View.named("xz"), KN, 100.0, False)
+    assert any(w.text == f"{3 * 64 / 8 + 5 * 8 / 4:.4g}" for w in moment.wishes)
+    shape = draw_deflected(s, named(s, "Q"), every, View.named("xz"), KN, 100.0)
     lowest = min(p[:, 1].min() for p in lines(shape))
     EI = 210e9 * s.project.members[0].section.Iy
     sag = 5 * 3e3 * 8**4 / (384 * EI) + 5e3 * 8**3 / (48 * EI)
     assert lowest == pytest.approx(-100 * sag, rel=1e-6)
-    assert any(text == f"{sag * 1000:.3g}" for _, _, text, _, _ in shape.wishes)
+    assert any(w.text == f"{sag * 1000:.3g}" for w in shape.wishes)
 
 
 def test_arrow_heads_touch_the_member_from_above():
     model = resolved(BEAM)
-    sheet = draw_loads(model, named(model, "Q"), np.array([0]), View.named("xz"), KN, True)
+    sheet = draw_loads(model, named(model, "Q"), np.array([0]), View.named("xz"), KN)
+    write_labels(sheet, [Label.NAMES])
     heads = [p for p in areas(sheet) if len(p) == 3]
     assert len(heads) > 10
     assert all(p[0, 1] == pytest.approx(0, abs=1e-9) and (p[1:3, 1] > 0).all() for p in heads)
-    words = {text for _, _, text, _, _ in sheet.wishes}
+    words = {wish.text for wish in sheet.wishes}
     assert {"3 kN/m", "5 kN", "beam/M"} <= words
 
 
 def test_loads_of_a_combination_are_factored_and_turned_by_their_sign():
     model = resolved(PORTAL)
     every = np.arange(len(model.project.members))
-    sheet = draw_loads(model, named(model, "U2"), every, View.named("iso"), KN, False)
-    words = [text for _, _, text, _, _ in sheet.wishes]
+    sheet = draw_loads(model, named(model, "U2"), every, View.named("iso"), KN)
+    words = [wish.text for wish in sheet.wishes]
     own = 5.381e-3 * 7850 * 9.80665e-3  # of an IPE 300: self-weight and cladding of G are one load
     assert "5 kN" in words and f"{1.2 * (2.1 + own):.3g} kN/m" in words
-    assert any("U2" in text.get_text() for text in sheet.figure.texts)
-    total = next(text.get_text() for text in sheet.figure.texts if "all loads together" in text.get_text())
+    assert "U2" in sheet.title
+    total = next(text for text, _ in sheet.foot if "all loads together" in text)
     assert "Fx -10," in total
 
 
-def test_labels_do_not_cover_each_other(tmp_path):
+def test_labels_do_not_cover_each_other():
     s = solution(PORTAL)
-    sheet = draw_diagram(s, named(s, "U1"), "My", np.arange(len(s.project.members)), View.named("iso"), KN, True)
-    sheet.save(tmp_path / "m.png")
-    boxes = sheet.taken
+    sheet = draw_diagram(s, named(s, "U1"), "My", np.arange(len(s.project.members)), View.named("iso"), KN)
+    write_labels(sheet, [Label.NAMES])
+    (boxes,) = figure_of([sheet])[1]
     assert len(boxes) > 10
     for i, a in enumerate(boxes):
         for b in boxes[:i]:
@@ -118,7 +122,7 @@ def test_labels_do_not_cover_each_other(tmp_path):
 def test_a_chosen_part_is_drawn_strongly_and_the_rest_faintly():
     s = solution(PORTAL)
     rafters = np.array([i for i, m in enumerate(s.project.members) if m.family == "rafters"])
-    sheet = draw_diagram(s, named(s, "U1"), "N", rafters, View.named("iso"), KN, False)
+    sheet = draw_diagram(s, named(s, "U1"), "N", rafters, View.named("iso"), KN)
     counts = [len(paths) for paths in sheet.strokes.values()][:2]
     assert counts == [len(s.project.members) - 4, 4]
 
@@ -139,14 +143,14 @@ def test_figures_in_pictures_are_those_of_the_tables(analysis):
     for force in ("My", "Vz"):
         table = envelope(s, named(s, names), every, (force,))
         exact = dict(zip(table["extreme"], table[force] / 1e3, strict=True))
-        band = draw_band(s, named(s, names), force, every, xz, KN, False)
-        told = {label.split()[0] for _, _, label, _, _ in band.wishes}
+        band = draw_band(s, named(s, names), force, every, xz, KN)
+        told = {wish.text.split()[0] for wish in band.wishes}
         assert {f"{v:.4g}" for v in exact.values()} <= told
-        alone = draw_diagram(s, named(s, "U"), force, every, xz, KN, False)
-        assert {f"{v:.4g}" for v in exact.values()} <= {label for _, _, label, _, _ in alone.wishes}
+        alone = draw_diagram(s, named(s, "U"), force, every, xz, KN)
+        assert {f"{v:.4g}" for v in exact.values()} <= {wish.text for wish in alone.wishes}
         largest = max(exact.values(), key=abs)
         for sheet in (band, alone):
-            assert any(f"largest {abs(largest):.4g}" in note.get_text() for note in sheet.figure.texts)
+            assert f"largest {abs(largest):.4g}" in sheet.foot[0][0]
         # The drawn line reaches as far as the figures say, and no further.
         scale = 0.085 * alone.size / abs(largest)
         sign = -1 if force == "My" else 1
@@ -159,10 +163,10 @@ def test_figures_in_pictures_are_those_of_the_tables(analysis):
                 exact["min"], rel=1e-6
             )
     x, moved = furthest_motions(s, named(s, "U"), every)
-    sheet = draw_deflected(s, named(s, "U"), every, xz, KN, 100.0, False)
+    sheet = draw_deflected(s, named(s, "U"), every, xz, KN, 100.0)
     drawn = np.vstack(lines(sheet))
     assert drawn[:, 1].min() == pytest.approx(100 * moved[0, 2], rel=1e-6)
-    assert f"{np.linalg.norm(moved[0]) * 1e3:.3g}" in {label for _, _, label, _, _ in sheet.wishes}
+    assert f"{np.linalg.norm(moved[0]) * 1e3:.3g}" in {wish.text for wish in sheet.wishes}
     assert 0 < x[0] < 16
 
 
@@ -173,10 +177,10 @@ def test_a_shape_of_rounding_errors_is_not_drawn():
             "[combinations", 'Z = [ { on = "a", force = 5 } ]\n[combinations'
         )
     )
-    sheet = draw_diagram(s, named(s, "U"), "N", np.array([0]), View.named("xz"), KN, False)
+    sheet = draw_diagram(s, named(s, "U"), "N", np.array([0]), View.named("xz"), KN)
     assert not sheet.wishes and not areas(sheet)
-    still = draw_deflected(s, named(s, "Z"), np.array([0]), View.named("xz"), KN, None, False)
-    assert not still.wishes and any("nothing moves" in note.get_text() for note in still.figure.texts)
+    still = draw_deflected(s, named(s, "Z"), np.array([0]), View.named("xz"), KN)
+    assert not still.wishes and any("nothing moves" in text for text, _ in still.foot)
 
 
 def test_loads_along_one_line_are_added_up():
@@ -187,8 +191,8 @@ def test_loads_along_one_line_are_added_up():
   { on = "b", force = 2, dir = "up" }, { on = "beam", force = 4, at = "2 m" }, { on = "beam", force = 4, at = "2 m", dir = "up" },
 """).replace("Q = [ \n", "Q = [\n")  # fmt: skip
     model = resolved(text)
-    sheet = draw_loads(model, named(model, "Q"), np.array([0]), View.named("xz"), KN, False)
-    words = {label for _, _, label, _, _ in sheet.wishes}
+    sheet = draw_loads(model, named(model, "Q"), np.array([0]), View.named("xz"), KN)
+    words = {wish.text for wish in sheet.wishes}
     assert {"2.5 kN/m", "4 kN/m", "0.8 kN/m", "10 kN"} <= words and not {
         "3 kN/m",
         "5 kN",
@@ -196,9 +200,9 @@ def test_loads_along_one_line_are_added_up():
         "2 kN",
         "4 kN",
     } & words
-    assert any("tallest band 4 kN/m" in note.get_text() for note in sheet.figure.texts)
-    apart = draw_loads(model, named(model, "Q"), np.array([0]), View.named("xz"), KN, False, True)
-    assert {"3 kN/m", "1.5 kN/m", "0.5 kN/m", "7 kN", "5 kN"} <= {label for _, _, label, _, _ in apart.wishes}
+    assert any("tallest band 4 kN/m" in text for text, _ in sheet.foot)
+    apart = draw_loads(model, named(model, "Q"), np.array([0]), View.named("xz"), KN, True)
+    assert {"3 kN/m", "1.5 kN/m", "0.5 kN/m", "7 kN", "5 kN"} <= {wish.text for wish in apart.wishes}
 
 
 def test_pressures_point_onto_the_surface_they_press():
@@ -238,8 +242,8 @@ def test_a_load_in_pieces_is_written_once(load, written):
         '{ on = "beam", line = 3 }, { on = "beam", force = 5, at = "50%" }', f'{{ on = "beam", line = {load} }}'
     )
     model = resolved(text)
-    sheet = draw_loads(model, named(model, "Q"), np.array([0]), View.named("xz"), KN, False)
-    assert [words for _, _, words, *_ in sheet.wishes if "kN/m" in words] == written
+    sheet = draw_loads(model, named(model, "Q"), np.array([0]), View.named("xz"), KN)
+    assert [wish.text for wish in sheet.wishes if "kN/m" in wish.text] == written
 
 
 def test_axes_are_those_of_the_members_and_hinges_stand_at_their_ends():
@@ -271,7 +275,7 @@ fix = "fixed"
 [cases]
 Q = { action = "live" }
 """
-    sheet = draw_axes(resolved(text).project, np.array([0, 1]), View.named("xy"), False)
+    sheet = draw_axes(resolved(text).project, np.array([0, 1]), View.named("xy"))
     tips = {}
     for (colour, *_), paths in sheet.strokes.items():
         if colour in (SHAPE, PLUS, LOAD):
@@ -283,7 +287,6 @@ Q = { action = "live" }
     # Rolled by 90 degrees y points up, towards whoever looks from above; z to the right of x.
     assert [way.tolist() for _, way in tips[PLUS]] == [pytest.approx([1, 0])]  # that of the bar alone
     assert [way.tolist() for _, way in tips[LOAD]] == [pytest.approx([0.8, -0.6])]
-    circles = [line for line in sheet.axes.lines if line.get_marker() == "o" and len(line.get_xdata()) == 3]
-    places = np.column_stack(circles[0].get_data())
+    places = np.array(next(at for mark, at in sheet.marks.items() if mark.symbol == "o" and len(at) == 3))
     assert sorted(np.round(np.hypot(*(places - [6, 8]).T), 2).tolist())[:2] == pytest.approx([0.18, 0.18], abs=0.06)
     assert sum(np.hypot(*(places - [6, 0]).T) < 0.3) == 1 and sum(np.hypot(*(places - [0, 0]).T) < 1) == 0

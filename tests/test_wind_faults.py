@@ -184,7 +184,7 @@ def say_labels(model):
     case = next(r for r in found.results if r.name == "WX1ap")
     every = range(len(found.project.members))
     sheet = draw_pressures(found, case, list(every), View.named("iso"), Display(("kN", "m", "mm", "MPa")), True)
-    return [words for _, _, words, *_ in sheet.wishes]
+    return [wish.text for wish in sheet.wishes]
 
 
 def test_loads_why_and_pictures_tell_how_it_came_about(model, tmp_path, capsys):

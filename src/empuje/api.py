@@ -42,7 +42,7 @@ from .core.model.findings import Finding, did_you_mean
 from .core.model.loads import Position
 from .core.model.project import Project
 from .core.model.results import Result
-from .core.model.words import Picture, Reference, Sense, Stress, UnknownWord, WindPart
+from .core.model.words import Label, Picture, Reference, Sense, Stress, UnknownWord, WindPart
 from .files.positions import parse_position
 from .files.quantities import Units
 from .files.result_selectors import CASES, COMBINATIONS
@@ -55,7 +55,8 @@ if TYPE_CHECKING:
     import pandas as pd
 
     from .core.verdict.steel.checked import Checked
-    from .show.canvas import Sheet
+    from .show.paper import Drawing, Strip
+    from .show.view import View
 
 Words = str | Sequence[str] | None
 Places = Sequence[str | float]
@@ -112,14 +113,26 @@ class _Asking:
 
         return pd.DataFrame(self._display.convert(table))
 
-    def _sheet(
-        self, what: str, results: list[Result], solved: Callable[[], Solution], options: dict[str, Any]
-    ) -> Sheet:
-        from .show.picture import Asked, picture
+    def _part(self, options: dict[str, Any]) -> tuple[NDArray[np.intp], View]:
+        """The members drawn strongly and the view, of all or of an elevation or a plan."""
+        from .show.parts import elevation, plan
         from .show.view import View
 
-        view = View.named(options.pop("view", None) or ("xz" if self.project.plane else "iso"))
-        asked = Asked(Picture.read(what), self._members(options.pop("on", None)), view, **options)
+        members, view = self._members(options.pop("on", None)), options.pop("view", None)
+        for name, part in (("elevation", elevation), ("plan", plan)):
+            if name in options:
+                lying, seen = part(self.project, options.pop(name))
+                return np.intersect1d(members, lying), seen
+        return members, View.named(view or ("xz" if self.project.plane else "iso"))
+
+    def _sheet(
+        self, what: str, results: list[Result], solved: Callable[[], Solution], options: dict[str, Any]
+    ) -> Drawing | Strip:
+        from .show.picture import Asked, picture
+
+        members, view = self._part(options)
+        labels = tuple(Label.read(word) for word in _words(options.pop("label", None)))
+        asked = Asked(Picture.read(what), members, view, labels, **options)
         model, prepared = self._study.resolved, lambda: self._study.prepared
         return picture(asked, model, results, self._display, solved, prepared)
 
@@ -200,15 +213,17 @@ class Model(_Asking):
         found = storeys.storeys(self._study.prepared.equations, self._study.resolved.loads)
         return self._frame(storeys.storey_table(found))
 
-    def draw(self, what: str = "frame", under: Words = None, **options: Any) -> Sheet:
-        """The frame, or loads, pressures, a deflected or buckled shape, or a diagram of one result; `save(path)` writes
-        it. Options: on, view, names, shape, times, apart; force for a band."""
+    def draw(self, what: str = "frame", under: Words = None, **options: Any) -> Drawing | Strip:
+        """The frame, or loads, pressures, a deflected or buckled shape, reactions or a diagram of one result, or of up
+        to four beside one another; a strip of one member. `save(path)` writes it. Options: on, view, elevation, plan,
+        label, shape, times, apart; force for a band. Raises ValueError, LookupError."""
+        from .show.picture import STILL
+
         kind = Picture.read(what)
         none: list[Result] = []
-        still = kind in (Picture.FRAME, Picture.AXES)
-        results = none if still else self._under(under)
-        if not still and kind != Picture.BAND and len(results) != 1:
-            raise ValueError(f"a picture shows one result: name it with `under` (these are {len(results)})")
+        results = none if kind in STILL else self._under(under)
+        if kind not in STILL and kind != Picture.BAND:
+            _few(results)
         return self._sheet(what, results, lambda: self._study.solution(results), options)
 
 
@@ -362,7 +377,7 @@ class Results(_Asking):
         found = judged(self._study, _words(limits) or None, every)
         return self._frame(as_table(found.outcomes, self._display))
 
-    def draw(self, what: str, under: Words = None, **options: Any) -> Sheet:
+    def draw(self, what: str, under: Words = None, **options: Any) -> Drawing | Strip:
         """As `Model.draw`; a band is over every combination unless said."""
         kind = Picture.read(what)
         if kind == Picture.UTILISATION:
@@ -372,17 +387,20 @@ class Results(_Asking):
             options.setdefault("force", "normal")
         results = self._study.under_combinations(_words(under)) if many else self._under(under)
         self._standing(results, whole=many)
-        if not many and len(results) != 1:
-            raise ValueError(f"a picture shows one result: name it with `under` (these are {len(results)})")
+        if not many:
+            _few(results)
         return self._sheet(what, results, lambda: self.solution, options)
 
-    def _utilisation(self, options: dict[str, Any]) -> Sheet:
+    def _utilisation(self, options: dict[str, Any]) -> Drawing | Strip:
         from .show.draw_use import draw_utilisation
-        from .show.view import View
+        from .show.labels import write_labels
+        from .show.paper import Drawing
 
-        view = View.named(options.pop("view", None) or ("xz" if self.project.plane else "iso"))
-        _, found = self._checked(options.pop("on", None))
-        return draw_utilisation(self.project, found, view, options.pop("names", False))
+        members, view = self._part(options)
+        _, found = self._checked([self.project.members[m].name for m in members.tolist()])
+        sheet = draw_utilisation(self.project, found, view)
+        write_labels(sheet, (Label.read(word) for word in _words(options.pop("label", None))))
+        return Drawing((sheet,))
 
     def _checked(self, on: Words) -> tuple[Solution, Checked]:
         from .judging import checked_members
@@ -432,6 +450,15 @@ def _components(of: Words, known: Sequence[str]) -> tuple[str, ...]:
         if word not in known:
             raise UnknownWord(f"there is no {word}: write {', '.join(known)}")
     return tuple(_words(of)) or tuple(known)
+
+
+def _few(results: list[Result]) -> None:
+    """Raises ValueError where these are not as many results as a picture can show."""
+    from .show.picture import MOST_BESIDE
+
+    if not 1 <= len(results) <= MOST_BESIDE:
+        these = f"name them with `under` (these are {len(results)})"
+        raise ValueError(f"a picture shows up to {MOST_BESIDE} results: {these}")
 
 
 def _words(words: Words) -> list[str]:

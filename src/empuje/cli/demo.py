@@ -93,9 +93,10 @@ def run(arguments: argparse.Namespace) -> int:
     import numpy as np
 
     from ..show.output import NotWritten, write_whole
+    from ..show.press import press
     from ..show.tables import for_eyes
     from ..show.verdict_text import counted
-    from .run import write_results
+    from .run import WORTH_A_PRESS, write_results
 
     sample = SAMPLES[arguments.sample]
     folder = Path(arguments.folder or arguments.sample)
@@ -112,7 +113,8 @@ def run(arguments: argparse.Namespace) -> int:
     arguments.model, arguments.no_cache = str(path), False
     model = common.read(arguments)
     results = folder / "results"
-    job, tables = write_results(model, results, [], True)
+    with press(len(model.project.members) >= WORTH_A_PRESS) as painted:
+        job, tables = write_results(model, results, [], painted)
     assert job.verdict is not None
     sums = tables["balance"]
     sums = sums.rows(np.isin(sums["case"].astype(str), [sample.balance]))

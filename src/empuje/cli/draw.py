@@ -3,18 +3,19 @@
 from __future__ import annotations
 
 import argparse
-from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from ..core.model.words import Picture, Stress
+from ..core.model.words import Label, Picture, Stress, UnknownWord
 from . import Refusal, common, flags, outputs, saying
 
 if TYPE_CHECKING:
+    import numpy as np
+
     from ..core.analysis.solution import Solution
     from ..core.analysis.solve import Prepared
     from ..core.model.results import Result
-    from ..show.canvas import Sheet
+    from ..show.canvas import Sheet, Tops
     from ..show.picture import Asked
     from ..show.view import View
 
@@ -27,14 +28,23 @@ def options(command: argparse.ArgumentParser) -> None:
     flags.add_model(command)
     command.add_argument("what", choices=WHAT, metavar="WHAT", help=", ".join(WHAT))
     flags.add_on(command, "members to draw strongly; the others stay faint")
+    part = command.add_mutually_exclusive_group()
+    part.add_argument("--elevation", metavar="LINE", help="the members in the plane of a grid line of x or y alone")
+    part.add_argument("--plan", metavar="LEVEL", help="the members in a level of the grid alone, from above")
     flags.add_under(command, "the only one there is; for a band every combination")
+    command.add_argument(
+        "--beside", action="store_true", help="two to four results side by side, on one scale: --under A,B --beside"
+    )
     command.add_argument(
         "--of", metavar="FORCE", help="with band: N, Vy, Vz, T, My or Mz; with stress: normal (default), shear or mises"
     )
     command.add_argument("--view", default=None, help='iso, xz, yz, xy, or degrees round and up such as "-60,20"')
     command.add_argument("--shape", type=int, default=1, help="which buckling shape: 1 (default), 2, ...")
     command.add_argument("--apart", action="store_true", help="loads: each by itself, also what comes from each bay")
-    command.add_argument("--names", action="store_true", help="write names of members; with pressures those of bays")
+    command.add_argument(
+        "--label", action="append", default=[], metavar="WHAT",
+        help="what to write beside members and nodes: " + ", ".join(map(str, Label)) + " (bays: of pressures)",
+    )  # fmt: skip
     command.add_argument(
         "--at-step",
         type=int,
@@ -55,7 +65,7 @@ def options(command: argparse.ArgumentParser) -> None:
 def run(arguments: argparse.Namespace) -> int:
     from ..core.analysis.pieces import FORCES
     from ..show.output import NotWritten
-    from ..show.picture import Asked, NothingToDraw, picture
+    from ..show.picture import OVER_MANY, STILL, Asked, NothingToDraw, picture
 
     what = Picture(arguments.what)
     endings = (".gif",) if arguments.animate else ENDINGS
@@ -67,26 +77,28 @@ def run(arguments: argparse.Namespace) -> int:
         raise Refusal("--times: give a number above zero")
     flags.refuse_shapes(arguments.shape, "--shape")
     model = common.read(arguments)
-    view = _view(arguments.view or ("xz" if model.project.plane else "iso"))
-    members = model.members(arguments.on)
+    members, view = _part(model, arguments)
+    labels = _labels(arguments.label)
     if (what == Picture.BAND) != bool(arguments.of) and what != Picture.STRESS:
         raise Refusal("--of goes with band, and band needs it: draw MODEL band --of My; or with stress")
     results: list[Result] = []
     force = ""
     if what == Picture.UTILISATION:
-        return _utilisation(model, arguments, view)
-    whole = what in (Picture.BAND, Picture.STRESS)
+        return _utilisation(model, arguments, members, view, labels)
+    whole = what in OVER_MANY
     if whole:
         known, usual = (FORCES, "") if what == Picture.BAND else (tuple(map(str, Stress)), str(Stress.NORMAL))
         (force,) = flags.components([arguments.of or usual], known)[:1]
         results = model.under_combinations(arguments.under)
-    elif what not in (Picture.FRAME, Picture.AXES):
+    elif what not in STILL and arguments.beside:
+        results = _beside(model, arguments)
+    elif what not in STILL:
         results = stood(model, arguments.under, arguments.at_step, arguments.animate)
-    name = force or "".join(r.name for r in results[:1])
+    name = force or "-".join(r.name for r in results)
     output = Path(arguments.output or f"{what}{'-' + name if name else ''}{'.gif' if arguments.animate else '.png'}")
     outputs.claim(str(output), arguments, model.study.inputs)
     asked = Asked(
-        what, members, view, arguments.names, force, arguments.shape, arguments.times, arguments.apart
+        what, members, view, labels, force, arguments.shape, arguments.times, arguments.apart
     )  # fmt: skip
 
     def solved() -> Solution:
@@ -101,35 +113,93 @@ def run(arguments: argparse.Namespace) -> int:
     if arguments.animate:
         return _animated(model, solved(), results, asked, output)
     try:
-        sheet = picture(asked, model.resolved, results, model.display, solved, prepared)
+        drawing = picture(asked, model.resolved, results, model.display, solved, prepared)
     except NothingToDraw as error:
         option = f"--shape {arguments.shape}: " if what == Picture.BUCKLED else ""
         raise Refusal(f"{option}{error.args[0]}") from None
     try:
-        sheet.save(output)
+        drawing.save(output)
     except NotWritten as error:
         raise Refusal(str(error)) from None
     saying.say(f"wrote {output}")
     return model.verdict
 
 
-def _utilisation(model: common.Model, arguments: argparse.Namespace, view: View) -> int:
+def _utilisation(
+    model: common.Model, arguments: argparse.Namespace, members: np.ndarray, view: View, labels: tuple[Label, ...]
+) -> int:
     """How much steel members use, drawn."""
     from ..show.draw_use import draw_utilisation
+    from ..show.labels import write_labels
     from ..show.output import NotWritten
+    from ..show.paper import Drawing
     from .members import checked
 
     if arguments.under:
         raise Refusal("--under: utilisation is under what [steel] says; change `under` there")
     output = Path(arguments.output or "utilisation.png")
     outputs.claim(str(output), arguments, model.study.inputs)
-    _, found = checked(model, arguments.on)
+    on = arguments.on if not view.alone else [model.project.members[m].name for m in members.tolist()]
+    _, found = checked(model, on)
+    sheet = draw_utilisation(model.project, found, view)
+    write_labels(sheet, labels)
     try:
-        draw_utilisation(model.project, found, view, arguments.names).save(output)
+        Drawing((sheet,)).save(output)
     except NotWritten as error:
         raise Refusal(str(error)) from None
     saying.say(f"wrote {output}")
     return model.verdict
+
+
+def _part(model: common.Model, arguments: argparse.Namespace) -> tuple[np.ndarray, View]:
+    """The members drawn strongly, and the view: of all, or of an elevation or a plan."""
+    import numpy as np
+
+    from ..show.parts import NoPart, elevation, plan
+
+    members = model.members(arguments.on)
+    option = "--plan" if arguments.plan else "--elevation"
+    asked = arguments.plan or arguments.elevation
+    if not asked:
+        return members, _view(arguments.view or ("xz" if model.project.plane else "iso"))
+    try:
+        lying, view = (plan if arguments.plan else elevation)(model.project, asked)
+    except NoPart as error:
+        raise Refusal(f"{option} {asked}: {error.args[0]}") from None
+    if arguments.view:
+        raise Refusal(f"{option} has a view of its own: leave --view out")
+    members = np.intersect1d(members, lying)
+    if not len(members):
+        raise Refusal(f"{option} {asked}: none of the members named with --on lies there")
+    return members, view
+
+
+def _labels(words: list[str]) -> tuple[Label, ...]:
+    """What is asked to be written."""
+    from ..core.model.findings import did_you_mean
+
+    out = []
+    for word in flags.split(words):
+        try:
+            out.append(Label.read(word))
+        except UnknownWord:
+            raise Refusal(f"--label: there is no {word}; {did_you_mean(word, map(str, Label))}") from None
+    return tuple(dict.fromkeys(out))
+
+
+def _beside(model: common.Model, arguments: argparse.Namespace) -> list[Result]:
+    """Several results for one paper."""
+    from ..show.picture import MOST_BESIDE
+
+    if Picture(arguments.what) == Picture.STRIP or arguments.animate or arguments.at_step is not None:
+        raise Refusal("--beside goes with pictures of the whole frame, without --animate and --at-step")
+    results = model.under(arguments.under)
+    if not 2 <= len(results) <= MOST_BESIDE:
+        raise Refusal(f"--beside shows 2 to {MOST_BESIDE} results, and --under names {len(results)}")
+    moving = next((r.name for r in results if r.moving), None)
+    if moving is not None:
+        raise Refusal(f"{moving} has loads that move: name positions of it, such as {moving}@2m")
+    return results
 
 
 def _view(word: str) -> View:
@@ -177,24 +247,19 @@ def stood(model: common.Model, under: list[str], step: int | None, animated: boo
 def _animated(model: common.Model, solution: Solution, results: list[Result], asked: Asked, output: Path) -> int:
     """Every position as a frame, on one scale."""
     from ..show.animation import save_gif
-    from ..show.canvas import Sheet
-    from ..show.draw_results import common_scale, draw_deflected, draw_diagram
+    from ..show.draw_results import draw_deflected, draw_diagram
     from ..show.output import NotWritten
+    from ..show.picture import on_one_scale
 
-    project, display = model.project, model.display
-    force = "" if asked.what == Picture.DEFLECTED else str(asked.what)
-    size = Sheet(project, asked.view, asked.members, "", "").size
-    scale = common_scale(solution, results, force, asked.members, size)
+    display = model.display
 
-    def frames() -> Iterator[Sheet]:
-        for r in results:
-            if force:
-                yield draw_diagram(solution, r, force, asked.members, asked.view, display, asked.names, scale)
-            else:
-                yield draw_deflected(solution, r, asked.members, asked.view, display, asked.times or scale, asked.names)
+    def draw(r: Result, tops: Tops) -> Sheet:
+        if asked.what == Picture.DEFLECTED:
+            return draw_deflected(solution, r, asked.members, asked.view, display, asked.times, tops)
+        return draw_diagram(solution, r, str(asked.what), asked.members, asked.view, display, tops)
 
     try:
-        count = save_gif(frames(), output)
+        count = save_gif(on_one_scale(draw, results), output)
     except NotWritten as error:
         raise Refusal(str(error)) from None
     saying.say(f"wrote {output}: {count} frames")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -10,7 +11,11 @@ from . import Refusal, common, flags, saying
 
 if TYPE_CHECKING:
     from ..core.answers.table import Table
+    from ..show.press import Jobs
     from ..show.results_folder import Job
+
+WORTH_A_PRESS = 60
+"""Of frames of so many members pictures are painted by processes of their own."""
 
 
 def options(command: argparse.ArgumentParser) -> None:
@@ -28,7 +33,10 @@ def run(arguments: argparse.Namespace) -> int:
     path = model.study.path
     folder = Path(arguments.output) if arguments.output else path.with_name(f"{path.stem}-results")
     before = folder.is_dir() and next(folder.iterdir(), None) is not None
-    job, _ = write_results(model, folder, arguments.under, not arguments.no_pictures)
+    from ..show.press import press
+
+    with press(not arguments.no_pictures and len(model.project.members) >= WORTH_A_PRESS) as painted:
+        job, _ = write_results(model, folder, arguments.under, None if arguments.no_pictures else painted)
     for words in common.explained_how(job.solution, job.results):
         saying.tell(words)
     arguments.wrote = True
@@ -42,7 +50,9 @@ def run(arguments: argparse.Namespace) -> int:
     return model.verdict
 
 
-def write_results(model: common.Model, folder: Path, under: list[str], pictures: bool) -> tuple[Job, dict[str, Table]]:
+def write_results(
+    model: common.Model, folder: Path, under: list[str], pictures: Callable[[Jobs], None] | None
+) -> tuple[Job, dict[str, Table]]:
     """Solve the model and write everything, all or nothing; returns what was solved, and the tables by name."""
     from ..show.exchange import check_folder
     from ..show.output import NotWritten

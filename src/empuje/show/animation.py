@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterable
 from pathlib import Path
 
-from .canvas import Sheet, pixels_of
+from .canvas import Sheet
 from .output import write_whole
+from .paper import figure_of, pixels_of
 
 SECONDS = 0.12
 LAST = 0.8
@@ -18,8 +19,8 @@ def save_gif(sheets: Iterable[Sheet], path: Path) -> int:
 
     frames = []
     for sheet in sheets:
-        sheet.finish()
-        frames.append(Image.fromarray(pixels_of(sheet.figure)).convert("P", palette=Image.Palette.ADAPTIVE, colors=64))
+        pixels = Image.fromarray(pixels_of(figure_of([sheet])[0]))
+        frames.append(pixels.convert("P", palette=Image.Palette.ADAPTIVE, colors=64))
     times = [round(1000 * SECONDS)] * (len(frames) - 1) + [round(1000 * LAST)]
 
     def make(beside: Path) -> None:

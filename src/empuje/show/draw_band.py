@@ -13,8 +13,8 @@ from ..core.answers.table import MEMBER_KINDS
 from ..core.model.results import Results
 from .canvas import GRID, INK, MINUS, PLUS, Sheet
 from .display import Display
-from .draw_loads import label_members
 from .draw_results import DIAGRAM_HEIGHT, SIDE, on_axis, side_seen
+from .symbols import draw_supports
 from .view import View
 
 Floats = NDArray[np.float64]
@@ -26,9 +26,7 @@ TOLD = 0.25
 """Members whose extremes are above this share of the largest have them written beside."""
 
 
-def draw_band(
-    solution: Solution, results: Results, force: str, members: Ints, view: View, display: Display, names: bool
-) -> Sheet:
+def draw_band(solution: Solution, results: Results, force: str, members: Ints, view: View, display: Display) -> Sheet:
     """Least and greatest of one force over the results, drawn as the diagrams are."""
     project, index = solution.project, FORCES.index(force)
     best = extremes(solution, results, members)
@@ -40,6 +38,7 @@ def draw_band(
     sheet = Sheet(project, view, members, f"{project.title or project.file}: {force} between least and greatest",
                   f"over {len(results)} results, {results[0].name} to {results[-1].name}")  # fmt: skip
     sheet.frame(INK, 1.4)
+    draw_supports(sheet, False)
     sheet.grid()
     largest = float(np.abs(told).max(initial=0))
     kind = dict(MEMBER_KINDS)[force]
@@ -61,10 +60,10 @@ def draw_band(
             where = on_axis(project, members, best.x[:, index, i]) + scale * told[:, i, None] * side
             for m in np.flatnonzero((1 if i else -1) * told[:, i] > TOLD * largest):
                 sheet.label(where[m], f"{told[m, i] * factor:.4g} {made_by[i][m]}", colour, abs(told[m, i]) / largest)
-    text = f"{force} [{unit}], largest {largest * factor:.4g}; greatest blue, least red; figures name what governs"
-    sheet.figure.text(0.97, 0.03, text, fontsize=9, color=GRID, ha="right")
-    if names:
-        label_members(sheet)
+    text = f"{force} [{unit}], largest {largest * factor:.4g}; figures name what governs"
+    sheet.say(text)
+    sheet.explain("greatest", line=(PLUS, 1.6, "-"))
+    sheet.explain("least", line=(MINUS, 1.6, "-"))
     return sheet
 
 

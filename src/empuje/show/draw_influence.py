@@ -5,8 +5,9 @@ from __future__ import annotations
 from ..core.analysis.moving.mover import Mover
 from ..core.answers.influence import Influence
 from ..core.model.project import Project
-from .canvas import GRID, INK, MINUS, PLUS, Strip
+from .canvas import GRID, INK, MINUS, PLUS
 from .display import Display
+from .paper import Strip
 
 PER_LEG = 48
 NOT_TOLD = 1e-3

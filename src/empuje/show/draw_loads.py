@@ -12,8 +12,9 @@ from ..core.actions.totals import applied_totals
 from ..core.model.loads import PlainLoads
 from ..core.model.results import Result
 from ..core.resolve.resolved import Resolved
-from .canvas import GRID, LOAD, POINT, Sheet, span
+from .canvas import LOAD, OWN, POINT, Sheet, Tops, span
 from .display import Display
+from .symbols import draw_supports
 from .view import View
 
 Floats = NDArray[np.float64]
@@ -25,39 +26,31 @@ NOTHING = 1e-9
 
 def draw_loads(
     model: Resolved, result: Result, members: NDArray[np.intp], view: View, display: Display,
-    names: bool, apart: bool = False,
+    apart: bool = False, tops: Tops = OWN,
 ) -> Sheet:  # fmt: skip
     """Loads of one case, or the factored loads of one combination. What acts along one line is added up, on members and
-    at points, unless drawn `apart`."""
+    at points, unless drawn `apart`. `tops`: what is drawn highest, where pictures share it."""
     project, loads = model.project, model.loads
     weights = model.weights([result])[:, 0]
     title = f"{project.title or project.file}: loads of {result.name}"
     sheet = Sheet(project, view, members, title, result.title)
     sheet.frame()
+    draw_supports(sheet, False)
     sheet.grid()
     chosen = np.zeros(len(project.members), bool)
     chosen[members] = True
-    q_max = _lines(sheet, loads, weights, chosen, display, apart)
-    _points(sheet, loads, weights, chosen, display, apart)
+    q_max = _lines(sheet, loads, weights, chosen, display, apart, tops)
+    _points(sheet, loads, weights, chosen, display, apart, tops)
     total = applied_totals(project, loads, np.zeros(3), model.load_columns)[:3] @ weights * display.factor("force")
     total = np.where(np.abs(total) < 1e-9 * np.abs(total).max(), 0.0, total)
     key = "all loads together " + ", ".join(f"F{a} {v:.5g}" for a, v in zip("xyz", total, strict=True))
     key += f" {display.unit('force')}"
     _marks(sheet, loads, weights, chosen, display)
     if q_max:
+        q_max = max(q_max, tops.get("line", 0.0))
         key = f"tallest band {q_max * display.factor('line'):.4g} {display.unit('line')}; " + key
-    sheet.figure.text(0.97, 0.03, key, fontsize=9, color=GRID, ha="right")
-    if names:
-        label_members(sheet)
+    sheet.say(key)
     return sheet
-
-
-def label_members(sheet: Sheet) -> None:
-    """Writes every member's name at its middle."""
-    for m in sheet.members:
-        member = sheet.project.members[m]
-        middle = sheet.project.xyz[[member.start, member.end]].mean(axis=0)
-        sheet.label(middle, member.name, GRID, 0.1, 7)
 
 
 @dataclass(frozen=True)
@@ -103,8 +96,9 @@ def _axis(vectors: Floats) -> Floats:
 
 
 def _lines(
-    sheet: Sheet, loads: PlainLoads, weights: Floats, chosen: NDArray[np.bool_], display: Display, apart: bool
-) -> float:
+    sheet: Sheet, loads: PlainLoads, weights: Floats, chosen: NDArray[np.bool_], display: Display, apart: bool,
+    tops: Tops,
+) -> float:  # fmt: skip
     project = sheet.project
     factor = weights[loads.lines.case][:, None]
     acting = np.flatnonzero(factor[:, 0])
@@ -119,8 +113,9 @@ def _lines(
     shown = np.flatnonzero((size > NOTHING * size.max(initial=0)) & chosen[lines.member])
     if not len(shown):
         return 0.0
-    scale = LINE_HEIGHT * sheet.size / size[shown].max()
-    tails, tips, bands, tops = [], [], [], []
+    sheet.tops["line"] = float(size[shown].max())
+    scale = LINE_HEIGHT * sheet.size / max(tops.get("line", 0.0), size[shown].max())
+    tails, tips, bands, crests = [], [], [], []
     stacked: dict[tuple[Any, ...], dict[int, float]] = {}
     said: set[tuple[Any, ...]] = set()
     values = _said_once(lines, shown)
@@ -142,7 +137,7 @@ def _lines(
         tips.append(tip)
         tails.append(tail)
         bands.append(np.vstack([tip, tail[::-1]]))
-        tops.append(tail)
+        crests.append(tail)
         if i in values:
             v0, v1 = values[i]
             key = (source, round(max(v0, v1), 6))
@@ -151,7 +146,7 @@ def _lines(
                 words = span(v0 * display.factor("line"), v1 * display.factor("line"))
                 sheet.label(tail[count // 2], f"{words} {display.unit('line')}", LOAD, float(size[i] / size.max()))
     sheet.areas(bands, LOAD, strength=0.15)
-    sheet.lines(tops, LOAD, 0.9, order=3)
+    sheet.lines(crests, LOAD, 0.9, order=3)
     sheet.arrows(np.vstack(tails), np.vstack(tips), LOAD, width=0.7)
     return float(size[shown].max())
 
@@ -189,8 +184,9 @@ def _summed(at: Floats, v: Floats) -> tuple[Floats, Floats]:
 
 
 def _points(
-    sheet: Sheet, loads: PlainLoads, weights: Floats, chosen: NDArray[np.bool_], display: Display, apart: bool
-) -> None:
+    sheet: Sheet, loads: PlainLoads, weights: Floats, chosen: NDArray[np.bool_], display: Display, apart: bool,
+    tops: Tops,
+) -> None:  # fmt: skip
     project = sheet.project
     on = chosen[loads.points.member]
     m = loads.points.member[on]
@@ -211,10 +207,12 @@ def _points(
         if not acting.any():
             continue
         unit = v[acting] / size[acting, None]
-        long = reach * (0.45 + 0.55 * size[acting] / size.max())[:, None]
+        highest = max(tops.get(kind, 0.0), size.max())
+        sheet.tops[kind] = float(size.max())
+        long = reach * (0.45 + 0.55 * size[acting] / highest)[:, None]
         tips, tails = where[acting], where[acting] - unit * long
         if kind == "moment":
-            _curls(sheet, tips, unit, colour)
+            sheet.curls(tips, unit, colour)
         else:
             sheet.arrows(tails, tips, colour, order=5, width=1.8)
         beside = tails if kind == "force" else tips + 0.04 * sheet.size * sheet.view.up
@@ -248,20 +246,7 @@ def _marks(sheet: Sheet, loads: PlainLoads, weights: Floats, chosen: NDArray[np.
             if size:
                 tip = at + v / size * 0.06 * sheet.size
                 if first:
-                    _curls(sheet, at[None], (v / size)[None], POINT)
+                    sheet.curls(at[None], (v / size)[None], POINT)
                 else:
                     sheet.arrows(at[None], tip[None], POINT, order=5, width=1.8)
                 sheet.label(tip, f"{size * display.factor(kind):.3g} {display.unit(kind)}", POINT, 3.0)
-
-
-def _curls(sheet: Sheet, at: Floats, axis: Floats, colour: str) -> None:
-    """Moments as arcs around their axis, turning right-handed."""
-    radius = 0.022 * sheet.size
-    angle = np.linspace(-0.2, 1.35 * np.pi, 24)
-    for p, n in zip(at, axis, strict=True):
-        u = np.cross(n, [0.0, 0.0, 1.0]) if abs(n[2]) < 0.9 else np.cross(n, [1.0, 0.0, 0.0])
-        u /= np.linalg.norm(u)
-        v = np.cross(n, u)
-        arc = p + radius * (np.cos(angle)[:, None] * u + np.sin(angle)[:, None] * v)
-        sheet.lines([arc], colour, 1.6, order=5)
-        sheet.arrows(arc[-3:-2], arc[-1:], colour, order=5, width=1.6)

@@ -11,8 +11,9 @@ from ..core.actions.surfaces.sources.surface_loads import Surfaces
 from ..core.model.results import Result
 from ..core.model.surfaces import AreaLoad, SurfaceForce, SurfaceLoad
 from ..core.resolve.resolved import Resolved
-from .canvas import GRID, LOAD, POINT, Sheet, span
+from .canvas import GRID, LOAD, OWN, POINT, Sheet, Tops, span
 from .display import Display
+from .symbols import draw_supports
 from .view import View
 
 Floats = NDArray[np.float64]
@@ -23,27 +24,31 @@ ARROWS = 7
 
 
 def draw_pressures(
-    model: Resolved, result: Result, members: NDArray[np.intp], view: View, display: Display, names: bool = False
-) -> Sheet:
+    model: Resolved, result: Result, members: NDArray[np.intp], view: View, display: Display, zones: bool = False,
+    tops: Tops = OWN,
+) -> Sheet:  # fmt: skip
     """The loads on surfaces of one case, or the factored ones of a combination, drawn where they were written; with
-    `names` those of a code's zones, of the surfaces and the numbers of their bays."""
+    `zones` the names of a code's zones, of the surfaces and the numbers of their bays."""
     project, surfaces = model.project, model.surfaces
     weight = dict.fromkeys(project.case_names, 0.0) | dict(result.factors)
     title = f"{project.title or project.file}: loads on surfaces, {result.name}"
     sheet = Sheet(project, view, members, title, result.title)
     sheet.frame(GRID, 1.0)
+    draw_supports(sheet, False)
     sheet.grid()
     acting = [name for name, w in weight.items() if w]
     shown = [(load, weight[load.case]) for load in model.surface_loads(acting) if load.surface in surfaces]
     areas = [(load, w, on_surface(surfaces[load.surface], load)) for load, w in shown if isinstance(load, AreaLoad)]
     size = max((abs(w) * there.largest for _, w, there in areas), default=0.0)
+    sheet.tops["pressure"] = size
+    highest = max(size, tops.get("pressure", 0.0))
     lifted: dict[tuple[int, float], list[tuple[shapely.Geometry, float]]] = {}
     for load, w, there in areas:
         if not there.largest:
             continue
         vector = there.vector * np.sign(w)
         # No pressure is drawn so small that it cannot be seen; labels have the values.
-        reach = TALLEST * sheet.size * (LEAST + (1 - LEAST) * abs(w) * there.largest / size)
+        reach = TALLEST * sheet.size * (LEAST + (1 - LEAST) * abs(w) * there.largest / highest)
         scale = reach / there.largest
         # Against the direction a positive value has: what pulls points away that way, what pushes comes from there.
         pulls = there.range[1] <= 0
@@ -68,10 +73,10 @@ def draw_pressures(
         sheet.arrows(feet, heads, LOAD, width=0.8) if pulls else sheet.arrows(heads, feet, LOAD, width=0.8)
         middle = shapely.get_coordinates(shapely.point_on_surface(there.loaded))
         low, high = (abs(w) * v * display.factor("pressure") for v in there.range)
-        words = f"{load.zone}: {span(low, high)}" if names and load.zone else span(low, high)
+        words = f"{load.zone}: {span(low, high)}" if zones and load.zone else span(low, high)
         beside = there.outline.solid(middle)[0] + (foot + reach) * out
         sheet.label(beside, f"{words} {display.unit('pressure')}", LOAD, float(abs(w) * there.largest / size))
-    if names:
+    if zones:
         for i in dict.fromkeys(load.surface for load, _ in shown):
             outline, bays = surfaces[i].outline, surfaces[i].bays
             for polygon, number in zip(bays.polygons, bays.number, strict=True):
@@ -80,7 +85,7 @@ def draw_pressures(
     _others(sheet, surfaces, [(load, w) for load, w in shown if not isinstance(load, AreaLoad)], display)
     if size:
         longest = f"largest pressure {size * display.factor('pressure'):.4g} {display.unit('pressure')}"
-        sheet.figure.text(0.97, 0.03, longest, fontsize=9, color=GRID, ha="right")
+        sheet.say(longest)
     return sheet
 
 

@@ -10,13 +10,14 @@ from ..core.analysis.polynomials import square, summit, turning_points, value_at
 from ..core.analysis.solution import Pieces, Solution
 from ..core.answers.deflection import furthest_motions
 from ..core.answers.envelope import extremes
+from ..core.answers.slack import not_acting
 from ..core.answers.table import MEMBER_KINDS
 from ..core.model.project import Project
-from ..core.model.results import Result, Results
-from .canvas import FAINT, GRID, INK, MINUS, PLUS, SHAPE, Sheet
+from ..core.model.results import Result
+from .canvas import FAINT, INK, MINUS, OWN, PLUS, SHAPE, SLACK, Sheet, Tops
 from .display import Display
-from .draw_loads import label_members
 from .draw_vehicle import draw_vehicles
+from .symbols import draw_slack, draw_supports
 from .view import View
 
 Floats = NDArray[np.float64]
@@ -32,6 +33,9 @@ NOT_DRAWN = 0.004
 """Values below this share of the largest would only thicken the member's line."""
 SIDE = {"N": (2, 1.0), "Vy": (1, 1.0), "Vz": (2, 1.0), "T": (2, 1.0), "My": (2, -1.0), "Mz": (1, -1.0)}
 """Member axis each diagram is drawn along, and its sign: moments on the tension side, which is the negative one."""
+
+SIGNS = {"N": (("tension", PLUS), ("compression", MINUS)), "": (("positive", PLUS), ("negative", MINUS))}
+"""What the colours of a diagram mean."""
 
 
 def _points_on(project: Project, pieces: Pieces, turns: list[Floats]) -> tuple[Ints, Floats, Floats]:
@@ -54,11 +58,12 @@ def _nice(value: float) -> float:
 
 
 def draw_deflected(
-    solution: Solution, result: Result, members: Ints, view: View, display: Display, times: float | None, names: bool
-) -> Sheet:
+    solution: Solution, result: Result, members: Ints, view: View, display: Display, times: float | None = None,
+    tops: Tops = OWN,
+) -> Sheet:  # fmt: skip
     """The deflected shape of one result, drawn so many times its true size."""
     project = solution.project
-    at, moved, points = _moved(solution, result, members)
+    at, moved, points, on = _moved(solution, result, members)
     sheet = Sheet(project, view, members, f"{project.title or project.file}: deflected under {result.name}",
                   result.what)  # fmt: skip
     x, furthest = furthest_motions(solution, result, members)
@@ -66,25 +71,28 @@ def draw_deflected(
     largest = float(size.max(initial=0))
     if largest <= NOTHING * sheet.size:  # a shape of rounding errors is none
         size, moved, furthest, largest = 0 * size, 0 * moved, 0 * furthest, 0.0
-    times = times or (_nice(SHAPE_HEIGHT * sheet.size / largest) if largest > 0 else 1.0)
+    sheet.tops["displacement"] = largest
+    highest = max(largest, tops.get("displacement", 0.0))
+    times = times or (_nice(SHAPE_HEIGHT * sheet.size / highest) if highest > 0 else 1.0)
     sheet.frame(FAINT, 1.0)
+    draw_supports(sheet, False)
     sheet.grid()
-    sheet.lines(list((at + times * moved).reshape(-1, points, 3)), SHAPE, 2.0, order=4)
+    slack = not_acting(solution, result)[0]
+    draw_slack(sheet, slack)
+    _shape(sheet, (at + times * moved).reshape(-1, points, 3), slack[on])
     unit, factor = display.unit("displacement"), display.factor("displacement")
     where = on_axis(project, members, x) + times * furthest
     for i in np.flatnonzero(size > 0.25 * largest):
         sheet.label(where[i], f"{size[i] * factor:.3g}", SHAPE, float(size[i] / largest))
     text = f"drawn {times:g} times as large; figures are total displacements, largest {largest * factor:.4g} {unit}"
     text = text if largest else "nothing moves"
-    sheet.figure.text(0.97, 0.03, text, fontsize=9, color=GRID, ha="right")
+    sheet.say(text)
     draw_vehicles(sheet, solution.model, result, display)
-    if names:
-        label_members(sheet)
     return sheet
 
 
-def _moved(solution: Solution, result: Result, members: Ints) -> tuple[Floats, Floats, int]:
-    """The drawn points, how these move, in global axes, and how many there are to a piece."""
+def _moved(solution: Solution, result: Result, members: Ints) -> tuple[Floats, Floats, int, Ints]:
+    """The drawn points, how these move, in global axes, how many there are to a piece, and the pieces' members."""
     project = solution.project
     pieces = build_pieces(solution, members, solution.weights([result]), displacements=True)
     assert pieces.shape is not None
@@ -92,31 +100,36 @@ def _moved(solution: Solution, result: Result, members: Ints) -> tuple[Floats, F
     ends = [np.broadcast_to(v[:, None, None], total[:, :, 0].shape) for v in (0 * pieces.length, pieces.length)]
     piece, t, at = _points_on(project, pieces, [summit(total, ends[0], ends[1], 1.0)[:, 0]])
     local = value_at(pieces.shape[piece][:, :3], t)[:, :, 0]
-    return at, np.einsum("nij,ni->nj", project.axes[pieces.member[piece]], local), len(t) // len(pieces.start)
+    moved = np.einsum("nij,ni->nj", project.axes[pieces.member[piece]], local)
+    return at, moved, len(t) // len(pieces.start), pieces.member
 
 
-def draw_buckled(solution: Solution, result: Result, what: str, members: Ints, view: View, names: bool) -> Sheet:
+def _shape(sheet: Sheet, paths: Floats, slack: NDArray[np.bool_]) -> None:
+    """The deflected pieces (n, points, 3), those of slack members dashed."""
+    sheet.lines(list(paths[~slack]), SHAPE, 2.0, order=4)
+    sheet.lines(list(paths[slack]), SHAPE, 1.2, order=4, style=SLACK)
+
+
+def draw_buckled(solution: Solution, result: Result, what: str, members: Ints, view: View) -> Sheet:
     """A buckling shape; only its form has a meaning."""
     project = solution.project
-    at, moved, points = _moved(solution, result, members)
+    at, moved, points, _ = _moved(solution, result, members)
     largest = float(np.linalg.norm(moved, axis=1).max(initial=0))
     sheet = Sheet(project, view, members, f"{project.title or project.file}: {what}", result.what)
     sheet.frame(FAINT, 1.0)
+    draw_supports(sheet, False)
     sheet.grid()
     path = at + SHAPE_HEIGHT * sheet.size / (largest or 1.0) * moved
     sheet.lines(list(path.reshape(-1, points, 3)), SHAPE, 2.0, order=4)
-    sheet.figure.text(0.97, 0.03, "only the form of the shape has a meaning", fontsize=9, color=GRID, ha="right")
-    if names:
-        label_members(sheet)
+    sheet.say("only the form of the shape has a meaning")
     return sheet
 
 
 def draw_diagram(
-    solution: Solution, result: Result, force: str, members: Ints, view: View, display: Display, names: bool,
-    largest: float = 0.0,
+    solution: Solution, result: Result, force: str, members: Ints, view: View, display: Display,
+    tops: Tops = OWN,
 ) -> Sheet:  # fmt: skip
-    """One internal force under one result, with the largest values; `largest`: the value that is drawn highest, else
-    its own."""
+    """One internal force under one result, with the largest values; `tops`: the value drawn highest, else its own."""
     project = solution.project
     pieces = build_pieces(solution, members, solution.weights([result]))
     f = FORCES.index(force)
@@ -133,9 +146,12 @@ def draw_diagram(
     sheet = Sheet(project, view, members, f"{project.title or project.file}: {force} under {result.name}",
                   result.what)  # fmt: skip
     sheet.frame(INK, 1.4)
+    draw_supports(sheet, False)
     sheet.grid()
+    draw_slack(sheet, not_acting(solution, result)[0])
     own = float(np.abs(told).max(initial=0))
-    largest = largest or own
+    sheet.tops[force] = own
+    largest = max(own, tops.get(force, 0.0))
     kind = dict(MEMBER_KINDS)[force]
     if largest > 0:
         side = side_seen(project.axes[pieces.member[piece]], axis, force, view)
@@ -149,17 +165,22 @@ def draw_diagram(
             for i in np.flatnonzero(np.abs(told[:, end]) > 0.04 * largest):
                 v = told[i, end]
                 if not end or v != told[i, 0]:
-                    text = f"{v * display.factor(kind):.4g}"
+                    text = _written(v * display.factor(kind), force)
                     sheet.label(where[i], text, PLUS if v > 0 else MINUS, abs(v) / largest)
-    word = {"N": "tension blue, compression red", "My": "drawn on the tension side", "Mz": "drawn on the tension side"}
-    text = f"{force} [{display.unit(kind)}], largest {own * display.factor(kind):.4g}; " + word.get(
-        force, "positive blue, negative red"
-    )
-    sheet.figure.text(0.97, 0.03, text, fontsize=9, color=GRID, ha="right")
+    words = {"N": "T tension, C compression", "My": "drawn on the tension side", "Mz": "drawn on the tension side"}
+    text = f"{force} [{display.unit(kind)}], largest {own * display.factor(kind):.4g}"
+    sheet.say(f"{text}; {words[force]}" if force in words else text)
+    if largest > 0:
+        for sign, (name, colour) in zip((1, -1), SIGNS.get(force, SIGNS[""]), strict=True):
+            if (sign * value > NOT_DRAWN * largest).any():
+                sheet.explain(name, line=(colour, 3.0, "-"))
     draw_vehicles(sheet, solution.model, result, display)
-    if names:
-        label_members(sheet)
     return sheet
+
+
+def _written(value: float, force: str) -> str:
+    """A value of a diagram; an axial force said as tension or compression."""
+    return f"{abs(value):.4g} {'T' if value > 0 else 'C'}" if force == "N" else f"{value:.4g}"
 
 
 def side_seen(axes: Floats, axis: int, force: str, view: View) -> Floats:
@@ -191,14 +212,3 @@ def _bands(sheet: Sheet, at: Floats, edge: Floats, value: Floats, member: Ints, 
         for i, inside in ((0, np.append(False, goes_on)), (-1, np.append(goes_on, False))):
             ends = np.flatnonzero(keep[:, i] & ~inside)
             sheet.lines([np.array([foot[e, i], top[e, i]]) for e in ends], colour, 0.7, order=4)
-
-
-def common_scale(solution: Solution, results: Results, force: str, members: Ints, size: float) -> float:
-    """For several pictures alike: how many times as large displacements are drawn, for no force; else the largest value
-    of the force."""
-    if force:
-        f = FORCES.index(force)
-        return float(np.abs(extremes(solution, results, members).forces[:, f, :, f]).max(initial=0))
-    moved = [np.linalg.norm(furthest_motions(solution, r, members)[1], axis=1).max(initial=0) for r in results]
-    largest = float(max(moved, default=0.0))
-    return _nice(SHAPE_HEIGHT * size / largest) if largest > 0 else 1.0

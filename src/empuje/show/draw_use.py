@@ -7,7 +7,6 @@ and broadest, what was not checked is dashed.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,7 +19,7 @@ from ..core.model.words import Holds, Stress
 from ..core.verdict.steel.checked import Checked
 from .canvas import GRID, INK, MINUS, Sheet
 from .display import Display
-from .draw_loads import label_members
+from .symbols import draw_supports
 from .view import View
 
 Floats = NDArray[np.float64]
@@ -33,7 +32,7 @@ TOLD = 0.25
 """Members that use less than this share of the largest have no figure."""
 
 
-def draw_utilisation(project: Project, found: Checked, view: View, names: bool) -> Sheet:
+def draw_utilisation(project: Project, found: Checked, view: View) -> Sheet:
     """The largest share that each member uses of any resistance, with the check."""
     counts = f"{len(found.members)} members under {len(found.results)} results, by {found.code.assumed}"
     sheet = Sheet(project, view, found.members, f"{project.title or project.file}: utilisation", counts)
@@ -46,13 +45,11 @@ def draw_utilisation(project: Project, found: Checked, view: View, names: bool) 
     legend = [f"to {step:g}" for step in STEPS]
     _shade(sheet, found.members, used, STEPS, known, fails, legend, "beyond 1")
     _told(sheet, found.members, x, used, known, text)
-    if names:
-        label_members(sheet)
     return sheet
 
 
 def draw_stress(
-    solution: Solution, results: Results, led_by: Stress, members: Ints, view: View, display: Display, names: bool
+    solution: Solution, results: Results, led_by: Stress, members: Ints, view: View, display: Display
 ) -> Sheet:
     """The largest stress at any fibre of each member over results, as a share of the largest of all; normal stress in
     magnitude. Raises NoFibre, TooMany."""
@@ -78,8 +75,6 @@ def draw_stress(
     _shade(sheet, members, size, steps, known, np.zeros(len(members), bool), legend, "")
     text = [f"{v * factor:.4g}" for v in value]
     _told(sheet, members, x, size, known, text)
-    if names:
-        label_members(sheet)
     return sheet
 
 
@@ -91,6 +86,7 @@ def _shade(
     project = sheet.project
     drawn = sheet.members
     sheet.frame("#ffffff", 0.1)
+    draw_supports(sheet, False)
     sheet.grid()
     step = np.minimum(np.searchsorted(np.asarray(steps), value * (1 - 1e-12)), len(steps) - 1)
     line = [project.xyz[project.ends[m]] for m in drawn.tolist()]
@@ -99,21 +95,12 @@ def _shade(
         sheet.lines([line[i] for i in own], shade, width, order=3)
     sheet.lines([line[i] for i in np.flatnonzero(known & beyond)], MINUS, BEYOND, order=4)
     sheet.lines([line[i] for i in np.flatnonzero(~known)], GRID, 1.2, order=3, style=(0, (3, 3)))
-    entries = list(zip(legend, SHADES, WIDTHS, strict=True))
-    entries += [(beyond_words, MINUS, BEYOND)] if beyond.any() else []
-    entries += [("not checked", GRID, 1.2)] if not known.all() else []
-    _legend(sheet, entries)
-
-
-def _legend(sheet: Sheet, entries: Sequence[tuple[str, str, float]]) -> None:
-    from matplotlib.lines import Line2D
-
-    at = 0.96 - 0.115 * len(entries)
-    for words, colour, width in entries:
-        style: Literal["--", "-"] = "--" if words == "not checked" else "-"
-        sheet.figure.add_artist(Line2D([at, at + 0.022], [0.035, 0.035], color=colour, lw=width, linestyle=style))
-        sheet.figure.text(at + 0.028, 0.035, words, fontsize=9, color=INK, va="center")
-        at += 0.115
+    for words, shade, width in zip(legend, SHADES, WIDTHS, strict=True):
+        sheet.explain(words, line=(shade, width, "-"))
+    if beyond.any():
+        sheet.explain(beyond_words, line=(MINUS, BEYOND, "-"))
+    if not known.all():
+        sheet.explain("not checked", line=(GRID, 1.2, (0, (3, 3))))
 
 
 def _told(sheet: Sheet, members: Ints, x: Floats, value: Floats, known: NDArray[np.bool_], text: Sequence[str]) -> None:

@@ -22,7 +22,7 @@ def draw_vehicles(sheet: Sheet, model: Resolved, result: Result, display: Displa
     own = {name for name, factor in result.factors if factor}
     if any(s.case in own for s in model.project.standings):
         text = f"vehicle: unfactored wheel loads in {display.unit('force')}, with dynamic factors"
-        sheet.figure.text(0.97, 0.055, text, fontsize=9, color=VEHICLE, ha="right")
+        sheet.say(text, VEHICLE)
     by_case = {one.traffic.case: one for one in model.laid}
     for standing in model.project.standings:
         traffic = model.project.traffic[standing.traffic]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from functools import cached_property
 from pathlib import Path
@@ -28,9 +29,12 @@ from ..core.model.results import Result, Results
 from ..core.model.telling import Tell, quiet
 from ..core.model.words import Set, WindPart
 from ..core.verdict.outcome import Verdict
+from .canvas import Sheet
 from .display import Display
 from .exchange import write_folder
 from .output import write_sqlite
+from .paper import Drawing
+from .press import Jobs, paint
 from .summary import summary
 from .tables import as_csv
 from .verdict_text import as_table, verdict_as_junit
@@ -74,8 +78,9 @@ class Job:
         return [r.name for r, f in zip(lost, self.solution.no_answer(lost), strict=True) if f.level == "error"]
 
 
-def write_results(job: Job, folder: Path, pictures: bool, tell: Tell) -> dict[str, Table]:
-    """Every table, picture and the summary, all or nothing; returns the tables by name. Raises NotWritten."""
+def write_results(job: Job, folder: Path, pictures: Callable[[Jobs], None] | None, tell: Tell) -> dict[str, Table]:
+    """Every table, picture, painted by `pictures`, and the summary, all or nothing; returns the tables by name. Raises
+    NotWritten."""
     tell("envelope")
     tables = all_tables(job)
 
@@ -90,8 +95,8 @@ def write_results(job: Job, folder: Path, pictures: bool, tell: Tell) -> dict[st
             junit = verdict_as_junit(job.verdict.outcomes, job.display, job.solution.model.project.file)
             (place / "verdict.xml").write_text(junit, encoding="utf-8", newline="\n")
         write_sqlite(place / "results.sqlite", written, job.display)
-        if pictures:
-            draw_all(job, place / "pictures", tell)
+        if pictures is not None:
+            draw_all(job, place / "pictures", tell, pictures)
         files = sorted(p.relative_to(place).as_posix() for p in place.rglob("*") if p.is_file())
         text = summary(job.solution, job.governing, job.asked, tables, job.findings, files, job.lowest, job.display,
                        job.verdict)  # fmt: skip
@@ -137,10 +142,19 @@ def stands_in(solution: Solution, result: Result) -> bool:
     return any(name in standing for name, _ in result.factors)
 
 
-def draw_all(job: Job, folder: Path, tell: Tell = quiet) -> None:
-    """Loads of every case, of the wind's the first of each direction; the deflected shape of the combination that
-    moves most and of the service combination that does; N, Vz and My each under what governs it."""
+def draw_all(job: Job, folder: Path, tell: Tell = quiet, painted: Callable[[Jobs], None] = paint) -> None:
+    """The pictures worth a first look, put on paper by `painted`."""
+    folder.mkdir()
+    painted((Drawing((sheet,)), folder / f"{name}.png") for name, sheet in first_pictures(job, tell))
+
+
+def first_pictures(job: Job, tell: Tell = quiet) -> Iterator[tuple[str, Sheet]]:
+    """Pictures by name: the frame; loads of every case, of the wind's the first of each direction; the deflected shape
+    of the combination that moves most and of the service combination that does, and that one's reactions; N, Vz and
+    My each under what governs it."""
+    from .draw_frame import draw_frame
     from .draw_loads import draw_loads
+    from .draw_reactions import draw_reactions
     from .draw_results import draw_deflected, draw_diagram
 
     solution, display = job.solution, job.display
@@ -148,7 +162,6 @@ def draw_all(job: Job, folder: Path, tell: Tell = quiet) -> None:
     project = solution.model.project
     view = View.named("xz" if project.plane else "iso")
     every = np.arange(len(project.members))
-    folder.mkdir()
     lean = {c.name for c in project.cases if c.lean}
     # Of the many cases a wind makes, the first of each direction.
     wind = solution.model.wind
@@ -159,11 +172,11 @@ def draw_all(job: Job, folder: Path, tell: Tell = quiet) -> None:
              for k in {s.traffic for s in project.standings}}  # fmt: skip
     many |= set(stands) - first
     cases = [r for r in job.results if r.is_case and r.name not in lean | many]
-    pictures = len(cases) + 5
+    pictures = len(cases) + 7
+    yield "frame", draw_frame(project, every, view)
     for i, case in enumerate(cases):
         tell("pictures", i, pictures)
-        sheet = draw_loads(solution.model, case, every, view, display, False)
-        sheet.save(folder / f"loads-{case.name}.png")
+        yield f"loads-{case.name}", draw_loads(solution.model, case, every, view, display)
     moves = np.abs(solution.displacement[:, :3] @ solution.weights(governing)).max(axis=(0, 1))
     of_service = [i for i, r in enumerate(governing) if r.combination is not None and r.combination.set == Set.SERVICE]
     furthest = [int(moves.argmax())]
@@ -173,8 +186,9 @@ def draw_all(job: Job, folder: Path, tell: Tell = quiet) -> None:
     tell("pictures", pictures - 5, pictures)
     for i in dict.fromkeys(furthest):
         if moves[i] > NO_SHAPE * size:
-            sheet = draw_deflected(solution, governing[i], every, view, display, None, False)
-            sheet.save(folder / f"deflected-{governing[i].name}.png")
+            yield f"deflected-{governing[i].name}", draw_deflected(solution, governing[i], every, view, display)
+    last = governing[furthest[-1]]
+    yield f"reactions-{last.name}", draw_reactions(solution, last, every, view, display)
     found = extremes(solution, governing, every) if job.moving else job.extremes
     free = patterns(solution, governing)
     for force in ("N", "Vz", "My"):
@@ -183,5 +197,4 @@ def draw_all(job: Job, folder: Path, tell: Tell = quiet) -> None:
         m, side = np.unravel_index(int(np.abs(found.forces[:, f, :, f]).argmax()), (len(every), 2))
         pattern = free.pattern(int(found.result[m, f, side]), found.there[m, f, side])
         wider, result = solution.with_pattern(pattern)
-        sheet = draw_diagram(wider, result, force, every, view, display, False)
-        sheet.save(folder / f"{force}-{result.name}.png")
+        yield f"{force}-{result.name}", draw_diagram(wider, result, force, every, view, display)

@@ -7,7 +7,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,10 +19,15 @@ NAMED = {"iso": (-58.0, 22.0), "xz": (-90.0, 0.0), "yz": (0.0, 0.0), "xy": (-90.
 
 @dataclass(frozen=True)
 class View:
-    """A parallel projection: `right` and `up` on paper as unit vectors in space."""
+    """A parallel projection: `right` and `up` on paper as unit vectors in space.
+
+    `alone`: members that are not chosen are not seen at all. `of`: what part of the frame is seen, in words.
+    """
 
     right: Floats
     up: Floats
+    alone: bool = False
+    of: str = ""
 
     @staticmethod
     def named(name: str) -> View:
@@ -31,10 +36,21 @@ class View:
             around, above = NAMED[name]
         else:
             around, above = (float(w) for w in name.split(","))
+        if not (math.isfinite(around) and -90 <= above <= 90):
+            raise ValueError(name)
         a, e = math.radians(around), math.radians(above)
         right = np.array([-math.sin(a), math.cos(a), 0.0])
         up = np.array([-math.sin(e) * math.cos(a), -math.sin(e) * math.sin(a), math.cos(e)])
         return View(np.round(right, 12), np.round(up, 12))
+
+    def part(self, of: str) -> View:
+        """The same of a part of the frame alone."""
+        return replace(self, alone=True, of=of)
+
+    @property
+    def towards(self) -> Floats:
+        """The unit vector towards whoever looks."""
+        return np.asarray(np.cross(self.right, self.up))
 
     def flat(self, points: Floats) -> Floats:
         """Points (..., 3) on paper (..., 2)."""

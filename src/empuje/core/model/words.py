@@ -169,20 +169,33 @@ class Picture(Word):
     """What can be drawn."""
 
     FRAME = "frame"
+    SOLID = "solid"
     AXES = "axes"
     LOADS = "loads"
     PRESSURES = "pressures"
+    REACTIONS = "reactions"
     DEFLECTED = "deflected"
     BUCKLED = "buckled"
     BAND = "band"
     UTILISATION = "utilisation"
     STRESS = "stress"
+    STRIP = "strip"
     N = "N"
     VY = "Vy"
     VZ = "Vz"
     T = "T"
     MY = "My"
     MZ = "Mz"
+
+
+class Label(Word):
+    """What may be written beside members and nodes of a picture."""
+
+    NAMES = "names"
+    FAMILIES = "families"
+    SECTIONS = "sections"
+    NODES = "nodes"
+    BAYS = "bays"
 
 
 class WindCode(Word):

@@ -1,0 +1,365 @@
+"""Sheets on paper: one, or several beside one another on one scale, as PNG, SVG or PDF."""
+
+from __future__ import annotations
+
+import io
+import warnings
+import zlib
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from functools import lru_cache
+from pathlib import Path
+from typing import Any, cast
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .canvas import GRID, INK, Entry, Mark, Sheet
+from .output import write_whole
+
+Floats = NDArray[np.float64]
+Rect = tuple[float, float, float, float]
+Box = tuple[float, float, float, float]
+SIZE = (12.8, 8.0)
+DPI = 100
+MOST_LABELS = 70
+"""So many values are written on one sheet; the weightiest."""
+ROOMY, CLEAR, MORE_CLEAR = 24, 2.0, 0.12
+"""The first so many labels keep this distance [pixels]; each further one keeps so much more, so that many thin out."""
+SMALL = 0.6
+"""Of several sheets on one paper lines, marks and the number of labels shrink so."""
+BESIDE = ((0, 0), (0, 1.1), (0, -1.1), (1.05, 0), (-1.05, 0), (1.05, 1.1), (-1.05, -1.1), (0, 2.2))
+FURTHER = (
+    (0, -2.2),
+    (1.05, -1.1),
+    (-1.05, 1.1),
+    (0, 3.3),
+    (0, -3.3),
+    (1.1, 2.2),
+    (-1.1, 2.2),
+    (1.1, -2.2),
+    (-1.1, -2.2),
+)
+"""Where labels stand beside their places, in widths and heights of theirs; and where those that govern may as well."""
+GOVERNS = 0.9
+"""The weight from which a label governs."""
+SETTINGS: dict[Any, Any] = {
+    "svg.hashsalt": "empuje", "font.size": 9, "pdf.fonttype": 42, "text.hinting": "none", "text.parse_math": False,
+    "svg.fonttype": "none",
+}  # fmt: skip
+Pen = list[tuple[float, float] | None]
+HATCH: Pen = [p for x in (-0.9, -0.35, 0.2, 0.75) for p in ((x + 0.2, 0.0), (x - 0.15, -0.45), None)]
+GROUND: Pen = [(-1.0, -1.0), (1.0, -1.0), None, *((p[0], p[1] - 1.0) if p else None for p in HATCH)]
+TRIANGLE: Pen = [(0.0, 0.0), (-0.75, -1.0), (0.75, -1.0), (0.0, 0.0), None]
+SYMBOLS: dict[str, Pen] = {
+    "pinned": [*TRIANGLE, *GROUND],
+    "part": [(-0.6, 0.0), (0.6, 0.0), (0.6, -1.0), (-0.6, -1.0), (-0.6, 0.0), None, *GROUND],
+    "fixed": [(-1.0, 0.0), (1.0, 0.0), None, *HATCH],
+    "roller": [*TRIANGLE, (-1.0, -1.35), (1.0, -1.35), None],
+    "spring": [
+        (0.0, -1.0), (0.0, -1.2), (-0.5, -1.35), (0.5, -1.6), (-0.5, -1.85), (0.5, -2.1), (0.0, -2.25), (0.0, -2.45),
+        None, (-0.7, -2.45), (0.7, -2.45),
+    ],
+    "push": [
+        *TRIANGLE, (-1.0, -1.3), (1.0, -1.3), None, (0.0, -1.3), (0.0, -2.2), None, (-0.35, -1.75), (0.0, -1.3),
+        (0.35, -1.75),
+    ],
+}  # fmt: skip
+"""Supports as they hang below their node, in halves of the symbol's size; None lifts the pen."""
+
+
+@dataclass(frozen=True)
+class Drawing:
+    """Sheets of one model for one paper."""
+
+    sheets: tuple[Sheet, ...]
+
+    def figure(self) -> Any:
+        """Everything put on paper: a Matplotlib figure."""
+        return figure_of(self.sheets)[0]
+
+    def save(self, path: Path) -> None:
+        """Write it as PNG, SVG or PDF by the path's ending; the same drawing gives the same bytes."""
+        with warnings.catch_warnings():
+            warnings.filterwarnings("ignore", "Glyph")  # what the font has not is drawn as a box
+            save_figure(self.figure(), path)
+
+    def svg(self) -> str:
+        """As an SVG element."""
+        return svg_of(self.figure())
+
+
+def save_figure(figure: Any, path: Path) -> None:
+    """As PNG, SVG or PDF by the path's ending; the same drawing gives the same bytes."""
+    ending = path.suffix.lower().removeprefix(".")
+    if ending == "png":
+        write_whole(path, lambda p: _save_png(figure, p))
+        return
+    metadata = {"svg": {"Date": None}, "pdf": {"CreationDate": None}}[ending]
+    write_whole(path, lambda p: figure.savefig(p, format=ending, metadata=metadata))
+
+
+def svg_of(figure: Any) -> str:
+    """The figure as an SVG element, without what stands before it in a file of its own."""
+    out = io.StringIO()
+    with warnings.catch_warnings():
+        warnings.filterwarnings("ignore", "Glyph")
+        figure.savefig(out, format="svg", metadata={"Date": None})
+    text = out.getvalue()
+    return text[text.index("<svg") :]
+
+
+def pixels_of(figure: Any) -> NDArray[np.uint8]:
+    """The figure as it is on paper (height, width, 3)."""
+    from matplotlib.backends.backend_agg import FigureCanvasAgg
+
+    canvas: Any = FigureCanvasAgg(figure)
+    canvas.draw()
+    return np.ascontiguousarray(np.asarray(canvas.buffer_rgba())[..., :3])
+
+
+def _save_png(figure: Any, path: Path) -> None:
+    """Opaque, and packed as areas of one colour are packed fastest."""
+    from PIL import Image
+
+    Image.fromarray(pixels_of(figure)).save(path, "png", compress_level=1, compress_type=zlib.Z_RLE)
+
+
+def bare_figure(title: str, note: str) -> Any:
+    """An empty figure with its heads."""
+    import matplotlib
+    from matplotlib.figure import Figure
+
+    matplotlib.rcParams.update(SETTINGS)
+    figure = Figure(figsize=SIZE, dpi=DPI, facecolor="white")
+    figure.text(0.03, 0.955, title, fontsize=14, fontweight="bold", color=INK, va="center")
+    figure.text(0.03, 0.918, note, fontsize=10, color=GRID, va="center")
+    return figure
+
+
+def figure_of(sheets: Sequence[Sheet]) -> tuple[Any, list[list[Box]]]:
+    """All sheets on one figure and one scale; and the boxes of the labels written on each [pixels]."""
+    first = sheets[0]
+    alone = len(sheets) == 1
+    figure = bare_figure(first.title, first.note if alone else "")
+    across = 1 if alone else 2
+    down = -(-len(sheets) // across)
+    foot = 0.055 + 0.03 * bool(first.key)
+    limits = _common([_limits(s) for s in sheets])
+    wide, tall = 0.94 / across, (0.90 - foot) / down
+    written = []
+    for i, sheet in enumerate(sheets):
+        left, low = 0.03 + wide * (i % across), 0.90 - tall * (i // across + 1)
+        if not alone:
+            figure.text(left, low + tall - 0.012, sheet.note, fontsize=10, fontweight="bold", color=INK, va="center")
+        rect = (left, low, wide - 0.01, tall - (0.0 if alone else 0.03))
+        written.append(_put(figure, rect, sheet, limits, 1.0 if alone else SMALL))
+        for k, (text, colour) in enumerate([] if alone else sheet.foot[::-1]):
+            figure.text(left + wide - 0.015, low + 0.005 + 0.02 * k, text, fontsize=7, color=colour, ha="right")
+    lines = first.foot if alone else []
+    for k, (text, colour) in enumerate(lines[::-1]):
+        figure.text(0.97, 0.028 + 0.025 * k, text, fontsize=9, color=colour, ha="right", va="center")
+    entries = list(dict.fromkeys(e for s in sheets for e in s.key))
+    _legend(figure, entries, 0.028 + 0.025 * max(1, len(lines)) + 0.004)
+    _triad(figure, first)
+    return figure, written
+
+
+def _limits(sheet: Sheet) -> Floats:
+    """The least and greatest of all that is drawn (2, 2)."""
+    parts = [p for paths in (*sheet.strokes.values(), *sheet.fills.values(), *sheet.marks.values()) for p in paths]
+    parts += [face for face, _ in sheet.faces]
+    points = np.concatenate([np.atleast_2d(p) for p in parts]) if parts else np.zeros((1, 2))
+    return np.array([points.min(axis=0), points.max(axis=0)])
+
+
+def _common(limits: Sequence[Floats]) -> Floats:
+    return np.array([np.min([a[0] for a in limits], axis=0), np.max([a[1] for a in limits], axis=0)])
+
+
+def _put(figure: Any, rect: Rect, sheet: Sheet, limits: Floats, scale: float) -> list[Box]:
+    """One sheet in its place, lines and marks so many times as broad; returns the boxes of its labels [pixels]."""
+    from matplotlib.collections import LineCollection, PolyCollection
+
+    axes: Any = figure.add_axes(rect)
+    axes.axis("off")
+    low, high = limits
+    # One scale across and up: what the place is too wide or too tall for is room around.
+    place = np.array(rect[2:]) * SIZE
+    reach = 1.12 * np.maximum(high - low, 1e-6)
+    reach = place * float((reach / place).max())
+    (x0, y0), (x1, y1) = (low + high - reach) / 2, (low + high + reach) / 2
+    axes.set_xlim(x0, x1)
+    axes.set_ylim(y0, y1)
+    # All that is alike at once: many small collections are dear.
+    for (colour, width, order, style, cap), paths in sheet.strokes.items():
+        axes.add_collection(
+            LineCollection(
+                paths, colors=colour, linewidths=width * scale, zorder=order, linestyles=style, capstyle=cap
+            ),
+            autolim=False,
+        )
+    for (colour, order, strength), outlines in sheet.fills.items():
+        axes.add_collection(
+            PolyCollection(outlines, facecolors=colour, alpha=strength, zorder=order, linewidths=0), autolim=False
+        )
+    if sheet.faces:
+        shapes, colours = zip(*sheet.faces, strict=True)
+        axes.add_collection(
+            PolyCollection(shapes, facecolors=colours, edgecolors=colours, linewidths=0.4, zorder=2), autolim=False
+        )
+    for mark, at in sheet.marks.items():
+        _mark(axes, replace(mark, size=mark.size * scale), np.array(at))
+    for word in sheet.words:
+        axes.text(*word.at, word.text, fontsize=word.size, color=word.colour, ha=word.across, va="center", zorder=1.5)
+    return _write_labels(axes, sheet, round(MOST_LABELS * scale**2))
+
+
+def _mark(axes: Any, mark: Mark, at: Floats, **more: Any) -> None:
+    from matplotlib.lines import Line2D
+
+    symbol, size = _symbol(mark)
+    face = mark.face if size == mark.size else "none"
+    axes.add_artist(
+        Line2D(*at.T, marker=symbol, color=face, markeredgecolor=mark.edge, markersize=size, markeredgewidth=0.9,
+               zorder=mark.order, linestyle="", **more)
+    )  # fmt: skip
+
+
+def _symbol(mark: Mark) -> tuple[Any, float]:
+    """The symbol as Matplotlib knows it, and the size to ask for: it makes the longest reach half of that."""
+    pen = SYMBOLS.get(mark.symbol)
+    if pen is None:
+        return "o" if mark.symbol == "bubble" else mark.symbol, mark.size
+    from matplotlib.path import Path as Outline
+
+    points = [p for p in pen if p is not None]
+    codes = [Outline.MOVETO if i == 0 or pen[i - 1] is None else Outline.LINETO
+             for i, p in enumerate(pen) if p is not None]  # fmt: skip
+    return Outline(points, codes), mark.size * float(np.abs(points).max()) * 1.0000001
+
+
+@lru_cache(maxsize=512)
+def _advance(char: str) -> float:
+    """How far a character goes, as a share of the size of the text."""
+    from matplotlib import font_manager, ft2font
+
+    font = font_manager.get_font(font_manager.findfont("DejaVu Sans"))
+    font.set_size(100, 72)
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")
+        glyph = font.load_char(ord(char), flags=ft2font.LoadFlags.NO_HINTING)
+    return float(glyph.linearHoriAdvance) / 65536 / 100
+
+
+def width_of(text: str, size: float) -> float:
+    """How wide a text is [pixels]."""
+    return sum(map(_advance, text)) * size * DPI / 72
+
+
+def _write_labels(axes: Any, sheet: Sheet, most: int) -> list[Box]:
+    """The weightiest labels that fit, none over another or over the names of the grid, with more room the more there
+    are; the others are counted at the foot."""
+    to_pixels, back = axes.transData.transform, axes.transData.inverted().transform
+    taken: list[Box] = []
+    for mark, at in sheet.marks.items():
+        if mark.symbol == "bubble":
+            half = mark.size * DPI / 72 / 2
+            taken += [(x - half, y - half, x + half, y + half) for x, y in to_pixels(np.array(at))]
+    for word in sheet.words:
+        x, y = to_pixels(word.at)
+        wide, tall = width_of(word.text, word.size), 0.62 * word.size * DPI / 72
+        shift = {"right": -wide, "center": -wide / 2, "left": 0.0}[word.across]
+        taken.append((x + shift, y - tall, x + shift + wide, y + tall))
+    written: list[Box] = []
+    papers = []
+    for wish in sorted(sheet.wishes, key=lambda w: -w.weight):
+        if len(written) == most:
+            break
+        x, y = to_pixels(wish.at)
+        half, tall = width_of(wish.text, wish.size) / 2 + 2, 0.62 * wish.size * DPI / 72 + 1
+        clear = CLEAR + MORE_CLEAR * max(0, len(written) - ROOMY)
+        for dx, dy in BESIDE if wish.weight < GOVERNS else (*BESIDE, *FURTHER):
+            cx, cy = x + dx * half, y + dy * tall * 1.6
+            box = (cx - half, cy - tall, cx + half, cy + tall)
+            if not any(
+                box[0] - clear < t[2] and box[2] + clear > t[0] and box[1] - clear < t[3] and box[3] + clear > t[1]
+                for t in taken
+            ):
+                taken.append(box)
+                written.append(box)
+                papers.append(back([(box[i], box[j]) for i, j in ((0, 1), (2, 1), (2, 3), (0, 3))]))
+                where = back((cx, cy))
+                axes.text(*where, wish.text, fontsize=wish.size, color=wish.colour, ha="center", va="center", zorder=9)
+                break
+    if papers:
+        from matplotlib.collections import PolyCollection
+
+        axes.add_collection(PolyCollection(papers, facecolors="white", alpha=0.75, lw=0, zorder=8.9), autolim=False)
+    left = len(sheet.wishes) - len(written)
+    if left:
+        words = f"{len(written)} of {len(sheet.wishes)} labels written, the weightiest; --on shows a part"
+        if most == MOST_LABELS:
+            axes.text(1.0, 0.0, words, transform=axes.transAxes, fontsize=8, color=GRID, ha="right", va="bottom")
+    return written
+
+
+def _legend(figure: Any, entries: Sequence[Entry], y: float) -> None:
+    """What lines and marks mean, in a row."""
+    from matplotlib.lines import Line2D
+
+    wide = SIZE[0] * DPI
+    x = 0.105
+    for entry in entries:
+        if entry.line is not None:
+            colour, width, style = entry.line
+            figure.add_artist(Line2D([x, x + 0.02], [y, y], color=colour, lw=width, linestyle=cast(Any, style)))
+        if entry.mark is not None:
+            up = 0.012 if entry.mark.symbol in SYMBOLS else 0.0
+            up += 0.012 if entry.mark.symbol in ("spring", "push") else 0.0
+            _mark(figure, entry.mark, np.array([[x + 0.011, y + up * entry.mark.size / 15]]))
+        figure.text(x + 0.025, y, entry.words, fontsize=9, color=INK, va="center")
+        x += 0.025 + width_of(entry.words, 9) / wide + 0.018
+
+
+def _triad(figure: Any, sheet: Sheet) -> None:
+    """The global axes, in the lower left corner."""
+    from matplotlib.lines import Line2D
+
+    width, height = figure.get_size_inches()
+    centre = np.array([0.05, 0.075])
+    for axis, name in enumerate("xyz"):
+        d = np.array([sheet.view.right[axis], sheet.view.up[axis]]) * 0.04 * np.array([height / width, 1.0])
+        if np.linalg.norm(d) < 1e-3:
+            continue
+        tip = centre + d
+        figure.add_artist(Line2D([centre[0], tip[0]], [centre[1], tip[1]], color=GRID, lw=1.3))
+        x, y = centre + 1.35 * d
+        figure.text(x, y, name, fontsize=9, color=GRID, ha="center", va="center")
+
+
+class Strip:
+    """A figure with one diagram over a length, its axes labelled."""
+
+    def __init__(self, title: str, note: str, axes: bool = True) -> None:
+        self.figure = bare_figure(title, note)
+        self.axes: Any = self.figure.add_axes((0.08, 0.11, 0.89, 0.76)) if axes else None
+        if axes:
+            plain(self.axes)
+
+    def save(self, path: Path) -> None:
+        """Write it as PNG, SVG or PDF by the path's ending; the same drawing gives the same bytes."""
+        save_figure(self.figure, path)
+
+    def svg(self) -> str:
+        """As an SVG element."""
+        return svg_of(self.figure)
+
+
+def plain(axes: Any) -> None:
+    """Axes without a frame around."""
+    for side in ("top", "right"):
+        axes.spines[side].set_visible(False)
+    for side in ("left", "bottom"):
+        axes.spines[side].set_color(GRID)
+    axes.tick_params(colors=GRID)

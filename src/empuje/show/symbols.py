@@ -1,0 +1,97 @@
+"""Supports, hinges and springs by their symbols, with a legend.
+
+    /\\        /\\        --+--      /\\       /\\
+   /__\\      /__\\      /////     /__\\     >          o---   hinge       -o-  ===  slides free
+   /////     -----                 ==       <  springs
+   pinned    moves in   fixed      can       /////
+             some way              only push
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..core.model.project import Project
+from .canvas import FAINT, GRID, SLACK, Mark, Sheet
+
+Floats = NDArray[np.float64]
+SIZE, MANY_SIZE = 15.0, 9.0
+MANY = 60
+"""With more supports than these the symbols are smaller."""
+BESIDE = 0.022
+"""How far from the end a hinge is drawn, as a share of the drawing's size."""
+MEANING = {
+    "pinned": "pinned", "fixed": "fixed", "part": "held, turns about some axes", "roller": "moves in some direction",
+    "spring": "on springs", "push": "can only push",
+}  # fmt: skip
+
+
+def kinds_of_supports(project: Project) -> dict[int, list[str]]:
+    """By node: how it is held, as the symbols that are drawn at it."""
+    held: dict[int, NDArray[np.bool_]] = {}
+    more: dict[int, list[str]] = {}
+    for s in project.supports:
+        held[s.node] = held.get(s.node, np.zeros(6, bool)) | np.array(s.held)
+        own = more.setdefault(s.node, [])
+        own += ["spring"] * (any(s.spring) and "spring" not in own) + ["push"] * (s.lift and "push" not in own)
+    moves, turns = ([0, 2], [4]) if project.plane else ([0, 1, 2], [3, 4, 5])
+    out: dict[int, list[str]] = {}
+    for node, h in held.items():
+        m, r = h[moves], h[turns]
+        if m.all():
+            kind = ["fixed"] if r.all() else ["part"] if r.any() else ["pinned"]
+        else:
+            kind = ["roller"] if m.any() or r.any() else []
+        out[node] = ([k for k in kind if not (k == "pinned" and "push" in more[node])]) + more[node]
+    return out
+
+
+def draw_supports(sheet: Sheet, key: bool) -> None:
+    """Every support that is seen, by its symbols; with a `key` what they mean."""
+    kinds = kinds_of_supports(sheet.project)
+    seen = sheet.shown_nodes()
+    size = MANY_SIZE if len(kinds) > MANY else SIZE
+    used: set[str] = set()
+    for node, symbols in kinds.items():
+        if seen[node]:
+            for symbol in symbols:
+                used.add(symbol)
+                sheet.put(Mark(symbol, size=size), sheet.project.xyz[node])
+    for symbol, words in MEANING.items():
+        if key and symbol in used:
+            sheet.explain(words, mark=Mark(symbol, size=12))
+
+
+def draw_ends(sheet: Sheet, key: bool) -> None:
+    """Circles beside the ends of the chosen members that turn freely, filled where on springs."""
+    project, members = sheet.project, sheet.members
+    start, end = (project.xyz[project.ends[members, k]] for k in (0, 1))
+    length, along = project.lengths[members], project.axes[members, 0]
+    turning = [4] if project.plane else [4, 5]
+    places: dict[str, list[Floats]] = {"white": [], FAINT: []}
+    for i, m in enumerate(members.tolist()):
+        joints = np.array(project.members[m].joints)
+        beside = min(BESIDE * sheet.size, 0.2 * length[i])
+        for k, at, sign in ((0, start[i], 1.0), (1, end[i], -1.0)):
+            own = joints[[6 * k + t for t in turning]]
+            if project.members[m].bar or (own == 0).any():
+                places["white"].append(at + sign * beside * along[i])
+            elif np.isfinite(own).any():
+                places[FAINT].append(at + sign * beside * along[i])
+    for (fill, at), words in zip(places.items(), ("hinge", "end on springs"), strict=True):
+        if at:
+            mark = Mark("o", fill, size=4.5, order=7)
+            sheet.put(mark, np.array(at))
+            if key:
+                sheet.explain(words, mark=mark)
+
+
+def draw_slack(sheet: Sheet, slack: NDArray[np.bool_]) -> None:
+    """Those of the chosen members that are slack (members,) dashed over a white line, and in the legend."""
+    own = sheet.members[slack[sheet.members]]
+    if len(own):
+        ends = [sheet.project.xyz[e] for e in sheet.project.ends[own]]
+        sheet.lines(ends, "white", 2.6, order=2)
+        sheet.lines(ends, GRID, 1.2, order=3, style=SLACK)
+        sheet.explain("slack", line=(GRID, 1.2, SLACK))
