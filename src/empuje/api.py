@@ -181,6 +181,15 @@ class Model(_Asking):
         names = [r.name for r in self._under(under) if r.is_case]
         return self._frame(sheet_of(WindPart.read(part), wind, self.project, names, self._display.value))
 
+    def changes_since(self, old: Model, under: Words = None, tolerance: float = 1e-3) -> pd.DataFrame:
+        """What changed from an older model to this: what is written, loads by case and family, governing values under
+        results of both (default: all combinations) that differ by more than a share, limits that turned."""
+        from .comparing import compared
+        from .show.changes_text import changes_table
+
+        found = compared(old._study, self._study, _words(under), tolerance)
+        return self._frame(changes_table(found.changes, self._display))
+
     def members(self) -> pd.DataFrame:
         """Every member with its section, material, nodes, length and weight."""
         return self._frame(inventory.member_list(self.project))

@@ -7,11 +7,10 @@ from collections.abc import Iterable
 import numpy as np
 
 from ..core.analysis.critical import told
-from ..core.analysis.pieces import FORCES
 from ..core.analysis.solution import Solution
-from ..core.answers.governing import governing_reactions
+from ..core.answers.governing import governing_forces, governing_reactions
 from ..core.answers.reactions import closing_error, result_findings
-from ..core.answers.table import MEMBER_KINDS, Column, Table, said
+from ..core.answers.table import Table, said
 from ..core.model.findings import Finding, in_short, listed, visible
 from ..core.model.results import Result, Results, names
 from ..core.model.words import How
@@ -19,40 +18,6 @@ from ..core.verdict.outcome import Verdict
 from .display import Display
 from .tables import as_markdown, escaped
 from .verdict_text import verdict_as_markdown
-
-
-def governing(solution: Solution, found: Table) -> Table:
-    """For each family and force the member and combination with the largest magnitude in the envelope `found`."""
-    family_of = {m.name: m.family for m in solution.project.members}
-    families = list(dict.fromkeys(family_of.values()))
-    member, of = found["member"], found["of"]
-    rows = []
-    for family in families:
-        in_family = np.array([family_of[m] == family for m in member])
-        for force in FORCES:
-            index = np.flatnonzero(in_family & (of == force))
-            if not len(index):
-                continue
-            best = index[np.abs(found[force][index]).argmax()]
-            value = found[force][best]
-            if abs(value) > 1e-9 * max(np.nanmax(np.abs(found[force])), 1e-12):
-                rows.append((family, force, value, member[best], found["x"][best], found["case"][best]))
-    kinds = dict(MEMBER_KINDS)
-    forces = np.array([r[2] if kinds[r[1]] == "force" else np.nan for r in rows])
-    moments = np.array([r[2] if kinds[r[1]] == "moment" else np.nan for r in rows])
-    return Table(
-        "governing",
-        (
-            Column("family", "text", [r[0] for r in rows]),
-            Column("of", "text", [r[1] for r in rows]),
-            Column("force", "force", forces),
-            Column("moment", "moment", moments),
-            Column("member", "text", [r[3] for r in rows]),
-            Column("x", "length", np.array([r[4] for r in rows], float)),
-            Column("case", "text", [r[5] for r in rows]),
-        ),
-    )
-
 
 MOST_TOTALS = 20
 """With more combinations than these only the cases' totals are in the summary; the tables have all."""
@@ -103,7 +68,7 @@ def summary(
         out.append("## Does it pass?\n")
         out.append(verdict_as_markdown(verdict.outcomes, display, project.title or project.file))
     out.append(f"## Governing forces by family, over {len(results)} results\n")
-    out.append(as_markdown(governing(solution, tables["envelope"]), display))
+    out.append(as_markdown(governing_forces(solution, tables["envelope"]), display))
     out.append("## Governing reactions\n")
     out.append(as_markdown(governing_reactions(solution, results), display))
     findings = [*findings, *result_findings(solution, asked)]

@@ -16,7 +16,7 @@ from .envelope import envelope
 from .foundations import reaction_envelope
 from .moving import fixed_extremes
 from .reactions import closing_error, reactions, resultants
-from .table import FORCE_KINDS, Column, Table, case_column, how_column, leading_only, six, stacked
+from .table import FORCE_KINDS, MEMBER_KINDS, Column, Table, case_column, how_column, leading_only, six, stacked
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -127,5 +127,38 @@ def balance_in_short(solution: Solution, results: Results) -> Table:
             case_column(results, each),
             *(Column(f"F{axis} applied", "force", put_on[k] + 0.0) for k, axis in enumerate("xyz")),
             Column("relative", "number", closing_error(solution, results)),
+        ),
+    )
+
+
+def governing_forces(solution: Solution, found: Table) -> Table:
+    """For each family and force the member and combination with the largest magnitude in the envelope `found`."""
+    family_of = {m.name: m.family for m in solution.project.members}
+    families = list(dict.fromkeys(family_of.values()))
+    member, of = found["member"], found["of"]
+    rows = []
+    for family in families:
+        in_family = np.array([family_of[m] == family for m in member])
+        for force in FORCES:
+            index = np.flatnonzero(in_family & (of == force))
+            if not len(index):
+                continue
+            best = index[np.abs(found[force][index]).argmax()]
+            value = found[force][best]
+            if abs(value) > 1e-9 * max(np.nanmax(np.abs(found[force])), 1e-12):
+                rows.append((family, force, value, member[best], found["x"][best], found["case"][best]))
+    kinds = dict(MEMBER_KINDS)
+    forces = np.array([r[2] if kinds[r[1]] == "force" else np.nan for r in rows])
+    moments = np.array([r[2] if kinds[r[1]] == "moment" else np.nan for r in rows])
+    return Table(
+        "governing",
+        (
+            Column("family", "text", [r[0] for r in rows]),
+            Column("of", "text", [r[1] for r in rows]),
+            Column("force", "force", forces),
+            Column("moment", "moment", moments),
+            Column("member", "text", [r[3] for r in rows]),
+            Column("x", "length", np.array([r[4] for r in rows], float)),
+            Column("case", "text", [r[5] for r in rows]),
         ),
     )

@@ -188,6 +188,24 @@ class Picture(Word):
     MZ = "Mz"
 
 
+class Part(Word):
+    """A part of a model, or of what follows from it, that may differ from another's."""
+
+    MODEL = "model"
+    NODE = "node"
+    MATERIAL = "material"
+    SECTION = "section"
+    MEMBER = "member"
+    SUPPORT = "support"
+    CASE = "case"
+    LOAD = "load"
+    COMBINATION = "combination"
+    REACTION = "reaction"
+    FORCE = "force"
+    DISPLACEMENT = "displacement"
+    LIMIT = "limit"
+
+
 class Label(Word):
     """What may be written beside members and nodes of a picture."""
 
