@@ -32,6 +32,7 @@ COMMANDS = {
     "verdict": "whether the model's limits are met: how much of each bound is used, where, under what",
     "try": "other sections for families: which pass, the lightest first",
     "draw": "draw the frame, its loads, its deflected or buckled shape, or a force diagram",
+    "report": "write the report a checker reads, as a page with the model in space, or as a PDF",
     "diff": "what changed between two models: members, loads, combinations, governing values, limits that turned",
     "expand": "print what makers, runs and copies stand for, as plain entries of a model file",
     "export": "write a model as tables, CSV or a workbook, that read back to the same results",

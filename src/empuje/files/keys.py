@@ -18,6 +18,7 @@ from .keys_checks import ACCEPTED, PLAUSIBLE
 from .keys_copies import COPY
 from .keys_limits import LIMIT
 from .keys_makers import MAKER
+from .keys_report import REPORT
 from .keys_steel import STEEL
 from .keys_traffic import TRAFFICS, VEHICLES
 from .keys_wind import WIND
@@ -31,6 +32,10 @@ OWN_SHAPES = tuple(shape for shape in SHAPES if shape != "wide flange")
 ANALYSIS = Form("project.analysis", each=Choice.of(Order))
 PROJECT = Form("project", (
     Key("title", Text(), "", "free text, shown on drawings and in the summary"),
+    Key("number", Text(), "", "of the project, for the title block of the report", "none"),
+    Key("author", Text(), "", "who made the model, for the title block", "none"),
+    Key("revision", Text(), "", "of the model, for the title block", "none"),
+    Key("date", Text(), "", "of the revision, as text, for the title block: none is made up", "none"),
     Key("units", Text('`"kN m"`, `"kip ft"`, ...'), REQUIRED, "the force and the length a bare number has"),
     Key("display", Text('`"kN m mm MPa"`'), ABSENT, "units of the tables: force, length, displacement, stress. "
         "Rotations are in mrad", "that of `units`, with mm and MPa or in and ksi"),
@@ -358,6 +363,7 @@ MODEL = Form("model", (
     Key("limits", Tables(LIMIT), ABSENT, "what results must satisfy"),
     Key("plausible", Table(PLAUSIBLE), ABSENT, "beyond what a value is told to be odd"),
     Key("accepted", Tables(ACCEPTED), ABSENT, "findings that are taken as they are"),
+    Key("report", Table(REPORT), ABSENT, "what the report shows"),
 ))  # fmt: skip
 
 ROWS = {

@@ -43,6 +43,7 @@ from .parts import read_parts
 from .plain_file import NoPlainFile, bytes_in
 from .quantities import Units, is_unit, unit_names
 from .reduction import read_reduction
+from .report import read_report, read_title_block
 from .selectors import Names
 from .steel import read_steel
 from .supports import read_supports
@@ -185,7 +186,8 @@ def read_text(text: str, file: str, folder: Path | None = None, given: Mapping[s
         tuple(loads), combining, book.lines, tuple(diaphragms), second_order, _mass(model, cases),
         grounds.surfaces, (*of_floors, *surface_loads), reduction, wind, traffic,
         limits=tuple(limits), steel=steel, direct=orders[Order.DIRECT],
-        plausible=read_plausible(model), accepted=read_accepted(model),
+        plausible=read_plausible(model), accepted=read_accepted(model), about=read_title_block(model),
+        report=read_report(model),
     )  # fmt: skip
     return Reading(
         project, notes.all_found(), names, notes.digest.digest(), tuple(notes.files), tuple(notes.units.values),

@@ -93,6 +93,15 @@ def write_text(path: Path, text: str) -> None:
     write_whole(path, make)
 
 
+def write_bytes(path: Path, content: bytes) -> None:
+    """Writes a file, whole or not at all."""
+
+    def make(beside: Path) -> None:
+        beside.write_bytes(content)
+
+    write_whole(path, make)
+
+
 def write_sqlite(path: Path, tables: Sequence[Table], display: Display) -> None:
     """One SQLite file with a table for each answer, units in the column names."""
     path.unlink(missing_ok=True)

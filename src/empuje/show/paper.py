@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import re
 import warnings
 import zlib
 from collections.abc import Sequence
@@ -74,9 +75,9 @@ class Drawing:
 
     sheets: tuple[Sheet, ...]
 
-    def figure(self) -> Any:
-        """Everything put on paper: a Matplotlib figure."""
-        return figure_of(self.sheets)[0]
+    def figure(self, size: tuple[float, float] = SIZE) -> Any:
+        """Everything put on paper of a size [in]: a Matplotlib figure."""
+        return figure_of(self.sheets, size)[0]
 
     def save(self, path: Path) -> None:
         """Write it as PNG, SVG or PDF by the path's ending; the same drawing gives the same bytes."""
@@ -84,9 +85,9 @@ class Drawing:
             warnings.filterwarnings("ignore", "Glyph")  # what the font has not is drawn as a box
             save_figure(self.figure(), path)
 
-    def svg(self) -> str:
-        """As an SVG element."""
-        return svg_of(self.figure())
+    def svg(self, size: tuple[float, float] = SIZE) -> str:
+        """As an SVG element, of a size [in]: on a smaller one words are larger beside the frame."""
+        return svg_of(self.figure(size))
 
 
 def save_figure(figure: Any, path: Path) -> None:
@@ -106,7 +107,12 @@ def svg_of(figure: Any) -> str:
         warnings.filterwarnings("ignore", "Glyph")
         figure.savefig(out, format="svg", metadata={"Date": None})
     text = out.getvalue()
-    return text[text.index("<svg") :]
+    return _hundredths(text[text.index("<svg") :])
+
+
+def _hundredths(svg: str) -> str:
+    """Numbers of a drawing to a hundredth of a point: no eye sees more, and pages are half as large."""
+    return re.sub(r"(?<![\w#.])-?\d+\.\d{3,}", lambda m: f"{float(m[0]):.2f}".rstrip("0").rstrip("."), svg)
 
 
 def pixels_of(figure: Any) -> NDArray[np.uint8]:
@@ -125,23 +131,23 @@ def _save_png(figure: Any, path: Path) -> None:
     Image.fromarray(pixels_of(figure)).save(path, "png", compress_level=1, compress_type=zlib.Z_RLE)
 
 
-def bare_figure(title: str, note: str) -> Any:
+def bare_figure(title: str, note: str, size: tuple[float, float] = SIZE) -> Any:
     """An empty figure with its heads."""
     import matplotlib
     from matplotlib.figure import Figure
 
     matplotlib.rcParams.update(SETTINGS)
-    figure = Figure(figsize=SIZE, dpi=DPI, facecolor="white")
+    figure = Figure(figsize=size, dpi=DPI, facecolor="white")
     figure.text(0.03, 0.955, title, fontsize=14, fontweight="bold", color=INK, va="center")
     figure.text(0.03, 0.918, note, fontsize=10, color=GRID, va="center")
     return figure
 
 
-def figure_of(sheets: Sequence[Sheet]) -> tuple[Any, list[list[Box]]]:
+def figure_of(sheets: Sequence[Sheet], size: tuple[float, float] = SIZE) -> tuple[Any, list[list[Box]]]:
     """All sheets on one figure and one scale; and the boxes of the labels written on each [pixels]."""
     first = sheets[0]
     alone = len(sheets) == 1
-    figure = bare_figure(first.title, first.note if alone else "")
+    figure = bare_figure(first.title, first.note if alone else "", size)
     across = 1 if alone else 2
     down = -(-len(sheets) // across)
     foot = 0.055 + 0.03 * bool(first.key)
@@ -185,7 +191,7 @@ def _put(figure: Any, rect: Rect, sheet: Sheet, limits: Floats, scale: float) ->
     axes.axis("off")
     low, high = limits
     # One scale across and up: what the place is too wide or too tall for is room around.
-    place = np.array(rect[2:]) * SIZE
+    place = np.array(rect[2:]) * figure.get_size_inches()
     reach = 1.12 * np.maximum(high - low, 1e-6)
     reach = place * float((reach / place).max())
     (x0, y0), (x1, y1) = (low + high - reach) / 2, (low + high + reach) / 2
@@ -308,7 +314,7 @@ def _legend(figure: Any, entries: Sequence[Entry], y: float) -> None:
     """What lines and marks mean, in a row."""
     from matplotlib.lines import Line2D
 
-    wide = SIZE[0] * DPI
+    wide = figure.get_size_inches()[0] * DPI
     x = 0.105
     for entry in entries:
         if entry.line is not None:

@@ -46,7 +46,7 @@ def as_table(outcomes: Sequence[Outcome], display: Display) -> Table:
 
 def verdict_for_eyes(outcomes: Sequence[Outcome], display: Display) -> str:
     """The outcomes as they stand, with a line that counts them."""
-    rows = [_cells(o, display) for o in outcomes]
+    rows = [cells_of(o, display) for o in outcomes]
     table = aligned(list(HEADS), rows, list(NUMERIC), display.width)
     lines = [f"{o.limit.name} {o.bound.of}: no answer: {o.place}: {o.reason}" for o in outcomes if o.reason]
     there = Window(display.width, 0, False) if display.width is not None else None
@@ -58,7 +58,7 @@ def verdict_as_markdown(outcomes: Sequence[Outcome], display: Display, title: st
     """A summary for a text: what it comes to, then the table."""
     failing = [o for o in outcomes if o.fails]
     head = f"**{'Not all limits are met' if failing else 'All limits are met'}** ({escaped(title)}): "
-    rows = [[escaped(visible(c)) for c in _cells(o, display)] for o in outcomes]
+    rows = [[escaped(visible(c)) for c in cells_of(o, display)] for o in outcomes]
     rule = ["---:" if n else "---" for n in NUMERIC]
     table = "".join("| " + " | ".join(cells) + " |\n" for cells in [list(HEADS), rule, *rows])
     lines = [f"{o.limit.name} {o.bound.of}: no answer: {o.place}: {o.reason}" for o in outcomes if o.reason]
@@ -93,7 +93,7 @@ def sentence(o: Outcome, display: Display) -> str:
     """An outcome in a sentence."""
     if o.reason:
         return f"no answer: {o.place}: {o.reason}"
-    cells = dict(zip(HEADS, _cells(o, display), strict=True))
+    cells = dict(zip(HEADS, cells_of(o, display), strict=True))
     at = f" at x = {cells['along']}" if cells["along"] else ""
     more = f"; {o.failing} of {o.places} places fail" if o.places > 1 and o.failing else ""
     under = f" under {o.case}" if o.case else ""
@@ -101,7 +101,8 @@ def sentence(o: Outcome, display: Display) -> str:
     return f"{value}: {o.place}{at}{under}{more}"
 
 
-def _cells(o: Outcome, display: Display) -> list[str]:
+def cells_of(o: Outcome, display: Display) -> list[str]:
+    """An outcome as the cells of a row, in the order of the heads."""
     count = f"{o.failing} of {o.places} fail" if o.failing > 1 else f"worst of {o.places}"
     place = o.place + (f" ({count})" if o.places > 1 and not o.reason else "")
     if o.reason:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 
 from ..core.answers.table import Column
@@ -11,8 +13,21 @@ from .layout import aligned
 from .tables import decimals_for, number
 
 
-def why_for_eyes(found: Why, display: Display) -> str:
-    """How a governing value came about, for a terminal."""
+@dataclass(frozen=True)
+class WhyWords:
+    """A derivation in words: what governs, the heads and rows of its shares, and what there is to say below."""
+
+    lines: list[str]
+    heads: list[str]
+    rows: list[list[str]]
+    below: list[str]
+
+
+NUMERIC = [False, True, True, True, False, False]
+
+
+def why_words(found: Why, display: Display) -> WhyWords:
+    """How a governing value came about; loads are set in below their case."""
     table, project = why_table(found, display.said), found.project
     kind, of = found.target.kind, found.target.of
     unit, factor = display.unit(kind), display.factor(kind)
@@ -44,10 +59,18 @@ def why_for_eyes(found: Why, display: Display) -> str:
         label = "axial forces on the deformed shape" if bent else label
         rows.append([label, shown, number(share * factor, decimals), number(percent, 1), source, steps])
     heads = ["share of", "factor", display.head(Column(of, kind, [])), "%", "line", "made of"]
-    lines += ["", aligned(heads, rows, [False, True, True, True, False, False], display.width).rstrip()]
-    if idle:
-        lines.append(f"Nothing from {', '.join(idle)}.")
-    lines += ["", _adds_up(miss(found))]
+    below = [f"Nothing from {', '.join(idle)}."] if idle else []
+    return WhyWords(lines, heads, rows, [*below, _adds_up(miss(found))])
+
+
+def why_for_eyes(found: Why, display: Display) -> str:
+    """How a governing value came about, for a terminal."""
+    words = why_words(found, display)
+    kind = found.target.kind
+    unit, factor = display.unit(kind), display.factor(kind)
+    decimals = decimals_for(float(np.abs(found.values).max(initial=0.0)) * factor)
+    lines = [*words.lines, "", aligned(words.heads, words.rows, NUMERIC, display.width).rstrip()]
+    lines += [*words.below[:-1], "", words.below[-1]]
     nexts = [
         f"{r.name} {number(float(v) * factor, decimals)}"
         for r, v in zip(found.results[1:3], found.values[1:3], strict=True)

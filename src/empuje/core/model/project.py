@@ -17,6 +17,7 @@ from .loads import DescribedLoad
 from .near import on_lines
 from .plausible import Plausible
 from .reduction import ReductionRule
+from .report import ReportRule, TitleBlock
 from .steel import SteelRule
 from .surfaces import Surface, SurfaceLoad
 from .traffic import Standing, Traffic
@@ -41,7 +42,7 @@ class Project:
     `wind`: what makes wind loads and their cases; `traffic`: what moves, each a case by its name; `standings`:
     positions of it that are load cases of their own; `limits`: what results must satisfy;
     `steel`: how steel members are checked; `plausible`: beyond what a value is told to be odd; `accepted`: findings
-    taken as they are.
+    taken as they are; `about`, `report`: its title block, and what its report shows.
     """
 
     file: str
@@ -70,6 +71,8 @@ class Project:
     direct: tuple[str, ...] = ()
     plausible: Plausible = field(default_factory=Plausible)
     accepted: tuple[Accepted, ...] = ()
+    about: TitleBlock = field(default_factory=TitleBlock)
+    report: ReportRule = field(default_factory=ReportRule)
 
     @cached_property
     def xyz(self) -> NDArray[np.float64]:

@@ -206,6 +206,25 @@ class Part(Word):
     LIMIT = "limit"
 
 
+class ReportPart(Word):
+    """A part of the report, in the order in which a checker reads."""
+
+    BASIS = "basis"
+    FRAME = "frame"
+    VIEW = "view"
+    CASES = "cases"
+    DERIVATIONS = "derivations"
+    COMBINATIONS = "combinations"
+    BALANCE = "balance"
+    DISPLACEMENTS = "displacements"
+    ENVELOPES = "envelopes"
+    REACTIONS = "reactions"
+    LIMITS = "limits"
+    FINDINGS = "findings"
+    VALIDITY = "validity"
+    WHY = "why"
+
+
 class Label(Word):
     """What may be written beside members and nodes of a picture."""
 

@@ -21,7 +21,7 @@ from .supports import plain_supports
 ORDER = (
     "project", "values", "tables", "grid", "nodes", "materials", "sections", "members", "supports", "diaphragms",
     "surfaces", "floors", "reduction", "wind", "vehicles", "traffic", "cases", "loads", "combinations", "steel",
-    "limits", "plausible", "accepted",
+    "limits", "plausible", "accepted", "report",
 )  # fmt: skip
 WIDEST = 110
 LIST = re.compile(r"\[\n((?: +[^\n\[\]{}]*,\n)+) *\]")

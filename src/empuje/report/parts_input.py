@@ -1,0 +1,202 @@
+"""The parts of a report about what was put in: basis, frame, cases, where loads come from, combinations."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..core.answers.combos import TAKEN, combos
+from ..core.answers.inventory import section_list
+from ..core.answers.load_sums import load_sums
+from ..core.answers.surfaces import surface_balance
+from ..core.answers.table import Column, Table
+from ..core.answers.take_down import reduction_table
+from ..core.answers.traffic import traffic_table
+from ..core.answers.wind import sheet_of
+from ..core.model.project import GRAVITY
+from ..core.model.words import Label, WindPart
+from ..show.canvas import Sheet
+from ..show.draw_frame import draw_frame
+from ..show.draw_pressures import draw_pressures
+from ..show.draw_solid import draw_solid
+from ..show.labels import write_labels
+from ..show.paper import Drawing
+from ..show.report.blocks import Block, Paragraph, Picture, grid_of, plain_grid
+from ..show.results_folder import first_pictures
+from ..show.summary import explained
+from ..show.symbols import MEANING, kinds_of_supports
+from ..show.view import View
+from .answers import Answers
+
+WIND_TITLES = {
+    WindPart.FOUND: "Wind: what is stated and found", WindPart.HEIGHTS: "Wind: velocity pressure by height",
+    WindPart.COEFFICIENTS: "Wind: coefficients", WindPart.ZONES: "Wind: zones and pressures",
+    WindPart.BARE: "Wind: bare members", WindPart.TOTALS: "Wind: totals",
+}  # fmt: skip
+IN_REPORT = (9.6, 6.0)
+"""Of drawings [in], so that their words can be read on paper."""
+MOST_ROWS = 60
+"""Of tables that grow with the model so many rows are in the report."""
+
+
+def basis(answers: Answers) -> list[Block]:
+    """Codes, units, kind of analysis, choices taken; materials and sections."""
+    project, display = answers.project, answers.display
+    rows = [["units of bare numbers", " ".join(project.units)], ["units shown", " ".join(project.display)]]
+    if project.combining.sets:
+        rows.append(["combinations", ", ".join(dict.fromkeys(s.name for s in project.combining.sets))])
+    if project.wind is not None:
+        rows.append(["wind", str(project.wind.code)])
+    if project.reduction is not None:
+        rows.append(["reduction of live loads", str(project.reduction.code)])
+    if project.steel is not None:
+        rows.append(["resistance of steel members", str(project.steel.code)])
+    second = " ".join(project.second_order).replace("*", "all") or "none"
+    rows.append(["second order", f"combinations of {second}" if second != "none" else "no combination"])
+    rows.append(["standard acceleration of free fall", f"{GRAVITY} m/s2"])
+    out: list[Block] = [plain_grid("Codes, units, kind of analysis", ["what", "as taken"], rows, [False, False])]
+    results = answers.job.results
+    how = explained((h, r.second_order_at) for r, h in zip(results, answers.solution.how(results), strict=True))
+    out += [Paragraph(words) for words in how]
+    choices = dict.fromkeys(
+        (s.name, name, f"{value:g}") for s in project.combining.sets for name, value in s.values.items()
+    )
+    if choices:
+        rows = [list(row) for row in choices]
+        out.append(
+            plain_grid(
+                "Choices taken in the codes' combinations", ["rules", "symbol", "value"], rows, [False, False, True]
+            )
+        )
+    materials = list({m.material.name: m.material for m in project.members}.values())
+    out.append(grid_of(Table("materials", (
+        Column("material", "text", [m.name for m in materials]),
+        Column("E", "stress", np.array([m.E for m in materials])),
+        Column("G", "stress", np.array([m.G for m in materials])),
+        Column("density kg/m3", "number", np.array([m.density for m in materials])),
+        Column("expansion 1e-6/K", "number", np.array([1e6 * m.expansion for m in materials])),
+    )), display, "Materials"))  # fmt: skip
+    out.append(grid_of(section_list(project), display, "Sections, about their own axes: y is the major axis of an I"))
+    return out
+
+
+def frame(answers: Answers) -> list[Block]:
+    """The frame drawn as lines and as solids; its families and supports."""
+    project, display = answers.project, answers.display
+    view = View.named("xz" if project.plane else "iso")
+    every = np.arange(len(project.members))
+    lines = draw_frame(project, every, view)
+    write_labels(lines, [Label.FAMILIES])
+    out: list[Block] = [picture(lines, "The frame with its families, supports and hinges")]
+    out.append(picture(draw_solid(project, every, view), "Sections to scale along the members"))
+    families = list(dict.fromkeys(m.family for m in project.members))
+    of = {f: [i for i, m in enumerate(project.members) if m.family == f] for f in families}
+
+    def shared(family: str, words: list[str]) -> str:
+        found = dict.fromkeys(words[i] for i in of[family])
+        return ", ".join(list(found)[:4]) + (", ..." if len(found) > 4 else "")
+
+    sections = [m.section.name for m in project.members]
+    materials = [m.material.name for m in project.members]
+    acts = ["bar, " * m.bar + {"both": "pulls and pushes"}.get(str(m.acts), f"{m.acts} only") for m in project.members]
+    out.append(grid_of(Table("families", (
+        Column("family", "text", families), Column("section", "text", [shared(f, sections) for f in families]),
+        Column("material", "text", [shared(f, materials) for f in families]),
+        Column("acts", "text", [shared(f, acts) for f in families]),
+        Column("members", "count", np.array([len(of[f]) for f in families], float)),
+        Column("length", "length", np.array([project.lengths[of[f]].sum() for f in families])),
+        Column("weight", "force", np.array([project.masses[of[f]].sum() * GRAVITY for f in families])),
+    )), display, "Families"))  # fmt: skip
+    kinds = kinds_of_supports(project)
+    freedoms = ("x", "y", "z", "rx", "ry", "rz")
+    rows = []
+    for node, symbols in kinds.items():
+        own = [s for s in project.supports if s.node == node]
+        held = " ".join(f for k, f in enumerate(freedoms) if any(s.held[k] for s in own))
+        springs = ", ".join(
+            f"{f} {s.spring[k] * display.factor(kind):.4g} {display.unit(kind)}" for s in own
+            for k, f in enumerate(freedoms) for kind in ["spring" if k < 3 else "turning spring"] if s.spring[k]
+        )  # fmt: skip
+        rows.append([project.nodes[node].name, ", ".join(MEANING[k] for k in symbols), held, springs])
+    out.append(plain_grid("Supports", ["node", "kind", "held", "springs"], rows[:MOST_ROWS], [False] * 4,
+                          f"{MOST_ROWS} of {len(rows)} supports" if len(rows) > MOST_ROWS else ""))  # fmt: skip
+    return out
+
+
+def picture(sheet: Sheet, caption: str) -> Picture:
+    """A sheet as a picture; what it says in words besides."""
+    words = "; ".join([sheet.title, sheet.note, *(text for text, _ in sheet.foot)])
+    return Picture(Drawing((sheet,)).svg(IN_REPORT), caption, words)
+
+
+def cases(answers: Answers) -> list[Block]:
+    """The cases with their totals, and drawings of those with loads."""
+    project, display = answers.project, answers.display
+    model = answers.model
+    shown = [r for r in model.results if r.is_case and not project.cases[r.index].stands]
+    every, nodes = np.arange(len(project.members)), np.arange(len(project.nodes))
+    sums = load_sums(model, shown, every, nodes, "case")
+    at = {name: i for i, name in enumerate(sums["case"].tolist())}
+    totals = {f: np.array([sums[f][at[r.name]] if r.name in at else np.nan for r in shown]) for f in ("Fx", "Fy", "Fz")}
+    own = [project.cases[r.index] for r in shown]
+    note = "Without what combinations make of vertical loads (lean), and without traffic, which stands anywhere."
+    out: list[Block] = [grid_of(Table("cases", (
+        Column("case", "text", [c.name for c in own]), Column("action", "text", [c.action for c in own]),
+        Column("title", "text", [c.title for c in own]),
+        Column("what more", "text", [_more(c.self_weight, c.lean, c.moves) for c in own]),
+        *(Column(f, "force", v) for f, v in totals.items()),
+    )), display, "Cases, and the sums of their loads in global axes", note)]  # fmt: skip
+    for name, sheet in first_pictures(answers.job):
+        if name.startswith("loads-"):
+            out.append(picture(sheet, f"{sheet.title.rpartition(': ')[2]}: {sheet.note or 'as members receive them'}"))
+    return out
+
+
+def _more(self_weight: float, lean: float, moves: bool) -> str:
+    words = [f"{self_weight:g} times self-weight"] if self_weight else []
+    words += [f"{lean:g} of the vertical loads of each combination"] if lean else []
+    return ", ".join(words + (["moves"] if moves else []))
+
+
+def derivations(answers: Answers) -> list[Block]:
+    """Surfaces, wind, live-load reduction, traffic: what was derived, and from what."""
+    model, project, display = answers.model, answers.project, answers.display
+    out: list[Block] = []
+    cases = [r for r in model.results if r.is_case and not project.cases[r.index].stands]
+    if project.surfaces:
+        table = surface_balance(model, cases)
+        if len(table):
+            out.append(grid_of(table, display, "Surfaces: what was put on and what members received", most=MOST_ROWS))
+    if model.wind is not None:
+        for part in WindPart:
+            table = sheet_of(part, model.wind, project, [r.name for r in cases], display.value)
+            if len(table):
+                out.append(grid_of(table, display, WIND_TITLES[part], most=MOST_ROWS))
+        first = next((r for r in cases if r.name in model.wind.first_cases and model.surface_loads([r.name])), None)
+        if first is not None:
+            view = View.named("xz" if project.plane else "iso")
+            sheet = draw_pressures(model, first, np.arange(len(project.members)), view, display, True)
+            out.append(picture(sheet, f"Pressures of {first.name}"))
+    if model.reduction.each:
+        members = np.unique([one.member for one in model.reduction.each])
+        table = reduction_table(model, members, display.said)
+        out.append(grid_of(table, display, "Reduction of live loads by member", most=MOST_ROWS))
+    if model.laid:
+        out.append(grid_of(traffic_table(answers.study.movers), display, "Moving loads"))
+        out += [Paragraph(f"{words}.") for words in answers.notes]
+    if not out:
+        out.append(Paragraph("All loads are as written in the model: none is derived from surfaces, wind or traffic."))
+    return out
+
+
+def combinations(answers: Answers) -> list[Block]:
+    """Every combination with its clause."""
+    out: list[Block] = [Paragraph(f"{words}.") for words in answers.model.told]
+    made = [r for r in answers.job.asked if not r.is_case]
+    placed = {s.case for s in answers.project.standings}
+    table = combos(answers.project, [r for r in made if not placed & {c for c, _ in r.factors}] or made)
+    table = table.without([c.name for c in table.columns if c.name not in TAKEN])
+    if not len(table):
+        return [*out, Paragraph("The model has no combinations: every case stands alone.")]
+    if placed:
+        out.append(Paragraph("Combinations with traffic stand in many positions; they are not listed one by one."))
+    return [*out, grid_of(table, answers.display, f"{len(table)} combinations")]

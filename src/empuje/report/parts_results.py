@@ -1,0 +1,246 @@
+"""The parts of a report about what came out: balance, displacements, forces, reactions, limits, findings, validity."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..core.answers.foundations import schedule
+from ..core.answers.governing import balance_in_short, furthest_nodes
+from ..core.answers.reactions import closing_error, result_findings
+from ..core.answers.storey_cuts import storey_cut_table
+from ..core.answers.table import Table
+from ..core.model.findings import in_short, visible
+from ..core.model.results import Result
+from ..core.model.words import Holds
+from ..core.verdict.steel.table import members_table
+from ..show.draw_use import draw_utilisation
+from ..show.findings_text import by_weight
+from ..show.report.blocks import Block, Cell, Derivation, Grid, Paragraph, grid_of, plain_grid
+from ..show.report.scene import scene
+from ..show.results_folder import first_pictures
+from ..show.verdict_text import HEADS as LIMIT_HEADS
+from ..show.verdict_text import NUMERIC as LIMIT_NUMERIC
+from ..show.verdict_text import cells_of, notes_of
+from ..show.view import View
+from ..show.why_text import NUMERIC, why_words
+from .answers import MOST_WHYS, Answers
+from .parts_input import MOST_ROWS, picture
+
+FURTHEST = 15
+"""So many nodes are told of those that move most."""
+MOST_STEEL = 200
+HOW_TO = (
+    "Choose a result and what is shown. Point at a member for its values; click it, or write its name, for its forces "
+    "and displacements from end to end and what governs it. Drag or use the arrows to turn."
+)
+LIMITS_OF_VALIDITY = (
+    "Members are straight and prismatic beams of linear elastic material; plane sections stay plane. Shear deforms "
+    "only members that say so; warping is not restrained.",
+    "By first order, displacements are small: equilibrium is that of the frame as drawn. By second order, axial forces "
+    "act on the deformed shape, members' own bow included; imperfections are those that cases with `lean` bring.",
+    "Members and supports that act one way only are exact under each combination; their own loads still reach their "
+    "ends.",
+    "Joints are points, rigid, free or on linear springs. Connections, bases, foundations and soil are not checked.",
+    "Local buckling, fatigue, fire, vibration and earthquakes are not looked at unless a limit or a check above says "
+    "so.",
+)
+
+
+def _still(answers: Answers) -> list[Result]:
+    return [r for r in answers.job.results if not r.moving]
+
+
+def balance_sentence(answers: Answers) -> str:
+    """Whether reactions balance loads, over all results."""
+    still = _still(answers)
+    if not still:
+        return "No result has an answer."
+    worst = float(closing_error(answers.solution, still).max(initial=0))
+    return f"Loads and reactions of {len(still)} results balance to {worst:.0e} of the largest load."
+
+
+def balanced(answers: Answers) -> list[Block]:
+    """The balance of every case, the worst of all results, and what has no answer."""
+    out: list[Block] = [Paragraph(balance_sentence(answers))]
+    out += [Paragraph(visible(str(f)), "bad" if f.level == "error" else "") for f in in_short(answers.lost)]
+    if answers.job.lowest is not None:
+        result, factor = answers.job.lowest
+        out.append(
+            Paragraph(f"Lowest critical load factor of second-order results: {factor:.4g}, under {result.name}.")
+        )
+    still = _still(answers)
+    cases = [r for r in still if r.is_case] or still
+    caption = "Applied loads, and what the reactions miss of them as a share of the largest"
+    out.append(grid_of(balance_in_short(answers.solution, cases), answers.display, caption, most=MOST_ROWS))
+    return out
+
+
+def _pictures(answers: Answers, begin: str) -> list[Block]:
+    return [picture(sheet, sheet.title.partition(": ")[2] or sheet.title)
+            for name, sheet in first_pictures(answers.job) if name.startswith(begin)]  # fmt: skip
+
+
+def displacements(answers: Answers) -> list[Block]:
+    """Deflected shapes; the nodes that move most; deflections by family; drifts by storey."""
+    solution, display, project = answers.solution, answers.display, answers.project
+    out = _pictures(answers, "deflected-")
+    still = [r for r in _still(answers) if not r.is_case] or _still(answers)
+    table = furthest_nodes(solution, still, np.arange(len(project.nodes)))
+    order = np.argsort(-table["u"], kind="stable")[:FURTHEST]
+    out.append(grid_of(table.rows(order), display, "Nodes that move most, over all combinations"))
+    if len(answers.deflections):
+        table = answers.deflections.without(["along", "how"])
+        words = "under combinations of service" if answers.of_service != still else "over all combinations"
+        out.append(grid_of(table, display, f"Largest deflection of each family against the chord of its bay, {words}"))
+    levels = sorted(project.grid.get("z", {}).items(), key=lambda p: p[1])
+    levels = [p for i, p in enumerate(levels) if i == 0 or p[1] - levels[i - 1][1] > 1e-3]
+    if len(levels) > 1:
+        table = storey_cut_table(solution, answers.of_service, levels)
+        best = _worst_drifts(table)
+        if len(best):
+            out.append(grid_of(best, display, "Storeys: the largest drift of each over its height"))
+    return out
+
+
+def _worst_drifts(table: Table) -> Table:
+    """Of every storey the row with the largest drift over height; of those without any none."""
+    heads = [c.name for c in table.columns]
+    ratios = [h for h in heads if h.startswith("drift") and "/h" in h]
+    storey = table[heads[0]] if "storey" not in heads else table["storey"]
+    size = (
+        np.nan_to_num(np.abs(np.column_stack([table[h] for h in ratios]))).max(axis=1)
+        if ratios
+        else np.zeros(len(table))
+    )
+    best: dict[str, int] = {}
+    for i, name in enumerate(storey.tolist()):
+        if size[i] > 0 and (name not in best or size[i] > size[best[name]]):
+            best[name] = i
+    return table.rows(list(best.values()))
+
+
+def envelopes(answers: Answers) -> list[Block]:
+    """The largest forces of each family with what made them, and diagrams of those that govern."""
+    table = answers.forces
+    links: dict[tuple[int, str], str] = {}
+    for i, (member, of) in enumerate(zip(table["member"].tolist(), table["of"].tolist(), strict=True)):
+        anchor = answers.why_of.get(("force", member, of))
+        if anchor:
+            links |= {(i, "force"): anchor, (i, "moment"): anchor}
+    grid = grid_of(table, answers.display, f"Largest forces by family, over {len(answers.job.governing)} results",
+                   "N is tension where positive; My positive with tension at -z, Mz at -y.", links)  # fmt: skip
+    return [grid, *(b for f in ("N-", "Vz-", "My-") for b in _pictures(answers, f))]
+
+
+def reactions(answers: Answers) -> list[Block]:
+    """What governs at each support, the schedule for foundations, and reactions drawn."""
+    table = answers.reactions
+    links: dict[tuple[int, str], str] = {}
+    for i, (node, of) in enumerate(zip(table["node"].tolist(), table["extreme"].tolist(), strict=True)):
+        anchor = answers.why_of.get(("reaction", node, of))
+        if anchor:
+            links[i, "extreme"] = anchor
+    out: list[Block] = [
+        grid_of(table, answers.display, "Governing reactions", "Reactions act on the structure, in global axes.", links)
+    ]
+    out += _pictures(answers, "reactions-")
+    listed = schedule(answers.solution, answers.job.governing)
+    caption = "Schedule for foundations: by kind of support, each case unfactored, then what governs"
+    note = "What acts on a foundation is the opposite of these."
+    out.append(grid_of(listed, answers.display, caption, note, most=10 * MOST_ROWS))
+    return out
+
+
+def limits(answers: Answers) -> list[Block]:
+    """The verdict, and steel members by code."""
+    out: list[Block] = []
+    verdict = answers.verdict
+    if verdict is None:
+        out.append(Paragraph("The model states no limits."))
+    else:
+        rows = []
+        for o in verdict.outcomes:
+            name, *others = cells_of(o, answers.display)
+            anchor = answers.why_of.get(("limit", o.limit.name, o.bound.of), "")
+            rows.append((Cell(name, anchor), *(Cell(visible(text)) for text in others)))
+        tones = tuple("bad" if o.fails else "" for o in verdict.outcomes)
+        out.append(Grid("Limits, the worst first", LIMIT_HEADS, tuple(rows), LIMIT_NUMERIC, "", tones))
+        out += [Paragraph(note) for note in notes_of(verdict.outcomes)]
+    found = answers.steel
+    if found is not None:
+        holds = [found.holds(m) for m in range(len(found.members))]
+        failing = sum(h in (Holds.FAILS, Holds.UNANSWERED) for h in holds)
+        words = f"{len(holds)} steel members by {found.code.assumed}: {failing or 'none'} beyond resistance."
+        out.append(Paragraph(words, "bad" if failing else "good"))
+        table = members_table(answers.study.project, found).without(["left out", "how"])
+        out.append(grid_of(table, answers.display, "Steel members: share of resistance used, by check", most=MOST_STEEL,
+                           tone=lambda i: "bad" if holds[i] in (Holds.FAILS, Holds.UNANSWERED) else ""))  # fmt: skip
+        view = View.named("xz" if answers.project.plane else "iso")
+        sheet = draw_utilisation(answers.study.project, found, view)
+        out.append(picture(sheet, "How much of their resistance members use"))
+    return out
+
+
+def findings(answers: Answers) -> list[Block]:
+    """Everything found, what is accepted with its reason."""
+    found = [*answers.study.findings, *result_findings(answers.solution, answers.job.asked)]
+    if not found:
+        return [Paragraph("Nothing was found.", "good")]
+    rows, tones = [], []
+    for f in by_weight(in_short(found)):
+        rows.append(["accepted" if f.accepted else f.level, f.code, visible(str(f.place)), visible(f.message),
+                     visible(f"because {f.accepted}" if f.accepted else f.remedy)])  # fmt: skip
+        tones.append("bad" if f.level == "error" and not f.accepted else "")
+    heads = ["level", "code", "where", "what", "remedy, or why it is right"]
+    return [plain_grid("What was found", heads, rows, [False] * 5, tones=tones)]
+
+
+def validity(answers: Answers) -> list[Block]:
+    """What the numbers rest on."""
+    out: list[Block] = [Paragraph(words) for words in LIMITS_OF_VALIDITY]
+    if answers.steel is not None:
+        rest = "holes, shear lag, joints, stiffeners and transverse forces on webs are not checked"
+        out.append(Paragraph(f"Steel: {answers.steel.code.assumed}; {rest}."))
+    return out
+
+
+def view(answers: Answers) -> list[Block]:
+    """The model in space, under what governs and the cases."""
+    names = dict.fromkeys([*answers.forces["case"].tolist(), *answers.reactions["case"].tolist()])
+    by_name = {r.name: r for r in _still(answers)}
+    cases = [r for r in _still(answers) if r.is_case]
+    chosen = [by_name[n] for n in names if n in by_name and not by_name[n].is_case]
+    service = [r for r in answers.of_service if r not in chosen and not r.is_case]
+    results = [*chosen[:12], *cases, *chosen[12:], *service]
+    left = len(_still(answers)) - len(results)
+    member = {m.name: i for i, m in enumerate(answers.project.members)}
+    table, display = answers.envelope, answers.display
+    rows: dict[int, list[list[str]]] = {}
+    kinds = {"N": "force", "Vy": "force", "Vz": "force", "T": "moment", "My": "moment", "Mz": "moment"}
+    top: dict[tuple[int, str], tuple[float, list[str]]] = {}
+    for i, (name, of) in enumerate(zip(table["member"].tolist(), table["of"].tolist(), strict=True)):
+        kind, value = kinds[of], float(table[of][i])
+        x = f"{table['x'][i] * display.factor('length'):.4g} {display.unit('length')}"
+        words = f"{value * display.factor(kind):.4g} {display.unit(kind)}"
+        anchor = answers.why_of.get(("force", name, of), "")
+        key = (member[name], of)
+        if key not in top or abs(value) > top[key][0]:
+            top[key] = (abs(value), [of, words, f"x = {x}", str(table["case"][i]), anchor])
+    for (m, _), (_, cells) in top.items():
+        rows.setdefault(m, []).append(cells)
+    return [Paragraph(HOW_TO), scene(answers.solution, results, display, rows, left)]
+
+
+def whys(answers: Answers) -> list[Block]:
+    """The derivation of each governing value."""
+    out: list[Block] = []
+    if answers.not_derived:
+        out.append(Paragraph(f"The first {MOST_WHYS} governing values are derived; `empuje why` derives any other."))
+    for anchor, _, found in answers.derived:
+        for k, one in enumerate(found):
+            words = why_words(one, answers.display)
+            rows = tuple(tuple(Cell(text.rstrip()) for text in row) for row in words.rows)
+            grid = Grid("", tuple(words.heads), rows, tuple(NUMERIC), " ".join(words.below))
+            lines = tuple(line.strip() for line in words.lines[1:])
+            out.append(Derivation(anchor if k == 0 else f"{anchor}-{k}", words.lines[0], lines, grid))
+    return out or [Paragraph("No governing value was derived.")]

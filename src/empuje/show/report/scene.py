@@ -1,0 +1,131 @@
+"""The model in space for a page: its members at stations, and under some results displacements, forces and loads.
+
+Values are those of the pieces' polynomials at the stations, and each member's exact extremes beside them. Arrays are
+32-bit floats in base 64, in display units.
+"""
+
+from __future__ import annotations
+
+import base64
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ...core.analysis.pieces import build_pieces
+from ...core.analysis.polynomials import value_at
+from ...core.analysis.solution import Solution
+from ...core.answers.envelope import extremes
+from ...core.answers.slack import not_acting
+from ...core.answers.table import MEMBER_KINDS
+from ...core.model.results import Result, Results
+from ..display import Display
+from ..symbols import MEANING, kinds_of_supports
+from .blocks import Scene
+
+Floats = NDArray[np.float64]
+MOST_STATIONS, FEW_STATIONS = 9, 2
+MOST_BYTES = 3_500_000
+"""So much all results may take; of more the first ones are there."""
+POINTS_WISH = 30_000
+"""About so many stations a frame has at the most, so that browsers turn it smoothly."""
+MOST_ARROWS = 4_000
+
+
+def scene(
+    solution: Solution, results: Results, display: Display, rows: Mapping[int, list[list[str]]], left: int
+) -> Scene:
+    """`rows`: by member what a table says of it: of, value, where, under what, anchor. `left`: how many results of the
+    model are not among these."""
+    project = solution.project
+    every = np.arange(len(project.members))
+    zero = np.zeros((len(solution.mix), 1))
+    pieces = build_pieces(solution, every, zero)
+    stations = int(np.clip(POINTS_WISH // max(len(pieces.start), 1), FEW_STATIONS, MOST_STATIONS))
+    t = (pieces.length[:, None] * np.linspace(0, 1, stations)).ravel()
+    piece = np.repeat(np.arange(len(pieces.start)), stations)
+    member, x = pieces.member[piece], pieces.start[piece] + t
+    at = project.xyz[project.ends[member, 0]] + x[:, None] * project.axes[member, 0]
+    size = 4 * (len(x) * 9 + len(every) * 24)
+    shown = list(results)[: max(1, MOST_BYTES // max(size, 1))]
+    metres = display.factor("length")
+    supports = [
+        [
+            *np.round(project.xyz[n] * metres, 6).tolist(),
+            f"{project.nodes[n].name}: {', '.join(MEANING[k] for k in kinds)}",
+        ]
+        for n, kinds in kinds_of_supports(project).items()
+    ]
+    data: dict[str, Any] = {
+        "units": {kind: display.unit(kind) for kind in ("length", "force", "moment", "displacement", "line")},
+        "names": [m.name for m in project.members], "families": [m.family for m in project.members],
+        "sections": [f"{m.section.name}, {m.material.name}" for m in project.members],
+        "member": _packed(member.astype(float)), "x": _packed(x * metres), "at": _packed(at * metres),
+        "y": _packed(project.axes[:, 1]), "z": _packed(project.axes[:, 2]), "stations": stations,
+        "size": float(np.ptp(project.xyz, axis=0).max() * metres), "supports": supports,
+        "forces": [[f, display.unit(kind)] for f, kind in MEMBER_KINDS],
+        "displacement": display.factor("length") / display.factor("displacement"),
+        "results": [_result(solution, r, display, piece, t, member) for r in shown],
+        "left": left + len(results) - len(shown), "loads": _loads(solution, shown, display),
+        "rows": {str(m): lines for m, lines in rows.items()},
+    }  # fmt: skip
+    return Scene(data)
+
+
+def _packed(values: Floats) -> str:
+    return base64.b64encode(np.ascontiguousarray(values, "<f4").tobytes()).decode()
+
+
+def _result(
+    solution: Solution, result: Result, display: Display, piece: NDArray[np.intp], t: Floats, member: NDArray[np.intp]
+) -> dict[str, Any]:
+    project = solution.project
+    every = np.arange(len(project.members))
+    pieces = build_pieces(solution, every, solution.weights([result]), displacements=True)
+    assert pieces.shape is not None
+    unit = np.array([display.factor(kind) for _, kind in MEMBER_KINDS])
+    force = value_at(pieces.force[piece], t)[:, :, 0] * unit
+    local = value_at(pieces.shape[piece][:, :3], t)[:, :, 0]
+    moved = np.einsum("nij,ni->nj", project.axes[member], local) * display.factor("displacement")
+    found = extremes(solution, [result], every)
+    own = np.arange(6)
+    value = found.forces[:, own, :, own].transpose(1, 0, 2) * unit[:, None]
+    ends = np.stack([value, found.x * display.factor("length")], axis=-1)
+    slack = np.flatnonzero(not_acting(solution, result)[0]).tolist()
+    return {
+        "name": result.name, "what": result.what, "case": result.is_case,
+        "factors": {c: f for c, f in result.factors if f}, "f": _packed(force), "u": _packed(moved), "e": _packed(ends),
+        "slack": slack,
+    }  # fmt: skip
+
+
+def _loads(solution: Solution, results: Sequence[Result], display: Display) -> dict[str, Any]:
+    """By case: arrows of line loads [foot, value vector] and of forces; values in display units."""
+    model, project = solution.model, solution.project
+    loads, cases = model.loads, project.case_names
+    wanted = {c for r in results for c, f in r.factors if f}
+    metres, line, force = (display.factor(k) for k in ("length", "line", "force"))
+    out: dict[str, Any] = {}
+    lines = loads.lines
+    each = max(2, min(6, MOST_ARROWS // max(len(lines.member), 1)))
+    start, along = project.xyz[project.ends[:, 0]], project.axes[:, 0]
+    for c, name in enumerate(cases):
+        if name not in wanted:
+            continue
+        own = lines.take(lines.case == c)
+        share = np.linspace(0, 1, each)[None, :, None]
+        s = own.s0[:, None, None] + share * (own.s1 - own.s0)[:, None, None]
+        foot = start[own.member][:, None] + s * along[own.member][:, None]
+        q = own.q0[:, None] + share * (own.q1 - own.q0)[:, None]
+        points = loads.points.take(loads.points.case == c)
+        nodes = loads.nodes.take(loads.nodes.case == c)
+        at = np.vstack([start[points.member] + points.s[:, None] * along[points.member], project.xyz[nodes.node]])
+        f = np.vstack([points.f[:, :3], nodes.f[:, :3]])
+        some = np.abs(f).max(axis=1) > 0 if len(f) else np.zeros(0, bool)
+        out[name] = {
+            "line": _packed(foot.reshape(-1, 3) * metres), "q": _packed(q.reshape(-1, 3) * line),
+            "on": _packed(np.repeat(own.member, each).astype(float)), "point": _packed(at[some] * metres),
+            "p": _packed(f[some] * force),
+        }  # fmt: skip
+    return out
