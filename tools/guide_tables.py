@@ -8,7 +8,7 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
-from empuje.files import keys, keys_checks, keys_copies, keys_limits, keys_makers, keys_steel, keys_traffic, keys_wind
+from empuje.files import keys, keys_checks, keys_copies, keys_limits, keys_makers, keys_report, keys_steel, keys_traffic, keys_wind
 from empuje.files.forms import Form, as_markdown, with_inner
 
 GUIDE = Path(__file__).parents[1] / "docs" / "model-file.md"
@@ -23,6 +23,7 @@ FORMS = with_inner(
         **vars(keys_checks),
         **vars(keys_copies),
         **vars(keys_makers),
+        **vars(keys_report),
         **vars(keys_steel),
     }.values()
     if isinstance(form, Form)

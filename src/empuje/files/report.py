@@ -22,7 +22,7 @@ def read_report(model: Entry) -> ReportRule:
         if word in set(ReportPart):
             parts.append(ReportPart(word))
         else:
-            entry.error("unknown-word", f'report.parts has "{word}"', did_you_mean(word, map(str, ReportPart)), "parts")
+            entry.error("unknown-name", f'report.parts has "{word}"', did_you_mean(word, map(str, ReportPart)), "parts")
     remarks = []
     for one in entry.entries("texts"):
         one.known()

@@ -23,8 +23,9 @@ from ..core.verdict.outcome import Outcome, Verdict
 from ..core.verdict.steel.checked import Checked
 from ..files.selectors import NothingMeant
 from ..judging import checked_members, explained, judged
+from ..show.canvas import Sheet
 from ..show.display import Display
-from ..show.results_folder import Job
+from ..show.results_folder import Job, first_pictures
 from ..study import Study
 
 MOST_WHYS = 160
@@ -67,6 +68,11 @@ class Answers:
         verdict = judged(study) if study.project.limits else None
         moving = [r for r in whole if r.moving]
         return Job(solution, asked, results, study.findings, self.display, lowest, moving, verdict)
+
+    @cached_property
+    def pictures(self) -> list[tuple[str, Sheet]]:
+        """Those that `run` draws, by name."""
+        return list(first_pictures(self.job))
 
     @property
     def solution(self) -> Solution:

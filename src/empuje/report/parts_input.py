@@ -21,7 +21,6 @@ from ..show.draw_solid import draw_solid
 from ..show.labels import write_labels
 from ..show.paper import Drawing
 from ..show.report.blocks import Block, Paragraph, Picture, grid_of, plain_grid
-from ..show.results_folder import first_pictures
 from ..show.summary import explained
 from ..show.symbols import MEANING, kinds_of_supports
 from ..show.view import View
@@ -145,7 +144,7 @@ def cases(answers: Answers) -> list[Block]:
         Column("what more", "text", [_more(c.self_weight, c.lean, c.moves) for c in own]),
         *(Column(f, "force", v) for f, v in totals.items()),
     )), display, "Cases, and the sums of their loads in global axes", note)]  # fmt: skip
-    for name, sheet in first_pictures(answers.job):
+    for name, sheet in answers.pictures:
         if name.startswith("loads-"):
             out.append(picture(sheet, f"{sheet.title.rpartition(': ')[2]}: {sheet.note or 'as members receive them'}"))
     return out

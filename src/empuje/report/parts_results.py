@@ -17,7 +17,6 @@ from ..show.draw_use import draw_utilisation
 from ..show.findings_text import by_weight
 from ..show.report.blocks import Block, Cell, Derivation, Grid, Paragraph, grid_of, plain_grid
 from ..show.report.scene import scene
-from ..show.results_folder import first_pictures
 from ..show.verdict_text import HEADS as LIMIT_HEADS
 from ..show.verdict_text import NUMERIC as LIMIT_NUMERIC
 from ..show.verdict_text import cells_of, notes_of
@@ -77,7 +76,7 @@ def balanced(answers: Answers) -> list[Block]:
 
 def _pictures(answers: Answers, begin: str) -> list[Block]:
     return [picture(sheet, sheet.title.partition(": ")[2] or sheet.title)
-            for name, sheet in first_pictures(answers.job) if name.startswith(begin)]  # fmt: skip
+            for name, sheet in answers.pictures if name.startswith(begin)]  # fmt: skip
 
 
 def displacements(answers: Answers) -> list[Block]:
@@ -218,14 +217,17 @@ def view(answers: Answers) -> list[Block]:
     rows: dict[int, list[list[str]]] = {}
     kinds = {"N": "force", "Vy": "force", "Vz": "force", "T": "moment", "My": "moment", "Mz": "moment"}
     top: dict[tuple[int, str], tuple[float, list[str]]] = {}
-    for i, (name, of) in enumerate(zip(table["member"].tolist(), table["of"].tolist(), strict=True)):
-        kind, value = kinds[of], float(table[of][i])
-        x = f"{table['x'][i] * display.factor('length'):.4g} {display.unit('length')}"
-        words = f"{value * display.factor(kind):.4g} {display.unit(kind)}"
+    columns = {head: table[head].tolist() for head in ("member", "of", "x", "case", *kinds)}
+    metres, length = display.unit("length"), display.factor("length")
+    units = {kind: (display.factor(kind), display.unit(kind)) for kind in set(kinds.values())}
+    for i, (name, of) in enumerate(zip(columns["member"], columns["of"], strict=True)):
+        key, value = (member[name], of), columns[of][i]
+        if key in top and abs(value) <= top[key][0]:
+            continue
+        factor, unit = units[kinds[of]]
         anchor = answers.why_of.get(("force", name, of), "")
-        key = (member[name], of)
-        if key not in top or abs(value) > top[key][0]:
-            top[key] = (abs(value), [of, words, f"x = {x}", str(table["case"][i]), anchor])
+        cells = [of, f"{value * factor:.4g} {unit}", f"x = {columns['x'][i] * length:.4g} {metres}", columns["case"][i]]
+        top[key] = (abs(value), [*cells, anchor])
     for (m, _), (_, cells) in top.items():
         rows.setdefault(m, []).append(cells)
     return [Paragraph(HOW_TO), scene(answers.solution, results, display, rows, left)]

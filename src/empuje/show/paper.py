@@ -27,6 +27,8 @@ MOST_LABELS = 70
 """So many values are written on one sheet; the weightiest."""
 ROOMY, CLEAR, MORE_CLEAR = 24, 2.0, 0.12
 """The first so many labels keep this distance [pixels]; each further one keeps so much more, so that many thin out."""
+MOST_PATHS, FINE_DPI = 6_000, 180
+"""Drawings of more lines and areas than these are no SVG in a page but an image, so fine."""
 SMALL = 0.6
 """Of several sheets on one paper lines, marks and the number of labels shrink so."""
 BESIDE = ((0, 0), (0, 1.1), (0, -1.1), (1.05, 0), (-1.05, 0), (1.05, 1.1), (-1.05, -1.1), (0, 2.2))
@@ -86,8 +88,27 @@ class Drawing:
             save_figure(self.figure(), path)
 
     def svg(self, size: tuple[float, float] = SIZE) -> str:
-        """As an SVG element, of a size [in]: on a smaller one words are larger beside the frame."""
-        return svg_of(self.figure(size))
+        """As an SVG element, of a size [in]: on a smaller one words are larger beside the frame. What has very many
+        lines is painted, and the element holds that image."""
+        count = sum(sum(map(len, (*s.strokes.values(), *s.fills.values()))) + len(s.faces) for s in self.sheets)
+        figure = self.figure(size)
+        return svg_of(figure) if count <= MOST_PATHS else _painted(figure)
+
+
+def _painted(figure: Any) -> str:
+    """A figure as an SVG element around its image."""
+    import base64
+
+    from PIL import Image
+
+    wide, high = figure.get_size_inches() * 72
+    figure.set_dpi(FINE_DPI)
+    out = io.BytesIO()
+    Image.fromarray(pixels_of(figure)).convert("P", palette=Image.Palette.ADAPTIVE, colors=128).save(out, "png")
+    data = base64.b64encode(out.getvalue()).decode()
+    names = 'xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink"'
+    image = f'<image width="{wide:g}" height="{high:g}" xlink:href="data:image/png;base64,{data}"/>'
+    return f'<svg {names} viewBox="0 0 {wide:g} {high:g}">{image}</svg>'
 
 
 def save_figure(figure: Any, path: Path) -> None:

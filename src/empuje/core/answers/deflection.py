@@ -132,7 +132,7 @@ def largest_deflections(solution: Solution, results: Results, members: Ints, aga
     piece = np.array([b + best[b:e].argmax(axis=0) for b, e in zip(new, stop, strict=True)])
     own, case = np.repeat(part.of_piece[new], len(results)), np.tile(np.arange(len(results)), len(new))
     at = piece.ravel()
-    value = np.einsum("nckn,nk->nc", shape[at][..., case], t[at, case][:, None] ** np.arange(shape.shape[2]))
+    value = np.einsum("nck,nk->nc", shape[at, :, :, case], t[at, case][:, None] ** np.arange(shape.shape[2]))
     x = pieces.start[at] + t[at, case]
     return _table(solution, results, pieces.member[at], case, x, value, part, own)
 

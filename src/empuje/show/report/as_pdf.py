@@ -14,6 +14,7 @@ from .blocks import Block, Derivation, Grid, Paragraph, Picture, Report, Scene
 PAPERS = {"A4": "a4", "letter": "us-letter"}
 LONG = re.compile(r"(?<=[/+@~_.])(?=\w)|(?<=\w)(?=-)")
 """Where long names may go on in the next line."""
+NUMBER = re.compile(r"[-+0-9.e]*")
 LONG_WORD = 9
 THREE = 3
 """So many loads of each case a derivation shows on paper; the page has more."""
@@ -95,4 +96,7 @@ def _grid(grid: Grid, most_loads: int | None = None, without: str = "") -> dict[
 
 def breakable(text: str) -> str:
     """Text whose long names may break after their joints."""
-    return " ".join(LONG.sub("\u200b", word) if len(word) > LONG_WORD else word for word in text.split(" "))
+    return " ".join(
+        LONG.sub("\u200b", word) if len(word) > LONG_WORD and not NUMBER.fullmatch(word) else word
+        for word in text.split(" ")
+    )

@@ -105,7 +105,8 @@ def grid_of(
     if most is not None and count > most:
         table = table.rows(np.arange(most))
         note = f"{note} {most} of {count} rows; the tables of `empuje run` have all.".strip()
-    empty = [c.name for c in table.columns if _empty(c.values)]
+    empty = [c.name for c in table.columns if count and _empty(c.values)]
+    note = note if count else f"None. {note}".strip()
     shown = table.without(empty)
     heads, rows, numeric = rounded(shown, display)
     names = [c.name for c in shown.columns]

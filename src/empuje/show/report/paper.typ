@@ -36,7 +36,7 @@
   let size = if g.heads.len() > 11 { 5.6pt } else if g.heads.len() > 8 { 6.4pt } else { 7.4pt }
   set text(size)
   if g.caption != "" { block(above: 1.1em, below: 0.5em, sticky: true, text(8pt, weight: "bold", g.caption)) }
-  table(
+  if g.heads.len() > 0 { table(
     columns: g.heads.len(),
     table.header(..g.heads.enumerate().map(((i, h)) => table.cell(align: if g.numeric.at(i) { right } else { left }, text(fill: soft, weight: "bold", h))), table.hline(stroke: 0.6pt + soft)),
     ..g.rows.enumerate().map(((k, row)) => {
@@ -47,7 +47,7 @@
       })
     }).flatten(),
     table.hline(stroke: 0.3pt + rgb("#d5dae0")),
-  )
+  ) }
   if g.note != "" { block(above: 0.4em, text(7pt, fill: soft, g.note)) }
 }
 #let paragraph(p) = {

@@ -229,7 +229,7 @@
   results.addEventListener("change", again);
   shown.addEventListener("change", () => { if (running && !["deflected", "loads"].includes(shown.value)) play(false); draw(); });
   scale.addEventListener("input", draw);
-  wanted.addEventListener("change", () => pick(data.names.indexOf(wanted.value)));
+  wanted.addEventListener("change", () => { const m = data.names.indexOf(wanted.value); if (m < 0 && wanted.value) { said.textContent = `No member is called ${wanted.value}.`; return; } if (m !== picked) pick(m); });
   $("play").addEventListener("click", () => { if (!["deflected", "loads"].includes(shown.value)) shown.value = "deflected"; draw(); play(!running); });
   document.querySelectorAll("[data-turn]").forEach((b) => b.addEventListener("click", () => turn(b.dataset.turn)));
   $("model").addEventListener("keydown", (e) => { const how = { ArrowLeft: "left", ArrowRight: "right", ArrowUp: "up", ArrowDown: "down", "+": "in", "-": "out" }[e.key]; if (how) { e.preventDefault(); turn(how); } });
