@@ -12,7 +12,17 @@ from empuje.core.analysis.applied import applied
 from empuje.core.answers.reactions import closing_error
 from empuje.core.model.cases import ACTIONS
 from empuje.core.model.rules import USES
-from empuje.files import keys, keys_checks, keys_copies, keys_limits, keys_makers, keys_report, keys_steel, keys_traffic, keys_wind
+from empuje.files import (
+    keys,
+    keys_checks,
+    keys_copies,
+    keys_limits,
+    keys_makers,
+    keys_report,
+    keys_steel,
+    keys_traffic,
+    keys_wind,
+)
 from empuje.files.forms import Form, as_markdown, with_inner
 from empuje.study import Study
 from models import PORTAL, reading, solution

@@ -11,6 +11,7 @@ from empuje.core.answers.slack import not_acting
 from empuje.core.model.words import Label, Picture
 from empuje.show import canvas
 from empuje.show.canvas import GRID, MINUS, PLUS, SLACK
+from empuje.show.chart_text import chart_of
 from empuje.show.display import Display
 from empuje.show.draw_frame import draw_frame
 from empuje.show.draw_reactions import draw_reactions
@@ -382,3 +383,24 @@ def test_pictures_from_python(tmp_path):
     path.write_text(grid_frame(2, 2) + '[combinations.custom]\nA = "Q"\nB = "W"\nC = "Q + W"\n', encoding="utf-8")
     with pytest.raises(ValueError, match="up to 4"):
         empuje.read(path, cache=False).solve().draw("My")
+
+
+def test_a_chart_of_characters_has_the_shape_of_the_force():
+    """M below the axis as high as it is, V jumping at the force; figures by closed form; nothing where nothing is."""
+    s = solution(BEAM)
+    lines = chart_of(s, named(s, "Q"), 0, "My", Display(("kN", "m", "mm", "MPa"), 100)).splitlines()
+    assert lines[0] == "beam/M: My [kN*m] under Q, on the tension side"
+    body = [line[11:] for line in lines[1:] if "█" in line or "▀" in line]
+    assert len(body) == 12 and lines[1].endswith("─") and all("▄" not in line for line in body)
+    # Widest at the axis, narrowing downwards, deepest at midspan; as deep at a quarter as 3/4 and the force's half say.
+    spans = [len(line.strip()) for line in body]
+    assert spans == sorted(spans, reverse=True)
+    columns = [
+        sum(2 if line.ljust(90)[i] == "█" else 1 if line.ljust(90)[i] == "▀" else 0 for line in body) for i in range(89)
+    ]
+    assert columns[44] == 24 and columns[22] == pytest.approx(24 * (0.75 * 37.5 + 0.5 * 12.5) / 50, abs=1)
+    text = "\n".join(lines)
+    assert "greatest 50 kN*m at 5 m" in text and "0 at a, 0 kN*m at b, 10 m long" in text
+    shear = chart_of(s, named(s, "Q"), 0, "Vz", KN)
+    assert "17.5 at a, -17.5 kN at b" in shear and "▄" in shear
+    assert "nothing all along it" in chart_of(s, named(s, "Q"), 0, "N", KN)

@@ -8,7 +8,17 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
-from empuje.files import keys, keys_checks, keys_copies, keys_limits, keys_makers, keys_report, keys_steel, keys_traffic, keys_wind
+from empuje.files import (
+    keys,
+    keys_checks,
+    keys_copies,
+    keys_limits,
+    keys_makers,
+    keys_report,
+    keys_steel,
+    keys_traffic,
+    keys_wind,
+)
 from empuje.files.forms import Form, as_markdown, with_inner
 
 GUIDE = Path(__file__).parents[1] / "docs" / "model-file.md"

@@ -52,14 +52,14 @@ def add_of(command: argparse.ArgumentParser, known: str) -> None:
     command.add_argument("--of", action="append", default=[], metavar="VALUE", help=f"{known} (default: all)")
 
 
-def components(words: Iterable[str], known: Sequence[str]) -> tuple[str, ...]:
-    """Those of the known components that --of names; all of them for no words."""
+def components(words: Iterable[str], known: Sequence[str], option: str = "--of") -> tuple[str, ...]:
+    """Those of the known components that an option names; all of them for no words."""
     from ..core.model.findings import did_you_mean
 
     chosen = tuple(split(words)) or tuple(known)
     for word in chosen:
         if word not in known:
-            raise Refusal(f"--of: there is no {word}; {did_you_mean(word, known)}")
+            raise Refusal(f"{option}: there is no {word}; {did_you_mean(word, known)}")
     return chosen
 
 

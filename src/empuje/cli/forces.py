@@ -21,6 +21,10 @@ def options(command: argparse.ArgumentParser) -> None:
     flags.add_on(command, "members")
     flags.add_under(command)
     add_at(command)
+    command.add_argument(
+        "--chart", nargs="?", const="My", metavar="FORCE",
+        help="a small chart of N, Vy, Vz, T, My (default) or Mz along one member under one result",
+    )  # fmt: skip
     flags.add_each(command, "the largest of each member and force")
     flags.add_output(command)
     flags.add_cache(command)
@@ -50,11 +54,33 @@ def positions(text: str, units: tuple[str, str], option: str = "--at") -> list[P
     return out
 
 
+def _chart(model: common.Model, arguments: argparse.Namespace) -> int:
+    """One force along one member."""
+    from ..core.analysis.pieces import FORCES
+    from ..show.chart_text import chart_of
+    from .draw import one_result
+
+    (force,) = flags.components([arguments.chart], FORCES, "--chart")
+    if arguments.at or arguments.breaks or arguments.each or arguments.format:
+        raise Refusal("--chart shows a force all along: leave --at, --breaks, --each and --format out")
+    members = model.members(arguments.on)
+    if len(members) != 1:
+        raise Refusal(f"--chart is about one member, and these are {len(members)}: name it with --on")
+    result = one_result(model, arguments.under)
+    if result.moving:
+        raise Refusal(f"{result.name} has loads that move: name a position, such as {result.name}@2m")
+    solution, (result, *_) = common.solve(model, [result])
+    outputs.put_text(chart_of(solution, result, int(members[0]), force, model.display), arguments.output)
+    return model.verdict
+
+
 def run(arguments: argparse.Namespace) -> int:
     from ..core.answers.along import forces
     from ..core.answers.governing import largest_forces
 
     model = common.read(arguments)
+    if arguments.chart:
+        return _chart(model, arguments)
     results, members = model.under(arguments.under), model.members(arguments.on)
     at = positions(arguments.at or QUARTERS, model.project.units)
     told_off(at, model, members)
