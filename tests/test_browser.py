@@ -119,7 +119,7 @@ def test_a_member_picked_shows_its_strip_and_its_why(opened):
     page.locator("#picked a", has_text="why").first.click()
     at = page.evaluate("location.hash.slice(1)")
     assert at.startswith("why-")
-    assert page.evaluate("i => document.getElementById(i).open", at)
+    page.wait_for_function("i => document.getElementById(i).open", arg=at)
     # The same by a click on the member itself.
     page.evaluate("document.getElementById('picked').replaceChildren()")
     page.evaluate("document.getElementById('model').emit('plotly_click', { points: [{ data: { name: 'members' }, pointNumber: 3 }] })")  # fmt: skip

@@ -77,7 +77,7 @@ def test_the_demo_runs_and_says_what_to_look_at(tmp_path):
     assert len(told) == 3 and all((tmp_path / path).is_file() for path in told)
     # Every command it proposes works.
     proposed = [line for line in found.stdout.splitlines() if line.strip().startswith("empuje ")]
-    assert len(proposed) == 21
+    assert len(proposed) == 26
     for line in proposed:
         again = run(*shlex.split(line)[1:], cwd=tmp_path)
         assert again.returncode == 0, again.stderr

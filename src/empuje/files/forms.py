@@ -48,6 +48,14 @@ class Choice:
 
 
 @dataclass(frozen=True)
+class Choices:
+    """One of several words, or a list of them; `written`: how they are listed."""
+
+    words: tuple[str, ...]
+    written: str
+
+
+@dataclass(frozen=True)
 class Flag:
     """true or false."""
 
@@ -88,7 +96,7 @@ class Tables:
     form: Form
 
 
-Takes = Quantity | Choice | Flag | Text | Names | Written | Table | Tables
+Takes = Quantity | Choice | Choices | Flag | Text | Names | Written | Table | Tables
 
 
 @dataclass(frozen=True)
@@ -174,6 +182,8 @@ def _takes(takes: Takes) -> str:
     match takes:
         case Quantity(kind, written):
             return written or kind.replace("number", "a number")
+        case Choices(_, written):
+            return written
         case Choice(words, written, _):
             return written or ", ".join(f"`{_quoted(w)}`" for w in words)
         case Flag():

@@ -10,7 +10,22 @@ from __future__ import annotations
 import re
 from typing import Any
 
-from .forms import Choice, Flag, Form, Key, Missing, Names, Quantity, Table, Tables, Takes, Text, Written, with_inner
+from .forms import (
+    Choice,
+    Choices,
+    Flag,
+    Form,
+    Key,
+    Missing,
+    Names,
+    Quantity,
+    Table,
+    Tables,
+    Takes,
+    Text,
+    Written,
+    with_inner,
+)
 from .quantities import KINDS
 
 DIALECT = "https://json-schema.org/draft/2020-12/schema"
@@ -78,6 +93,9 @@ def _takes(takes: Takes) -> Schema:
         case Choice(words, _, or_list):
             one: Schema = {"enum": list(words)}
             return {"anyOf": [one, {"type": "array", "items": {"type": "number"}}]} if or_list else one
+        case Choices(words, _):
+            some: Schema = {"enum": list(words)}
+            return {"anyOf": [some, {"type": "array", "items": some, "minItems": 1}]}
         case Flag():
             return {"type": "boolean"}
         case Text():

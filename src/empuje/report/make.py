@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from importlib.metadata import version
 
-from .. import __version__
 from ..core.model.words import ReportPart
 from ..show.display import Display
 from ..show.report.blocks import Block, Paragraph, Part, Report
@@ -58,7 +58,7 @@ def make_report(
     about = project.about
     facts = [
         ("number", about.number), ("author", about.author), ("revision", about.revision), ("date", about.date),
-        ("model", project.file), ("digest", study.reading.digest.hex()[:16]), ("Empuje", __version__),
+        ("model", project.file), ("digest", study.reading.digest.hex()[:16]), ("Empuje", version("empuje")),
         ("members", f"{len(project.members):,}"), ("nodes", f"{len(project.nodes):,}"),
         ("cases", f"{len(project.cases):,}"), ("combinations", f"{len(study.resolved.combinations):,}"),
     ]  # fmt: skip

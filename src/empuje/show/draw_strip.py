@@ -134,7 +134,7 @@ def _loads(axes: Any, found: MemberStrip, axis: int, display: Display, pixels: f
             axes.annotate(text, (centre / pixels * found.x[-1] * length, height), textcoords="offset points",
                           xytext=(0, 4 if height >= 0 else -11), fontsize=8, ha="center", color=colour)  # fmt: skip
 
-    f, m = found.point[:, axis] * display.factor("force"), found.point[:, 3 + (3 - axis)] * display.factor("moment")
+    f, moments = found.point[:, axis] * display.factor("force"), found.point[:, 3:] * display.factor("moment")
     strongest = float(np.abs(f).max(initial=0.0))
     for k in np.flatnonzero(np.abs(f) > NOTHING * strongest).tolist():
         # What pushes down stands above the member.
@@ -142,8 +142,13 @@ def _loads(axes: Any, found: MemberStrip, axis: int, display: Display, pixels: f
         at = found.point_x[k] * length
         axes.annotate("", (at, 0), (at, tail), arrowprops={"arrowstyle": "-|>", "color": POINT, "lw": 1.6}, zorder=5)
         told(at, tail, f"{abs(f[k]):.4g} {display.unit('force')}", POINT)
-    for k in np.flatnonzero(np.abs(m) > NOTHING * max(float(np.abs(m).max(initial=0.0)), 1e-12)).tolist():
-        told(found.point_x[k] * length, 0.5, f"{m[k]:.4g} {display.unit('moment')}", POINT)
+    # What turns in this plane; what turns about the member's own axis is told in the first plane.
+    for about in (3 - axis, 0) if axis == 2 else (3 - axis,):
+        m = moments[:, about]
+        for k in np.flatnonzero(np.abs(m) > NOTHING * max(float(np.abs(m).max(initial=0.0)), 1e-12)).tolist():
+            at, words = found.point_x[k] * length, f"{m[k]:.4g} {display.unit('moment')} about {'xyz'[about]}"
+            axes.plot([at], [0], marker="o", color="white", markeredgecolor=POINT, ms=7, zorder=6)
+            told(at, -0.3, words, POINT)
     for k in range(0, len(x), 2):
         v = -q[k : k + 2] / tallest * 0.8 if tallest else q[k : k + 2]
         if np.abs(v).max() <= NOTHING:

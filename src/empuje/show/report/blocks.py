@@ -112,7 +112,9 @@ def grid_of(
     names = [c.name for c in shown.columns]
     links = links or {}
     cells = tuple(
-        tuple(Cell(text, links.get((i, name), "")) for text, name in zip(row, names, strict=True))
+        tuple(
+            Cell(text, links.get((i, name), "") if text != "-" else "") for text, name in zip(row, names, strict=True)
+        )
         for i, row in enumerate(rows)
     )
     tones = tuple(tone(i) for i in range(len(cells))) if tone else ()

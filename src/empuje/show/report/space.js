@@ -23,7 +23,7 @@
   const base = [0, 1, 2].map((k) => spread((i) => at[3 * i + k]));
   // What a diagram stands on: moments on the tension side, N and T along z.
   const side = { N: ["z", 1], Vy: ["y", 1], Vz: ["z", 1], T: ["z", 1], My: ["z", -1], Mz: ["y", -1] };
-  let camera = { projection: { type: "orthographic" }, up: { x: 0, y: 0, z: 1 }, eye: { x: 0.8 * Math.cos(-58 * Math.PI / 180), y: 0.8 * Math.sin(-58 * Math.PI / 180), z: 0.36 } };
+  let camera = { projection: { type: "orthographic" }, up: { x: 0, y: 0, z: 1 }, eye: { x: 0.52 * Math.cos(-58 * Math.PI / 180), y: 0.52 * Math.sin(-58 * Math.PI / 180), z: 0.23 } };
   let picked = -1, running = 0;
 
   const results = $("result"), shown = $("shown"), scale = $("scale"), wanted = $("member"), said = $("said");
