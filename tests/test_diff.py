@@ -174,6 +174,20 @@ def test_a_limit_that_turns_decides_the_exit_code(tmp_path, capsys, old, new, tu
     assert "Nothing changed." in capsys.readouterr().out
 
 
+def test_a_result_that_loses_its_answer_turns_it_too(tmp_path, capsys):
+    """A strut that can only push, pulled: the frame no longer stands under U."""
+    text = OLD.replace('fix = "z"\n[cases]', 'fix = "z"\nlift = true\n[cases]')
+    found = changed(
+        tmp_path, ('{ on = "beam", line = 5 }, ', ""), ("force = 4 }", 'force = 60, dir = "up" }'), old=text
+    )
+    assert found.failed == ([], found.lost) and "U" in found.lost
+    files = [str(tmp_path / n) for n in ("old.toml", "new.toml")]
+    assert main(["diff", *files, "--no-cache"]) == 1
+    assert "no answer any more" in capsys.readouterr().err
+    assert main(["report", files[1], "-o", str(tmp_path / "r.html"), "--parts", "balance", "--no-cache"]) == 1
+    assert "No stable answer under" in capsys.readouterr().err
+
+
 def test_formats_carry_the_same_changes(tmp_path, capsys):
     changed(tmp_path, ("line = 3 }", "line = 6 }"), ('section = "IPE 200"', 'section = "IPE 220"'))
     files = [str(tmp_path / n) for n in ("old.toml", "new.toml")]

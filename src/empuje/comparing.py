@@ -37,6 +37,11 @@ class Compared:
         """The limits that were met and are not any more, or are new and not met."""
         return [c for c in self.changes if c.turned]
 
+    @property
+    def lost(self) -> list[str]:
+        """The results that had an answer, or are new, and have none."""
+        return [name for name in self.failed[1] if name not in self.failed[0]]
+
 
 def compared(old: Study, new: Study, under: Sequence[str] = (), tolerance: float = TOLERANCE) -> Compared:
     """What differs between two models: governing values under the named results of each (default: all combinations),

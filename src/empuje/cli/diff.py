@@ -73,7 +73,9 @@ def run(arguments: argparse.Namespace) -> int:
     saying.say(about)
     for change in found.turned:
         saying.say(f"turned: limit {change.group}, {change.of}: used {change.after:.3g} of its bound")
-    return NOT_MET if found.turned or (arguments.any and found.changes) else FINE
+    if found.lost:
+        saying.say(f"turned: {len(found.lost)} result{'s have' if len(found.lost) > 1 else ' has'} no answer any more")
+    return NOT_MET if found.turned or found.lost or (arguments.any and found.changes) else FINE
 
 
 @contextmanager

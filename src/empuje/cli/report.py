@@ -6,7 +6,7 @@ import argparse
 from pathlib import Path
 
 from ..core.model.words import ReportPart
-from . import Refusal, common, flags, saying
+from . import NOT_MET, Refusal, common, flags, saying
 
 ENDINGS = (".html", ".pdf")
 PAPERS = ("A4", "letter")
@@ -53,7 +53,7 @@ def run(arguments: argparse.Namespace) -> int:
     for said in report.verdict:
         saying.say(said.text)
     saying.say(f"wrote {arguments.output}: {len(report.parts)} parts")
-    return model.verdict
+    return NOT_MET if report.fails else model.verdict
 
 
 def _parts(words: list[str]) -> list[ReportPart]:

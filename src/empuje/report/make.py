@@ -63,7 +63,9 @@ def make_report(
         ("cases", f"{len(project.cases):,}"), ("combinations", f"{len(study.resolved.combinations):,}"),
     ]  # fmt: skip
     title = project.title or project.file
-    return Report(title, tuple(f for f in facts if f[1]), tuple(_verdict(answers)), tuple(out))
+    lost = any(f.level == "error" for f in answers.lost)
+    fails = lost or (answers.verdict is not None and answers.verdict.fails)
+    return Report(title, tuple(f for f in facts if f[1]), tuple(_verdict(answers)), tuple(out), fails)
 
 
 def _verdict(answers: Answers) -> list[Paragraph]:

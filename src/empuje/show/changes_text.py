@@ -68,8 +68,8 @@ def row_of(change: Change, display: Display) -> list[str]:
         before, after = ("", f"added {after}".rstrip()) if change.before is None else (before, "gone")
     share = change.share
     more = f"{100 * share:+.1f} %" if math.isfinite(share) and change.part not in (Part.NODE, Part.LIMIT) else ""
-    if change.part == Part.LOAD and change.of.startswith("centre"):
-        more = ""
+    if share < -1 or (change.part == Part.LOAD and change.of.startswith("centre")):
+        more = ""  # beyond zero a share says nothing
     if change.turned is not None:
         more = "TURNED: not met" if change.turned else "now met"
     return [who(change), change.of, before, after, more]

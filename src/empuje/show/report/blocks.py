@@ -81,12 +81,14 @@ class Part:
 
 @dataclass(frozen=True)
 class Report:
-    """All of it: the title, the facts of its title block, what it comes to, and its parts."""
+    """All of it: the title, the facts of its title block, what it comes to, and its parts. `fails`: a limit is not met,
+    or a result has no answer."""
 
     title: str
     facts: tuple[tuple[str, str], ...]
     verdict: tuple[Paragraph, ...]
     parts: tuple[Part, ...] = field(default=())
+    fails: bool = False
 
 
 Links = Mapping[tuple[int, str], str]
