@@ -42,6 +42,8 @@ class Answers:
     derived: list[tuple[str, str, list[Why]]] = field(default_factory=list)
     why_of: dict[tuple[str, str, str], str] = field(default_factory=dict)
     not_derived: int = 0
+    notes: list[str] = field(default_factory=list)
+    """Where moving cases stand."""
 
     @property
     def model(self) -> Resolved:

@@ -133,7 +133,7 @@
     document.getElementById("model").dataset.shows = `${shown.value} ${current().name}`;
   }
   function tell() {
-    const result = current(), what = shown.value, more = data.left ? ` (${data.left} more results are not in this view)` : "";
+    const result = current(), what = shown.value, more = data.left ? ` (${data.left} more results are not in this view; --under chooses)` : "";
     let words = `${result.name}${result.what ? ", " + result.what : ""}`;
     if (what === "deflected" || forces.includes(what)) {
       const top = largest(result, what), unit = what === "deflected" ? data.units.displacement : data.forces[forces.indexOf(what)][1];
