@@ -1,6 +1,6 @@
 """Pictures: ours, from a solution to a PNG, beside Matplotlib painting as many lines, areas and words by itself.
 
-python benchmarks/pictures.py [BAYS STOREYS]     # of a regular frame; default 3 1 (64 members) and 20 4 (5,124)
+python benchmarks/pictures.py [BAYS STOREYS]     # of a regular frame; default 3 1 (40 members) and 20 4 (5,124)
 """
 
 from __future__ import annotations
@@ -15,17 +15,17 @@ import numpy as np
 
 sys.path.insert(0, str(Path(__file__).parent.parent / "tests"))
 from build import named
+from empuje.core.analysis.solution import Solution
+from empuje.show.drawings.canvas import Sheet
+from empuje.show.drawings.draw_frame import draw_frame
+from empuje.show.drawings.draw_loads import draw_loads
+from empuje.show.drawings.draw_reactions import draw_reactions
+from empuje.show.drawings.draw_results import draw_deflected, draw_diagram
+from empuje.show.drawings.draw_solid import draw_solid
+from empuje.show.drawings.paper import MOST_LABELS, Drawing, _save_png, bare_figure
+from empuje.show.drawings.view import View
 from models import solution
 from test_pictures import KN, grid_frame
-
-from empuje.show.canvas import Sheet
-from empuje.show.draw_frame import draw_frame
-from empuje.show.draw_loads import draw_loads
-from empuje.show.draw_reactions import draw_reactions
-from empuje.show.draw_results import draw_deflected, draw_diagram
-from empuje.show.draw_solid import draw_solid
-from empuje.show.paper import MOST_LABELS, Drawing, _save_png, bare_figure
-from empuje.show.view import View
 
 TIMES = 3
 
@@ -60,26 +60,32 @@ def bare(sheet: Sheet, path: Path) -> None:
     _save_png(figure, path)
 
 
+def pictures(s: Solution) -> dict[str, Callable[[], Sheet]]:
+    """By what is drawn."""
+    iso, every = View.named("iso"), np.arange(len(s.project.members))
+    q, w = named(s, "Q"), named(s, "W")
+    return {
+        "frame": lambda: draw_frame(s.project, every, iso), "solid": lambda: draw_solid(s.project, every, iso),
+        "loads": lambda: draw_loads(s.model, q, every, iso, KN),
+        "reactions": lambda: draw_reactions(s, w, every, iso, KN),
+        "deflected": lambda: draw_deflected(s, w, every, iso, KN),
+        "My": lambda: draw_diagram(s, w, "My", every, iso, KN),
+    }  # fmt: skip
+
+
+def compare(what: str, draw: Callable[[], Sheet], members: int, path: Path) -> None:
+    sheet = draw()
+    ours, theirs = least(lambda: Drawing((draw(),)).save(path)), least(lambda: bare(sheet, path))
+    print(f"{members:6,} members  {what:10} {ours:6.2f} s  {ours / theirs:5.2f} times bare")
+
+
 def main() -> None:
     sizes = [(int(sys.argv[1]), int(sys.argv[2]))] if len(sys.argv) > 2 else [(3, 1), (20, 4)]
-    iso = View.named("iso")
     with tempfile.TemporaryDirectory() as name:
-        path = Path(name) / "p.png"
         for bays, storeys in sizes:
             s = solution(grid_frame(bays, storeys))
-            every = np.arange(len(s.project.members))
-            q, w = named(s, "Q"), named(s, "W")
-            pictures: dict[str, Callable[[], Sheet]] = {
-                "frame": lambda: draw_frame(s.project, every, iso), "solid": lambda: draw_solid(s.project, every, iso),
-                "loads": lambda: draw_loads(s.model, q, every, iso, KN),
-                "reactions": lambda: draw_reactions(s, w, every, iso, KN),
-                "deflected": lambda: draw_deflected(s, w, every, iso, KN),
-                "My": lambda: draw_diagram(s, w, "My", every, iso, KN),
-            }  # fmt: skip
-            for what, draw in pictures.items():
-                ours = least(lambda draw=draw: Drawing((draw(),)).save(path))
-                theirs = least(lambda sheet=draw(): bare(sheet, path))
-                print(f"{len(every):6,} members  {what:10} {ours:6.2f} s  {ours / theirs:5.2f} times bare")
+            for what, draw in pictures(s).items():
+                compare(what, draw, len(s.project.members), Path(name) / "p.png")
 
 
 if __name__ == "__main__":

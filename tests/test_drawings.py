@@ -8,12 +8,12 @@ from empuje.core.answers.deflection import furthest_motions
 from empuje.core.answers.envelope import envelope
 from empuje.core.model.words import Label
 from empuje.show.display import Display
-from empuje.show.draw_band import draw_band
-from empuje.show.draw_loads import draw_loads
-from empuje.show.draw_results import draw_deflected, draw_diagram
-from empuje.show.labels import write_labels
-from empuje.show.paper import figure_of
-from empuje.show.view import View
+from empuje.show.drawings.draw_band import draw_band
+from empuje.show.drawings.draw_loads import draw_loads
+from empuje.show.drawings.draw_results import draw_deflected, draw_diagram
+from empuje.show.drawings.labels import write_labels
+from empuje.show.drawings.paper import figure_of
+from empuje.show.drawings.view import View
 from models import PORTAL, resolved, solution
 
 BEAM = """
@@ -207,7 +207,7 @@ def test_loads_along_one_line_are_added_up():
 
 def test_pressures_point_onto_the_surface_they_press():
     """Down on a floor: tails above; along the normal of a wall: tails behind it; what pulls points away from it."""
-    from empuje.show.draw_pressures import draw_pressures
+    from empuje.show.drawings.draw_pressures import draw_pressures
 
     text = PORTAL.replace("[cases]", """[surfaces.roof]
 corners = ["A1@eave", "C1@eave", "C2@eave", "A2@eave"]
@@ -248,8 +248,8 @@ def test_a_load_in_pieces_is_written_once(load, written):
 
 def test_axes_are_those_of_the_members_and_hinges_stand_at_their_ends():
     """A beam at 3:4 in plan that is rolled by a quarter, and a bar: arrows on paper from above, circles beside free ends."""
-    from empuje.show.canvas import LOAD, PLUS, SHAPE
-    from empuje.show.draw_axes import draw_axes
+    from empuje.show.drawings.canvas import LOAD, PLUS, SHAPE
+    from empuje.show.drawings.draw_axes import draw_axes
 
     text = """
 [project]

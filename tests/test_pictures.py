@@ -9,21 +9,21 @@ import empuje
 from build import named
 from empuje.core.answers.slack import not_acting
 from empuje.core.model.words import Label, Picture
-from empuje.show import canvas
-from empuje.show.canvas import GRID, MINUS, PLUS, SLACK
 from empuje.show.chart_text import chart_of
 from empuje.show.display import Display
-from empuje.show.draw_frame import draw_frame
-from empuje.show.draw_reactions import draw_reactions
-from empuje.show.draw_results import draw_deflected, draw_diagram
-from empuje.show.draw_solid import solid_faces
-from empuje.show.draw_strip import draw_strip
-from empuje.show.labels import write_labels
-from empuje.show.paper import Drawing, figure_of, width_of
-from empuje.show.parts import NoPart, elevation, plan
-from empuje.show.picture import Asked, picture
-from empuje.show.press import press
-from empuje.show.view import View
+from empuje.show.drawings import canvas
+from empuje.show.drawings.canvas import GRID, MINUS, PLUS, SLACK
+from empuje.show.drawings.draw_frame import draw_frame
+from empuje.show.drawings.draw_reactions import draw_reactions
+from empuje.show.drawings.draw_results import draw_deflected, draw_diagram
+from empuje.show.drawings.draw_solid import solid_faces
+from empuje.show.drawings.draw_strip import draw_strip
+from empuje.show.drawings.labels import write_labels
+from empuje.show.drawings.paper import Drawing, figure_of, width_of
+from empuje.show.drawings.parts import NoPart, elevation, plan
+from empuje.show.drawings.picture import Asked, picture
+from empuje.show.drawings.press import press
+from empuje.show.drawings.view import View
 from models import PORTAL, resolved, solution
 
 KN = Display(("kN", "m", "mm", "MPa"))
@@ -348,7 +348,7 @@ def test_colours_are_told_apart_without_colour_and_by_the_colour_blind():
     for a, b in ((PLUS, MINUS), (canvas.LOAD, canvas.POINT), (canvas.SHAPE, canvas.FAINT), (canvas.POINT, canvas.GRID)):
         for seen in (None, *MACHADO):
             assert np.linalg.norm(lab(a, seen) - lab(b, seen)) > 25, (a, b, seen)
-    from empuje.show.draw_use import SHADES
+    from empuje.show.drawings.draw_use import SHADES
 
     light = [lab(s)[0] for s in SHADES]
     assert all(a - b > 10 for a, b in itertools.pairwise(light))

@@ -177,8 +177,8 @@ def test_the_sheet_and_its_formats(model, tmp_path, capsys):
 def say_labels(model):
     """What is written beside the pressures of a case, with names."""
     from empuje.show.display import Display
-    from empuje.show.draw_pressures import draw_pressures
-    from empuje.show.view import View
+    from empuje.show.drawings.draw_pressures import draw_pressures
+    from empuje.show.drawings.view import View
 
     found = reading(model.read_text(encoding="utf-8")).resolved
     case = next(r for r in found.results if r.name == "WX1ap")

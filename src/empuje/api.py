@@ -55,8 +55,8 @@ if TYPE_CHECKING:
     import pandas as pd
 
     from .core.verdict.steel.checked import Checked
-    from .show.paper import Drawing, Strip
-    from .show.view import View
+    from .show.drawings.paper import Drawing, Strip
+    from .show.drawings.view import View
 
 Words = str | Sequence[str] | None
 Places = Sequence[str | float]
@@ -115,8 +115,8 @@ class _Asking:
 
     def _part(self, options: dict[str, Any]) -> tuple[NDArray[np.intp], View]:
         """The members drawn strongly and the view, of all or of an elevation or a plan."""
-        from .show.parts import elevation, plan
-        from .show.view import View
+        from .show.drawings.parts import elevation, plan
+        from .show.drawings.view import View
 
         members, view = self._members(options.pop("on", None)), options.pop("view", None)
         for name, part in (("elevation", elevation), ("plan", plan)):
@@ -128,7 +128,7 @@ class _Asking:
     def _sheet(
         self, what: str, results: list[Result], solved: Callable[[], Solution], options: dict[str, Any]
     ) -> Drawing | Strip:
-        from .show.picture import Asked, picture
+        from .show.drawings.picture import Asked, picture
 
         members, view = self._part(options)
         labels = tuple(Label.read(word) for word in _words(options.pop("label", None)))
@@ -226,7 +226,7 @@ class Model(_Asking):
         """The frame, or loads, pressures, a deflected or buckled shape, reactions or a diagram of one result, or of up
         to four beside one another; a strip of one member. `save(path)` writes it. Options: on, view, elevation, plan,
         label, shape, times, apart; force for a band. Raises ValueError, LookupError."""
-        from .show.picture import STILL
+        from .show.drawings.picture import STILL
 
         kind = Picture.read(what)
         none: list[Result] = []
@@ -401,9 +401,9 @@ class Results(_Asking):
         return self._sheet(what, results, lambda: self.solution, options)
 
     def _utilisation(self, options: dict[str, Any]) -> Drawing | Strip:
-        from .show.draw_use import draw_utilisation
-        from .show.labels import write_labels
-        from .show.paper import Drawing
+        from .show.drawings.draw_use import draw_utilisation
+        from .show.drawings.labels import write_labels
+        from .show.drawings.paper import Drawing
 
         members, view = self._part(options)
         _, found = self._checked([self.project.members[m].name for m in members.tolist()])
@@ -463,7 +463,7 @@ def _components(of: Words, known: Sequence[str]) -> tuple[str, ...]:
 
 def _few(results: list[Result]) -> None:
     """Raises ValueError where these are not as many results as a picture can show."""
-    from .show.picture import MOST_BESIDE
+    from .show.drawings.picture import MOST_BESIDE
 
     if not 1 <= len(results) <= MOST_BESIDE:
         these = f"name them with `under` (these are {len(results)})"

@@ -97,8 +97,8 @@ def options(command: argparse.ArgumentParser) -> None:
 def run(arguments: argparse.Namespace) -> int:
     import numpy as np
 
+    from ..show.drawings.press import press
     from ..show.output import NotWritten, write_whole
-    from ..show.press import press
     from ..show.tables import for_eyes
     from ..show.verdict_text import counted
     from .run import WORTH_A_PRESS, write_results

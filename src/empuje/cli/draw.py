@@ -15,9 +15,9 @@ if TYPE_CHECKING:
     from ..core.analysis.solution import Solution
     from ..core.analysis.solve import Prepared
     from ..core.model.results import Result
-    from ..show.canvas import Sheet, Tops
-    from ..show.picture import Asked
-    from ..show.view import View
+    from ..show.drawings.canvas import Sheet, Tops
+    from ..show.drawings.picture import Asked
+    from ..show.drawings.view import View
 
 WHAT = [str(word) for word in Picture]
 ENDINGS = (".png", ".svg", ".pdf")
@@ -64,8 +64,8 @@ def options(command: argparse.ArgumentParser) -> None:
 
 def run(arguments: argparse.Namespace) -> int:
     from ..core.analysis.pieces import FORCES
+    from ..show.drawings.picture import OVER_MANY, STILL, Asked, NothingToDraw, picture
     from ..show.output import NotWritten
-    from ..show.picture import OVER_MANY, STILL, Asked, NothingToDraw, picture
 
     what = Picture(arguments.what)
     endings = (".gif",) if arguments.animate else ENDINGS
@@ -129,10 +129,10 @@ def _utilisation(
     model: common.Model, arguments: argparse.Namespace, members: np.ndarray, view: View, labels: tuple[Label, ...]
 ) -> int:
     """How much steel members use, drawn."""
-    from ..show.draw_use import draw_utilisation
-    from ..show.labels import write_labels
+    from ..show.drawings.draw_use import draw_utilisation
+    from ..show.drawings.labels import write_labels
+    from ..show.drawings.paper import Drawing
     from ..show.output import NotWritten
-    from ..show.paper import Drawing
     from .members import checked
 
     if arguments.under:
@@ -155,7 +155,7 @@ def _part(model: common.Model, arguments: argparse.Namespace) -> tuple[np.ndarra
     """The members drawn strongly, and the view: of all, or of an elevation or a plan."""
     import numpy as np
 
-    from ..show.parts import NoPart, elevation, plan
+    from ..show.drawings.parts import NoPart, elevation, plan
 
     members = model.members(arguments.on)
     option = "--plan" if arguments.plan else "--elevation"
@@ -189,7 +189,7 @@ def _labels(words: list[str]) -> tuple[Label, ...]:
 
 def _beside(model: common.Model, arguments: argparse.Namespace) -> list[Result]:
     """Several results for one paper."""
-    from ..show.picture import MOST_BESIDE
+    from ..show.drawings.picture import MOST_BESIDE
 
     if Picture(arguments.what) == Picture.STRIP or arguments.animate or arguments.at_step is not None:
         raise Refusal("--beside goes with pictures of the whole frame, without --animate and --at-step")
@@ -203,7 +203,7 @@ def _beside(model: common.Model, arguments: argparse.Namespace) -> list[Result]:
 
 
 def _view(word: str) -> View:
-    from ..show.view import View
+    from ..show.drawings.view import View
 
     try:
         return View.named(word)
@@ -246,10 +246,10 @@ def stood(model: common.Model, under: list[str], step: int | None, animated: boo
 
 def _animated(model: common.Model, solution: Solution, results: list[Result], asked: Asked, output: Path) -> int:
     """Every position as a frame, on one scale."""
-    from ..show.animation import save_gif
-    from ..show.draw_results import draw_deflected, draw_diagram
+    from ..show.drawings.animation import save_gif
+    from ..show.drawings.draw_results import draw_deflected, draw_diagram
+    from ..show.drawings.picture import on_one_scale
     from ..show.output import NotWritten
-    from ..show.picture import on_one_scale
 
     display = model.display
 

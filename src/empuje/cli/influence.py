@@ -33,7 +33,7 @@ def options(command: argparse.ArgumentParser) -> None:
 
 def run(arguments: argparse.Namespace) -> int:
     from ..core.answers.influence import influence, influence_table
-    from ..show.draw_influence import draw_influence, influence_words
+    from ..show.drawings.draw_influence import draw_influence, influence_words
     from ..show.output import NotWritten
 
     model = common.read(arguments)

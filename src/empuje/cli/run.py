@@ -11,7 +11,7 @@ from . import Refusal, common, flags, saying
 
 if TYPE_CHECKING:
     from ..core.answers.table import Table
-    from ..show.press import Jobs
+    from ..show.drawings.press import Jobs
     from ..show.results_folder import Job
 
 WORTH_A_PRESS = 60
@@ -33,7 +33,7 @@ def run(arguments: argparse.Namespace) -> int:
     path = model.study.path
     folder = Path(arguments.output) if arguments.output else path.with_name(f"{path.stem}-results")
     before = folder.is_dir() and next(folder.iterdir(), None) is not None
-    from ..show.press import press
+    from ..show.drawings.press import press
 
     with press(not arguments.no_pictures and len(model.project.members) >= WORTH_A_PRESS) as painted:
         job, _ = write_results(model, folder, arguments.under, None if arguments.no_pictures else painted)

@@ -23,8 +23,8 @@ from ..core.verdict.outcome import Outcome, Verdict
 from ..core.verdict.steel.checked import Checked
 from ..files.selectors import NothingMeant
 from ..judging import checked_members, explained, judged
-from ..show.canvas import Sheet
 from ..show.display import Display
+from ..show.drawings.canvas import Sheet
 from ..show.results_folder import Job, first_pictures
 from ..study import Study
 

@@ -14,16 +14,16 @@ from ..core.answers.traffic import traffic_table
 from ..core.answers.wind import sheet_of
 from ..core.model.project import GRAVITY
 from ..core.model.words import Label, WindPart
-from ..show.canvas import Sheet
-from ..show.draw_frame import draw_frame
-from ..show.draw_pressures import draw_pressures
-from ..show.draw_solid import draw_solid
-from ..show.labels import write_labels
-from ..show.paper import Drawing
+from ..show.drawings.canvas import Sheet
+from ..show.drawings.draw_frame import draw_frame
+from ..show.drawings.draw_pressures import draw_pressures
+from ..show.drawings.draw_solid import draw_solid
+from ..show.drawings.labels import write_labels
+from ..show.drawings.paper import Drawing
+from ..show.drawings.symbols import MEANING, kinds_of_supports
+from ..show.drawings.view import View
 from ..show.report.blocks import Block, Paragraph, Picture, grid_of, plain_grid
 from ..show.summary import explained
-from ..show.symbols import MEANING, kinds_of_supports
-from ..show.view import View
 from .answers import Answers
 
 WIND_TITLES = {

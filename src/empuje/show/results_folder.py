@@ -29,16 +29,16 @@ from ..core.model.results import Result, Results
 from ..core.model.telling import Tell, quiet
 from ..core.model.words import Set, WindPart
 from ..core.verdict.outcome import Verdict
-from .canvas import Sheet
 from .display import Display
+from .drawings.canvas import Sheet
+from .drawings.paper import Drawing
+from .drawings.press import Jobs, paint
+from .drawings.view import View
 from .exchange import write_folder
 from .output import write_sqlite
-from .paper import Drawing
-from .press import Jobs, paint
 from .summary import summary
 from .tables import as_csv
 from .verdict_text import as_table, verdict_as_junit
-from .view import View
 
 NO_SHAPE = 1e-9
 """Motions below this share of the frame's size are rounding, and no shape."""
@@ -152,10 +152,10 @@ def first_pictures(job: Job, tell: Tell = quiet) -> Iterator[tuple[str, Sheet]]:
     """Pictures by name: the frame; loads of every case, of the wind's the first of each direction; the deflected shape
     of the combination that moves most and of the service combination that does, and that one's reactions; N, Vz and
     My each under what governs it."""
-    from .draw_frame import draw_frame
-    from .draw_loads import draw_loads
-    from .draw_reactions import draw_reactions
-    from .draw_results import draw_deflected, draw_diagram
+    from .drawings.draw_frame import draw_frame
+    from .drawings.draw_loads import draw_loads
+    from .drawings.draw_reactions import draw_reactions
+    from .drawings.draw_results import draw_deflected, draw_diagram
 
     solution, display = job.solution, job.display
     governing = [r for r in job.results if not r.is_case] or list(job.results)

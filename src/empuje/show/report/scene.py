@@ -21,7 +21,7 @@ from ...core.answers.slack import not_acting
 from ...core.answers.table import MEMBER_KINDS
 from ...core.model.results import Result, Results
 from ..display import Display
-from ..symbols import MEANING, kinds_of_supports
+from ..drawings.symbols import MEANING, kinds_of_supports
 from .blocks import Scene
 
 Floats = NDArray[np.float64]

@@ -5,12 +5,12 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.analysis.solution import Solution
-from ..core.answers.reactions import resultants
-from ..core.answers.slack import not_acting
-from ..core.model.results import Result
+from ...core.analysis.solution import Solution
+from ...core.answers.reactions import resultants
+from ...core.answers.slack import not_acting
+from ...core.model.results import Result
+from ..display import Display
 from .canvas import GRID, OWN, POINT, Mark, Sheet, Tops
-from .display import Display
 from .symbols import draw_slack, draw_supports
 from .view import View
 

@@ -11,7 +11,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.model.project import Project
+from ...core.model.project import Project
 from .canvas import LOAD, PLUS, SHAPE, Sheet
 from .symbols import draw_ends, draw_supports
 from .view import View

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable
 from pathlib import Path
 
+from ..output import write_whole
 from .canvas import Sheet
-from .output import write_whole
 from .paper import figure_of, pixels_of
 
 SECONDS = 0.12

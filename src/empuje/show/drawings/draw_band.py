@@ -5,14 +5,14 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.analysis.pieces import FORCES, build_pieces
-from ..core.analysis.solution import Solution
-from ..core.answers.bands import bands
-from ..core.answers.envelope import extremes
-from ..core.answers.table import MEMBER_KINDS
-from ..core.model.results import Results
+from ...core.analysis.pieces import FORCES, build_pieces
+from ...core.analysis.solution import Solution
+from ...core.answers.bands import bands
+from ...core.answers.envelope import extremes
+from ...core.answers.table import MEMBER_KINDS
+from ...core.model.results import Results
+from ..display import Display
 from .canvas import GRID, INK, MINUS, PLUS, Sheet
-from .display import Display
 from .draw_results import DIAGRAM_HEIGHT, SIDE, on_axis, side_seen
 from .symbols import draw_supports
 from .view import View

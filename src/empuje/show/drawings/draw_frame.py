@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.model.project import Project
-from ..core.model.words import Acts
+from ...core.model.project import Project
+from ...core.model.words import Acts
 from .canvas import INK, Sheet, Style
 from .symbols import draw_ends, draw_supports
 from .view import View

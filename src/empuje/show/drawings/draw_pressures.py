@@ -6,13 +6,13 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ..core.actions.surfaces.sources.area_loads import direction_of, on_surface
-from ..core.actions.surfaces.sources.surface_loads import Surfaces
-from ..core.model.results import Result
-from ..core.model.surfaces import AreaLoad, SurfaceForce, SurfaceLoad
-from ..core.resolve.resolved import Resolved
+from ...core.actions.surfaces.sources.area_loads import direction_of, on_surface
+from ...core.actions.surfaces.sources.surface_loads import Surfaces
+from ...core.model.results import Result
+from ...core.model.surfaces import AreaLoad, SurfaceForce, SurfaceLoad
+from ...core.resolve.resolved import Resolved
+from ..display import Display
 from .canvas import GRID, LOAD, OWN, POINT, Sheet, Tops, span
-from .display import Display
 from .symbols import draw_supports
 from .view import View
 

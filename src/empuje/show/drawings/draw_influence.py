@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from ..core.analysis.moving.mover import Mover
-from ..core.answers.influence import Influence
-from ..core.model.project import Project
+from ...core.analysis.moving.mover import Mover
+from ...core.answers.influence import Influence
+from ...core.model.project import Project
+from ..display import Display
 from .canvas import GRID, INK, MINUS, PLUS
-from .display import Display
 from .paper import Strip
 
 PER_LEG = 48

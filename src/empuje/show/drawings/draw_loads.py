@@ -8,12 +8,12 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.actions.totals import applied_totals
-from ..core.model.loads import PlainLoads
-from ..core.model.results import Result
-from ..core.resolve.resolved import Resolved
+from ...core.actions.totals import applied_totals
+from ...core.model.loads import PlainLoads
+from ...core.model.results import Result
+from ...core.resolve.resolved import Resolved
+from ..display import Display
 from .canvas import LOAD, OWN, POINT, Sheet, Tops, span
-from .display import Display
 from .symbols import draw_supports
 from .view import View
 

@@ -7,12 +7,12 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.analysis.solution import Solution
-from ..core.answers.strips import MemberStrip, member_strip
-from ..core.answers.table import MEMBER_KINDS
-from ..core.model.results import Result
+from ...core.analysis.solution import Solution
+from ...core.answers.strips import MemberStrip, member_strip
+from ...core.answers.table import MEMBER_KINDS
+from ...core.model.results import Result
+from ..display import Display
 from .canvas import GRID, INK, LOAD, MINUS, PLUS, POINT, SHAPE
-from .display import Display
 from .paper import DPI, SIZE, Strip, plain, width_of
 
 Floats = NDArray[np.float64]

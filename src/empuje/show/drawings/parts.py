@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.model.findings import did_you_mean
-from ..core.model.project import Project
+from ...core.model.findings import did_you_mean
+from ...core.model.project import Project
 from .view import View
 
 ON_LINE = 1e-3

@@ -15,8 +15,8 @@ from typing import Any, cast
 import numpy as np
 from numpy.typing import NDArray
 
+from ..output import write_whole
 from .canvas import GRID, INK, Entry, Mark, Sheet
-from .output import write_whole
 
 Floats = NDArray[np.float64]
 Rect = tuple[float, float, float, float]

@@ -13,7 +13,7 @@ from types import MappingProxyType
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.model.project import Project
+from ...core.model.project import Project
 from .view import View
 
 Floats = NDArray[np.float64]

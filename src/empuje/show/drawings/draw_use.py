@@ -11,14 +11,14 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.analysis.solution import Solution
-from ..core.answers.stress import stress_envelope
-from ..core.model.project import Project
-from ..core.model.results import Results
-from ..core.model.words import Holds, Stress
-from ..core.verdict.steel.checked import Checked
+from ...core.analysis.solution import Solution
+from ...core.answers.stress import stress_envelope
+from ...core.model.project import Project
+from ...core.model.results import Results
+from ...core.model.words import Holds, Stress
+from ...core.verdict.steel.checked import Checked
+from ..display import Display
 from .canvas import GRID, INK, MINUS, Sheet
-from .display import Display
 from .symbols import draw_supports
 from .view import View
 

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 
 import numpy as np
 
-from ..core.model.words import Label
+from ...core.model.words import Label
 from .canvas import GRID, INK, Sheet
 
 TIMES = 4

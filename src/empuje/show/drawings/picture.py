@@ -8,16 +8,16 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.analysis.pieces import FORCES
-from ..core.analysis.solution import Solution
-from ..core.analysis.solve import Prepared
-from ..core.answers.stability import buckled
-from ..core.answers.stress import NoFibre
-from ..core.model.results import Result, Results
-from ..core.model.words import Label, Picture, Stress
-from ..core.resolve.resolved import Resolved
+from ...core.analysis.pieces import FORCES
+from ...core.analysis.solution import Solution
+from ...core.analysis.solve import Prepared
+from ...core.answers.stability import buckled
+from ...core.answers.stress import NoFibre
+from ...core.model.results import Result, Results
+from ...core.model.words import Label, Picture, Stress
+from ...core.resolve.resolved import Resolved
+from ..display import Display
 from .canvas import OWN, Sheet, Tops
-from .display import Display
 from .draw_axes import draw_axes
 from .draw_band import draw_band
 from .draw_frame import draw_frame

@@ -12,7 +12,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.model.project import Project
+from ...core.model.project import Project
 from .canvas import FAINT, GRID, SLACK, Mark, Sheet
 
 Floats = NDArray[np.float64]

@@ -5,12 +5,12 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.actions.traffic.laid import Laid
-from ..core.model.results import Result
-from ..core.model.traffic import Spot
-from ..core.resolve.resolved import Resolved
+from ...core.actions.traffic.laid import Laid
+from ...core.model.results import Result
+from ...core.model.traffic import Spot
+from ...core.resolve.resolved import Resolved
+from ..display import Display
 from .canvas import GRID, VEHICLE, Sheet
-from .display import Display
 
 Floats = NDArray[np.float64]
 HEIGHT = 0.11

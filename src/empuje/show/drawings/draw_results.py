@@ -5,17 +5,17 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.analysis.pieces import FORCES, build_pieces
-from ..core.analysis.polynomials import square, summit, turning_points, value_at
-from ..core.analysis.solution import Pieces, Solution
-from ..core.answers.deflection import furthest_motions
-from ..core.answers.envelope import extremes
-from ..core.answers.slack import not_acting
-from ..core.answers.table import MEMBER_KINDS
-from ..core.model.project import Project
-from ..core.model.results import Result
+from ...core.analysis.pieces import FORCES, build_pieces
+from ...core.analysis.polynomials import square, summit, turning_points, value_at
+from ...core.analysis.solution import Pieces, Solution
+from ...core.answers.deflection import furthest_motions
+from ...core.answers.envelope import extremes
+from ...core.answers.slack import not_acting
+from ...core.answers.table import MEMBER_KINDS
+from ...core.model.project import Project
+from ...core.model.results import Result
+from ..display import Display
 from .canvas import FAINT, INK, MINUS, OWN, PLUS, SHAPE, SLACK, Sheet, Tops
-from .display import Display
 from .draw_vehicle import draw_vehicles
 from .symbols import draw_slack, draw_supports
 from .view import View

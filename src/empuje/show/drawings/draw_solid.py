@@ -11,8 +11,8 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.model.frame import Section
-from ..core.model.project import Project
+from ...core.model.frame import Section
+from ...core.model.project import Project
 from .canvas import FAINT, Sheet
 from .symbols import draw_supports
 from .view import View
