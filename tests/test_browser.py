@@ -82,7 +82,7 @@ def test_choosing_changes_what_is_seen_and_said(opened):
     choose(page, "Q", "loads")
     assert "5 kN/m" in page.inner_text("#said") and trace(page, "loads")["z"]
     page.locator("#scale").fill("1")
-    assert max(v for v in trace(page, "loads")["z"] if v is not None) == pytest.approx(10 * 0.06 * 8, rel=1e-5)
+    assert max(v for v in trace(page, "loads")["z"] if v is not None) == pytest.approx(10 * 0.08 * 8, rel=1e-5)
     page.locator("#scale").fill("0")
     assert said == [] and asked == []
 
@@ -141,6 +141,13 @@ def test_the_view_turns_by_keys_and_buttons(opened):
     page.click('[data-turn="up"]')
     page.wait_for_timeout(200)
     assert page.evaluate(eye)[2] > turned[2]
+    small = page.evaluate("document.getElementById('model')._fullLayout.scene.aspectratio.x")
+    before = page.locator("#model").screenshot()
+    page.keyboard.press("+")
+    page.click('[data-turn="in"]')
+    page.wait_for_timeout(300)
+    assert page.evaluate("document.getElementById('model')._fullLayout.scene.aspectratio.x") > 1.2 * small
+    assert page.locator("#model").screenshot() != before
     assert said == []
 
 

@@ -165,7 +165,7 @@ def test_a_limit_that_turns_decides_the_exit_code(tmp_path, capsys, old, new, tu
     text = OLD.replace("line = 3 }", f"line = {old}")
     found = changed(tmp_path, (f"line = {old}", f"line = {new}"), old=text)
     limits = [c.turned for c in found.changes if c.part == Part.LIMIT]
-    assert limits == [turned] if turned is not None else not any(limits)
+    assert limits == [turned]
     files = [str(tmp_path / n) for n in ("old.toml", "new.toml")]
     assert main(["diff", *files, "--no-cache"]) == code
     assert ("turned: limit moment" in capsys.readouterr().err) == bool(turned)
@@ -210,6 +210,18 @@ def test_formats_carry_the_same_changes(tmp_path, capsys):
     assert main(["diff", *files]) == 1
     table = capsys.readouterr().out
     assert table.index("Limits") < table.index("Members") and "TURNED: not met" in table
+
+
+def test_small_forces_are_counted_for_eyes_and_listed_in_files(tmp_path, capsys):
+    """A moment of 3 N m on the arm beside 100 kN m: below a thousandth of the largest."""
+    text = OLD.replace('{ on = "c", force = 4 }', '{ on = "c", force = 0.001 }')
+    changed(tmp_path, ("force = 0.001 }", "force = 0.002 }"), old=text)
+    files = [str(tmp_path / n) for n in ("old.toml", "new.toml")]
+    assert main(["diff", *files]) == 0
+    told = capsys.readouterr().out
+    assert "... and 2 below a thousandth of the largest of their kind" in told and "\narm " not in told
+    assert main(["diff", *files, "--format", "csv"]) == 0
+    assert capsys.readouterr().out.count("force,arm,") == 2
 
 
 def git(folder, *words):

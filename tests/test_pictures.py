@@ -8,6 +8,7 @@ import pytest
 import empuje
 from build import named
 from empuje.core.answers.slack import not_acting
+from empuje.core.answers.strips import member_strip
 from empuje.core.model.words import Label, Picture
 from empuje.show.chart_text import chart_of
 from empuje.show.display import Display
@@ -116,6 +117,7 @@ def test_labels_thin_out_on_large_frames_and_the_governing_ones_stay(bays, store
         renderer = figure._get_renderer()
         real = [t.get_window_extent(renderer).extents for t in written]
         assert len(real) == len(boxes) and apart([(x0 + 1, y0 + 2, x1 - 1, y1 - 2) for x0, y0, x1, y1 in real])
+        assert {m.size for m in sheet.marks if m.symbol == "fixed"} == {9.0}  # of more than 60 supports
         largest = max(sheet.wishes, key=lambda w: w.weight)
         assert largest.text in {t.get_text() for t in written}
         left = next(t.get_text() for t in axes.texts if "labels written" in t.get_text())
@@ -183,6 +185,7 @@ def test_supports_have_the_symbols_of_how_they_hold_and_a_legend():
     assert at["push"] == [[8, 0]] and at["part"] == [[8, 0]] and at["pinned"] == [[4, 0]]
     words = {entry.words for entry in sheet.key}
     assert {"fixed", "on springs", "can only push", "hinge", "can only pull", "moves in some direction"} <= words
+    assert {m.size for m in sheet.marks if m.symbol in ("fixed", "pinned")} == {15.0}
     # Bars turn freely at both ends.
     assert len(at["o"]) == 4
 
@@ -258,12 +261,18 @@ def test_reactions_are_arrows_at_the_feet_with_their_values():
     heads = [p for (colour, _, strength), paths in sheet.fills.items() if strength == 1.0 for p in paths]
     up = [h for h in heads if abs(h[0, 1]) < 1e-9 and h[1:, 1].max() < 0]
     assert len(up) == 2
+    shafts = np.vstack([p for key, paths in sheet.strokes.items() if key[0] == canvas.POINT for p in paths])
+    assert shafts[:, 1].min() == pytest.approx(-0.1 * sheet.size)
     assert "reactions, on the structure," in sheet.foot[0][0] and f"Fz {1.5 * 35:.5g}" in sheet.foot[0][0]
 
 
 def test_a_strip_shows_all_along_one_member_by_closed_form():
     """Under 3 kN/m and 5 kN at midspan: M = q L2/8 + F L/4, V jumps by F, the sag 5 q L4/384 EI + F L3/48 EI."""
     s = solution(BEAM)
+    found = member_strip(s, named(s, "Q"), 0)
+    assert found.q_x.tolist() == [0, 2, 2, 6, 6, 10]
+    assert np.allclose(found.q, 1e3 * np.repeat([[0, 0, -3], [0, 1.2, -3], [0, 0, -3]], 2, axis=0))
+    assert found.point_x.tolist() == [5] and np.allclose(found.point[0, :3], [0, 0, -5e3])
     figure = draw_strip(s, named(s, "Q"), 0, KN).figure
     texts = {t.get_text() for axes in figure.axes for t in axes.texts}
     EI = 210e9 * 0.1 * 0.3**3 / 12
@@ -402,5 +411,7 @@ def test_a_chart_of_characters_has_the_shape_of_the_force():
     text = "\n".join(lines)
     assert "greatest 50 kN*m at 5 m" in text and "0 at a, 0 kN*m at b, 10 m long" in text
     shear = chart_of(s, named(s, "Q"), 0, "Vz", KN)
-    assert "17.5 at a, -17.5 kN at b" in shear and "▄" in shear
+    assert "17.5 at a, -17.5 kN at b" in shear
+    rows = [line for line in shear.splitlines() if set(line[11:]) & set("█▀▄")]
+    assert len(rows) == 12 and shear.splitlines()[7].endswith("─")
     assert "nothing all along it" in chart_of(s, named(s, "Q"), 0, "N", KN)

@@ -16,6 +16,7 @@ from empuje.show.report.as_html import as_html
 from empuje.show.report.as_pdf import as_pdf, breakable
 from empuje.study import Study
 from models import PORTAL
+from test_pictures import grid_frame
 
 WEIGHT = """
 [report]
@@ -321,3 +322,17 @@ def test_the_portal_with_everything_one_way_has_its_slack_in_the_scene(tmp_path)
     report = make_report(study_of(tmp_path, PORTAL), [ReportPart.VIEW, ReportPart.REACTIONS])
     results = report.parts[0].blocks[1].data["results"]
     assert len(results) >= 3 and all(isinstance(r["slack"], list) for r in results)
+
+
+def test_storeys_warnings_and_what_is_accepted(tmp_path):
+    """Two storeys with their drifts; a load that acts upward warns at the head, and as accepted with its reason below."""
+    text = grid_frame(1, 2).replace("line = 12 }", 'line = 12 }, { on = "beams", line = -0.5 }')
+    text += '[combinations.custom]\nU = "Q + W"\n'
+    few = [ReportPart.DISPLACEMENTS, ReportPart.FINDINGS, ReportPart.BASIS]
+    html = as_html(make_report(study_of(tmp_path, text), few))
+    read = Page(html)
+    assert "S0-S1" in read.text["displacements"] and "S1-S2" in read.text["displacements"]
+    assert "1 warning stands" in html and "acts-upward" in read.text["findings"]
+    text += '[[accepted]]\nfinding = "acts-upward"\nreason = "as agreed"\n'
+    html = as_html(make_report(study_of(tmp_path, text), few))
+    assert "stands: see" not in html and "because as agreed" in Page(html).text["findings"]

@@ -83,5 +83,6 @@ def _verdict(answers: Answers) -> list[Paragraph]:
         out.append(Paragraph(f"{head}: {counted(answers.verdict.outcomes)}", tone))
     warnings = [f for f in answers.study.findings if f.level == "warning" and not f.accepted]
     if warnings:
-        out.append(Paragraph(f"{len(warnings)} warnings stand: see the findings.", "bad"))
+        count = f"{len(warnings)} warnings stand" if len(warnings) > 1 else "1 warning stands"
+        out.append(Paragraph(f"{count}: see the findings.", "bad"))
     return out

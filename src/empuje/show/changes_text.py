@@ -85,7 +85,7 @@ def changes_for_eyes(changes: Sequence[Change], display: Display) -> str:
     """Part by part, the rows aligned in the window."""
     out = []
     for part, own in by_part(changes):
-        small = _small(own)
+        small = [c for c in own if c.of_largest < SMALL]
         rows = [[*row_of(c, display), _made_by(c)] for c in own if c not in small]
         heads, numeric = [*HEADS, "under"], [*NUMERIC, False]
         keep = [i for i in range(len(heads)) if any(r[i] for r in rows)]
@@ -98,18 +98,6 @@ def changes_for_eyes(changes: Sequence[Change], display: Display) -> str:
         if small:
             out[-1] += f"... and {len(small)} below a thousandth of the largest of their kind\n"
     return "\n".join(out) if out else "Nothing changed.\n"
-
-
-def _small(changes: Sequence[Change]) -> list[Change]:
-    """Of governing values those that are small beside the largest of their kind."""
-    largest: dict[str, float] = {}
-    for c in changes:
-        largest[c.kind] = max(largest.get(c.kind, 0.0), _size(c))
-    return [c for c in changes if c.part in (Part.REACTION, Part.FORCE) and _size(c) < SMALL * largest[c.kind]]
-
-
-def _size(change: Change) -> float:
-    return max((abs(v) for v in (change.before, change.after) if isinstance(v, float)), default=0.0)
 
 
 def by_part(changes: Sequence[Change]) -> list[tuple[Part, list[Change]]]:

@@ -34,7 +34,8 @@ class Change:
     """What changed: of which part, in which group (a family, a case), of whom by name, from what to what, SI.
 
     `of` is empty where something was added or is gone: `before` or `after` is then None and the other describes it.
-    `turned`: a limit that was met and is not any more (or, False, the other way round).
+    `turned`: a limit that was met and is not any more (or, False, the other way round). `made_by`: under what, of
+    governing values; `of_largest`: their size beside the largest of their kind in either model.
     """
 
     part: Part
@@ -46,6 +47,7 @@ class Change:
     kind: Kind = "text"
     turned: bool | None = None
     made_by: tuple[str, str] = ("", "")
+    of_largest: float = 1.0
 
     @property
     def share(self) -> float:
@@ -254,5 +256,6 @@ def value_changes(part: Part, old: Governing, new: Governing, tolerance: float) 
         if size <= 1e-6 * largest[kind] or abs((a or 0.0) - (b or 0.0)) <= tolerance * size:
             continue
         made_by = (before[2] if before else "", after[2] if after else "")
-        out.append(Change(part, group, (name,), of, a, b, kind, made_by=made_by))
+        share = size / largest[kind]
+        out.append(Change(part, group, (name,), of, a, b, kind, made_by=made_by, of_largest=share))
     return out

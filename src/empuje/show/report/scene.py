@@ -30,7 +30,8 @@ MOST_BYTES = 3_500_000
 """So much all results may take; of more the first ones are there."""
 POINTS_WISH = 30_000
 """About so many stations a frame has at the most, so that browsers turn it smoothly."""
-MOST_ARROWS = 4_000
+MOST_ARROWS, MOST_ON_ONE, ARROW_EVERY = 4_000, 8, 0.05
+"""Of the line loads of a case; of one line load; and about so far apart, as a share of the frame."""
 
 
 def scene(
@@ -108,24 +109,29 @@ def _loads(solution: Solution, results: Sequence[Result], display: Display) -> d
     metres, line, force = (display.factor(k) for k in ("length", "line", "force"))
     out: dict[str, Any] = {}
     lines = loads.lines
-    each = max(2, min(6, MOST_ARROWS // max(len(lines.member), 1)))
+    # So many arrows each as its length asks for, in the middles of equal parts.
+    reach = max(float(np.ptp(project.xyz, axis=0).max()), 1e-6) * ARROW_EVERY
+    count = np.clip(np.round((lines.s1 - lines.s0) / reach), 1, MOST_ON_ONE).astype(np.intp)
     start, along = project.xyz[project.ends[:, 0]], project.axes[:, 0]
     for c, name in enumerate(cases):
         if name not in wanted:
             continue
         own = lines.take(lines.case == c)
-        share = np.linspace(0, 1, each)[None, :, None]
-        s = own.s0[:, None, None] + share * (own.s1 - own.s0)[:, None, None]
-        foot = start[own.member][:, None] + s * along[own.member][:, None]
-        q = own.q0[:, None] + share * (own.q1 - own.q0)[:, None]
+        n = count[lines.case == c]
+        n = n if n.sum() <= MOST_ARROWS else np.minimum(n, 1)
+        row = np.repeat(np.arange(len(n)), n)
+        share = ((np.arange(len(row)) - np.repeat(np.cumsum(n) - n, n) + 0.5) / n[row])[:, None]
+        m = own.member[row]
+        s = own.s0[row, None] + share * (own.s1 - own.s0)[row, None]
+        foot = start[m] + s * along[m]
+        q = own.q0[row] + share * (own.q1 - own.q0)[row]
         points = loads.points.take(loads.points.case == c)
         nodes = loads.nodes.take(loads.nodes.case == c)
         at = np.vstack([start[points.member] + points.s[:, None] * along[points.member], project.xyz[nodes.node]])
         f = np.vstack([points.f[:, :3], nodes.f[:, :3]])
         some = np.abs(f).max(axis=1) > 0 if len(f) else np.zeros(0, bool)
         out[name] = {
-            "line": _packed(foot.reshape(-1, 3) * metres), "q": _packed(q.reshape(-1, 3) * line),
-            "on": _packed(np.repeat(own.member, each).astype(float)), "point": _packed(at[some] * metres),
+            "line": _packed(foot * metres), "q": _packed(q * line), "point": _packed(at[some] * metres),
             "p": _packed(f[some] * force),
         }  # fmt: skip
     return out

@@ -23,7 +23,12 @@
   const base = [0, 1, 2].map((k) => spread((i) => at[3 * i + k]));
   // What a diagram stands on: moments on the tension side, N and T along z.
   const side = { N: ["z", 1], Vy: ["y", 1], Vz: ["z", 1], T: ["z", 1], My: ["z", -1], Mz: ["y", -1] };
-  let camera = { projection: { type: "orthographic" }, up: { x: 0, y: 0, z: 1 }, eye: { x: 0.52 * Math.cos(-58 * Math.PI / 180), y: 0.52 * Math.sin(-58 * Math.PI / 180), z: 0.23 } };
+  let camera = { projection: { type: "orthographic" }, up: { x: 0, y: 0, z: 1 }, eye: { x: Math.cos(-58 * Math.PI / 180), y: Math.sin(-58 * Math.PI / 180), z: 0.42 } };
+  // Seen in parallel, the frame is as large as its box is said to be.
+  const box = [0, 1, 2].map((k) => { let low = Infinity, high = -Infinity; for (let i = k; i < at.length; i += 3) { low = Math.min(low, at[i]); high = Math.max(high, at[i]); } return high - low; });
+  const widest = Math.max(...box) || 1;
+  let large = 1.75;
+  const sized = () => ({ x: large * Math.max(box[0] / widest, 0.05), y: large * Math.max(box[1] / widest, 0.05), z: large * Math.max(box[2] / widest, 0.05) });
   let picked = -1, running = 0;
 
   const results = $("result"), shown = $("shown"), scale = $("scale"), wanted = $("member"), said = $("said");
@@ -87,12 +92,13 @@
       }
     }
     const x = [], y = [], z = [], tip = { x: [], y: [], z: [], u: [], v: [], w: [] };
-    for (const [list, top, reach] of [[out.line, q, 0.06], [out.point, p, 0.09]]) {
+    for (const [list, top, reach] of [[out.line, q, 0.08], [out.point, p, 0.11]]) {
       const k = top ? factor * reach * data.size * Math.pow(10, Number(scale.value)) / top : 0;
       for (const [a, b, c, u, v, w] of list) {
         x.push(a - k * u, a, null); y.push(b - k * v, b, null); z.push(c - k * w, c, null);
-        const size = Math.hypot(u, v, w) || 1;
-        tip.x.push(a); tip.y.push(b); tip.z.push(c); tip.u.push(u / size); tip.v.push(v / size); tip.w.push(w / size);
+        const size = Math.hypot(u, v, w), head = (0.25 + 0.75 * size / top) / size;
+        if (size < 0.02 * top) continue;
+        tip.x.push(a); tip.y.push(b); tip.z.push(c); tip.u.push(head * u); tip.v.push(head * v); tip.w.push(head * w);
       }
     }
     return { shafts: [x, y, z], tip, q, p };
@@ -119,14 +125,14 @@
     } else if (what === "loads") {
       const { shafts, tip } = arrows(result, 1);
       out.push(line(shafts, { name: "loads", line: { color: LOAD, width: 3 } }));
-      if (tip.x.length) out.push({ type: "cone", name: "heads", ...tip, anchor: "tip", sizemode: "absolute", sizeref: 0.016 * data.size, showscale: false, colorscale: [[0, LOAD], [1, LOAD]], hoverinfo: "skip" });
+      if (tip.x.length) out.push({ type: "cone", name: "heads", ...tip, anchor: "tip", sizemode: "absolute", sizeref: 0.035 * data.size, showscale: false, colorscale: [[0, LOAD], [1, LOAD]], hoverinfo: "skip" });
     }
     out.push({ type: "scatter3d", mode: "markers", name: "supports", x: data.supports.map((s) => s[0]), y: data.supports.map((s) => s[1]), z: data.supports.map((s) => s[2]), text: data.supports.map((s) => s[3]), hoverinfo: "text", marker: { symbol: "diamond", size: 5, color: "white", line: { color: INK, width: 2 } }, showlegend: false });
     if (picked >= 0) out.push(line(own((m) => m === picked, base), { name: "picked", line: { color: PICKED, width: 9 } }));
     return out;
   }
   const axis = { visible: false, showspikes: false };
-  const layout = () => ({ margin: { l: 0, r: 0, t: 0, b: 0 }, scene: { aspectmode: "data", dragmode: "orbit", xaxis: axis, yaxis: axis, zaxis: axis, camera }, uirevision: "kept", hoverlabel: { align: "left" }, showlegend: false });
+  const layout = () => ({ margin: { l: 0, r: 0, t: 0, b: 0 }, scene: { aspectmode: "manual", aspectratio: sized(), dragmode: "orbit", xaxis: axis, yaxis: axis, zaxis: axis, camera }, uirevision: "kept", hoverlabel: { align: "left" }, showlegend: false });
   function draw() {
     Plotly.react("model", traces(), layout(), { responsive: true, displaylogo: false, displayModeBar: false });
     tell();
@@ -158,8 +164,11 @@
     const table = document.createElement("table");
     table.innerHTML = "<thead><tr><th scope=col>of</th><th scope=col class=n>least</th><th scope=col class=n>at</th><th scope=col class=n>greatest</th><th scope=col class=n>at</th><th scope=col>unit</th></tr></thead>";
     const body = table.createTBody();
+    // What is rounding beside others of its kind on the member is nothing.
+    const tops = [0, 1].map((kind) => Math.max(...[0, 1, 2].flatMap((k) => [0, 2].map((j) => Math.abs(e[24 * m + 4 * (3 * kind + k) + j])))));
     forces.forEach((f, k) => {
-      const row = body.insertRow(), [a, xa, b, xb] = [0, 1, 2, 3].map((j) => e[24 * m + 4 * k + j]);
+      const clean = (v) => Math.abs(v) <= 1e-9 * tops[k < 3 ? 0 : 1] ? 0 : v;
+      const row = body.insertRow(), [a, xa, b, xb] = [0, 1, 2, 3].map((j) => j % 2 ? e[24 * m + 4 * k + j] : clean(e[24 * m + 4 * k + j]));
       [f, figures(a), figures(xa), figures(b), figures(xb), data.forces[k][1]].forEach((t, j) => { const c = row.insertCell(); c.textContent = t; if (j > 0 && j < 5) c.className = "n"; });
     });
     box.append(head, strip, table);
@@ -202,9 +211,9 @@
     if (how === "up") above = Math.min(above + step, Math.PI / 2 - 0.01);
     if (how === "down") above = Math.max(above - step, -Math.PI / 2 + 0.01);
     camera = { ...now, eye: { x: far * Math.cos(above) * Math.cos(around), y: far * Math.cos(above) * Math.sin(around), z: far * Math.sin(above) } };
-    const ratio = how === "in" ? 0.8 : how === "out" ? 1.25 : 1;
-    if (ratio !== 1) for (const k of "xyz") camera.eye[k] *= ratio;
-    Plotly.relayout("model", { "scene.camera": camera });
+    if (how === "in") large *= 1.25;
+    if (how === "out") large /= 1.25;
+    Plotly.relayout("model", how === "in" || how === "out" ? { "scene.aspectratio": sized() } : { "scene.camera": camera });
   }
   function frame(time) {
     if (!running) return;
