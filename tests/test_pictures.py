@@ -283,6 +283,9 @@ def test_a_strip_shows_all_along_one_member_by_closed_form():
     assert labels == ["loads", "Vz", "My", "deflection z", "loads", "Vy", "Mz", "deflection y"]
     inverted = {axes.get_ylabel().split("\n")[0]: axes.yaxis_inverted() for axes in figure.axes}
     assert inverted["My"] and inverted["Mz"] and not inverted["Vz"]
+    my = next(axes for axes in figure.axes if axes.get_ylabel().startswith("My"))
+    filled = np.vstack([p.vertices for c in my.collections for p in c.get_paths()])
+    assert filled[:, 1].max() == pytest.approx(50) and filled[:, 1].min() > -1e-9
     # Along local y: 1.2 kN/m from 2 to 6 m; the largest moment where V vanishes.
     R = 1.2 * 4 * 6 / 10
     M = R * (2 + R / 1.2) - 1.2 * (R / 1.2) ** 2 / 2

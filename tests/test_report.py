@@ -155,6 +155,7 @@ def test_values_are_those_of_statics_with_units(page):
     found = [float(v) for v in re.findall(r"\d+\.\d+", read.text["displacements"])]
     assert min(abs(v - sag) for v in found) < 2e-3 * sag
     assert f"{1.35 * 3 * 64 / 8:.2f}" in read.text["why"] and "The shares add up to the value" in read.text["why"]
+    assert "no combination" in read.text["basis"] and "9.80665 m/s2" in read.text["basis"]
     assert "balance to" in read.text["balance"] and "second order" in read.text["validity"]
 
 

@@ -26,8 +26,8 @@ from .blocks import Scene
 
 Floats = NDArray[np.float64]
 MOST_STATIONS, FEW_STATIONS = 9, 2
-MOST_BYTES = 3_500_000
-"""So much all results may take; of more the first ones are there."""
+MOST_BYTES, FEW_RESULTS = 3_500_000, 6
+"""So much all results may take, but for the first few; of more these are there."""
 POINTS_WISH = 30_000
 """About so many stations a frame has at the most, so that browsers turn it smoothly."""
 MOST_ARROWS, MOST_ON_ONE, ARROW_EVERY = 4_000, 8, 0.05
@@ -49,7 +49,7 @@ def scene(
     member, x = pieces.member[piece], pieces.start[piece] + t
     at = project.xyz[project.ends[member, 0]] + x[:, None] * project.axes[member, 0]
     size = 4 * (len(x) * 9 + len(every) * 24)
-    shown = list(results)[: max(1, MOST_BYTES // max(size, 1))]
+    shown = list(results)[: max(FEW_RESULTS, MOST_BYTES // max(size, 1))]
     metres = display.factor("length")
     supports = [
         [
