@@ -248,6 +248,7 @@ def _animated(model: common.Model, solution: Solution, results: list[Result], as
     """Every position as a frame, on one scale."""
     from ..show.drawings.animation import save_gif
     from ..show.drawings.draw_results import draw_deflected, draw_diagram
+    from ..show.drawings.labels import write_labels
     from ..show.drawings.picture import on_one_scale
     from ..show.output import NotWritten
 
@@ -255,8 +256,11 @@ def _animated(model: common.Model, solution: Solution, results: list[Result], as
 
     def draw(r: Result, tops: Tops) -> Sheet:
         if asked.what == Picture.DEFLECTED:
-            return draw_deflected(solution, r, asked.members, asked.view, display, asked.times, tops)
-        return draw_diagram(solution, r, str(asked.what), asked.members, asked.view, display, tops)
+            sheet = draw_deflected(solution, r, asked.members, asked.view, display, asked.times, tops)
+        else:
+            sheet = draw_diagram(solution, r, str(asked.what), asked.members, asked.view, display, tops)
+        write_labels(sheet, asked.labels)
+        return sheet
 
     try:
         count = save_gif(on_one_scale(draw, results), output)
