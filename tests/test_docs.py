@@ -12,18 +12,9 @@ from empuje.core.analysis.applied import applied
 from empuje.core.answers.reactions import closing_error
 from empuje.core.model.cases import ACTIONS
 from empuje.core.model.rules import USES
-from empuje.files import (
-    keys,
-    keys_checks,
-    keys_copies,
-    keys_limits,
-    keys_makers,
-    keys_report,
-    keys_steel,
-    keys_traffic,
-    keys_wind,
-)
-from empuje.files.forms import Form, as_markdown, with_inner
+from empuje.files import keys
+from empuje.files.every_form import every_form
+from empuje.files.forms import as_markdown
 from empuje.study import Study
 from models import PORTAL, reading, solution
 from winds import hall
@@ -62,25 +53,6 @@ Q = { action = "live" }
     f'[members.{name}]\nsection = "IPE 200"\nmaterial = "S235"\n'
     for name in ("chords", "webs", "columns", "beams", "rafters", "braces", "purlins")
 )  # fmt: skip
-
-
-def forms():
-    """Every table that a model or a rule file may have, with those inside others."""
-    return with_inner(
-        f
-        for f in {
-            **vars(keys),
-            **vars(keys_wind),
-            **vars(keys_traffic),
-            **vars(keys_limits),
-            **vars(keys_steel),
-            **vars(keys_checks),
-            **vars(keys_copies),
-            **vars(keys_makers),
-            **vars(keys_report),
-        }.values()
-        if isinstance(f, Form)
-    )
 
 
 def winds():
@@ -190,7 +162,7 @@ def test_the_guides_model_runs_and_every_key_has_an_example(guide):
     s = study.solution()
     assert closing_error(s, named(s, [*s.project.case_names, "lift", "storage"])).max() < 1e-8  # of second order
     assert s.how(named(s, ["storage", "lift"])) == ["second order", "as one"] and 1.1 < critical(s, "storage") < 100
-    taken = {name for form in forms().values() if not form.name.startswith("table of") for name in form.names}
+    taken = {name for form in every_form().values() if not form.name.startswith("table of") for name in form.names}
     taken -= {*USES, *ACTIONS, "alpha_A_min", "A_0", "psi_0"}  # words for what a case is; values of another code
     heads = {part for head in re.findall(r"^\[+([a-z.-]+)", text, re.M) for part in head.split(".")}
     assert len(taken) > 80
@@ -222,7 +194,7 @@ def test_the_guides_makers_lay_members():
 def test_the_guide_lists_the_keys_as_they_are_read():
     """Its tables are those that tools/guide_tables.py writes, and none is left out but lists of freedoms and numbers."""
     written = dict(re.findall(r"<!-- keys: (.+?) -->\n(.*?)<!-- end -->", GUIDE, re.S))
-    found = forms()
+    found = every_form()
     assert {name: as_markdown(found[name]) for name in written} == written, "run python tools/guide_tables.py"
     with_keys = {name for name, form in found.items() if form.keys and not name.startswith("table of")}
     bare = {"model", "tables", "grid", "makers.NAME", "members.NAME.ends", "members.NAME.pieces.NAME", "supports.turn", "factors.NAME",

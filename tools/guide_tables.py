@@ -8,36 +8,12 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
-from empuje.files import (
-    keys,
-    keys_checks,
-    keys_copies,
-    keys_limits,
-    keys_makers,
-    keys_report,
-    keys_steel,
-    keys_traffic,
-    keys_wind,
-)
-from empuje.files.forms import Form, as_markdown, with_inner
+from empuje.files.every_form import every_form
+from empuje.files.forms import as_markdown
 
 GUIDE = Path(__file__).parents[1] / "docs" / "model-file.md"
 MARKED = re.compile(r"(<!-- keys: (.+?) -->\n).*?(<!-- end -->)", re.S)
-FORMS = with_inner(
-    form
-    for form in {
-        **vars(keys),
-        **vars(keys_wind),
-        **vars(keys_traffic),
-        **vars(keys_limits),
-        **vars(keys_checks),
-        **vars(keys_copies),
-        **vars(keys_makers),
-        **vars(keys_report),
-        **vars(keys_steel),
-    }.values()
-    if isinstance(form, Form)
-)
+FORMS = every_form()
 
 
 def with_tables(text: str) -> str:
