@@ -123,7 +123,7 @@ class _Asking:
             if name in options:
                 lying, seen = part(self.project, options.pop(name))
                 return np.intersect1d(members, lying), seen
-        return members, View.named(view or ("xz" if self.project.plane else "iso"))
+        return members, View.named(view) if view else View.usual(self.project.plane)
 
     def _sheet(
         self, what: str, results: list[Result], solved: Callable[[], Solution], options: dict[str, Any]

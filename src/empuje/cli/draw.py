@@ -156,12 +156,13 @@ def _part(model: common.Model, arguments: argparse.Namespace) -> tuple[np.ndarra
     import numpy as np
 
     from ..show.drawings.parts import NoPart, elevation, plan
+    from ..show.drawings.view import View
 
     members = model.members(arguments.on)
     option = "--plan" if arguments.plan else "--elevation"
     asked = arguments.plan or arguments.elevation
     if not asked:
-        return members, _view(arguments.view or ("xz" if model.project.plane else "iso"))
+        return members, _view(arguments.view) if arguments.view else View.usual(model.project.plane)
     try:
         lying, view = (plan if arguments.plan else elevation)(model.project, asked)
     except NoPart as error:

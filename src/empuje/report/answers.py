@@ -8,11 +8,12 @@ from functools import cached_property
 
 import numpy as np
 
+from ..core.analysis.pieces import FORCES
 from ..core.analysis.solution import Solution
 from ..core.answers.deflection import largest_deflections
 from ..core.answers.envelope import envelope
 from ..core.answers.governing import governing_forces, governing_reactions
-from ..core.answers.table import Table
+from ..core.answers.table import Table, largest_of_each
 from ..core.answers.why import Target, Why, why
 from ..core.model.findings import Finding
 from ..core.model.project import Project
@@ -123,13 +124,7 @@ class Answers:
             return Table("deflections", ())
         table = largest_deflections(self.solution, self.of_service, every, Reference.CHORD)
         family = {m.name: m.family for m in project.members}
-        size = table["across"]
-        best: dict[str, int] = {}
-        for i, name in enumerate(table["member"].tolist()):
-            f = family[name]
-            if f not in best or size[i] > size[best[f]]:
-                best[f] = i
-        return table.rows(list(best.values()))
+        return table.rows(largest_of_each((family[name] for name in table["member"].tolist()), table["across"]))
 
     @cached_property
     def steel(self) -> Checked | None:
@@ -155,7 +150,7 @@ class Answers:
         table = self.forces
         for i, member in enumerate(table["member"].tolist()):
             of = str(table["of"][i])
-            target = Target("force", names[member], ("N", "Vy", "Vz", "T", "My", "Mz").index(of))
+            target = Target("force", names[member], FORCES.index(of))
             asked.append((("force", member, of), str(table["case"][i]), target))
         outcomes = self.verdict.outcomes if self.verdict is not None else []
         self.not_derived = max(0, len(asked) + len(outcomes) - MOST_WHYS)

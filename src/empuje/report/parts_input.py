@@ -12,6 +12,7 @@ from ..core.answers.table import Column, Table
 from ..core.answers.take_down import reduction_table
 from ..core.answers.traffic import traffic_table
 from ..core.answers.wind import sheet_of
+from ..core.model.frame import FREEDOMS
 from ..core.model.project import GRAVITY
 from ..core.model.words import Label, WindPart
 from ..show.drawings.canvas import Sheet
@@ -81,7 +82,7 @@ def basis(answers: Answers) -> list[Block]:
 def frame(answers: Answers) -> list[Block]:
     """The frame drawn as lines and as solids; its families and supports."""
     project, display = answers.project, answers.display
-    view = View.named("xz" if project.plane else "iso")
+    view = View.usual(project.plane)
     every = np.arange(len(project.members))
     lines = draw_frame(project, every, view)
     write_labels(lines, [Label.FAMILIES])
@@ -106,14 +107,13 @@ def frame(answers: Answers) -> list[Block]:
         Column("weight", "force", np.array([project.masses[of[f]].sum() * GRAVITY for f in families])),
     )), display, "Families"))  # fmt: skip
     kinds = kinds_of_supports(project)
-    freedoms = ("x", "y", "z", "rx", "ry", "rz")
     rows = []
     for node, symbols in kinds.items():
         own = [s for s in project.supports if s.node == node]
-        held = " ".join(f for k, f in enumerate(freedoms) if any(s.held[k] for s in own))
+        held = " ".join(f for k, f in enumerate(FREEDOMS) if any(s.held[k] for s in own))
         springs = ", ".join(
             f"{f} {s.spring[k] * display.factor(kind):.4g} {display.unit(kind)}" for s in own
-            for k, f in enumerate(freedoms) for kind in ["spring" if k < 3 else "turning spring"] if s.spring[k]
+            for k, f in enumerate(FREEDOMS) for kind in ["spring" if k < 3 else "turning spring"] if s.spring[k]
         )  # fmt: skip
         rows.append([project.nodes[node].name, ", ".join(MEANING[k] for k in symbols), held, springs])
     out.append(plain_grid("Supports", ["node", "kind", "held", "springs"], rows[:MOST_ROWS], [False] * 4,
@@ -146,7 +146,7 @@ def cases(answers: Answers) -> list[Block]:
     )), display, "Cases, and the sums of their loads in global axes", note)]  # fmt: skip
     for name, sheet in answers.pictures:
         if name.startswith("loads-"):
-            out.append(picture(sheet, f"{sheet.title.rpartition(': ')[2]}: {sheet.note or 'as members receive them'}"))
+            out.append(picture(sheet, f"{sheet.what}: {sheet.note or 'as members receive them'}"))
     return out
 
 
@@ -172,7 +172,7 @@ def derivations(answers: Answers) -> list[Block]:
                 out.append(grid_of(table, display, WIND_TITLES[part], most=MOST_ROWS))
         first = next((r for r in cases if r.name in model.wind.first_cases and model.surface_loads([r.name])), None)
         if first is not None:
-            view = View.named("xz" if project.plane else "iso")
+            view = View.usual(project.plane)
             sheet = draw_pressures(model, first, np.arange(len(project.members)), view, display, True)
             out.append(picture(sheet, f"Pressures of {first.name}"))
     if model.reduction.each:

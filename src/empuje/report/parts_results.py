@@ -8,7 +8,7 @@ from ..core.answers.foundations import schedule
 from ..core.answers.governing import balance_in_short, furthest_nodes
 from ..core.answers.reactions import closing_error, result_findings
 from ..core.answers.storey_cuts import storey_cut_table
-from ..core.answers.table import Table
+from ..core.answers.table import MEMBER_KINDS, Table, largest_of_each
 from ..core.model.findings import in_short, visible
 from ..core.model.results import Result
 from ..core.model.words import Holds
@@ -75,8 +75,7 @@ def balanced(answers: Answers) -> list[Block]:
 
 
 def _pictures(answers: Answers, begin: str) -> list[Block]:
-    return [picture(sheet, sheet.title.partition(": ")[2] or sheet.title)
-            for name, sheet in answers.pictures if name.startswith(begin)]  # fmt: skip
+    return [picture(sheet, sheet.what) for name, sheet in answers.pictures if name.startswith(begin)]
 
 
 def displacements(answers: Answers) -> list[Block]:
@@ -103,19 +102,10 @@ def displacements(answers: Answers) -> list[Block]:
 
 def _worst_drifts(table: Table) -> Table:
     """Of every storey the row with the largest drift over height; of those without any none."""
-    heads = [c.name for c in table.columns]
-    ratios = [h for h in heads if h.startswith("drift") and "/h" in h]
-    storey = table[heads[0]] if "storey" not in heads else table["storey"]
-    size = (
-        np.nan_to_num(np.abs(np.column_stack([table[h] for h in ratios]))).max(axis=1)
-        if ratios
-        else np.zeros(len(table))
-    )
-    best: dict[str, int] = {}
-    for i, name in enumerate(storey.tolist()):
-        if size[i] > 0 and (name not in best or size[i] > size[best[name]]):
-            best[name] = i
-    return table.rows(list(best.values()))
+    ratios = [table[f"drift {d}/h [1/1000]"] for d in "xy"]
+    size = np.nan_to_num(np.abs(ratios)).max(axis=0)
+    rows = largest_of_each(table["storey"].tolist(), size)
+    return table.rows([i for i in rows if size[i] > 0])
 
 
 def envelopes(answers: Answers) -> list[Block]:
@@ -174,7 +164,7 @@ def limits(answers: Answers) -> list[Block]:
         table = members_table(answers.study.project, found).without(["left out", "how"])
         out.append(grid_of(table, answers.display, "Steel members: share of resistance used, by check", most=MOST_STEEL,
                            tone=lambda i: "bad" if holds[i] in (Holds.FAILS, Holds.UNANSWERED) else ""))  # fmt: skip
-        view = View.named("xz" if answers.project.plane else "iso")
+        view = View.usual(answers.project.plane)
         sheet = draw_utilisation(answers.study.project, found, view)
         out.append(picture(sheet, "How much of their resistance members use"))
     return out
@@ -215,21 +205,17 @@ def view(answers: Answers) -> list[Block]:
     member = {m.name: i for i, m in enumerate(answers.project.members)}
     table, display = answers.envelope, answers.display
     rows: dict[int, list[list[str]]] = {}
-    kinds = {"N": "force", "Vy": "force", "Vz": "force", "T": "moment", "My": "moment", "Mz": "moment"}
-    top: dict[tuple[int, str], tuple[float, list[str]]] = {}
+    kinds = dict(MEMBER_KINDS)
     columns = {head: table[head].tolist() for head in ("member", "of", "x", "case", *kinds)}
-    metres, length = display.unit("length"), display.factor("length")
-    units = {kind: (display.factor(kind), display.unit(kind)) for kind in set(kinds.values())}
-    for i, (name, of) in enumerate(zip(columns["member"], columns["of"], strict=True)):
-        key, value = (member[name], of), columns[of][i]
-        if key in top and abs(value) <= top[key][0]:
-            continue
-        factor, unit = units[kinds[of]]
+    values = [columns[of][i] for i, of in enumerate(columns["of"])]
+    for i in largest_of_each(zip(columns["member"], columns["of"], strict=True), np.abs(values)):
+        name, of = columns["member"][i], columns["of"][i]
+        factor, unit = display.factor(kinds[of]), display.unit(kinds[of])
+        x = f"x = {columns['x'][i] * display.factor('length'):.4g} {display.unit('length')}"
         anchor = answers.why_of.get(("force", name, of), "")
-        cells = [of, f"{value * factor:.4g} {unit}", f"x = {columns['x'][i] * length:.4g} {metres}", columns["case"][i]]
-        top[key] = (abs(value), [*cells, anchor])
-    for (m, _), (_, cells) in top.items():
-        rows.setdefault(m, []).append(cells)
+        rows.setdefault(member[name], []).append(
+            [of, f"{values[i] * factor:.4g} {unit}", x, columns["case"][i], anchor]
+        )
     return [Paragraph(HOW_TO), scene(answers.solution, results, display, rows, left)]
 
 

@@ -160,7 +160,7 @@ def first_pictures(job: Job, tell: Tell = quiet) -> Iterator[tuple[str, Sheet]]:
     solution, display = job.solution, job.display
     governing = [r for r in job.results if not r.is_case] or list(job.results)
     project = solution.model.project
-    view = View.named("xz" if project.plane else "iso")
+    view = View.usual(project.plane)
     every = np.arange(len(project.members))
     lean = {c.name for c in project.cases if c.lean}
     # Of the many cases a wind makes, the first of each direction.

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ..model.frame import Member, Support
+from ..model.frame import FREEDOMS, Member, Support
 from ..model.words import Part
 from ..resolve.resolved import Resolved
 from .load_sums import NODES, load_sums
@@ -25,7 +25,6 @@ Facts = dict[Part, dict[str, tuple[str, dict[str, tuple[Value, Kind]]]]]
 """By part and name: the group it belongs to, and what it is, each with its kind of quantity."""
 SAME = 1e-9
 """Written values that differ by less than this share are the same."""
-FREEDOMS = ("x", "y", "z", "rx", "ry", "rz")
 TOTALS = ("Fx", "Fy", "Fz")
 
 

@@ -9,7 +9,7 @@ Units are given to them at the edges only, by whoever shows or writes them.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Hashable, Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -79,6 +79,19 @@ def stacked(tables: Sequence[Table]) -> Table:
         for c in first.columns
     ]  # fmt: skip
     return Table(first.name, tuple(joined))
+
+
+def largest_of_each(keys: Iterable[Hashable], size: Sequence[float] | NDArray[Any]) -> list[int]:
+    """Of each key the row of the largest size, the first of equal ones; in the order in which keys come.
+
+    >>> largest_of_each(["a", "b", "a"], [1.0, 5.0, 2.0])
+    [2, 1]
+    """
+    best: dict[Hashable, int] = {}
+    for i, key in enumerate(keys):
+        if key not in best or size[i] > size[best[key]]:
+            best[key] = i
+    return list(best.values())
 
 
 def leading_only(table: Table) -> Table | None:

@@ -1,6 +1,6 @@
 """The sheet a frame is drawn on: what is drawn, as plain data in metres on paper; `paper` puts it on a figure.
 
->>> sheet = Sheet(project, View.named("iso"), members, "Packing house", "94 members")   # doctest: +SKIP
+>>> sheet = Sheet(project, View.named("iso"), members, "", "94 members")                  # doctest: +SKIP
 >>> sheet.frame(); sheet.grid(); Drawing((sheet,)).save(Path("frame.png"))                # doctest: +SKIP
 """
 
@@ -83,11 +83,12 @@ OWN: Tops = MappingProxyType({})
 
 
 class Sheet:
-    """One drawing; lengths below are in metres of the model unless said. `tops`: the largest values on it."""
+    """One drawing of a project, and of what; lengths below are in metres of the model unless said. `tops`: the largest
+    values on it."""
 
-    def __init__(self, project: Project, view: View, members: NDArray[np.intp], title: str, note: str) -> None:
-        self.project, self.view, self.members = project, view, members
-        self.title, self.note = title, note if not view.of else f"{note}; {view.of}".removeprefix("; ")
+    def __init__(self, project: Project, view: View, members: NDArray[np.intp], what: str, note: str) -> None:
+        self.project, self.view, self.members, self.what = project, view, members, what
+        self.note = note if not view.of else f"{note}; {view.of}".removeprefix("; ")
         self.strokes: dict[Stroke, list[Floats]] = {}
         self.fills: dict[Fill, list[Floats]] = {}
         self.faces: list[tuple[Floats, str]] = []
@@ -101,6 +102,12 @@ class Sheet:
         self.corners = project.xyz[nodes]
         flat = view.flat(self.corners)
         self.size = float(max(np.ptp(flat, axis=0).max(), 1e-6)) if len(flat) else 1.0
+
+    @property
+    def title(self) -> str:
+        """Of the project, and what of it is drawn."""
+        name = self.project.title or self.project.file
+        return f"{name}: {self.what}" if self.what else name
 
     def lines(
         self, paths: Sequence[Floats], colour: str, width: float = 1.0, order: int = 2, style: Style = "-"

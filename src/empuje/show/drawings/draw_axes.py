@@ -26,7 +26,7 @@ MANY = 24
 def draw_axes(project: Project, members: NDArray[np.intp], view: View) -> Sheet:
     """The chosen members with x from start to end, y and z; hinges and springs at their ends."""
     counts = f"{len(members)} members; N tension positive, My positive with tension at -z, Mz at -y"
-    sheet = Sheet(project, view, members, f"{project.title or project.file}: axes and ends of members", counts)
+    sheet = Sheet(project, view, members, "axes and ends of members", counts)
     sheet.frame()
     draw_supports(sheet, False)
     sheet.grid()

@@ -20,7 +20,7 @@ def draw_frame(project: Project, members: NDArray[np.intp], view: View) -> Sheet
     """Members, nodes and supports."""
     counts = f"{len(members)} members of {len({project.members[m].family for m in members.tolist()})} families, "
     counts += f"{len(np.unique(project.ends[members]))} nodes at their ends"
-    sheet = Sheet(project, view, members, project.title or project.file, counts)
+    sheet = Sheet(project, view, members, "", counts)
     sheet.frame(INK, 1.5)
     for acts, (words, style) in ONE_WAY.items():
         own = [m for m in members.tolist() if project.members[m].acts == acts]

@@ -32,7 +32,7 @@ def draw_loads(
     at points, unless drawn `apart`. `tops`: what is drawn highest, where pictures share it."""
     project, loads = model.project, model.loads
     weights = model.weights([result])[:, 0]
-    title = f"{project.title or project.file}: loads of {result.name}"
+    title = f"loads of {result.name}"
     sheet = Sheet(project, view, members, title, result.title)
     sheet.frame()
     draw_supports(sheet, False)

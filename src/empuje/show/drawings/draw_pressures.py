@@ -31,7 +31,7 @@ def draw_pressures(
     `zones` the names of a code's zones, of the surfaces and the numbers of their bays."""
     project, surfaces = model.project, model.surfaces
     weight = dict.fromkeys(project.case_names, 0.0) | dict(result.factors)
-    title = f"{project.title or project.file}: loads on surfaces, {result.name}"
+    title = f"loads on surfaces, {result.name}"
     sheet = Sheet(project, view, members, title, result.title)
     sheet.frame(GRID, 1.0)
     draw_supports(sheet, False)

@@ -27,7 +27,7 @@ def draw_reactions(
 ) -> Sheet:
     """The forces and moments at every support that is seen, and their sums beside those of the loads."""
     project = solution.project
-    title = f"{project.title or project.file}: reactions under {result.name}"
+    title = f"reactions under {result.name}"
     sheet = Sheet(project, view, members, title, result.what)
     sheet.frame(GRID, 1.0)
     draw_supports(sheet, False)

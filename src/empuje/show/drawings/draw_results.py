@@ -64,7 +64,7 @@ def draw_deflected(
     """The deflected shape of one result, drawn so many times its true size."""
     project = solution.project
     at, moved, points, on = _moved(solution, result, members)
-    sheet = Sheet(project, view, members, f"{project.title or project.file}: deflected under {result.name}",
+    sheet = Sheet(project, view, members, f"deflected under {result.name}",
                   result.what)  # fmt: skip
     x, furthest = furthest_motions(solution, result, members)
     size = np.linalg.norm(furthest, axis=1)
@@ -115,7 +115,7 @@ def draw_buckled(solution: Solution, result: Result, what: str, members: Ints, v
     project = solution.project
     at, moved, points, _ = _moved(solution, result, members)
     largest = float(np.linalg.norm(moved, axis=1).max(initial=0))
-    sheet = Sheet(project, view, members, f"{project.title or project.file}: {what}", result.what)
+    sheet = Sheet(project, view, members, what, result.what)
     sheet.frame(FAINT, 1.0)
     draw_supports(sheet, False)
     sheet.grid()
@@ -143,7 +143,7 @@ def draw_diagram(
     if np.abs(told).max(initial=0) <= NOTHING * np.abs(found.forces[..., alike]).max(initial=0):
         told, value = 0 * told, 0 * value
     axis, sign = SIDE[force]
-    sheet = Sheet(project, view, members, f"{project.title or project.file}: {force} under {result.name}",
+    sheet = Sheet(project, view, members, f"{force} under {result.name}",
                   result.what)  # fmt: skip
     sheet.frame(INK, 1.4)
     draw_supports(sheet, False)

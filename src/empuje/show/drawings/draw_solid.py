@@ -63,7 +63,7 @@ def solid_faces(project: Project, members: Ints, view: View) -> tuple[list[Float
         corners = 4 * len(members)
     steps = int(np.clip(FACES // max(corners, 1), 1, STEPS))
     eye = view.towards
-    quads, depths, shades = [], [], []
+    quads, shades = [], []
     caps: list[Floats] = []
     cap_depth, cap_shade = [], []
     for m in members.tolist():
@@ -103,7 +103,7 @@ def draw_solid(project: Project, members: Ints, view: View) -> Sheet:
     """The chosen members as solids; the others as lines."""
     used = _sections(project, members)
     note = f"{len(members)} members of {len(used)} sections, to scale"
-    sheet = Sheet(project, view, members, f"{project.title or project.file}: sections along the members", note)
+    sheet = Sheet(project, view, members, "sections along the members", note)
     if not view.alone:
         others = np.setdiff1d(np.arange(len(project.members)), members)
         sheet.lines([project.xyz[e] for e in project.ends[others]], FAINT, 0.8, order=1)

@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ...core.analysis.pieces import FORCES
 from ...core.analysis.solution import Solution
 from ...core.answers.strips import MemberStrip, member_strip
 from ...core.answers.table import MEMBER_KINDS
@@ -20,7 +21,6 @@ NOTHING = 1e-6
 """Values below this share of the largest of their kind on the member have no panel."""
 PLANES = (("z", 2, ("Vz", "My")), ("y", 1, ("Vy", "Mz")))
 """The plane of bending: the local axis in it, its number, and what belongs to it."""
-FORCES = ("N", "Vy", "Vz", "T", "My", "Mz")
 
 
 def draw_strip(solution: Solution, result: Result, member: int, display: Display) -> Strip:

@@ -35,7 +35,7 @@ TOLD = 0.25
 def draw_utilisation(project: Project, found: Checked, view: View) -> Sheet:
     """The largest share that each member uses of any resistance, with the check."""
     counts = f"{len(found.members)} members under {len(found.results)} results, by {found.code.assumed}"
-    sheet = Sheet(project, view, found.members, f"{project.title or project.file}: utilisation", counts)
+    sheet = Sheet(project, view, found.members, "utilisation", counts)
     m = len(found.members)
     used = found.use.max(axis=1) if m else np.zeros(0)
     known = np.array([not reason for reason in found.lost], bool)
@@ -55,7 +55,7 @@ def draw_stress(
     magnitude. Raises NoFibre, TooMany."""
     project = solution.project
     table = stress_envelope(solution, results, members, led_by)
-    title = f"{project.title or project.file}: largest {led_by} stress at the fibres"
+    title = f"largest {led_by} stress at the fibres"
     value, x = np.zeros(len(members)), np.zeros(len(members))
     known = np.zeros(len(members), bool)
     case = [""] * len(members)

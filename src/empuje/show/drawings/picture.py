@@ -75,9 +75,8 @@ def picture(
         )  # fmt: skip
         if len(sheets) > 1:
             for sheet, result in zip(sheets, results, strict=True):
-                head = sheet.title.rpartition(f" {result.name}")
-                sheet.title = f"{model.project.title or model.project.file}: {asked.what}"
-                sheet.note = result.name + (f": {sheet.note}" if sheet.note and head[1] else "")
+                more = sheet.what if asked.what == Picture.BUCKLED else sheet.note  # a shape says its factor
+                sheet.what, sheet.note = str(asked.what), f"{result.name}: {more}" if more else result.name
     for sheet in sheets:
         write_labels(sheet, asked.labels)
     return Drawing(tuple(sheets))

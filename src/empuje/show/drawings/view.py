@@ -43,6 +43,11 @@ class View:
         up = np.array([-math.sin(e) * math.cos(a), -math.sin(e) * math.sin(a), math.cos(e)])
         return View(np.round(right, 12), np.round(up, 12))
 
+    @staticmethod
+    def usual(plane: bool) -> View:
+        """Of a plane model from its side, of any other from a corner above."""
+        return View.named("xz" if plane else "iso")
+
     def part(self, of: str) -> View:
         """The same of a part of the frame alone."""
         return replace(self, alone=True, of=of)

@@ -28,10 +28,6 @@
 #show link: it => text(fill: rgb("#0b4a7a"), it)
 #show figure.where(kind: table): set block(breakable: true)
 
-#let cell(c, numeric) = {
-  let words = if c.link == "" { c.text } else { link(label(c.link), c.text) }
-  table.cell(align: if numeric { right } else { left }, words)
-}
 #let grid-of(g) = {
   let size = if g.heads.len() > 11 { 5.6pt } else if g.heads.len() > 8 { 6.4pt } else { 7.4pt }
   set text(size)
