@@ -22,7 +22,8 @@ from empuje.show.drawings.draw_loads import draw_loads
 from empuje.show.drawings.draw_reactions import draw_reactions
 from empuje.show.drawings.draw_results import draw_deflected, draw_diagram
 from empuje.show.drawings.draw_solid import draw_solid
-from empuje.show.drawings.paper import MOST_LABELS, Drawing, _save_png, bare_figure
+from empuje.show.drawings.paper import Drawing, _save_png, bare_figure
+from empuje.show.drawings.placing import MOST_LABELS
 from empuje.show.drawings.view import View
 from models import solution
 from test_pictures import KN, grid_frame

@@ -20,9 +20,10 @@ from empuje.show.drawings.draw_results import draw_deflected, draw_diagram
 from empuje.show.drawings.draw_solid import solid_faces
 from empuje.show.drawings.draw_strip import draw_strip
 from empuje.show.drawings.labels import write_labels
-from empuje.show.drawings.paper import Drawing, figure_of, width_of
+from empuje.show.drawings.paper import Drawing, figure_of
 from empuje.show.drawings.parts import NoPart, elevation, plan
 from empuje.show.drawings.picture import Asked, picture
+from empuje.show.drawings.placing import width_of
 from empuje.show.drawings.press import press
 from empuje.show.drawings.view import View
 from models import PORTAL, resolved, solution

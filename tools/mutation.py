@@ -36,6 +36,7 @@ CHOSEN = {
     "show/drawings/parts.py": "test_pictures",
     "show/drawings/draw_strip.py": "test_pictures",
     "show/drawings/paper.py": "test_pictures test_drawings",
+    "show/drawings/placing.py": "test_pictures test_drawings",
     "show/report/scene.py": "test_report",
     "show/report/as_pdf.py": "test_report",
     "show/report/as_html.py": "test_report",

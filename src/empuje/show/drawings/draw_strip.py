@@ -14,7 +14,8 @@ from ...core.answers.table import MEMBER_KINDS
 from ...core.model.results import Result
 from ..display import Display
 from .canvas import GRID, INK, LOAD, MINUS, PLUS, POINT, SHAPE
-from .paper import DPI, SIZE, Strip, plain, width_of
+from .paper import SIZE, Strip, plain
+from .placing import DPI, width_of
 
 Floats = NDArray[np.float64]
 NOTHING = 1e-6

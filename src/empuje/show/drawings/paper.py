@@ -8,7 +8,6 @@ import warnings
 import zlib
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from functools import lru_cache
 from pathlib import Path
 from typing import Any, cast
 
@@ -17,58 +16,20 @@ from numpy.typing import NDArray
 
 from ..output import write_whole
 from .canvas import GRID, INK, Entry, Mark, Sheet
+from .pens import SYMBOLS
+from .placing import DPI, MOST_LABELS, Box, width_of, write
 
 Floats = NDArray[np.float64]
 Rect = tuple[float, float, float, float]
-Box = tuple[float, float, float, float]
 SIZE = (12.8, 8.0)
-DPI = 100
-MOST_LABELS = 70
-"""So many values are written on one sheet; the weightiest."""
-ROOMY, CLEAR, MORE_CLEAR = 24, 2.0, 0.12
-"""The first so many labels keep this distance [pixels]; each further one keeps so much more, so that many thin out."""
 MOST_PATHS, FINE_DPI = 6_000, 180
 """Drawings of more lines and areas than these are no SVG in a page but an image, so fine."""
 SMALL = 0.6
 """Of several sheets on one paper lines, marks and the number of labels shrink so."""
-BESIDE = ((0, 0), (0, 1.1), (0, -1.1), (1.05, 0), (-1.05, 0), (1.05, 1.1), (-1.05, -1.1), (0, 2.2))
-FURTHER = (
-    (0, -2.2),
-    (1.05, -1.1),
-    (-1.05, 1.1),
-    (0, 3.3),
-    (0, -3.3),
-    (1.1, 2.2),
-    (-1.1, 2.2),
-    (1.1, -2.2),
-    (-1.1, -2.2),
-)
-"""Where labels stand beside their places, in widths and heights of theirs; and where those that govern may as well."""
-GOVERNS = 0.9
-"""The weight from which a label governs."""
 SETTINGS: dict[Any, Any] = {
     "svg.hashsalt": "empuje", "font.size": 9, "pdf.fonttype": 42, "text.hinting": "none", "text.parse_math": False,
     "svg.fonttype": "none",
 }  # fmt: skip
-Pen = list[tuple[float, float] | None]
-HATCH: Pen = [p for x in (-0.9, -0.35, 0.2, 0.75) for p in ((x + 0.2, 0.0), (x - 0.15, -0.45), None)]
-GROUND: Pen = [(-1.0, -1.0), (1.0, -1.0), None, *((p[0], p[1] - 1.0) if p else None for p in HATCH)]
-TRIANGLE: Pen = [(0.0, 0.0), (-0.75, -1.0), (0.75, -1.0), (0.0, 0.0), None]
-SYMBOLS: dict[str, Pen] = {
-    "pinned": [*TRIANGLE, *GROUND],
-    "part": [(-0.6, 0.0), (0.6, 0.0), (0.6, -1.0), (-0.6, -1.0), (-0.6, 0.0), None, *GROUND],
-    "fixed": [(-1.0, 0.0), (1.0, 0.0), None, *HATCH],
-    "roller": [*TRIANGLE, (-1.0, -1.35), (1.0, -1.35), None],
-    "spring": [
-        (0.0, -1.0), (0.0, -1.2), (-0.5, -1.35), (0.5, -1.6), (-0.5, -1.85), (0.5, -2.1), (0.0, -2.25), (0.0, -2.45),
-        None, (-0.7, -2.45), (0.7, -2.45),
-    ],
-    "push": [
-        *TRIANGLE, (-1.0, -1.3), (1.0, -1.3), None, (0.0, -1.3), (0.0, -2.2), None, (-0.35, -1.75), (0.0, -1.3),
-        (0.35, -1.75),
-    ],
-}  # fmt: skip
-"""Supports as they hang below their node, in halves of the symbol's size; None lifts the pen."""
 
 
 @dataclass(frozen=True)
@@ -239,7 +200,7 @@ def _put(figure: Any, rect: Rect, sheet: Sheet, limits: Floats, scale: float) ->
         _mark(axes, replace(mark, size=mark.size * scale), np.array(at))
     for word in sheet.words:
         axes.text(*word.at, word.text, fontsize=word.size, color=word.colour, ha=word.across, va="center", zorder=1.5)
-    return _write_labels(axes, sheet, round(MOST_LABELS * scale**2))
+    return write(axes, sheet, round(MOST_LABELS * scale**2))
 
 
 def _mark(axes: Any, mark: Mark, at: Floats, **more: Any) -> None:
@@ -264,71 +225,6 @@ def _symbol(mark: Mark) -> tuple[Any, float]:
     codes = [Outline.MOVETO if i == 0 or pen[i - 1] is None else Outline.LINETO
              for i, p in enumerate(pen) if p is not None]  # fmt: skip
     return Outline(points, codes), mark.size * float(np.abs(points).max()) * 1.0000001
-
-
-@lru_cache(maxsize=512)
-def _advance(char: str) -> float:
-    """How far a character goes, as a share of the size of the text."""
-    from matplotlib import font_manager, ft2font
-
-    font = font_manager.get_font(font_manager.findfont("DejaVu Sans"))
-    font.set_size(100, 72)
-    with warnings.catch_warnings():
-        warnings.simplefilter("ignore")
-        glyph = font.load_char(ord(char), flags=ft2font.LoadFlags.NO_HINTING)
-    return float(glyph.linearHoriAdvance) / 65536 / 100
-
-
-def width_of(text: str, size: float) -> float:
-    """How wide a text is [pixels]."""
-    return sum(map(_advance, text)) * size * DPI / 72
-
-
-def _write_labels(axes: Any, sheet: Sheet, most: int) -> list[Box]:
-    """The weightiest labels that fit, none over another or over the names of the grid, with more room the more there
-    are; the others are counted at the foot."""
-    to_pixels, back = axes.transData.transform, axes.transData.inverted().transform
-    taken: list[Box] = []
-    for mark, at in sheet.marks.items():
-        if mark.symbol == "bubble":
-            half = mark.size * DPI / 72 / 2
-            taken += [(x - half, y - half, x + half, y + half) for x, y in to_pixels(np.array(at))]
-    for word in sheet.words:
-        x, y = to_pixels(word.at)
-        wide, tall = width_of(word.text, word.size), 0.62 * word.size * DPI / 72
-        shift = {"right": -wide, "center": -wide / 2, "left": 0.0}[word.across]
-        taken.append((x + shift, y - tall, x + shift + wide, y + tall))
-    written: list[Box] = []
-    papers = []
-    for wish in sorted(sheet.wishes, key=lambda w: -w.weight):
-        if len(written) == most:
-            break
-        x, y = to_pixels(wish.at)
-        half, tall = width_of(wish.text, wish.size) / 2 + 2, 0.62 * wish.size * DPI / 72 + 1
-        clear = CLEAR + MORE_CLEAR * max(0, len(written) - ROOMY)
-        for dx, dy in BESIDE if wish.weight < GOVERNS else (*BESIDE, *FURTHER):
-            cx, cy = x + dx * half, y + dy * tall * 1.6
-            box = (cx - half, cy - tall, cx + half, cy + tall)
-            if not any(
-                box[0] - clear < t[2] and box[2] + clear > t[0] and box[1] - clear < t[3] and box[3] + clear > t[1]
-                for t in taken
-            ):
-                taken.append(box)
-                written.append(box)
-                papers.append(back([(box[i], box[j]) for i, j in ((0, 1), (2, 1), (2, 3), (0, 3))]))
-                where = back((cx, cy))
-                axes.text(*where, wish.text, fontsize=wish.size, color=wish.colour, ha="center", va="center", zorder=9)
-                break
-    if papers:
-        from matplotlib.collections import PolyCollection
-
-        axes.add_collection(PolyCollection(papers, facecolors="white", alpha=0.75, lw=0, zorder=8.9), autolim=False)
-    left = len(sheet.wishes) - len(written)
-    if left:
-        words = f"{len(written)} of {len(sheet.wishes)} labels written, the weightiest; --on shows a part"
-        if most == MOST_LABELS:
-            axes.text(1.0, 0.0, words, transform=axes.transAxes, fontsize=8, color=GRID, ha="right", va="bottom")
-    return written
 
 
 def _legend(figure: Any, entries: Sequence[Entry], y: float) -> None:
