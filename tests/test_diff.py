@@ -188,6 +188,24 @@ def test_a_result_that_loses_its_answer_turns_it_too(tmp_path, capsys):
     assert "No stable answer under" in capsys.readouterr().err
 
 
+def test_bounds_that_are_written_otherwise_are_told(tmp_path):
+    """A limit made wider is less used, and that its bound is another one is said."""
+    wider = ('["-100 kN*m", "100 kN*m"]', '["-200 kN*m", "200 kN*m"]')
+    found = changed(tmp_path, wider)
+    told = {c.of: (c.before, c.after) for c in found.changes if c.part == Part.LIMIT}
+    q = 1.35 * 3 + 1.5 * 5
+    a = q * 4 - 1.5 * 4 * 4 / 8
+    assert told["My"] == (pytest.approx(a * a / (2 * q) / 100), pytest.approx(a * a / (2 * q) / 200))
+    assert told["My, required"] == ("-100 kN*m to 100 kN*m", "-200 kN*m to 200 kN*m")
+
+
+def test_loads_are_told_to_the_last_bit_and_results_by_the_tolerance(tmp_path):
+    """A load that grew by a fifth of a thousandth: told as a load, its moments not; never as having the same sum."""
+    found = changed(tmp_path, ("line = 3 }", "line = 3.0006 }"))
+    assert of(found, Part.LOAD) == {("G", ("beam",), "Fz"): (pytest.approx(-24e3), pytest.approx(-24004.8))}
+    assert not of(found, Part.FORCE) and not of(found, Part.LIMIT)
+
+
 def test_formats_carry_the_same_changes(tmp_path, capsys):
     changed(tmp_path, ("line = 3 }", "line = 6 }"), ('section = "IPE 200"', 'section = "IPE 220"'))
     files = [str(tmp_path / n) for n in ("old.toml", "new.toml")]
@@ -206,7 +224,7 @@ def test_formats_carry_the_same_changes(tmp_path, capsys):
     page = tmp_path / "d.html"
     assert main(["diff", *files, "-o", str(page)]) == 1
     drawn = page.read_text(encoding="utf-8")
-    assert "<td>arm/N</td><td>section</td>" in drawn and "class=turned" in drawn and "http" not in drawn
+    assert "<td>arm/N</td><td>section</td>" in drawn and '<tr class="bad">' in drawn and "http" not in drawn
     assert main(["diff", *files]) == 1
     table = capsys.readouterr().out
     assert table.index("Limits") < table.index("Members") and "TURNED: not met" in table

@@ -319,6 +319,24 @@ def test_the_scene_has_exact_values(tmp_path):
     assert (arrows == [0, 0, -5]).all() and u["factors"] == {"G": 1.35, "Q": 1.5}
 
 
+def test_loads_that_lean_are_in_the_scene_and_turned_supports_are_told(tmp_path):
+    """1/200 of 3 and 5 kN/m along x in U, as often as U has the cases they lean from; a support turned by 33 degrees."""
+    import base64
+
+    text = BEAM.replace("MOST", "100 kN*m").replace("[loads]", 'L = { lean = "1/200", dir = "+x" }\n[loads]')
+    text = text.replace('"1.35 G + 1.5 Q"', '"1.35 G + 1.5 Q + L"').replace(
+        'fix = "y z"', 'fix = "y z"\nturn = { x = "33 deg" }'
+    )
+    report = make_report(study_of(tmp_path, text), [ReportPart.FRAME, ReportPart.VIEW])
+    data = report.parts[1].blocks[1].data
+    u = next(r for r in data["results"] if r["name"] == "U")
+    assert u["factors"]["L of G"] == 1.35 and u["factors"]["L of Q"] == 1.5
+    q = np.frombuffer(base64.b64decode(data["loads"]["L of Q"]["q"]), "<f4").reshape(-1, 3)
+    assert len(q) > 3 and np.allclose(q, [5 / 200, 0, 0])
+    told = Page(as_html(report)).text["frame"]
+    assert "y z (in axes of its own)" in told and told.count("in axes of its own") == 1
+
+
 def test_the_portal_with_everything_one_way_has_its_slack_in_the_scene(tmp_path):
     report = make_report(study_of(tmp_path, PORTAL), [ReportPart.VIEW, ReportPart.REACTIONS])
     results = report.parts[0].blocks[1].data["results"]

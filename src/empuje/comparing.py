@@ -47,7 +47,7 @@ def compared(old: Study, new: Study, under: Sequence[str] = (), tolerance: float
     """What differs between two models: governing values under the named results of each (default: all combinations),
     where they differ by more than a share. Raises NothingMeant, ModelError."""
     out = changes(facts(old.resolved), facts(new.resolved))
-    out += load_changes(old.resolved, new.resolved, tolerance)
+    out += load_changes(old.resolved, new.resolved)
     values, failed, counts = [], [], []
     for study in (old, new):
         results = study.under_combinations(under)
@@ -58,7 +58,7 @@ def compared(old: Study, new: Study, under: Sequence[str] = (), tolerance: float
         values.append(_governing(solution, standing))
     for part in (Part.REACTION, Part.FORCE, Part.DISPLACEMENT):
         out += value_changes(part, values[0][part], values[1][part], tolerance)
-    out += _limits(old, new)
+    out += _limits(old, new, tolerance)
     order = {part: i for i, part in enumerate(Part)}
     return Compared(sorted(out, key=lambda c: order[c.part]), (failed[0], failed[1]), (counts[0], counts[1]))
 
@@ -97,13 +97,13 @@ def _governing(solution: Solution, results: Sequence[Result]) -> dict[Part, Gove
     return out
 
 
-def _limits(old: Study, new: Study) -> list[Change]:
-    """Limits that turned, by the share of their bound that is used; those added and gone."""
+def _limits(old: Study, new: Study, tolerance: float) -> list[Change]:
+    """Limits that turned, by the share of their bound that is used; those added and gone, and bounds changed."""
     sides = []
     for study in (old, new):
         found = judged(study).outcomes if study.project.limits else []
         sides.append({(o.limit.name, o.bound.of): o for o in found})
-    out = []
+    out: list[Change] = []
     for key in dict.fromkeys([*sides[0], *sides[1]]):
         a, b = (side.get(key) for side in sides)
         made_by = tuple(f"{o.place} under {o.case}" if o is not None and o.case else "" for o in (a, b))
@@ -113,9 +113,11 @@ def _limits(old: Study, new: Study) -> list[Change]:
             turned = True
         elif a is not None and a.fails and b is not None and not b.fails:
             turned = False
-        same = before is not None and after is not None and abs(after - before) <= TOLERANCE * max(before, after, 1e-12)
+        same = before is not None and after is not None and abs(after - before) <= tolerance * max(before, after)
         if turned is not None or not (same or before == after):
             out.append(
                 Change(Part.LIMIT, key[0], (), key[1], before, after, "factor", turned, (made_by[0], made_by[1]))
             )
+        if a is not None and b is not None and a.bound.written != b.bound.written:
+            out.append(Change(Part.LIMIT, key[0], (), f"{key[1]}, required", a.bound.written, b.bound.written))
     return out

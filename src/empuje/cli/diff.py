@@ -36,7 +36,7 @@ def options(command: argparse.ArgumentParser) -> None:
 
 def run(arguments: argparse.Namespace) -> int:
     from ..comparing import compared
-    from ..show.changes_text import changes_as_html, changes_as_markdown, changes_for_eyes, changes_table
+    from ..show.changes_text import changes_as_markdown, changes_for_eyes, changes_page, changes_table
 
     if (arguments.new is None) == (arguments.against is None):
         raise Refusal("give two models, OLD and NEW, or one and --against REVISION")
@@ -63,7 +63,9 @@ def run(arguments: argparse.Namespace) -> int:
     title = new.project.title or new.project.file
     picked = arguments.sort or arguments.rows is not None
     if style == "html":
-        outputs.put_text(changes_as_html(found.changes, new.display, title, about), arguments.output)
+        from ..show.report.as_html import as_html
+
+        outputs.put_text(as_html(changes_page(found.changes, new.display, title, about)), arguments.output)
     elif style == "md" and not picked:
         outputs.put_text(changes_as_markdown(found.changes, new.display, title), arguments.output)
     else:

@@ -35,12 +35,13 @@ MOST_WHYS = 160
 
 @dataclass
 class Answers:
-    """A study and what was asked of it; `why_of`: the anchor of each derivation, by what it is of."""
+    """A study and what was asked of it; `why_of`: the anchor of each derivation, by what it is of; `not_derived`: how
+    many governing reactions and forces have none."""
 
     study: Study
     under: Sequence[str]
     display: Display
-    derived: list[tuple[str, str, list[Why]]] = field(default_factory=list)
+    derived: list[tuple[str, list[Why]]] = field(default_factory=list)
     why_of: dict[tuple[str, str, str], str] = field(default_factory=dict)
     not_derived: int = 0
     notes: list[str] = field(default_factory=list)
@@ -153,8 +154,8 @@ class Answers:
             target = Target("force", names[member], FORCES.index(of))
             asked.append((("force", member, of), str(table["case"][i]), target))
         outcomes = self.verdict.outcomes if self.verdict is not None else []
-        self.not_derived = max(0, len(asked) + len(outcomes) - MOST_WHYS)
         self._derive_values(asked[:MOST_WHYS])
+        self.not_derived = len(asked) - len(self.derived)
         self._derive_limits(outcomes)
 
     def _derive_values(self, asked: Sequence[tuple[tuple[str, str, str], str, Target]]) -> None:
@@ -190,4 +191,4 @@ class Answers:
     def _keep(self, key: tuple[str, str, str], found: list[Why]) -> None:
         anchor = f"why-{len(self.derived) + 1}"
         self.why_of[key] = anchor
-        self.derived.append((anchor, " ".join(key[1:]), found))
+        self.derived.append((anchor, found))

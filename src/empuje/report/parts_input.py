@@ -34,6 +34,8 @@ WIND_TITLES = {
 }  # fmt: skip
 IN_REPORT = (9.6, 6.0)
 """Of drawings [in], so that their words can be read on paper."""
+UPRIGHT = ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0))
+"""The axes of supports that are not turned."""
 MOST_ROWS = 60
 """Of tables that grow with the model so many rows are in the report."""
 
@@ -111,6 +113,7 @@ def frame(answers: Answers) -> list[Block]:
     for node, symbols in kinds.items():
         own = [s for s in project.supports if s.node == node]
         held = " ".join(f for k, f in enumerate(FREEDOMS) if any(s.held[k] for s in own))
+        held += " (in axes of its own)" if any(s.axes != UPRIGHT for s in own) else ""
         springs = ", ".join(
             f"{f} {s.spring[k] * display.factor(kind):.4g} {display.unit(kind)}" for s in own
             for k, f in enumerate(FREEDOMS) for kind in ["spring" if k < 3 else "turning spring"] if s.spring[k]

@@ -223,8 +223,9 @@ def whys(answers: Answers) -> list[Block]:
     """The derivation of each governing value."""
     out: list[Block] = []
     if answers.not_derived:
-        out.append(Paragraph(f"The first {MOST_WHYS} governing values are derived; `empuje why` derives any other."))
-    for anchor, _, found in answers.derived:
+        missing = f"{answers.not_derived} governing reactions and forces are not derived here (at most {MOST_WHYS} are)"
+        out.append(Paragraph(f"{missing}; `empuje why` derives any."))
+    for anchor, found in answers.derived:
         for k, one in enumerate(found):
             words = why_words(one, answers.display)
             rows = tuple(tuple(Cell(text.rstrip()) for text in row) for row in words.rows)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from html import escape
 
 import numpy as np
 
@@ -14,6 +13,8 @@ from ..core.model.findings import visible
 from ..core.model.words import Part
 from .display import Display
 from .layout import aligned
+from .report.blocks import Cell, Grid, Paragraph, Report
+from .report.blocks import Part as PartOfReport
 from .tables import escaped
 
 HEADS = ("what", "of", "before", "after", "change")
@@ -119,31 +120,19 @@ def changes_as_markdown(changes: Sequence[Change], display: Display, title: str)
     return "\n".join(out) if len(out) > 1 else "**Nothing changed.**\n"
 
 
-def changes_as_html(changes: Sequence[Change], display: Display, title: str, about: str) -> str:
-    """One page by itself."""
+def changes_page(changes: Sequence[Change], display: Display, title: str, about: str) -> Report:
+    """As a page of its own, in the form of a report; `about`: what is compared with what."""
     turned = sum(1 for c in changes if c.turned)
-    said = f"{turned} limit{'s' if turned != 1 else ''} turned" if turned else "No limit turned"
-    out = [f"<h1>{escape(visible(title))}</h1><p>{escape(visible(about))}</p><p><strong>{said}.</strong></p>"]
+    said = f"{turned} limit{'s' if turned != 1 else ''} turned." if turned else "No limit turned."
+    said = said if changes else "Nothing changed."
+    parts = []
     for part, own in by_part(changes):
-        heads = "".join(f"<th scope=col>{h}</th>" for h in (*HEADS, "under"))
-        rows = []
-        for c in own:
-            cells = [escape(visible(cell)) for cell in (*row_of(c, display), _made_by(c))]
-            marked = "".join(f"<td{' class=n' if n else ''}>{cell}</td>"
-                             for cell, n in zip(cells, (*NUMERIC, False), strict=True))  # fmt: skip
-            rows.append(f"<tr{' class=turned' if c.turned else ''}>{marked}</tr>")
-        out.append(
-            f"<h2>{TITLES[part]}</h2><table><thead><tr>{heads}</tr></thead><tbody>{''.join(rows)}</tbody></table>"
-        )
-    body = "\n".join(out) if changes else f"{out[0]}<p>Nothing changed.</p>"
-    return (
-        '<!doctype html><html lang="en"><head><meta charset="utf-8"><title>' + escape(visible(title)) + "</title>"
-        "<style>body{font:15px/1.45 system-ui,sans-serif;max-width:72rem;margin:2rem auto;padding:0 1rem;color:#2f3640}"
-        "table{border-collapse:collapse;margin:.5rem 0 1.5rem}th,td{text-align:left;padding:.2rem .7rem .2rem 0;"
-        "border-bottom:1px solid #d5dae0;vertical-align:top}.n{text-align:right;font-variant-numeric:tabular-nums;"
-        "white-space:nowrap}.turned td{font-weight:700;border-left:0;background:#fbeee6}</style></head><body>"
-        f"{body}</body></html>\n"
-    )  # fmt: skip
+        rows = tuple(tuple(Cell(visible(text)) for text in (*row_of(c, display), _made_by(c))) for c in own)
+        tones = tuple("bad" if c.turned else "" for c in own)
+        grid = Grid("", (*HEADS, "under"), rows, (*NUMERIC, False), "", tones)
+        parts.append(PartOfReport(str(part), TITLES[part], (grid,)))
+    head = Paragraph(said, "bad" if turned else "good")
+    return Report(visible(title), (("compared", visible(about)),), (head,), tuple(parts), turned > 0)
 
 
 def changes_table(changes: Sequence[Change], display: Display) -> Table:

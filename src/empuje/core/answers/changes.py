@@ -25,6 +25,8 @@ Facts = dict[Part, dict[str, tuple[str, dict[str, tuple[Value, Kind]]]]]
 """By part and name: the group it belongs to, and what it is, each with its kind of quantity."""
 SAME = 1e-9
 """Written values that differ by less than this share are the same."""
+ROUNDED, SAME_PLACE = 1e-6, 1e-4
+"""Loads are compared to so much of the largest, and to such a distance [m]."""
 TOTALS = ("Fx", "Fy", "Fz")
 
 
@@ -165,9 +167,9 @@ def _same(a: Value, b: Value) -> bool:
     return a == b
 
 
-def load_changes(old: Resolved, new: Resolved, tolerance: float) -> list[Change]:
-    """By case and family: sums of forces [N] and where they act [m] that differ by more than a share of the case's
-    largest; and loads that have the same sums and are placed otherwise."""
+def load_changes(old: Resolved, new: Resolved) -> list[Change]:
+    """By case and family: sums of forces [N] that differ by more than rounding beside the case's largest, and places
+    where they act [m], by more than loads are told apart by; and loads with the same sums that are placed otherwise."""
     out: list[Change] = []
     sums = [_sums(model) for model in (old, new)]
     rows = [_rows(model) for model in (old, new)]
@@ -181,20 +183,25 @@ def load_changes(old: Resolved, new: Resolved, tolerance: float) -> list[Change]
         if case not in known[0] & known[1]:
             continue
         a, b = (each.get(key, np.full(6, np.nan)) for each in sums)
-        told = False
+        nothing, told = ROUNDED * largest.get(case, 0.0), False
         for k, (of, kind) in enumerate((*((f, "force") for f in TOTALS), *((f"centre {c}", "length") for c in "xyz"))):
             before, after = (0.0 if math.isnan(v) and k < 3 else float(v) for v in (a[k], b[k]))
             if math.isnan(before) and math.isnan(after):
                 continue
-            scale = max(largest.get(case, 0.0), 1e-12) if k < 3 else 1.0
-            if math.isnan(before) or math.isnan(after) or abs(after - before) > max(tolerance * scale, SAME * scale):
-                if k >= 3 and (math.isnan(before) or math.isnan(after)):
-                    continue  # the sums say it
+            apart = nothing if k < 3 else SAME_PLACE
+            if math.isnan(before) or math.isnan(after) or abs(after - before) > apart:
+                if k >= 3 and (math.isnan(before) or math.isnan(after) or _largest(a, b) <= nothing):
+                    continue  # the sums say it, or there is nothing that has a place
                 told = True
                 out.append(Change(Part.LOAD, case, (family,), of, before, after, kind))  # type: ignore[arg-type]
         if not told and rows[0].get(key) != rows[1].get(key):
             out.append(Change(Part.LOAD, case, (family,), "placing", "as it was", "otherwise, with the same sums"))
     return out
+
+
+def _largest(a: Floats, b: Floats) -> float:
+    """The largest force of two sums."""
+    return float(np.nan_to_num(np.abs([a[:3], b[:3]])).max())
 
 
 def _sums(model: Resolved) -> dict[tuple[str, str], Floats]:

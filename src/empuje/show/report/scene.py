@@ -20,6 +20,7 @@ from ...core.answers.envelope import extremes
 from ...core.answers.slack import not_acting
 from ...core.answers.table import MEMBER_KINDS
 from ...core.model.results import Result, Results
+from ...core.resolve.resolved import Resolved
 from ..display import Display
 from ..drawings.symbols import MEANING, kinds_of_supports
 from .blocks import Scene
@@ -96,16 +97,29 @@ def _result(
     slack = np.flatnonzero(not_acting(solution, result)[0]).tolist()
     return {
         "name": result.name, "what": result.what, "case": result.is_case,
-        "factors": {c: f for c, f in result.factors if f}, "f": _packed(force), "u": _packed(moved), "e": _packed(ends),
+        "factors": dict(_factors(solution.model, result)), "f": _packed(force), "u": _packed(moved), "e": _packed(ends),
         "slack": slack,
     }  # fmt: skip
 
 
+def _column_names(model: Resolved) -> list[str]:
+    """What the columns of plain loads are called: cases, what leans of which, what is taken off reduced live loads."""
+    cases = model.project.case_names
+    leaning = [f"{cases[lean]} of {cases[case]}" for lean, case in model.project.lean_pairs]
+    return [*cases, *leaning, *(f"{cases[c]} reduced, {k + 1}" for k, c in enumerate(model.reduction.cases))]
+
+
+def _factors(model: Resolved, result: Result) -> list[tuple[str, float]]:
+    """The columns that a result has, by name, and how much of each."""
+    weights = model.weights([result])[:, 0].tolist()
+    return [(name, w) for name, w in zip(_column_names(model), weights, strict=True) if w]
+
+
 def _loads(solution: Solution, results: Sequence[Result], display: Display) -> dict[str, Any]:
-    """By case: arrows of line loads [foot, value vector] and of forces; values in display units."""
+    """By column of loads: arrows of line loads [foot, value vector] and of forces; values in display units."""
     model, project = solution.model, solution.project
-    loads, cases = model.loads, project.case_names
-    wanted = {c for r in results for c, f in r.factors if f}
+    loads = model.loads
+    wanted = {name for r in results for name, _ in _factors(model, r)}
     metres, line, force = (display.factor(k) for k in ("length", "line", "force"))
     out: dict[str, Any] = {}
     lines = loads.lines
@@ -113,7 +127,7 @@ def _loads(solution: Solution, results: Sequence[Result], display: Display) -> d
     reach = max(float(np.ptp(project.xyz, axis=0).max()), 1e-6) * ARROW_EVERY
     count = np.clip(np.round((lines.s1 - lines.s0) / reach), 1, MOST_ON_ONE).astype(np.intp)
     start, along = project.xyz[project.ends[:, 0]], project.axes[:, 0]
-    for c, name in enumerate(cases):
+    for c, name in enumerate(_column_names(model)):
         if name not in wanted:
             continue
         own = lines.take(lines.case == c)

@@ -146,7 +146,7 @@
       words = `${what === "deflected" ? `Deflected, drawn ${figures(timesOf(result))} times as large,` : what} under ${words}: largest ${figures(top.value)} ${unit} in ${data.names[top.who]} at ${figures(top.where)} ${data.units.length}`;
     } else if (what === "loads") {
       const { q, p } = arrows(result, 1);
-      words = `Loads of ${words}: largest ${[q ? `${figures(q)} ${data.units.line}` : "", p ? `${figures(p)} ${data.units.force}` : ""].filter(Boolean).join(" and ") || "none on members and nodes"}`;
+      words = `Loads of ${words}: largest single ones ${[q ? `${figures(q)} ${data.units.line}` : "", p ? `${figures(p)} ${data.units.force}` : ""].filter(Boolean).join(" and ") || "none on members and nodes"}`;
     }
     said.textContent = words + more;
   }
