@@ -94,6 +94,8 @@ def test_what_is_written_otherwise_is_told_part_by_part(tmp_path):
     assert of(found, Part.COMBINATION)["strength", ("U",), "made of"] == ("1.35 G + 1.5 Q", "1.35 G + 1.6 Q")
     added = {(c.names, c.before is None) for c in found.changes if c.part == Part.COMBINATION and not c.of}
     assert added == {(("S",), False), (("T",), True)}
+    revised = changed(tmp_path, ('units = "kN m"', 'revision = "C"\nunits = "kN m"'))
+    assert [(c.part, c.of, c.before, c.after) for c in revised.changes] == [(Part.MODEL, "revision", "", "C")]
     assert of(found, Part.CASE) == {("", ("Q",), "action"): ("live", "snow")}
     assert of(found, Part.NODE) == {("", ("d",), ""): (None, "")}
 

@@ -132,7 +132,7 @@ def changes_page(changes: Sequence[Change], display: Display, title: str, about:
         grid = Grid("", (*HEADS, "under"), rows, (*NUMERIC, False), "", tones)
         parts.append(PartOfReport(str(part), TITLES[part], (grid,)))
     head = Paragraph(said, "bad" if turned else "good")
-    return Report(visible(title), (("compared", visible(about)),), (head,), tuple(parts), turned > 0)
+    return Report(visible(title), (), (head, Paragraph(visible(about))), tuple(parts), turned > 0)
 
 
 def changes_table(changes: Sequence[Change], display: Display) -> Table:

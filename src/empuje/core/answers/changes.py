@@ -69,6 +69,7 @@ def facts(model: Resolved) -> Facts:
         "second order": (" ".join(project.second_order) or "none", "text"),
         "wind": (str(project.wind.code) if project.wind else "none", "text"),
         "steel": (str(project.steel.code) if project.steel else "none", "text"),
+        **{name: (value, "text") for name, value in vars(project.about).items()},
     })  # fmt: skip
     for n in nodes:
         out[Part.NODE][n.name] = ("", {"xyz"[k]: (n.xyz[k], "length") for k in plane})
