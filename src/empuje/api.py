@@ -208,7 +208,7 @@ class Model(_Asking):
 
         Raises ModelError for a mechanism, or where a result has no first-order answer.
         """
-        asked, _, _ = self._study.stand(self._study.under_combinations(_words(under)))
+        asked, _, _ = self._study.stand(self._study.under_combinations(_words(under), mixes=True))
         prepared = self._study.prepared
         lost = prepared.solution.no_answer(asked)
         if lost:

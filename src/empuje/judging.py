@@ -57,8 +57,9 @@ def judged(study: Study, names: Iterable[str] | None = None, every: bool = False
 
 
 def _results(study: Study, limit: Limit) -> list[Result]:
-    """Those of the model; single positions that joined them on the way are in the moving ones."""
-    return [r for r in study.under(limit.under) if r.name not in study.placed or r.name in limit.under]
+    """Those of the model, mixes of others too where these may govern; single positions that joined them on the way are
+    in the moving ones."""
+    return [r for r in study.under(limit.under, not limit.convex) if r.name not in study.placed or r.name in limit.under]
 
 
 def _unmeant(study: Study, limit: Limit) -> list[Outcome]:
@@ -162,7 +163,7 @@ def checked_members(study: Study, members: Sequence[int]) -> tuple[Solution, Che
 
     rule = study.project.steel
     assert rule is not None
-    results = [r for r in study.under(rule.under) if r.name not in study.placed]
+    results = [r for r in study.under(rule.under, mixes=True) if r.name not in study.placed]
     results, _, notes = study.stand(results) if any(r.moving for r in results) else (results, results, [])
     solution = study.solution(results)
     left = [r for r in results if r not in solution.failed]

@@ -121,13 +121,14 @@ class Study:
         """Whether nothing found forbids an analysis."""
         return not has_errors(self.findings)
 
-    def under(self, words: Sequence[str]) -> list[Result]:
-        """The results that words mean, all of them for none. Patterns that words name join the combinations. Raises
-        NothingMeant."""
+    def under(self, words: Sequence[str], mixes: bool = False) -> list[Result]:
+        """The results that words mean, all of them for none. Patterns that words name join the combinations. `mixes`:
+        of whole rule sets those combinations too that are mixes of others, for what is no convex function of results.
+        Raises NothingMeant."""
         for pattern in patterns_named(self.resolved, words):
             self._add(pattern)
         known = [self._placed_by_name(word) for word in words]
-        return results_meant(self.resolved, known)
+        return results_meant(self.resolved, known, mixes)
 
     def _placed_by_name(self, word: str) -> str:
         """A word; where it names a position of a traffic, alone or in a combination, that joins the results, and the
@@ -158,9 +159,9 @@ class Study:
     def _number(self, case: str) -> int:
         return next(i for i, t in enumerate(self.project.traffic) if t.case == case)
 
-    def under_combinations(self, words: Sequence[str]) -> list[Result]:
+    def under_combinations(self, words: Sequence[str], mixes: bool = False) -> list[Result]:
         """As `under`, by default all combinations, or all cases where there are none."""
-        return self.under(words or ([COMBINATIONS] if self.resolved.combinations else []))
+        return self.under(words or ([COMBINATIONS] if self.resolved.combinations else []), mixes)
 
     def stand(
         self, results: Sequence[Result], along: Mapping[int, NDArray[np.float64]] | None = None

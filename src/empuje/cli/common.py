@@ -55,15 +55,15 @@ class Model:
         """The exit code: not met where a result that was asked for has no answer."""
         return NOT_MET if self.failed else FINE
 
-    def under(self, words: Iterable[str], default: Iterable[str] = ()) -> list[Result]:
-        """The cases and combinations meant."""
+    def under(self, words: Iterable[str], default: Iterable[str] = (), mixes: bool = False) -> list[Result]:
+        """The cases and combinations meant; see `Study.under`."""
         with refusing("--under"):
-            return self.study.under(flags.split(words) or list(default))
+            return self.study.under(flags.split(words) or list(default), mixes)
 
-    def under_combinations(self, words: Iterable[str]) -> list[Result]:
-        """As `under`, by default all combinations, or all cases where there are none."""
+    def under_combinations(self, words: Iterable[str], mixes: bool = False) -> list[Result]:
+        """As `under`, by default all combinations, or all cases where there are none; see `Study.under`."""
         with refusing("--under"):
-            return self.study.under_combinations(flags.split(words))
+            return self.study.under_combinations(flags.split(words), mixes)
 
     def members(self, words: Iterable[str]) -> np.ndarray:
         with refusing("--on"):

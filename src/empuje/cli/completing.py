@@ -68,7 +68,7 @@ def _places(study: Study, begun: str) -> Iterable[str]:
 
 def _results(study: Study, begun: str) -> Iterable[str]:
     resolved = study.resolved
-    sets = dict.fromkeys(c.set for c in resolved.combinations)
+    sets = dict.fromkeys(word for c in resolved.combinations for word in (c.set, *c.rule_sets))
     return ["cases", "combinations", *sets, *study.project.case_names, *(c.name for c in resolved.combinations)]
 
 

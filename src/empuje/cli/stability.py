@@ -22,7 +22,7 @@ def run(arguments: argparse.Namespace) -> int:
 
     flags.refuse_shapes(arguments.shapes, "--shapes")
     model = common.read(arguments)
-    results = common.stand(model, model.under_combinations(arguments.under))
+    results = common.stand(model, model.under_combinations(arguments.under, mixes=True))
     prepared = common.prepare(model)
     standing = common.standing(model, prepared.solution, results)
     found = common.watched(model.study, lambda: model.study.stability(standing, arguments.shapes))

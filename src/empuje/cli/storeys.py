@@ -35,7 +35,7 @@ def _cuts(model: common.Model, arguments: argparse.Namespace) -> int:
     from ..core.answers.storey_cuts import storey_cut_table
 
     levels = _levels(model, flags.split(arguments.levels))
-    solution, results = common.solve(model, model.under(arguments.under))
+    solution, results = common.solve(model, model.under(arguments.under, mixes=True))
     outputs.put(storey_cut_table(solution, results, levels), model, arguments)
     saying.say(
         "V and M: what passes through a cut at the storey's foot, M about the middle of the supports. Drift: the "

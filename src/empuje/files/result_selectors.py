@@ -1,7 +1,11 @@
 """Which results are meant: names, globs and sets of cases and combinations.
 
 cases          every load case                 strength, service, ...   the combinations of that set
-combinations   every combination               wind-*                   names by glob
+combinations   every combination               EN 1990 quasi-permanent  those of these rules of a code
+wind-*         names by glob, with the code before them or without
+
+Where a whole rule set is meant, its combinations that are mixes of its others are left out: an envelope can do without
+them. What is meant by its own name is never left out, nor is anything of a part of a rule set.
 """
 
 from __future__ import annotations
@@ -17,18 +21,25 @@ from .selectors import NothingMeant, pick
 CASES, COMBINATIONS = "cases", "combinations"
 
 
-def results_meant(model: Resolved, words: Sequence[str]) -> list[Result]:
-    """Cases and combinations, cases first, in the order of the file; all of them for no words. Raises NothingMeant."""
+def results_meant(model: Resolved, words: Sequence[str], mixes: bool = False) -> list[Result]:
+    """Cases and combinations, cases first, in the order of the file; all of them for no words. `mixes`: those too that
+    an envelope can do without. Raises NothingMeant."""
     every = model.results
-    if not words:
-        return list(every)
     index = {r.name: r.index for r in every}
     sets: dict[str, set[int]] = {CASES: set(), COMBINATIONS: set()}
+    short: dict[str, set[int]] = {}
+    of_rules: dict[str, set[int]] = {}
     for r in every:
         sets[CASES if r.is_case else COMBINATIONS].add(r.index)
         if r.combination is not None:
             sets.setdefault(r.combination.set, set()).add(r.index)
+            for name in r.combination.rule_sets:
+                of_rules.setdefault(name, set()).add(r.index)
+            if r.combination.code:
+                short.setdefault(r.combination.short, set()).add(r.index)
+    sets.update(of_rules)
     chosen: set[int] = set(index.values()) if all(w.startswith("!") for w in words) else set()
+    named: set[int] = set()
     for word in sorted(words, key=lambda w: w.startswith("!")):
         bare = word.removeprefix("!").strip()
         if bare in sets and bare not in index:
@@ -37,15 +48,26 @@ def results_meant(model: Resolved, words: Sequence[str]) -> list[Result]:
             found = sets[bare]
         else:
             picked, missed = pick([bare], (), index)
-            if missed:
+            by_short, missed_too = pick([bare], list(short)) if short else ([], [bare])
+            if missed and missed_too:
                 raise NothingMeant(
                     f"there is no case, combination or set {word}; {did_you_mean(word, [*index, *sets])}"
                 )
-            found = set(picked)
+            found = set(picked).union(*(list(short.values())[i] for i in by_short))
+            if bare in index or bare in short:
+                named |= found
         chosen = chosen - found if word.startswith("!") else chosen | found
-    if not chosen:
+    if not chosen and (words or every):
         raise NothingMeant(f"nothing is left of {', '.join(words)}")
+    if not mixes:
+        whole = {name for name, of_it in of_rules.items() if of_it <= chosen}
+        chosen = {i for i in chosen if i in named or not _is_mix(every[i], whole)}
     return [every[i] for i in sorted(chosen)]
+
+
+def _is_mix(result: Result, whole: set[str]) -> bool:
+    """Whether it is a mix of others of a rule set that is meant as a whole."""
+    return result.combination is not None and not whole.isdisjoint(result.combination.mix_in)
 
 
 def limits_of_nothing(model: Resolved) -> list[Finding]:

@@ -16,7 +16,7 @@ from ..model.project import Project
 from ..model.rules import BY_USE, HEAVIEST, RuleSet
 from ..model.words import Expansion, How
 from .expand import MOST, Loads, TooMany, cases_in, expand, factor_of, free_cases
-from .prune import without_mixes
+from .prune import with_mixes
 
 LONG = 2500
 """Of longer lists an envelope needs no more than the combinations that live loads in patterns leave."""
@@ -27,8 +27,8 @@ NOTHING_KNOWN = Loads()
 
 @dataclass(frozen=True)
 class Combined:
-    """The combinations: those of codes, less what an envelope can do without, then the custom ones; in words how they
-    came about; and findings."""
+    """The combinations: those of codes, with what an envelope can do without marked as such, then the custom ones; in
+    words how they came about; and findings."""
 
     combinations: tuple[Combination, ...]
     told: tuple[str, ...]
@@ -51,33 +51,28 @@ def combine(project: Project, loads: Loads = NOTHING_KNOWN, sound: bool = True) 
         message = f"{name} is also what a combination of {made[0].source} is called"
         findings.append(Finding("error", "name-clash", message, "rename it", _case(project, name).place))
     for rules in asked.sets:
-        of_it = [c for c in made if _is_of(c, rules)]
+        of_it = [c for c in made if rules.name in c.rule_sets]
         findings += _left_out(project, rules, of_it, loads)
         findings += _assumed(project, rules, of_it, loads)
     findings += _uses(project, made)
     every = (*made, *asked.custom)
     if not asked.sets or not sound or has_errors(findings):
         return Combined(every, (), findings)
-    kept = tuple(without_mixes(project, every)) if asked.reduce and complete else every
-    told = tuple(_told(rules, project, every, kept, loads) for rules in asked.sets)
-    return Combined(kept, told, findings)
+    every = tuple(with_mixes(project, every)) if asked.reduce and complete else every
+    told = tuple(_told(rules, project, every, loads) for rules in asked.sets)
+    return Combined(every, told, findings)
 
 
 def _case(project: Project, name: str) -> Case:
     return next(c for c in project.cases if c.name == name)
 
 
-def _is_of(c: Combination, rules: RuleSet) -> bool:
-    return c.source.startswith(f"{rules.name},") or c.source == rules.name
-
-
-def _told(
-    rules: RuleSet, project: Project, every: Sequence[Combination], kept: Sequence[Combination], loads: Loads
-) -> str:
+def _told(rules: RuleSet, project: Project, every: Sequence[Combination], loads: Loads) -> str:
     """How the combinations of a rule set came about, with the values and factors of cases that were used."""
-    all_of, left = ([c for c in made if _is_of(c, rules)] for made in (every, kept))
+    all_of = [c for c in every if rules.name in c.rule_sets]
+    left = [c for c in all_of if rules.name not in c.mix_in]
     dropped = len(all_of) - len(left)
-    mixes = f", after {dropped} that are mixes of others" if dropped else ""
+    mixes = f", besides {dropped} that are mixes of these" if dropped else ""
     used = [f"{name} = {rules.values[name]:g}" for name in _used(rules, all_of, rules.values)]
     for name in _used(rules, all_of, rules.by_case):
         of_cases = [
@@ -143,11 +138,14 @@ def _made(project: Project, complete: bool, loads: Loads, findings: list[Finding
         for c in _expanded(rules, project, complete, loads, findings):
             bare = c.name
             if len(codes) > 1:  # names then carry the code
-                c = replace(c, stem=f"{re.sub('[^A-Za-z0-9]', '', rules.code)}.{c.stem}").called_after_its_cases()
-            if c.name in out and out[c.name].factors != c.factors:
-                message = f"{rules.name} and {out[c.name].source} both have a combination {c.name}"
+                c = replace(c, code=re.sub("[^A-Za-z0-9]", "", rules.code)).called_after_its_cases()
+            known = out.setdefault(c.name, c)
+            alike = (known.set, known.second_order_at) == (c.set, c.second_order_at)
+            if dict(known.factors) != dict(c.factors) or not alike:
+                message = f"{rules.name} and {known.source} both have a combination {c.name}"
                 findings.append(Finding("error", "name-clash", message, "choose one of them", asked.of_rules))
-            out.setdefault(c.name, c)
+            elif rules.name not in known.rule_sets:
+                out[c.name] = replace(known, rule_sets=(*known.rule_sets, rules.name))
             called[c.name] = (c.name, bare, c.rule)
     made = list(out.values())
     for key, chosen, wanted in (("only", asked.only, True), ("leave_out", asked.leave_out, False)):

@@ -55,28 +55,30 @@ def expand(
     """
     present = cases_in(rules, cases)
     leans = [c for c in cases if c.lean] if rules.lean else []
-    found: dict[tuple[tuple[str, float], ...], tuple[Rule, Acting, set[str]]] = {}
+    permanent = {c.name for c in cases if _permanent(c, rules)}
+    found: dict[tuple[tuple[str, float], ...], tuple[Rule, Acting, set[str], tuple[str, ...]]] = {}
     for rule in rules.rules:
-        for acting, less in _of_rule(rule, rules, present, complete, set(free), loads):
+        for acting, less, order in _of_rule(rule, rules, present, complete, set(free), loads):
             for leaning in _leans(acting, leans):
                 whole = tuple((c, f) for c, f in (*acting, *leaning) if f != 0)
+                there = {c.name for c, _ in whole} - permanent
+                named = tuple(n for n in (*order, *(c.name for c, _ in leaning)) if n in there)
                 if whole:
-                    found.setdefault(tuple(sorted((c.name, f) for c, f in whole)), (rule, whole, less))
+                    found.setdefault(tuple(sorted((c.name, f) for c, f in whole)), (rule, whole, less, named))
                 if len(found) > most:
                     raise TooMany
     alike: dict[str, list[Acting]] = {}
-    for rule, whole, _ in found.values():
-        alike.setdefault(_plain_name(rule, whole, rules), []).append(whole)
+    for rule, whole, _, named in found.values():
+        alike.setdefault(_plain_name(rule, whole, named), []).append(whole)
     out = []
-    for rule, whole, less in found.values():
-        stem = rule.id + _lower(whole, alike[_plain_name(rule, whole, rules)])
-        named = tuple(c.name for c, _ in whole if not _permanent(c, rules))
+    for rule, whole, less, named in found.values():
+        stem = rule.id + _lower(whole, alike[_plain_name(rule, whole, named)])
         factors = tuple((c.name, f) for c, f in whole)
         source = f"{rules.name}, {rule.clause}" if rule.clause else rules.name
         out.append(
             Combination(
                 "", factors, rules.set, place, source, tuple(n for n, _ in factors if n in free), rules.second_order_at,
-                rule.id, stem, named, tuple(c.name for c, _ in whole if c.name in less),
+                rule.id, stem, named, tuple(c.name for c, _ in whole if c.name in less), rule_sets=(rules.name,),
             ).called_after_its_cases()
         )  # fmt: skip
     return out
@@ -88,8 +90,9 @@ def cases_in(rules: RuleSet, cases: Sequence[Case]) -> list[Case]:
     return [c for c in cases if not c.lean and not c.stands and c.stage not in absent]
 
 
-def _plain_name(rule: Rule, whole: Acting, rules: RuleSet) -> str:
-    return rule.id + "".join(f"{'-' if f < 0 else '+'}{c.name}" for c, f in whole if not _permanent(c, rules))
+def _plain_name(rule: Rule, whole: Acting, named: Iterable[str]) -> str:
+    factors = {c.name: f for c, f in whole}
+    return rule.id + "".join(f"{'-' if factors[n] < 0 else '+'}{n}" for n in named)
 
 
 def _lower(whole: Acting, alike: Sequence[Acting]) -> str:
@@ -110,8 +113,9 @@ def _permanent(case: Case, rules: RuleSet) -> bool:
 
 def _of_rule(
     rule: Rule, rules: RuleSet, cases: Sequence[Case], complete: bool, free: set[str], loads: Loads
-) -> Iterator[tuple[Acting, set[str]]]:
-    """Cases with their factors, and which of them go along with less than their full value (psi)."""
+) -> Iterator[tuple[Acting, set[str], tuple[str, ...]]]:
+    """Cases with their factors, which of them go along with less than their full value (psi), and their names in the
+    order in which they make a combination's."""
     actions = {c.action for c in cases}
 
     def there(name: str) -> bool:
@@ -133,7 +137,18 @@ def _of_rule(
                     c.name for (t, _), acting in zip(terms, chosen, strict=True) for c, _ in acting
                     if any(factor_of(rules, name, c, loads) < 1 for name in t.by_case)
                 }  # fmt: skip
-                yield tuple(pair for acting in chosen for pair in acting), less
+                yield tuple(pair for acting in chosen for pair in acting), less, _in_order(chosen)
+
+
+def _in_order(chosen: Iterable[Acting]) -> tuple[str, ...]:
+    """Cases term by term as the rule has them; of one term by name, a direction that acts whole before the others: what
+    a combination is called does not depend on the order of the file."""
+
+    def rank(pair: tuple[Case, float]) -> tuple[float, str]:
+        case, factor = pair
+        return (-round(abs(factor), 9) if case.along else 0.0, case.name)
+
+    return tuple(case.name for acting in chosen for case, _ in sorted(acting, key=rank))
 
 
 def _possible(rule: Rule, there: Callable[[str], bool]) -> list[list[Term]]:

@@ -1,13 +1,16 @@
 """Which combinations an envelope can do without.
 
 In a linear model every result is a linear function of a combination's factors, so a combination whose factors are a mix
-of others' (weights >= 0 that add up to 1) never exceeds them all: it is dropped, and the envelope stays what it was.
-"Subsets" are not mixes: leaving a load out can be what governs.
+of others' (weights >= 0 that add up to 1) never exceeds them all, nor does any convex function of results: an envelope
+over all of them can do without it. "Subsets" are not mixes: leaving a load out can be what governs. Mixes are looked for
+within one set of rules only, since any of these may be asked for by itself; what is no convex function of results (a
+ratio, an interaction of steel members, a critical factor) is asked of all combinations.
 """
 
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -98,18 +101,30 @@ def _beyond(corners: Floats, point: Floats) -> Floats | None:
     return None if left < CLOSE else (target - system @ weights)[:-1]
 
 
-def without_mixes(project: Project, combinations: Sequence[Combination]) -> list[Combination]:
-    """The combinations less those of codes that are mixes of others in their set, where results are sums."""
-    dropped: set[int] = set()
-    for group in dict.fromkeys(c.set for c in combinations):
-        some = [i for i, c in enumerate(combinations) if c.set == group and c.source != CUSTOM]
-        if not some or project.how(combinations[some[0]]) != How.SUMMED:
+def with_mixes(project: Project, combinations: Sequence[Combination]) -> list[Combination]:
+    """The combinations; those of codes that are mixes of others of a rule set, where results are sums, say of which."""
+    out = list(combinations)
+    for rules in dict.fromkeys(name for c in combinations for name in c.rule_sets):
+        some = [i for i, c in enumerate(combinations) if rules in c.rule_sets]
+        if any(project.how(combinations[i]) != How.SUMMED for i in some):
             continue
         # A combination in patterns stays; with all of its free cases, and with none, it stands for others.
         free = [combinations[i] for i in some if combinations[i].free]
         bare = [c.less(c.free) for c in free]
         whole = [i for i in some if not combinations[i].free]
-        points = case_factors(project, [*free, *bare, *(combinations[i] for i in whole)])
+        points = _points(project, [*free, *bare, *(combinations[i] for i in whole)])
         corner = corners(points.T, 2 * len(free))[2 * len(free) :]
-        dropped |= {i for i, stays in zip(whole, corner, strict=True) if not stays}
-    return [c for i, c in enumerate(combinations) if i not in dropped]
+        for i, stays in zip(whole, corner, strict=True):
+            if not stays:
+                out[i] = replace(out[i], mix_in=(*out[i].mix_in, rules))
+    return out
+
+
+def _points(project: Project, combinations: Sequence[Combination]) -> Floats:
+    """What results are linear in: factors of cases; of those that accompany apart, where live loads are reduced, since
+    reduced they may stand beside no psi."""
+    factors = case_factors(project, combinations)
+    if project.reduction is None:
+        return factors
+    beside = np.array([[n in c.accompanying for c in combinations] for n in project.case_names], float)
+    return np.vstack([factors, factors[: len(beside)] * beside])

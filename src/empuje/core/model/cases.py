@@ -60,7 +60,9 @@ class Combination:
     which envelopes account for; elsewhere they are there. By second order it is analysed at `second_order_at` times its
     loads, and the results divided by that. Of combinations of codes, `rule` is the code's rule, and the name is `stem`
     and the `named` cases with their signs; `accompanying` cases have a factor of the code below their full value (psi).
-    `moving` cases are the worst of their positions, for every result by itself.
+    `moving` cases are the worst of their positions, for every result by itself. `rule_sets`: the names of the rule sets
+    that make it; `mix_in`: those of them in which it is a mix of their other combinations, so that an envelope over the
+    whole set can do without it. Where the model takes rules of several codes, `code` stands before its name.
     """
 
     name: str
@@ -75,11 +77,20 @@ class Combination:
     named: tuple[str, ...] = ()
     accompanying: tuple[str, ...] = ()
     moving: tuple[str, ...] = ()
+    rule_sets: tuple[str, ...] = ()
+    mix_in: tuple[str, ...] = ()
+    code: str = ""
 
     def called_after_its_cases(self, absent: Collection[str] = ()) -> Combination:
         """The same with the name its stem and its named cases give it, less those that are absent."""
-        words = (f"{'-' if f < 0 else '+'}{c}" for c, f in self.factors if c in self.named and c not in absent)
-        return replace(self, name=self.stem + "".join(words))
+        factors = dict(self.factors)
+        words = (f"{'-' if factors[c] < 0 else '+'}{c}" for c in self.named if c in factors and c not in absent)
+        return replace(self, name=(f"{self.code}." if self.code else "") + self.stem + "".join(words))
+
+    @property
+    def short(self) -> str:
+        """Its name without the code."""
+        return replace(self, code="").called_after_its_cases().name if self.code else self.name
 
     @property
     def formula(self) -> str:

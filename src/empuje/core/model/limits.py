@@ -40,6 +40,9 @@ COMPONENTS: dict[LimitKind, dict[str, str]] = {
 }  # fmt: skip
 """What each kind of limit can bound, and the kind of quantity that is."""
 
+RATIOS = ("H_to_V", "e_x", "e_y")
+"""Components that are one value over another."""
+
 WARN_AT = 0.9
 ROUNDING = 1e-9
 """Beyond a bound by less than this share of the bound, or of the largest value, is rounding."""
@@ -104,3 +107,10 @@ class Limit:
     fibre: str = ""
     levels: tuple[tuple[str, float], ...] = ()
     mean: bool = False
+
+    @property
+    def convex(self) -> bool:
+        """Whether a mix of results never comes nearer to its bounds than the worst of them: not so of ratios, critical
+        factors and steel members."""
+        no_sums = self.kind in (LimitKind.STEEL, LimitKind.STABILITY)
+        return not no_sums and not any(bound.of in RATIOS for bound in self.bounds)
