@@ -9,7 +9,6 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.spatial import ConvexHull
 
-from build import named
 from empuje.core.answers.table import said
 from empuje.core.combine.prune import corners
 from empuje.files.result_selectors import results_meant

@@ -10,6 +10,7 @@ from scipy import sparse
 from scipy.sparse.linalg import eigsh
 
 from empuje.cli import main
+from empuje.core.analysis.equations import build_equations
 from empuje.core.catalogue.catalogue import find_material, find_section
 from empuje.core.catalogue.shapes import section
 from empuje.core.checks import elastic
@@ -26,6 +27,8 @@ from empuje.core.checks.shapes import shapes_of
 from empuje.core.model.words import Design, Holds, Lateral
 from empuje.core.verdict.steel.checked import check_members, derivation
 from empuje.core.verdict.steel.lengths import lengths_of
+from empuje.core.verdict.steel.lines import build_lines
+from empuje.core.verdict.steel.restraints import Restraints
 from models import reading, solution
 
 EG = np.array([[210e9]]), np.array([[81e9]])
@@ -501,10 +504,17 @@ on = "posts"
 """
 
 
+def stretches(project, members=(0,)):
+    """The stretches of some members of a model."""
+    lines = build_lines(project)
+    held = Restraints(project, lines, lambda: build_equations(project))
+    return lengths_of(project, lines, held, project.steel, np.array(members))
+
+
 def test_lengths_from_what_meets_a_member():
     """A post (y along Y): a rail along x at 2 m holds it along its z or so, one along y at 4 m sideways."""
     project = reading(COLUMN).project
-    found = lengths_of(project, project.steel, np.array([0]))
+    found = stretches(project)
     axes = project.axes[0]
     assert abs(axes[1] @ (0, 1, 0)) == 1  # its y is across: the rail along y holds it sideways, at 4 m
     assert found.L_z.tolist() == [4.0, 2.0] and found.L_LT.tolist() == [4.0, 2.0]
@@ -516,7 +526,7 @@ def test_lengths_from_what_meets_a_member():
         ('braced_at = ["50%"]\nL_z = "2.5 m"', ([4.0, 4.0], [2.5, 2.5])),
     ):  # fmt: skip
         project = reading(f'{COLUMN}[[steel.lengths]]\non = "posts"\n{more}\n').project
-        found = lengths_of(project, project.steel, np.array([0]))
+        found = stretches(project)
         assert (found.L_y.tolist(), found.L_z.tolist()) == (pytest.approx(expected[0]), pytest.approx(expected[1]))
 
 
@@ -548,7 +558,7 @@ code = "EN 1993-1-1"
 """
     for more, L_z in (("", [6.0]), ('[[steel.lengths]]\non = "posts"\nbraced_at = "2 m"\n', [2.0, 4.0])):
         frame = reading(plane + more).project
-        found = lengths_of(frame, frame.steel, np.array([0]))
+        found = stretches(frame)
         assert found.L_z.tolist() == L_z and found.L_y.tolist() == ([4.0] if not more else [2.0, 4.0])
 
 
@@ -557,7 +567,7 @@ def test_a_free_end_counts_twice_and_its_lateral_buckling_is_not_passed():
     text = text.replace('pieces = { x = "M > P", y = "R > Q" }', 'pieces = { x = "P > Q" }').replace(
         'at = ["P", "Q"]\nfix = "x y z"', 'at = ["P", "Q"]\nfix = "fixed"')  # fmt: skip
     s = solution(text)
-    found = lengths_of(s.project, s.project.steel, np.array([0]))
+    found = stretches(s.project)
     assert (found.L_y.tolist(), found.L_z.tolist(), found.free.tolist()) == ([12.0], [12.0], [True])
     checked = check_members(s, [r for r in s.results if r.name == "U"], s.project.steel, np.array([0]))
     assert checked.partly[0] == ["lateral buckling with a free end"] and checked.holds(0) in (

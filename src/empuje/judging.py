@@ -59,7 +59,9 @@ def judged(study: Study, names: Iterable[str] | None = None, every: bool = False
 def _results(study: Study, limit: Limit) -> list[Result]:
     """Those of the model, mixes of others too where these may govern; single positions that joined them on the way are
     in the moving ones."""
-    return [r for r in study.under(limit.under, not limit.convex) if r.name not in study.placed or r.name in limit.under]
+    return [
+        r for r in study.under(limit.under, not limit.convex) if r.name not in study.placed or r.name in limit.under
+    ]
 
 
 def _unmeant(study: Study, limit: Limit) -> list[Outcome]:

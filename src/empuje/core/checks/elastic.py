@@ -31,7 +31,8 @@ def critical_forces(s: Shapes, EG: tuple[Floats, Floats], L: tuple[Floats, Float
     y0, z0 = np.broadcast_arrays(s.y0, s.z0, scale[0])[:2]
     for i, j, v in ((0, 0, 1.0), (1, 1, 1.0), (2, 2, i0), (0, 2, z0), (1, 2, -y0)):
         couple[..., i, j] = couple[..., j, i] = v * scale[i] * scale[j]
-    return N_y, N_z, N_T, 1 / np.linalg.eigvalsh(couple)[..., -1]
+    # Of sections whose shear centre is their centroid torsion stays by itself, whatever stands beside them.
+    return N_y, N_z, N_T, np.where(off, 1 / np.linalg.eigvalsh(couple)[..., -1], N_T)
 
 
 TERMS, POWERS = 4, 8

@@ -2,9 +2,9 @@
 
 In a linear model every result is a linear function of a combination's factors, so a combination whose factors are a mix
 of others' (weights >= 0 that add up to 1) never exceeds them all, nor does any convex function of results: an envelope
-over all of them can do without it. "Subsets" are not mixes: leaving a load out can be what governs. Mixes are looked for
-within one set of rules only, since any of these may be asked for by itself; what is no convex function of results (a
-ratio, an interaction of steel members, a critical factor) is asked of all combinations.
+over all of them can do without it. "Subsets" are not mixes: leaving a load out can be what governs. Mixes are looked
+for within one set of rules only, since any of these may be asked for by itself; what is no convex function of results
+(a ratio, an interaction of steel members, a critical factor) is asked of all combinations.
 """
 
 from __future__ import annotations
@@ -15,7 +15,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from ..model.cases import CUSTOM, Combination
+from ..model.cases import Combination
 from ..model.project import Project
 from ..model.results import case_factors
 from ..model.words import How

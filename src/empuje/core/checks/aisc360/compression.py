@@ -21,7 +21,12 @@ def critical_stress(F_y: Floats, F_e: Floats) -> Floats:
 
 
 def _effective(
-    w: Floats, t: Floats, limit: Floats, ratio: Floats, F: tuple[Floats, Floats], c: tuple[float, float]
+    w: Floats,
+    t: Floats,
+    limit: Floats,
+    ratio: Floats,
+    F: tuple[Floats, Floats],
+    c: tuple[Floats | float, Floats | float],
 ) -> Floats:
     """The width lost of an element (E7-2, E7-3), times its thickness [m2]."""
     F_y, F_n = F
@@ -52,7 +57,8 @@ def effective_area(s: Shapes, E: Floats, F_y: Floats, F_n: Floats) -> Floats:
         lost = sum(_effective(leg, s.tw, lim_f, leg / s.tw, F, OTHER) for leg in (s.h, s.b))
         return np.asarray(s.A - lost)
     if s.kind == "hollow":
-        kind = TUBE if not np.any(s.welded > 0) else STIFFENED
+        c_1, c_2 = (np.where(s.welded > 0, a, b) for a, b in zip(STIFFENED, TUBE, strict=True))
+        kind = c_1, c_2
         lost = 2 * (
             _effective(s.c_flange, s.tf, lim_f, flange(s), F, kind) + _effective(s.c_web, s.tw, lim_w, web(s), F, kind)
         )

@@ -196,8 +196,9 @@ def _flange_distance(s: Shapes) -> Floats:
 
 
 def _angle(s: Shapes, E: Floats, F_y: Floats, L_b: Floats, C_b: Floats, about_major: bool, say: Say) -> Floats:
-    """Single angles about a principal axis (F10), the toes taken to be in compression; of unequal legs about the major
-    axis NaN: their beta_w is not built in."""
+    """Single angles about a principal axis (F10), C_b up to 1.5, the toes taken to be in compression; of unequal legs
+    about the major axis NaN: their beta_w is not built in."""
+    C_b = np.minimum(C_b, 1.5)
     r = root(E, F_y)
     S = s.Wel_y if about_major else s.Wel_z
     M_y = F_y * S

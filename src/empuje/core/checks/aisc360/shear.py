@@ -57,6 +57,27 @@ def strength(s: Shapes, E: Floats, F_y: Floats, by: Factors, along_z: bool, say:
     return say(name, by.usual * 0.6 * F_y * s.A / 1.5, "0.6 F_y A/1.5, factored", "N", "")
 
 
+def with_torsion(
+    s: Shapes, F_y: Floats, by: Factors, Vy: Floats, Vz: Floats, T: Floats,
+    shares: tuple[Floats, Floats, Floats], say: Say = unsaid,
+) -> Floats:  # fmt: skip
+    """The shear stress of V and T together as a share of 0.6 F_y, factored (H3.3(b)), in the web and in the flanges of
+    open sections, 0 without torsion; of bars the sum of the shares Vy, Vz, T. Tubes have H3.2."""
+    if s.kind in ("hollow", "pipe"):
+        return np.zeros_like(shares[0] + shares[1])
+    if s.kind in ("solid", "round"):
+        return say("V+T", np.where(T > 0, shares[0] + shares[1] + shares[2], 0.0), "V/V_c + T/T_c", "", "H3.3(b)")
+    F_c = by.usual * 0.6 * F_y
+    web_area, flange_area = s.h * s.tw, s.b * s.tf * (2 if s.kind in ("I", "channel") else 1)
+    if s.kind == "angle":
+        web_area, flange_area = s.h * s.tw, s.b * s.tw
+    web = Vz / web_area + T * s.tw / s.It
+    flange = Vy / flange_area + T * (s.tw if s.kind == "angle" else s.tf) / s.It
+    # Where the strength in shear alone is less (buckling), so is what is left for torsion.
+    share = np.maximum(np.maximum(web, flange) / F_c, np.maximum(shares[0], shares[1]))
+    return say("V+T", np.where(T > 0, share, 0.0), "(V/A + T t/J)/(0.6 F_y), factored", "", "H3.3(b)")
+
+
 def torsion(s: Shapes, E: Floats, F_y: Floats, by: Factors, say: Say = unsaid) -> Floats:
     """The design or allowable torsional strength (n, 1) [N m]: of tubes by H3.1, of others by Saint-Venant's stress at
     0.6 F_y; their warping is not in it."""

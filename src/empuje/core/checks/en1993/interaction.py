@@ -17,20 +17,31 @@ TINY = 1e-300
 
 
 def equivalent(M: Floats) -> Floats:
-    """C_m of table B.3 (n, results) from moments at the start, the middle and the end of a length (n, 3, results); of a
-    curved diagram by its column of uniform loads, which is the less favourable.
+    """C_m of table B.3 (n, results) from moments at even places of a length (n, places, results); of a curved diagram
+    by its column of uniform loads, which is the less favourable.
 
-    Linear where the middle is within a hundredth of the largest on the line between the ends.
+    Linear where no place is off the line between the ends by a hundredth of the largest. M_s is the moment where the
+    diagram is furthest off that line; where a moment within is larger than those at both ends, the largest within.
     """
-    start, middle, end = M[:, 0], M[:, 1], M[:, 2]
+    start, end = M[:, 0], M[:, -1]
+    across = np.linspace(0.0, 1.0, M.shape[1])[None, :, None]
+    off = np.abs(M - (start[:, None] + across * (end - start)[:, None]))
+
+    def at(place: NDArray[np.intp]) -> Floats:
+        return np.asarray(np.take_along_axis(M, place[:, None], axis=1)[:, 0])
+
     first = np.abs(start) >= np.abs(end)
     larger = np.where(first, start, end)
-    at_end, at_middle = np.abs(larger), np.abs(middle)
-    bent = np.abs(middle - (start + end) / 2) > 0.01 * np.maximum(np.maximum(at_end, at_middle), TINY)
+    at_end = np.abs(larger)
+    # Of places as far off the line the one nearest to the middle.
+    nearest = 1 + 1e-9 * (0.5 - np.abs(across - 0.5))
+    largest = at(np.abs(M * nearest).argmax(axis=1))
+    middle = np.where(np.abs(largest) > at_end * (1 + 1e-9), largest, at((off * nearest).argmax(axis=1)))
+    bent = off.max(axis=1) > 0.01 * np.maximum(np.maximum(at_end, np.abs(middle)), TINY)
     psi = np.where(at_end > 0, np.where(first, end, start) / np.where(at_end > 0, larger, 1.0), 1.0)
     negative = np.minimum(psi, 0.0)
     linear = np.maximum(0.6 + 0.4 * psi, 0.4)
-    ends_lead = at_end >= at_middle
+    ends_lead = at_end >= np.abs(middle)
     # a_s = M_s/M_h where the ends lead, else a_h = M_h/M_s.
     leads = np.where(ends_lead, larger, middle)
     a = np.where(ends_lead, middle, larger) / np.where(leads == 0, 1.0, leads)

@@ -19,12 +19,12 @@ from .use import Code, Moduli
 
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]
-CHECKS = ("tension", "Vz", "Vy", "T", "compression", "flexure", "minor", "H1", "H3")
+CHECKS = ("tension", "Vz", "Vy", "T", "V+T", "compression", "flexure", "minor", "H1", "H3")
 CLAUSES = {
-    "tension": "D2(a)", "Vz": "G2 to G5", "Vy": "G4 to G6", "T": "H3", "compression": "E3, E4, E7",
+    "tension": "D2(a)", "Vz": "G2 to G5", "Vy": "G4 to G6", "T": "H3", "V+T": "H3.3(b)", "compression": "E3, E4, E7",
     "flexure": "F2 to F11", "minor": "F6 to F11", "H1": "H1, H2", "H3": "H3.2",
 }  # fmt: skip
-OF_SECTION, TORSION = 4, 3
+OF_SECTION, TORSION = 5, 3
 SMALL = 1e-6
 
 
@@ -46,7 +46,8 @@ def section_checks(s: Shapes, F_y: Floats, EG: Moduli, forces: Floats, say: Say,
     along_z = np.abs(Vz) / shear.strength(s, E, F_y, by, True, say)
     along_y = np.abs(Vy) / shear.strength(s, E, F_y, by, False, say)
     twist = np.abs(T) / shear.torsion(s, E, F_y, by, say)
-    return np.stack(np.broadcast_arrays(pull, along_z, along_y, twist), axis=1)
+    both = shear.with_torsion(s, F_y, by, np.abs(Vy), np.abs(Vz), np.abs(T), (along_y, along_z, twist), say)
+    return np.stack(np.broadcast_arrays(pull, along_z, along_y, twist, both), axis=1)
 
 
 def member_checks(
@@ -74,6 +75,8 @@ def member_checks(
     zero_y, zero_z = use_y == 0, Mz == 0
     lost = (np.isnan(M_y) & ~zero_y) | (np.isnan(M_z) & ~zero_z)
     use_y, use_z = np.where(zero_y, 0.0, use_y), np.where(zero_z, 0.0, use_z)
+    if s.kind in ("pipe", "round"):  # every axis is alike: the moment is their resultant
+        use_y, use_z = np.hypot(use_y, use_z), np.zeros_like(use_z + use_y)
     together = with_axial(axial, use_y, use_z, s.kind == "angle", say)
     twisted = np.zeros_like(together)
     if s.kind in ("hollow", "pipe"):
@@ -90,27 +93,43 @@ def member_checks(
 def _major(
     s: Shapes, F_y: Floats, EG: Moduli, L: Lengths, d: OnStretches, sides: tuple[Floats, Floats], by: Factors, say: Say
 ) -> tuple[Floats, Floats]:
-    """M_n about y and how much of it is used: of each flange that may be pressed, held or not, the worse."""
-    E, G = EG
+    """M_n about y and how much of it is used. Where a flange is held, and of tees, that of each flange that may be
+    pressed, over its own unbraced length, the worse: row by row, since no member knows its neighbours."""
+    M_n, used = np.zeros_like(sides[0]), np.zeros_like(sides[0])
+    of_each = np.ones(len(M_n), bool) if s.kind == "tee" else L.top | L.bottom
+    for rows, look in ((np.flatnonzero(~of_each), _whole), (np.flatnonzero(of_each), _flange_by_flange)):
+        if len(rows):
+            part = (s.take(rows), F_y[rows], (EG[0][rows], EG[1][rows]), L.rows(rows), d.diagram[rows])
+            M_n[rows], used[rows] = look(*part, (sides[0][rows], sides[1][rows]), by, say)
+    return M_n, used
+
+
+def _whole(
+    s: Shapes, F_y: Floats, EG: Moduli, L: Lengths, diagram: Floats, sides: tuple[Floats, Floats], by: Factors, say: Say
+) -> tuple[Floats, Floats]:
+    """M_n and its share of stretches without a held flange, by the whole diagram."""
+    M = say("M_ry", np.maximum(*sides), "largest along the stretch", "N m")
+    C_b = flexure.bending_factor(diagram)
+    M_n = flexure.major(s, *EG, F_y, np.maximum(L.L_LT[:, None], 0.0), C_b, np.zeros_like(M, bool), say)
+    return M_n, M / say("M_cy", by.usual * M_n, "M_n, factored", "N m", "F1")
+
+
+def _flange_by_flange(
+    s: Shapes, F_y: Floats, EG: Moduli, L: Lengths, diagram: Floats, sides: tuple[Floats, Floats], by: Factors, say: Say
+) -> tuple[Floats, Floats]:
+    """M_n and its share of the flange that uses more, each by the part of the diagram that presses it."""
     most, least = sides
     top, bottom = L.top[:, None], L.bottom[:, None]
     length = L.L_LT[:, None]
-    M = np.maximum(most, least)
-    say("M_ry", M, "largest along the stretch", "N m")
-    C_b = flexure.bending_factor(d.diagram)
-    free = length > 0
-    if not (L.top.any() or L.bottom.any()) and s.kind != "tee":
-        M_n = flexure.major(s, E, G, F_y, np.where(free, length, 0.0), C_b, np.zeros_like(M, bool), say)
-        return M_n, M / say("M_cy", by.usual * M_n, "M_n, factored", "N m", "F1")
-    # The part of the diagram that presses each flange, over its own unbraced length.
+    M = say("M_ry", np.maximum(most, least), "largest along the stretch", "N m")
     parts = []
     for size, held, stem, own in (
-        (most, top, False, np.maximum(d.diagram, 0.0)), (least, bottom, True, np.minimum(d.diagram, 0.0)),
+        (most, top, False, np.maximum(diagram, 0.0)), (least, bottom, True, np.minimum(diagram, 0.0)),
     ):  # fmt: skip
         C = np.ones_like(M) if s.kind == "tee" else flexure.bending_factor(own)
         reach = np.where(held, 0.0, length)
-        quiet = say if bool(np.all(size >= np.maximum(most, least))) else unsaid
-        M_n = flexure.major(s, E, G, F_y, reach, C, np.full_like(M, stem, bool), quiet)
+        quiet = say if bool(np.all(size >= M)) else unsaid  # of one member alone: what is derived
+        M_n = flexure.major(s, *EG, F_y, reach, C, np.full_like(M, stem, bool), quiet)
         parts.append((M_n, np.where(size > 0, size / (by.usual * M_n), 0.0)))
     first = np.nan_to_num(parts[0][1]) >= np.nan_to_num(parts[1][1])
     M_n, used = (np.where(first, parts[0][k], parts[1][k]) for k in (0, 1))

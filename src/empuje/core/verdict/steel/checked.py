@@ -10,6 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from ...analysis.equations import build_equations
 from ...analysis.pieces import build_pieces
 from ...analysis.polynomials import horner
 from ...analysis.solution import Pieces, Solution
@@ -23,8 +24,10 @@ from ...model.steel import SteelRule
 from ...model.telling import Tell, quiet
 from ...model.words import Holds, SteelCode
 from . import aisc, en
-from .demand import extremes_of, on_stretches
+from .demand import cut_where, extremes_of, in_rows, on_stretches
 from .lengths import Lengths, lengths_of
+from .lines import Lines, build_lines
+from .restraints import Restraints
 from .strength import reasons, yield_strengths
 from .use import Block, Code, Use, use_of
 
@@ -65,6 +68,7 @@ class Checked:
     how: list[str]
     weights: Floats
     lengths: Lengths
+    lines: Lines
     failed: Sequence[Result] = ()
 
     @property
@@ -105,7 +109,9 @@ def check_members(
     why = reasons([project.members[i] for i in members.tolist()])
     lost = [words or ("" if every else NO_RESULT) for words in why]
     partly: list[list[str]] = [[] for _ in range(m)]
-    lengths = lengths_of(project, rule, members)
+    lines = build_lines(project)
+    restraints = Restraints(project, lines, lambda: build_equations(solution.model.project))
+    lengths = lengths_of(project, lines, restraints, rule, members)
     first, stop = (np.searchsorted(lengths.member, members, side=side) for side in ("left", "right"))
     kinds: dict[str, list[int]] = {}
     for i, member in enumerate(members.tolist()):
@@ -119,7 +125,8 @@ def check_members(
 
     def look(own: Ints) -> Use:
         block = block_of(solution, members[own], lengths, [(int(first[k]), int(stop[k])) for k in own])
-        return use_of(build_pieces(solution, members[own], weights), block, code, unsaid)
+        pieces = build_pieces(solution, members[own], weights)
+        return use_of(pieces, _rows(solution, lines, members[own], pieces, block.lengths, weights), block, code, unsaid)
 
     # NumPy works outside the interpreter's lock: as many blocks at once as there are processors.
     with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
@@ -132,7 +139,20 @@ def check_members(
             for flag, words in NOT_CHECKED.items():
                 for k in np.flatnonzero(getattr(found, flag)).tolist():
                     partly[own[k]].append(words)
-    return Checked(rule, code, members, use, x, result, stretch, lost, partly, every, how, weights, lengths)
+    return Checked(rule, code, members, use, x, result, stretch, lost, partly, every, how, weights, lengths, lines)
+
+
+def _rows(solution: Solution, lines: Lines, members: Ints, pieces: Pieces, lengths: Lengths, weights: Floats) -> Pieces:
+    """The pieces of the rows that stretches of members are looked at in, cut where these end."""
+    every = [m for one in members.tolist() for m in _of_row(lines, one)]
+    if len(set(every)) > len(members):
+        pieces = build_pieces(solution, np.unique(np.array(every, np.intp)), weights)
+    return cut_where(in_rows(pieces, solution.project, lines), lengths)
+
+
+def _of_row(lines: Lines, m: int) -> tuple[int, ...]:
+    line = int(lines.of[m])
+    return (m,) if lines.steps[line] else lines.members[line]
 
 
 def block_of(solution: Solution, members: Ints, lengths: Lengths, ranges: Sequence[tuple[int, int]]) -> Block:
@@ -166,7 +186,8 @@ def derivation(solution: Solution, checked: Checked, m: int, check: int) -> list
         code.section(s, f_y, EG, forces, steps.say)
         return _ended(steps, checked, m, check)
     one = checked.lengths.rows(np.array([checked.stretch[m, check]]))
-    code.member(s, f_y, EG, one, on_stretches(pieces, extremes_of(pieces), one), steps.say)
+    of_row = _rows(solution, checked.lines, np.array([member]), pieces, one, checked.weights[:, [k]])
+    code.member(s, f_y, EG, one, on_stretches(of_row, extremes_of(of_row), one), steps.say)
     return _ended(steps, checked, m, check)
 
 

@@ -1,4 +1,5 @@
-"""What members must bear: forces wherever something may be extreme, and diagrams along stretches.
+"""What members must bear: forces wherever something may be extreme, and diagrams along stretches. The members of a
+line are looked at as one: `Pieces.member` is then the row of forces, the line's or a member's own.
 
 Places on every piece: its ends, even steps between, and where each result's moments turn, so that the extremes of every
 force are among them.
@@ -6,14 +7,18 @@ force are among them.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, fields
+from math import comb
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ...analysis.polynomials import horner, turning_points
 from ...analysis.solution import Pieces
-from .lengths import Lengths
+from ...model.project import Project
+from .lengths import Lengths, row_of
+from .lines import Lines
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -104,12 +109,12 @@ def pieces_under(pieces: Pieces, row: Ints, result: Ints) -> Pieces:
 
 @dataclass(frozen=True)
 class OnStretches(Extremes):
-    """What stretches (n, results) bear, with diagrams of My over the stretch (n, places, results), of My at three
-    places of the stretch about y, and of Mz at three of its own."""
+    """What stretches (n, results) bear, with diagrams of My over the stretch (n, places, results), and at every other
+    place of My over the stretch about y, and of Mz over that about z."""
 
     diagram: Floats
-    three_y: Floats
-    three_z: Floats
+    about_y: Floats
+    about_z: Floats
 
     def under(self, row: Ints, result: Ints) -> OnStretches:
         """Some stretches, each under one result."""
@@ -117,31 +122,102 @@ class OnStretches(Extremes):
 
 
 def on_stretches(pieces: Pieces, each: Extremes, L: Lengths) -> OnStretches:
-    """Extremes over all pieces that each stretch, or its stretch about y, meets; and diagrams."""
-    low, high = np.minimum(L.x0, L.y0) + 1e-6, np.maximum(L.x1, L.y1) - 1e-6
+    """Extremes over all pieces that each stretch meets, of N, V and T over its stretches about y and z as well; and
+    diagrams. Pieces end where stretches do (`cut_where`)."""
     known, rank = np.unique(pieces.member, return_inverse=True)
-    own = np.searchsorted(known, L.member)
+    own = np.searchsorted(known, L.row)
     stop_at = rank * APART + pieces.start + pieces.length
-    first = np.searchsorted(stop_at, own * APART + low, side="right")
-    stop = np.searchsorted(rank * APART + pieces.start, own * APART + high, side="left")
-    cuts = np.column_stack([first, np.maximum(stop, first + 1)]).ravel()
 
-    one_each = bool((np.diff(cuts)[::2] == 1).all())
+    def over(low: Floats, high: Floats) -> Callable[[str], Floats]:
+        first = np.searchsorted(stop_at, own * APART + low + 1e-6, side="right")
+        stop = np.searchsorted(rank * APART + pieces.start, own * APART + high - 1e-6, side="left")
+        cuts = np.column_stack([first, np.maximum(stop, first + 1)]).ravel()
+        one_each = bool((np.diff(cuts)[::2] == 1).all())
 
-    def over(values: Floats, take: np.ufunc) -> Floats:
-        if one_each:
-            return values[first]
-        # One row more, so that the last stretch may end where the pieces do.
-        padded = np.vstack([values, np.zeros((1, values.shape[1]))])
-        return np.asarray(take.reduceat(padded, cuts, axis=0)[::2])
+        def extreme(name: str) -> Floats:
+            values: Floats = getattr(each, name)
+            if one_each:
+                return values[first]
+            # One row more, so that the last stretch may end where the pieces do.
+            padded = np.vstack([values, np.zeros((1, values.shape[1]))])
+            take = np.minimum if name == "My_least" else np.maximum
+            return np.asarray(take.reduceat(padded, cuts, axis=0)[::2])
+
+        return extreme
 
     def places(a: Floats, b: Floats, n: int) -> Floats:
         return np.asarray(a[:, None] + (b - a)[:, None] * np.linspace(0.0, 1.0, n))
 
-    most = [over(getattr(each, f.name), np.minimum if f.name == "My_least" else np.maximum) for f in fields(Extremes)]
-    return OnStretches(
-        most[0], most[1], most[2], most[3], most[4], most[5], most[6], most[7],
-        along(pieces, L.member, places(L.x0, L.x1, PLACES), 4),
-        along(pieces, L.member, places(L.y0, L.y1, 3), 4),
-        along(pieces, L.member, places(L.x0, L.x1, 3), 5),
-    )  # fmt: skip
+    wide = over(np.minimum(np.minimum(L.x0, L.y0), L.z0), np.maximum(np.maximum(L.x1, L.y1), L.z1))
+    within = over(L.x0, L.x1)
+    found = {f.name: (within if f.name[0] == "M" else wide)(f.name) for f in fields(Extremes)}
+    diagram = along(pieces, L.row, places(L.x0, L.x1, PLACES), 4)
+    same = bool((L.x0 == L.y0).all() and (L.x1 == L.y1).all())
+    half = PLACES // 2 + 1
+    about_y = diagram[:, ::2] if same else along(pieces, L.row, places(L.y0, L.y1, half), 4)
+    about_z = along(pieces, L.row, places(L.z0, L.z1, half), 5)
+    # Of sections in steps no diagram of one member holds: an even one, of the flange that may buckle.
+    steps = np.flatnonzero(L.even)
+    if len(steps):
+        most, least = found["My_most"][steps], found["My_least"][steps]
+        larger = np.where(most >= -least, most, least)
+        even = np.where(L.top[steps, None], least, np.where(L.bottom[steps, None], most, larger))
+        diagram[steps], about_y[steps] = even[:, None], larger[:, None]
+        about_z[steps] = found["Mz"][steps][:, None]
+    return OnStretches(**found, diagram=diagram, about_y=about_y, about_z=about_z)
+
+
+def in_rows(pieces: Pieces, project: Project, lines: Lines) -> Pieces:
+    """Pieces of members as those of the rows they are looked at in: of their lines, in order along these and in their
+    axes; of members by themselves where lines have steps."""
+    row = np.array([row_of(project, lines, m) for m in np.unique(pieces.member).tolist()], np.intp)
+    row = row[np.unique(pieces.member, return_inverse=True)[1]]
+    start, force = pieces.start.copy(), pieces.force
+    joined = row < len(lines.members)
+    sign = np.where(joined[:, None], lines.signs[pieces.member], 1.0)
+    start[joined] = (lines.offset[pieces.member] + lines.signs[pieces.member, 0] * start)[joined]
+    back = np.flatnonzero(sign[:, 0] < 0)
+    if len(back):
+        force = force.copy()
+        start[back] -= pieces.length[back]
+        force[back] = _from_the_end(force[back], pieces.length[back])
+    if (sign < 0).any():
+        x, y, z = sign.T
+        of_each = np.stack([np.ones_like(x), x * y, x * z, np.ones_like(x), z, y], axis=1)
+        force = force * of_each[:, :, None, None]
+    order = np.lexsort((start, row))
+    return Pieces(row[order], pieces.element[order], start[order], pieces.length[order], force[order], None)
+
+
+def _from_the_end(force: Floats, length: Floats) -> Floats:
+    """Polynomials in t as those in length - t."""
+    return np.asarray(shifted(force, length) * (-1.0) ** np.arange(force.shape[2])[:, None])
+
+
+def shifted(force: Floats, by: Floats) -> Floats:
+    """Polynomials (n, 6, powers, results) in t as those in t - by (n,)."""
+    n = force.shape[2]
+    turn = np.array([[comb(j, i) * (by ** (j - i) if j >= i else 0 * by) for j in range(n)] for i in range(n)])
+    return np.asarray(np.einsum("ijn,nfjr->nfir", turn, force))
+
+
+def cut_where(pieces: Pieces, L: Lengths) -> Pieces:
+    """The pieces cut where stretches end within them."""
+    asked = np.unique(np.round(np.concatenate([
+        np.stack([L.row, at], axis=1) for at in (L.x0, L.x1, L.y0, L.y1, L.z0, L.z1)
+    ]), 9), axis=0)  # fmt: skip
+    known, rank = np.unique(pieces.member, return_inverse=True)
+    own = np.searchsorted(known, asked[:, 0])
+    key = own * APART + asked[:, 1]
+    piece = np.maximum(np.searchsorted(rank * APART + pieces.start, key, side="right") - 1, 0)
+    t = asked[:, 1] - pieces.start[piece]
+    inside = (rank[piece] == own) & (t > 1e-6) & (t < pieces.length[piece] - 1e-6)
+    for i, at in sorted(zip(piece[inside].tolist(), t[inside].tolist(), strict=True), reverse=True):
+        before, after = pieces.force[[i]], shifted(pieces.force[[i]], np.array([at]))
+        keep = np.r_[: i + 1, i : len(pieces.start)]
+        start, length, force = pieces.start[keep], pieces.length[keep], pieces.force[keep]
+        start[i + 1] += at
+        length[i + 1], length[i] = length[i] - at, at
+        force[i], force[i + 1] = before[0], after[0]
+        pieces = Pieces(pieces.member[keep], pieces.element[keep], start, length, force, None)
+    return pieces

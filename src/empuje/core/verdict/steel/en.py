@@ -92,8 +92,7 @@ def member_checks(
     M_b = say("M_b,Rd", chi_LT * W_y * f_y / by.gamma_M1, "chi_LT W_y f_y/gamma_M1", "N m", "6.3.2.1")
     use_M = pressed / M_b
     lam_y, lam_z = (np.sqrt(area * f_y / N_cr) for N_cr in elastic.critical_forces(s, EG, lengths)[:2])  # type: ignore[arg-type]
-    C_my, C_mz = (equivalent(three) for three in (d.three_y, d.three_z))
-    C_mLT = equivalent(d.diagram[:, [0, PLACES // 2, -1]])
+    C_my, C_mz, C_mLT = (equivalent(diagram) for diagram in (d.about_y, d.about_z, d.diagram))
     for name, value in (("C_my", C_my), ("C_mz", C_mz), ("C_mLT", C_mLT)):
         say(name, value, "", "", "table B.3")
     R = (say("N_Rk", area * f_y, "A f_y", "N", "6.3.3(3)"), say("M_y,Rk", W_y * f_y, "W_y f_y", "N m", "6.3.3(3)"),

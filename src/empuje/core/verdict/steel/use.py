@@ -79,8 +79,9 @@ class Use:
     free: NDArray[np.bool_]
 
 
-def use_of(pieces: Pieces, block: Block, code: Code, say: Say) -> Use:
-    """Of members under the results that pieces are for.
+def use_of(pieces: Pieces, rows: Pieces, block: Block, code: Code, say: Say) -> Use:
+    """Of members under the results that pieces are for; `rows`: those of the rows that their stretches are looked at in
+    (demand.in_rows).
 
     Of sections the piece and result that may use most is looked at first, place by place; then those whose bound is
     above what was found: the others cannot use more. Of stretches likewise.
@@ -113,7 +114,7 @@ def use_of(pieces: Pieces, block: Block, code: Code, say: Say) -> Use:
         np.logical_or.at(out.warps, of_piece, (bound[:, code.torsion] > WARPS).any(axis=1))
     _search(bound, of_piece, m, at_places)
     L, on = block.lengths, block.of_stretch
-    demand = on_stretches(pieces, each, L)
+    demand = on_stretches(rows, each if rows is pieces else extremes_of(rows), L)
     bound, lost, none = code.member_bound(*block.at(on), L, demand)
 
     def at_stretches(row: Ints, result: Ints) -> Floats:

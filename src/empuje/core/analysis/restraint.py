@@ -1,0 +1,82 @@
+"""What the rest of a frame offers to hold some nodes: how far they give when they are pushed, with the bending of
+chosen members taken out, so that what would buckle does not hold itself, nor its twins.
+
+The frame's own matrix is used: members whose bending is out keep their axial stiffness; those that act one way have
+half of it, since of a pair one goes slack. What nothing holds then gives without bounds.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import sparse
+
+from ..model.words import Acts
+from .assembly import assemble
+from .equations import Equations
+from .factor import factorise
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+Bools = NDArray[np.bool_]
+FAINT = 1e-9
+"""A stiffness on every freedom as a share of the whole frame's there: motions that nothing resists stay finite."""
+ONE_WAY = 0.5
+ONE_BY_ONE = 400
+"""So many nodes are pushed each by itself too, not only all at once."""
+
+
+@dataclass(frozen=True)
+class Pushed:
+    """Nodes (n,), the unit directions (n, 3) they are pushed along, and by how much (n,) [N]."""
+
+    node: Ints
+    way: Floats
+    force: Floats
+
+
+def stiffness_offered(equations: Equations, without_bending: Bools, pushed: Pushed) -> Floats:
+    """Force over displacement (n,) [N/m] of nodes pushed all at once, or of each by itself where that is less;
+    `without_bending` (members,): whose bending and torsion are out."""
+    if not len(pushed.node):
+        return np.zeros(0)
+    project, mesh = equations.project, equations.mesh
+    k = equations.stiffness_jointed.copy()
+    soft = without_bending[mesh.member]
+    axial = np.zeros((12, 12), bool)
+    axial[np.ix_([0, 6], [0, 6])] = True
+    k[soft] = np.where(axial, k[soft], 0.0)
+    one_way = np.array([m.acts != Acts.BOTH for m in project.members], bool)[mesh.member]
+    k[one_way] *= ONE_WAY
+    at_nodes = equations.turn.transpose(0, 2, 1) @ (k @ equations.turn)
+    stiff = assemble(mesh, at_nodes, equations.freedom, len(project.nodes))
+    follow = equations.follow
+    stiff = (follow.T @ stiff @ follow).tocsr()
+    diagonal = equations.reduced.diagonal()
+    faint = FAINT * np.where(diagonal > 0, diagonal, diagonal.max(initial=1.0))
+    stiff = (stiff + sparse.diags(faint)).tocsr()
+    scale = 1 / np.sqrt(stiff.diagonal())
+    inner = factorise((sparse.diags(scale) @ stiff @ sparse.diags(scale)).tocsr())
+
+    n = len(pushed.node)
+    own = np.einsum("nij,nj->ni", equations.axes[pushed.node], pushed.way)
+    rows = 6 * pushed.node[:, None] + np.arange(3)
+    each = sparse.csr_matrix((own.ravel(), (rows.ravel(), np.repeat(np.arange(n), 3))), shape=(follow.shape[0], n))
+    along = (follow.T @ each).tocsr()  # (free, n)
+    force = pushed.force
+
+    def moved(by: Floats) -> Floats:
+        return np.asarray(scale[:, None] * inner(scale[:, None] * by))
+
+    together = along.T @ moved(np.asarray(along @ force)[:, None])
+    out = _over(force, np.abs(together[:, 0]))
+    if n <= ONE_BY_ONE:
+        alone = np.asarray(along.multiply(moved(along.toarray())).sum(axis=0)).ravel()
+        out = np.minimum(out, _over(np.ones(n), np.abs(alone)))
+    return out
+
+
+def _over(force: Floats, gives: Floats) -> Floats:
+    return np.asarray(np.where(gives > 0, force / np.where(gives > 0, gives, 1.0), np.inf))

@@ -1,0 +1,264 @@
+"""What holds members where others meet them, and whether that is held itself.
+
+A place on a line of members is held along a direction by a support, by a rigid floor or by what meets there, if the
+rest of the frame offers enough stiffness: that of AISC 360, appendix 6.2.2(a), for a member at its full strength,
+
+    beta = 8 P_r / (phi L_br),   phi = 0.75,   P_r = min(A f_y, pi^2 E I/L_br^2)
+
+with the bending of all members parallel to it taken out, and all their places pushed at once (EN 1993-1-1, 5.3.3: what
+braces several members is asked by all of them). So a stub, a bracket, a soft spring, a strut to a twin hold nothing.
+
+Two things hold without that, since the sway of a frame is for its analysis (EN 1993-1-1, 5.2.2(7)b; AISC 360, C3): a
+beam that is rigidly joined to a column holds it along the beam; a column that stands on a support holds what runs over
+it. So are the ends of a line held by what meets there, if that hangs together with the ground without the line.
+"""
+
+from __future__ import annotations
+
+import math
+from collections import defaultdict
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ...analysis.equations import Equations
+from ...analysis.restraint import Pushed, stiffness_offered
+from ...model.frame import Support
+from ...model.project import Project
+from .grounded import Grounded
+from .lines import Lines
+from .strength import yield_strength
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+ALONG = 0.5
+"""What meets a member acts along directions to which its axis has at least this cosine."""
+PARALLEL = 0.9
+"""Members whose axes have at least this cosine buckle together."""
+UPRIGHT = 0.9
+PHI = 0.75
+FULL = 355e6
+"""A yield strength for members whose material states none [N/m2]."""
+SAME = 1e-3
+"""Places on a line nearer than this are one [m]."""
+MOST_WAYS = 60
+"""Directions of lines for which the frame is looked at; of more, nothing is held that needs it."""
+Y, Z, TWIST = 0, 1, 2
+
+
+@dataclass(frozen=True)
+class Place:
+    """A place on a line at s [m], its node, whether it is the line's end; held along y, along z, against twist; what
+    holds each, or why nothing does."""
+
+    s: float
+    node: int
+    end: bool
+    held: tuple[bool, bool, bool]
+    by: tuple[str, str, str]
+
+
+class Restraints:
+    """Asked for the places of a line."""
+
+    def __init__(self, project: Project, lines: Lines, equations: Callable[[], Equations]) -> None:
+        self.project, self.lines, self.equations = project, lines, equations
+        self.grounded = Grounded(project, lines)
+        self.at = _places(project, lines)
+        self.ends_at: dict[int, list[tuple[int, int]]] = defaultdict(list)
+        for m, pair in enumerate(project.ends.tolist()):
+            for end, node in enumerate(pair):
+                self.ends_at[node].append((m, end))
+        self.passing: dict[int, list[int]] = defaultdict(list)
+        for m, node, _ in zip(*(v.tolist() for v in project.nodes_on_members), strict=True):
+            if not project.members[m].bar:
+                self.passing[node].append(m)
+        self.supports: dict[int, list[Support]] = defaultdict(list)
+        for s in project.supports:
+            self.supports[s.node].append(s)
+        self.floors = {node for floor in project.diaphragms for node in floor.nodes}
+        self.bases = {s.node for s in project.supports if s.held[2] or s.lift}
+        self._offered: dict[tuple[int, int, int], tuple[float, float]] = {}
+
+    def axes(self, line: int) -> Floats:
+        """Rows y and z of a line."""
+        return np.asarray(self.project.axes[self._first(line), 1:])
+
+    def _first(self, line: int) -> int:
+        own = self.lines.members[line]
+        return min(own)
+
+    def of_lines(self, lines: Sequence[int]) -> dict[int, list[Place]]:
+        """The places of some lines, in order along each."""
+        self._ask(lines)
+        return {line: [self._place(line, s, node, i in (0, len(self.at[line]) - 1))
+                       for i, (s, node) in enumerate(self.at[line])] for line in lines}  # fmt: skip
+
+    def _others(self, line: int, node: int) -> list[tuple[int, int]]:
+        """Members of other lines at a node, with the end they have there; -1 for those that pass."""
+        found = [*self.ends_at[node], *((m, -1) for m in self.passing[node])]
+        return [(m, end) for m, end in found if self.lines.of[m] != line]
+
+    def _meets(self, line: int, node: int) -> bool:
+        return bool(self._others(line, node)) or node in self.supports or node in self.floors
+
+    def _out_of_plane(self, way: Floats) -> bool:
+        return self.project.plane and abs(float(way[1])) > ALONG
+
+    def _place(self, line: int, s: float, node: int, end: bool) -> Place:
+        axes = self.axes(line)
+        look = self._at_end if end else self._inside
+        y, by_y = look(line, node, Y, axes[Y])
+        z, by_z = look(line, node, Z, axes[Z])
+        twist = y and (end or self._twist(line, node))
+        by_twist = by_y if twist else "nothing that bends goes on from there" if y else by_y
+        return Place(s, node, end, (y, z, twist), (by_y, by_z, by_twist))
+
+    def _twist(self, line: int, node: int) -> bool:
+        """Whether what meets at a place may hold the line against twisting: a member that bends, goes on from there and
+        lies across, a support that holds that rotation, or a rigid floor with a member that bends."""
+        x = self.project.axes[self._first(line), 0]
+        for m, _ in self._others(line, node):
+            across = abs(float(self.project.axes[m, 0] @ x)) < PARALLEL
+            if across and not self.project.members[m].bar and not self.grounded.dead_end(int(self.lines.of[m]), node):
+                return True
+        return any(
+            held and abs(float(np.array(s.axes)[i] @ x)) >= ALONG
+            for s in self.supports[node] for i, held in enumerate(s.held[3:])
+        )  # fmt: skip
+
+    def _at_end(self, line: int, node: int, direction: int, way: Floats) -> tuple[bool, str]:
+        """Whether an end of a line is held along a direction."""
+        project = self.project
+        if self._supported(line, node, direction, way):
+            return True, "a support"
+        if node in self.floors and abs(float(way[2])) < ALONG:
+            return True, "a rigid floor"
+        others = [(m, end) for m, end in self._others(line, node)
+                  if not self.grounded.dead_end(int(self.lines.of[m]), node)]  # fmt: skip
+        if not self.grounded.without(line, node):
+            return False, "a free end" + (", with what only it carries" if self._others(line, node) else "")
+        if self._out_of_plane(way):
+            return bool(others) or node in self.supports, "as an end, out of the plane"
+        for m, end in others:
+            joints = project.members[m].joints[6 * end : 6 * end + 3] if end >= 0 else (math.inf,) * 3
+            along = abs(float(project.axes[m, 0] @ way)) >= ALONG
+            if (along and joints[0] > 0) or (not project.members[m].bar and min(joints) > 0):
+                return True, project.members[m].name
+        return False, "nothing that meets there acts that way"
+
+    def _supported(self, line: int, node: int, direction: int, way: Floats) -> bool:
+        for s in self.supports[node]:
+            along = np.abs(np.array(s.axes) @ way) >= ALONG
+            spring = np.array(s.spring[:3])
+            needed = self._needed(line, direction, float(self.lines.length[line]))[1]
+            if (along & (np.array(s.held[:3]) | (spring >= needed))).any():
+                return True
+        return False
+
+    def _inside(self, line: int, node: int, direction: int, way: Floats) -> tuple[bool, str]:
+        """Whether a place within a line is held along a direction."""
+        project = self.project
+        if not self._meets(line, node):
+            return False, "nothing meets there"
+        if self._out_of_plane(way):
+            return False, "out of the plane: state what holds there"
+        others = self._others(line, node)
+        if self._upright(line):
+            for m, end in others:
+                rigid = end < 0 or all(math.isinf(j) for j in project.members[m].joints[6 * end : 6 * end + 6])
+                along = abs(float(project.axes[m, 0] @ way)) >= ALONG
+                own = int(self.lines.of[m])
+                if rigid and along and not project.members[m].bar and not self.grounded.dead_end(own, node):
+                    return True, f"{project.members[m].name}, rigidly joined"
+        else:
+            for m, _ in others:
+                if self._stands(int(self.lines.of[m])):
+                    return True, f"the column {project.members[m].name}"
+        offered, needed = self._offered.get((line, node, direction), (0.0, math.inf))
+        words = f"{_stiff(offered)} offered, {_stiff(needed)} asked for"
+        return offered >= needed, words
+
+    def _upright(self, line: int) -> bool:
+        return abs(float(self.project.axes[self._first(line), 0, 2])) >= UPRIGHT
+
+    def _stands(self, line: int) -> bool:
+        """Whether a line is a column with its foot on a support."""
+        if not self._upright(line) or self.project.members[self._first(line)].bar:
+            return False
+        z = self.project.xyz[:, 2]
+        return min((node for _, node in self.at[line]), key=lambda n: float(z[n])) in self.bases
+
+    def _needed(self, line: int, direction: int, apart: float) -> tuple[float, float]:
+        """P_r [N] and the stiffness [N/m] asked for at a place of a line with others so far apart [m]."""
+        P, k = math.inf, 0.0
+        for m in self.lines.members[line]:
+            one = self.project.members[m]
+            f_y = (yield_strength(one) if one.section.shape else None) or FULL
+            inertia = one.section.Iz if direction == Y else one.section.Iy
+            EI, full = one.material.E * inertia, one.section.A * f_y
+            length = max(apart, math.pi * math.sqrt(EI / full))
+            own = min(full, math.pi**2 * EI / length**2)
+            P, k = own, max(k, 8 * own / (PHI * length))
+        return P, k
+
+    def _ask(self, lines: Sequence[int]) -> None:
+        """Asks the frame for the stiffness at all inner places of lines that something meets, direction by
+        direction of lines."""
+        wanted: dict[tuple[float, ...], list[tuple[int, int, int, Floats, float, float]]] = defaultdict(list)
+        for line in lines:
+            at = self.at[line]
+            for i in range(1, len(at) - 1):
+                s, node = at[i]
+                if not self._meets(line, node):
+                    continue
+                apart = min(s - at[i - 1][0], at[i + 1][0] - s)
+                for direction, way in enumerate(self.axes(line)):
+                    if not self._out_of_plane(way):
+                        P, needed = self._needed(line, direction, apart)
+                        key = _one_way(self.project.axes[self._first(line), 0])
+                        wanted[key].append((line, node, direction, np.array(_one_way(way)), P, needed))
+        x = self.project.axes[:, 0]
+        for key in sorted(wanted)[:MOST_WAYS]:
+            parallel = np.abs(x @ np.array(key)) >= PARALLEL
+            for direction in (Y, Z):
+                own = [w for w in wanted[key] if w[2] == direction]
+                if not own:
+                    continue
+                pushed = Pushed(np.array([w[1] for w in own], np.intp), np.array([w[3] for w in own]),
+                                np.array([w[4] for w in own]))  # fmt: skip
+                offered = stiffness_offered(self.equations(), parallel, pushed)
+                for w, k in zip(own, offered.tolist(), strict=True):
+                    self._offered[w[0], w[1], direction] = k, w[5]
+
+
+def _one_way(way: Floats) -> tuple[float, ...]:
+    """A direction, of its two senses the one whose first large part is positive; rounded, so that like ones are one."""
+    rounded = np.round(way, 4)
+    first = next((v for v in rounded if abs(v) > 1e-3), 1.0)
+    return tuple((rounded * math.copysign(1.0, first) + 0.0).tolist())
+
+
+def _stiff(k: float) -> str:
+    if math.isinf(k):
+        return "no end of stiffness"
+    return f"{k / 1e6:.3g} MN/m" if k >= 1e4 else "next to no stiffness"
+
+
+def _places(project: Project, lines: Lines) -> list[list[tuple[float, int]]]:
+    """Of each line the nodes on it with their places [m], in order."""
+    out: list[dict[int, float]] = [{} for _ in lines.members]
+    for m, (start, end) in enumerate(project.ends.tolist()):
+        line, offset = int(lines.of[m]), float(lines.offset[m])
+        out[line][start] = offset
+        out[line][end] = offset + lines.signs[m, 0] * float(project.lengths[m])
+    for m, node, s in zip(*(v.tolist() for v in project.nodes_on_members), strict=True):
+        if not project.members[m].bar:
+            out[int(lines.of[m])][node] = float(lines.offset[m] + lines.signs[m, 0] * s)
+    found = []
+    for at in out:
+        places = sorted((s, node) for node, s in at.items())
+        found.append([p for i, p in enumerate(places) if not i or p[0] - places[i - 1][0] > SAME])
+    return found
