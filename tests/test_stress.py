@@ -16,6 +16,7 @@ from empuje.core.answers.stress import coefficients, stress_envelope
 from empuje.core.catalogue.catalogue import find_section
 from empuje.core.catalogue.fibres import all_fibres, find_fibre, standard_fibres, with_first_moments
 from empuje.core.catalogue.shapes import section
+from empuje.core.model.moved import mirror_image
 from empuje.core.resolve.resolve import resolve
 from models import PORTAL, project
 
@@ -58,11 +59,26 @@ def test_stresses_of_an_unsymmetrical_section_by_hand():
     Iy = (b * h**3 - (b - tw) * (h - 2 * tf) ** 3) / 12
     Iz = 2 * tf * b**3 / 3 + (h - 2 * tf) * tw**3 / 3 - A * e**2
     forces = np.array([120e3, 0, 0, 0, 40e3, -3e3])
-    fibres = standard_fibres(s)[:-1]
+    fibres = standard_fibres(s)[:4]
     corners = [(-e, -h / 2), (b - e, -h / 2), (b - e, h / 2), (-e, h / 2)]
     assert [(f.y, f.z) for f in fibres] == [pytest.approx(c, abs=1e-12) for c in corners]
     sigma = [120e3 / A - 40e3 * z / Iy + 3e3 * y / Iz for y, z in corners]
     assert coefficients(s, fibres)[0] @ forces == pytest.approx(sigma, rel=1e-9)
+
+
+@pytest.mark.parametrize("shape", ["I", "channel", "tee"])
+def test_the_root_of_web_and_flange(shape):
+    """Bending and shear at once where the fillet ends: sigma and tau by the areas beyond, on paper; a mirror image too."""
+    h, b, tw, tf, r = 0.4, 0.18, 0.0086, 0.0135, 0.0
+    s = section("s", shape, {"h": h, "b": b, "tw": tw, "tf": tf, "r": r})
+    for one in (s, mirror_image(s)):
+        root = [f for f in standard_fibres(one) if f.name.startswith("root")][-1]
+        top = float(one.outline[0][:, 1].max())
+        assert root.z == pytest.approx(top - tf) and root.t_y == pytest.approx(tw, rel=1e-6)
+        assert root.S_y == pytest.approx(b * tf * (top - tf / 2), rel=1e-6)
+    assert sum(f.name.startswith("root") for f in standard_fibres(s)) == (1 if shape == "tee" else 2)
+    rolled = find_section("IPE 400")
+    assert [f.z for f in standard_fibres(rolled) if f.name.startswith("root")] == pytest.approx([-0.1655, 0.1655])
 
 
 def test_corners_of_angles_are_in_principal_axes_and_round_shapes_have_points_all_round():

@@ -76,6 +76,8 @@ MATERIAL = Form("materials.NAME", (
     Key("expansion", Quantity("expansion"), 0.0, "thermal expansion"),
     Key("fy", Quantity("stress"), ABSENT, "yield strength of a steel, at any thickness", "not checked"),
     Key("fu", Quantity("stress"), ABSENT, "its tensile strength", "`fy`"),
+    Key("grade", Choice(("S235", "S460")), "S235", "whose buckling curves a steel of its own has: `S460` has better "
+        "ones than all lower grades (EN 1993-1-1, table 6.2)"),
 ))  # fmt: skip
 
 FIBRE = Form("sections.NAME.fibres.NAME", (

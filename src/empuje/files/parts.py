@@ -78,7 +78,9 @@ def read_parts(model: Entry, plane: bool) -> Parts:
         if values[0] is not None and values[0] <= 0:
             entry.error("bad-quantity", f"{entry.what}.E must be positive", "", "E")
         known = None if None in values else Material(name, *values)  # type: ignore[arg-type]
-        parts.materials[name] = replace(known, strength=_strength(entry)) if known is not None else None
+        if known is not None:
+            known = replace(known, strength=_strength(entry), grade=entry.text("grade") or "")
+        parts.materials[name] = known
     for name, entry in model.child("sections").children():
         if entry.has("mirror_of"):
             parts.sections[name] = _mirrored(name, entry, parts)

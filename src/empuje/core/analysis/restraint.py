@@ -25,23 +25,29 @@ FAINT = 1e-9
 """A stiffness on every freedom as a share of the whole frame's there: motions that nothing resists stay finite."""
 ONE_WAY = 0.5
 ONE_BY_ONE = 400
-"""So many nodes are pushed each by itself too, not only all at once."""
+"""So many nodes are pushed each by itself too, not only in groups."""
 
 
 @dataclass(frozen=True)
 class Pushed:
-    """Nodes (n,), the unit directions (n, 3) they are pushed along, and by how much (n,) [N]."""
+    """Nodes (n,), the unit directions (n, 3) they are pushed along, by how much (n,) [N], and which are pushed at once
+    (n,); of each the nodes before and behind it on its line (n, 2), by their place here, -1 for what stays, and how much
+    each of both counts for the straight line between them."""
 
     node: Ints
     way: Floats
     force: Floats
+    group: Ints
+    beside: Ints
+    share: Floats
 
 
-def stiffness_offered(equations: Equations, without_bending: Bools, pushed: Pushed) -> Floats:
-    """Force over displacement (n,) [N/m] of nodes pushed all at once, or of each by itself where that is less;
-    `without_bending` (members,): whose bending and torsion are out."""
+def stiffness_offered(equations: Equations, without_bending: Bools, pushed: Pushed) -> tuple[Floats, Floats]:
+    """Force over displacement (n,) [N/m]: against the straight line between the nodes beside, of nodes pushed group by
+    group, or of each by itself where that is less; and of all of them pushed at once. `without_bending` (members,):
+    whose bending and torsion are out."""
     if not len(pushed.node):
-        return np.zeros(0)
+        return np.zeros(0), np.zeros(0)
     project, mesh = equations.project, equations.mesh
     k = equations.stiffness_jointed.copy()
     soft = without_bending[mesh.member]
@@ -70,12 +76,21 @@ def stiffness_offered(equations: Equations, without_bending: Bools, pushed: Push
     def moved(by: Floats) -> Floats:
         return np.asarray(scale[:, None] * inner(scale[:, None] * by))
 
-    together = along.T @ moved(np.asarray(along @ force)[:, None])
-    out = _over(force, np.abs(together[:, 0]))
-    if n <= ONE_BY_ONE:
-        alone = np.asarray(along.multiply(moved(along.toarray())).sum(axis=0)).ravel()
-        out = np.minimum(out, _over(np.ones(n), np.abs(alone)))
-    return out
+    groups, of_group = np.unique(pushed.group, return_inverse=True)
+    at_once = sparse.csr_matrix((force, (np.arange(n), of_group)), shape=(n, len(groups)))
+
+    def bent(motion: Floats, of: Ints) -> Floats:
+        """How far each is off the line between those beside it, of motions (n, columns) in its own column."""
+        padded = np.vstack([motion, np.zeros((1, motion.shape[1]))])
+        return np.asarray(
+            np.abs(motion[np.arange(n), of] - (pushed.share * padded[pushed.beside, of[:, None]]).sum(axis=1))
+        )
+
+    out = _over(force, bent(np.asarray(along.T @ moved((along @ at_once).toarray())), of_group))
+    if len(groups) < n <= ONE_BY_ONE:
+        out = np.minimum(out, _over(np.ones(n), bent(np.asarray(along.T @ moved(along.toarray())), np.arange(n))))
+    whole = np.asarray(along.T @ moved(np.asarray(along @ force)[:, None]))[:, 0]
+    return out, _over(force, np.abs(whole))
 
 
 def _over(force: Floats, gives: Floats) -> Floats:

@@ -168,6 +168,7 @@ def _materials() -> dict[str, Material]:
             float(v["density"]),
             v["expansion"] * 1e-6,
             _strength(data["strength"].get(name, [])),
+            name if name in data["strength"] else "",
         )
         for key, v in data.items()
         if key != "strength"

@@ -34,12 +34,38 @@ def with_first_moments(section: Section, name: str, y: float, z: float) -> Fibre
 
 
 def standard_fibres(section: Section) -> tuple[Fibre, ...]:
-    """The outermost corners (of round shapes points all round) and the centroid; none without an outline."""
+    """The outermost corners (of round shapes points all round), the centroid, and of an I, a channel or a tee the roots
+    where its web meets a flange; none without an outline."""
     if not section.outline:
         return ()
     corners = _corners(np.vstack(section.outline))
     named = [Fibre(f"corner {i + 1}", float(y), float(z)) for i, (y, z) in enumerate(corners)]
-    return (*named, with_first_moments(section, "middle", 0.0, 0.0))
+    roots = [with_first_moments(section, f"root {i + 1}", y, z) for i, (y, z) in enumerate(_roots(section))]
+    return (*named, *roots, with_first_moments(section, "middle", 0.0, 0.0))
+
+
+FLANGED = {"I": 2, "wide flange": 2, "tapered I": 2, "channel": 2, "tapered channel": 2, "tee": 1}
+"""Shapes with a web, and how many flanges."""
+
+
+def _roots(section: Section) -> list[tuple[float, float]]:
+    """Where the fillets of flanges end on the web, from the lowest: much bending and shear at once."""
+    flanges = FLANGED.get(section.shape, 0)
+    if not flanges:
+        return []
+    d = dict(section.dimensions)
+    loop = section.outline[0]
+    (left, low), (right, top) = loop.min(axis=0), loop.max(axis=0)
+    thick = d["tf"]
+    if "slope" in d:  # a tapered flange is thickest at the web
+        overhang = d["b"] - d["tw"] if "channel" in section.shape else (d["b"] - d["tw"]) / 2
+        thick += d["slope"] * (overhang - d["u"])
+    y = 0.0
+    if "channel" in section.shape:
+        y = left + d["tw"] / 2 if -left <= right else right - d["tw"] / 2
+    deep = thick + d.get("r", 0.0)
+    # A tee's flange is above, of its mirror image as well; the stem's tip is a corner.
+    return [(y, top - deep)] if flanges == 1 else [(y, low + deep), (y, top - deep)]
 
 
 def find_fibre(section: Section, name: str) -> Fibre | None:

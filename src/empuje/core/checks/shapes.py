@@ -31,8 +31,8 @@ KIND_OF = {
 class Shapes:
     """Sections of one kind, an array (n,) for each property [m, m2, ...]: A, Iy, Iz, It, Iw; W elastic and plastic; h,
     b, tw, tf, r; flat widths of web and flange; y0, z0 of the shear centre; z_j of tees (EN 1999-1-1, I.1.2: z0 less
-    half the integral of z (y^2 + z^2) over I_y; positive where the flange is above); whether they are welded, and cold
-    formed."""
+    half the integral of z (y^2 + z^2) over I_y; positive where the flange is above); whether they are welded, cold
+    formed, and `strong`: of S460, whose buckling curves differ."""
 
     kind: str
     A: Floats
@@ -56,6 +56,7 @@ class Shapes:
     zj: Floats
     welded: Floats
     cold: Floats
+    strong: Floats
 
     @property
     def thickest(self) -> Floats:
@@ -123,7 +124,7 @@ def _row(kind: str, s: Section) -> list[float]:
     if None in W:
         raise ValueError(f"{s.name} has no section moduli")
     welded, cold = float(s.made == Made.WELDED), float(s.made == Made.COLD)
-    return [s.A, s.Iy, s.Iz, s.J, s.Iw, *map(float, W), h, b, tw, tf, r, c_web, c_flange, y0, z0, zj, welded, cold]  # type: ignore[arg-type]
+    return [s.A, s.Iy, s.Iz, s.J, s.Iw, *map(float, W), h, b, tw, tf, r, c_web, c_flange, y0, z0, zj, welded, cold, 0.0]  # type: ignore[arg-type]
 
 
 def _third_moment(width: float, low: float, high: float) -> float:
@@ -132,10 +133,12 @@ def _third_moment(width: float, low: float, high: float) -> float:
 
 
 def _channel_centre(s: Section, h: float, b: float, tw: float, tf: float) -> float:
-    """y of the shear centre from the centroid: beyond the web's back, by thin-walled theory."""
+    """y of the shear centre from the centroid: beyond the web's back, by thin-walled theory; the back is the side that
+    lies nearer, left or, of a mirror image, right."""
     c, e = b - tw / 2, h - tf
     beyond = 3 * c**2 * tf / (6 * c * tf + e * tw)
-    return float(s.outline[0][:, 0].min()) + tw / 2 - beyond
+    left, right = float(s.outline[0][:, 0].min()), float(s.outline[0][:, 0].max())
+    return left + tw / 2 - beyond if -left <= right else right - tw / 2 + beyond
 
 
 def _corner(s: Section, t: float) -> tuple[float, float]:

@@ -40,7 +40,7 @@ class Node:
 @dataclass(frozen=True, slots=True)
 class Material:
     """E, G [N/m2], density [kg/m3], expansion [1/K]; of steel, by thickness up to [m], yield and tensile strength
-    [N/m2], in order."""
+    [N/m2], in order, and the grade whose buckling curves it has (EN 1993-1-1, table 6.2)."""
 
     name: str
     E: float
@@ -48,6 +48,7 @@ class Material:
     density: float
     expansion: float
     strength: tuple[tuple[float, float, float], ...] = ()
+    grade: str = ""
 
 
 @dataclass(frozen=True, slots=True)

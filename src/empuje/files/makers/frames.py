@@ -10,6 +10,7 @@ import numpy as np
 
 from ...core.catalogue.shapes import section, why_impossible
 from ...core.model.frame import Section
+from ...core.model.words import Made
 from .drawn import Asking, Drawn, Floats
 
 
@@ -136,7 +137,7 @@ def _steps(asking: Asking, key: str, rafters: str, length: float) -> list[tuple[
         if why_impossible("I", sizes):
             entry.error("bad-section", f"{entry.what}: {name} cannot be built: {why_impossible('I', sizes)}")
             return None
-        out.append(((k + 1) * reach / n, section(name, "I", sizes, own.made)))
+        out.append(((k + 1) * reach / n, section(name, "I", sizes, Made.WELDED)))
     return out
 
 

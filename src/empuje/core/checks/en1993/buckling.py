@@ -19,9 +19,9 @@ A0, A, B, C, D = 0.13, 0.21, 0.34, 0.49, 0.76
 """Imperfection factors of the buckling curves (table 6.1)."""
 
 
-def curves(s: Shapes, f_y: Floats) -> tuple[Floats, Floats]:
-    """Imperfection factors about y and z (table 6.2). S460 is told by its strength, 430 MPa and more."""
-    strong = f_y >= 430e6
+def curves(s: Shapes) -> tuple[Floats, Floats]:
+    """Imperfection factors about y and z (table 6.2); `s.strong` of S460, which has a column of its own."""
+    strong = s.strong > 0
     if s.kind == "I":
         thick, deep = s.tf * 1e3, s.h / s.b > 1.2
         rolled_y = np.where(deep, np.where(thick <= 40, A, B), np.where(thick <= 100, B, D))
@@ -62,7 +62,7 @@ def compressed(
 ) -> Compressed:
     """chi of members in compression; `area`: A, or A_eff in class 4 (n, 1 or results) [m2]."""
     N_y, N_z, _, N_T = critical_forces(s, EG, L)
-    alpha_y, alpha_z = curves(s, f_y)
+    alpha_y, alpha_z = curves(s)
     out = []
     for axis, N_cr, alpha, length in (("y", N_y, alpha_y, L[0]), ("z", N_z, alpha_z, L[1]), ("T", N_T, alpha_z, L[2])):
         say(f"L_cr,{axis}", length, "", "m", "6.3.1.3")
@@ -76,11 +76,47 @@ def compressed(
     return Compressed(*out)
 
 
+ALIKE = 0.03
+"""Diagrams within this share of their largest moment are those of table 6.6."""
+AT_ENDS = {"even": (0.94, 0.90, 0.91), "middle": (0.86, 0.77, 0.82)}
+"""k_c of table 6.6 under an even load and one at the middle: with no, two, and one moment at the ends."""
+
+
+def moment_factor(M: Floats, C_1: Floats, uneven: NDArray[np.bool_]) -> Floats:
+    """k_c of table 6.6 (n, results) from moments (n, places, results) at an odd number of even places: of linear
+    diagrams by the ratio of the ends, of those under an even load or one at the middle with free or fully fixed ends by
+    the table; of any other, and where they are `uneven` (n,), the greater of 0.94 and 1/sqrt(C_1)."""
+    top = np.maximum(np.abs(M).max(axis=1), TINY)
+    start, end = M[:, 0], M[:, -1]
+    x = np.linspace(0.0, 1.0, M.shape[1])[None, :, None]
+    bow = M - (start[:, None] + x * (end - start)[:, None])
+    middle = bow[:, M.shape[1] // 2]
+    first = np.abs(start) >= np.abs(end)
+    larger = np.where(first, start, end)
+    psi = np.where(larger == 0, 1.0, np.where(first, end, start) / np.where(larger == 0, 1.0, larger))
+    any_other = np.maximum(0.94, 1 / np.sqrt(np.maximum(C_1, 1.0)))
+    out = any_other
+
+    def like(shape: Floats | float) -> NDArray[np.bool_]:
+        return np.asarray(np.abs(bow - shape).max(axis=1) <= ALIKE * top)
+
+    # Fixed ends have 2/3 of the bow under an even load and half of it under one at the middle; one fixed end has all of
+    # it, and 3/4.
+    for name, form, fixed, one in (("even", 4 * x * (1 - x), 2 / 3, 1.0), ("middle", 1 - np.abs(2 * x - 1), 0.5, 0.75)):
+        bowed = like(form * middle[:, None]) & (np.abs(middle) > ALIKE * top)
+        none, both, single = AT_ENDS[name]
+        for k, a, b in ((none, 0.0, 0.0), (both, fixed, fixed), (single, one, 0.0), (single, 0.0, one)):
+            near = (np.abs(start + a * middle) <= ALIKE * top) & (np.abs(end + b * middle) <= ALIKE * top)
+            out = np.where(bowed & near, k, out)
+    out = np.where(like(0.0), 1 / (1.33 - 0.33 * psi), out)
+    return np.asarray(np.where(uneven[:, None], any_other, out))
+
+
 def lateral(
-    s: Shapes, f_y: Floats, W: Floats, M_cr: Floats, C_1: Floats, by: Factors, say: Say = unsaid
+    s: Shapes, f_y: Floats, W: Floats, M_cr: Floats, k_c: Floats, by: Factors, say: Say = unsaid
 ) -> Floats:  # fmt: skip
     """chi_LT (6.3.2.2, 6.3.2.3): of the general case, or of rolled sections and equivalent welded ones with the factor
-    f of the moment's distribution; 1 up to the plateau."""
+    f of the moment's distribution by k_c (table 6.6); 1 up to the plateau."""
     W = say("W_y", W, "", "m3 W", "6.3.2.2")
     lam = say("lambda_LT", np.sqrt(W * f_y / M_cr), "sqrt(W_y f_y/M_cr)", "", "6.3.2.2")
     deep = s.h / s.b > 2
@@ -90,8 +126,9 @@ def lateral(
         phi = 0.5 * (1 + alpha * (lam - 0.4) + 0.75 * lam**2)
         chi = 1 / (phi + np.sqrt(np.maximum(phi**2 - 0.75 * lam**2, 0.0)))
         chi = np.minimum(np.minimum(chi, 1.0), 1 / np.maximum(lam, 1e-9) ** 2)
-        k_c = 1 / np.sqrt(np.maximum(C_1, 1.0))
+        k_c = say("k_c", k_c, "of the diagram", "", "table 6.6")
         f = np.minimum(1 - 0.5 * (1 - k_c) * (1 - 2 * (lam - 0.8) ** 2), 1.0)
+        f = say("f", f, "1 - 0.5 (1 - k_c) (1 - 2 (lambda_LT - 0.8)^2) <= 1", "", "6.3.2.3(2)")
         chi = np.minimum(np.minimum(chi / f, 1.0), 1 / np.maximum(lam, 1e-9) ** 2)
         return say("chi_LT", np.where(lam <= 0.4, 1.0, chi), "chi_LT/f", "", "6.3.2.3")
     if s.kind == "I":

@@ -81,7 +81,7 @@ def section_use(
     V_z, V_y = V_z * left, V_y * left
     use_z, use_y = np.abs(Vz) / np.maximum(V_z, TINY), np.abs(Vy) / np.maximum(V_y, TINY)
     use_z = np.maximum(use_z, _web_buckling(s, f_y, Vz, by, say))
-    rho_z, rho_y = (np.where(u > 0.5, np.minimum((2 * u - 1) ** 2, 1.0), 0.0) for u in (use_z, use_y))
+    rho_z, rho_y = (np.where(u > 0.5, (2 * np.clip(u, 0.5, 1.0) - 1) ** 2, 0.0) for u in (use_z, use_y))
     use_N = _axial(s, f, c, N, say)
     use_M = _all_at_once(s, f, c, (N, My, Mz), (rho_z, rho_y), by, say)
     return OfSection(use_N, use_z, use_y, use_T, use_M)
@@ -145,14 +145,16 @@ def _all_at_once(
     M_y = say("M_y,Rd", np.where(plastic, M_y, el_y), "W_y f_y/gamma_M0, beside V", "N m", "6.2.5, 6.2.8")
     M_z = say("M_z,Rd", np.where(plastic, M_z, el_z), "W_z f_y/gamma_M0, beside V", "N m", "6.2.5, 6.2.8")
     m_y, m_z, n = np.abs(My) / np.maximum(M_y, TINY), np.abs(Mz) / np.maximum(M_z, TINY), np.abs(N) / N_V
-    linear = n + m_y + m_z
+    round_ = s.kind in ("pipe", "round")  # every axis is alike: the moment is their resultant
+    both = np.hypot(m_y, m_z) if round_ else m_y + m_z
+    linear = n + both
     if s.kind in ("channel", "tee", "angle"):
         whole = linear
     else:
         whole = np.where(plastic, _plastic(s, f, n, N, m_y, m_z, say), linear)
     four = np.maximum(c.combined, np.maximum(np.where(m_y > 0, c.bent_y, 1), np.where(m_z > 0, c.bent_z, 1))) >= 4
     press = np.where(N < 0, compressed_area(s, f, np.where(four, c.compressed, 1.0)), s.A)
-    slender = np.abs(N) / (press * f) + m_y + m_z
+    slender = np.abs(N) / (press * f) + both
     lost = ((m_y > 0) & (c.bent_y >= 4)) | ((m_z > 0) & (c.bent_z >= 4))
     return np.asarray(np.where(lost, np.nan, np.where(four, slender, whole)))
 
@@ -175,8 +177,11 @@ def _plastic(s: Shapes, f: Floats, n: Floats, N: Floats, m_y: Floats, m_z: Float
         r_y, r_z = (np.minimum(left / (1 - 0.5 * a), 1.0) for a in (a_w, a_f))
         alpha = beta = np.minimum(1.66 / np.maximum(1 - 1.13 * n**2, TINY), 6.0)
     elif s.kind in ("pipe", "round"):
-        r_y = r_z = np.maximum(1 - np.minimum(n, 1.0) ** (1.7 if s.kind == "pipe" else 1.0), 0.0)
-        alpha = beta = 2.0
+        r = np.maximum(1 - np.minimum(n, 1.0) ** (1.7 if s.kind == "pipe" else 1.0), 0.0)
+        say("n", n, "N/N_pl,Rd", "", "6.2.9.1")
+        say("M_N/M", r, "of the resultant moment", "", "6.2.9.1(5)")
+        m = np.hypot(m_y, m_z)
+        return np.maximum(np.where(m > 0, m / np.maximum(r, TINY), 0.0), n)
     else:
         r_y = r_z = np.maximum(1 - n**2, 0.0)
         alpha = beta = 1.0

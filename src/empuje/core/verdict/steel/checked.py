@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -106,7 +106,7 @@ def check_members(
     m, n = len(members), len(code.checks)
     use, x = np.zeros((m, n)), np.zeros((m, n))
     result, stretch = np.zeros((m, n), np.intp), np.full((m, n), -1, np.intp)
-    why = reasons([project.members[i] for i in members.tolist()])
+    why = reasons([project.members[i] for i in members.tolist()], rule.code)
     lost = [words or ("" if every else NO_RESULT) for words in why]
     partly: list[list[str]] = [[] for _ in range(m)]
     lines = build_lines(project)
@@ -163,7 +163,13 @@ def block_of(solution: Solution, members: Ints, lengths: Lengths, ranges: Sequen
     part = lengths.rows(rows)
     of = np.concatenate([np.full(b - a, k, np.intp) for k, (a, b) in enumerate(ranges)])
     E, G = (np.array([getattr(one.material, k) for one in own]) for k in ("E", "G"))
-    return Block(members, shapes_of([one.section for one in own]), yield_strengths(own), E, G, part, of)
+    strong = np.array([one.material.grade == STRONG for one in own], float)
+    shapes = replace(shapes_of([one.section for one in own]), strong=strong)
+    return Block(members, shapes, yield_strengths(own), E, G, part, of)
+
+
+STRONG = "S460"
+"""The grade with buckling curves of its own."""
 
 
 def derivation(solution: Solution, checked: Checked, m: int, check: int) -> list[Step]:

@@ -14,8 +14,10 @@ from math import comb
 import numpy as np
 from numpy.typing import NDArray
 
+from ...analysis.mesh import ranges
 from ...analysis.polynomials import horner, turning_points
 from ...analysis.solution import Pieces
+from ...checks.elastic import waves
 from ...model.project import Project
 from .lengths import Lengths, row_of
 from .lines import Lines
@@ -27,7 +29,7 @@ STEPS = 4
 APART = 1e7
 """More than any member is long [m]: places of many members in one row."""
 PLACES = 13
-"""Even places of a stretch for the diagram of its moments: steps by four, and an odd number for Simpson's rule."""
+"""Even places of a stretch for the diagram of its moments: steps by four."""
 
 
 def everywhere(pieces: Pieces) -> tuple[Floats, Floats]:
@@ -110,8 +112,10 @@ def pieces_under(pieces: Pieces, row: Ints, result: Ints) -> Pieces:
 @dataclass(frozen=True)
 class OnStretches(Extremes):
     """What stretches (n, results) bear, with diagrams of My over the stretch (n, places, results), and at every other
-    place of My over the stretch about y, and of Mz over that about z."""
+    place of My over the stretch about y, and of Mz over that about z; and the waves of My^2 along the stretch, of what
+    presses a flange that is not held (elastic.waves)."""
 
+    squares: Floats
     diagram: Floats
     about_y: Floats
     about_z: Floats
@@ -128,10 +132,14 @@ def on_stretches(pieces: Pieces, each: Extremes, L: Lengths) -> OnStretches:
     own = np.searchsorted(known, L.row)
     stop_at = rank * APART + pieces.start + pieces.length
 
-    def over(low: Floats, high: Floats) -> Callable[[str], Floats]:
+    def between(low: Floats, high: Floats) -> tuple[Ints, Ints]:
         first = np.searchsorted(stop_at, own * APART + low + 1e-6, side="right")
         stop = np.searchsorted(rank * APART + pieces.start, own * APART + high - 1e-6, side="left")
-        cuts = np.column_stack([first, np.maximum(stop, first + 1)]).ravel()
+        return first, np.maximum(stop, first + 1)
+
+    def over(low: Floats, high: Floats) -> Callable[[str], Floats]:
+        first, stop = between(low, high)
+        cuts = np.column_stack([first, stop]).ravel()
         one_each = bool((np.diff(cuts)[::2] == 1).all())
 
         def extreme(name: str) -> Floats:
@@ -156,6 +164,7 @@ def on_stretches(pieces: Pieces, each: Extremes, L: Lengths) -> OnStretches:
     half = PLACES // 2 + 1
     about_y = diagram[:, ::2] if same else along(pieces, L.row, places(L.y0, L.y1, half), 4)
     about_z = along(pieces, L.row, places(L.z0, L.z1, half), 5)
+    squares = _squares(pieces, *between(L.x0, L.x1), L)
     # Of sections in steps no diagram of one member holds: an even one, of the flange that may buckle.
     steps = np.flatnonzero(L.even)
     if len(steps):
@@ -163,8 +172,34 @@ def on_stretches(pieces: Pieces, each: Extremes, L: Lengths) -> OnStretches:
         larger = np.where(most >= -least, most, least)
         even = np.where(L.top[steps, None], least, np.where(L.bottom[steps, None], most, larger))
         diagram[steps], about_y[steps] = even[:, None], larger[:, None]
+        squares[steps] = 0.0
+        squares[steps, 0] = even**2
         about_z[steps] = found["Mz"][steps][:, None]
-    return OnStretches(**found, diagram=diagram, about_y=about_y, about_z=about_z)
+    return OnStretches(**found, squares=squares, diagram=diagram, about_y=about_y, about_z=about_z)
+
+
+POINTS = 12
+"""Of Gauss's rule, on every piece."""
+
+
+def _squares(pieces: Pieces, first: Ints, stop: Ints, L: Lengths) -> Floats:
+    """The waves of My^2 along stretches, from their pieces one by one: exact whatever jumps or turns between these."""
+    at, weight = np.polynomial.legendre.leggauss(POINTS)
+    piece = ranges(first, stop)
+    row = np.repeat(np.arange(len(first)), stop - first)
+    t = pieces.length[piece, None] * (at + 1) / 2
+    powers = t[:, :, None] ** np.arange(pieces.force.shape[2])
+    M = powers @ pieces.force[piece, 4]
+    for held, take in ((L.top, np.minimum), (L.bottom, np.maximum)):
+        own = held[row]
+        if own.any():
+            M[own] = take(M[own], 0.0)
+    whole = np.maximum(L.x1 - L.x0, 1e-9)[row, None]
+    share = (pieces.start[piece, None] + t - L.x0[row, None]) / whole
+    each = waves(M, share, pieces.length[piece, None] * weight / 2 / whole)
+    if len(piece) == len(first):
+        return each
+    return np.asarray(np.add.reduceat(each, np.flatnonzero(np.r_[True, np.diff(row) > 0]), axis=0))
 
 
 def in_rows(pieces: Pieces, project: Project, lines: Lines) -> Pieces:

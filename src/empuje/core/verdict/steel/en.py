@@ -16,7 +16,7 @@ from ...checks.en1993.resistance import compressed_area, section_use
 from ...checks.saying import Say, unsaid
 from ...checks.shapes import Shapes
 from ...model.steel import SteelRule
-from .demand import PLACES, Extremes, OnStretches
+from .demand import Extremes, OnStretches
 from .lengths import Lengths
 from .use import Code
 
@@ -30,7 +30,6 @@ OF_SECTION = 5
 """So many of them are of the section, the others of the member."""
 SMALL = 1e-6
 """Moments below this share of the elastic one are none."""
-SIMPSON = elastic.simpson(PLACES)
 
 
 def _few(forces: Floats, s: Shapes, f_y: Floats) -> tuple[Floats, ...]:
@@ -122,20 +121,16 @@ def _lateral(
         M_cr = elastic.critical_moment_of_tee(s, EG, length, ~stem)
         C_1 = np.ones_like(M_cr)
     else:
-        diagram = d.diagram
-        if L.top.any() or L.bottom.any():
-            diagram = np.where(top[:, None], np.minimum(diagram, 0.0), diagram)
-            diagram = np.where(bottom[:, None], np.maximum(diagram, 0.0), diagram)
-        # The largest moment anywhere; the diagram's places may miss that by a little.
         bends = pressed > 0
-        factor = elastic.critical_factors(s, EG, length, diagram, SIMPSON, at_least)
+        factor = elastic.critical_factors(s, EG, length, d.squares, at_least)
         M_cr = np.where(bends, factor * np.where(bends, pressed, 1.0), np.inf)
         even = np.pi**2 * EG[0] * s.Iz / np.maximum(length, 1e-6) ** 2
         C_1 = M_cr / (even * np.sqrt(s.Iw / s.Iz + EG[1] * s.It / even))
         say("C_1", C_1, "from the diagram", "", "6.3.2.2(2)")
     say("L_LT", length, "", "m", "6.3.2")
     M_cr = say("M_cr", M_cr, "loads at the shear centre", "N m", "6.3.2.2(2)")
-    chi = np.where(pressed > 0, buckling.lateral(s, f_y, W_y, np.maximum(M_cr, 1e-300), C_1, by, say), 1.0)
+    k_c = buckling.moment_factor(d.diagram, C_1, L.top | L.bottom | L.even)
+    chi = np.where(pressed > 0, buckling.lateral(s, f_y, W_y, np.maximum(M_cr, 1e-300), k_c, by, say), 1.0)
     unequal = s.kind == "angle" and np.abs(s.h - s.b)[:, 0] > 1e-9
     none = ((pressed > 0.01 * s.Wel_y * f_y).any(axis=1)) & (L.free | unequal)
     return chi, pressed, none

@@ -5,8 +5,10 @@ rest of the frame offers enough stiffness: that of AISC 360, appendix 6.2.2(a), 
 
     beta = 8 P_r / (phi L_br),   phi = 0.75,   P_r = min(A f_y, pi^2 E I/L_br^2)
 
-with the bending of all members parallel to it taken out, and all their places pushed at once (EN 1993-1-1, 5.3.3: what
-braces several members is asked by all of them). So a stub, a bracket, a soft spring, a strut to a twin hold nothing.
+against the line between the places beside it, with the bending of all members parallel to it taken out, and the places
+of all these that lie level with one another pushed at once (EN 1993-1-1, 5.3.3: what braces several members is asked by
+all of them); and beta/(2 n) where all n places of every line are pushed at once: the line bends at its ends alone then.
+So a stub, a bracket, a soft spring, a strut to a twin hold nothing.
 
 Two things hold without that, since the sway of a frame is for its analysis (EN 1993-1-1, 5.2.2(7)b; AISC 360, C3): a
 beam that is rigidly joined to a column holds it along the beam; a column that stands on a support holds what runs over
@@ -16,7 +18,7 @@ it. So are the ends of a line held by what meets there, if that hangs together w
 from __future__ import annotations
 
 import math
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
@@ -43,6 +45,8 @@ FULL = 355e6
 """A yield strength for members whose material states none [N/m2]."""
 SAME = 1e-3
 """Places on a line nearer than this are one [m]."""
+LEVEL = 0.3
+"""Places of parallel members within so much along them are level [m]."""
 MOST_WAYS = 60
 """Directions of lines for which the frame is looked at; of more, nothing is held that needs it."""
 Y, Z, TWIST = 0, 1, 2
@@ -58,6 +62,20 @@ class Place:
     end: bool
     held: tuple[bool, bool, bool]
     by: tuple[str, str, str]
+
+
+@dataclass(frozen=True)
+class _Asked:
+    """A place of a line by its number, its node, and the direction (Y or Z, and as a vector) in which stiffness is asked
+    for: P_r [N] and how much [N/m]."""
+
+    line: int
+    place: int
+    node: int
+    direction: int
+    way: Floats
+    P: float
+    needed: float
 
 
 class Restraints:
@@ -142,10 +160,11 @@ class Restraints:
             return False, "a free end" + (", with what only it carries" if self._others(line, node) else "")
         if self._out_of_plane(way):
             return bool(others) or node in self.supports, "as an end, out of the plane"
+        along = 0.0
         for m, end in others:
             joints = project.members[m].joints[6 * end : 6 * end + 3] if end >= 0 else (math.inf,) * 3
-            along = abs(float(project.axes[m, 0] @ way)) >= ALONG
-            if (along and joints[0] > 0) or (not project.members[m].bar and min(joints) > 0):
+            along += float(project.axes[m, 0] @ way) ** 2 * (joints[0] > 0)
+            if along >= ALONG**2 or (not project.members[m].bar and min(joints) > 0):
                 return True, project.members[m].name
         return False, "nothing that meets there acts that way"
 
@@ -166,6 +185,8 @@ class Restraints:
         if self._out_of_plane(way):
             return False, "out of the plane: state what holds there"
         others = self._others(line, node)
+        if not self.grounded.without(line, node):
+            return False, "only the member itself carries what meets there"
         if self._upright(line):
             for m, end in others:
                 rigid = end < 0 or all(math.isinf(j) for j in project.members[m].joints[6 * end : 6 * end + 6])
@@ -207,7 +228,7 @@ class Restraints:
     def _ask(self, lines: Sequence[int]) -> None:
         """Asks the frame for the stiffness at all inner places of lines that something meets, direction by
         direction of lines."""
-        wanted: dict[tuple[float, ...], list[tuple[int, int, int, Floats, float, float]]] = defaultdict(list)
+        wanted: dict[tuple[float, ...], list[_Asked]] = defaultdict(list)
         for line in lines:
             at = self.at[line]
             for i in range(1, len(at) - 1):
@@ -219,19 +240,41 @@ class Restraints:
                     if not self._out_of_plane(way):
                         P, needed = self._needed(line, direction, apart)
                         key = _one_way(self.project.axes[self._first(line), 0])
-                        wanted[key].append((line, node, direction, np.array(_one_way(way)), P, needed))
+                        wanted[key].append(_Asked(line, i, node, direction, np.array(_one_way(way)), P, needed))
         x = self.project.axes[:, 0]
         for key in sorted(wanted)[:MOST_WAYS]:
             parallel = np.abs(x @ np.array(key)) >= PARALLEL
             for direction in (Y, Z):
-                own = [w for w in wanted[key] if w[2] == direction]
+                own = [w for w in wanted[key] if w.direction == direction]
                 if not own:
                     continue
-                pushed = Pushed(np.array([w[1] for w in own], np.intp), np.array([w[3] for w in own]),
-                                np.array([w[4] for w in own]))  # fmt: skip
-                offered = stiffness_offered(self.equations(), parallel, pushed)
-                for w, k in zip(own, offered.tolist(), strict=True):
-                    self._offered[w[0], w[1], direction] = k, w[5]
+                near, whole = stiffness_offered(self.equations(), parallel, self._pushed(own, np.array(key)))
+                count = Counter(w.line for w in own)
+                for w, k, all_at_once in zip(own, near.tolist(), whole.tolist(), strict=True):
+                    self._offered[w.line, w.node, direction] = min(k, all_at_once * 2 * count[w.line]), w.needed
+
+    def _pushed(self, own: Sequence[_Asked], along: Floats) -> Pushed:
+        """Places of lines along a direction as nodes that are pushed."""
+        node = np.array([w.node for w in own], np.intp)
+        number = {(w.line, w.place): i for i, w in enumerate(own)}
+        beside, share = np.full((len(own), 2), -1, np.intp), np.zeros((len(own), 2))
+        for i, w in enumerate(own):
+            at = self.at[w.line]
+            before = next((k for k in range(w.place - 1, 0, -1) if (w.line, k) in number), 0)
+            behind = next((k for k in range(w.place + 1, len(at) - 1) if (w.line, k) in number), len(at) - 1)
+            span = at[behind][0] - at[before][0]
+            share[i] = (at[behind][0] - at[w.place][0]) / span, (at[w.place][0] - at[before][0]) / span
+            beside[i] = number.get((w.line, before), -1), number.get((w.line, behind), -1)
+        way, force = np.array([w.way for w in own]), np.array([w.P for w in own])
+        return Pushed(node, way, force, _clusters(self.project.xyz[node] @ along), beside, share)
+
+
+def _clusters(at: Floats) -> Ints:
+    """Numbers (n,) of groups of places that lie level [m]."""
+    order = np.argsort(at, kind="stable")
+    out = np.zeros(len(at), np.intp)
+    out[order] = np.cumsum(np.r_[0, np.diff(at[order]) > LEVEL])
+    return out
 
 
 def _one_way(way: Floats) -> tuple[float, ...]:

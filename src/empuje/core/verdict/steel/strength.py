@@ -9,8 +9,11 @@ from numpy.typing import NDArray
 
 from ...checks.shapes import kind_of, shapes_of
 from ...model.frame import Member
+from ...model.words import SteelCode
 
 THICK = 1e-9
+THICKEST = 0.1 + 1e-9
+"""Flanges of rolled sections with h/b > 1.2 beyond which EN 1993-1-1, table 6.2, has no curve [m]."""
 
 
 def yield_strength(member: Member) -> float | None:
@@ -28,9 +31,9 @@ def yield_strengths(members: Sequence[Member]) -> NDArray[np.float64]:
     return np.array([found[_made_of(m)] for m in members], float)
 
 
-def reasons(members: Sequence[Member]) -> list[str]:
-    """Why each member is not checked, "" where it is."""
-    found = {key: _unchecked(m) for key, m in {_made_of(m): m for m in members}.items()}
+def reasons(members: Sequence[Member], code: SteelCode) -> list[str]:
+    """Why each member is not checked by a code, "" where it is."""
+    found = {key: _unchecked(m, code) for key, m in {_made_of(m): m for m in members}.items()}
     return [found[_made_of(m)] for m in members]
 
 
@@ -38,7 +41,7 @@ def _made_of(member: Member) -> tuple[int, int]:
     return id(member.section), id(member.material)
 
 
-def _unchecked(member: Member) -> str:
+def _unchecked(member: Member, code: SteelCode) -> str:
     section = member.section
     if not section.shape:
         return f"its section {section.name} is given by its properties, not by its shape"
@@ -48,4 +51,7 @@ def _unchecked(member: Member) -> str:
         return f"its material {member.material.name} has no yield strength"
     if yield_strength(member) is None:
         return f"{member.material.name} has no yield strength for parts as thick as those of {section.name}"
+    s = shapes_of([section])
+    if code == SteelCode.EN and s.kind == "I" and not s.welded[0] and s.tf[0] > THICKEST and s.h[0] > 1.2 * s.b[0]:
+        return f"the flanges of {section.name} are thicker than 100 mm: table 6.2 has no buckling curve for it"
     return ""
