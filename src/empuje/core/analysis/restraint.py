@@ -31,8 +31,8 @@ ONE_BY_ONE = 400
 @dataclass(frozen=True)
 class Pushed:
     """Nodes (n,), the unit directions (n, 3) they are pushed along, by how much (n,) [N], and which are pushed at once
-    (n,); of each the nodes before and behind it on its line (n, 2), by their place here, -1 for what stays, and how much
-    each of both counts for the straight line between them."""
+    (n,); of each the nodes before and behind it on its line (n, 2), by their place here, -1 for what stays, and how
+    much each of both counts for the straight line between them."""
 
     node: Ints
     way: Floats
@@ -82,9 +82,8 @@ def stiffness_offered(equations: Equations, without_bending: Bools, pushed: Push
     def bent(motion: Floats, of: Ints) -> Floats:
         """How far each is off the line between those beside it, of motions (n, columns) in its own column."""
         padded = np.vstack([motion, np.zeros((1, motion.shape[1]))])
-        return np.asarray(
-            np.abs(motion[np.arange(n), of] - (pushed.share * padded[pushed.beside, of[:, None]]).sum(axis=1))
-        )
+        between = (pushed.share * padded[pushed.beside, of[:, None]]).sum(axis=1)
+        return np.asarray(np.abs(motion[np.arange(n), of] - between))
 
     out = _over(force, bent(np.asarray(along.T @ moved((along @ at_once).toarray())), of_group))
     if len(groups) < n <= ONE_BY_ONE:

@@ -44,11 +44,3 @@ class SteelRule:
     design: Design = Design.LRFD
     held: tuple[tuple[tuple[int, ...], HeldAt], ...] = ()
     warn_at: float = 0.9
-
-    def held_at(self, member: int) -> HeldAt:
-        """Of a member."""
-        found = HeldAt()
-        for members, held in self.held:
-            if member in members:
-                found = held
-        return found

@@ -12,7 +12,8 @@ does is stated.
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from bisect import bisect_left, bisect_right
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, fields
 from itertools import pairwise
 
@@ -20,7 +21,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...model.project import Project
-from ...model.steel import SteelRule
+from ...model.steel import HeldAt, SteelRule
 from .lines import Lines
 from .restraints import TWIST, Place, Restraints, Y, Z
 
@@ -59,6 +60,7 @@ class Lengths:
         return Lengths(*(getattr(self, f.name)[rows] for f in fields(self)))
 
 
+NOT_STATED = HeldAt()
 FLOATS = 12
 """The first columns of a stretch that are numbers; the others are yes or no."""
 
@@ -67,7 +69,18 @@ def lengths_of(project: Project, lines: Lines, restraints: Restraints, rule: Ste
     """The stretches of members, in their order."""
     own = members.tolist()
     places = restraints.of_lines(list(dict.fromkeys(int(lines.of[m]) for m in own)))
-    rows = [row for m in own for row in _stretches(project, lines, places[int(lines.of[m])], m, rule)]
+    stated: dict[int, HeldAt] = {}
+    for of_entry, held in rule.held:  # a later entry over an earlier one
+        stated.update(dict.fromkeys(of_entry, held))
+    known: dict[tuple[int, bool], _Cuts] = {}
+    rows: list[tuple[float | bool, ...]] = []
+    for m in own:
+        line = int(lines.of[m])
+        # The axes of a piece may be turned by a right angle against those of its line.
+        turned = abs(float(project.axes[m, 1] @ project.axes[min(lines.members[line]), 1])) < math.sqrt(0.5)
+        if (line, turned) not in known:
+            known[line, turned] = _cuts_of(project, lines, places[line], line, turned, stated)
+        rows += _stretches(project, lines, known[line, turned], m, stated.get(m, NOT_STATED))
     columns = list(zip(*rows, strict=True)) if rows else [()] * len(fields(Lengths))
     numbers = [np.array(c, np.intp if i < 2 else float) for i, c in enumerate(columns[:FLOATS])]
     return Lengths(*numbers, *(np.array(c, bool) for c in columns[FLOATS:]))
@@ -79,64 +92,75 @@ def row_of(project: Project, lines: Lines, m: int) -> int:
     return len(lines.members) + m if lines.steps[line] else line
 
 
-def _stretches(
-    project: Project, lines: Lines, places: Sequence[Place], m: int, rule: SteelRule
-) -> list[tuple[float | bool, ...]]:
+@dataclass(frozen=True)
+class _Cuts:
+    """Where a line is cut [m]: between places held sideways, along z, and sideways and against twisting; and whether
+    each of its two ends is loose, for each of these."""
+
+    side: list[float]
+    up: list[float]
+    twist: list[float]
+    loose: list[list[bool]]
+
+
+def _cuts_of(
+    project: Project, lines: Lines, places: Sequence[Place], line: int, turned: bool, stated: Mapping[int, HeldAt]
+) -> _Cuts:
+    whole = float(lines.length[line])
+    side, up = (Z, Y) if turned else (Y, Z)
+    sideways = _as_stated([p.s for p in places if p.held[side]], lines, line, project, stated)
+    along = [p.s for p in places if p.held[up]]
+    against = [p.s for p in places if p.held[side] and p.held[TWIST]]
+    against = _as_stated(against, lines, line, project, stated)
+    every = sideways, along, against
+    loose = [[not any(abs(s - end) < SAME for s in there) for end in (0.0, whole)] for there in every]
+    return _Cuts(_cut(sideways, whole), _cut(along, whole), _cut(against, whole), loose)
+
+
+def _stretches(project: Project, lines: Lines, cuts: _Cuts, m: int, held: HeldAt) -> Iterator[tuple[float | bool, ...]]:
+    """Those of a member, in order."""
     line = int(lines.of[m])
     length, whole = float(project.lengths[m]), float(lines.length[line])
     low = float(lines.offset[m]) - (length if lines.signs[m, 0] < 0 else 0.0)
     high = low + length
-    held = rule.held_at(m)
-    # The axes of a piece may be turned by a right angle against those of its line.
-    first = min(lines.members[line])
-    turned = abs(float(project.axes[m, 1] @ project.axes[first, 1])) < math.sqrt(0.5)
-    side, up = (Z, Y) if turned else (Y, Z)
-    cuts, loose = {}, {}
-    for direction in (side, up, TWIST):
-        there = [p.s for p in places if p.held[direction]]
-        if direction != up:
-            there = _as_stated(there, lines, m, project, rule)
-        cuts[direction] = _cut(there, whole)
-        loose[direction] = [not any(abs(s - end) < SAME for s in there) for end in (0.0, whole)]
-    if turned:
-        cuts[TWIST] = _cut(_as_stated([p.s for p in places if p.held[side] and p.held[TWIST]], lines, m, project, rule),
-                           whole)  # fmt: skip
     flanges = held.flange in ("top", "both"), held.flange in ("bottom", "both")
-    out: list[tuple[float | bool, ...]] = []
     steps = bool(lines.steps[line])
-    for x0, x1 in pairwise(cuts[TWIST]):
-        if x1 < low + SAME or x0 > high - SAME:
-            continue
-        y0, y1 = _longest(cuts[up], x0, x1)
-        z0, z1 = _longest(cuts[side], x0, x1)
-        loose_y = _at_loose_end(loose[up], y0, y1, whole)
-        loose_z = _at_loose_end(loose[side], z0, z1, whole)
+    at = max(bisect_right(cuts.twist, low + SAME) - 1, 0)
+    for x0, x1 in pairwise(cuts.twist[at:]):
+        if x0 > high - SAME:
+            break
+        y0, y1 = _longest(cuts.up, x0, x1)
+        z0, z1 = _longest(cuts.side, x0, x1)
+        loose_y = _at_loose_end(cuts.loose[1], y0, y1, whole)
+        loose_z = _at_loose_end(cuts.loose[0], z0, z1, whole)
         L_y = _stated(held.L_y, held.k_y, (y1 - y0) * (2 if loose_y else 1))
         L_z = _stated(held.L_z, held.k_z, (z1 - z0) * (2 if loose_z else 1))
         L_T, L_LT = _stated(held.L_T, held.k_T, x1 - x0), _stated(held.L_LT, held.k_LT, x1 - x0)
-        tip = _at_loose_end(loose[TWIST], x0, x1, whole) and math.isnan(held.L_LT)
+        tip = _at_loose_end(cuts.loose[2], x0, x1, whole) and math.isnan(held.L_LT)
         spans = [(x0, x1), (y0, y1), (z0, z1)]
         if steps:  # forces of its own piece alone, in its own coordinate
             spans = [_within(a, b, low, high, lines.signs[m, 0]) for a, b in spans]
         own = (float(row_of(project, lines, m)), *(v for span in spans for v in span), L_y, L_z, L_T, L_LT)
-        out.append((float(m), *own, tip, *flanges, steps))
-    return out
+        yield (float(m), *own, tip, *flanges, steps)
 
 
-def _as_stated(there: list[float], lines: Lines, m: int, project: Project, rule: SteelRule) -> list[float]:
+def _as_stated(
+    there: list[float], lines: Lines, line: int, project: Project, stated: Mapping[int, HeldAt]
+) -> list[float]:
+    there: list[float], lines: Lines, line: int, project: Project, stated: Mapping[int, HeldAt]
+) -> list[float]:
     """Places held, those on pieces whose `braced_at` is stated in place of those found within them; the line's ends
     stay as they are."""
-    line = int(lines.of[m])
     whole = float(lines.length[line])
     out = there
     for piece in lines.members[line]:
-        stated = rule.held_at(piece).braced_at
-        if stated is None:
+        braced = stated.get(piece, NOT_STATED).braced_at
+        if braced is None:
             continue
         length, sign = float(project.lengths[piece]), float(lines.signs[piece, 0])
         a, b = sorted((float(lines.offset[piece]), float(lines.offset[piece]) + sign * length))
         out = [s for s in out if not a - SAME < s < b + SAME or s < SAME or s > whole - SAME]
-        out += [float(lines.offset[piece]) + sign * p.on(length) for p in stated]
+        out += [float(lines.offset[piece]) + sign * p.on(length) for p in braced]
     return sorted(out)
 
 
@@ -147,8 +171,9 @@ def _within(a: float, b: float, low: float, high: float, sign: float) -> tuple[f
 
 def _longest(cuts: Sequence[float], x0: float, x1: float) -> tuple[float, float]:
     """Of the stretches that meet x0 to x1 the longest."""
-    meets = [(a, b) for a, b in pairwise(cuts) if a < x1 - SAME and b > x0 + SAME]
-    return max(meets, key=lambda ab: ab[1] - ab[0])
+    first = max(bisect_right(cuts, x0 + SAME) - 1, 0)
+    stop = max(bisect_left(cuts, x1 - SAME), first + 1)
+    return max(pairwise(cuts[first : stop + 1]), key=lambda ab: ab[1] - ab[0])
 
 
 def _cut(places: Sequence[float], length: float) -> list[float]:

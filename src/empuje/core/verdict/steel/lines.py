@@ -52,20 +52,28 @@ def build_lines(project: Project) -> Lines:
     for m in range(n):
         if of[m] >= 0:
             continue
+        if m not in links:
+            of[m] = len(members)
+            members.append((m,))
+            length.append(float(project.lengths[m]))
+            steps.append(False)
+            continue
         own = _connected(links, m)
         if len(own) > 1:
             x = project.axes[m, 0]
             at = {i: float((project.xyz[project.ends[i]] @ x).min()) for i in own}
             own = sorted(own, key=at.__getitem__)
+        cosine = np.sum(project.axes[own] * project.axes[m], axis=2)
+        signs[own] = np.where(cosine < 0, -1.0, 1.0)
+        of[own] = len(members)
         reach = 0.0
         for i in own:
-            of[i] = len(members)
-            signs[i] = [math.copysign(1.0, a @ b) for a, b in zip(project.axes[i], project.axes[m], strict=True)]
             offset[i] = reach if signs[i, 0] > 0 else reach + project.lengths[i]
             reach += float(project.lengths[i])
+        straight = np.abs(np.abs(cosine) - 1).max(axis=1) < 1e-3
+        steps.append(not all(straight) or any(not _alike(project, m, i, signs[i]) for i in own if i != m))
         members.append(tuple(own))
         length.append(reach)
-        steps.append(any(not _alike(project, m, i, signs[i]) for i in own))
     return Lines(of, offset, signs, tuple(members), np.array(length), np.array(steps, bool))
 
 
@@ -82,9 +90,9 @@ def _connected(links: dict[int, list[int]], first: int) -> list[int]:
 def _alike(project: Project, a: int, b: int, signs: Floats) -> bool:
     """Whether forces of one member go on as those of the other."""
     one, other = project.members[a], project.members[b]
-    if one.section != other.section or one.material != other.material or one.bar != other.bar:
+    if one.section is not other.section and one.section != other.section:
         return False
-    if not np.allclose(np.abs(np.sum(project.axes[a] * project.axes[b], axis=1)), 1.0, atol=1e-3):
+    if one.material != other.material or one.bar != other.bar:
         return False
     return bool((signs > 0).all()) or kind_of(one.section) in BOTH_WAYS
 

@@ -21,12 +21,14 @@ import math
 from collections import Counter, defaultdict
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import cache
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ...analysis.equations import Equations
 from ...analysis.restraint import Pushed, stiffness_offered
+from ...checks.shapes import kind_of
 from ...model.frame import Support
 from ...model.project import Project
 from .grounded import Grounded
@@ -66,8 +68,8 @@ class Place:
 
 @dataclass(frozen=True)
 class _Asked:
-    """A place of a line by its number, its node, and the direction (Y or Z, and as a vector) in which stiffness is asked
-    for: P_r [N] and how much [N/m]."""
+    """A place of a line by its number, its node, and the direction (Y or Z, and as a vector) in which stiffness is
+    asked for: P_r [N] and how much [N/m]."""
 
     line: int
     place: int
@@ -82,7 +84,7 @@ class Restraints:
     """Asked for the places of a line."""
 
     def __init__(self, project: Project, lines: Lines, equations: Callable[[], Equations]) -> None:
-        self.project, self.lines, self.equations = project, lines, equations
+        self.project, self.lines, self.equations = project, lines, cache(equations)
         self.grounded = Grounded(project, lines)
         self.at = _places(project, lines)
         self.ends_at: dict[int, list[tuple[int, int]]] = defaultdict(list)
@@ -99,6 +101,7 @@ class Restraints:
         self.floors = {node for floor in project.diaphragms for node in floor.nodes}
         self.bases = {s.node for s in project.supports if s.held[2] or s.lift}
         self._offered: dict[tuple[int, int, int], tuple[float, float]] = {}
+        self._full: dict[tuple[int, int], float] = {}
 
     def axes(self, line: int) -> Floats:
         """Rows y and z of a line."""
@@ -179,28 +182,33 @@ class Restraints:
 
     def _inside(self, line: int, node: int, direction: int, way: Floats) -> tuple[bool, str]:
         """Whether a place within a line is held along a direction."""
-        project = self.project
         if not self._meets(line, node):
             return False, "nothing meets there"
         if self._out_of_plane(way):
             return False, "out of the plane: state what holds there"
-        others = self._others(line, node)
         if not self.grounded.without(line, node):
             return False, "only the member itself carries what meets there"
+        known = self._by_the_frame(line, node, way)
+        if known:
+            return True, known
+        offered, needed = self._offered.get((line, node, direction), (0.0, math.inf))
+        return offered >= needed, f"{_stiff(offered)} offered, {_stiff(needed)} asked for"
+
+    def _by_the_frame(self, line: int, node: int, way: Floats) -> str:
+        """What holds a place within a line where sway is for the analysis: a beam rigidly joined to a column, a column
+        that stands on a support; "" where nothing does."""
+        project = self.project
+        others = self._others(line, node)
         if self._upright(line):
             for m, end in others:
                 rigid = end < 0 or all(math.isinf(j) for j in project.members[m].joints[6 * end : 6 * end + 6])
                 along = abs(float(project.axes[m, 0] @ way)) >= ALONG
                 own = int(self.lines.of[m])
                 if rigid and along and not project.members[m].bar and not self.grounded.dead_end(own, node):
-                    return True, f"{project.members[m].name}, rigidly joined"
-        else:
-            for m, _ in others:
-                if self._stands(int(self.lines.of[m])):
-                    return True, f"the column {project.members[m].name}"
-        offered, needed = self._offered.get((line, node, direction), (0.0, math.inf))
-        words = f"{_stiff(offered)} offered, {_stiff(needed)} asked for"
-        return offered >= needed, words
+                    return f"{project.members[m].name}, rigidly joined"
+            return ""
+        columns = (m for m, _ in others if self._stands(int(self.lines.of[m])))
+        return next((f"the column {project.members[m].name}" for m in columns), "")
 
     def _upright(self, line: int) -> bool:
         return abs(float(self.project.axes[self._first(line), 0, 2])) >= UPRIGHT
@@ -215,11 +223,15 @@ class Restraints:
     def _needed(self, line: int, direction: int, apart: float) -> tuple[float, float]:
         """P_r [N] and the stiffness [N/m] asked for at a place of a line with others so far apart [m]."""
         P, k = math.inf, 0.0
-        for m in self.lines.members[line]:
-            one = self.project.members[m]
-            f_y = (yield_strength(one) if one.section.shape else None) or FULL
+        kinds = {
+            (id(m.section), id(m.material)): m for m in map(self.project.members.__getitem__, self.lines.members[line])
+        }
+        for key, one in kinds.items():
+            if key not in self._full:
+                strong = yield_strength(one) if kind_of(one.section) else None
+                self._full[key] = one.section.A * (strong or FULL)
             inertia = one.section.Iz if direction == Y else one.section.Iy
-            EI, full = one.material.E * inertia, one.section.A * f_y
+            EI, full = one.material.E * inertia, self._full[key]
             length = max(apart, math.pi * math.sqrt(EI / full))
             own = min(full, math.pi**2 * EI / length**2)
             P, k = own, max(k, 8 * own / (PHI * length))
@@ -233,11 +245,11 @@ class Restraints:
             at = self.at[line]
             for i in range(1, len(at) - 1):
                 s, node = at[i]
-                if not self._meets(line, node):
+                if not self._meets(line, node) or not self.grounded.without(line, node):
                     continue
                 apart = min(s - at[i - 1][0], at[i + 1][0] - s)
                 for direction, way in enumerate(self.axes(line)):
-                    if not self._out_of_plane(way):
+                    if not self._out_of_plane(way) and not self._by_the_frame(line, node, way):
                         P, needed = self._needed(line, direction, apart)
                         key = _one_way(self.project.axes[self._first(line), 0])
                         wanted[key].append(_Asked(line, i, node, direction, np.array(_one_way(way)), P, needed))
