@@ -10,14 +10,15 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from .core.answers.changes import Change, Governing, changes, facts, load_changes, value_changes
+from .core.answers.changes import Change, Facts, Governing, changes, facts, load_changes, value_changes
 from .core.model.words import Part
+from .deciding import decisions
 from .judging import judged
 from .study import Study
 
 if TYPE_CHECKING:
     from .core.analysis.solution import Solution
-    from .core.answers.table import Table
+    from .core.answers.table import Kind, Table
     from .core.model.results import Result
 
 TOLERANCE = 1e-3
@@ -46,7 +47,7 @@ class Compared:
 def compared(old: Study, new: Study, under: Sequence[str] = (), tolerance: float = TOLERANCE) -> Compared:
     """What differs between two models: governing values under the named results of each (default: all combinations),
     where they differ by more than a share. Raises NothingMeant, ModelError."""
-    out = changes(facts(old.resolved), facts(new.resolved))
+    out = changes(*({**facts(s.resolved), **_written(s), **_decided(s)} for s in (old, new)))
     out += load_changes(old.resolved, new.resolved)
     values, failed, counts = [], [], []
     for study in (old, new):
@@ -61,6 +62,52 @@ def compared(old: Study, new: Study, under: Sequence[str] = (), tolerance: float
     out += _limits(old, new, tolerance)
     order = {part: i for i, part in enumerate(Part)}
     return Compared(sorted(out, key=lambda c: order[c.part]), (failed[0], failed[1]), (counts[0], counts[1]))
+
+
+TOLD_AS_PARTS = (
+    "nodes", "materials", "sections", "members", "supports", "cases", "loads", "copies", "makers", "include",
+)  # fmt: skip
+    "nodes",
+    "materials",
+    "sections",
+    "members",
+    "supports",
+    "cases",
+    "loads",
+    "copies",
+    "makers",
+    "include",
+)
+"""Tables that are compared by what they come to."""
+
+
+def _written(study: Study) -> Facts:
+    """Every key of the other tables, as it is written: values, wind, traffic, steel, limits, what is accepted, ..."""
+    own: dict[str, tuple[str, dict[str, tuple[str | float | None, Kind]]]] = {}
+
+    def walk(path: str, value: object) -> None:
+        if isinstance(value, dict):
+            for key, inner in value.items():
+                walk(f"{path}.{key}" if path else key, inner)
+        elif isinstance(value, list) and value and all(isinstance(v, dict) for v in value):
+            for i, inner in enumerate(value, start=1):
+                name = inner.get("name") or inner.get("finding") or i
+                walk(f"{path}[{name}]", inner)
+        else:
+            own[path] = (path.split(".")[0].split("[")[0], {"value": (str(value), "text")})
+
+    for table, data in study.reading.written.items():
+        if table not in TOLD_AS_PARTS:
+            walk(table, data)
+    return {Part.WRITTEN: own}
+
+
+def _decided(study: Study) -> Facts:
+    """What the program took by itself."""
+    return {Part.DECISION: {
+        f"{d.what} of {', '.join(d.about)}" if d.about else d.what: ("", {"taken": (d.taken, "text")})
+        for d in decisions(study)
+    }}  # fmt: skip
 
 
 def _governing(solution: Solution, results: Sequence[Result]) -> dict[Part, Governing]:

@@ -421,8 +421,10 @@ class Study:
         return lowest_critical(self.prepared, asked, self.tell) if asked else None
 
 
-SOLVED = ("moves-too-far", "pulled-tight", "digits-lost", "out-of-balance", "positions-chosen", "few-positions")
-"""Findings that only come with a solution."""
+SOLVED = ("moves-too-far", "pulled-tight", "digits-lost", "out-of-balance", "positions-chosen", "few-positions",
+          "light-load", "enclosure-assumed", "one-way-travel", "held-out-of-plane",
+          "load-height")  # fmt: skip
+"""Findings that only come with a solution, or with the decisions taken."""
 
 
 def _not_found(found: Sequence[Finding], project: Project) -> list[Finding]:

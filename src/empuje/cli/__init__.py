@@ -27,6 +27,7 @@ COMMANDS = {
     "why": "what made a governing value: its combination, the share of each case, the loads behind it",
     "takedown": "loads taken down the columns level by level, beside the reactions; live-load reduction by member",
     "storeys": "centres of mass and rigidity, and stiffness, of rigid floors",
+    "decisions": "what the program decided by itself: what was taken, why, what else it could be, which key states it",
     "stability": "critical load factor, and whether second order is necessary",
     "members": "how much of its resistance each steel member uses by code, which check governs, where, under what",
     "verdict": "whether the model's limits are met: how much of each bound is used, where, under what",

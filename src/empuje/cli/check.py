@@ -25,11 +25,13 @@ def options(command: argparse.ArgumentParser) -> None:
         "--format", choices=FORMATS, help="json: a list of findings; sarif: for editors and CI servers"
     )
     command.add_argument("-o", dest="output", metavar="FILE", help="write to a file; .json or .sarif sets the format")
+    command.add_argument("--strict", action="store_true", help="exit code 1 where anything is a warning")
     flags.add_force(command)
 
 
 def run(arguments: argparse.Namespace) -> int:
     from ..core.model.findings import in_short
+    from ..deciding import decisions, warnings_of
     from ..study import ModelError
 
     arguments.quick = not arguments.deep
@@ -41,10 +43,11 @@ def run(arguments: argparse.Namespace) -> int:
         except ModelError as error:
             findings += error.findings
         else:
-            findings += [*checked.failed, *checked.findings]
+            findings += [*checked.failed, *checked.findings, *warnings_of(study, decisions(study))]
             headline = _headline(study, checked, sum(f.level == "error" for f in checked.failed))
     outputs.put_text(_written(findings, in_short(findings), headline, arguments), arguments.output)
-    return NOT_MET if any(f.level == "error" for f in findings) else FINE
+    wrong = ("error", "warning") if arguments.strict else ("error",)
+    return NOT_MET if any(f.level in wrong for f in findings) else FINE
 
 
 def _written(every: list[Finding], short: list[Finding], headline: str, arguments: argparse.Namespace) -> str:

@@ -25,6 +25,7 @@ def options(command: argparse.ArgumentParser) -> None:
 
 
 def run(arguments: argparse.Namespace) -> int:
+    from ..core.model.words import LimitKind
     from ..show.verdict_text import verdict_as_junit, verdict_as_markdown, verdict_for_eyes
 
     style = outputs.style_of(arguments, JUNIT)
@@ -41,6 +42,10 @@ def run(arguments: argparse.Namespace) -> int:
         outputs.put_text(verdict_as_markdown(outcomes, model.display, title), arguments.output)
     else:
         outputs.put(table_of(model, found), model, arguments, verdict_for_eyes(outcomes, model.display))
+        kinds = {o.limit.kind for o in outcomes}
+        words = [word for kind, word in ((LimitKind.DEFLECTION, "span"), (LimitKind.STEEL, "steel")) if kind in kinds]
+        if words:
+            saying.say(f"What was decided for them: `empuje decisions MODEL --about {','.join(words)}`.")
     return NOT_MET if found.fails else FINE
 
 

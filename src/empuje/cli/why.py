@@ -9,7 +9,7 @@ from ..core.model.words import Sense
 from . import FINE, NOT_MET, Refusal, common, flags, outputs, saying
 
 if TYPE_CHECKING:
-    from ..core.answers.why import Target
+    from ..core.answers.why import Target, Why
 
 
 def options(command: argparse.ArgumentParser) -> None:
@@ -73,7 +73,24 @@ def run(arguments: argparse.Namespace) -> int:
         saying.say("note: of all results with moving cases the worst in its worst position; others that do not move "
                    "are compared with it")  # fmt: skip
     outputs.put(why_table(found, model.display.said), model, arguments, why_for_eyes(found, model.display))
+    _decided(model, found)
     return model.verdict
+
+
+def _decided(model: common.Model, found: Why) -> None:
+    """What was decided about the combination and the cases behind a value."""
+    from ..deciding import decisions
+
+    of = found.worst.combination
+    about = {name for name, f in of.factors if f} | set(of.rule_sets) if of is not None else {found.worst.name}
+    own = [d for d in decisions(model.study) if about.intersection(d.about)]
+    for d in own[:MOST_DECIDED]:
+        saying.say(f"decided: {d}")
+    if len(own) > MOST_DECIDED:
+        saying.say(f"and {len(own) - MOST_DECIDED} more: empuje decisions MODEL --on {','.join(sorted(about))}")
+
+
+MOST_DECIDED = 4
 
 
 def _of_limit(model: common.Model, arguments: argparse.Namespace) -> int:

@@ -34,5 +34,8 @@ STEEL = Form("steel", (
     Key("design", Choice.of(Design), Design.LRFD, "AISC: `LRFD` under strength combinations, `ASD` under "
         "allowable ones"),
     Key("warn_at", Quantity("number"), 0.9, "from this share on a member is told to be near"),
+    Key("load_height", Choice(("shear centre",)), ABSENT, "where loads across members act, for lateral buckling: only "
+        "`shear centre` is built in; where they act above it, shorter strengths are stated by `k_LT`",
+        "taken so, with a warning"),
     Key("lengths", Tables(LENGTHS), ABSENT, "how members are held, where that is stated"),
 ))  # fmt: skip

@@ -44,7 +44,8 @@ def read_steel(model: Entry, names: Names) -> SteelRule | None:
     if code is None or under is None or lateral is None or design is None:
         return None
     return SteelRule(SteelCode(code), tuple(on), tuple(under), entry.place, values["gamma_M0"], values["gamma_M1"],
-                     values["eta"], Lateral(lateral), Design(design), tuple(held), values["warn_at"])  # fmt: skip
+                     values["eta"], Lateral(lateral), Design(design), tuple(held), values["warn_at"],
+                     (entry.text("load_height") or "") if entry.has("load_height") else "")  # fmt: skip
 
 
 def _members(entry: Entry, names: Names) -> list[int]:

@@ -12,9 +12,12 @@ from ..core.answers.table import Column, Table
 from ..core.answers.take_down import reduction_table
 from ..core.answers.traffic import traffic_table
 from ..core.answers.wind import sheet_of
+from ..core.model.decisions import Decision
+from ..core.model.findings import listed
 from ..core.model.frame import FREEDOMS
 from ..core.model.project import GRAVITY
 from ..core.model.words import Label, WindPart
+from ..deciding import decisions
 from ..show.drawings.canvas import Sheet
 from ..show.drawings.draw_frame import draw_frame
 from ..show.drawings.draw_pressures import draw_pressures
@@ -69,6 +72,7 @@ def basis(answers: Answers) -> list[Block]:
                 "Choices taken in the codes' combinations", ["rules", "symbol", "value"], rows, [False, False, True]
             )
         )
+    out += _decided(answers)
     materials = list({m.material.name: m.material for m in project.members}.values())
     out.append(grid_of(Table("materials", (
         Column("material", "text", [m.name for m in materials]),
@@ -79,6 +83,22 @@ def basis(answers: Answers) -> list[Block]:
     )), display, "Materials"))  # fmt: skip
     out.append(grid_of(section_list(project), display, "Sections, about their own axes: y is the major axis of an I"))
     return out
+
+
+def _decided(answers: Answers) -> list[Block]:
+    """What the program took by itself, each kind once, the weightiest first."""
+    kinds: dict[tuple[str, str], list[Decision]] = {}
+    for d in decisions(answers.study):
+        kinds.setdefault((str(d.stance), d.what), []).append(d)
+    if not kinds:
+        return []
+    rows = []
+    for (side, what), own in kinds.items():
+        taken = listed(tuple(dict.fromkeys(d.taken for d in own)), 4)
+        keys = ", ".join(dict.fromkeys(d.key for d in own))
+        rows.append([side, what, taken, own[0].why if len(own) == 1 else "", keys])
+    head = ["side", "decided", "taken", "why", "stated by"]
+    return [plain_grid("Decided by the program, where the model says nothing", head, rows, [False] * 5)]
 
 
 def frame(answers: Answers) -> list[Block]:

@@ -23,6 +23,7 @@ TITLES = {
     Part.MODEL: "The model", Part.NODE: "Nodes", Part.MATERIAL: "Materials", Part.SECTION: "Sections",
     Part.MEMBER: "Members", Part.SUPPORT: "Supports", Part.CASE: "Cases",
     Part.LOAD: "Loads by case and family: sums, and where they act", Part.COMBINATION: "Combinations",
+    Part.WRITTEN: "As written", Part.DECISION: "Decided by the program",
     Part.REACTION: "Governing reactions", Part.FORCE: "Governing forces by family", Part.DISPLACEMENT: "Displacements",
     Part.LIMIT: "Limits: used shares of their bounds",
 }  # fmt: skip

@@ -158,7 +158,7 @@ def changes(old: Facts, new: Facts) -> list[Change]:
 def _described(part: Part, own: Mapping[str, tuple[Value, Kind]]) -> str:
     """What something added or gone is, in words that are alike for those alike."""
     wanted = {Part.MEMBER: ("section", "material", "ends"), Part.SUPPORT: ("held",), Part.CASE: ("action", "title"),
-              Part.COMBINATION: ("made of",)}  # fmt: skip
+              Part.COMBINATION: ("made of",), Part.WRITTEN: ("value",), Part.DECISION: ("taken",)}  # fmt: skip
     return ", ".join(str(own[key][0]) for key in wanted.get(part, ()) if own[key][0])
 
 

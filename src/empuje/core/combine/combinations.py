@@ -17,6 +17,7 @@ from ..model.rules import BY_USE, HEAVIEST, RuleSet
 from ..model.words import Expansion, How
 from .expand import MOST, Loads, TooMany, cases_in, expand, factor_of, free_cases
 from .prune import with_mixes
+from .used import used_in
 
 LONG = 2500
 """Of longer lists an envelope needs no more than the combinations that live loads in patterns leave."""
@@ -73,8 +74,8 @@ def _told(rules: RuleSet, project: Project, every: Sequence[Combination], loads:
     left = [c for c in all_of if rules.name not in c.mix_in]
     dropped = len(all_of) - len(left)
     mixes = f", besides {dropped} that are mixes of these" if dropped else ""
-    used = [f"{name} = {rules.values[name]:g}" for name in _used(rules, all_of, rules.values)]
-    for name in _used(rules, all_of, rules.by_case):
+    used = [f"{name} = {rules.values[name]:g}" for name in used_in(rules, all_of, rules.values)]
+    for name in used_in(rules, all_of, rules.by_case):
         of_cases = [
             f"{case.name} {factor_of(rules, name, case, loads):g}" for case in cases_in(rules, project.cases)
             if case.action in rules.by_case[name] or case.action in BY_USE
@@ -87,13 +88,6 @@ def _told(rules: RuleSet, project: Project, every: Sequence[Combination], loads:
     count = f"{len(left)} combination{'s' if len(left) != 1 else ''}"
     way = project.combining.expansion
     return f"{rules.name}: {way}, {count}{patterns}{mixes}" + (f" ({'; '.join(used)})" if used else "")
-
-
-def _used(rules: RuleSet, made: Sequence[Combination], names: Iterable[str]) -> list[str]:
-    """Which of these values or factors stand in the rules that made something."""
-    ids = {c.rule for c in made}
-    texts = [rule.text for rule in rules.rules if rule.id in ids]
-    return [n for n in names if any(re.search(rf"\b{re.escape(n)}\b", text) for text in texts)]
 
 
 def _expanded(
@@ -186,7 +180,7 @@ def _left_out(project: Project, rules: RuleSet, made: Sequence[Combination], loa
             n for n, table in rules.by_case.items()
             if (case.action in table or case.action in BY_USE) and not factor_of(rules, n, case, loads)
         ]  # fmt: skip
-        zero = _used(rules, made, zero)
+        zero = used_in(rules, made, zero)
         if case.action in rules.without:
             on_purpose.append(case.name)
         elif zero:
@@ -211,11 +205,11 @@ def _assumed(project: Project, rules: RuleSet, made: Sequence[Combination], load
     out: list[Finding] = []
     combined = {n for c in made for n, _ in c.factors}
     if any(case.action == "seismic" and case.name in combined for case in project.cases):
-        for name in _used(rules, made, rules.asked):
+        for name in used_in(rules, made, rules.asked):
             message = f"{rules.name}: {name} = {rules.values[name]:g} is taken, since none is given"
             remedy = f"write values = {{ {name} = ... }}"
             out.append(Finding("warning", "assumed", message, remedy, project.combining.of_rules))
-    for name in _used(rules, made, rules.heavy):
+    for name in used_in(rules, made, rules.heavy):
         limit, factor = rules.heavy[name]
         for case in [c for c in cases_in(rules, project.cases) if c.action in BY_USE]:
             light = rules.by_case[name][case.use or HEAVIEST]

@@ -30,8 +30,8 @@ class HeldAt:
 
 @dataclass(frozen=True, slots=True)
 class SteelRule:
-    """The code; the members (indices) it is for; the words for the results; the code's factors and choices; and how
-    members are held, a later entry over an earlier one."""
+    """The code; the members (indices) it is for; the words for the results; the code's factors and choices; how
+    members are held, a later entry over an earlier one; and where loads across members act, "" where nobody says so."""
 
     code: SteelCode
     on: tuple[int, ...]
@@ -44,3 +44,4 @@ class SteelRule:
     design: Design = Design.LRFD
     held: tuple[tuple[tuple[int, ...], HeldAt], ...] = ()
     warn_at: float = 0.9
+    load_height: str = ""

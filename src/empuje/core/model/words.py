@@ -157,6 +157,15 @@ class Stress(Word):
     MISES = "mises"
 
 
+class Stance(Word):
+    """On which side a decision of the program lies."""
+
+    UNSAFE = "may be unsafe"
+    GUESS = "a guess"
+    USUAL = "as usual"
+    SAFE = "safe"
+
+
 class Sense(Word):
     """Which extreme is asked about: in magnitude, the greatest, the least."""
 
@@ -200,6 +209,8 @@ class Part(Word):
     CASE = "case"
     LOAD = "load"
     COMBINATION = "combination"
+    WRITTEN = "written"
+    DECISION = "decision"
     REACTION = "reaction"
     FORCE = "force"
     DISPLACEMENT = "displacement"

@@ -71,6 +71,11 @@ def resolve(project: Project, found: Sequence[Finding] = (), more: Sequence[Comb
     return replace(resolved, findings=tuple(findings))
 
 
+def known_loads(resolved: Resolved) -> Loads:
+    """What combining knows of the cases' loads."""
+    return Loads(largest_down(resolved.project, resolved.surfaces))
+
+
 SOFTER = 0.8
 DIRECT = (
     "direct analysis (AISC 360, C2.3): stiffness times 0.8, taken as loads times 1.25 and results divided by that; "

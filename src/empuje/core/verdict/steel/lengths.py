@@ -147,8 +147,6 @@ def _stretches(project: Project, lines: Lines, cuts: _Cuts, m: int, held: HeldAt
 def _as_stated(
     there: list[float], lines: Lines, line: int, project: Project, stated: Mapping[int, HeldAt]
 ) -> list[float]:
-    there: list[float], lines: Lines, line: int, project: Project, stated: Mapping[int, HeldAt]
-) -> list[float]:
     """Places held, those on pieces whose `braced_at` is stated in place of those found within them; the line's ends
     stay as they are."""
     whole = float(lines.length[line])

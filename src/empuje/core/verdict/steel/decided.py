@@ -1,0 +1,119 @@
+"""What was decided about steel members: how long their stretches are and what holds them, and the codes' choices."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+
+import numpy as np
+
+from ...analysis.equations import Equations
+from ...checks.shapes import kind_of
+from ...model.decisions import Decision
+from ...model.project import Project
+from ...model.words import Lateral, Stance, SteelCode
+from .lengths import Lengths, lengths_of
+from .lines import Lines, build_lines
+from .restraints import TWIST, Place, Restraints, Y, Z
+
+WAYS = {Y: "sideways (y)", Z: "along z", TWIST: "against twisting"}
+
+
+def steel_decisions(project: Project, equations: Callable[[], Equations]) -> Iterator[Decision]:
+    """Decisions on the members of [steel], none without it."""
+    rule = project.steel
+    if rule is None or not rule.on:
+        return
+    lines = build_lines(project)
+    held = Restraints(project, lines, equations)
+    members = np.array(rule.on, np.intp)
+    lengths = lengths_of(project, lines, held, rule, members)
+    own = list(dict.fromkeys(int(lines.of[m]) for m in rule.on))
+    places = held.of_lines(own)
+    chosen = set(rule.on)
+    for line in own:
+        yield from _of_line(project, lines, [m for m in lines.members[line] if m in chosen], places[line], lengths)
+    if project.plane:
+        about = tuple(dict.fromkeys(project.members[m].family for m in rule.on))
+        yield Decision(
+            "ends out of the plane",
+            about,
+            "held",
+            "a plane model says nothing of what stands across it",
+            "free, or held nearer",
+            "steel.lengths",
+            Stance.GUESS,
+            rule.place,
+            "held-out-of-plane",
+        )
+    if rule.code == SteelCode.EN:
+        word, other = (
+            (Lateral.GENERAL, Lateral.ROLLED) if rule.lateral == Lateral.GENERAL else (rule.lateral, "general")
+        )
+        yield Decision(
+            "curves of lateral buckling",
+            (),
+            word,
+            "6.3.2.2 holds for every section",
+            str(other),
+            "steel.lateral",
+            Stance.SAFE,
+            rule.place,
+        )
+    bends = np.array([
+        kind_of(project.members[m].section) in LATERAL and not project.members[m].bar for m in lengths.member.tolist()
+    ], bool)  # fmt: skip
+    loose = lengths.member[bends & (lengths.L_LT > 0) & ~lengths.top]
+    if len(loose) and not rule.load_height:
+        about = tuple(dict.fromkeys(project.members[m].family for m in loose.tolist()))
+        yield Decision(
+            "height of loads", about, "at the shear centre", "loads on an upper flange buckle a beam sooner",
+            "above it: k_LT", "steel.load_height", Stance.UNSAFE, rule.place, "load-height",
+        )  # fmt: skip
+
+
+LATERAL = ("I", "channel", "tee")
+"""Kinds of sections that buckle laterally."""
+
+
+def _of_line(
+    project: Project, lines: Lines, members: Sequence[int], places: Sequence[Place], lengths: Lengths
+) -> Iterator[Decision]:
+    names = tuple(project.members[m].name for m in members)
+    place = project.members[members[0]].place
+    rows = np.flatnonzero(np.isin(lengths.member, members))
+    for symbol, direction in (("L_y", Z), ("L_z", Y), ("L_LT", TWIST)):
+        values = sorted({round(float(v), 4) for v in getattr(lengths, symbol)[rows]})
+        taken = ", ".join(f"{v:.4g}" for v in values) + " m"
+        yield Decision(
+            f"length {symbol}",
+            names,
+            taken,
+            why_held(project, places, direction),
+            "what is stated",
+            f"steel.lengths.{symbol}",
+            Stance.SAFE,
+            place,
+        )
+    if len(lines.members[int(lines.of[members[0]])]) > 1:
+        every = [project.members[m].name for m in lines.members[int(lines.of[members[0]])]]
+        yield Decision(
+            "pieces of one member",
+            names,
+            f"{len(every)} pieces are one",
+            "they go on straight and rigidly",
+            'members of their own: braced_at = ["0%", "100%"]',
+            "steel.lengths.braced_at",
+            Stance.SAFE,
+            place,
+        )
+
+
+def why_held(project: Project, places: Sequence[Place], direction: int) -> str:
+    """In words, what holds a line and where, and what meets it and does not."""
+    held = [p for p in places if p.held[direction]]
+    not_held = [p for p in places if not p.held[direction] and p.by[direction] != "nothing meets there"]
+    words = [f"held {WAYS[direction]} at {project.nodes[p.node].name} ({p.by[direction]})" for p in held[:3]]
+    words += [f"and {len(held) - 3} more places"] if len(held) > 3 else []
+    words += [f"not held at {project.nodes[p.node].name} ({p.by[direction]})" for p in not_held[:2]]
+    words += [f"nor at {len(not_held) - 2} more"] if len(not_held) > 2 else []
+    return ", ".join(words)

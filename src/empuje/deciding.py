@@ -1,0 +1,69 @@
+"""Everything a study decided by itself, as records.
+
+>>> for d in decisions(Study.read("packing-house.toml")): print(d)         # doctest: +SKIP
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from typing import TYPE_CHECKING
+
+from .core.actions.decided import reduction_decisions, traffic_decisions, wind_decisions
+from .core.combine.decided import combining_decisions
+from .core.model.decisions import Decision, by_weight, open_findings
+from .core.model.findings import Finding, has_errors, with_accepted
+from .core.model.words import LimitKind
+from .study import Study
+
+if TYPE_CHECKING:
+    from .core.answers.table import Table
+
+
+def decisions(study: Study) -> list[Decision]:
+    """All of them, the weightiest first; of a model with errors those that need no frame."""
+    from .core.resolve.resolve import known_loads
+
+    resolved, project = study.resolved, study.project
+    found: list[Decision] = [*combining_decisions(project, resolved.combinations, known_loads(resolved))]
+    found += [*wind_decisions(resolved.wind), *traffic_decisions(project)]
+    found += reduction_decisions(project, resolved.reduction)
+    if study.sound and not has_errors(study.findings):
+        found += _of_the_frame(study)
+    return by_weight(found)
+
+
+def _of_the_frame(study: Study) -> Iterable[Decision]:
+    from .core.analysis.equations import Unstable, build_equations
+    from .core.verdict.decided import span_decisions
+    from .core.verdict.steel.decided import steel_decisions
+
+    project = study.project
+    yield from span_decisions(project, [limit for limit in project.limits if limit.kind == LimitKind.DEFLECTION])
+    try:
+        yield from steel_decisions(project, lambda: build_equations(project))
+    except Unstable:
+        return  # a mechanism is told elsewhere
+
+
+def warnings_of(study: Study, found: Sequence[Decision]) -> list[Finding]:
+    """What of the decisions is a guess or may be unsafe, as warnings, or as notes where it is accepted."""
+    return with_accepted(open_findings(found, study.findings), study.project.accepted)
+
+
+def decisions_table(found: Sequence[Decision]) -> Table:
+    """A row for each decision."""
+    from .core.answers.table import Column, Table
+
+    return Table(
+        "decisions",
+        (
+            Column("side", "text", [str(d.stance) for d in found]),
+            Column("decided", "text", [d.what for d in found]),
+            Column("about", "text", [", ".join(d.about) for d in found]),
+            Column("taken", "text", [d.taken for d in found]),
+            Column("why", "text", [d.why for d in found]),
+            Column("instead", "text", [d.instead for d in found]),
+            Column("stated by", "text", [d.key for d in found]),
+            Column("line", "text", [str(d.place) for d in found]),
+        ),
+    )

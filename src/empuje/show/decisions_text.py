@@ -1,0 +1,35 @@
+"""Decisions for eyes: each kind once, with what was taken how often; each by itself where they are asked for."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from ..core.model.decisions import Decision
+from ..core.model.findings import listed, visible
+
+MOST = 3
+
+
+def decisions_for_eyes(found: Sequence[Decision], each: object) -> str:
+    """The weightiest first; unless `each` is asked for, of many of a kind the first few, and how many there are."""
+    kinds: dict[tuple[str, str], list[Decision]] = {}
+    for d in found:
+        kinds.setdefault((str(d.stance), d.what), []).append(d)
+    lines: list[str] = []
+    stance = ""
+    for (side, what), own in kinds.items():
+        if side != stance:
+            lines += ([""] if lines else []) + [side.upper()]
+            stance = side
+        keys = ", ".join(dict.fromkeys(d.key for d in own if d.key))
+        lines.append(f"{what}" + (f"  (stated by {keys})" if keys else ""))
+        alike: dict[tuple[str, str, str], list[str]] = {}
+        for d in own:
+            alike.setdefault((d.taken, d.why, d.instead), []).extend(d.about)
+        shown = list(alike.items()) if each else list(alike.items())[:MOST]
+        for (taken, why, instead), names in shown:
+            about = f"{listed(tuple(dict.fromkeys(names)), 4)}: " if names else ""
+            lines.append(f"    {about}{taken}; {why}" + (f"; else {instead}" if instead else ""))
+        if len(alike) > len(shown):
+            lines.append(f'    and {len(alike) - len(shown)} more; --about "{what}" lists them')
+    return "\n".join(visible(line) for line in lines) + "\n" if lines else "Nothing was decided by the program.\n"
