@@ -67,17 +67,6 @@ def compared(old: Study, new: Study, under: Sequence[str] = (), tolerance: float
 TOLD_AS_PARTS = (
     "nodes", "materials", "sections", "members", "supports", "cases", "loads", "copies", "makers", "include",
 )  # fmt: skip
-    "nodes",
-    "materials",
-    "sections",
-    "members",
-    "supports",
-    "cases",
-    "loads",
-    "copies",
-    "makers",
-    "include",
-)
 """Tables that are compared by what they come to."""
 
 
