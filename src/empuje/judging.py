@@ -10,6 +10,7 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
+from .core.model.findings import listed
 from .core.model.limits import Limit
 from .core.model.results import Result
 from .core.model.words import LimitKind
@@ -129,7 +130,7 @@ def _maker(
     if limit.kind in at_once:
         return at_once[limit.kind](solution, results, limit)
     if limit.kind == LimitKind.STEEL:
-        return members.steel_of(solution, results, limit, study.tell)
+        return members.steel_of(solution, results, limit, withheld(study, solution, results), study.tell)
     if limit.kind == LimitKind.STABILITY:
         return lambda of: _critical(study, solution, results)
     each = {
@@ -171,7 +172,54 @@ def checked_members(study: Study, members: Sequence[int]) -> tuple[Solution, Che
     left = [r for r in results if r not in solution.failed]
     lost = [r for r in results if r in solution.failed]
     found = check_members(solution, left, rule, np.array(sorted(members), np.intp), study.tell)
-    return solution, replace(found, failed=lost), list(notes)
+    why = withheld(study, solution, left) if any(not words for words in found.lost) else ""
+    return solution, replace(found, failed=lost, withheld=why), list(notes)
+
+
+ASD_TIMES = 1.6
+"""AISC 360, C2.1(d): loads of allowable strength design are so many times themselves by second order."""
+
+
+def withheld(study: Study, solution: Solution, results: Sequence[Result]) -> str:
+    """Why steel members cannot pass under results, "" where they can: results of service, strengths held against
+    allowable loads or the other way round, first order where the code asks for second (EN 1993-1-1, 5.2.1; AISC 360,
+    C1), results beyond their critical load."""
+    from .core.answers.sway import swaying
+    from .core.model.words import Design, How, Set, SteelCode
+
+    project, rule = study.project, study.project.steel
+    assert rule is not None
+    aisc = rule.code == SteelCode.AISC
+    design = rule.design if aisc else Design.LRFD
+    why: dict[str, list[str]] = {}
+    for r in results:
+        c = r.combination
+        if c is None or c.set == Set.SERVICE:
+            why.setdefault("a load case or a combination of service is no factored load", []).append(r.name)
+        elif c.design not in (None, design):
+            words = f"{design} strengths are no match for combinations of {c.design}"
+            why.setdefault(f"{words}: state steel.under, or steel.design", []).append(r.name)
+        elif aisc and design == Design.ASD and project.is_second_order(c) and c.second_order_at < ASD_TIMES - 1e-9:
+            words = "AISC 360, C2.1(d), asks for 1.6 times the loads by second order: second_order_at = 1.6"
+            why.setdefault(words, []).append(r.name)
+    plain = [r for r, how in zip(results, solution.how(results), strict=True) if how != How.SECOND_ORDER]
+    plain = [r for r in plain if r.combination is not None and not r.moving and not r.free]
+    bound = AISC_FIRST if aisc else EN_FIRST
+    found = swaying(study.prepared_as(solution), plain, bound, aisc, study.tell) if plain else None
+    if found is not None:
+        clause = "AISC 360, C1, asks for second order" if aisc else "EN 1993-1-1, 5.2.1, asks for second order"
+        if found.factor:
+            lowest = min(found.factor.values())
+            words = f"{clause}: alpha_cr is down to {lowest:.3g}, below {bound:g}"
+            why.setdefault(f"{words}; second_order in [project]", []).extend(r.name for r in found.factor)
+        if found.beyond:
+            why.setdefault("beyond the critical load: alpha_cr is below 1", []).extend(r.name for r in found.beyond)
+    return "; ".join(f"{listed(names, 3)}: {words}" for words, names in why.items())
+
+
+EN_FIRST, AISC_FIRST = 10.0, 50.0
+"""First order will do from this critical factor on: of the frame (EN 1993-1-1, 5.2.1(3)); of the frame and every member
+in it, second order adds less than 2 % then (AISC 360, C1, with B1 and B2 of appendix 8)."""
 
 
 def explained(study: Study, outcome: Outcome) -> list[Why]:

@@ -22,7 +22,7 @@ from .core.catalogue.catalogue import find_section
 from .core.model.frame import Section
 from .core.model.project import Project
 from .core.model.telling import Tell, quiet
-from .core.model.words import Holds
+from .core.model.words import Holds, LimitKind
 from .files.reader import NONE_GIVEN, Reading, read_model
 from .judging import checked_members, judged
 from .study import ModelError, NothingMeant, Study
@@ -99,6 +99,15 @@ def with_sections(reading: Reading, families: Sequence[str], choice: Choice) -> 
     return replace(reading, project=replace(reading.project, members=members))
 
 
+def unchecked_families(project: Project, families: Sequence[str]) -> list[str]:
+    """Families with a member that neither [steel] nor a limit on members is about: nothing would say that it fails."""
+    checked = set(project.steel.on) if project.steel is not None else set()
+    on_members = (LimitKind.FORCE, LimitKind.STRESS, LimitKind.DEFLECTION, LimitKind.STEEL)
+    checked |= {m for limit in project.limits if limit.kind in on_members for m in limit.on}
+    loose = {one.family for m, one in enumerate(project.members) if m not in checked}
+    return [f for f in families if f in loose]
+
+
 def masses(reading: Reading, families: Sequence[str]) -> tuple[float, float]:
     """Of the members of some families, and of all [kg]."""
     project = reading.project
@@ -119,21 +128,26 @@ def trial(reading: Reading, path: Path, families: Sequence[str], choice: Choice)
     fails = [False] * len(families)
     try:
         if study.project.steel is not None:
-            members = [i for i in study.project.steel.on if study.project.members[i].family in families]
-            if members:
+            members = sorted(study.project.steel.on)
+            if members:  # all of them: another section of one family moves forces to others
                 _, checked, _ = checked_members(study, members)
-                m = int(checked.use.max(axis=1).argmax())
+                family = [study.project.members[m].family for m in members]
+                own = np.array([f in families for f in family], bool)
+                m = int(np.where(own, checked.use.max(axis=1), -1.0).argmax())
                 c = checked.worst(m)
-                holds = [checked.holds(k) for k in range(len(members))]
-                for k, one in enumerate(holds):
+                for k, one in enumerate(checked.holds(k) for k in range(len(members))):
                     if one in (Holds.FAILS, Holds.UNANSWERED):
-                        fails[families.index(study.project.members[members[k]].family)] = True
-                passes &= not any(fails) and not checked.failed
+                        passes = False
+                        if own[k]:
+                            fails[families.index(family[k])] = True
+                passes &= not checked.failed
                 name = study.project.members[checked.members[m]].name
                 case = checked.results[int(checked.result[m, c])].name if checked.results else ""
                 found = replace(found, used=float(checked.use[m, c]), check=checked.checks[c], member=name, case=case)
-        if study.project.limits:
-            verdict = judged(study)
+        steel = study.project.steel
+        limits = [x.name for x in study.project.limits if steel is None or x.place != steel.place]
+        if limits:
+            verdict = judged(study, limits)
             worst = verdict.outcomes[0]
             passes &= not verdict.fails
             found = replace(found, limit=f"{worst.limit.name} {worst.bound.of}", limit_used=float(worst.used))

@@ -12,14 +12,13 @@ if TYPE_CHECKING:
     from ..core.analysis.solution import Solution
     from ..core.verdict.steel.checked import Checked
 
-MOST_FULL = 12
 WORDS = {"fails": "fail", "no answer": "not wholly checked", "near": "near the limit", "passes": "pass"}
 
 
 def options(command: argparse.ArgumentParser) -> None:
     flags.add_model(command)
     flags.add_on(command, "members (default: those of [steel])")
-    command.add_argument("--full", action="store_true", help="the derivation of what governs each of a few members")
+    command.add_argument("--full", action="store_true", help="the derivation of what governs each member")
     command.add_argument("--check", metavar="NAME", help="with --full: the derivation of this check instead")
     flags.add_output(command)
     flags.add_cache(command)
@@ -27,14 +26,16 @@ def options(command: argparse.ArgumentParser) -> None:
 
 def run(arguments: argparse.Namespace) -> int:
     from ..core.verdict.steel.table import members_table
-    from ..show.steel_text import derivations, members_for_eyes
+    from ..show.steel_text import derivation_table, derivations, members_for_eyes
 
     model = common.read(arguments)
     solution, found = checked(model, arguments.on)
     if arguments.full:
-        if len(found.members) > MOST_FULL:
-            raise Refusal(f"--full: a page for each of {len(found.members)} members; name up to {MOST_FULL} with --on")
-        outputs.put_text(derivations(solution, found, _check(found, arguments.check), model.display), arguments.output)
+        check = _check(found, arguments.check)
+        if outputs.style_of(arguments) == "table":
+            outputs.put_text(derivations(solution, found, check, model.display), arguments.output)
+        else:
+            outputs.put(derivation_table(solution, found, check), model, arguments)
     elif arguments.check:
         raise Refusal("--check goes with --full")
     else:

@@ -31,13 +31,17 @@ def options(command: argparse.ArgumentParser) -> None:
 
 def run(arguments: argparse.Namespace) -> int:
     from ..show.progress import bar
-    from ..trying import choices, lighter_left, named_sections, tried
+    from ..trying import choices, lighter_left, named_sections, tried, unchecked_families
 
     arguments.no_cache = True
     model = common.read(arguments)
     families = _families(model, arguments.on)
     if model.project.steel is None and not model.project.limits:
         raise Refusal(f"{model.study.path} has neither [steel] nor [[limits]]: there is nothing to pass")
+    loose = unchecked_families(model.project, families)
+    if loose:
+        raise Refusal(f"--on: nothing checks all of {', '.join(loose)}: put them into steel.on, or under a limit on forces, "
+                      "stresses or deflections; else any section would pass")  # fmt: skip
     if arguments.write and arguments.set:
         raise Refusal("--write with --set: the sections would be chosen for other values than the file has")
     if arguments.runs < 1:

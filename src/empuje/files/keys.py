@@ -11,7 +11,7 @@ from ..core.model.cases import ACTIONS
 from ..core.model.frame import FREEDOMS
 from ..core.model.reduction import CODES
 from ..core.model.rules import USES
-from ..core.model.words import Acts, Carry, Expansion, Made, Order, Set, Stage, Stress
+from ..core.model.words import Acts, Carry, Design, Expansion, Made, Order, Set, Stage, Stress
 from .directions import DIRECTIONS, NORMAL
 from .forms import ABSENT, REQUIRED, Choice, Flag, Form, Key, Names, Quantity, Table, Tables, Text, Written
 from .keys_checks import ACCEPTED, PLAUSIBLE
@@ -435,6 +435,8 @@ RULE_SET = Form("sets.NAME", (
     Key("rules", Tables(RULE), REQUIRED, "its rules"),
     Key("without", ACTIONS_OF, ABSENT, "left out on purpose: a note, no warning", "none"),
     Key("second_order_at", Quantity("number"), 1.0, "by second order, at so many times the loads"),
+    Key("design", Choice.of(Design), Design.LRFD, "whether strengths are held against its combinations (`LRFD`), or "
+        "allowable strengths (`ASD`)"),
 ))  # fmt: skip
 BY_CASE = Form("factors.NAME", tuple(
     Key(word, Quantity("number"), ABSENT, "its factor") for word in dict.fromkeys((*USES, *ACTIONS))

@@ -17,6 +17,7 @@ from collections.abc import Sequence
 from ..core.model.findings import did_you_mean, listed
 from ..core.model.frame import Diaphragm
 from ..core.model.limits import COMPONENTS, Bound, Limit
+from ..core.model.steel import SteelRule
 from ..core.model.words import LimitKind, Reference
 from .entry import Entry, shown
 from .keys_limits import AT_LEAST, AT_MOST, SHARES, read_as
@@ -66,6 +67,9 @@ def read_limits(
                         'add [steel] with code = "EN 1993-1-1"', "check")  # fmt: skip
         if name is not None and name in taken:
             entry.error("name-clash", f"two limits are called {name}", "rename one of them", "name")
+        if kind == LimitKind.STEEL and any(b.most == math.inf for b in bounds):
+            entry.error("bad-bound", f"{entry.what}.used = {shown(entry.data.get('used'))}: a share that is used is "
+                        "bounded from above", 'write "<= 1"', "used")  # fmt: skip
         if name is None or under is None:
             continue
         taken.add(name)
@@ -75,6 +79,22 @@ def read_limits(
         out.append(Limit(name, kind, tuple(under), tuple(bounds), entry.place, on, on_floors, warn_at, against, span,
                          fibre, levels, mean))  # fmt: skip
     return out
+
+
+def implied_limit(steel: SteelRule | None, limits: Sequence[Limit]) -> list[Limit]:
+    """The limit that [steel] is by itself, on those of its members that no limit of the model is about."""
+    if steel is None:
+        return []
+    asked = {m for limit in limits if limit.kind == LimitKind.STEEL for m in limit.on}
+    left = tuple(m for m in steel.on if m not in asked)
+    taken = {limit.name for limit in limits}
+    name = next(
+        n for n in ("steel members", "steel members by [steel]", f"steel members {len(taken)}") if n not in taken
+    )
+    bound = Bound("used", -math.inf, 1.0, False, "<= 1")
+    return (
+        [Limit(name, LimitKind.STEEL, steel.under, (bound,), steel.place, left, warn_at=steel.warn_at)] if left else []
+    )
 
 
 def _on(

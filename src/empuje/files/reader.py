@@ -34,7 +34,7 @@ from .entry import Entry, Notes, refuse_control_characters
 from .floors import read_floors
 from .includes import UnusableFile, join_included, parsed
 from .keys import ANALYSIS, MODEL
-from .limits import read_limits
+from .limits import implied_limit, read_limits
 from .loading import read_cases, read_loads
 from .makers.every import read_makers
 from .members import Family, members_of, read_families, read_members, refuse_bad_lengths, say_empty
@@ -177,6 +177,7 @@ def read_text(text: str, file: str, folder: Path | None = None, given: Mapping[s
     reduction = read_reduction(model, cases, names)
     limits = read_limits(model, names, grounds, diaphragms, book.lines.get("z", {}), plane)
     steel = read_steel(model, names)
+    limits += implied_limit(steel, limits)
     say_unused(model)
     parts.say_unused(model)
     units = (notes.units.force, notes.units.length)

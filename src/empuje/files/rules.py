@@ -13,7 +13,7 @@ from ..core.combine.expression import ExpressionError, parse_rule
 from ..core.model.cases import ACTIONS
 from ..core.model.findings import did_you_mean
 from ..core.model.rules import BY_USE, USES, Leading, Options, Rule, RuleSet, Symbol
-from ..core.model.words import Set
+from ..core.model.words import Design, Set
 from .entry import Entry, Notes, refuse_control_characters, shown
 from .keys import RULE_FILE
 from .toml_text import parse
@@ -77,6 +77,7 @@ def read_rule_text(text: str, file: str, given: Given) -> tuple[list[RuleSet], N
                 tuple(asked),
                 _actions(entry, "without") if entry.has("without") else (),
                 entry.quantity("second_order_at") or 1.0,
+                Design(entry.word("design", Design) or Design.LRFD),
             )
         )
     return out, notes

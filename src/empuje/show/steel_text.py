@@ -8,7 +8,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from ..core.analysis.solution import Solution
-from ..core.answers.table import Table
+from ..core.answers.table import Column, Table
 from ..core.model.loads import Step
 from ..core.verdict.steel.checked import Checked, derivation
 from .display import Display
@@ -51,7 +51,7 @@ def derivations(solution: Solution, found: Checked, check: int | None, display: 
         if c < found.code.of_section:
             place = f"at x = {found.x[m, c] * factor:.3f} {unit}"
         else:
-            k = int(found.stretch[m, c])
+            k = max(int(found.stretch[m, c]), int(np.searchsorted(found.lengths.member, index)))
             a, b = found.lengths.x0[k] * factor, found.lengths.x1[k] * factor
             place = f"between x = {a:.3f} and {b:.3f} {unit}"
         head = f"{member.name}, {member.section.name}, {member.material.name}: {name} uses {used:.3f}"
@@ -60,6 +60,27 @@ def derivations(solution: Solution, found: Checked, check: int | None, display: 
         lines.append(aligned(["symbol", "value", "from", "clause"], rows, [False, True, False, False], display.width))
         out.append("\n".join(lines))
     return "\n".join(out)
+
+
+def derivation_table(solution: Solution, found: Checked, check: int | None) -> Table:
+    """The steps of what governs each member, or of one check, in SI, a row each."""
+    rows: list[tuple[str, str, Step]] = []
+    for m, index in enumerate(found.members.tolist()):
+        name = solution.project.members[index].name
+        if found.lost[m]:
+            rows.append((name, "", Step("not checked", found.lost[m], math.nan, "")))
+            continue
+        c = found.worst(m) if check is None else check
+        rows += [(name, found.checks[c], step) for step in derivation(solution, found, m, c)]
+    return Table("derivations", (
+        Column("member", "text", [name for name, _, _ in rows]),
+        Column("check", "text", [check for _, check, _ in rows]),
+        Column("symbol", "text", [s.symbol for _, _, s in rows]),
+        Column("value", "number", np.array([s.value for _, _, s in rows], float)),
+        Column("unit", "text", [s.unit.split()[0] if s.unit else "" for _, _, s in rows]),
+        Column("from", "text", [s.formula for _, _, s in rows]),
+        Column("clause", "text", [s.clause for _, _, s in rows]),
+    ))  # fmt: skip
 
 
 def _row(step: Step, display: Display) -> list[str]:

@@ -79,6 +79,7 @@ def expand(
             Combination(
                 "", factors, rules.set, place, source, tuple(n for n, _ in factors if n in free), rules.second_order_at,
                 rule.id, stem, named, tuple(c.name for c, _ in whole if c.name in less), rule_sets=(rules.name,),
+                design=rules.design,
             ).called_after_its_cases()
         )  # fmt: skip
     return out

@@ -6,7 +6,7 @@ from collections.abc import Collection, Mapping
 from dataclasses import dataclass, replace
 
 from .findings import Place
-from .words import Stage
+from .words import Design, Stage
 
 ACTIONS = (
     "dead", "live", "roof live", "snow", "rain", "wind", "seismic", "thermal", "settlement", "prestress", "soil",
@@ -80,6 +80,7 @@ class Combination:
     rule_sets: tuple[str, ...] = ()
     mix_in: tuple[str, ...] = ()
     code: str = ""
+    design: Design | None = None
 
     def called_after_its_cases(self, absent: Collection[str] = ()) -> Combination:
         """The same with the name its stem and its named cases give it, less those that are absent."""

@@ -12,6 +12,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
+from .words import Design
+
 
 @dataclass(frozen=True, slots=True)
 class Term:
@@ -87,6 +89,7 @@ class RuleSet:
     values: numbers with a name, as they were used; asked: those that decide safety and were not given
     lean: whether cases that lean go with it; without: actions that the code leaves out of it
     second_order_at: by second order its combinations are analysed at so many times their loads
+    design: whether strengths or allowable strengths are held against its combinations
     """
 
     name: str
@@ -102,3 +105,4 @@ class RuleSet:
     asked: tuple[str, ...] = ()
     without: tuple[str, ...] = ()
     second_order_at: float = 1.0
+    design: Design = Design.LRFD

@@ -112,8 +112,9 @@ def stresses_of(solution: Solution, results: Results, limit: Limit) -> Of:
     return of
 
 
-def steel_of(solution: Solution, results: Results, limit: Limit, tell: Tell = quiet) -> Of:
-    """The greatest share that a limit's steel members use of any resistance; what is not checked is lost."""
+def steel_of(solution: Solution, results: Results, limit: Limit, withheld: str = "", tell: Tell = quiet) -> Of:
+    """The greatest share that a limit's steel members use of any resistance; what is not checked is lost, and so is
+    every member where a pass is `withheld` for a reason."""
     project = solution.project
     assert project.steel is not None
     try:
@@ -127,6 +128,8 @@ def steel_of(solution: Solution, results: Results, limit: Limit, tell: Tell = qu
     lost = [(names[m], found.lost[m]) for m in range(len(names)) if found.lost[m]]
     lost += [(names[m], f"{words} is not checked") for m in known for words in dict.fromkeys(found.partly[m])
              if words != WARPING]  # fmt: skip
+    if withheld:
+        lost.insert(0, ("steel members", withheld))
     place = [f"{names[m]}, {found.checks[worst[m]]}" for m in known]
     value = np.array([[0.0, found.use[m, worst[m]]] for m in known]).reshape(-1, 2)
     x = np.array([[found.x[m, worst[m]]] * 2 for m in known]).reshape(-1, 2)

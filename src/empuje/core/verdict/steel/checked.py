@@ -52,7 +52,7 @@ class Checked:
     results) form, on which stretch (-1: none).
 
     `lost`: why a member was not checked, or ""; `partly`: what of it was not. `failed`: results without an answer,
-    under which nothing was checked.
+    under which nothing was checked. `withheld`: why no member may pass, whatever it uses, or "".
     """
 
     rule: SteelRule
@@ -70,6 +70,7 @@ class Checked:
     lengths: Lengths
     lines: Lines
     failed: Sequence[Result] = ()
+    withheld: str = ""
 
     @property
     def checks(self) -> tuple[str, ...]:
@@ -85,7 +86,7 @@ class Checked:
         used = float(self.use[m].max(initial=0.0))
         if used > 1 + 1e-9:
             return Holds.FAILS
-        if self.lost[m] or any(words != NOT_CHECKED["warps"] for words in self.partly[m]):
+        if self.withheld or self.lost[m] or any(words != NOT_CHECKED["warps"] for words in self.partly[m]):
             return Holds.UNANSWERED
         return Holds.NEAR if used >= self.rule.warn_at else Holds.PASSES
 
@@ -191,7 +192,8 @@ def derivation(solution: Solution, checked: Checked, m: int, check: int) -> list
             steps.say(f"{name},Ed", value, "there", "N m" if name[0] in "TM" else "N")
         code.section(s, f_y, EG, forces, steps.say)
         return _ended(steps, checked, m, check)
-    one = checked.lengths.rows(np.array([checked.stretch[m, check]]))
+    # What uses nothing was found on no stretch: the first one shows so.
+    one = checked.lengths.rows(np.array([max(int(checked.stretch[m, check]), int(rows[0]))]))
     of_row = _rows(solution, checked.lines, np.array([member]), pieces, one, checked.weights[:, [k]])
     code.member(s, f_y, EG, one, on_stretches(of_row, extremes_of(of_row), one), steps.say)
     return _ended(steps, checked, m, check)

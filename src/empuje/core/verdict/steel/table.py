@@ -22,6 +22,8 @@ def members_table(project: Project, found: Checked) -> Table:
         found.lost[k] or ("not checked: " + ", ".join(dict.fromkeys(found.partly[k])) if found.partly[k] else "")
         for k in range(m)
     ]
+    if found.withheld:
+        left_out = ["; ".join(filter(None, (words, f"no pass: {found.withheld}"))) for words in left_out]
     table = Table(
         "steel-members",
         (
