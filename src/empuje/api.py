@@ -213,7 +213,9 @@ class Model(_Asking):
         lost = prepared.solution.no_answer(asked)
         if lost:
             raise ModelError(lost)
-        return self._frame(buckling.stability_table(self._study.stability(asked, shapes), prepared.solution))
+        asked = self._study.with_worst_patterns(asked)
+        solution = self._study.prepared.solution
+        return self._frame(buckling.stability_table(self._study.stability(asked, shapes), solution))
 
     def storeys(self) -> pd.DataFrame:
         """Centres of mass and rigidity, and stiffness, of rigid floors. Raises ValueError where there are none."""

@@ -144,15 +144,22 @@ def _critical(study: Study, solution: Solution, results: Sequence[Result]) -> Fo
     """The lowest critical load factor of results; infinite where nothing buckles."""
     import numpy as np
 
+    from .core.answers.patterns import TooMany
     from .core.answers.stability import lowest_critical
     from .core.answers.table import said
-    from .core.verdict.found import Found
+    from .core.model.words import How
+    from .core.verdict.found import Found, nothing
 
-    lowest = lowest_critical(study.prepared, list(results), study.tell)
+    try:
+        lowest = lowest_critical(study.prepared, list(results), study.tell)
+    except TooMany as error:
+        return nothing([("the frame", f"{error}: too many to look at one by one")])
     value = np.inf if lowest is None else lowest[1]
     case, how = ("", "")
     if lowest is not None:
-        case, how = lowest[0].name, said(solution.how([lowest[0]])[0], lowest[0].second_order_at)
+        worst = lowest[0]
+        way = How.SUMMED if worst.absent else solution.how([worst])[0]
+        case, how = worst.name, said(way, worst.second_order_at)
     return Found(["the frame"], np.array([[value, value]]), lambda row, side: [(case, how)] * len(row))
 
 

@@ -24,7 +24,7 @@ from .core.model.traffic import Standing, Traffic
 from .core.resolve.resolve import resolve
 from .core.resolve.resolved import Resolved
 from .files.includes import UnusableFile
-from .files.named_positions import NoPosition, position_in, read_standing
+from .files.named_positions import NoPosition, position_in, read_standings
 from .files.quantities import Units
 from .files.reader import NONE_GIVEN, Reading, read_model
 from .files.result_selectors import COMBINATIONS, limits_of_nothing, patterns_named, results_meant
@@ -127,15 +127,15 @@ class Study:
         Raises NothingMeant."""
         for pattern in patterns_named(self.resolved, words):
             self._add(pattern)
-        known = [self._placed_by_name(word) for word in words]
+        known = [name for word in words for name in self._placed_by_name(word)]
         return results_meant(self.resolved, known, mixes)
 
-    def _placed_by_name(self, word: str) -> str:
-        """A word; where it names a position of a traffic, alone or in a combination, that joins the results, and the
-        word is its name there. Raises NothingMeant."""
+    def _placed_by_name(self, word: str) -> list[str]:
+        """A word; where it names positions of a traffic, alone or in a combination, these join the results, and the
+        words are their names there. Raises NothingMeant."""
         parts = position_in(word.removeprefix("!"))
         if parts is None or any(r.name == word for r in self.resolved.results) or not self.resolved.laid:
-            return word
+            return [word]
         head, text = parts
         for r in self.resolved.results:
             for case in r.moving:
@@ -144,12 +144,13 @@ class Study:
                     continue
                 number = next(i for i, t in enumerate(self.project.traffic) if t.case == case)
                 try:
-                    standing = read_standing(laid, number, text, Units(*self.project.units))
+                    standings = read_standings(laid, number, text, Units(*self.project.units))
                 except NoPosition as error:
                     raise NothingMeant(str(error)) from None
                 others = {name: [Standing("", self._number(name), ())] for name in r.moving if name != case}
-                return self.stand_at([r], {case: [standing], **others})[0][0].name
-        return word
+                sign = "!" if word.startswith("!") else ""
+                return [sign + one.name for one in self.stand_at([r], {case: standings, **others})[0]]
+        return [word]
 
     @property
     def placed(self) -> frozenset[str]:
@@ -399,6 +400,21 @@ class Study:
         if key:
             save(key, {name: getattr(found, name) for name in names})
         return found
+
+    def with_worst_patterns(self, results: Results) -> list[Result]:
+        """The results, combinations with cases that may be absent in the pattern nearest to buckling. The results of
+        the study gain these patterns. Raises TooMany where there are too many to look at."""
+        from .core.answers.stability import lowest_critical
+
+        out: list[Result] = []
+        for r in results:
+            found = lowest_critical(self.prepared, [r], self.tell) if r.free else None
+            if found is None or not found[0].absent:
+                out.append(r)
+                continue
+            self._add(found[0])
+            out.append(self.resolved.results[-1])
+        return out
 
     def checked(self, deep: bool) -> Checked:
         """Whether the frame stands and balances under every result; of second order by first order alone, unless

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 
-from . import NOT_MET, common, flags, outputs, saying
+from . import NOT_MET, Refusal, common, flags, outputs, saying
 
 
 def options(command: argparse.ArgumentParser) -> None:
@@ -18,6 +18,7 @@ def options(command: argparse.ArgumentParser) -> None:
 
 
 def run(arguments: argparse.Namespace) -> int:
+    from ..core.answers.patterns import TooMany
     from ..core.answers.stability import ENOUGH, MOST_GROWTH, stability_table
 
     flags.refuse_shapes(arguments.shapes, "--shapes")
@@ -25,6 +26,11 @@ def run(arguments: argparse.Namespace) -> int:
     results = common.stand(model, model.under_combinations(arguments.under, mixes=True))
     prepared = common.prepare(model)
     standing = common.standing(model, prepared.solution, results)
+    try:
+        standing = model.study.with_worst_patterns(standing)
+    except TooMany as error:
+        raise Refusal(f"--under: {error}: too many to look at one by one; name a pattern of it") from None
+    prepared = common.prepare(model)
     found = common.watched(model.study, lambda: model.study.stability(standing, arguments.shapes))
     outputs.put(stability_table(found, prepared.solution), model, arguments)
     saying.say(

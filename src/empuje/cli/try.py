@@ -40,8 +40,8 @@ def run(arguments: argparse.Namespace) -> int:
         raise Refusal(f"{model.study.path} has neither [steel] nor [[limits]]: there is nothing to pass")
     loose = unchecked_families(model.project, families)
     if loose:
-        raise Refusal(f"--on: nothing checks all of {', '.join(loose)}: put them into steel.on, or under a limit on forces, "
-                      "stresses or deflections; else any section would pass")  # fmt: skip
+        raise Refusal(f"--on: nothing checks all of {', '.join(loose)}: put them into steel.on, or under a limit on "
+                      "forces, stresses or deflections; else any section would pass")  # fmt: skip
     if arguments.write and arguments.set:
         raise Refusal("--write with --set: the sections would be chosen for other values than the file has")
     if arguments.runs < 1:

@@ -11,7 +11,7 @@ from ..core.model.cases import ACTIONS
 from ..core.model.frame import FREEDOMS
 from ..core.model.reduction import CODES
 from ..core.model.rules import USES
-from ..core.model.words import Acts, Carry, Design, Expansion, Made, Order, Set, Stage, Stress
+from ..core.model.words import Acts, Carry, Design, Expansion, Level, Made, Order, Set, Stage, Stress
 from .directions import DIRECTIONS, NORMAL
 from .forms import ABSENT, REQUIRED, Choice, Flag, Form, Key, Names, Quantity, Table, Tables, Text, Written
 from .keys_checks import ACCEPTED, PLAUSIBLE
@@ -246,6 +246,9 @@ CASE = Form("cases.NAME", (
     Key("dir", Choice(LEVEL_WAYS), REQUIRED, "where a lean goes", "required with `lean`"),
     Key("use", Choice(USES), ABSENT, "what a floor with live load is for, which sets its factors in "
         "codes", "storage, with a warning"),
+    Key("level", Choice.of(Level), ABSENT, "at which level loads of wind, snow or earthquakes are: `strength` as ASCE "
+        "7 and AS/NZS 1170 give wind, `characteristic` as EN 1991 does; rules that take them at another are a warning",
+        "that of [wind]"),
     Key("reversible", Flag(), False, "the case may also act the other way"),
     Key("along", Choice(WAYS), ABSENT, "the direction it acts in: a lean goes with it that way, and seismic cases "
         "along x and y go crosswise; a seismic case along `+z` or `-z` goes with both", "in none"),
@@ -428,6 +431,9 @@ RULE = Form("sets.NAME.rules", (
     Key("needs", SYMBOLS, ABSENT, "without such a case it is passed over", "none"),
     Key("always", SYMBOLS, ABSENT, "never left out of it", "none"),
 ))  # fmt: skip
+LEVELS = Form("levels", tuple(
+    Key(action, Choice.of(Level), ABSENT, f"of {action} loads") for action in ("wind", "snow", "seismic")
+))  # fmt: skip
 RULE_SET = Form("sets.NAME", (
     Key("set", Choice.of(Set), REQUIRED, "what it is for"),
     Key("lean", Flag(), False, "each combination goes with a lean: the one its directed case acts along, or each in "
@@ -435,6 +441,7 @@ RULE_SET = Form("sets.NAME", (
     Key("rules", Tables(RULE), REQUIRED, "its rules"),
     Key("without", ACTIONS_OF, ABSENT, "left out on purpose: a note, no warning", "none"),
     Key("second_order_at", Quantity("number"), 1.0, "by second order, at so many times the loads"),
+    Key("levels", Table(LEVELS), ABSENT, "where its loads are at another level than those of the code", "as there"),
     Key("design", Choice.of(Design), Design.LRFD, "whether strengths are held against its combinations (`LRFD`), or "
         "allowable strengths (`ASD`)"),
 ))  # fmt: skip
@@ -449,5 +456,6 @@ RULE_FILE = Form("rule file", (
     Key("factors", Table(Form("factors", each=Table(BY_CASE))), ABSENT, "factors that differ by use or action"),
     Key("heavy", Table(Form("heavy", each=Table(HEAVY))), ABSENT, "factors for heavy live loads, by the name of a "
         "factor"),
+    Key("levels", Table(LEVELS), ABSENT, "at which level it takes loads: a case at another one is a warning"),
     Key("sets", Table(Form("sets", each=Table(RULE_SET))), ABSENT, "sets of rules"),
 ))  # fmt: skip

@@ -11,7 +11,7 @@ from ..core.model.frame import ON_LINE_TOLERANCE
 from ..core.model.loads import DescribedLoad, Direction, LineLoad, NodeLoad, PointLoad, Position, Strain
 from ..core.model.rules import BY_USE
 from ..core.model.surfaces import SurfaceLoad
-from ..core.model.words import Stage
+from ..core.model.words import Level, Stage
 from .combining import RESERVED
 from .directions import DIRECTIONS, read_direction
 from .entry import Entry, shown
@@ -28,8 +28,9 @@ CASE_NAME = re.compile(r"[^\W\d]\w*")
 KINDS = ("line", "force", "moment", "warm", "misfit")
 STRAINS = ("warm", "gradient_y", "gradient_z", "misfit")
 MOST_LEAN = 0.2
-SETTINGS = ("use", "reversible", "along", "together", "one_of", "pattern", "stage", "total")
+SETTINGS = ("use", "reversible", "along", "together", "one_of", "pattern", "stage", "total", "level")
 """What the rules of codes ask about a case."""
+LEVELLED = ("wind", "snow", "seismic")
 
 
 def read_cases(model: Entry, names: Names, plane: bool) -> list[Case]:
@@ -79,6 +80,10 @@ def _settings(entry: Entry, action: str, plane: bool) -> dict[str, Any]:
         out[key] = (entry.text(key, words) or "") if entry.has(key) else ""
     out["expected"] = entry.quantity("total") if entry.has("total") else None
     out["stage"] = (entry.word("stage", Stage) or Stage.ANY) if entry.has("stage") else Stage.ANY
+    out["level"] = entry.word("level", Level) if entry.has("level") else None
+    if out["level"] and action not in LEVELLED:
+        entry.error("wrong-key", f"{entry.what} has a level, but is {action}",
+                    "only wind, snow and seismic loads have one", "level")  # fmt: skip
     if out["use"] and action not in BY_USE:
         entry.error(
             "wrong-key", f"{entry.what} has a use, but is {action}", "only floors with live load have one", "use"

@@ -6,6 +6,8 @@ CASE@[wayN_][vehicle_]LENGTH[.back][.braking|.starting][.left|.right][.gapsA_B..
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
+from itertools import product
 
 from ..core.actions.traffic.laid import Laid
 from ..core.actions.traffic.standings import AND
@@ -31,30 +33,59 @@ def position_in(word: str) -> tuple[str, str] | None:
     return (head, tail) if at and head and tail else None
 
 
-def read_standing(laid: Laid, number: int, text: str, units: Units) -> Standing:
-    """The position of a traffic, the number-th of its project, that a text says. Raises NoPosition."""
-    return Standing("", number, tuple(_spot(laid, part, units) for part in text.split(AND)))
+def read_standings(laid: Laid, number: int, text: str, units: Units) -> list[Standing]:
+    """The positions of a traffic, the number-th of its project, that a text says: where it does not say which way,
+    vehicle, heading, or sign of horizontal forces, all there are. Raises NoPosition."""
+    each = [_spots(laid, part, units) for part in text.split(AND)]
+    return [Standing("", number, spots) for spots in product(*each)]
 
 
-def _spot(laid: Laid, text: str, units: Units) -> Spot:
+def _spots(laid: Laid, text: str, units: Units) -> list[Spot]:
+    """Every spot that a text may mean."""
+    found: list[Spot] = []
+    wrong: NoPosition | None = None
+    for way, vehicle, heading, brake, side in product(*_choices(laid, text)):
+        try:
+            found.append(_spot(laid, text, units, way, vehicle, heading, brake, side))
+        except NoPosition as error:
+            wrong = wrong or error
+    if not found and wrong is not None:
+        raise wrong
+    return list(dict.fromkeys(found))
+
+
+def _choices(laid: Laid, text: str) -> tuple[Sequence[int], ...]:
+    """Ways, vehicles, headings, signs of braking and of side forces that a text leaves open, or the one it says."""
     traffic = laid.traffic
     match = POSITION.fullmatch(text.strip())
     if match is None:
         raise NoPosition(f"{traffic.case}@{text} is no position: write {traffic.case}@2.5m, or @2.5m.back")
+    if match["way"] and not 0 < int(match["way"]) <= len(traffic.ways):
+        raise NoPosition(f"{traffic.case} has {len(traffic.ways)} ways")
+    names = [v.name.replace(" ", "-") for v in traffic.vehicles]
+    if match["vehicle"] and match["vehicle"] not in names:
+        raise NoPosition(f"{traffic.case} has no vehicle {match['vehicle']}; it has {', '.join(names)}")
+    ways = [int(match["way"]) - 1] if match["way"] else range(len(traffic.ways))
+    vehicles = [names.index(match["vehicle"])] if match["vehicle"] else range(len(names))
+    backward = match["back"] or traffic.heading == Heading.BACKWARD
+    headings = [-1] if backward else [1, -1] if traffic.heading == Heading.BOTH else [1]
+    brakes = [{".braking": 1, ".starting": -1}[match["brake"]]] if match["brake"] else [1, -1]
+    sides = [{".left": 1, ".right": -1}[match["side"]]] if match["side"] else [1, -1]
+    return ways, vehicles, headings, brakes, sides
+
+
+def _spot(
+    laid: Laid, text: str, units: Units, way: int, vehicle: int, heading: int, brake: int, side: int
+) -> Spot:  # fmt: skip
+    traffic = laid.traffic
+    match = POSITION.fullmatch(text.strip())
+    assert match is not None
     unit, metres = traffic.unit
     try:
         at = match["at"].strip()
         t = units.read(at if re.search("[A-Za-z]", at) else float(at), "length")
     except (QuantityError, ValueError) as error:
         raise NoPosition(f"{traffic.case}@{text}: {error}") from None
-    way = int(match["way"] or 1) - 1
-    if way >= len(traffic.ways):
-        raise NoPosition(f"{traffic.case} has {len(traffic.ways)} ways")
-    names = [v.name.replace(" ", "-") for v in traffic.vehicles]
-    if match["vehicle"] and match["vehicle"] not in names:
-        raise NoPosition(f"{traffic.case} has no vehicle {match['vehicle']}; it has {', '.join(names)}")
-    vehicle = names.index(match["vehicle"]) if match["vehicle"] else 0
-    heading = -1 if match["back"] or traffic.heading == Heading.BACKWARD else 1
     own = traffic.vehicles[vehicle]
     length = laid.ways[way].length
     ranges = gap_ranges(traffic, own, length)
@@ -64,8 +95,7 @@ def _spot(laid: Laid, text: str, units: Units) -> Spot:
         if len(stated) != len(gaps):
             raise NoPosition(f"{traffic.case}: {own.name} has {len(gaps)} distances between axles")
         gaps = [min(max(g, low), high) for g, (low, high) in zip(stated, ranges, strict=True)]
-    brake = {".braking": 1, ".starting": -1}.get(match["brake"] or "", 1 if own.along else 0)
-    side = {".left": 1, ".right": -1}.get(match["side"] or "", 1 if own.across else 0)
+    brake, side = brake if own.along else 0, side if own.across else 0
     lanes = tuple((float(a) * metres, min(float(b) * metres, length)) for a, b in LANE.findall(match["lanes"] or ""))
     if not -1e-6 <= t <= length + sum(gaps) + 1e-6 and not lanes:
         far = (length + sum(gaps)) / metres

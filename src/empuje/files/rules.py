@@ -13,7 +13,7 @@ from ..core.combine.expression import ExpressionError, parse_rule
 from ..core.model.cases import ACTIONS
 from ..core.model.findings import did_you_mean
 from ..core.model.rules import BY_USE, USES, Leading, Options, Rule, RuleSet, Symbol
-from ..core.model.words import Design, Set
+from ..core.model.words import Design, Level, Set
 from .entry import Entry, Notes, refuse_control_characters, shown
 from .keys import RULE_FILE
 from .toml_text import parse
@@ -56,6 +56,7 @@ def read_rule_text(text: str, file: str, given: Given) -> tuple[list[RuleSet], N
             asked.append(name)
     by_case = {name: _factors(entry, given.factors.get(name, {})) for name, entry in top.child("factors").children()}
     heavy = dict(_heavy(name, entry) for name, entry in top.child("heavy").children())
+    levels = _levels(top)
     out = []
     for purpose, entry in top.child("sets").children():
         entry.known()
@@ -78,9 +79,18 @@ def read_rule_text(text: str, file: str, given: Given) -> tuple[list[RuleSet], N
                 _actions(entry, "without") if entry.has("without") else (),
                 entry.quantity("second_order_at") or 1.0,
                 Design(entry.word("design", Design) or Design.LRFD),
+                {**levels, **_levels(entry)},
             )
         )
     return out, notes
+
+
+def _levels(entry: Entry) -> dict[str, Level]:
+    """At which level loads of wind, snow and earthquakes are taken."""
+    if not entry.has("levels"):
+        return {}
+    table = entry.child("levels").known()
+    return {action: Level(word) for action in table.data if (word := table.word(action, Level))}
 
 
 class Given:

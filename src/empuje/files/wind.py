@@ -18,7 +18,7 @@ from ..core.actions.wind.cases.variants import Kinds, cases_of, kept, suffix, ti
 from ..core.model.cases import Case
 from ..core.model.findings import did_you_mean, listed
 from ..core.model.wind import Heading, Hill, WindCase, WindRule
-from ..core.model.words import Enclosure, Flow, Rise, Upward, WindCode
+from ..core.model.words import Enclosure, Flow, Level, Rise, Upward, WindCode
 from .directions import DIRECTIONS
 from .entry import Entry, shown
 from .keys_wind import COMMON, OF_ASCE, OF_EN
@@ -276,7 +276,8 @@ def _cases(
         place = rule.headings[case.headings[0]].place
         told = title(case, [rule.headings[i].text for i in case.headings], kinds)
         along = _along(rule.headings[case.headings[0]]) if len(case.headings) == 1 else ""
-        cases.append(Case(case.name, "wind", told, 0.0, place, along=along))
+        level = Level.CHARACTERISTIC if rule.code == WindCode.EN else Level.STRENGTH
+        cases.append(Case(case.name, "wind", told, 0.0, place, along=along, level=level))
     return made, cases
 
 

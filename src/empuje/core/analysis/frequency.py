@@ -1,18 +1,19 @@
 """The lowest natural frequencies of a frame that sways: K x = w^2 M x with the masses at its nodes, moving level.
 
 M: vertical loads of given cases over g, of every element brought to its two ends by the lever rule
-share of a mode along a way d: (sum of m x . d)^2 / (sum of m x . x  sum of m), of all masses that move along it
+share of a mode along a way d: (sum of m x . d)^2 / (sum of m x . x  sum of m), of all masses that can move along it
 """
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.sparse.linalg import ArpackNoConvergence, LinearOperator, eigsh
 
+from ..model.frame import Node
 from ..model.loads import PlainLoads
 from ..model.project import GRAVITY, Project
 from ..resolve.resolved import Resolved
@@ -32,16 +33,16 @@ FAR = 1e5
 @dataclass(frozen=True)
 class Modes:
     """Frequencies (modes,) [Hz], from the lowest; motions of the nodes (nodes, 2, modes) along x and y, scaled so that
-    sum of m x . x is 1; and the masses (nodes,) [kg]."""
+    sum of m x . x is 1; and the masses (nodes, 2) [kg] that can move along x and along y: none on what holds them."""
 
     frequency: Floats
     shape: Floats
     mass: Floats
 
     def share(self, way: Floats) -> Floats:
-        """Of the mass that each mode moves along a level unit vector (2,)."""
-        moved = np.einsum("n,nam,a->m", self.mass, self.shape, way)
-        return np.asarray(moved**2 / max(float(self.mass.sum()), NOTHING))
+        """Of the mass that can move along a level unit vector (2,) what each mode moves."""
+        moved = np.einsum("na,nam,a->m", self.mass, self.shape, way)
+        return np.asarray(moved**2 / max(float((self.mass @ way**2).sum()), NOTHING))
 
     def lowest(self, way: Floats) -> float | None:
         """The lowest frequency that sways along a way, None where none of these modes does."""
@@ -125,7 +126,30 @@ def modes(equations: Equations, mass: Floats, count: int = MODES) -> Modes | Non
     u = np.zeros((len(root), len(value)))
     u[some] = vector / root[some][:, None]
     shape = u.reshape(len(mass), 6, -1)[:, :2]
-    return Modes(1 / (2 * np.pi * np.sqrt(value)), shape, mass)
+    there = root.reshape(len(mass), 6)[:, :2] > 0
+    return Modes(1 / (2 * np.pi * np.sqrt(value)), shape, mass[:, None] * there)
+
+
+QUARTERS, MOST_CUT = 4, 1500
+RISES = 0.5
+
+
+def _with_inner_nodes(project: Project) -> Project:
+    """The project with nodes at the quarters of members that rise and have none within them, where few are: a mast in
+    one piece has its masses along it, not half of them on its foot."""
+    has = set(project.nodes_on_members[0].tolist())
+    rising = [
+        m for m, one in enumerate(project.members)
+        if not one.bar and m not in has and abs(float(project.axes[m, 0, 2])) > RISES
+    ]  # fmt: skip
+    if len(rising) > MOST_CUT:
+        return project
+    nodes = [
+        Node(f"{project.members[m].name} {k}/{QUARTERS}",
+             tuple((a + k / QUARTERS * (b - a)).tolist()), project.members[m].place)
+        for m in rising for a, b in [project.xyz[project.ends[m]]] for k in range(1, QUARTERS)
+    ]  # fmt: skip
+    return replace(project, nodes=(*project.nodes, *nodes))
 
 
 def way_frequencies(model: Resolved, ways: Sequence[tuple[float, float]]) -> list[float | None]:
@@ -135,6 +159,6 @@ def way_frequencies(model: Resolved, ways: Sequence[tuple[float, float]]) -> lis
     share = np.zeros(model.load_columns)
     for case, factor in project.mass:
         share[project.case_names.index(case)] += factor
-    equations = build_equations(project)
-    found = modes(equations, masses(project, equations.mesh, model.loads, share))
+    equations = build_equations(_with_inner_nodes(project))
+    found = modes(equations, masses(equations.project, equations.mesh, model.loads, share))
     return [None if found is None else found.lowest(np.array(way)) for way in ways]

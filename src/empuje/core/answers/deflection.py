@@ -84,7 +84,9 @@ def _lying(project: Project, rests: Bearing, m: int) -> list[Stretch]:
         return [_between(project, *ends, 0.0, length)]
     # Along the member, also of seats on other pieces of the same beam.
     origin = body.at(project.xyz[start])
-    seats = sorted(((seat.s - origin) / slope, seat.node) for seat in body.seats)
+    at_folds = {k: body.at(project.xyz[k]) for k in _folds(project, body.members)}
+    places = {**at_folds, **{seat.node: seat.s for seat in body.seats}}
+    seats = sorted(((s - origin) / slope, k) for k, s in places.items())
     reach = [(body.at(project.xyz[k]) - origin) / slope for i in body.members for k in project.ends[i]]
     out = []
     for k, (low, high) in enumerate(pairwise([-np.inf, *(x for x, _ in seats), np.inf])):
@@ -98,6 +100,26 @@ def _lying(project: Project, rests: Bearing, m: int) -> list[Stretch]:
         far = min(reach) if k == 0 else max(reach)
         out.append(Stretch(x0, x1, node, -1, x, x, abs(far - x), f"overhang beyond {project.nodes[node].name}"))
     return out
+
+
+def _folds(project: Project, members: Sequence[int]) -> list[int]:
+    """Nodes at which members of a body fold and one of them is hinged, as rafters are at a ridge: each side deflects
+    against a line of its own there."""
+    there: dict[int, list[tuple[int, int]]] = {}
+    for m in members if len(members) > 1 else ():
+        for end, node in enumerate(project.ends[m].tolist()):
+            there.setdefault(node, []).append((m, end))
+    out = []
+    for node, own in there.items():
+        hinged = any(min(project.members[m].joints[6 * end + 4 : 6 * end + 6]) == 0 for m, end in own)
+        folded = any(abs(float(project.axes[a, 0] @ project.axes[b, 0])) < FOLD for a, _ in own for b, _ in own)
+        if hinged and folded:
+            out.append(node)
+    return out
+
+
+FOLD = 0.9986
+"""Members whose axes have less than this cosine, three degrees, fold."""
 
 
 def deflections(

@@ -13,6 +13,7 @@ from ..analysis.solution import Solution
 from ..analysis.solve import Prepared, cut, with_columns, with_second_order
 from ..model.results import Result, Results, names
 from ..model.telling import Tell, quiet
+from .patterns import listed
 from .table import Column, Table
 
 Floats = NDArray[np.float64]
@@ -22,6 +23,8 @@ ENOUGH, MOST_GROWTH = 10.0, 1.5
 appendix 7)."""
 FARTHEST = 4096.0
 """Factors above this are not looked for."""
+CONSIDERABLY = 0.5
+"""Nodes that sway by this share of the largest sway are looked at."""
 NO_DRIFT = 1e-6
 """Sway below this share of the frame's height is none."""
 
@@ -64,26 +67,35 @@ def stability(prepared: Prepared, results: Results, shapes: int = 1, tell: Tell 
     factors = lowest_factors(equations, first, mix, prepared.parts, shapes, tell).T
     second = with_second_order(prepared, results, tell)
     flat = np.linalg.norm(first.displacement[:nodes, :2] @ mix, axis=1)
-    node = flat.argmax(axis=0)
     at = np.arange(len(results))
+    top = flat.max(axis=0, initial=0.0)
+    then = np.linalg.norm(second.displacement[:nodes, :2] @ second.weights(results), axis=1)
+    # Of the nodes that sway considerably the one whose sway grows most: not the first of several alike.
+    grows = np.where(flat >= CONSIDERABLY * top, then / np.where(flat > 0, flat, 1.0), 0.0)
+    node = np.where(top > 0, grows.argmax(axis=0), flat.argmax(axis=0))
     moved = flat[node, at]
     height = max(float(np.ptp(first.project.xyz[:, 2])), 1e-3)
-    sways = moved > NO_DRIFT * height
-    then = np.linalg.norm(second.displacement[:, :2] @ second.weights(results), axis=1)[node, at]
+    sways = top > NO_DRIFT * height
+    then = then[node, at]
     then = np.where(sways & np.array([r not in second.failed for r in results]), then, np.nan)
     times = np.array([r.second_order_at for r in results])
     return Stability(results, factors, node, np.where(sways, moved, np.nan), then, times)
 
 
 def lowest_critical(prepared: Prepared, results: Results, tell: Tell = quiet) -> tuple[Result, float] | None:
-    """The lowest critical load factor of all these results, and whose it is; None where nothing buckles.
+    """The lowest critical load factor of all these results over all their patterns, and whose it is; None where nothing
+    buckles. Raises TooMany where there are too many patterns.
 
     That of the most pressed result is a bound; whether the others are below so many times their loads is a few
     factorisations, and only what is not is asked for its factor.
     """
     prepared = cut(prepared, results)
     first, equations = prepared.solution, prepared.equations
-    mix = first.weights(results, reduced=False)
+    if any(r.free for r in results):
+        results, mix, _ = listed(first, results)
+        mix[first.reductions] = 0.0
+    else:
+        mix = first.weights(results, reduced=False)
     best: tuple[Result, float] | None = None
 
     def look(asked: Ints) -> None:

@@ -20,6 +20,7 @@ from numpy.typing import NDArray
 from ..analysis.pieces import build_pieces
 from ..analysis.polynomials import value_at
 from ..analysis.solution import Solution
+from ..model.near import together
 from ..model.results import Results
 from .table import Column, Table, how_column
 
@@ -68,12 +69,13 @@ def drifts(solution: Solution, results: Results, levels: Floats) -> tuple[Floats
     """Plan positions (lines, 2), and for each storey the drift (lines, 2, results) [m]; NaN where a line has no node at
     both of its levels. Nodes that second order put on members are none of the model's."""
     project = solution.model.project
-    lines, of = np.unique(np.round(project.xyz[:, :2], 3), axis=0, return_inverse=True)
+    of = together(project.xyz[:, :2], SAME_LEVEL)
+    lines = project.xyz[np.unique(of, return_index=True)[1], :2]
     moved = []
     for level in levels:
         here = np.full((len(lines), 2, len(results)), np.nan)
         at = np.flatnonzero(np.abs(project.xyz[:, 2] - level) < SAME_LEVEL)
-        here[np.asarray(of).ravel()[at]] = solution.displacement[at, :2] @ solution.weights(results)
+        here[of[at]] = solution.displacement[at, :2] @ solution.weights(results)
         moved.append(here)
     return lines, [above - below for below, above in pairwise(moved)]
 

@@ -19,7 +19,9 @@ from numpy.typing import NDArray
 from ..analysis.equations import Equations
 from ..analysis.solve import respond
 from ..model.loads import AtNodes, PlainLoads, Source
+from ..model.near import together
 from ..model.project import Project
+from .storey_cuts import SAME_LEVEL
 from .table import Column, Table
 
 Floats = NDArray[np.float64]
@@ -97,7 +99,8 @@ def _masses(project: Project, loads: PlainLoads, xyz: Floats) -> tuple[Floats, F
     share = np.zeros(len(project.cases) + len(project.lean_pairs))
     for case, factor in project.mass:
         share[project.case_names.index(case)] += factor
-    levels = np.unique(np.round(xyz[:, 2], 3))
+    level = together(xyz[:, 2], SAME_LEVEL)
+    levels = np.sort([xyz[level == k, 2].mean() for k in range(level.max() + 1)])
     ground = float(project.xyz[:, 2].min())
     halves = (np.append(ground, levels[:-1]) + levels) / 2
     for i in range(n):

@@ -322,7 +322,8 @@ def _crosswise(unit: list[list[Case]], symbol: Symbol) -> Iterator[Acting]:
 
 
 def _leans(acting: Acting, leans: Sequence[Case]) -> list[Acting]:
-    """The cases that lean with the first directed case, the way it acts; each in turn where none is directed."""
+    """The cases that lean with the first directed case, the way it acts, the other way round where only one the other
+    way is there; each in turn where none is directed."""
     if not leans:
         return [()]
     for case, factor in acting:
@@ -331,6 +332,6 @@ def _leans(acting: Acting, leans: Sequence[Case]) -> list[Acting]:
         axis = "xy".index(case.along[1])
         way = (1.0 if case.along[0] == "+" else -1.0) * (1.0 if factor > 0 else -1.0)
         same = [c for c in leans if c.toward[axis] * way > 0.5]
-        turned = [c for c in leans if c.reversible and c.toward[axis] * way < -0.5]
+        turned = [c for c in leans if (c.reversible or not same) and c.toward[axis] * way < -0.5]
         return [((c, s),) for c, s in [*((c, 1.0) for c in same), *((c, -1.0) for c in turned)]] or [()]
     return [((c, way),) for c in leans for way in ((1.0, -1.0) if c.reversible else (1.0,))]

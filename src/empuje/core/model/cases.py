@@ -6,11 +6,11 @@ from collections.abc import Collection, Mapping
 from dataclasses import dataclass, replace
 
 from .findings import Place
-from .words import Design, Stage
+from .words import Design, Level, Stage
 
 ACTIONS = (
     "dead", "live", "roof live", "snow", "rain", "wind", "seismic", "thermal", "settlement", "prestress", "soil",
-    "fluid", "moving", "construction",
+    "fluid", "moving", "construction", "accidental",
 )  # fmt: skip
 
 
@@ -46,6 +46,7 @@ class Case:
     moves: bool = False
     stands: bool = False
     expected: float | None = None
+    level: Level | None = None
 
 
 CUSTOM = "custom"

@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
+SAME_WAY = 0.02
+"""Unit vectors that differ by less point the same way: faces of one wall, in its plane or a little off."""
 FEW = 4_000_000
 """Up to so many pairs all are looked at; beyond, a tree is worth its library."""
 
@@ -46,6 +50,33 @@ def on_lines(xyz: Floats, ends: Ints, tolerance: float) -> tuple[Ints, Ints, Flo
     line, point, s = line[inside], point[inside], s[inside]
     order = np.lexsort((s, line))
     return line[order], point[order], s[order]
+
+
+def together(points: Floats | Sequence[Floats], tolerance: float) -> Ints:
+    """Numbers of groups (n,) of points (n, k) that lie within a tolerance of one another, link by link; in the order of
+    the first of each group: the one way to tell what is at the same place, never by rounding.
+
+    >>> together(np.array([[0.0], [5.0], [0.0009], [5.002]]), 1e-3).tolist()
+    [0, 1, 0, 2]
+    """
+    points = np.asarray(points, float).reshape(len(points), -1)
+    if points.shape[1] == 1:
+        order = np.argsort(points[:, 0], kind="stable")
+        label = np.zeros(len(points), np.intp)
+        label[order] = np.cumsum(np.r_[0, np.diff(points[order, 0]) > tolerance][: len(points)])
+    else:
+        from scipy.sparse import coo_matrix
+        from scipy.sparse.csgraph import connected_components
+
+        flat = np.zeros((len(points), 3))
+        flat[:, : points.shape[1]] = points
+        i, j = near_pairs(flat, np.full(len(flat), tolerance), flat)
+        links = coo_matrix((np.ones(len(i)), (i, j)), shape=(len(flat), len(flat)))
+        label = np.asarray(connected_components(links, directed=False)[1], np.intp)
+    first = np.unique(label, return_index=True)[1]
+    rank = np.empty(len(first), np.intp)
+    rank[np.argsort(first)] = np.arange(len(first))
+    return rank[label]
 
 
 def _by_tree(centres: Floats, reach: Floats, points: Floats, more_than: int) -> tuple[Ints, Ints]:

@@ -12,7 +12,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from .words import Design
+from .words import Design, Level
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,6 +90,7 @@ class RuleSet:
     lean: whether cases that lean go with it; without: actions that the code leaves out of it
     second_order_at: by second order its combinations are analysed at so many times their loads
     design: whether strengths or allowable strengths are held against its combinations
+    levels: by action, at which level its loads are taken
     """
 
     name: str
@@ -106,3 +107,4 @@ class RuleSet:
     without: tuple[str, ...] = ()
     second_order_at: float = 1.0
     design: Design = Design.LRFD
+    levels: dict[str, Level] = field(default_factory=dict)

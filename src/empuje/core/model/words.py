@@ -157,6 +157,15 @@ class Stress(Word):
     MISES = "mises"
 
 
+class Level(Word):
+    """What loads a code states: those of the limit state itself, characteristic ones that it still multiplies, or those
+    of serviceability."""
+
+    STRENGTH = "strength"
+    CHARACTERISTIC = "characteristic"
+    SERVICE = "service"
+
+
 class Stance(Word):
     """On which side a decision of the program lies."""
 

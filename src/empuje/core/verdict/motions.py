@@ -21,6 +21,7 @@ from ..answers.storey_cuts import SAME_LEVEL
 from ..answers.table import Kind
 from ..answers.why import Sum
 from ..model.limits import COMPONENTS, Limit
+from ..model.near import together
 from ..model.project import Project
 from ..model.results import Results
 from .found import Found, Rows, lengths, named, nothing, sum_along, sums
@@ -73,11 +74,12 @@ def plumb_lines(project: Project, levels: Sequence[tuple[str, float]]) -> list[t
     rank = np.full(len(project.nodes), -1)
     for k, (_, height) in enumerate(levels):
         rank[np.abs(project.xyz[:, 2] - height) < SAME_LEVEL] = k
-    lines: dict[tuple[float, ...], list[int]] = {}
+    lines: dict[int, list[int]] = {}
     used = {*project.ends.ravel().tolist(), *project.nodes_on_members[1].tolist()}
+    line = together(project.xyz[:, :2], SAME_LEVEL)
     for i in np.argsort(rank, kind="stable").tolist():
         if rank[i] >= 0 and i in used:
-            lines.setdefault(tuple(np.round(project.xyz[i, :2], 3).tolist()), []).append(i)
+            lines.setdefault(int(line[i]), []).append(i)
     return [pair for line in lines.values() for pair in pairwise(line)]
 
 
@@ -95,10 +97,11 @@ def drifts_found(solution: Solution, results: Results, limit: Limit, of: str) ->
         return nothing(bare)
     low, high = np.array(pairs, np.intp).T
     z = project.xyz[:, 2]
-    storey = np.column_stack([z[low], z[high]]).round(3)
     parts = _parts(project, of)
-    groups, of_group = np.unique(storey, axis=0, return_inverse=True)
-    of_group = np.asarray(of_group).ravel()
+    of_group = together(np.column_stack([z[low], z[high]]), SAME_LEVEL)
+    groups = np.array(
+        [[z[low[of_group == g]].mean(), z[high[of_group == g]].mean()] for g in range(of_group.max() + 1)]
+    )
     mean = np.zeros((len(groups), len(pairs)))
     mean[of_group, np.arange(len(pairs))] = 1 / np.bincount(of_group)[of_group]
 

@@ -34,6 +34,7 @@ PARALLEL = 1e-6
 LONGEST_OVERHANG = 3.0
 """An overhang beyond so many times the span behind it is not carried."""
 SAME = 1e-9
+TOUCH = 1e-6
 
 
 @dataclass(frozen=True)
@@ -98,7 +99,7 @@ def deck_strips(
     along = np.delete(members, across, axis=0)[..., 1].ravel()  # these carry nothing, but part the bays
     members = members[across]
     crossing = [members, edges, *more]
-    q = _places(np.concatenate(crossing), along, float(np.ptp(edges.reshape(-1, 2), axis=0).max()))
+    q = _places(np.concatenate(crossing), along)
     low, high = edges[..., 1].min(), edges[..., 1].max()
     q = q[(q >= low - SAME) & (q <= high + SAME)]
     sides = _cut(edges, q)
@@ -127,7 +128,7 @@ def _across(lines: Floats) -> NDArray[np.bool_]:
     return np.asarray(np.abs(step[:, 1]) > PARALLEL * np.linalg.norm(step, axis=1))
 
 
-def _places(lines: Floats, also: Floats, size: float) -> Floats:
+def _places(lines: Floats, also: Floats) -> Floats:
     """Every q at which a line ends or meets another, and some more, once."""
     ends = np.concatenate([lines[..., 1].ravel(), also])
     shapes = shapely.linestrings(lines)
@@ -141,7 +142,7 @@ def _places(lines: Floats, also: Floats, size: float) -> Floats:
     r = (w[meet, 0] * u[meet, 1] - w[meet, 1] * u[meet, 0]) / sine[meet]
     inside = (t > -SAME) & (t < 1 + SAME) & (r > -SAME) & (r < 1 + SAME)
     all_q = np.sort(np.concatenate([ends, (a[meet, 1] + t * u[meet, 1])[inside]]))
-    apart = np.concatenate([[True], np.diff(all_q) > SAME * max(size, 1.0)])
+    apart = np.concatenate([[True], np.diff(all_q) > TOUCH])
     return np.asarray(all_q[apart])
 
 
@@ -150,7 +151,7 @@ def _cut(lines: Floats, q: Floats, slack: float = 0.0) -> Lines:
     ends so little before a slab does still crosses it."""
     p, y = lines[..., 0], lines[..., 1]
     low, high = y.min(axis=1), y.max(axis=1)
-    near = max(slack, SAME * max(float(np.ptp(q)), 1.0)) + SAME
+    near = max(slack, TOUCH)
     first = np.searchsorted(q, low - near)
     stop = np.maximum(np.searchsorted(q, high + near, side="right") - 1, first)
     count = stop - first

@@ -124,10 +124,25 @@ def plane_of(surface: Surface) -> tuple[Outline | None, list[Finding]]:
                          "name its corners in order around it")  # fmt: skip
         if not outer.buffer(FLAT).covers(hole):
             return wrong("bad-outline", f"does not hold its opening {number}", "openings lie inside, apart")
-        outer = outer.difference(hole)
+        outer = outer.difference(_to_the_edge(loop, outer))
     if not isinstance(outer, shapely.Polygon) or outer.area < SMALLEST:
         return wrong("bad-outline", "is cut apart by its openings", "make several surfaces of it")
     return Outline(surface, origin, axes, shapely.normalize(outer)), []
+
+
+def _to_the_edge(loop: Floats, outer: shapely.Polygon) -> shapely.Polygon:
+    """An opening whose corners within a millimetre of the outline are drawn onto it and a little beyond, so that no
+    sliver is left between."""
+    edge = outer.exterior
+    points = shapely.points(loop)
+    near = shapely.distance(points, edge) <= ON_LINE_TOLERANCE
+    out = loop.copy()
+    for k in np.flatnonzero(near).tolist():
+        on = np.array(edge.interpolate(edge.project(points[k])).coords[0])
+        outward = on - np.array(outer.representative_point().coords[0])
+        out[k] = on + 1e-9 * outward / max(float(np.linalg.norm(outward)), 1e-12)
+    drawn = shapely.Polygon(out)
+    return drawn if drawn.is_valid else shapely.Polygon(loop)
 
 
 def bearings_of(outline: Outline, project: Project) -> Bearings:

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 
 from ....model.findings import Finding
 from ....model.loads import Step
+from ....model.near import SAME_WAY, together
 from ....model.wind import Heading, WindRule
 from ....model.words import Enclosure, Side
 from ..shape.building import Building
@@ -201,9 +202,10 @@ def enclosure_of(rule: WindRule, building: Building) -> tuple[Enclosure, str]:
         return rule.enclosure, "stated"
     if not rule.openings:
         return Enclosure.ENCLOSED, "taken, as no openings are stated"
-    walls: dict[tuple[float | str, ...], list[float]] = {}
-    for face in building.faces:
-        key: tuple[float | str, ...] = tuple(np.round(face.normal, 2).tolist()) if face.is_wall else ("roof",)
+    walls: dict[tuple[int | str, ...], list[float]] = {}
+    ways = together([face.normal for face in building.faces], SAME_WAY).tolist()
+    for face, way in zip(building.faces, ways, strict=True):
+        key: tuple[int | str, ...] = (way,) if face.is_wall else ("roof",)
         row = walls.setdefault(key, [0.0, 0.0])
         row[0] += rule.openings.get(face.surface, 0.0)
         row[1] += face.area

@@ -5,9 +5,8 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
-import numpy as np
-
 from ....model.loads import Step
+from ....model.near import SAME_WAY, together
 from ....model.wind import WindRule
 from ..shape.seen import Seen
 from ..shape.zones import Zone
@@ -45,15 +44,16 @@ def internal(
 def _from_openings(rule: WindRule, seen: Seen, zones: Sequence[Zone]) -> tuple[float, tuple[Step, ...], str]:
     """c_pi from the areas of openings: by a dominant face, or by mu and h/d (figure 7.13)."""
     walls = {f.surface: f for f in seen.building.faces}
-    area: dict[tuple[float, ...], float] = {}
-    weighted: dict[tuple[float, ...], float] = {}
+    faces = dict(zip(walls, together([f.normal for f in walls.values()], SAME_WAY).tolist(), strict=True))
+    area: dict[int, float] = {}
+    weighted: dict[int, float] = {}
     suction = total = 0.0
     for surface, opening in rule.openings.items():
         own = [z for z in zones if z.surface == surface and z.stretch.inside]
         if not own or surface not in walls:
             continue
         mean = sum(z.C(0) * z.area for z in own) / sum(z.area for z in own)
-        key = tuple(np.round(walls[surface].normal, 3).tolist())
+        key = faces[surface]
         area[key] = area.get(key, 0.0) + opening
         weighted[key] = weighted.get(key, 0.0) + opening * mean
         total += opening
