@@ -68,6 +68,8 @@ TOLD_AS_PARTS = (
     "nodes", "materials", "sections", "members", "supports", "cases", "loads", "copies", "makers", "include",
 )  # fmt: skip
 """Tables that are compared by what they come to."""
+OF_THE_MODEL = ("title", "number", "author", "revision", "date", "space", "analysis")
+"""Keys of [project] that are told of the model."""
 
 
 def _written(study: Study) -> Facts:
@@ -86,6 +88,8 @@ def _written(study: Study) -> Facts:
             own[path] = (path.split(".")[0].split("[")[0], {"value": (str(value), "text")})
 
     for table, data in study.reading.written.items():
+        if table == "project":
+            data = {key: value for key, value in data.items() if key not in OF_THE_MODEL}
         if table not in TOLD_AS_PARTS:
             walk(table, data)
     return {Part.WRITTEN: own}

@@ -13,14 +13,17 @@ from .core.combine.decided import combining_decisions
 from .core.model.decisions import Decision, by_weight, open_findings
 from .core.model.findings import Finding, has_errors, with_accepted
 from .core.model.words import LimitKind
+from .files.selectors import NothingMeant
 from .study import Study
 
 if TYPE_CHECKING:
     from .core.answers.table import Table
+    from .core.verdict.steel.restraints import Pressed
 
 
-def decisions(study: Study) -> list[Decision]:
-    """All of them, the weightiest first; of a model with errors those that need no frame."""
+def decisions(study: Study, solved: bool = True) -> list[Decision]:
+    """All of them, the weightiest first; of a model with errors those that need no frame. Unless `solved`, what holds
+    steel members is held against their full strength, not against the forces of results."""
     from .core.resolve.resolve import known_loads
 
     resolved, project = study.resolved, study.project
@@ -28,11 +31,11 @@ def decisions(study: Study) -> list[Decision]:
     found += [*wind_decisions(resolved.wind), *traffic_decisions(project)]
     found += reduction_decisions(project, resolved.reduction)
     if study.sound and not has_errors(study.findings):
-        found += _of_the_frame(study)
+        found += _of_the_frame(study, solved)
     return by_weight(found)
 
 
-def _of_the_frame(study: Study) -> Iterable[Decision]:
+def _of_the_frame(study: Study, solved: bool) -> Iterable[Decision]:
     from .core.analysis.equations import Unstable, build_equations
     from .core.verdict.decided import span_decisions
     from .core.verdict.steel.decided import steel_decisions
@@ -40,9 +43,25 @@ def _of_the_frame(study: Study) -> Iterable[Decision]:
     project = study.project
     yield from span_decisions(project, [limit for limit in project.limits if limit.kind == LimitKind.DEFLECTION])
     try:
-        yield from steel_decisions(project, lambda: build_equations(project))
+        pressed = _pressed(study) if solved and project.steel is not None else None
+        yield from steel_decisions(study.project, lambda: build_equations(study.project), pressed)
     except Unstable:
         return  # a mechanism is told elsewhere
+
+
+def _pressed(study: Study) -> Pressed | None:
+    """By how much the results of [steel] press members; None where there are none."""
+    from .core.answers.patterns import TooMany, listed
+    from .core.verdict.steel.checked import pressed_by
+    from .judging import steel_results
+    from .study import ModelError
+
+    try:
+        solution, results, _, _ = steel_results(study)
+        _, weights, _ = listed(solution, results)
+    except (NothingMeant, TooMany, ModelError, ValueError):
+        return None
+    return lambda members: pressed_by(solution, weights, members)
 
 
 def warnings_of(study: Study, found: Sequence[Decision]) -> list[Finding]:

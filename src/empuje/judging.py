@@ -173,14 +173,24 @@ def checked_members(study: Study, members: Sequence[int]) -> tuple[Solution, Che
 
     rule = study.project.steel
     assert rule is not None
-    results = [r for r in study.under(rule.under, mixes=True) if r.name not in study.placed]
-    results, _, notes = study.stand(results) if any(r.moving for r in results) else (results, results, [])
-    solution = study.solution(results)
-    left = [r for r in results if r not in solution.failed]
-    lost = [r for r in results if r in solution.failed]
+    solution, left, lost, notes = steel_results(study)
     found = check_members(solution, left, rule, np.array(sorted(members), np.intp), study.tell)
     why = withheld(study, solution, left) if any(not words for words in found.lost) else ""
     return solution, replace(found, failed=lost, withheld=why), list(notes)
+
+
+def steel_results(study: Study) -> tuple[Solution, list[Result], list[Result], list[str]]:
+    """The results that steel members are checked under, with an answer and without, moving cases in single positions;
+    before them their solution; and what to say of positions. Raises NothingMeant, ModelError."""
+    rule = study.project.steel
+    assert rule is not None
+    results = [r for r in study.under(rule.under, mixes=True) if r.name not in study.placed]
+    notes: list[str] = []
+    if any(r.moving for r in results):
+        results, _, notes = study.stand(results)
+    solution = study.solution(results)
+    left = [r for r in results if r not in solution.failed]
+    return solution, left, [r for r in results if r in solution.failed], notes
 
 
 ASD_TIMES = 1.6
@@ -218,7 +228,9 @@ def withheld(study: Study, solution: Solution, results: Sequence[Result]) -> str
         if found.factor:
             lowest = min(found.factor.values())
             words = f"{clause}: alpha_cr is down to {lowest:.3g}, below {bound:g}"
-            why.setdefault(f"{words}; second_order in [project]", []).extend(r.name for r in found.factor)
+            why.setdefault(f'{words}: state analysis = {{ strength = "second-order" }}', []).extend(
+                r.name for r in found.factor
+            )
         if found.beyond:
             why.setdefault("beyond the critical load: alpha_cr is below 1", []).extend(r.name for r in found.beyond)
     return "; ".join(f"{listed(names, 3)}: {words}" for words, names in why.items())

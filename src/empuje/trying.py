@@ -99,11 +99,17 @@ def with_sections(reading: Reading, families: Sequence[str], choice: Choice) -> 
     return replace(reading, project=replace(reading.project, members=members))
 
 
+OF_THE_FRAME = (LimitKind.DISPLACEMENT, LimitKind.DRIFT, LimitKind.TILT, LimitKind.STABILITY)
+"""Limits that every member has a part in."""
+
+
 def unchecked_families(project: Project, families: Sequence[str]) -> list[str]:
     """Families with a member that neither [steel] nor a limit on members is about: nothing would say that it fails."""
     checked = set(project.steel.on) if project.steel is not None else set()
     on_members = (LimitKind.FORCE, LimitKind.STRESS, LimitKind.DEFLECTION, LimitKind.STEEL)
     checked |= {m for limit in project.limits if limit.kind in on_members for m in limit.on}
+    if any(limit.kind in OF_THE_FRAME for limit in project.limits):
+        return []
     loose = {one.family for m, one in enumerate(project.members) if m not in checked}
     return [f for f in families if f in loose]
 

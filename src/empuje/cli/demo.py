@@ -79,7 +79,7 @@ SAMPLES = {
             "export {model} -o {folder}/plain",
             "loads {model} --by case",
             "members {model} --rows 12",
-            "draw {model} N --under 610+Q --on 'chords/S.*,diagonals/S.*,posts/S.*' --view xz -o forces.png",
+            "draw {model} N --under Q --on 'chords/S.*,diagonals/S.*,posts/S.*' --view xz -o forces.png",
         ),
         "a load in {folder}/gantry.xlsx, or the depth of the trusses in {model}",
     ),

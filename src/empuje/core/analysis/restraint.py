@@ -42,12 +42,13 @@ class Pushed:
     share: Floats
 
 
-def stiffness_offered(equations: Equations, without_bending: Bools, pushed: Pushed) -> tuple[Floats, Floats]:
+def stiffness_offered(equations: Equations, without_bending: Bools, pushed: Pushed) -> tuple[Floats, Floats, Floats]:
     """Force over displacement (n,) [N/m]: against the straight line between the nodes beside, of nodes pushed group by
-    group, or of each by itself where that is less; and of all of them pushed at once. `without_bending` (members,):
-    whose bending and torsion are out."""
+    group, or of each by itself where that is less; and of all of them pushed at once. Then how much of a node's motion
+    the nodes beside make as well (n,): 0 of springs to the ground, towards 1 of a lattice. `without_bending`
+    (members,): whose bending and torsion are out."""
     if not len(pushed.node):
-        return np.zeros(0), np.zeros(0)
+        return np.zeros(0), np.zeros(0), np.zeros(0)
     project, mesh = equations.project, equations.mesh
     k = equations.stiffness_jointed.copy()
     soft = without_bending[mesh.member]
@@ -79,17 +80,20 @@ def stiffness_offered(equations: Equations, without_bending: Bools, pushed: Push
     groups, of_group = np.unique(pushed.group, return_inverse=True)
     at_once = sparse.csr_matrix((force, (np.arange(n), of_group)), shape=(n, len(groups)))
 
-    def bent(motion: Floats, of: Ints) -> Floats:
-        """How far each is off the line between those beside it, of motions (n, columns) in its own column."""
+    def bent(motion: Floats, of: Ints) -> tuple[Floats, Floats]:
+        """How far each is off the line between those beside it, of motions (n, columns) in its own column; and how far
+        that line is off, as a share of its motion."""
         padded = np.vstack([motion, np.zeros((1, motion.shape[1]))])
         between = (pushed.share * padded[pushed.beside, of[:, None]]).sum(axis=1)
-        return np.asarray(np.abs(motion[np.arange(n), of] - between))
+        own = motion[np.arange(n), of]
+        return np.abs(own - between), np.clip(between / np.where(own == 0, 1.0, own), 0.0, 1.0)
 
-    out = _over(force, bent(np.asarray(along.T @ moved((along @ at_once).toarray())), of_group))
+    off, along_with = bent(np.asarray(along.T @ moved((along @ at_once).toarray())), of_group)
+    out = _over(force, off)
     if len(groups) < n <= ONE_BY_ONE:
-        out = np.minimum(out, _over(np.ones(n), bent(np.asarray(along.T @ moved(along.toarray())), np.arange(n))))
+        out = np.minimum(out, _over(np.ones(n), bent(np.asarray(along.T @ moved(along.toarray())), np.arange(n))[0]))
     whole = np.asarray(along.T @ moved(np.asarray(along @ force)[:, None]))[:, 0]
-    return out, _over(force, np.abs(whole))
+    return out, _over(force, np.abs(whole)), along_with
 
 
 def _over(force: Floats, gives: Floats) -> Floats:

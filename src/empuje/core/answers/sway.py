@@ -78,16 +78,17 @@ def _moves(displacement: Floats, slope: Floats, length: Floats, joints: Ints) ->
 
 
 def _joints(project: Project) -> Ints:
-    """Nodes where two members or more end that do not go on in one line there: knees, ridges, tops of storeys. What a
-    member passes, or alone ends at, moves with that member as well."""
+    """Nodes where two members or more end and none goes on in one line: knees, ridges, tops of storeys, ends of trusses.
+    What a member passes, or alone ends at, moves with that member when it buckles by itself."""
     ways: dict[int, list[Floats]] = {}
     for m, pair in enumerate(project.ends.tolist()):
         for node, way in zip(pair, (1.0, -1.0), strict=True):
             ways.setdefault(node, []).append(way * project.axes[m, 0])
+    passed = set(project.nodes_on_members[1].tolist())
     out = []
     for node, there in ways.items():
-        ending = sum(not any(float(a @ b) < -STRAIGHT for b in there) for a in there)
-        if ending > 1:
+        goes_on = node in passed or any(float(a @ b) < -STRAIGHT for a in there for b in there)
+        if len(there) > 1 and not goes_on:
             out.append(node)
     return np.array(sorted(out), np.intp)
 

@@ -103,7 +103,8 @@ def _missing(resolved: Resolved) -> Iterator[Finding]:
 
     project = resolved.project
     cases = [(k, c) for k, c in enumerate(project.cases) if not c.lean and not c.stands and not c.moves]
-    if project.members and cases and not any(c.self_weight for _, c in cases):
+    coded = bool(project.combining.sets) and any(c.action == "dead" for _, c in cases)
+    if project.members and coded and not any(c.self_weight for _, c in cases):
         dense = any(m.material.density for m in project.members)
         if dense:
             yield warn(

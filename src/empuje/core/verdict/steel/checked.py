@@ -111,7 +111,8 @@ def check_members(
     lost = [words or ("" if every else NO_RESULT) for words in why]
     partly: list[list[str]] = [[] for _ in range(m)]
     lines = build_lines(project)
-    restraints = Restraints(project, lines, lambda: build_equations(solution.model.project))
+    pressed = (lambda some: pressed_by(solution, weights, some)) if every else None
+    restraints = Restraints(project, lines, lambda: build_equations(solution.model.project), pressed)
     lengths = lengths_of(project, lines, restraints, rule, members)
     first, stop = (np.searchsorted(lengths.member, members, side=side) for side in ("left", "right"))
     kinds: dict[str, list[int]] = {}
@@ -141,6 +142,22 @@ def check_members(
                 for k in np.flatnonzero(getattr(found, flag)).tolist():
                     partly[own[k]].append(words)
     return Checked(rule, code, members, use, x, result, stretch, lost, partly, every, how, weights, lengths, lines)
+
+
+def pressed_by(solution: Solution, weights: Floats, members: Sequence[int]) -> dict[int, float]:
+    """The greatest compression in members or in a flange of them [N] under all results."""
+    out: dict[int, float] = {}
+    size = max(1, AT_ONCE // (4 * max(weights.shape[1], 1)))
+    for i in range(0, len(members), size):
+        own = np.array(sorted(members[i : i + size]), np.intp)
+        pieces = build_pieces(solution, own, weights)
+        e = extremes_of(pieces)
+        sections = [solution.project.members[m].section for m in pieces.member.tolist()]
+        depth = np.array([2 * s.Iy / s.Wel_y if s.Wel_y else np.inf for s in sections])
+        force = (np.maximum(e.N, 0.0) + e.My / depth[:, None]).max(axis=1, initial=0.0)
+        for m, value in zip(pieces.member.tolist(), force.tolist(), strict=True):
+            out[m] = max(out.get(m, 0.0), value)
+    return out
 
 
 def _rows(solution: Solution, lines: Lines, members: Ints, pieces: Pieces, lengths: Lengths, weights: Floats) -> Pieces:

@@ -13,18 +13,20 @@ from ...model.project import Project
 from ...model.words import Lateral, Stance, SteelCode
 from .lengths import Lengths, lengths_of
 from .lines import Lines, build_lines
-from .restraints import TWIST, Place, Restraints, Y, Z
+from .restraints import TWIST, Place, Pressed, Restraints, Y, Z
 
 WAYS = {Y: "sideways (y)", Z: "along z", TWIST: "against twisting"}
 
 
-def steel_decisions(project: Project, equations: Callable[[], Equations]) -> Iterator[Decision]:
-    """Decisions on the members of [steel], none without it."""
+def steel_decisions(
+    project: Project, equations: Callable[[], Equations], pressed: Pressed | None = None
+) -> Iterator[Decision]:
+    """Decisions on the members of [steel], none without it; `pressed`: by how much its results press members."""
     rule = project.steel
     if rule is None or not rule.on:
         return
     lines = build_lines(project)
-    held = Restraints(project, lines, equations)
+    held = Restraints(project, lines, equations, pressed)
     members = np.array(rule.on, np.intp)
     lengths = lengths_of(project, lines, held, rule, members)
     own = list(dict.fromkeys(int(lines.of[m]) for m in rule.on))

@@ -1,14 +1,16 @@
 """What holds members where others meet them, and whether that is held itself.
 
 A place on a line of members is held along a direction by a support, by a rigid floor or by what meets there, if the
-rest of the frame offers enough stiffness: that of AISC 360, appendix 6.2.2(a), for a member at its full strength,
+rest of the frame offers enough stiffness, that of AISC 360, appendix 6.2.2 (point bracing),
 
-    beta = 8 P_r / (phi L_br),   phi = 0.75,   P_r = min(A f_y, pi^2 E I/L_br^2)
+    beta = 8 P_r / (phi L_br),   phi = 0.75
 
-against the line between the places beside it, with the bending of all members parallel to it taken out, and the places
-of all these that lie level with one another pushed at once (EN 1993-1-1, 5.3.3: what braces several members is asked by
-all of them); and beta/(2 n) where all n places of every line are pushed at once: the line bends at its ends alone then.
-So a stub, a bracket, a soft spring, a strut to a twin hold nothing.
+for the greatest compression of the member or, bent, of its flange (without results min(A f_y, pi^2 E I/L_br^2)); half
+of it where the places beside move along (panel bracing, 6.2.1, 2 P_r/(phi L_br) of each panel). It is measured against
+the line between the places beside, with the bending of all members parallel to it taken out, and the places of all
+these that lie level with one another pushed at once (EN 1993-1-1, 5.3.3: what braces several members is asked by all
+of them); and beta/(2 n) where all n places of every line are pushed at once: the line bends at its ends alone then. So
+a stub, a bracket, a soft spring, a strut to a twin hold nothing.
 
 Two things hold without that, since the sway of a frame is for its analysis (EN 1993-1-1, 5.2.2(7)b; AISC 360, C3): a
 beam that is rigidly joined to a column holds it along the beam; a column that stands on a support holds what runs over
@@ -19,7 +21,7 @@ from __future__ import annotations
 
 import math
 from collections import Counter, defaultdict
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cache
 
@@ -47,6 +49,10 @@ FULL = 355e6
 """A yield strength for members whose material states none [N/m2]."""
 SAME = 1e-3
 """Places on a line nearer than this are one [m]."""
+Pressed = Callable[[Sequence[int]], Mapping[int, float]]
+"""From members to the greatest compression in each or in a flange of it [N]."""
+LEAST = 0.02
+"""The least share of its strength that a member is taken to be pressed by."""
 LEVEL = 0.3
 """Places of parallel members within so much along them are level [m]."""
 MOST_WAYS = 60
@@ -83,8 +89,11 @@ class _Asked:
 class Restraints:
     """Asked for the places of a line."""
 
-    def __init__(self, project: Project, lines: Lines, equations: Callable[[], Equations]) -> None:
+    def __init__(
+        self, project: Project, lines: Lines, equations: Callable[[], Equations], pressed: Pressed | None = None
+    ) -> None:
         self.project, self.lines, self.equations = project, lines, cache(equations)
+        self.pressed = pressed
         self.grounded = Grounded(project, lines)
         self.at = _places(project, lines)
         self.ends_at: dict[int, list[tuple[int, int]]] = defaultdict(list)
@@ -241,7 +250,9 @@ class Restraints:
         """Asks the frame for the stiffness at all inner places of lines that something meets, direction by
         direction of lines."""
         wanted: dict[tuple[float, ...], list[_Asked]] = defaultdict(list)
-        for line in lines:
+        met = [n for n in lines if any(self._meets(n, node) for _, node in self.at[n][1:-1])]
+        P_r = self.pressed([m for n in met for m in self.lines.members[n]]) if self.pressed is not None else {}
+        for line in met:
             at = self.at[line]
             for i in range(1, len(at) - 1):
                 s, node = at[i]
@@ -251,6 +262,10 @@ class Restraints:
                 for direction, way in enumerate(self.axes(line)):
                     if not self._out_of_plane(way) and not self._by_the_frame(line, node, way):
                         P, needed = self._needed(line, direction, apart)
+                        if P_r:
+                            force = max(P_r.get(m, 0.0) for m in self.lines.members[line])
+                            part = max(min(force / P, 1.0), LEAST)
+                            P, needed = P * part, needed * part
                         key = _one_way(self.project.axes[self._first(line), 0])
                         wanted[key].append(_Asked(line, i, node, direction, np.array(_one_way(way)), P, needed))
         x = self.project.axes[:, 0]
@@ -260,10 +275,12 @@ class Restraints:
                 own = [w for w in wanted[key] if w.direction == direction]
                 if not own:
                     continue
-                near, whole = stiffness_offered(self.equations(), parallel, self._pushed(own, np.array(key)))
+                pushed = self._pushed(own, np.array(key))
+                near, whole, along = stiffness_offered(self.equations(), parallel, pushed)
                 count = Counter(w.line for w in own)
-                for w, k, all_at_once in zip(own, near.tolist(), whole.tolist(), strict=True):
-                    self._offered[w.line, w.node, direction] = min(k, all_at_once * 2 * count[w.line]), w.needed
+                for k, w in enumerate(own):
+                    offered = min(float(near[k]), float(whole[k]) * 2 * count[w.line])
+                    self._offered[w.line, w.node, direction] = offered, w.needed * (1 - float(along[k]) / 2)
 
     def _pushed(self, own: Sequence[_Asked], along: Floats) -> Pushed:
         """Places of lines along a direction as nodes that are pushed."""
