@@ -70,7 +70,7 @@ def swaying(prepared: Prepared, results: Results, bound: float, members: bool = 
 
 
 def _moves(displacement: Floats, slope: Floats, length: Floats, joints: Ints) -> bool:
-    """Whether joints take part in a shape: displacements (nodes, 6), slopes (elements, 2, orders) of its elements."""
+    """Whether joints take part in a shape: displacements (nodes, 6), slopes (elements, 2, orders)."""
     every = np.linalg.norm(displacement[:, :3], axis=1)
     inner = np.abs(slope).max(axis=(1, 2), initial=0.0) * length / 2
     largest = max(float(every.max(initial=0.0)), float(inner.max(initial=0.0)))
