@@ -78,8 +78,8 @@ def _moves(displacement: Floats, slope: Floats, length: Floats, joints: Ints) ->
 
 
 def _joints(project: Project) -> Ints:
-    """Nodes where two members or more end and none goes on in one line: knees, ridges, tops of storeys, ends of trusses.
-    What a member passes, or alone ends at, moves with that member when it buckles by itself."""
+    """Nodes where two members or more end and none goes on in one line: knees, ridges, tops of storeys, ends of
+    trusses. What a member passes, or alone ends at, moves with that member when it buckles by itself."""
     ways: dict[int, list[Floats]] = {}
     for m, pair in enumerate(project.ends.tolist()):
         for node, way in zip(pair, (1.0, -1.0), strict=True):

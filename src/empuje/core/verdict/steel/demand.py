@@ -26,8 +26,8 @@ Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 STEPS = 4
 """Even steps on every piece."""
-APART = 1e7
-"""More than any member is long [m]: places of many members in one row."""
+BESIDE = 1e-7
+"""So far to either side of a place [m] is what it has there."""
 PLACES = 13
 """Even places of a stretch for the diagram of its moments: steps by four."""
 
@@ -47,9 +47,10 @@ def along(pieces: Pieces, member: Ints, x: Floats, component: int) -> Floats:
     on the left."""
     known, of_piece = np.unique(pieces.member, return_inverse=True)
     rank = np.searchsorted(known, member)
-    side = np.full(x.shape[1], 1e-9)
-    side[-1] = -1e-9
-    piece = np.searchsorted(of_piece * APART + pieces.start, rank[:, None] * APART + x + side, side="right") - 1
+    side = np.full(x.shape[1], BESIDE)
+    side[-1] = -BESIDE
+    apart = _apart(pieces)
+    piece = np.searchsorted(of_piece * apart + pieces.start, rank[:, None] * apart + x + side, side="right") - 1
     piece = np.maximum(piece, np.searchsorted(of_piece, rank)[:, None])
     t = np.clip(x - pieces.start[piece], 0.0, pieces.length[piece])
     # Places on one piece follow from it by one product of matrices.
@@ -61,6 +62,12 @@ def along(pieces: Pieces, member: Ints, x: Floats, component: int) -> Floats:
         own = pieces.force[piece[~whole, k], component]
         out[~whole, k] = (powers[~whole, k, None] @ own)[:, 0]
     return out
+
+
+def _apart(pieces: Pieces) -> float:
+    """More than any row is long [m], and no longer than needed: places of many rows in one, to a thousandth of a
+    millimetre and less."""
+    return 2 * float((pieces.start + pieces.length).max(initial=1.0))
 
 
 @dataclass(frozen=True)
@@ -130,11 +137,12 @@ def on_stretches(pieces: Pieces, each: Extremes, L: Lengths) -> OnStretches:
     diagrams. Pieces end where stretches do (`cut_where`)."""
     known, rank = np.unique(pieces.member, return_inverse=True)
     own = np.searchsorted(known, L.row)
-    stop_at = rank * APART + pieces.start + pieces.length
+    apart = _apart(pieces)
+    stop_at = rank * apart + pieces.start + pieces.length
 
     def between(low: Floats, high: Floats) -> tuple[Ints, Ints]:
-        first = np.searchsorted(stop_at, own * APART + low + 1e-6, side="right")
-        stop = np.searchsorted(rank * APART + pieces.start, own * APART + high - 1e-6, side="left")
+        first = np.searchsorted(stop_at, own * apart + low + 1e-6, side="right")
+        stop = np.searchsorted(rank * apart + pieces.start, own * apart + high - 1e-6, side="left")
         return first, np.maximum(stop, first + 1)
 
     def over(low: Floats, high: Floats) -> Callable[[str], Floats]:
@@ -243,8 +251,9 @@ def cut_where(pieces: Pieces, L: Lengths) -> Pieces:
     ]), 9), axis=0)  # fmt: skip
     known, rank = np.unique(pieces.member, return_inverse=True)
     own = np.searchsorted(known, asked[:, 0])
-    key = own * APART + asked[:, 1]
-    piece = np.maximum(np.searchsorted(rank * APART + pieces.start, key, side="right") - 1, 0)
+    apart = _apart(pieces)
+    key = own * apart + asked[:, 1]
+    piece = np.maximum(np.searchsorted(rank * apart + pieces.start, key, side="right") - 1, 0)
     t = asked[:, 1] - pieces.start[piece]
     inside = (rank[piece] == own) & (t > 1e-6) & (t < pieces.length[piece] - 1e-6)
     for i, at in sorted(zip(piece[inside].tolist(), t[inside].tolist(), strict=True), reverse=True):

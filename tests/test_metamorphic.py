@@ -1,0 +1,307 @@
+"""The same structure drawn otherwise has the same answers: random frames with everything, turned, moved, in pieces, in
+another order, in other units, disturbed, beside others; and more load or less restraint never gives less."""
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from empuje.core.answers.deflection import largest_deflections
+from empuje.core.answers.sway import swaying
+from empuje.core.model.near import together
+from empuje.core.model.words import Reference
+from empuje.judging import checked_members, judged
+from empuje.study import Study
+
+HEAD = """
+[project]
+units = "{units}"
+[cases]
+G = {{ action = "dead", self_weight = 1 }}
+Q = {{ action = "live", use = "office" }}
+P = {{ action = "live", use = "storage" }}
+X = {{ action = "wind", along = "{x}" }}
+[combinations]
+rules = ["EN 1990 6.10", "EN 1990 characteristic"]
+[steel]
+code = "{code}"
+load_height = "shear centre"
+[[limits]]
+name = "drift"
+check = "drift"
+under = "service"
+levels = [{levels}]
+drift = "height/150"
+[[limits]]
+name = "sag"
+check = "deflection"
+on = "beams"
+under = "service"
+across = "span/250"
+[[limits]]
+name = "pads"
+check = "reaction"
+at = "*0"
+under = "strength"
+Fz = "<= 900 kN"
+H_to_V = 4
+"""
+
+
+class Frame:
+    """A two-storey frame of 2 x 1 bays with braces, floors and loads, as data to be written in many ways."""
+
+    def __init__(self, seed):
+        rng = np.random.default_rng(seed)
+        self.x = [0.0, round(float(rng.uniform(4, 6)), 2), round(float(rng.uniform(8, 11)), 2)]
+        self.y = [0.0, round(float(rng.uniform(4, 6)), 2)]
+        self.z = [0.0, round(float(rng.uniform(3, 4)), 2), round(float(rng.uniform(6.5, 8)), 2)]
+        self.q, self.p, self.w = (round(float(v), 2) for v in rng.uniform((2, 2, 3), (5, 6, 9)))
+        self.code = str(rng.choice(["EN 1993-1-1", "AISC 360-22"]))
+        self.post, self.beam = str(rng.choice(["HEB 200", "SHS 180x180x8"])), str(rng.choice(["IPE 360", "HEA 280"]))
+
+    def written(
+        self,
+        turn=0.0,
+        shift=(0, 0, 0),
+        units="kN m",
+        disturb=0.0,
+        pieces=False,
+        swap=False,
+        order=1,
+        more="",
+        far=False,
+    ):
+        c, s = math.cos(math.radians(turn)), math.sin(math.radians(turn))
+        rng = np.random.default_rng(1)
+
+        def at(i, j, k, dz=0.0, fx=None):
+            x, y, z = (self.x[i] if fx is None else fx), self.y[j], self.z[k] + dz
+            p = np.array([c * x - s * y, s * x + c * y, z]) + shift + disturb * rng.uniform(-1, 1, 3)
+            return "[" + ", ".join(f'"{v:.12g} m"' for v in p.tolist()) + "]"
+
+        nodes = {f"n{i}{j}{k}": at(i, j, k) for i in range(3) for j in range(2) for k in range(3)}
+        columns, beams, braces = {}, {}, {}
+        for i in range(3):
+            for j in range(2):
+                for k in (0, 1):
+                    columns[f"c{i}{j}{k}"] = (f"n{i}{j}{k}", f"n{i}{j}{k + 1}")
+        for k in (1, 2):
+            for j in range(2):
+                for i in (0, 1):
+                    a, b = f"n{i}{j}{k}", f"n{i + 1}{j}{k}"
+                    if pieces:
+                        nodes[f"m{i}{j}{k}"] = at(i, j, k, fx=0.37 * self.x[i] + 0.63 * self.x[i + 1])
+                        beams[f"b{i}{j}{k}"], beams[f"d{i}{j}{k}"] = (a, f"m{i}{j}{k}"), (f"m{i}{j}{k}", b)
+                    else:
+                        beams[f"b{i}{j}{k}"] = (a, b)
+            for i in range(3):
+                beams[f"t{i}{k}"] = (f"n{i}0{k}", f"n{i}1{k}")
+        for i in (0, 2):
+            for k in (0, 1):
+                braces[f"x{i}{k}"] = (f"n{i}0{k}", f"n{i}1{k + 1}")
+        if swap:
+            beams = {n: (b, a) for n, (a, b) in beams.items()}
+        if far:
+            nodes |= {"z00": '["300 m", "300 m", "0 m"]', "z01": '["300 m", "300 m", "5 m"]'}
+            columns["zz"] = ("z00", "z01")
+
+        def way(v):
+            return f"[{c * v[0] - s * v[1]:.15g}, {s * v[0] + c * v[1]:.15g}, 0]"
+
+        def table(rows):
+            listed = list(rows.items())[::order]
+            return "{ " + ", ".join(f'{n} = "{a} > {b}"' for n, (a, b) in listed) + " }"
+
+        text = HEAD.format(units=units, x="+x", code=self.code,
+                           levels=", ".join(f'"{z + shift[2]} m"' for z in self.z))  # fmt: skip
+        families = [
+            ("columns", self.post, columns, f"roll = {turn}\n"),
+            ("beams", self.beam, beams, ""),
+            ("braces", "SHS 80x80x5", braces, "bar = true\n"),
+        ]
+        for name, section, rows, keys in families[::order]:
+            text += f'[members.{name}]\nsection = "{section}"\nmaterial = "S355"\n{keys}pieces = {table(rows)}\n'
+        text += "[nodes]\n" + "\n".join(f"{n} = {p}" for n, p in list(nodes.items())[::order]) + "\n"
+        text += (
+            '[[supports]]\nat = "*0"\nfix = "pinned"\n'
+            if not far
+            else '[[supports]]\nat = ["n*0", "z00"]\nfix = "fixed"\n'
+        )
+        along = [n for n in beams if n[0] in "bd"]
+        line = f'[ {{ on = {[f"beams/{n}" for n in along]}, line = "VALUE kN/m" }} ]'.replace("'", '"')
+        across = f'[ {{ on = "beams/t*", line = "{self.p} kN/m" }} ]'
+        text += f"[loads]\nQ = {line.replace('VALUE', str(self.q))}\nP = {across}\n"
+        text += f'X = [ {{ on = ["n0*1", "n0*2"], force = "{self.w} kN", dir = {way((1, 0.2))} }} ]\n'
+        return text + more
+
+
+def answers(text, tmp_path):
+    """Governing values by kind, independent of names of pieces: drift, sag, pads, the use of steel by family."""
+    path = tmp_path / "m.toml"
+    path.write_text(text, encoding="utf-8")
+    study = Study.read(path, cache=False)
+    assert study.sound, [str(f) for f in study.findings if f.level == "error"]
+    out = {}
+    for o in judged(study).outcomes:
+        key = o.limit.name, o.bound.of
+        out[key] = max(out.get(key, 0.0), float(np.nan_to_num(o.used)))
+    members = [i for i, m in enumerate(study.project.members) if not m.name.endswith("/zz")]
+    _, found, _ = checked_members(study, members)
+    for f in ("columns", "beams", "braces"):
+        rows = [k for k, m in enumerate(found.members.tolist()) if study.project.members[m].family == f]
+        out["steel", f] = float(found.use[rows].max())
+    return out
+
+
+CHANGES = {
+    "another order": {"order": -1},
+    "start and end changed": {"swap": True},
+    "1 km away": {"shift": (1000.0, -1000.0, 30.0)},
+    "turned 33 degrees": {"turn": 33.0},
+    "turned 90 degrees": {"turn": 90.0},
+    "in kip and ft": {"units": "kip ft"},
+    "in N and mm": {"units": "N mm"},
+    "disturbed by 1e-9 m": {"disturb": 1e-9},
+    "disturbed by 1e-7 m": {"disturb": 1e-7},
+    "in pieces": {"pieces": True},
+    "an empty case beside": {"more": ""},
+}
+
+
+@settings(max_examples=3, deadline=None)
+@given(st.integers(0, 10**6))
+def test_however_it_is_drawn(tmp_path_factory, seed):
+    frame, folder = Frame(seed), tmp_path_factory.mktemp("frames")
+    plain = answers(frame.written(), folder)
+    for name, change in CHANGES.items():
+        text = frame.written(**change)
+        if name == "an empty case beside":
+            text = text.replace("[cases]\n", '[cases]\nZ = { action = "snow" }\n')
+        found = answers(text, folder)
+        loose = 1e-3 if "disturbed" in name or "pieces" in name else 1e-5
+        for key, value in plain.items():
+            if key[0] == "drift" and "turned" in name:
+                continue  # along x and y of another frame
+            assert found[key] == pytest.approx(value, rel=loose, abs=1e-6), (name, key)
+
+
+@settings(max_examples=4, deadline=None)
+@given(st.integers(0, 10**6))
+def test_more_load_and_less_restraint_never_give_less(tmp_path_factory, seed):
+    frame, folder = Frame(seed), tmp_path_factory.mktemp("frames")
+    plain = answers(frame.written(), folder)
+    rules = answers(
+        frame.written().replace('"EN 1990 characteristic"]', '"EN 1990 characteristic", "ASCE 7-22 strength"]'), folder
+    )
+    assert all(rules[key] >= value * (1 - 1e-9) for key, value in plain.items())
+    frame.q *= 1.5
+    more = answers(frame.written(), folder)
+    assert more["steel", "beams"] >= plain["steel", "beams"] and more["sag", "across"] >= plain["sag", "across"]
+
+
+def test_one_place_by_distance():
+    """Points either side of any rounding are one place; a chain of near ones too; 1.1 mm apart are two."""
+    at = np.array([[0.0005 - 1e-9, 0], [0.0005 + 1e-9, 0], [3, 4], [3.0011, 4], [3, 4.0009]])
+    assert together(at, 1e-3).tolist() == [0, 0, 1, 2, 1]
+    assert together(at[:, :1], 1e-3).tolist() == [0, 0, 1, 2, 1]
+
+
+LEANING = """
+[project]
+units = "kN m"
+space = "plane"
+[nodes]
+a = [0, 0]
+b = [DX, 4]
+c = [6, 0]
+d = [6, 4]
+[members.m]
+section = "HEB 160"
+material = "S355"
+pieces = { p = "a > b", q = "b > d", r = "c > d" }
+[[supports]]
+at = ["a", "c"]
+fix = "fixed"
+[cases]
+H = { action = "wind" }
+[loads]
+H = [ { on = "b", force = 60, dir = "+x" } ]
+[[limits]]
+name = "drift"
+check = "drift"
+levels = ["0 m", "4 m"]
+under = "cases"
+drift = "height/500"
+"""
+
+
+@pytest.mark.parametrize("off", [0.0, 1e-9, 1e-7, 4.9e-4, 5.1e-4, -1e-7])
+def test_a_top_off_its_foot_by_a_hair_keeps_its_plumb_line(tmp_path, off):
+    path = tmp_path / "m.toml"
+    path.write_text(LEANING.replace("DX", f"{off + 0.0}"), encoding="utf-8")
+    outcomes = judged(Study.read(path, cache=False), every=True).outcomes
+    assert (
+        sum(o.place.startswith("a to b") for o in outcomes) == 1
+        and sum(o.place.startswith("c to d") for o in outcomes) == 1
+    )
+
+
+def test_rafters_hinged_at_a_ridge_deflect_over_their_own_length(tmp_path):
+    """Two rafters of 5.06 m: span/250 is 20 mm, not that of 10 m; rigid at the ridge they are one."""
+    text = """
+[project]
+units = "kN m"
+space = "plane"
+[nodes]
+a = [0, 0]
+b = [5, 0.8]
+c = [10, 0]
+[members.r]
+section = "IPE 160"
+material = "S355"
+ENDS
+pieces = { l = "a > b", r = "c > b" }
+[[supports]]
+at = ["a", "c"]
+fix = "x z"
+[cases]
+G = { action = "dead" }
+[loads]
+G = [ { on = "r", line = 3 } ]
+"""
+    spans = {}
+    for ends in ('ends = ["rigid", "hinged"]', ""):
+        path = tmp_path / "m.toml"
+        path.write_text(text.replace("ENDS", ends), encoding="utf-8")
+        study = Study.read(path, cache=False)
+        table = largest_deflections(study.solution(), study.under(["G"]), np.arange(2), Reference.CHORD)
+        spans[ends] = sorted(set(np.round(table["L"].astype(float), 6).tolist()))
+    assert spans['ends = ["rigid", "hinged"]'] == [pytest.approx(math.hypot(5, 0.8))] and spans[""][0] > 9.9
+
+
+def test_the_frame_buckles_where_joints_move_and_a_member_by_itself_elsewhere(tmp_path):
+    """A braced and an unbraced portal under the same load: alpha_cr below 10 of both, and only one of them sways."""
+    base = (
+        LEANING.split("[[limits]]")[0]
+        .replace("DX", "0")
+        .replace('fix = "fixed"', 'fix = "x z"')
+        .replace('60, dir = "+x"', "500")
+    )
+    base = base.replace("pieces = { p", "pieces = { p").replace(
+        '{ on = "b", force = 500 }', '{ on = ["b", "d"], force = 500 }'
+    )
+    brace = '[members.x]\nsection = "SHS 100x100x6"\nmaterial = "S355"\nbar = true\npieces = { x = "a > d" }\n'
+    found = {}
+    for name, more in (("free", ""), ("braced", brace)):
+        path = tmp_path / "m.toml"
+        path.write_text(base + more, encoding="utf-8")
+        study = Study.read(path, cache=False)
+        results = study.under(["H"])
+        found[name] = swaying(study.prepared, results, 10.0), results[0]
+    assert found["free"][1] in found["free"][0].factor and not found["braced"][0].factor
+    assert not found["braced"][0].unknown and not found["free"][0].beyond
+    grades = [swaying(study.prepared, study.under(["H"]), bound, True).factor for bound in (1.0, 10.0, 100.0)]
+    assert [len(g) for g in grades] == sorted(len(g) for g in grades)
