@@ -67,8 +67,7 @@ def _choices(laid: Laid, text: str) -> tuple[Sequence[int], ...]:
         raise NoPosition(f"{traffic.case} has no vehicle {match['vehicle']}; it has {', '.join(names)}")
     ways = [int(match["way"]) - 1] if match["way"] else range(len(traffic.ways))
     vehicles = [names.index(match["vehicle"])] if match["vehicle"] else range(len(names))
-    backward = match["back"] or traffic.heading == Heading.BACKWARD
-    headings = [-1] if backward else [1, -1] if traffic.heading == Heading.BOTH else [1]
+    headings = [-1] if match["back"] or traffic.heading == Heading.BACKWARD else [1]  # ".back" is never left out
     brakes = [{".braking": 1, ".starting": -1}[match["brake"]]] if match["brake"] else [1, -1]
     sides = [{".left": 1, ".right": -1}[match["side"]]] if match["side"] else [1, -1]
     return ways, vehicles, headings, brakes, sides
