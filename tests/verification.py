@@ -827,9 +827,48 @@ def steel():
             aisc_flexure.bending_factor(diagram[None, :, None])), 4e-3  # fmt: skip
 
 
+def k_c_of_diagrams():
+    """EN 1993-1-1, table 6.6."""
+    x = np.linspace(0, 1, 13)
+    bow, tent = 4 * x * (1 - x), 1 - np.abs(2 * x - 1)
+    none = np.array([False])
+    for words, diagram, k_c in (("even load, both ends fixed", bow - 2 / 3, 0.90), ("even load, one end fixed", bow - x, 0.91),
+                                ("force at the middle", tent, 0.86), ("force at the middle, both ends fixed", tent - 0.5, 0.77),
+                                ("linear to its opposite", 1 - 2 * x, 1 / 1.66)):  # fmt: skip
+        found = buckling.moment_factor(1e5 * diagram[None, :, None], _at(1.2)[0], none)
+        yield words, "EN 1993-1-1, table 6.6", "k_c", k_c, _one(found), 1e-9
+
+
+def grades():
+    """A strong grade and its neighbour: chi_z of HEB 200 with L = 4 m (tables 6.1 and 6.2: curve c, and a of S460)."""
+    s, L = steel_shape("HEB 200"), 4.0
+    for words, f_y, strong, alpha in (
+        ("HEB 200, 4 m, S450", 440e6, 0.0, 0.49),
+        ("HEB 200, 4 m, S460", 460e6, 1.0, 0.21),
+    ):
+        lam = math.sqrt(_one(s.A) * f_y / (math.pi**2 * 210e9 * _one(s.Iz) / L**2))
+        phi = 0.5 * (1 + alpha * (lam - 0.2) + lam**2)
+        own = replace(s, strong=s.strong + strong)
+        chi = buckling.compressed(own, _at(f_y)[0], own.A, _at(210e9, 81e9), _at(L, L, L)).z
+        yield words, "EN 1993-1-1, 6.3.1.2", "chi_z", 1 / (phi + math.sqrt(phi**2 - lam**2)), _one(chi), 1e-9
+
+
 def values():
     """Every value, with problem and source carried on to the rows that leave them out."""
-    for group in (beams, continuous, frames, floors, stability, benchmarks, edges, wind, moving, steel):
+    for group in (
+        beams,
+        continuous,
+        frames,
+        floors,
+        stability,
+        benchmarks,
+        edges,
+        wind,
+        moving,
+        steel,
+        k_c_of_diagrams,
+        grades,
+    ):
         problem = source = ""
         for row in group():
             problem, source = row[0] or problem, row[1] or source
