@@ -305,3 +305,84 @@ def test_the_frame_buckles_where_joints_move_and_a_member_by_itself_elsewhere(tm
     assert not found["braced"][0].unknown and not found["free"][0].beyond
     grades = [swaying(study.prepared, study.under(["H"]), bound, True).factor for bound in (1.0, 10.0, 100.0)]
     assert [len(g) for g in grades] == sorted(len(g) for g in grades)
+
+
+FLOOR = """
+[project]
+units = "kN m"
+[nodes]
+a = [0, 0, 3]
+b = [6, D1, 3]
+c = [6, 5, 3]
+d = [D2, 5, 3]
+e = [2, 0, 3]
+f = [2, 5, 3]
+g = [4, 0, 3]
+h = [4, 5, 3]
+[members.beams]
+section = "IPE 300"
+material = "S355"
+pieces = { s = "a > b", e = "b > c", n = "c > d", w = "d > a", t = "e > f", u = "g > h" }
+[[supports]]
+at = ["a", "b", "c", "d"]
+fix = "x y z"
+[surfaces.deck]
+corners = ["a", "b", "c", "d"]
+deck = "x"
+openings = [[[2, GAP, 3], [4, GAP, 3], [4, 2, 3], [2, 2, 3]]]
+[cases]
+G = { action = "dead" }
+[loads]
+G = [ { on = "deck", area = "3 kN/m2" } ]
+"""
+
+
+@pytest.mark.parametrize("off", [0.0, 1e-7, -3e-8, 2e-6])
+@pytest.mark.parametrize("gap", [0.0, 1e-4, 9e-4])
+def test_a_floor_disturbed_by_a_hair_and_an_opening_at_its_edge(tmp_path, off, gap):
+    """All of 3 x (30 - 4) kN arrives, no sliver is left that nothing carries, nothing breaks."""
+    path = tmp_path / "m.toml"
+    path.write_text(
+        FLOOR.replace("D1", f"{off:.9f}").replace("D2", f"{-off:.9f}").replace("GAP", f"{gap + abs(off):.9f}"),
+        encoding="utf-8",
+    )
+    study = Study.read(path, cache=False)
+    assert study.sound and not [f for f in study.findings if f.level == "warning"]
+    results = study.under(["G"])
+    solution = study.solution(results)
+    total = float((solution.reaction[:, 2] @ solution.weights(results)).sum())
+    assert total == pytest.approx(3e3 * 26, rel=5e-4)
+
+
+def test_a_mast_in_one_piece_sways_as_in_many(tmp_path):
+    """1.8751^2/(2 pi) sqrt(E I/(mu L^4)), its masses along it; base slabs on the supports change nothing."""
+    from empuje.core.analysis.frequency import way_frequencies
+
+    text = """
+[project]
+units = "kN m"
+mass = "SW + S"
+[nodes]
+a = [0, 0, 0]
+b = [0, 0, 20]
+[members.mast]
+section = "CHS 323.9x10"
+material = "S355"
+pieces = { m = "a > b" }
+[[supports]]
+at = "a"
+fix = "fixed"
+[cases]
+SW = { action = "dead", self_weight = 1 }
+S = { action = "dead" }
+[loads]
+S = [ { on = "a", force = SLAB } ]
+"""
+    E, d, t = 210e9, 0.3239, 0.010
+    A, I = math.pi / 4 * (d**2 - (d - 2 * t) ** 2), math.pi / 64 * (d**4 - (d - 2 * t) ** 4)  # noqa: E741
+    exact = 1.8751**2 / (2 * math.pi) * math.sqrt(E * I / (7850 * A * 20**4))
+    for slab in (0.001, 500):
+        path = tmp_path / "m.toml"
+        path.write_text(text.replace("SLAB", str(slab)), encoding="utf-8")
+        (found,) = way_frequencies(Study.read(path, cache=False).resolved, [(0.6, 0.8)])
+        assert found == pytest.approx(exact, rel=0.04)

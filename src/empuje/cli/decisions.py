@@ -25,12 +25,15 @@ def options(command: argparse.ArgumentParser) -> None:
 def run(arguments: argparse.Namespace) -> int:
     from ..deciding import decisions, decisions_table, warnings_of
     from ..show.decisions_text import decisions_for_eyes
+    from ..show.layout import window
 
     model = common.read(arguments)
     every = decisions(model.study)
     found = _chosen(every, flags.split(arguments.on), flags.split(arguments.about))
     table = decisions_table(found)
-    outputs.put(table, model, arguments, decisions_for_eyes(found, arguments.on or arguments.about))
+    there = None if arguments.output else window()
+    wide = there.width if there is not None else None
+    outputs.put(table, model, arguments, decisions_for_eyes(found, arguments.on or arguments.about, wide))
     asked = [f for f in warnings_of(model.study, found) if not f.accepted]
     if asked:
         saying.say(f"{len(asked)} kind{'s' if len(asked) != 1 else ''} of guesses to state or to accept:")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from textwrap import wrap
 
 from ..core.model.decisions import Decision
 from ..core.model.findings import listed, visible
@@ -10,8 +11,9 @@ from ..core.model.findings import listed, visible
 MOST = 3
 
 
-def decisions_for_eyes(found: Sequence[Decision], each: object) -> str:
-    """The weightiest first; unless `each` is asked for, of many of a kind the first few, and how many there are."""
+def decisions_for_eyes(found: Sequence[Decision], each: object, wide: int | None) -> str:
+    """The weightiest first, in lines so wide; unless `each` is asked for, of many of a kind the first few, and how many
+    there are."""
     kinds: dict[tuple[str, str], list[Decision]] = {}
     for d in found:
         kinds.setdefault((str(d.stance), d.what), []).append(d)
@@ -32,4 +34,14 @@ def decisions_for_eyes(found: Sequence[Decision], each: object) -> str:
             lines.append(f"    {about}{taken}; {why}" + (f"; else {instead}" if instead else ""))
         if len(alike) > len(shown):
             lines.append(f'    and {len(alike) - len(shown)} more; --about "{what}" lists them')
-    return "\n".join(visible(line) for line in lines) + "\n" if lines else "Nothing was decided by the program.\n"
+    if not lines:
+        return "Nothing was decided by the program.\n"
+    return "\n".join(_wrapped(visible(line), wide) for line in lines) + "\n"
+
+
+def _wrapped(line: str, wide: int | None) -> str:
+    """A line in several, those after the first further in."""
+    if wide is None or len(line) <= wide:
+        return line
+    inward = " " * (len(line) - len(line.lstrip()) + 4)
+    return "\n".join(wrap(line, wide, subsequent_indent=inward, break_long_words=False, break_on_hyphens=False))

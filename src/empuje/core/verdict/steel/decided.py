@@ -91,7 +91,7 @@ def _of_line(
             names,
             taken,
             why_held(project, places, direction),
-            "what is stated",
+            "",
             f"steel.lengths.{symbol}",
             Stance.SAFE,
             place,
@@ -115,7 +115,7 @@ def why_held(project: Project, places: Sequence[Place], direction: int) -> str:
     held = [p for p in places if p.held[direction]]
     not_held = [p for p in places if not p.held[direction] and p.by[direction] != "nothing meets there"]
     words = [f"held {WAYS[direction]} at {project.nodes[p.node].name} ({p.by[direction]})" for p in held[:3]]
-    words += [f"and {len(held) - 3} more places"] if len(held) > 3 else []
+    words += [f"and at {len(held) - 3} more"] if len(held) > 3 else []
     words += [f"not held at {project.nodes[p.node].name} ({p.by[direction]})" for p in not_held[:2]]
     words += [f"nor at {len(not_held) - 2} more"] if len(not_held) > 2 else []
     return ", ".join(words)

@@ -142,8 +142,12 @@ def _places(lines: Floats, also: Floats) -> Floats:
     r = (w[meet, 0] * u[meet, 1] - w[meet, 1] * u[meet, 0]) / sine[meet]
     inside = (t > -SAME) & (t < 1 + SAME) & (r > -SAME) & (r < 1 + SAME)
     all_q = np.sort(np.concatenate([ends, (a[meet, 1] + t * u[meet, 1])[inside]]))
-    apart = np.concatenate([[True], np.diff(all_q) > TOUCH])
-    return np.asarray(all_q[apart])
+    # Each place stands for those up to a micrometre beyond it, however many follow one another closely.
+    kept: list[float] = []
+    for at in all_q[np.concatenate([[True], np.diff(all_q) > 0.0])].tolist():
+        if not kept or at - kept[-1] > TOUCH:
+            kept.append(at)
+    return np.array(kept)
 
 
 def _cut(lines: Floats, q: Floats, slack: float = 0.0) -> Lines:
@@ -151,9 +155,11 @@ def _cut(lines: Floats, q: Floats, slack: float = 0.0) -> Lines:
     ends so little before a slab does still crosses it."""
     p, y = lines[..., 0], lines[..., 1]
     low, high = y.min(axis=1), y.max(axis=1)
-    near = max(slack, TOUCH)
-    first = np.searchsorted(q, low - near)
-    stop = np.maximum(np.searchsorted(q, high + near, side="right") - 1, first)
+    if slack:
+        first = np.searchsorted(q, low - slack)
+        stop = np.maximum(np.searchsorted(q, high + slack, side="right") - 1, first)
+    else:  # the place that stands for each end
+        first, stop = (np.maximum(np.searchsorted(q, end + SAME, side="right") - 1, 0) for end in (low, high))
     count = stop - first
     line = np.repeat(np.arange(len(lines)), count)
     slab = np.arange(count.sum()) - np.repeat(np.cumsum(count) - count, count) + np.repeat(first, count)
