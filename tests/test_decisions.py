@@ -204,3 +204,9 @@ def test_steel_is_a_limit_by_itself_and_a_stub_of_it_is_no_pass(tmp_path, capsys
     loose = shed(tmp_path, STEEL='on = "columns"')
     assert main(["try", str(loose), "--on", "beams", "--sections", "IPE 80"]) == 2
     assert "nothing checks" in capsys.readouterr().err
+    stands = '[[limits]]\nname = "sway"\ncheck = "stability"\nunder = "strength"\nalpha_cr = 1.5\n'
+    swaying = shed(tmp_path, STEEL='on = "columns"', more=stands)
+    assert main(["try", str(swaying), "--on", "beams", "--sections", "HEB 200"]) in (0, 1)
+    assert "nothing checks the members of beams" in capsys.readouterr().err
+    assert main(["try", str(swaying), "--on", "columns", "--sections", "HEB 200"]) in (0, 1)
+    assert "nothing checks" not in capsys.readouterr().err

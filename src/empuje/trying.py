@@ -108,10 +108,13 @@ def unchecked_families(project: Project, families: Sequence[str]) -> list[str]:
     checked = set(project.steel.on) if project.steel is not None else set()
     on_members = (LimitKind.FORCE, LimitKind.STRESS, LimitKind.DEFLECTION, LimitKind.STEEL)
     checked |= {m for limit in project.limits if limit.kind in on_members for m in limit.on}
-    if any(limit.kind in OF_THE_FRAME for limit in project.limits):
-        return []
     loose = {one.family for m, one in enumerate(project.members) if m not in checked}
     return [f for f in families if f in loose]
+
+
+def frame_limited(project: Project) -> bool:
+    """Whether a limit is about the frame's motions or stability, which every member has a share in."""
+    return any(limit.kind in OF_THE_FRAME for limit in project.limits)
 
 
 def masses(reading: Reading, families: Sequence[str]) -> tuple[float, float]:

@@ -31,7 +31,7 @@ def options(command: argparse.ArgumentParser) -> None:
 
 def run(arguments: argparse.Namespace) -> int:
     from ..show.progress import bar
-    from ..trying import choices, lighter_left, named_sections, tried, unchecked_families
+    from ..trying import choices, frame_limited, lighter_left, named_sections, tried, unchecked_families
 
     arguments.no_cache = True
     model = common.read(arguments)
@@ -39,9 +39,12 @@ def run(arguments: argparse.Namespace) -> int:
     if model.project.steel is None and not model.project.limits:
         raise Refusal(f"{model.study.path} has neither [steel] nor [[limits]]: there is nothing to pass")
     loose = unchecked_families(model.project, families)
-    if loose:
+    if loose and not frame_limited(model.project):
         raise Refusal(f"--on: nothing checks all of {', '.join(loose)}: put them into steel.on, or under a limit on "
                       "forces, stresses or deflections; else any section would pass")  # fmt: skip
+    if loose:
+        saying.say(f"warning: nothing checks the members of {', '.join(loose)}: only limits on the frame say whether a "
+                   "section fails; steel.on, or a limit on forces, stresses or deflections, says it of them")  # fmt: skip
     if arguments.write and arguments.set:
         raise Refusal("--write with --set: the sections would be chosen for other values than the file has")
     if arguments.runs < 1:
