@@ -43,8 +43,10 @@ def run(arguments: argparse.Namespace) -> int:
         raise Refusal(f"--on: nothing checks all of {', '.join(loose)}: put them into steel.on, or under a limit on "
                       "forces, stresses or deflections; else any section would pass")  # fmt: skip
     if loose:
-        saying.say(f"warning: nothing checks the members of {', '.join(loose)}: only limits on the frame say whether a "
-                   "section fails; steel.on, or a limit on forces, stresses or deflections, says it of them")  # fmt: skip
+        saying.say(
+            f"warning: nothing checks the members of {', '.join(loose)}: only limits on the frame say whether one "
+            "fails; steel.on, or a limit on forces, stresses or deflections, says it of them"
+        )
     if arguments.write and arguments.set:
         raise Refusal("--write with --set: the sections would be chosen for other values than the file has")
     if arguments.runs < 1:
