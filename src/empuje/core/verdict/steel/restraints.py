@@ -230,8 +230,9 @@ class Restraints:
         return min((node for _, node in self.at[line]), key=lambda n: float(z[n])) in self.bases
 
     def _needed(self, line: int, direction: int, apart: float) -> tuple[float, float]:
-        """P_r [N] and the stiffness [N/m] asked for at a place of a line with others so far apart [m]."""
-        P, k = math.inf, 0.0
+        """P_r [N] and the stiffness [N/m] asked for at a place of a line with others so far apart [m]: of
+        its sections the one that asks for most."""
+        P, k = 0.0, 0.0
         kinds = {
             (id(m.section), id(m.material)): m for m in map(self.project.members.__getitem__, self.lines.members[line])
         }
@@ -243,7 +244,7 @@ class Restraints:
             EI, full = one.material.E * inertia, self._full[key]
             length = max(apart, math.pi * math.sqrt(EI / full))
             own = min(full, math.pi**2 * EI / length**2)
-            P, k = own, max(k, 8 * own / (PHI * length))
+            P, k = max((P, k), (own, 8 * own / (PHI * length)), key=lambda pair: pair[1])
         return P, k
 
     def _ask(self, lines: Sequence[int]) -> None:
