@@ -122,6 +122,30 @@ def test_less_stiffness_never_gives_shorter_lengths():
     assert first / 10 < turn * 1.3 and first > asked / 2
 
 
+def test_a_brace_is_asked_by_all_that_it_holds_whoever_is_checked():
+    """Twins on one spring: checked both, one alone, the other not in [steel], nearly parallel: as stiff a spring."""
+    supports = [*((n, FORK) for n in "ABCD"), ("P", 'fix = "x z"\nspring = { y = "K N/m" }')]
+    struts = ("struts", "SHS 80x80x5", {"s": "M > N", "t": "N > P"}, 'ends = "hinged"')
+
+    def held_from(others, asked="one|other", on="", nodes=TWINS):
+        text = model(nodes, [("one", "IPE 300", {"p": "A > B"}, ""), *others, struts], supports)
+        text = text.replace("[nodes]", f"{on}\n[nodes]")
+        for k in np.geomspace(1e5, 1e8, 31):
+            project = reading(text.replace("K N/m", f"{k:.6g} N/m")).project
+            held = Restraints(project, build_lines(project), lambda p=project: build_equations(p))
+            members = np.array([i for i, m in enumerate(project.members) if m.family in asked.split("|")])
+            if lengths_of(project, held.lines, held, project.steel, members).L_z[0] == 4:
+                return k
+        return math.inf
+
+    twin = [("other", "IPE 300", {"q": "C > D"}, "")]
+    both = held_from(twin)
+    assert held_from([]) < 0.6 * both < math.inf
+    assert held_from(twin, "one") == both == held_from(twin, "one", 'on = "one"')
+    skew = {**TWINS, "D": (8, 3.004, 0), "N": (4, 3.002, 0)}
+    assert held_from(twin, nodes=skew) == both
+
+
 @settings(max_examples=12, deadline=None)
 @given(st.integers(0, 10**6), st.sampled_from(["EN 1993-1-1", "AISC 360-22"]))
 def test_in_pieces_and_in_one(seed, code):

@@ -23,7 +23,7 @@ import math
 from collections import Counter, defaultdict
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -34,7 +34,7 @@ from ...checks.shapes import kind_of
 from ...model.frame import Support
 from ...model.project import Project
 from .grounded import Grounded
-from .lines import Lines
+from .lines import STRAIGHT, Lines
 from .strength import yield_strength
 
 Floats = NDArray[np.float64]
@@ -55,8 +55,8 @@ LEAST = 0.02
 """The least share of its strength that a member is taken to be pressed by."""
 LEVEL = 0.3
 """Places of parallel members within so much along them are level [m]."""
-MOST_WAYS = 60
-"""Directions of lines for which the frame is looked at; of more, nothing is held that needs it."""
+MOST_WAYS = 120
+"""Directions, of lines and across these, for which the frame is looked at; of more, nothing is held that needs it."""
 Y, Z, TWIST = 0, 1, 2
 
 
@@ -109,7 +109,6 @@ class Restraints:
             self.supports[s.node].append(s)
         self.floors = {node for floor in project.diaphragms for node in floor.nodes}
         self.bases = {s.node for s in project.supports if s.held[2] or s.lift}
-        self._offered: dict[tuple[int, int, int], tuple[float, float]] = {}
         self._full: dict[tuple[int, int], float] = {}
 
     def axes(self, line: int) -> Floats:
@@ -122,7 +121,6 @@ class Restraints:
 
     def of_lines(self, lines: Sequence[int]) -> dict[int, list[Place]]:
         """The places of some lines, in order along each."""
-        self._ask(lines)
         return {line: [self._place(line, s, node, i in (0, len(self.at[line]) - 1))
                        for i, (s, node) in enumerate(self.at[line])] for line in lines}  # fmt: skip
 
@@ -200,7 +198,7 @@ class Restraints:
         known = self._by_the_frame(line, node, way)
         if known:
             return True, known
-        offered, needed = self._offered.get((line, node, direction), (0.0, math.inf))
+        offered, needed = self._offers.get((line, node, direction), (0.0, math.inf))
         return offered >= needed, f"{_stiff(offered)} offered, {_stiff(needed)} asked for"
 
     def _by_the_frame(self, line: int, node: int, way: Floats) -> str:
@@ -247,41 +245,54 @@ class Restraints:
             P, k = max((P, k), (own, 8 * own / (PHI * length)), key=lambda pair: pair[1])
         return P, k
 
-    def _ask(self, lines: Sequence[int]) -> None:
-        """Asks the frame for the stiffness at all inner places of lines that something meets, direction by
-        direction of lines."""
-        wanted: dict[tuple[float, ...], list[_Asked]] = defaultdict(list)
-        met = [n for n in lines if any(self._meets(n, node) for _, node in self.at[n][1:-1])]
-        P_r = self.pressed([m for n in met for m in self.lines.members[n]]) if self.pressed is not None else {}
-        for line in met:
-            at = self.at[line]
-            for i in range(1, len(at) - 1):
-                s, node = at[i]
-                if not self._meets(line, node) or not self.grounded.without(line, node):
-                    continue
-                apart = min(s - at[i - 1][0], at[i + 1][0] - s)
-                for direction, way in enumerate(self.axes(line)):
-                    if not self._out_of_plane(way) and not self._by_the_frame(line, node, way):
-                        P, needed = self._needed(line, direction, apart)
-                        if P_r:
-                            force = max(P_r.get(m, 0.0) for m in self.lines.members[line])
-                            part = max(min(force / P, 1.0), LEAST)
-                            P, needed = P * part, needed * part
-                        key = _one_way(self.project.axes[self._first(line), 0])
-                        wanted[key].append(_Asked(line, i, node, direction, np.array(_one_way(way)), P, needed))
+    @cached_property
+    def _offers(self) -> dict[tuple[int, int, int], tuple[float, float]]:
+        """From inner places of all lines that something meets, by line, node and direction, to the stiffness that is
+        offered there and how much is asked for [N/m]; whoever asks, all lines press on what holds them."""
+        out: dict[tuple[int, int, int], tuple[float, float]] = {}
         x = self.project.axes[:, 0]
-        for key in sorted(wanted)[:MOST_WAYS]:
-            parallel = np.abs(x @ np.array(key)) >= PARALLEL
-            for direction in (Y, Z):
-                own = [w for w in wanted[key] if w.direction == direction]
-                if not own:
+        for (along, _), own in self._wanted():
+            parallel = np.abs(x @ along) >= PARALLEL
+            near, whole, share = stiffness_offered(self.equations(), parallel, self._pushed(own, along))
+            count = Counter(w.line for w in own)
+            for k, w in enumerate(own):
+                offered = min(float(near[k]), float(whole[k]) * 2 * count[w.line])
+                out[w.line, w.node, w.direction] = offered, w.needed * (1 - float(share[k]) / 2)
+        return out
+
+    def _wanted(self) -> list[tuple[tuple[Floats, Floats], list[_Asked]]]:
+        """Places that need stiffness, together where lines and the directions they are pushed in are parallel."""
+        met = [n for n, at in enumerate(self.at) if any(self._meets(n, node) for _, node in at[1:-1])]
+        P_r = self.pressed([m for n in met for m in self.lines.members[n]]) if self.pressed is not None else {}
+        groups: list[tuple[tuple[Floats, Floats], list[_Asked]]] = []
+        for line in met:
+            at, x = self.at[line], self.project.axes[self._first(line), 0]
+            for direction, way in enumerate(self.axes(line)):
+                there = [i for i in range(1, len(at) - 1) if self._needs(line, at[i][1], way)]
+                if not there:
                     continue
-                pushed = self._pushed(own, np.array(key))
-                near, whole, along = stiffness_offered(self.equations(), parallel, pushed)
-                count = Counter(w.line for w in own)
-                for k, w in enumerate(own):
-                    offered = min(float(near[k]), float(whole[k]) * 2 * count[w.line])
-                    self._offered[w.line, w.node, direction] = offered, w.needed * (1 - float(along[k]) / 2)
+                known = next(
+                    (g for g in groups if abs(g[0][0] @ x) >= STRAIGHT and abs(g[0][1] @ way) >= STRAIGHT), None
+                )
+                if known is None:
+                    if len(groups) >= MOST_WAYS:
+                        continue
+                    known = (x, way), []
+                    groups.append(known)
+                toward = way * math.copysign(1.0, float(known[0][1] @ way))
+                for i in there:
+                    P, needed = self._needed(line, direction, min(at[i][0] - at[i - 1][0], at[i + 1][0] - at[i][0]))
+                    if P_r:
+                        force = max(P_r.get(m, 0.0) for m in self.lines.members[line])
+                        part = max(min(force / P, 1.0), LEAST)
+                        P, needed = P * part, needed * part
+                    known[1].append(_Asked(line, i, at[i][1], direction, toward, P, needed))
+        return groups
+
+    def _needs(self, line: int, node: int, way: Floats) -> bool:
+        """Whether a place within a line is held along a direction by stiffness if at all."""
+        loose = not self._meets(line, node) or self._out_of_plane(way) or not self.grounded.without(line, node)
+        return not loose and not self._by_the_frame(line, node, way)
 
     def _pushed(self, own: Sequence[_Asked], along: Floats) -> Pushed:
         """Places of lines along a direction as nodes that are pushed."""
@@ -305,13 +316,6 @@ def _clusters(at: Floats) -> Ints:
     out = np.zeros(len(at), np.intp)
     out[order] = np.cumsum(np.r_[0, np.diff(at[order]) > LEVEL])
     return out
-
-
-def _one_way(way: Floats) -> tuple[float, ...]:
-    """A direction, of its two senses the one whose first large part is positive; rounded, so that like ones are one."""
-    rounded = np.round(way, 4)
-    first = next((v for v in rounded if abs(v) > 1e-3), 1.0)
-    return tuple((rounded * math.copysign(1.0, first) + 0.0).tolist())
 
 
 def _stiff(k: float) -> str:
