@@ -2,6 +2,7 @@
 otherwise; and when a steel verdict is no pass."""
 
 import json
+import math
 
 import pytest
 
@@ -159,6 +160,31 @@ def test_a_steel_pass_needs_second_order_where_the_frame_sways(tmp_path):
     assert verdict(Study.read(second, cache=False))[1] == ""
     bare = shed(tmp_path, ORDER='analysis = "second-order"')
     assert "no-notional-load" in {f.code for f in Study.read(bare, cache=False).findings}
+
+
+def test_patterns_and_frames_behind_members_need_second_order_as_well(tmp_path):
+    """Live loads that may be absent hide no sway; nor do members that buckle by themselves before the frame."""
+    free = shed(tmp_path, USE=", pattern = true")
+    free.write_text(free.read_text().replace("line = 20", "line = 60"), encoding="utf-8")
+    study = Study.read(free, cache=False)
+    assert any(r.free for r in study.under(["strength"]))
+    whole = shed(tmp_path, "w.toml")
+    whole.write_text(whole.read_text().replace("line = 20", "line = 60"), encoding="utf-8")
+    why, alike = (verdict(s)[1] for s in (study, Study.read(whole, cache=False)))
+    assert "alpha_cr is down to" in why and why.split("alpha_cr is")[1] == alike.split("alpha_cr is")[1]
+    # Twelve thin struts on the ground beside it, pressed by various shares of what they buckle under.
+    euler = math.pi**2 * 210e6 * 1.4e-7 / 16
+    struts = "".join(f"s{i} = [20, {i}, 0]\ne{i} = [24, {i}, 0]\n" for i in range(12))
+    more = f'[nodes]\n{struts}[members.struts]\nsection = "CHS 48.3x3.2"\nmaterial = "S355"\nends = "hinged"\n'
+    more += "pieces = { " + ", ".join(f's{i} = "s{i} > e{i}"' for i in range(12)) + " }\n"
+    more += '[[supports]]\nat = "s*"\nfix = "x y z rx"\n[[supports]]\nat = "e*"\nfix = "y z rx"\n'
+    beside = shed(tmp_path, "b.toml", more=more)
+    push = ", ".join(f'{{ on = "e{i}", force = {-(0.3 + 0.02 * i) * euler:.3f}, dir = "+x" }}' for i in range(12))
+    beside.write_text(
+        beside.read_text().replace("Q = [ ", f"Q = [ {push}, ").replace("line = 20", "line = 60"), encoding="utf-8"
+    )
+    holds, why = verdict(Study.read(beside, cache=False))
+    assert holds != Holds.PASSES and "by themselves" in why and "5.2.1" in why
 
 
 def test_a_steel_pass_needs_factored_results_of_its_design(tmp_path):

@@ -6,7 +6,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
@@ -201,7 +201,6 @@ def withheld(study: Study, solution: Solution, results: Sequence[Result]) -> str
     """Why steel members cannot pass under results, "" where they can: results of service, strengths held against
     allowable loads or the other way round, first order where the code asks for second (EN 1993-1-1, 5.2.1; AISC 360,
     C1), results beyond their critical load."""
-    from .core.answers.sway import swaying
     from .core.model.words import Design, How, Set, SteelCode
 
     project, rule = study.project, study.project.steel
@@ -220,20 +219,33 @@ def withheld(study: Study, solution: Solution, results: Sequence[Result]) -> str
             words = "AISC 360, C2.1(d), asks for 1.6 times the loads by second order: second_order_at = 1.6"
             why.setdefault(words, []).append(r.name)
     plain = [r for r, how in zip(results, solution.how(results), strict=True) if how != How.SECOND_ORDER]
-    plain = [r for r in plain if r.combination is not None and not r.moving and not r.free]
+    for words, some in _asks_for_second_order(study, solution, [r for r in plain if r.combination is not None], aisc):
+        why.setdefault(words, []).extend(r.name for r in some)
+    return "; ".join(f"{listed(names, 3)}: {words}" for words, names in why.items() if names)
+
+
+def _asks_for_second_order(
+    study: Study, solution: Solution, plain: Sequence[Result], aisc: bool
+) -> Iterator[tuple[str, Iterable[Result]]]:
+    """Why first order will not do, or may not, and for which results of first order."""
+    from .core.answers.patterns import TooMany
+    from .core.answers.sway import swaying
+
+    if not plain:
+        return
     bound = AISC_FIRST if aisc else EN_FIRST
-    found = swaying(study.prepared_as(solution), plain, bound, aisc, study.tell) if plain else None
-    if found is not None:
-        clause = "AISC 360, C1, asks for second order" if aisc else "EN 1993-1-1, 5.2.1, asks for second order"
-        if found.factor:
-            lowest = min(found.factor.values())
-            words = f"{clause}: alpha_cr is down to {lowest:.3g}, below {bound:g}"
-            why.setdefault(f'{words}: state analysis = {{ strength = "second-order" }}', []).extend(
-                r.name for r in found.factor
-            )
-        if found.beyond:
-            why.setdefault("beyond the critical load: alpha_cr is below 1", []).extend(r.name for r in found.beyond)
-    return "; ".join(f"{listed(names, 3)}: {words}" for words, names in why.items())
+    clause = "AISC 360, C1, asks for second order" if aisc else "EN 1993-1-1, 5.2.1, asks for second order"
+    remedy = 'state analysis = { strength = "second-order" }'
+    try:
+        found = swaying(study.prepared_as(solution), plain, bound, aisc, study.tell)
+    except TooMany as error:
+        yield f"{clause} below alpha_cr = {bound:g}, and {error}: too many to look at; {remedy}", plain
+        return
+    lowest = min(found.factor.values(), default=bound)
+    yield f"{clause}: alpha_cr is down to {lowest:.3g}, below {bound:g}: {remedy}", found.factor
+    unseen = f"where the frame sways below alpha_cr = {bound:g}; what buckles first are members by themselves"
+    yield f"{clause} {unseen}: {remedy}", found.unknown
+    yield "beyond the critical load: alpha_cr is below 1", found.beyond
 
 
 EN_FIRST, AISC_FIRST = 10.0, 50.0

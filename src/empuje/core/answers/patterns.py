@@ -144,3 +144,14 @@ def listed(solution: Solution, results: Results) -> tuple[list[Result], Floats, 
             out.append((free.pattern(r, there), free.weights_of(r, there), r))
     found, weights, of = zip(*out, strict=True)
     return list(found), np.column_stack(weights), list(of)
+
+
+def as_a_frame(solution: Solution, results: Results) -> tuple[Results, Floats]:
+    """Every pattern of results one by one, and the columns' shares (columns, patterns) with all members under the same
+    live loads, which are not reduced: what the frame as a whole buckles under. Raises as `listed`.
+    """
+    if not any(r.free for r in results):
+        return results, solution.weights(results, reduced=False)
+    found, mix, _ = listed(solution, results)
+    mix[solution.reductions] = 0.0
+    return found, mix

@@ -13,7 +13,7 @@ from ..analysis.solution import Solution
 from ..analysis.solve import Prepared, cut, with_columns, with_second_order
 from ..model.results import Result, Results, names
 from ..model.telling import Tell, quiet
-from .patterns import listed
+from .patterns import as_a_frame
 from .table import Column, Table
 
 Floats = NDArray[np.float64]
@@ -91,11 +91,7 @@ def lowest_critical(prepared: Prepared, results: Results, tell: Tell = quiet) ->
     """
     prepared = cut(prepared, results)
     first, equations = prepared.solution, prepared.equations
-    if any(r.free for r in results):
-        results, mix, _ = listed(first, results)
-        mix[first.reductions] = 0.0
-    else:
-        mix = first.weights(results, reduced=False)
+    results, mix = as_a_frame(first, results)
     best: tuple[Result, float] | None = None
 
     def look(asked: Ints) -> None:

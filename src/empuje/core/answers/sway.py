@@ -18,6 +18,7 @@ from ..analysis.solve import Prepared, cut
 from ..model.project import Project
 from ..model.results import Result, Results
 from ..model.telling import Tell, quiet
+from .patterns import as_a_frame
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -38,14 +39,15 @@ class Swaying:
 
 
 def swaying(prepared: Prepared, results: Results, bound: float, members: bool = False, tell: Tell = quiet) -> Swaying:
-    """Of results of first order; `members`: a single member that buckles below the bound counts as well."""
+    """Of results of first order, patterns one by one; `members`: a single member that buckles below the bound counts as
+    well. Raises TooMany."""
     out = Swaying({}, [], [])
     if not results:
         return out
     joints = _joints(prepared.solution.project)
     prepared = cut(prepared, results)
     first, equations = prepared.solution, prepared.equations
-    mix = first.weights(results, reduced=False)
+    results, mix = as_a_frame(first, results)
     for some in in_blocks(equations, len(results)):
         tell("whether first order will do", int(some[0]), len(results))
         given = pulled(equations, first, mix[:, some], prepared.parts)
