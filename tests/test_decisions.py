@@ -89,6 +89,7 @@ def test_the_command_lists_chooses_and_writes(tmp_path, capsys):
     (one,) = json.loads(capsys.readouterr().out)
     assert one["taken"] == "4 m" and one["stated by"] == "steel.lengths.L_y" and "A1@b (a support)" in one["why"]
     assert main(["decisions", path, "--on", "colums"]) == 2 and "columns" in capsys.readouterr().err
+    assert main(["decisions", path, "--about", "heigth"]) == 2 and "height of loads" in capsys.readouterr().err
     target = tmp_path / "d.csv"
     assert main(["decisions", path, "-o", str(target)]) == 0 and len(target.read_text().splitlines()) == len(rows) + 1
     assert main(["decisions", path, "-o", path]) == 2  # never over a file the command reads

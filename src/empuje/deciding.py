@@ -21,9 +21,9 @@ if TYPE_CHECKING:
     from .core.verdict.steel.restraints import Pressed
 
 
-def decisions(study: Study, solved: bool = True) -> list[Decision]:
-    """All of them, the weightiest first; of a model with errors those that need no frame. Unless `solved`, what holds
-    steel members is held against their full strength, not against the forces of results."""
+def decisions(study: Study, lengths: bool = True) -> list[Decision]:
+    """All of them, the weightiest first; of a model with errors those that need no frame. Without `lengths` not those
+    of steel members, which ask the frame and its results, and of which none is a guess."""
     from .core.resolve.resolve import known_loads
 
     resolved, project = study.resolved, study.project
@@ -31,20 +31,22 @@ def decisions(study: Study, solved: bool = True) -> list[Decision]:
     found += [*wind_decisions(resolved.wind), *traffic_decisions(project)]
     found += reduction_decisions(project, resolved.reduction)
     if study.sound and not has_errors(study.findings):
-        found += _of_the_frame(study, solved)
+        found += _of_the_frame(study, lengths)
     return by_weight(found)
 
 
-def _of_the_frame(study: Study, solved: bool) -> Iterable[Decision]:
+def _of_the_frame(study: Study, lengths: bool) -> Iterable[Decision]:
     from .core.analysis.equations import Unstable, build_equations
     from .core.verdict.decided import span_decisions
-    from .core.verdict.steel.decided import steel_decisions
+    from .core.verdict.steel.decided import length_decisions, steel_decisions
 
     project = study.project
     yield from span_decisions(project, [limit for limit in project.limits if limit.kind == LimitKind.DEFLECTION])
+    yield from steel_decisions(project)
+    if not lengths or project.steel is None:
+        return
     try:
-        pressed = _pressed(study) if solved and project.steel is not None else None
-        yield from steel_decisions(study.project, lambda: build_equations(study.project), pressed)
+        yield from length_decisions(project, lambda: build_equations(project), _pressed(study))
     except Unstable:
         return  # a mechanism is told elsewhere
 

@@ -43,7 +43,7 @@ def run(arguments: argparse.Namespace) -> int:
         except ModelError as error:
             findings += error.findings
         else:
-            findings += [*checked.failed, *checked.findings, *warnings_of(study, decisions(study, solved=False))]
+            findings += [*checked.failed, *checked.findings, *warnings_of(study, decisions(study, lengths=False))]
             headline = _headline(study, checked, sum(f.level == "error" for f in checked.failed))
     outputs.put_text(_written(findings, in_short(findings), headline, arguments), arguments.output)
     wrong = ("error", "warning") if arguments.strict else ("error",)

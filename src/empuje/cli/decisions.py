@@ -60,4 +60,10 @@ def _chosen(every: list[Decision], on: list[str], about: list[str]) -> list[Deci
         text = f"{d.what} {d.key}".casefold()
         return any(word.casefold() in text for word in about)
 
-    return [d for d in every if (not on or about_it(d)) and (not about or named(d))]
+    found = [d for d in every if (not on or about_it(d)) and (not about or named(d))]
+    if not found and about:
+        kinds = ", ".join(dict.fromkeys(d.what for d in every)) or "nothing was decided"
+        raise Refusal(
+            f"--about: no decision{' on those' if on else ''} has {' or '.join(about)} in it; there are: {kinds}"
+        )
+    return found

@@ -11,62 +11,54 @@ from ...checks.shapes import kind_of
 from ...model.decisions import Decision
 from ...model.project import Project
 from ...model.words import Lateral, Stance, SteelCode
-from .lengths import Lengths, lengths_of
+from .lengths import NOT_STATED, Lengths, lengths_of, stated_by
 from .lines import Lines, build_lines
 from .restraints import TWIST, Place, Pressed, Restraints, Y, Z
 
 WAYS = {Y: "sideways (y)", Z: "along z", TWIST: "against twisting"}
 
 
-def steel_decisions(
+def length_decisions(
     project: Project, equations: Callable[[], Equations], pressed: Pressed | None = None
 ) -> Iterator[Decision]:
-    """Decisions on the members of [steel], none without it; `pressed`: by how much its results press members."""
+    """Decisions on the lengths of the members of [steel], none without it; `pressed`: by how much its results press
+    members."""
     rule = project.steel
     if rule is None or not rule.on:
         return
     lines = build_lines(project)
     held = Restraints(project, lines, equations, pressed)
-    members = np.array(rule.on, np.intp)
-    lengths = lengths_of(project, lines, held, rule, members)
+    lengths = lengths_of(project, lines, held, rule, np.array(rule.on, np.intp))
     own = list(dict.fromkeys(int(lines.of[m]) for m in rule.on))
     places = held.of_lines(own)
     chosen = set(rule.on)
     for line in own:
         yield from _of_line(project, lines, [m for m in lines.members[line] if m in chosen], places[line], lengths)
+
+
+def steel_decisions(project: Project) -> Iterator[Decision]:
+    """Decisions on the members of [steel] that no frame is needed for, none without it."""
+    rule = project.steel
+    if rule is None or not rule.on:
+        return
     if project.plane:
         about = tuple(dict.fromkeys(project.members[m].family for m in rule.on))
         yield Decision(
-            "ends out of the plane",
-            about,
-            "held",
-            "a plane model says nothing of what stands across it",
-            "free, or held nearer",
-            "steel.lengths",
-            Stance.GUESS,
-            rule.place,
-            "held-out-of-plane",
-        )
+            "ends out of the plane", about, "held", "a plane model says nothing of what stands across it",
+            "free, or held nearer", "steel.lengths", Stance.GUESS, rule.place, "held-out-of-plane",
+        )  # fmt: skip
     if rule.code == SteelCode.EN:
-        word, other = (
-            (Lateral.GENERAL, Lateral.ROLLED) if rule.lateral == Lateral.GENERAL else (rule.lateral, "general")
-        )
+        general = rule.lateral == Lateral.GENERAL
         yield Decision(
-            "curves of lateral buckling",
-            (),
-            word,
-            "6.3.2.2 holds for every section",
-            str(other),
-            "steel.lateral",
-            Stance.SAFE,
-            rule.place,
-        )
-    bends = np.array([
-        kind_of(project.members[m].section) in LATERAL and not project.members[m].bar for m in lengths.member.tolist()
-    ], bool)  # fmt: skip
-    loose = lengths.member[bends & (lengths.L_LT > 0) & ~lengths.top]
-    if len(loose) and not rule.load_height:
-        about = tuple(dict.fromkeys(project.members[m].family for m in loose.tolist()))
+            "curves of lateral buckling", (), rule.lateral, "6.3.2.2 holds for every section",
+            str(Lateral.ROLLED if general else "general"), "steel.lateral", Stance.SAFE, rule.place,
+        )  # fmt: skip
+    loose = [m for m in rule.on if kind_of(project.members[m].section) in LATERAL and not project.members[m].bar]
+    stated = stated_by(rule)
+    held_at = {m: stated.get(m, NOT_STATED) for m in loose}
+    loose = [m for m, h in held_at.items() if h.flange not in ("top", "both") and h.L_LT != 0 and h.k_LT != 0]
+    if loose and not rule.load_height:
+        about = tuple(dict.fromkeys(project.members[m].family for m in loose))
         yield Decision(
             "height of loads", about, "at the shear centre", "loads on an upper flange buckle a beam sooner",
             "above it: k_LT", "steel.load_height", Stance.UNSAFE, rule.place, "load-height",

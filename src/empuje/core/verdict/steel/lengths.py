@@ -69,9 +69,7 @@ def lengths_of(project: Project, lines: Lines, restraints: Restraints, rule: Ste
     """The stretches of members, in their order."""
     own = members.tolist()
     places = restraints.of_lines(list(dict.fromkeys(int(lines.of[m]) for m in own)))
-    stated: dict[int, HeldAt] = {}
-    for of_entry, held in rule.held:  # a later entry over an earlier one
-        stated.update(dict.fromkeys(of_entry, held))
+    stated = stated_by(rule)
     known: dict[tuple[int, bool], _Cuts] = {}
     rows: list[tuple[float | bool, ...]] = []
     for m in own:
@@ -84,6 +82,14 @@ def lengths_of(project: Project, lines: Lines, restraints: Restraints, rule: Ste
     columns = list(zip(*rows, strict=True)) if rows else [()] * len(fields(Lengths))
     numbers = [np.array(c, np.intp if i < 2 else float) for i, c in enumerate(columns[:FLOATS])]
     return Lengths(*numbers, *(np.array(c, bool) for c in columns[FLOATS:]))
+
+
+def stated_by(rule: SteelRule) -> dict[int, HeldAt]:
+    """How members are held that a rule says it of; a later entry over an earlier one."""
+    stated: dict[int, HeldAt] = {}
+    for of_entry, held in rule.held:
+        stated.update(dict.fromkeys(of_entry, held))
+    return stated
 
 
 def row_of(project: Project, lines: Lines, m: int) -> int:
