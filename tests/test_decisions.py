@@ -3,6 +3,7 @@ otherwise; and when a steel verdict is no pass."""
 
 import json
 import math
+from dataclasses import replace
 
 import pytest
 
@@ -221,6 +222,13 @@ def test_steel_is_a_limit_by_itself_and_a_stub_of_it_is_no_pass(tmp_path, capsys
     found = judged(Study.read(path, cache=False))
     assert [o.limit.name for o in found.outcomes if o.fails][:1] == ["steel members"]
     assert main(["verdict", str(path)]) == 1 and "steel members" in capsys.readouterr().out
+    # Checked already, members are not checked again for limits; under other results they are.
+    study = Study.read(path, cache=False)
+    _, checked, _ = checked_members(study, sorted(study.project.steel.on))
+    twice = replace(checked, use=2 * checked.use)
+    first, second = (judged(study, checked=c).outcomes for c in (twice, replace(twice, asked=twice.asked[1:])))
+    values, doubled, again = ([o.value for o in some if o.case] for some in (found.outcomes, first, second))
+    assert doubled == [2 * v for v in values] and again == values != []
     part = '[[limits]]\nname = "posts"\ncheck = "steel"\non = "columns"\nunder = "strength"\nused = 0.9\n'
     limits = Study.read(shed(tmp_path, more=part), cache=False).project.limits
     families = [{limits[k].name: len(limits[k].on)} for k in (0, 1)]

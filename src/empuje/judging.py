@@ -28,9 +28,12 @@ ALONE = (LimitKind.DEFLECTION, LimitKind.STABILITY, LimitKind.STEEL)
 """What is asked of single positions of moving cases."""
 
 
-def judged(study: Study, names: Iterable[str] | None = None, every: bool = False) -> Verdict:
-    """The limits (those of some names), the worst first; `every`: each place of each. Raises ModelError for a
-    mechanism."""
+def judged(
+    study: Study, names: Iterable[str] | None = None, every: bool = False, checked: Checked | None = None
+) -> Verdict:
+    """The limits (those of some names), the worst first; `every`: each place of each; `checked`: steel members as
+    `checked_members` found them, for limits on some of them under the same results. Raises ModelError for a mechanism.
+    """
     from .core.verdict.outcome import Verdict, worst_first
 
     wanted = None if names is None else set(names)
@@ -47,13 +50,13 @@ def judged(study: Study, names: Iterable[str] | None = None, every: bool = False
         asked.append((solution, list(together.values())))
         for i, limit in enumerate(whole):
             study.tell("limits", i, len(limits))
-            out[limit.name] = _judge(study, solution, limit, _results(study, limit), (), every)
+            out[limit.name] = _judge(study, solution, limit, _results(study, limit), (), every, checked)
     for limit in moved:
         study.tell(f"positions for {limit.name}")
         results, notes = _stood(study, limit)
         solution = study.solution(results)
         asked.append((solution, results))
-        out[limit.name] = _judge(study, solution, limit, results, notes, every)
+        out[limit.name] = _judge(study, solution, limit, results, notes, every, checked)
     return Verdict(worst_first([o for limit in limits for o in out[limit.name]]), asked)
 
 
@@ -93,8 +96,9 @@ def _stood(study: Study, limit: Limit) -> tuple[list[Result], tuple[str, ...]]:
 
 
 def _judge(
-    study: Study, solution: Solution, limit: Limit, results: Sequence[Result], notes: tuple[str, ...], every: bool
-) -> list[Outcome]:
+    study: Study, solution: Solution, limit: Limit, results: Sequence[Result], notes: tuple[str, ...], every: bool,
+    checked: Checked | None,
+) -> list[Outcome]:  # fmt: skip
     """A limit under results that may have no answer; these fail it."""
     from .core.verdict.outcome import judged as judged_at
     from .core.verdict.outcome import unanswered
@@ -102,7 +106,7 @@ def _judge(
     lost = [r for r in results if r in solution.failed]
     left = [r for r in results if r not in solution.failed]
     out: list[Outcome] = []
-    of = _maker(study, solution, left, limit) if left else None
+    of = _maker(study, solution, left, limit, checked) if left else None
     for bound in limit.bounds:
         for r in lost if every else lost[:1]:
             more = f" and {len(lost) - 1} more" if len(lost) > 1 and not every else ""
@@ -116,7 +120,7 @@ def _judge(
 
 
 def _maker(
-    study: Study, solution: Solution, results: Sequence[Result], limit: Limit
+    study: Study, solution: Solution, results: Sequence[Result], limit: Limit, checked: Checked | None
 ) -> Callable[[str], Found]:  # fmt: skip
     """From a component of a limit to its extremes."""
     from functools import partial
@@ -130,6 +134,8 @@ def _maker(
     if limit.kind in at_once:
         return at_once[limit.kind](solution, results, limit)
     if limit.kind == LimitKind.STEEL:
+        if checked is not None and checked.is_of(limit.on, results):
+            return members.steel_found(study.project, checked, limit.on, checked.withheld)
         return members.steel_of(solution, results, limit, withheld(study, solution, results), study.tell)
     if limit.kind == LimitKind.STABILITY:
         return lambda of: _critical(study, solution, results)
@@ -176,7 +182,7 @@ def checked_members(study: Study, members: Sequence[int]) -> tuple[Solution, Che
     solution, left, lost, notes = steel_results(study)
     found = check_members(solution, left, rule, np.array(sorted(members), np.intp), study.tell)
     why = withheld(study, solution, left) if any(not words for words in found.lost) else ""
-    return solution, replace(found, failed=lost, withheld=why), list(notes)
+    return solution, replace(found, failed=lost, withheld=why, asked=left), list(notes)
 
 
 def steel_results(study: Study) -> tuple[Solution, list[Result], list[Result], list[str]]:

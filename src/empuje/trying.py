@@ -135,6 +135,7 @@ def trial(reading: Reading, path: Path, families: Sequence[str], choice: Choice)
         return replace(found, wrong=next(f.message for f in study.findings if f.level == "error"))
     passes = True
     fails = [False] * len(families)
+    checked = None
     try:
         if study.project.steel is not None:
             members = sorted(study.project.steel.on)
@@ -156,7 +157,7 @@ def trial(reading: Reading, path: Path, families: Sequence[str], choice: Choice)
         steel = study.project.steel
         limits = [x.name for x in study.project.limits if steel is None or x.place != steel.place]
         if limits:
-            verdict = judged(study, limits)
+            verdict = judged(study, limits, checked=checked)
             worst = verdict.outcomes[0]
             passes &= not verdict.fails
             found = replace(found, limit=f"{worst.limit.name} {worst.bound.of}", limit_used=float(worst.used))

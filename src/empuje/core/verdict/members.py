@@ -18,11 +18,12 @@ from ..answers.table import MEMBER_KINDS, Kind, said
 from ..answers.why import Sum, Target, value_of
 from ..catalogue.fibres import all_fibres
 from ..model.limits import Limit
+from ..model.project import Project
 from ..model.results import Result, Results
 from ..model.telling import Tell, quiet
 from ..model.words import Stress
 from .found import Found, nothing
-from .steel.checked import NOT_CHECKED, check_members
+from .steel.checked import NOT_CHECKED, Checked, check_members
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -113,8 +114,7 @@ def stresses_of(solution: Solution, results: Results, limit: Limit) -> Of:
 
 
 def steel_of(solution: Solution, results: Results, limit: Limit, withheld: str = "", tell: Tell = quiet) -> Of:
-    """The greatest share that a limit's steel members use of any resistance; what is not checked is lost, and so is
-    every member where a pass is `withheld` for a reason."""
+    """The greatest share that a limit's steel members use of any resistance; see `steel_found`."""
     project = solution.project
     assert project.steel is not None
     try:
@@ -122,15 +122,23 @@ def steel_of(solution: Solution, results: Results, limit: Limit, withheld: str =
     except TooMany as error:
         words = f"{error}: too many to check one by one"
         return lambda of: nothing([("its members", words)])
-    names = [project.members[i].name for i in found.members.tolist()]
-    worst = [found.worst(m) for m in range(len(names))]
-    known = [m for m in range(len(names)) if not found.lost[m]]
-    lost = [(names[m], found.lost[m]) for m in range(len(names)) if found.lost[m]]
-    lost += [(names[m], f"{words} is not checked") for m in known for words in dict.fromkeys(found.partly[m])
+    return steel_found(project, found, limit.on, withheld)
+
+
+def steel_found(project: Project, found: Checked, on: Sequence[int], withheld: str) -> Of:
+    """The greatest share that some of the members checked use of any resistance; what is not checked is lost, and so is
+    every member where a pass is `withheld` for a reason."""
+    asked = set(on)
+    rows = [m for m, member in enumerate(found.members.tolist()) if member in asked]
+    name = {m: project.members[int(found.members[m])].name for m in rows}
+    worst = {m: found.worst(m) for m in rows}
+    known = [m for m in rows if not found.lost[m]]
+    lost = [(name[m], found.lost[m]) for m in rows if found.lost[m]]
+    lost += [(name[m], f"{words} is not checked") for m in known for words in dict.fromkeys(found.partly[m])
              if words != WARPING]  # fmt: skip
     if withheld:
         lost.insert(0, ("steel members", withheld))
-    place = [f"{names[m]}, {found.checks[worst[m]]}" for m in known]
+    place = [f"{name[m]}, {found.checks[worst[m]]}" for m in known]
     value = np.array([[0.0, found.use[m, worst[m]]] for m in known]).reshape(-1, 2)
     x = np.array([[found.x[m, worst[m]]] * 2 for m in known]).reshape(-1, 2)
 

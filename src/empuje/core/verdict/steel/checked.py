@@ -52,7 +52,8 @@ class Checked:
     results) form, on which stretch (-1: none).
 
     `lost`: why a member was not checked, or ""; `partly`: what of it was not. `failed`: results without an answer,
-    under which nothing was checked. `withheld`: why no member may pass, whatever it uses, or "".
+    under which nothing was checked. `withheld`: why no member may pass, whatever it uses, or "". `asked`: the results
+    before their patterns were listed.
     """
 
     rule: SteelRule
@@ -71,11 +72,17 @@ class Checked:
     lines: Lines
     failed: Sequence[Result] = ()
     withheld: str = ""
+    asked: Sequence[Result] = ()
 
     @property
     def checks(self) -> tuple[str, ...]:
         """Their names."""
         return self.code.checks
+
+    def is_of(self, members: Sequence[int], results: Results) -> bool:
+        """Whether these members were checked, under these results and no others."""
+        names = {r.name for r in self.asked}
+        return set(members) <= set(self.members.tolist()) and names == {r.name for r in results}
 
     def worst(self, m: int) -> int:
         """The check that governs a member."""
