@@ -291,3 +291,24 @@ def test_no_member_knows_its_neighbours(seed, code):
         alone = check_members(s, results, s.project.steel, np.array([i]))
         np.testing.assert_allclose(alone.use[0], together.use[i], rtol=1e-9, atol=1e-12)
         assert (alone.partly[0], alone.lost[0]) == (together.partly[i], together.lost[i])
+
+
+@pytest.mark.parametrize("code", ["EN 1993-1-1", "AISC 360-22"])
+def test_members_in_steps_know_no_neighbours_either(code):
+    """A line of two sections with a held flange: alone, and beside one whose stretches about y and z differ."""
+    nodes, families, supports, loads, more = {}, [], [], [], ""
+    for i, option in enumerate(('flange = "top"', 'braced_at = ["0%", "50%", "100%"]')):
+        nodes |= {f"s{i}": (0, 3 * i, 0), f"m{i}": (3, 3 * i, 0), f"e{i}": (9, 3 * i, 0), f"o{i}": (12, 3 * i, 0)}
+        first, then = {"p": f"s{i} > m{i}"}, {"p": f"m{i} > e{i}", "q": f"e{i} > o{i}"}
+        families += [(f"a{i}", "IPE 450", first, ""), (f"b{i}", "IPE 300", then, "")]
+        supports += [(f"s{i}", FORK), (f"e{i}", 'fix = "y z rx"')]
+        loads += [f'{{ on = "a{i}", line = 14 }}', f'{{ on = "b{i}", line = 14 }}']
+        more += f'[[steel.lengths]]\non = ["a{i}", "b{i}"]\n{option}\n'
+    s = solution(model(nodes, families, supports, ", ".join(loads), code, more))
+    results = [r for r in s.results if r.name == "U"]
+    n = len(s.project.members)
+    together = check_members(s, results, s.project.steel, np.arange(n))
+    assert together.lengths.even.any()
+    for i in range(n):
+        alone = check_members(s, results, s.project.steel, np.array([i]))
+        np.testing.assert_allclose(alone.use[0], together.use[i], rtol=1e-9, atol=1e-12)

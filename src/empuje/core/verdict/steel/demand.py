@@ -170,7 +170,7 @@ def on_stretches(pieces: Pieces, each: Extremes, L: Lengths) -> OnStretches:
     diagram = along(pieces, L.row, places(L.x0, L.x1, PLACES), 4)
     same = bool((L.x0 == L.y0).all() and (L.x1 == L.y1).all())
     half = PLACES // 2 + 1
-    about_y = diagram[:, ::2] if same else along(pieces, L.row, places(L.y0, L.y1, half), 4)
+    about_y = diagram[:, ::2].copy() if same else along(pieces, L.row, places(L.y0, L.y1, half), 4)
     about_z = along(pieces, L.row, places(L.z0, L.z1, half), 5)
     squares = _squares(pieces, *between(L.x0, L.x1), L)
     # Of sections in steps no diagram of one member holds: an even one, of the flange that may buckle.
