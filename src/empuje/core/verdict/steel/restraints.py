@@ -32,6 +32,7 @@ from ...analysis.equations import Equations
 from ...analysis.restraint import Pushed, stiffness_offered
 from ...checks.shapes import kind_of
 from ...model.frame import Support
+from ...model.near import together
 from ...model.project import Project
 from .grounded import Grounded
 from .lines import STRAIGHT, Lines
@@ -198,7 +199,9 @@ class Restraints:
         known = self._by_the_frame(line, node, way)
         if known:
             return True, known
-        offered, needed = self._offers.get((line, node, direction), (0.0, math.inf))
+        if (line, node, direction) not in self._offers:
+            return False, f"more than {MOST_WAYS} directions to look at: state braced_at"
+        offered, needed = self._offers[line, node, direction]
         return offered >= needed, f"{_stiff(offered)} offered, {_stiff(needed)} asked for"
 
     def _by_the_frame(self, line: int, node: int, way: Floats) -> str:
@@ -307,15 +310,7 @@ class Restraints:
             share[i] = (at[behind][0] - at[w.place][0]) / span, (at[w.place][0] - at[before][0]) / span
             beside[i] = number.get((w.line, before), -1), number.get((w.line, behind), -1)
         way, force = np.array([w.way for w in own]), np.array([w.P for w in own])
-        return Pushed(node, way, force, _clusters(self.project.xyz[node] @ along), beside, share)
-
-
-def _clusters(at: Floats) -> Ints:
-    """Numbers (n,) of groups of places that lie level [m]."""
-    order = np.argsort(at, kind="stable")
-    out = np.zeros(len(at), np.intp)
-    out[order] = np.cumsum(np.r_[0, np.diff(at[order]) > LEVEL])
-    return out
+        return Pushed(node, way, force, together(self.project.xyz[node] @ along, LEVEL), beside, share)
 
 
 def _stiff(k: float) -> str:
