@@ -83,7 +83,7 @@ def _decided(model: common.Model, found: Why) -> None:
 
     of = found.worst.combination
     about = {name for name, f in of.factors if f} | set(of.rule_sets) if of is not None else {found.worst.name}
-    own = [d for d in decisions(model.study) if about.intersection(d.about)]
+    own = [d for d in decisions(model.study, lengths=False) if about.intersection(d.about)]
     for d in own[:MOST_DECIDED]:
         saying.say(f"decided: {d}")
     if len(own) > MOST_DECIDED:

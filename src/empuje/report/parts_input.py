@@ -12,7 +12,7 @@ from ..core.answers.table import Column, Table
 from ..core.answers.take_down import reduction_table
 from ..core.answers.traffic import traffic_table
 from ..core.answers.wind import sheet_of
-from ..core.model.decisions import Decision
+from ..core.model.decisions import by_kind
 from ..core.model.findings import listed
 from ..core.model.frame import FREEDOMS
 from ..core.model.project import GRAVITY
@@ -87,9 +87,7 @@ def basis(answers: Answers) -> list[Block]:
 
 def _decided(answers: Answers) -> list[Block]:
     """What the program took by itself, each kind once, the weightiest first."""
-    kinds: dict[tuple[str, str], list[Decision]] = {}
-    for d in decisions(answers.study):
-        kinds.setdefault((str(d.stance), d.what), []).append(d)
+    kinds = by_kind(decisions(answers.study))
     if not kinds:
         return []
     rows = []

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from textwrap import wrap
 
-from ..core.model.decisions import Decision
+from ..core.model.decisions import Decision, by_kind
 from ..core.model.findings import listed, visible
 
 MOST = 3
@@ -14,12 +14,9 @@ MOST = 3
 def decisions_for_eyes(found: Sequence[Decision], each: object, wide: int | None) -> str:
     """The weightiest first, in lines so wide; unless `each` is asked for, of many of a kind the first few, and how many
     there are."""
-    kinds: dict[tuple[str, str], list[Decision]] = {}
-    for d in found:
-        kinds.setdefault((str(d.stance), d.what), []).append(d)
     lines: list[str] = []
     stance = ""
-    for (side, what), own in kinds.items():
+    for (side, what), own in by_kind(found).items():
         if side != stance:
             lines += ([""] if lines else []) + [side.upper()]
             stance = side

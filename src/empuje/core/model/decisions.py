@@ -52,6 +52,14 @@ def by_weight(decisions: Iterable[Decision]) -> list[Decision]:
     return sorted(every, key=lambda d: (RANK[d.stance], first[d.what]))
 
 
+def by_kind(decisions: Iterable[Decision]) -> dict[tuple[str, str], list[Decision]]:
+    """By side and what was decided, in their order."""
+    kinds: dict[tuple[str, str], list[Decision]] = {}
+    for d in decisions:
+        kinds.setdefault((str(d.stance), d.what), []).append(d)
+    return kinds
+
+
 def open_findings(decisions: Iterable[Decision], known: Sequence[Finding] = ()) -> list[Finding]:
     """A warning for each kind of decision that is a guess or may be unsafe, less what findings say already."""
     told = {(f.code, name) for f in known for name in f.about}
