@@ -303,6 +303,7 @@ def test_a_half_mirrored_is_the_hall_written_out(tmp_path):
         ('name = "x"\nof = "*/*"\nshift = [30, 0, 0]\nloads = ["Q"]', "unknown-name", "no case Q"),
         ('name = "x~1"\nof = "*/*"\nshift = [30, 0, 0]', "bad-name", "letters, digits and _"),
         ('name = "x"\nof = ["*/*", "rof"]\nshift = [30, 0, 0]', "matches-nothing", "nothing is called rof"),
+        ('name = "x"\nof = ["*/*", "beems/A*"]\nshift = [30, 0, 0]', "matches-nothing", "nothing is called beems/A"),
         ('of = "*/*"\nshift = [30, 0, 0]', "missing-key", "name"),
         (
             'name = "x"\nof = "*/*"\nshift = [30, 0, 0]\n[[copies]]\nname = "x"\nof = "*/*"\nshift = [60, 0, 0]',
@@ -363,6 +364,99 @@ loads = "G"
         load.members
     ) == 8
     assert len(found.names.members_meant(["columns/*~*", "!columns/*~both"])) == 4
+
+
+FLOORS = """
+[project]
+units = "kN m"
+[nodes]
+a = [0, 0, 4]
+b = [6, 0, 4]
+c = [0, 4, 4]
+d = [6, 4, 4]
+[members.beams]
+section = "IPE 300"
+material = "S355"
+pieces = {{ ab = "a > b", cd = "c > d" }}
+[surfaces.floor]
+corners = ["a", "b", "d", "c"]
+deck = "y"
+[[supports]]
+at = {at}
+fix = "x y z rx rz"
+spring = {{ ry = "5 MN*m/rad" }}
+[cases]
+Q = {{ action = "live" }}
+P = {{ action = "live" }}
+[loads]
+Q = [ {{ on = {floor}, area = 2 }} ]
+P = [ {{ on = {beams}, line = 4 }}, {{ on = {nodes}, force = 3 }} ]
+{copies}
+"""
+"""A floor of 48 kN, on beams with 48 kN of their own and 6 kN at two nodes."""
+EAST = '[[copies]]\nname = "east"\nof = ["beams", "floor"]\nshift = [20, 0, 0]\n'
+NORTH = '[[copies]]\nname = "north"\nof = {of}\nshift = [20, 0, 0]\ntimes = 3\n'
+
+
+def floors(copies, at='"*"', floor='"floor"', beams='"beams"', nodes='["a", "b"]'):
+    from empuje.core.resolve.resolve import resolve
+    from empuje.core.resolve.slips.cases import total_forces
+
+    found = reading(FLOORS.format(copies=copies, at=at, floor=floor, beams=beams, nodes=nodes))
+    assert not [f for f in found.findings if f.level == "error"], found.findings
+    down = -total_forces(resolve(found.project))[:, 2] / 1e3
+    return found, down
+
+
+@pytest.mark.parametrize(
+    ("of", "units"),
+    [('["beams/*~*", "floor~*"]', 2 + 3), ('["beams*", "beams/*~*", "*~*", "floor"]', 2 + 3)],
+    ids=["of copies", "of all"],
+)
+def test_what_a_copy_is_of_is_settled_before_the_first_is_laid(of, units):
+    """Copies of copies, each 20 m on, the first of them where the copy of the first is: loads once on every one."""
+    copies = EAST + NORTH.format(of=of)
+    found, down = floors(copies)
+    assert down == pytest.approx([48 * units, 54 * units]) and len(found.project.surfaces) == units
+    assert len(found.project.members) == 2 * units and len(found.project.supports) == 4 * units
+
+
+def test_what_names_its_copies_itself_is_not_brought_to_them_again():
+    """Loads, surfaces' loads, nodes' loads and springs on what was written and on copies, by one entry or brought along;
+    a second copy of the first brings them once, too."""
+    copies = EAST + '[[copies]]\nname = "up"\nof = ["beams", "beams/*~*", "floor", "floor~*"]\nshift = [0, 0, 3]\n'
+    one, down = floors(copies)
+    two, named = floors(
+        copies, '["*", "*~*"]', '["floor", "floor~*"]', '["beams", "beams/*~*"]', '["a", "b", "a~*", "b~*"]'
+    )
+    assert down == pytest.approx([4 * 48, 4 * 54]) and named == pytest.approx(down)
+    key = lambda s: (s.node, s.held, s.spring)  # noqa: E731
+    assert sorted(map(key, one.project.supports)) == sorted(map(key, two.project.supports))
+    assert len(one.project.supports) == 16
+
+
+def test_what_copies_leave_out_and_what_cancels_is_told():
+    west = '[[copies]]\nname = "w"\nof = ["beams", "floor"]\nmirror = { x = -5 }\n'
+    of = lambda found, code: [f for f in found.findings if f.code == code]  # noqa: E731
+    (said,) = of(floors(EAST + NORTH.format(of='["beams", "floor"]'))[0], "copies-left-out")
+    assert "leaves beams/ab~east, beams/cd~east out" in said.message and said.level == "note"
+    (said,) = of(floors(EAST + "loads = false\n")[0], "copies-unloaded")
+    assert said.about == ("P", "Q") and not of(floors(EAST)[0], "copies-unloaded")
+    push = lambda way, action: reading(  # noqa: E731
+        FLOORS.format(copies=west, at='"*"', floor='"floor"', nodes='["a", "b"]', beams='"beams"')
+        .replace("line = 4", f'line = 4, dir = "{way}"').replace('P = { action = "live"', f'P = {{ action = "{action}"')
+    )  # fmt: skip
+    for way, action, level in (("+x", "wind", "warning"), ("-x", "seismic", "warning"), ("local x", "live", "note")):
+        (said,) = of(push(way, action), "mirrored-against")
+        assert said.level == level and said.about == ("P", "w"), way
+    assert not of(push("+y", "wind"), "mirrored-against") and not of(push("down", "wind"), "mirrored-against")
+    from empuje.core.resolve.resolve import resolve
+    from empuje.core.resolve.slips.every import slips
+
+    text = FLOORS.format(copies=west, at='"*"', floor='"floor"', nodes='["a", "b"]', beams='"beams"')
+    none = text.replace("force = 3", 'force = 3, dir = "+x"').replace("line = 4", 'line = 4, dir = "+x"')
+    (said,) = of(type("", (), {"findings": slips(resolve(reading(none).project))}), "sums-to-nothing")
+    assert said.about == ("P",) and "108 kN in all" in said.message
 
 
 def test_a_copy_in_the_place_of_another_member_is_told():

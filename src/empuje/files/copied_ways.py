@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import replace
 
-from ..core.model.frame import Node
+from ..core.model.frame import ON_LINE_TOLERANCE, Node
 from ..core.model.traffic import Traffic, Way
-from .copies import Copied
+from .copies import Copied, by_entry
 from .traffic import MOST_WAYS
 
 
@@ -16,17 +17,27 @@ def copied_ways(copies: Sequence[Copied], traffic: Sequence[Traffic], nodes: Seq
     surfaces or, where it has none, with the nodes it goes through."""
     at = {n.xyz: i for i, n in enumerate(nodes)}
     out = list(traffic)
-    for copied in copies:
-        for k, one in enumerate(out):
-            if not copied.brings(one.case):
-                continue
-            images = [image for way in one.ways if (image := _image(copied, way, at)) is not None]
-            if len(one.ways) + len(images) > MOST_WAYS:
-                words = f"with copy {copied.name}, {one.case} has more than {MOST_WAYS} ways"
-                copied.entry.error("too-many", words, f'leave it out: loads = [...] without "{one.case}"')
-                continue
-            out[k] = replace(one, ways=(*one.ways, *images))
+    for each in by_entry(copies):
+        before = tuple(out)
+        for copied in each:
+            for k, one in enumerate(before):
+                if not copied.brings(one.case):
+                    continue
+                found = [image for way in one.ways if (image := _image(copied, way, at)) is not None]
+                images = [image for image in found if not any(_same(image, way) for way in out[k].ways)]
+                if len(out[k].ways) + len(images) > MOST_WAYS:
+                    words = f"with copy {copied.name}, {one.case} has more than {MOST_WAYS} ways"
+                    copied.entry.error("too-many", words, f'leave it out: loads = [...] without "{one.case}"')
+                    continue
+                out[k] = replace(out[k], ways=(*out[k].ways, *images))
     return tuple(out)
+
+
+def _same(a: Way, b: Way) -> bool:
+    """Whether two ways lead over the same members, or through the same points, at the same distance aside."""
+    if a.members != b.members or len(a.points) != len(b.points) or abs(a.aside - b.aside) > ON_LINE_TOLERANCE:
+        return False
+    return all(math.dist(p, q) <= ON_LINE_TOLERANCE for p, q in zip(a.points, b.points, strict=True))
 
 
 def _image(copied: Copied, way: Way, at: dict[tuple[float, float, float], int]) -> Way | None:

@@ -20,22 +20,16 @@ from typing import Any
 
 import numpy as np
 
-from ..core.model.findings import did_you_mean, listed
-from ..core.model.frame import ON_LINE_TOLERANCE, Diaphragm, Member, Node, Support, member_axes
-from ..core.model.loads import DescribedLoad, LineLoad, NodeLoad, PointLoad, Settlement, Strain
+from ..core.model.findings import listed
+from ..core.model.frame import ON_LINE_TOLERANCE, Diaphragm, Member, Node, member_axes
 from ..core.model.moved import (
     Motion,
     Placed,
-    moved_load,
     moved_members,
-    moved_node_load,
-    moved_settlement,
-    moved_support,
     moved_surface,
-    moved_surface_load,
 )
 from ..core.model.near import near_pairs
-from ..core.model.surfaces import Surface, SurfaceLoad
+from ..core.model.surfaces import Surface
 from .copy_ways import motions_of
 from .entry import Entry, shown
 from .nodes import NodeBook
@@ -51,13 +45,13 @@ class Copied:
     """One copy as it is made: how it moves; the images of nodes, members and surfaces (indices).
 
     `there`: members that were there already in the place of images; `new`: the nodes that are its own; `met`: nodes
-    whose images are none of its own and that have a load or a support; `of`: what it is of; `patterns`:
-    those of surfaces."""
+    whose images are none of its own and that have a load or a support; `of`: what it is of; `missed`: what of that is
+    neither node nor member."""
 
     entry: Entry
     name: str
     motion: Motion
-    patterns: list[str]
+    missed: list[str]
     of: list[str]
     with_supports: bool
     cases: list[str] | None
@@ -111,6 +105,8 @@ def read_copies(model: Entry, book: NodeBook, members: list[Member]) -> list[Cop
         if len(members) + len(chosen) * len(motions) > MOST_MEMBERS:
             entry.error("too-many", f"copy {name} makes more than {MOST_MEMBERS:,} members", "copy less", "of")
             continue
+        if out:
+            _say_left_out(entry, name, patterns, Names(book.nodes, members), chosen)
         so_far = so_far or SoFar(book, members)
         for called_so, motion in zip(each, motions, strict=True):
             out.append(Copied(entry, called_so, motion, missed, patterns, entry.flag("supports"), cases))
@@ -214,7 +210,20 @@ class OwnGrounds(Grounds):
         return _own(patterns, super().meant, [s.name for s in self.surfaces])
 
 
-def _by_entry(copies: Sequence[Copied]) -> Iterator[list[Copied]]:
+def _say_left_out(entry: Entry, name: str, patterns: Sequence[str], names: Names, chosen: Sequence[int]) -> None:
+    """That globs and families in `of` would have meant members of earlier copies as well."""
+    open_ones = [p for p in patterns if "~" not in p and not p.startswith("!")]
+    every = names.select_members(open_ones)[0] if open_ones else []
+    left = [names.members[i] for i in every if "~" in names.members[i] and i not in set(chosen)]
+    if left:
+        entry.notes.say(
+            "note", "copies-left-out", entry.path,
+            f"copy {name} is of {listed(open_ones)} as written, and leaves {listed(left, 3)} out",
+            f'to copy them too, name them: of = ["{open_ones[0]}", "{open_ones[0]}*~*"]', about=tuple(left),
+        )  # fmt: skip
+
+
+def by_entry(copies: Sequence[Copied]) -> Iterator[list[Copied]]:
     """The copies of one entry after another: they are of the same things, and none of each other."""
     for _, each in groupby(copies, key=lambda copied: copied.entry.path):
         yield list(each)
@@ -236,95 +245,52 @@ def _own(patterns: Sequence[str], select: Any, names: Sequence[str]) -> tuple[li
 def copied_surfaces(copies: Sequence[Copied], grounds: Grounds) -> Grounds:
     """The surfaces with those of copies; says what copies are of that is nothing at all."""
     surfaces = list(grounds.surfaces)
-    corners = {_outline(s) for s in surfaces}
-    for copied in copies:
-        chosen, missed = OwnGrounds(
-            tuple(surfaces), {s.name: i for i, s in enumerate(surfaces)}, (), grounds.book
-        ).meant(copied.patterns)
+    for each in by_entry(copies):
+        own = OwnGrounds(tuple(surfaces), {s.name: i for i, s in enumerate(surfaces)}, (), grounds.book)
+        first = each[0]
+        plain = [p for p in first.of if "/" not in p or p in first.missed]
+        chosen, missed = own.meant(plain if any(not p.startswith("!") for p in first.of) else first.of)
         for pattern in missed:
-            if pattern.removeprefix("!") not in grounds.unread:
-                copied.entry.error("matches-nothing", f"{copied.entry.what}: nothing is called {pattern}",
-                                   "name members, nodes or surfaces", "of")  # fmt: skip
-        images = copied.there | {m: i for m, (i, _) in copied.members.items()}
-        met = []
-        for i in chosen:
-            name = f"{surfaces[i].name}~{copied.name}"
-            image = moved_surface(surfaces[i], copied.motion, images, name)
-            if _outline(image) in corners:
-                met.append(name)
-                continue
-            copied.surfaces[i] = len(surfaces)
-            corners.add(_outline(image))
-            surfaces.append(replace(image, place=copied.entry.place))
-        copied.say("surfaces", met, "they stay as they are, and the copy's loads on them are not brought")
+            if pattern in first.missed and pattern.removeprefix("!") not in grounds.unread:
+                first.entry.error("matches-nothing", f"{first.entry.what}: nothing is called {pattern}",
+                                    "name members, nodes or surfaces", "of")  # fmt: skip
+        for copied in each:
+            images = copied.there | {m: i for m, (i, _) in copied.members.items()}
+            met = []
+            for i in chosen:
+                name = f"{surfaces[i].name}~{copied.name}"
+                image = moved_surface(surfaces[i], copied.motion, images, name)
+                if any(_one_outline(image, other) for other in surfaces):
+                    met.append(name)
+                    continue
+                copied.surfaces[i] = len(surfaces)
+                surfaces.append(replace(image, place=copied.entry.place))
+            copied.say("surfaces", met, "they stay as they are, and the copy's loads on them are not brought")
     index = {s.name: i for i, s in enumerate(surfaces)}
     return Grounds(tuple(surfaces), index, grounds.unread, grounds.book)
 
 
-def _outline(s: Surface) -> frozenset[tuple[float, ...]]:
-    return frozenset(tuple(round(v / ON_LINE_TOLERANCE) for v in p) for p in s.corners)
-
-
-def copied_supports(copies: Sequence[Copied], supports: list[Support], settled: list[Settlement]) -> None:
-    """Adds the supports of copies at nodes of their own, and their settlements."""
-    for each in _by_entry(copies):
-        before = tuple(supports), tuple(settled)
-        for copied in each if each[0].with_supports else ():
-            for one in before[0]:
-                if copied.own(one.node):
-                    supports.append(moved_support(one, copied.motion, copied.nodes[one.node]))
-                elif one.node in copied.nodes:
-                    copied.met.add(one.node)
-            for s in before[1]:
-                on = tuple(copied.nodes[n] for n in s.nodes if copied.own(n))
-                if on and copied.brings(s.case):
-                    settled.append(moved_settlement(s, copied.motion, on, copied.name))
+def _one_outline(a: Surface, b: Surface) -> bool:
+    """Whether two surfaces have their corners at the same places, from whichever they begin."""
+    if len(a.corners) != len(b.corners):
+        return False
+    apart = np.linalg.norm(np.array(a.corners)[:, None] - np.array(b.corners), axis=2) <= ON_LINE_TOLERANCE
+    return bool(apart.any(axis=1).all() and apart.any(axis=0).all())
 
 
 def copied_floors(copies: Sequence[Copied], floors: list[Diaphragm]) -> list[Diaphragm]:
     """Rigid floors with the nodes of copies: one that shares a node with its image is one floor with it."""
     out = list(floors)
-    for copied in copies:
-        for k, floor in enumerate(tuple(out)):
-            image = [copied.nodes[n] for n in floor.nodes if n in copied.nodes]
-            if not set(image) - set(floor.nodes):
-                continue
-            if set(image) & set(floor.nodes):
-                out[k] = replace(floor, nodes=tuple(dict.fromkeys((*floor.nodes, *image))))
-            elif len(image) > 1:
-                out.append(Diaphragm(f"{floor.name}~{copied.name}", tuple(image), copied.entry.place))
-    return out
-
-
-def refuse_unknown_cases(copies: Sequence[Copied], known: Sequence[str]) -> None:
-    """Reports cases that a copy brings loads of and that are not there."""
-    for copied in copies:
-        for case in copied.cases or ():
-            if case not in known:
-                copied.entry.error("unknown-name", f"{copied.entry.what}.loads: there is no case {case}",
-                                   did_you_mean(case, known), "loads")  # fmt: skip
-
-
-def copied_loads(
-    copies: Sequence[Copied], loads: list[DescribedLoad], surface_loads: list[SurfaceLoad], nodes: Sequence[Node]
-) -> None:
-    """Adds the loads of copies: on members, surfaces and nodes of their own."""
-    for each in _by_entry(copies):
-        before = tuple(loads), tuple(surface_loads)
+    for each in by_entry(copies):
+        before = [set(floor.nodes) for floor in out]
         for copied in each:
-            for load in before[0]:
-                if not copied.brings(load.case):
+            for k, own in enumerate(before):
+                floor = out[k]
+                image = [copied.nodes[n] for n in floor.nodes if n in own and n in copied.nodes]
+                if not set(image) - set(floor.nodes):
                     continue
-                if isinstance(load, LineLoad | PointLoad | Strain):
-                    loads += moved_load(load, copied.motion, copied.members, copied.name)
-                elif isinstance(load, NodeLoad):
-                    on = tuple(copied.nodes[n] for n in load.nodes if copied.own(n))
-                    if on:
-                        loads.append(moved_node_load(load, copied.motion, on, copied.name))
-                    copied.met |= {n for n in load.nodes if n in copied.nodes and not copied.own(n)}
-            for one in before[1]:
-                if one.surface in copied.surfaces and copied.brings(one.case):
-                    image = copied.surfaces[one.surface]
-                    surface_loads.append(moved_surface_load(one, copied.motion, image, copied.name))
-            there = [nodes[copied.nodes[n]].name for n in sorted(copied.met) if copied.nodes[n] != n]
-            copied.say("nodes", there, "what holds or loads the copy there is not brought")
+                if set(image) & set(floor.nodes):
+                    out[k] = replace(floor, nodes=tuple(dict.fromkeys((*floor.nodes, *image))))
+                elif len(image) > 1:
+                    out.append(Diaphragm(f"{floor.name}~{copied.name}", tuple(image), copied.entry.place))
+    return out

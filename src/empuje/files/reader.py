@@ -12,23 +12,17 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+
 from ..core.model.cases import CUSTOM, Case
 from ..core.model.findings import Finding, Place, did_you_mean, in_order
 from ..core.model.project import Project
 from ..core.model.words import Order, Set
 from .accepting import read_accepted, read_plausible
 from .combining import read_combining, read_formula
+from .copied_loads import copied_loads, copied_supports, refuse_unknown_cases
 from .copied_ways import copied_ways
-from .copies import (
-    OwnGrounds,
-    OwnNames,
-    copied_floors,
-    copied_loads,
-    copied_supports,
-    copied_surfaces,
-    read_copies,
-    refuse_unknown_cases,
-)  # fmt: skip
+from .copies import OwnGrounds, OwnNames, copied_floors, copied_surfaces, read_copies
 from .diaphragms import read_diaphragms
 from .entry import Entry, Notes, refuse_control_characters
 from .floors import read_floors
@@ -167,7 +161,9 @@ def read_text(text: str, file: str, folder: Path | None = None, given: Mapping[s
     copied_supports(copies, supports, settled)
     loads, surface_loads = read_loads(model, cases, own, mine, plane, tables["loads"])
     refuse_unknown_cases(copies, [c.name for c in cases])
-    copied_loads(copies, loads, surface_loads, book.nodes)
+    if copies:
+        rolls = np.array([m.roll for m in members])
+        copied_loads(copies, loads, surface_loads, book.nodes, names.ends, rolls, cases)
     loads += settled
     some = any(model.has(key) for key in ("cases", "wind", "traffic")) or model.child("tables").has("cases")
     if not cases and not some:

@@ -21,6 +21,8 @@ from .telling import note, warn
 Floats = NDArray[np.float64]
 GRAVITY_ACTIONS = ("dead", "live", "roof live", "snow", "rain")
 PERMANENT = ("dead", "prestress", "soil", "settlement")
+LEAST_FORCE = 1.0
+"""Forces [N] that are none beside those of a building."""
 APART = 1000.0
 """Totals of cases of gravity loads that are so many times those of others."""
 
@@ -28,9 +30,38 @@ APART = 1000.0
 def of_cases(resolved: Resolved) -> list[Finding]:
     """Signs, doubles and proportions of cases and combinations."""
     totals = total_forces(resolved)
-    checks = (_upward, _wind_down, _along, _expected, _proportions, _heavy)
+    checks = (_upward, _wind_down, _along, _expected, _proportions, _heavy, _nothing)
     found = [f for check in checks for f in check(resolved, totals)]
     return [*found, *_twice(resolved), *_weight_twice(resolved), *_no_variable(resolved)]
+
+
+def _nothing(resolved: Resolved, totals: Floats) -> Iterator[Finding]:
+    """Cases whose forces cancel, such as those of a part and of its mirror image."""
+    sizes = sizes_of_forces(resolved)
+    for case, total, size in zip(resolved.project.cases, totals, sizes, strict=True):
+        if size > LEAST_FORCE and np.linalg.norm(total) < 1e-6 * size:
+            yield note(
+                "sums-to-nothing",
+                f"the forces of case {case.name}, {size / 1e3:.4g} kN in all, sum to nothing",
+                "look at their directions with `empuje draw loads`, unless they are meant to be in balance",
+                case.place,
+                case.name,
+            )
+
+
+def sizes_of_forces(resolved: Resolved) -> Floats:
+    """The sizes of the forces of every case added up whatever their directions (cases,) [N]; of a line load that
+    changes sign that of its two ends' mean."""
+    loads = resolved.loads
+    length = loads.lines.s1 - loads.lines.s0
+    size = np.zeros(max(resolved.load_columns, 1))
+    for case, force in (
+        (loads.lines.case, np.linalg.norm(loads.lines.q0 + loads.lines.q1, axis=1) * length / 2),
+        (loads.points.case, np.linalg.norm(loads.points.f[:, :3], axis=1)),
+        (loads.nodes.case, np.linalg.norm(loads.nodes.f[:, :3], axis=1)),
+    ):
+        size += np.bincount(case, force, minlength=len(size))
+    return size[: len(resolved.project.cases)]
 
 
 def total_forces(resolved: Resolved) -> Floats:
