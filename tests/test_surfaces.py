@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from itertools import pairwise
 from math import cos, pi, radians, sin, sqrt
 
 import numpy as np
@@ -246,15 +247,100 @@ def test_a_wall_on_a_deck_along_across_and_over_a_beam():
     assert got["A-D"][1:] == [pytest.approx((0, 4, 3, 3), rel=EXACT), pytest.approx((2, 7), rel=EXACT)]
 
 
+def on_nodes(text):
+    """Shares by node [kN] of a surface that carries to nodes, and their resultant's place in plan."""
+    _, project, loads = on_members(text)
+    xyz = {node.name: node.xyz[:2] for node in project.nodes}
+    share = {}
+    for n, f in zip(loads.nodes.node, -loads.nodes.f[:, 2] / 1e3, strict=True):
+        share[project.nodes[n].name] = share.get(project.nodes[n].name, 0.0) + float(f)
+    force, at = np.array(list(share.values())), [xyz[n] for n in share]
+    return share, force @ np.array(at) / force.sum()
+
+
 def test_shares_of_area_for_nodes():
+    """Of a node amid four corners four triangles, a third of each to its nodes; of a trapezoid's load that changes its
+    own resultant, by hand: 2 to 5 kN/m2 over 6 m, its width from 4 to 2 m."""
     text = plate(SQUARE | {"M": (3, 2, 3)}, ["A-B", "B-C", "C-D", "D-A", "A-M", "M-C"],
                  'corners = ["A", "B", "C", "D"]\ncarry = "nodes"', '{ on = "s", area = "5 kN/m2" }')  # fmt: skip
-    _, project, loads = on_members(text)
-    # What is nearer to A than to M = (3, 2): 3 x + 2 y < 6.5, less what of that triangle is beyond y = 2, C's half.
-    a, b = 6.5 / 3, 6.5 / 2
-    corner = a * b / 2 * (1 - ((b - 2) / b) ** 2)
-    share = dict(zip((project.nodes[n].name for n in loads.nodes.node), -loads.nodes.f[:, 2] / 5e3, strict=True))
-    assert share == pytest.approx(dict.fromkeys("ABCD", corner) | {"M": 24 - 4 * corner}, rel=EXACT)
+    share, middle = on_nodes(text)
+    assert share == pytest.approx(dict.fromkeys("ABCD", 5 * 4.0) | {"M": 5 * 8.0}, rel=EXACT)
+    assert middle == pytest.approx([3, 2], rel=EXACT)
+    points = {"A": (0, 0, 3), "B": (6, 0, 3), "C": (6, 2, 3), "D": (0, 4, 3)}
+    load = '{ on = "s", area = ["2 kN/m2", "5 kN/m2"], along = ["A", "B"] }'
+    share, middle = on_nodes(
+        plate(points, ["A-B", "B-C", "C-D", "D-A"], 'corners = ["A", "B", "C", "D"]\ncarry = "nodes"', load)
+    )
+    w, p, x = (np.polynomial.Polynomial(c) for c in ([4, -1 / 3], [2, 0.5], [0, 1]))
+    whole = lambda f: f.integ()(6) - f.integ()(0)  # noqa: E731
+    force = whole(w * p)
+    assert sum(share.values()) == pytest.approx(force, rel=EXACT)
+    assert middle * force == pytest.approx([whole(w * p * x), whole(w * w * p) / 2], rel=EXACT)
+
+
+@pytest.mark.parametrize("seed", range(8))
+def test_shares_of_nodes_keep_first_moments_however_they_lie(seed):
+    """Random outlines with nodes at their corners or not, on edges, inside and beyond beams, and an opening: area loads,
+    lines and forces keep force and resultant; in pieces, mirrored and disturbed by a hair as in one."""
+    rng = np.random.default_rng(seed)
+    ring = [(0, 0), (9, 0), (9, 3), (5, 3), (5, 7), (0, 7)] if seed % 2 else [(0, 0), (8, 0), (10, 5), (1, 6)]
+    inner = [(2 + rng.uniform(), 1 + rng.uniform()), (4.5, 2 + rng.uniform()), (1 + rng.uniform(), 4.5)][: seed % 4]
+    edge = [(4, 0)] if seed > 3 else []
+
+    def shares(way, hair, load=None, cut=False):
+        at = lambda p: (way * p[0], p[1], 3)  # noqa: E731
+        points = {f"n{i}": at(p) for i, p in enumerate([*ring, *inner, *edge])}
+        points = {n: (*(v + hair * rng.uniform(-1, 1) for v in p[:2]), 3) for n, p in points.items()}
+        names = [f"n{i}" for i in range(len(ring))]
+        beams = [f"{a}-{b}" for a, b in zip(names, [*names[1:], names[0]], strict=True)]
+        beams += [f"n{len(ring) + i}-n0" for i in range(len(inner) + len(edge))]
+        hole = [at(p) for p in ((0.5, 0.6), (1.6, 0.7), (0.8, 1.8))]
+        surface = f'corners = {json.dumps(names)}\ncarry = "nodes"\nopenings = {json.dumps([hole])}'
+        if not load:
+            load = '{ on = "s", area = ["2 kN/m2", "5 kN/m2"], along = [[0, 0, 3], [0, 6, 3]] }'
+        if cut:
+            box = lambda a, b: json.dumps([at(p) for p in ((a, 0), (b, 0), (b, 3), (a, 3))])  # noqa: E731
+            parts = [box(*ab) for ab in (((1.7, 5)), ((1.7, 3.3)), ((3.3, 5)))]
+            return [on_nodes(plate(points, beams, surface, f'{{ on = "s", area = 2, part = {p} }}')) for p in parts]
+        return on_nodes(plate(points, beams, surface, load))
+
+    one, middle = shares(1, 0)
+    hole = shapely.Polygon([(0.5, 0.6), (1.6, 0.7), (0.8, 1.8)])
+    shape = shapely.Polygon(ring) - hole
+    strips = np.linspace(0, 7, 701)
+    force = moment = 0
+    for a, b in pairwise(strips):
+        part = shape & shapely.box(-1, a, 12, b)
+        q = (2 + 0.5 * (a + b) / 2) * part.area
+        force, moment = force + q, moment + q * np.array(part.centroid.coords[0] if part.area else (0, 0))
+    assert sum(one.values()) == pytest.approx(force, rel=1e-6) and middle == pytest.approx(moment / force, rel=1e-5)
+    for way, hair in ((-1, 0), (1, 1e-9), (1, 1e-7)):
+        other, at = shares(way, hair)
+        assert other == pytest.approx(one, rel=1e-5, abs=1e-5) and at * [way, 1] == pytest.approx(middle, rel=1e-5)
+    whole, *halves = (s for s, _ in shares(1, 0, cut=True))
+    both = {n: sum(h.get(n, 0) for h in halves) for n in whole}
+    assert both == pytest.approx(whole, rel=1e-6, abs=1e-6)
+    _, at = shares(1, 0, '{ on = "s", force = 4, at = [3.7, 1.9] }')
+    assert at == pytest.approx([3.7, 1.9], rel=EXACT)
+    _, at = shares(1, 0, '{ on = "s", line = [1, 4], from = [2.2, 0.1], to = [4.4, 2.9] }')
+    assert at == pytest.approx([2.2 + 0.6 * 2.2, 0.1 + 0.6 * 2.8], rel=EXACT)
+
+
+def test_what_lies_beyond_the_nodes_is_levered_and_beside_a_line_of_them_told():
+    """Nodes at 0 and 6 m of a surface that reaches to 9 m: the overhang of 3 x 4 m lifts the far side. All nodes on one
+    line: what lies 2 m beside it arrives on the line, and that is a warning."""
+    points = SQUARE | {"E": (0, 0, 0)}
+    beams = ["A-B", "B-C", "C-D", "D-A"]
+    over = 'corners = [[0, 0, 3], [9, 0, 3], [9, 4, 3], [0, 4, 3]]\ncarry = "nodes"'
+    share, middle = on_nodes(plate(points, beams, over, '{ on = "s", area = "1 kN/m2" }'))
+    assert middle == pytest.approx([4.5, 2], rel=EXACT) and sum(share.values()) == pytest.approx(36, rel=EXACT)
+    share, _ = on_nodes(plate(points, beams, over, '{ on = "s", force = 1, at = [9, 1] }'))
+    far = [n for n in share if share[n] < 0]
+    assert sum(share[n] for n in far) == pytest.approx(-0.5, rel=EXACT) and len(far) == 2
+    line = {"A": (0, 0, 3), "B": (6, 0, 3)}
+    text = plate(line, ["A-B"], over.replace("9", "6"), '{ on = "s", area = "1 kN/m2" }')
+    (said,) = [f for f in reading(text).findings if f.code == "moved-aside"]
+    assert said.level == "warning" and "24 kN" in said.message and "2 m beside" in said.message
 
 
 SHAPES = [(deck, seed) for seed in range(12) for deck in ("one-way", "two-way")]
@@ -460,31 +546,37 @@ def test_an_overhang_of_the_deck_up_to_three_times_the_span_behind_it(beyond, ca
         assert f"{6 * beyond:.4g} kN" in lost[0]
 
 
-def test_shares_of_unequal_nodes_and_lines_to_the_nearest_of_them():
-    """Nodes at 0, 1 and 6 m along a strip: cells end half-way, at 0.5 and 3.5 m; a line of load likewise."""
+def test_shares_of_unequal_nodes_are_bilinear_between_them():
+    """Nodes at 0, 1 and 6 m along a strip of 2 m: in each bay the lever rule along and across it."""
     points = {"A": (0, 0, 3), "B": (1, 0, 3), "C": (6, 0, 3), "D": (6, 2, 3), "E": (1, 2, 3), "F": (0, 2, 3)}
     points = {name: (x + 3, y - 7, z) for name, (x, y, z) in points.items()}
     beams = ["A-B", "B-C", "C-D", "D-E", "E-F", "F-A"]
     surface = 'corners = ["A", "C", "D", "F"]\ncarry = "nodes"'
 
     def shares(load):
-        _, project, loads = on_members(plate(points, beams, surface, load))
-        out = {}
-        for n, f in zip(loads.nodes.node, -loads.nodes.f[:, 2] / 1e3, strict=True):
-            out[project.nodes[n].name] = out.get(project.nodes[n].name, 0.0) + float(f)
-        return out
+        return on_nodes(plate(points, beams, surface, load))[0]
 
     expected = {"A": 0.5, "B": 3.0, "C": 2.5, "D": 2.5, "E": 3.0, "F": 0.5}
     assert shares('{ on = "s", area = "1 kN/m2" }') == pytest.approx(expected, rel=EXACT)
     along = shares('{ on = "s", line = ["2 kN/m", "8 kN/m"], from = [3, -6.6], to = [9, -6.6] }')
-    assert along == pytest.approx({"A": 0.5 * 2.25, "B": 3 * 4.0, "C": 2.5 * 6.75}, rel=EXACT)
-    assert shares('{ on = "s", force = "3 kN", at = [6.4, -5.8] }') == pytest.approx({"E": 3.0})
-    # A triangle and a line askew, from 2.8 m on B's side of x - y = 2 to 1.5 m on C's.
+    # By x from A: (2 + x)(1 - x) from 0 to 1 for A, and so on; a fifth of it on the far side.
+    levers = {"A": 7 / 6, "B": 13.0, "C": 95 / 6}
+    far = dict(zip("ABC", "FED", strict=True))
+    assert along == pytest.approx(
+        {n: 0.8 * v for n, v in levers.items()} | {far[n]: 0.2 * v for n, v in levers.items()}, rel=EXACT
+    )
+    force = shares('{ on = "s", force = "3 kN", at = [6.4, -5.8] }')
+    assert force == pytest.approx({"B": 3 * 0.52 * 0.4, "C": 3 * 0.48 * 0.4, "D": 3 * 0.48 * 0.6, "E": 3 * 0.52 * 0.6})
+    # A triangle and a line askew: by the place of its middle, (4, 1.35).
     points, beams = {"A": (0, 0, 3), "B": (6, 0, 3), "C": (2, 4, 3)}, ["A-B", "B-C", "C-A"]
     surface = 'corners = ["A", "B", "C"]\ncarry = "nodes"'
     length = sqrt(2**2 + 2.3**2)
     askew = shares('{ on = "s", line = "4.3 kN/m", from = [5, 0.2], to = [3, 2.5] }')
-    assert askew == pytest.approx({"B": 2.8 * length, "C": 1.5 * length}, rel=EXACT)
+    c = 1.35 / 4
+    b = (4 - 2 * c) / 6
+    assert askew == pytest.approx(
+        {n: 4.3 * length * v for n, v in zip("ABC", (1 - b - c, b, c), strict=True)}, rel=EXACT
+    )
 
 
 @pytest.mark.parametrize("wide", [0.001, 0.002, 0.05])

@@ -182,8 +182,8 @@ SURFACE = Form("surfaces.NAME", (
         "span down the slope), the shorter way of each bay, or both ways", "required without `carry`"),
     Key("bearing", Names(MEMBERS), ABSENT, "what may carry it; the others in its plane are passed over", "all "
         "members in its plane but bars"),
-    Key("carry", Choice.of(Carry), Carry.MEMBERS, "`nodes`: its corners and inner nodes get what is nearer to them "
-        "than to other nodes, as for a plate that is not modelled. It has no `deck` then"),
+    Key("carry", Choice.of(Carry), Carry.MEMBERS, "`nodes`: its corners and inner nodes share the loads of each bay, "
+        "bilinear between four of them, as for a plate that is not modelled. It has no `deck` then"),
     Key("floor", Text("floor"), "", "a build-up of `[floors]`", "none"),
 ))  # fmt: skip
 

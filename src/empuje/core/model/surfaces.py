@@ -18,7 +18,7 @@ class Surface:
     """A flat outline of points [m], and openings in it.
 
     `bearing`: the members (indices) that may carry it; None: all in its plane but bars. `carry`: "members", or "nodes",
-    which then get shares of its area. Its normal is right-handed about its corners.
+    which then share its loads. Its normal is right-handed about its corners.
     """
 
     name: str

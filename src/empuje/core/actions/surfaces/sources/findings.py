@@ -20,6 +20,8 @@ Floats = NDArray[np.float64]
 REMEDY = "put a member there, turn the deck, or draw the surface smaller"
 ASTRAY, LEFT = 1e-7, 1e-9
 """Less than this share of a load is rounding."""
+FAR_ASIDE = 0.02
+"""A resultant that two-way shares move by more than this share of the surface's size is told."""
 
 
 def what_is_wrong(surface: Surface, geometry: SurfaceGeometry) -> list[Finding]:
@@ -111,15 +113,56 @@ def lost(outline: Outline, load: SurfaceLoad, received: Collector) -> list[Findi
     ]  # fmt: skip
 
 
-def astray(outline: Outline, load: SurfaceLoad, received: Collector, put: float) -> list[Finding]:
-    """A last look: what was put on [N] has to arrive."""
-    gap = put - received.total
-    if abs(gap) <= ASTRAY * size_of(outline, load):
-        return []
-    return [
-        Finding("error", "not-carried", f"{gap / 1e3:.4g} kN of case {load.case} on surface {outline.surface.name} "
-                "did not arrive on its members", "split the surface or the load in simpler ones", load.place)
-    ]  # fmt: skip
+def astray(
+    geometry: SurfaceGeometry, load: SurfaceLoad, received: Collector, put: float, moments: Floats
+) -> list[Finding]:
+    """A last look: what was put on [N] has to arrive, and with the first moments (2,) it was put on with [N m]."""
+    outline, name = geometry.outline, geometry.outline.surface.name
+    gap, size = put - received.total, size_of(geometry.outline, load)
+    if abs(gap) > ASTRAY * size:
+        return [
+            Finding("error", "not-carried", f"{gap / 1e3:.4g} kN of case {load.case} on surface {name} "
+                    "did not arrive on its members", "split the surface or the load in simpler ones", load.place)
+        ]  # fmt: skip
+    off = float(np.linalg.norm(moments - moments_of(geometry, received)))
+    words = f"{put / 1e3:.4g} kN of case {load.case} on surface {name} {'arrive' if put else 'arrives'}"
+    # Within a millimetre of a member's end is at its end.
+    if outline.surface.carry == Carry.NODES:
+        if off > size * (1e-4 * outline.size + ON_LINE_TOLERANCE):
+            message = f"{words} {off / size:.3g} m beside where it lies: the nodes of the surface are on one line"
+            return [Finding("warning", "moved-aside", message, "give it nodes on both sides, or draw it on the line",
+                            load.place, about=(name, load.case))]  # fmt: skip
+    elif outline.surface.deck != TWO_WAY:
+        if off > size * (1e-6 * outline.size + ON_LINE_TOLERANCE):
+            message = f"{words} {off / size:.3g} m beside where it lies"
+            return [
+                Finding("error", "not-carried", message, "split the surface or the load in simpler ones", load.place)
+            ]
+    elif off > FAR_ASIDE * size * outline.size:
+        message = f"{words} {off / size:.3g} m beside where it lies: two-way shares keep force, and no moments"
+        return [Finding("note", "moved-aside", message, "give it a one-way deck where that matters", load.place,
+                        about=(name, load.case))]  # fmt: skip
+    return []
+
+
+def moments_of(geometry: SurfaceGeometry, received: Collector) -> Floats:
+    """The first moments (2,) in u v of what members and nodes received [N m]."""
+    project, outline = geometry.project, geometry.outline
+
+    def place(member: NDArray[np.intp], s: Floats) -> Floats:
+        return outline.flat(project.xyz[project.ends[member, 0]] + s[:, None] * project.axes[member, 0])
+
+    total = np.zeros(2)
+    for member, s0, s1, q0, q1, *_ in received.lines:
+        a, b = place(member, s0), place(member, s1)
+        total += (((s1 - s0) / 6)[:, None] * ((2 * q0 + q1)[:, None] * a + (q0 + 2 * q1)[:, None] * b)).sum(axis=0)
+    for member, s, force, _ in received.points:
+        total += force @ place(member, s)
+    for node, force, _ in received.nodes:
+        total += force @ outline.flat(project.xyz[node])
+    for force, at in received.lost:
+        total += force @ at
+    return total
 
 
 def size_of(outline: Outline, load: SurfaceLoad) -> float:

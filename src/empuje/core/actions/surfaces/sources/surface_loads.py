@@ -19,7 +19,7 @@ from ..distribution.collector import Collector
 from ..distribution.distribute import distribute_area
 from ..distribution.point_loads import distribute_force, distribute_line
 from ..geometry.common import common
-from ..geometry.plane import load_on, plane_of
+from ..geometry.plane import load_on, moments_on, plane_of
 from ..geometry.surface_geometry import SurfaceGeometry, geometry_of
 from .area_loads import direction_of, loaded_part, pressure_field
 from .findings import astray, bare, lost, nearly_bearing, overlaps, what_is_wrong
@@ -73,24 +73,26 @@ def loads_on(project: Project, surfaces: Surfaces, loads: Iterable[SurfaceLoad])
         if received is not None:
             parts.append(_plain(geometry, load, case[load.case], received, put))
             findings += lost(geometry.outline, load, received) or astray(
-                geometry.outline, load, received, sum(put.force.values())
+                geometry, load, received, sum(put.force.values()), put.moments
             )
     return gather(parts), findings
 
 
 @dataclass(frozen=True)
 class _Put:
-    """What a load puts on every bay, or on the whole (bay 0) [N]; the loaded area [m2] of each."""
+    """What a load puts on every bay, or on the whole (bay 0) [N]; the loaded area [m2] of each; the first moments (2,)
+    of all of it in u v [N m]."""
 
     force: dict[int, float]
     area: dict[int, float]
+    moments: Floats
 
 
 def _carried(geometry: SurfaceGeometry, load: SurfaceLoad) -> tuple[Collector | None, _Put, list[Finding]]:
     outline = geometry.outline
 
     def off(message: str, remedy: str) -> tuple[None, _Put, list[Finding]]:
-        return None, _Put({}, {}), [Finding("error", "off-surface", message, remedy, load.place)]
+        return None, _Put({}, {}, np.zeros(2)), [Finding("error", "off-surface", message, remedy, load.place)]
 
     if isinstance(load, AreaLoad):
         loaded, message = loaded_part(outline, load)
@@ -113,19 +115,22 @@ def _carried(geometry: SurfaceGeometry, load: SurfaceLoad) -> tuple[Collector | 
         at = ", ".join(f"{v:.4g}" for v in worst)
         return off(f"({at}) m does not lie on surface {outline.surface.name}", "give a place on it")
     if isinstance(load, SurfaceForce):
-        return distribute_force(geometry, flat[0], load.value), _Put({0: load.value}, {}), []
+        return distribute_force(geometry, flat[0], load.value), _Put({0: load.value}, {}, load.value * flat[0]), []
     length = float(np.linalg.norm(flat[1] - flat[0]))
     if length <= ON_LINE_TOLERANCE:
         return off("the line has no length", "give two different points")
     if not shapely.buffer(outline.polygon, ON_LINE_TOLERANCE).covers(shapely.LineString(flat)):
         return off(f"the line leaves surface {outline.surface.name}", "end it at its edge or opening")
     total = length * sum(load.values) / 2
-    return distribute_line(geometry, flat, load.values), _Put({0: total}, {}), []
+    a, b = load.values
+    moments = length / 6 * ((2 * a + b) * flat[0] + (a + 2 * b) * flat[1])
+    return distribute_line(geometry, flat, load.values), _Put({0: total}, {}, moments), []
 
 
 def _put_on(geometry: SurfaceGeometry, loaded: shapely.Geometry, field: Floats, whole: bool) -> _Put:
+    moments = moments_on(loaded, field)
     if geometry.outline.surface.carry == Carry.NODES:
-        return _Put({0: load_on(loaded, field)}, {0: float(shapely.area(loaded))})
+        return _Put({0: load_on(loaded, field)}, {0: float(shapely.area(loaded))}, moments)
     shapes = geometry.bays.polygons if whole else common(geometry.bays.polygons, loaded)
     area = shapely.area(shapes)
     centre = np.zeros((len(shapes), 2))
@@ -134,7 +139,7 @@ def _put_on(geometry: SurfaceGeometry, loaded: shapely.Geometry, field: Floats, 
     force = area * (field[0] + centre @ field[1:])
     forces, areas = (np.bincount(geometry.bays.number, v) for v in (force, area))
     there = np.flatnonzero(np.bincount(geometry.bays.number, some) > 0)
-    return _Put({int(k): float(forces[k]) for k in there}, {int(k): float(areas[k]) for k in there})
+    return _Put({int(k): float(forces[k]) for k in there}, {int(k): float(areas[k]) for k in there}, moments)
 
 
 def _plain(geometry: SurfaceGeometry, load: SurfaceLoad, case: int, received: Collector, put: _Put) -> PlainLoads:
@@ -176,7 +181,7 @@ def _source(geometry: SurfaceGeometry, load: SurfaceLoad, bay: int, put: _Put, v
 
 def _way(surface: Surface, area: bool) -> str:
     if surface.carry == Carry.NODES:
-        return "to the nearest nodes of the surface"
+        return "to the nodes of the surface, by shares that keep its moments"
     if surface.deck == TWO_WAY:
         shared = "shared between strips along and across the bay by L/(a b)^2, then by the lever rule"
         return f"two-way: {'every point to the nearest bearing edge' if area else shared}"
