@@ -321,6 +321,7 @@ Q1 = [6, 0, 6]
 S = [2, 0, 4]
 T = [6, 0, 4]
 V = [14, 5, 4]
+W = [14, 0, 8]
 [members.columns]
 section = "HEB 200"
 material = "S355"
@@ -415,6 +416,68 @@ Q = [ {{ on = "{loaded}", line = 6 }}, {{ on = "M", force = 10 }} ]
     path = take_down(p, resolve(p).loads, 1)
     found = {p.nodes[n].name: float(v[0]) / 1e3 for n, v in path.ground.items()}
     assert found == pytest.approx(ground) and not path.astray
+
+
+POST = '[members.posts]\nsection = "HEB 200"\nmaterial = "S355"\npieces = { p = "PIECE" }\n'
+
+
+@pytest.mark.parametrize(
+    ("members", "post", "ground"),
+    [
+        ('m = "C > S", n = "S > D"', "S > P", {"A": 7.5, "B": 2.5}),
+        ('n = "D > S", m = "C > S"', "P > S", {"A": 7.5, "B": 2.5}),
+        ('m = "C > S", n = "S > T", o = "T > D"', "T > Q1", {"A": 2.5, "B": 7.5}),
+        ('m = "C > D", n = "D > E"', "E > W", {"A": -7.5, "B": 17.5}),
+        ('m = "C > E"', "W > E", {"A": -7.5, "B": 17.5}),
+        ('n = "E > D"', "E > W", {"B": 10}),
+        ('m = "C > D", n = "D > E", o = "E > V"', "E > W", {"A": -7.5, "B": 17.5}),
+        ('o = "V > E", n = "E > D", m = "D > C"', "E > W", {"A": -7.5, "B": 17.5}),
+    ],
+)
+def test_a_column_on_the_ends_of_beams_by_the_lever_rule(members, post, ground):
+    """10 kN on a post on two pieces of a line, on an overhang's tip (where an arm without a seat of its own ends too), on
+    a cantilever: 2, 6 and 14 m from A, over spans of 8 m."""
+    top = next(n for n in post.split(" > ") if n in "PQ1W")
+    found, lost = bodies(members, f'{{ on = "{top}", force = 10 }}', POST.replace("PIECE", post))
+    assert found == pytest.approx(ground) and not lost
+
+
+def test_what_finds_no_column_is_a_finding_everywhere(tmp_path, capsys):
+    """In Python, in `check` and beside the take-down; areas by which live loads are reduced, too. Where there are no
+    columns at all, the table is empty and nothing is said."""
+    from empuje.api import read
+
+    arms = '[members.arms]\nsection = "IPE 300"\nmaterial = "S355"\npieces = { a = "C1@two > p", b = "p > q" }\n'
+    arms = "[nodes]\np = [20, 0, 8]\nq = [20, 9, 8]\n" + arms
+    text = OFFICE.replace("[[supports]]", arms + '[[supports]]\nat = "q"\nfix = "fixed"\n[[supports]]', 1)
+    text = text.replace(
+        "[surfaces.f3]",
+        '[surfaces.arm]\ncorners = [[16, 0, 8], [20, 0, 8], [20, 9, 8], [16, 9, 8]]\ndeck = "x"\nfloor = "office"\n[surfaces.f3]',
+    )
+    (tmp_path / "m.toml").write_text(text, encoding="utf-8")
+    with pytest.warns(UserWarning, match="area-astray"):
+        model = read(tmp_path / "m.toml", cache=False)
+    said = {f.code: f for f in model.findings if f.about == ("arms/a",)}
+    assert "18 m2" in said["area-astray"].message and said["area-astray"].level == "warning"
+    words = "dead 54 kN and live 43.2 kN on arms/a find no column"
+    with pytest.warns(UserWarning, match=words):
+        model.solve().take_down()
+    for call in (["takedown"], ["check"], ["run", "--no-pictures", "-o", str(tmp_path / "out")]):
+        main([call[0], str(tmp_path / "m.toml"), *call[1:]])
+        told = capsys.readouterr()
+        assert words in told.out + told.err or call[0] == "run", call
+    assert words in (tmp_path / "out" / "summary.md").read_text(encoding="utf-8")
+    flat = HUNG[: HUNG.index("[nodes]")] + "[nodes]\nC = [0, 0, 4]\nE = [10, 0, 4]\n" + HUNG[HUNG.index("[cases]") :]
+    beam = '[members.beams]\nsection = "IPE 400"\nmaterial = "S355"\npieces = { long = "C > E" }\n'
+    flat = (
+        flat.replace("[cases]", beam + '[[supports]]\nat = ["C", "E"]\nfix = "fixed"\n[cases]').partition(
+            ', { on = "N"'
+        )[0]
+        + " ]\n"
+    )
+    (tmp_path / "flat.toml").write_text(flat, encoding="utf-8")
+    flat_model = read(tmp_path / "flat.toml", cache=False)
+    assert flat_model.solve().take_down().empty and not [f for f in flat_model.findings if "column" in f.code]
 
 
 def test_what_levers_cannot_follow_is_told_with_its_amount():

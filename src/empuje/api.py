@@ -43,6 +43,7 @@ from .core.model.loads import Position
 from .core.model.project import Project
 from .core.model.results import Result
 from .core.model.words import Label, Picture, Reference, Sense, Stress, UnknownWord, WindPart
+from .core.resolve.load_path import astray, taken_down
 from .files.positions import parse_position
 from .files.quantities import Units
 from .files.result_selectors import CASES, COMBINATIONS
@@ -352,8 +353,11 @@ class Results(_Asking):
         return self._answer(under, lambda s, results: storey_cuts.storey_cut_table(s, results, heights))
 
     def take_down(self, on: Words = None) -> pd.DataFrame:
-        """Loads taken down the columns, level by level, beside the reactions."""
-        path = take_down.taken_down(self._study.resolved)
+        """Loads taken down the columns, level by level, beside the reactions; what finds no column comes as
+        warnings."""
+        path = taken_down(self._study.resolved)
+        for finding in astray(self._study.resolved, path):
+            warnings.warn(str(finding), stacklevel=2)
         return self._frame(take_down.take_down_table(self.solution, path, self._members(on)))
 
     def why(

@@ -421,12 +421,14 @@ class Study:
         `deep`. Raises ModelError for a mechanism."""
         from .core.analysis.solve import second_order_results
         from .core.answers.reactions import closing_error, result_findings
+        from .core.resolve.load_path import astray
 
         shallow = bool(second_order_results(self.prepared.solution)) and not deep
         solution = self.prepared.solution if shallow else self.solution()
         standing = [r for r in solution.results if r not in solution.failed and not r.moving]
         worst = float(closing_error(solution, standing).max(initial=0))
-        return Checked(solution.no_answer(list(solution.failed)), result_findings(solution), worst, shallow)
+        found = [*result_findings(solution), *astray(self.resolved)]
+        return Checked(solution.no_answer(list(solution.failed)), found, worst, shallow)
 
     def lowest_critical(self, results: Results) -> tuple[Result, float] | None:
         """The lowest critical load factor of those of the results that are of second order, and whose it is."""
@@ -438,7 +440,7 @@ class Study:
 
 
 SOLVED = ("moves-too-far", "pulled-tight", "digits-lost", "out-of-balance", "positions-chosen", "few-positions",
-          "light-load", "enclosure-assumed", "one-way-travel", "held-out-of-plane",
+          "finds-no-column", "light-load", "enclosure-assumed", "one-way-travel", "held-out-of-plane",
           "load-height")  # fmt: skip
 """Findings that only come with a solution, or with the decisions taken."""
 

@@ -15,10 +15,11 @@ def options(command: argparse.ArgumentParser) -> None:
 
 
 def run(arguments: argparse.Namespace) -> int:
-    from ..core.answers.take_down import AREA, reduction_table, take_down_table, taken_down
+    from ..core.answers.take_down import reduction_table, take_down_table
+    from ..core.resolve.load_path import astray, taken_down
 
     model = common.read(arguments)
-    project, resolved = model.project, model.resolved
+    resolved = model.resolved
     members = model.members(arguments.on)
     if arguments.factors:
         if not resolved.reduction.cases:
@@ -34,12 +35,6 @@ def run(arguments: argparse.Namespace) -> int:
         "By hand's rules: beams as simple beams between what they rest on, columns to their foot. `below` is all that "
         "the column carries below that level, at its foot with its own loads; R are the analysed reactions."
     )
-    unit = model.display.unit("force")
-    for member, amount in path.astray.items():
-        where = project.members[member].name if member >= 0 else "nodes"
-        said = (amount[:AREA] * model.display.factor("force")).tolist()
-        if any(abs(v) > 1e-6 for v in said):
-            saying.say(
-                f"note: dead {said[0]:.4g} {unit}, live {said[1]:.4g} {unit} on {where} find no column or support"
-            )
+    for finding in astray(resolved, path):
+        saying.say(str(finding))
     return FINE

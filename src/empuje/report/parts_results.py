@@ -12,6 +12,7 @@ from ..core.answers.table import MEMBER_KINDS, Table, largest_of_each
 from ..core.model.findings import in_short, visible
 from ..core.model.results import Result
 from ..core.model.words import Holds
+from ..core.resolve.load_path import astray
 from ..core.verdict.steel.table import members_table
 from ..show.drawings.draw_use import draw_utilisation
 from ..show.drawings.view import View
@@ -172,7 +173,7 @@ def limits(answers: Answers) -> list[Block]:
 
 def findings(answers: Answers) -> list[Block]:
     """Everything found, what is accepted with its reason."""
-    found = [*answers.study.findings, *result_findings(answers.solution, answers.job.asked)]
+    found = [*answers.study.findings, *result_findings(answers.solution, answers.job.asked), *astray(answers.model)]
     if not found:
         return [Paragraph("Nothing was found.", "good")]
     rows, tones = [], []

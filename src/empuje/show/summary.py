@@ -14,6 +14,7 @@ from ..core.answers.table import Table, said
 from ..core.model.findings import Finding, in_short, listed, visible
 from ..core.model.results import Result, Results, names
 from ..core.model.words import How
+from ..core.resolve.load_path import astray
 from ..core.verdict.outcome import Verdict
 from .display import Display
 from .tables import as_markdown, escaped
@@ -71,7 +72,7 @@ def summary(
     out.append(as_markdown(governing_forces(solution, tables["envelope"]), display))
     out.append("## Governing reactions\n")
     out.append(as_markdown(governing_reactions(solution, results), display))
-    findings = [*findings, *result_findings(solution, asked)]
+    findings = [*findings, *result_findings(solution, asked), *astray(solution.model)]
     if findings:
         out.append("## Findings\n")
         out.append("".join(f"- {f}\n" for f in findings))

@@ -133,6 +133,7 @@ def bearing(project: Project) -> Bearing:
     joined.overhangs()  # before what rests on their tips
     joined.free_joints()
     joined.overhangs()
+    joined.standing()
     groups = {id(ms): ms for ms in joined.body}.values()
     bodies = tuple(_body(project, tuple(sorted(ms)), [seat for m in ms for seat in seats[m]]) for ms in groups)
     of = np.zeros(len(project.members), np.intp)
@@ -151,7 +152,7 @@ def _holder(project: Project, around: _Around, node: int, m: int) -> int | None:
             return c
 
     def stiffness(i: int) -> float:
-        return project.members[i].section.Iy * project.members[i].material.E
+        return bending(project, i)
 
     passing = m in around.beams.get(node, ())
     others = [b for b in around.beams.get(node, ()) if b != m]
@@ -162,14 +163,23 @@ def _holder(project: Project, around: _Around, node: int, m: int) -> int | None:
     return max(hangers, key=lambda h: abs(float(project.axes[h, 0, 2]))) if hangers and not passing else None
 
 
+def bending(project: Project, m: int) -> float:
+    """E Iy of a member [N m2]."""
+    return project.members[m].section.Iy * project.members[m].material.E
+
+
 def holder_of_node(bearing: Bearing, node: int) -> int | None:
     """What carries a load on a node: the ground, a column, a beam that passes or ends there, a bar it hangs on."""
     held = _holder(bearing.project, bearing.around, node, -1)
     if held is not None:
         return held
-    there = bearing.around.ends.get(node, [])
-    stable = [m for m in there if len(bearing.body(m).seats) > 1]
-    return next(iter(stable or there), None)
+    project = bearing.project
+
+    def weakness(m: int) -> tuple[bool, bool, float, str]:
+        own = project.members[m]
+        return len(bearing.body(m).seats) < 2, own.bar, -bending(project, m), own.name
+
+    return min(bearing.around.ends.get(node, []), key=weakness, default=None)
 
 
 def _own_seats(project: Project, around: _Around, upright: Bools, bar: Bools) -> list[list[tuple[int, int]]]:
@@ -254,12 +264,28 @@ class _Joined:
                 others = [m for m in weak if not self.same(m, weak[0])]
                 if weak and strong:
                     for m in weak:
-                        self.seats[m].append((node, strong[0]))
+                        self.seats[m].append((node, min(strong, key=self.weakness)))
                     changed = True
                 elif others:
                     for m in others:
                         self.join(weak[0], m)
                     changed = True
+
+    def standing(self) -> None:
+        """Columns that stand on no beam that passes, but where beams end: on the pieces of one in line, on the tip of
+        an overhang; of several on what stands by itself, the stiffest of these."""
+        for m in np.flatnonzero(self.upright).tolist():
+            if self.seats[m]:
+                continue
+            low, high = sorted(self.project.ends[m].tolist(), key=lambda k: self.project.xyz[k, 2])
+            under = [b for b in self.around.ends.get(low, []) if self.count(b)]
+            if under and high != low:
+                self.seats[m].append((low, min(under, key=self.weakness)))
+
+    def weakness(self, m: int) -> tuple[bool, bool, float, str]:
+        """Of members that end at a node the first by this bears what stands there."""
+        own = self.project.members[m]
+        return self.count(m) < 2, own.bar, -bending(self.project, m), own.name
 
     def overhangs(self) -> None:
         """What rests on one place only goes on as one beam with what is in line behind it."""

@@ -59,6 +59,8 @@ class Asce:
     words: Mapping[str, str]
 
 
+SMALLEST_AREA = 1e-6
+"""Less [m2] is rounding."""
 METRIC = Asce(
     4.57, 37.16, 4.79e3, (0.58e3, 0.96e3), 0.011, (18.58, 55.74),
     {"slope": "4.57", "least": "37.16 m2", "R1": "0.011", "roof": "0.58 to 0.96 kN/m2", "least roof": "0.58 kN/m2"},
@@ -98,7 +100,9 @@ def reduce_live_loads(project: Project, rule: ReductionRule, surfaces: Surfaces)
     beside_psi = tuple(beside for _, beside in kinds for _ in cases)
     order = [cases.index(c) for own in groups.values() for c in own]
     factor = np.hstack([block[:, np.argsort(order)] for block in np.split(factor, len(kinds), axis=1)])
-    return Reduction(tuple(cases) * len(kinds), factor, gather(shifted), tuple(each), beside_psi)
+    lost = ((m, float(area.sum())) for m, area in path.astray.items())
+    astray = tuple((m, area) for m, area in lost if abs(area) > SMALLEST_AREA)
+    return Reduction(tuple(cases) * len(kinds), factor, gather(shifted), tuple(each), beside_psi, astray)
 
 
 def _kind(case: Case) -> tuple[str, str]:

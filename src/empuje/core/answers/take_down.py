@@ -3,53 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..actions.live_load_reduction import DOWN, is_down, outlines_of
-from ..actions.surfaces.sources.surface_loads import loads_on
-from ..actions.take_down import TakeDown, take_down
+from ..actions.take_down import TakeDown
 from ..analysis.solution import Solution
-from ..model.loads import Step, gather, in_columns
-from ..model.surfaces import AreaLoad
+from ..model.loads import Step
 from ..model.words import Stage
+from ..resolve.load_path import AREA, DEAD, LIVE, LIVE_ACTIONS
 from ..resolve.resolved import Resolved
 from .table import Column, Table
 
 Floats = NDArray[np.float64]
-DEAD, LIVE, AREA = 0, 1, 2
-"""Columns of what is taken down; the reduced live loads follow."""
-LIVE_ACTIONS = ("live", "roof live")
-
-
-def taken_down(model: Resolved) -> TakeDown:
-    """Dead loads, live loads, loaded area, and every reducible live load, as columns, on their way to the ground."""
-    project = model.project
-    column = np.full(model.load_columns, -1)
-    for i, case in enumerate(project.cases):
-        if case.stage in (Stage.ANY, Stage.FINAL) and not case.lean:
-            column[i] = DEAD if case.action == "dead" else LIVE if case.action in LIVE_ACTIONS else -1
-    outlines = outlines_of(model.surfaces)
-    live = {c.name for i, c in enumerate(project.cases) if column[i] == LIVE}
-    unit = {
-        load.surface: replace(load, values=(1.0, 1.0), part=(), direction=DOWN)
-        for load in project.surface_loads
-        if isinstance(load, AreaLoad) and load.case in live and is_down(load, outlines)
-    }
-    areas, _ = loads_on(project, model.surfaces, unit.values())
-    n = len(model.reduction.cases)
-    return take_down(
-        project,
-        gather([
-            in_columns(model.loads, column),
-            in_columns(areas, np.full(model.load_columns, AREA)),
-            in_columns(model.reduction.loads, AREA + 1 + np.arange(max(n, 1))),
-        ]),
-        AREA + 1 + n,
-    )  # fmt: skip
 
 
 def take_down_table(solution: Solution, path: TakeDown, members: NDArray[np.intp]) -> Table:
@@ -73,10 +40,8 @@ def take_down_table(solution: Solution, path: TakeDown, members: NDArray[np.intp
         foot = int(a if project.xyz[a, 2] < project.xyz[b, 2] else b)
         dead, of_live = _reactions(solution, foot)
         rows.append((m, foot, path.own[m], live(path.own[m]), total, live(total), dead, of_live))
-    here, all_below = (np.array([r[k] for r in rows]).reshape(len(rows), -1) for k in (2, 4))
+    here, all_below = (np.array([r[k] for r in rows]).reshape(len(rows), path.own.shape[1]) for k in (2, 4))
     numbers = {k: np.array([r[k] for r in rows], float) for k in (3, 5, 6, 7)}
-    if not rows:
-        here = all_below = np.zeros((0, AREA + 1))
     nodes = [r[1] for r in rows]
     table = Table(
         "take-down",

@@ -46,11 +46,12 @@ class Reduced:
 @dataclass(frozen=True)
 class Reduction:
     """cases (n,) whose area loads are reduced, one of them twice where columns and beams go by different rules; factor
-    (members, n); loads: these area loads, with their place in `cases` for a case; each factor's derivation; and whether
-    a factor holds beside a combination's own psi (n,)."""
+    (members, n); loads: these area loads, with their place in `cases` for a case; each factor's derivation; whether a
+    factor holds beside a combination's own psi (n,); and the area [m2] that finds no column, by member."""
 
     cases: tuple[int, ...] = ()
     factor: NDArray[np.float64] = field(default_factory=lambda: np.ones((0, 0)))
     loads: PlainLoads = field(default_factory=PlainLoads)
     each: tuple[Reduced, ...] = ()
     beside_psi: tuple[bool, ...] = ()
+    astray: tuple[tuple[int, float], ...] = ()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from ...model.findings import Finding, in_short, with_accepted
+from ..load_path import areas_astray
 from ..resolved import Resolved
 from .amounts import amounts
 from .cases import of_cases
@@ -16,6 +17,6 @@ def slips(resolved: Resolved) -> list[Finding]:
     """What is most likely a slip in a model without errors; those accepted as such, before some stand for many."""
     found = [
         *amounts(resolved), *of_frame(resolved), *of_loads(resolved), *of_surfaces(resolved), *of_cases(resolved),
-        *of_levels(resolved),
+        *of_levels(resolved), *areas_astray(resolved),
     ]  # fmt: skip
     return in_short(with_accepted(found, resolved.project.accepted))
