@@ -191,6 +191,15 @@ def test_the_guides_makers_lay_members():
     assert laid["T1"] == 1 + 2 + 8 + 9 and laid["steps"] == 4 + 18 and laid["W1"] == 8
 
 
+def test_the_figure_of_trusses_is_as_the_makers_lay_them():
+    import sys
+
+    sys.path.insert(0, str(ROOT / "tools"))
+    from guide_trusses import FIGURE, drawn
+
+    assert FIGURE.read_text(encoding="utf-8") == drawn(), "run python tools/guide_trusses.py"
+
+
 def test_the_guide_lists_the_keys_as_they_are_read():
     """Its tables are those that tools/guide_tables.py writes, and none is left out but lists of freedoms and numbers."""
     written = dict(re.findall(r"<!-- keys: (.+?) -->\n(.*?)<!-- end -->", GUIDE, re.S))

@@ -129,9 +129,26 @@ def test_trusses_stand_are_determinate_and_carry_the_moment_of_a_beam(pattern, s
         assert across == pytest.approx(0, abs=1e-9 * reaction)
         assert shear == pytest.approx(-reaction + 10 * len(left), abs=1e-8 * reaction)
         assert moment == pytest.approx(reaction * x - sum(10 * (x - s) for s in left), abs=1e-8 * reaction)
-    if shape == "straight" and pattern in ("pratt", "howe"):
+    if shape != "bowed" and pattern in ("pratt", "howe"):
         pulls = {name: N[name] > 0 for name in N if name.startswith("webs/T.d")}
         assert set(pulls.values()) == {pattern == "pratt"}
+
+
+@pytest.mark.parametrize(("end", "turned"), [(0, True), (0.29, True), (0.31, False), (1.4, False), (2.0, False)])
+@pytest.mark.parametrize("pattern", ["pratt", "howe"])
+def test_diagonals_of_pitched_trusses_run_by_how_chords_share_the_moment(end, turned, pattern):
+    """Ends of 0 to 2 m beside 1.5 m in the middle. A Howe's diagonals rise towards the middle; where M/d falls from a
+    quarter of the span on they come down, and are in compression there."""
+    text = PLANE + truss(pattern, 'shape = "pitched"', f"[{end}, 1.5, {end}]", 12) + held("T.b0", "T.b12")
+    text += '[loads]\nQ = [ { on = "T.b*", force = 10 } ]\n'
+    _, _, lines = made(text)
+    N = axial(text)
+    webs = {name: (a, b) for name, (a, b) in lines.items() if name.startswith("webs/T.d")}
+    rises = [(b[2] - a[2]) * (b[0] - a[0]) * (6 - (a[0] + b[0]) / 2) > 0 for a, b in webs.values()]
+    assert set(rises) == {(pattern == "howe") != turned}
+    inner = [N[name] for name, (a, b) in webs.items() if 3 <= (a[0] + b[0]) / 2 <= 9]
+    if turned:
+        assert len(inner) == 6 and {force > 0 for force in inner} == {pattern == "pratt"}
 
 
 @pytest.mark.parametrize("depth", ["[0, 1.5]", "[1.5, 0]", '["60 cm", "180 cm"]'])

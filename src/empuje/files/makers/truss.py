@@ -7,7 +7,8 @@
     l--l--l    l--l--l    l--l--l    l--l--l             | \\|/ |
 
 Under loads that act down a truss on two supports has its diagonals in tension as a Pratt truss, in compression as a
-Howe truss.
+Howe truss. What chords carry, M/d, grows towards the middle of a parallel truss, and falls towards that of a pitched
+one with points at its ends: there the diagonals of both run the other way.
 """
 
 from __future__ import annotations
@@ -19,6 +20,9 @@ import numpy as np
 from .drawn import Asking, Drawn, Floats
 
 SAME = 1e-9
+SHALLOW = 0.2
+"""Of a pitched truss whose ends are shallower than so much of its middle, M/d = w x (L - x)/2 / (e + 2 (h - e) x/L)
+falls from a quarter of the span on."""
 
 
 def truss(asking: Asking) -> Drawn | None:
@@ -53,13 +57,15 @@ def truss(asking: Asking) -> Drawn | None:
         entry.error("bad-quantity", f"{entry.what}: with {panels} panels the ridge is at no joint", f"take {take}",
                     "panels")  # fmt: skip
         return None
+    if shape == "pitched" and max(d[0], d[-1]) < SHALLOW * d.max():
+        pattern = {"pratt": "howe", "howe": "pratt"}.get(str(pattern), pattern)
     closed = entry.flag("end_posts")
     letters = "bt" if toward[2] > 0.5 else "tb" if toward[2] < -0.5 else "nf"
     # Without posts the first diagonal has to begin where the truss is held.
     begins = pattern not in ("K", "howe" if letters == "tb" else "pratt")
     begins &= not (str(pattern).startswith("warren") and panels % 2)
     if not closed and not begins and max(d[0], d[-1]) > 1e-3:
-        words = f"{entry.what}: without end posts a {pattern} truss with {panels} panels would not stand"
+        words = f"{entry.what}: without end posts a {entry.text('pattern')} truss with {panels} panels would not stand"
         entry.error("wrong-key", words, "take end_posts out, or another pattern", "end_posts")
         return None
     near = ends[0] + np.linspace(0.0, 1.0, panels + 1)[:, None] * (ends[1] - ends[0])
