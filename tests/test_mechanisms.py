@@ -86,6 +86,25 @@ def test_two_loose_nodes_are_both_named():
     assert "n2" in text and "n4" in text
 
 
+def test_mechanisms_of_one_cause_are_one():
+    """Three frames side by side that nothing holds across or turning: one error that names all of them, and each
+    direction once; a frame on nothing: every motion in one."""
+    frames, members, supports = [], [], {}
+    for k in range(3):
+        frames += [(x, 5.0 * k, z) for x, _, z in PORTAL]
+        members += [(a + 4 * k, b + 4 * k) for a, b in CHAIN]
+        supports |= {4 * k: (True, False, True, True, True, True), 4 * k + 3: (True, False, True, True, True, True)}
+    with pytest.raises(Unstable) as caught:
+        solved(frames, members, supports, [])
+    (found,) = caught.value.findings
+    assert found.message.count("along") == 1 and "likewise n4, n5" in found.message and "n11" in found.about
+    with pytest.raises(Unstable) as caught:
+        solved(PORTAL, CHAIN, {}, [])
+    (found,) = caught.value.findings
+    assert "move along x and y and z and to turn about x and y and z" in found.message
+    assert found.remedy.startswith("there is no support in x, y, z")
+
+
 def test_a_moment_where_everything_is_hinged():
     with pytest.raises(Unstable, match=r"moment acts on node n1, where every member is hinged"):
         solved(

@@ -134,6 +134,11 @@ SLIPS = [
      "draw its corners to there"),
     ("its first bay", '["A1@eave", "F1@eave", "F2@eave", "A2@eave"]', '["B1@eave", "F1@eave", "F2@eave", "B2@eave"]',
      "misses-last-bay", "[surfaces.roof]", "beams/A@eave/1-2"),
+    ("overlapping in part", "[materials]\n", NODES.format("9, 0, 5", "15, 0, 5"), "doubled-member", "pieces =", "end one where"),
+    ("an area and its own line", "area = 0.8 }", 'area = 0.8 }, { on = "beams/C*", line = 4.8 }', "counted-twice", "S = [",
+     "take one of them out"),
+    ("strength without wind", '1.5 S + 0.9 W", set = "strength" }\nU2 = { formula = "SW + G + 1.5 W"',
+     '1.5 S", set = "strength" }\nU2 = { formula = "SW + G + 1.5 S"', "strength-without", "W = {", "what they leave out"),
     ("an unused material", "[materials]\n", '[materials]\nspare = { E = "70 GPa" }\n', "unused-part", "spare =", "take it out"),
     ("an unused section", "[sections]\n", '[sections]\nspare = { shape = "pipe", d = "90 mm", t = "5 mm" }\n', "unused-part",
      "spare =", "take it out"),
@@ -217,6 +222,55 @@ def test_what_is_right_is_not_told(what, old, new):
     assert reading(text).findings == []
 
 
+def test_a_surface_over_two_bays_of_three_stops_short():
+    short = SHED.replace(GRID, "x = { A = 0, B = 6, C = 12, D = 18 }").replace("A..F", "A..D").replace("A>>F", "A>>D")
+    for end, told in (("C", ["misses-last-bay"]), ("D", [])):
+        text = short.replace('"F1@eave", "F2@eave"', f'"{end}1@eave", "{end}2@eave"')
+        assert [f.code for f in reading(text).findings] == told
+
+
+SPAN = """
+[project]
+units = "kN m"
+[nodes]
+a = [0, 0, 3]
+b = [6, 0, 3]
+{more}
+[members.beam]
+section = "IPE 300"
+material = "{material}"
+pieces = {{ m = "a > b" }}
+[[supports]]
+at = ["a", "b"]
+fix = "x y z rx"
+[cases]
+Q = {{ action = "live" }}
+P = {{ action = "live" }}
+[loads]
+P = [ {{ on = "beam", line = 1 }} ]
+Q = [ {{ on = "beam", line = {q} }} ]
+"""
+
+
+@pytest.mark.parametrize(("material", "bound"), [("S235", 2 * 235e6), ("S355", 2 * 355e6), ("bare", 210e9 / 200)])
+def test_stresses_beyond_twice_the_yield_strength_are_told(material, bound, tmp_path):
+    """q L^2/8 over W of a simple beam, a per cent below and above; of a material without strength E/200."""
+    more = '[materials]\nbare = { E = "210 GPa", G = "81 GPa", density = "7850 kg/m3" }' if material == "bare" else ""
+
+    def told(q):
+        (tmp_path / "m.toml").write_text(SPAN.format(q=q, material=material, more=more), encoding="utf-8")
+        study = Study.read(tmp_path / "m.toml", cache=False)
+        section = study.project.members[0].section
+        found = [f for f in study.checked(True).findings if f.code == "overstressed"]
+        return found, section.Iy / 0.15
+
+    _, W = told(1)
+    for share in (0.99, 1.01):
+        found, _ = told(share * bound * W * 8 / 36 / 1e3)
+        assert bool(found) == (share > 1)
+    assert found[0].about == ("Q", "beam/m") and f"{1.01 * bound / 1e6:,.4g} MPa" in found[0].message
+
+
 PLAUSIBLE = """
 [plausible]
 length = "7 km"
@@ -266,12 +320,13 @@ def test_check_orders_by_weight_and_writes_for_programs(tmp_path, capsys):
         out.index(word)
         for word in ("warning[implausible-load]", "note[slender-bar]", "\nAccepted\n", "accepted[acts-upw")
     ]
-    assert order == sorted(order) and out.splitlines()[-1] == "0 errors, 1 warning, 1 note, 1 accepted"
+    assert order == sorted(order) and out.splitlines()[-1] == "0 errors, 2 warnings, 1 note, 1 accepted"
     assert main(["check", str(path), "--format", "json"]) == 0
     rows = json.loads(capsys.readouterr().out)
     assert [(r["level"], r["code"], bool(r["accepted"])) for r in rows] == [
-        ("warning", "implausible-load", False), ("note", "slender-bar", False), ("note", "acts-upward", True)]  # fmt: skip
-    assert rows[1]["line"] == text[: text.index("ties]")].count("\n") + 5 and "ties/1/A@base-B@eave" in rows[1]["about"]
+        ("warning", "implausible-load", False), ("warning", "overstressed", False), ("note", "slender-bar", False),
+        ("note", "acts-upward", True)]  # fmt: skip
+    assert rows[2]["line"] == text[: text.index("ties]")].count("\n") + 5 and "ties/1/A@base-B@eave" in rows[2]["about"]
     assert main(["check", str(path), "-o", str(tmp_path / "f.sarif")]) == 0
     log = json.loads((tmp_path / "f.sarif").read_text(encoding="utf-8"))
     (run,) = log["runs"]
@@ -283,7 +338,7 @@ def test_check_orders_by_weight_and_writes_for_programs(tmp_path, capsys):
         assert place["physicalLocation"]["artifactLocation"]["uri"] == "m.toml"
         assert place["physicalLocation"]["region"]["startLine"] == row["line"]
         assert ("suppressions" in result) == bool(row["accepted"])
-    assert run["results"][2]["suppressions"] == [{"kind": "inSource", "justification": 'it is "so"'}]
+    assert run["results"][3]["suppressions"] == [{"kind": "inSource", "justification": 'it is "so"'}]
     path.write_text(text.replace("IPE 400", "IPE 401"), encoding="utf-8")
     assert main(["check", str(path)]) == 1
     assert capsys.readouterr().out.startswith("m.toml:19: error[unknown-name]")

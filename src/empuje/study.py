@@ -420,6 +420,7 @@ class Study:
         """Whether the frame stands and balances under every result; of second order by first order alone, unless
         `deep`. Raises ModelError for a mechanism."""
         from .core.analysis.solve import second_order_results
+        from .core.answers.overstress import overstressed
         from .core.answers.reactions import closing_error, result_findings
         from .core.resolve.load_path import astray
 
@@ -427,7 +428,7 @@ class Study:
         solution = self.prepared.solution if shallow else self.solution()
         standing = [r for r in solution.results if r not in solution.failed and not r.moving]
         worst = float(closing_error(solution, standing).max(initial=0))
-        found = [*result_findings(solution), *astray(self.resolved)]
+        found = [*result_findings(solution), *overstressed(solution), *astray(self.resolved)]
         return Checked(solution.no_answer(list(solution.failed)), found, worst, shallow)
 
     def lowest_critical(self, results: Results) -> tuple[Result, float] | None:
@@ -440,7 +441,7 @@ class Study:
 
 
 SOLVED = ("moves-too-far", "pulled-tight", "digits-lost", "out-of-balance", "positions-chosen", "few-positions",
-          "finds-no-column", "light-load", "enclosure-assumed", "one-way-travel", "held-out-of-plane",
+          "finds-no-column", "overstressed", "light-load", "enclosure-assumed", "one-way-travel", "held-out-of-plane",
           "load-height")  # fmt: skip
 """Findings that only come with a solution, or with the decisions taken."""
 

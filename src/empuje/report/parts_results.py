@@ -6,6 +6,7 @@ import numpy as np
 
 from ..core.answers.foundations import schedule
 from ..core.answers.governing import balance_in_short, furthest_nodes
+from ..core.answers.overstress import overstressed
 from ..core.answers.reactions import closing_error, result_findings
 from ..core.answers.storey_cuts import storey_cut_table
 from ..core.answers.table import MEMBER_KINDS, Table, largest_of_each
@@ -173,7 +174,9 @@ def limits(answers: Answers) -> list[Block]:
 
 def findings(answers: Answers) -> list[Block]:
     """Everything found, what is accepted with its reason."""
-    found = [*answers.study.findings, *result_findings(answers.solution, answers.job.asked), *astray(answers.model)]
+    solution = answers.solution
+    found = [*answers.study.findings, *result_findings(solution, answers.job.asked), *overstressed(solution)]
+    found += astray(answers.model)
     if not found:
         return [Paragraph("Nothing was found.", "good")]
     rows, tones = [], []

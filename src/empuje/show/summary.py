@@ -9,6 +9,7 @@ import numpy as np
 from ..core.analysis.critical import told
 from ..core.analysis.solution import Solution
 from ..core.answers.governing import governing_forces, governing_reactions
+from ..core.answers.overstress import overstressed
 from ..core.answers.reactions import closing_error, result_findings
 from ..core.answers.table import Table, said
 from ..core.model.findings import Finding, in_short, listed, visible
@@ -72,7 +73,7 @@ def summary(
     out.append(as_markdown(governing_forces(solution, tables["envelope"]), display))
     out.append("## Governing reactions\n")
     out.append(as_markdown(governing_reactions(solution, results), display))
-    findings = [*findings, *result_findings(solution, asked), *astray(solution.model)]
+    findings = [*findings, *result_findings(solution, asked), *overstressed(solution), *astray(solution.model)]
     if findings:
         out.append("## Findings\n")
         out.append("".join(f"- {f}\n" for f in findings))

@@ -6,7 +6,8 @@ nothing restrains; and is there a motion of the nodes that strains no member (th
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,19 +24,36 @@ Floats = NDArray[np.float64]
 MOST_MOTIONS = 6
 
 
-def _error(place: Place, message: str, remedy: str) -> Finding:
-    return Finding("error", "mechanism", message, remedy, place)
+MOST_NAMED = 1000
+
+
+def _error(place: Place, message: str, remedy: str, *about: str) -> Finding:
+    return Finding("error", "mechanism", message, remedy, place, about=about)
+
+
+def one_of_each(findings: Sequence[Finding]) -> list[Finding]:
+    """Findings with the same remedy made one: that of the first, with the others' nodes or members."""
+    alike: dict[str, list[Finding]] = {}
+    for f in dict.fromkeys(findings):
+        alike.setdefault(f.remedy, []).append(f)
+    out = []
+    for first, *more in alike.values():
+        about = tuple(dict.fromkeys(name for f in (first, *more) for name in f.about))
+        others = [name for name in about if name not in first.about]
+        words = f"; likewise {listed(others)}" if others else "; and in other ways" if more else ""
+        out.append(replace(first, message=first.message + words, about=about[:MOST_NAMED]))
+    return out
 
 
 def loose_members(project: Project, mesh: Mesh, elements: NDArray[np.intp]) -> list[Finding]:
     """Members whose own ends free so much that they can move between their nodes."""
-    return [
+    return one_of_each([
         _error(
             project.members[m].place, f"{project.members[m].name} can move between its own ends: both let go of it",
-            "hold the freedom at one end, or give it a spring",
+            "hold the freedom at one end, or give it a spring", project.members[m].name,
         )
         for m in np.unique(mesh.member[elements])
-    ]  # fmt: skip
+    ])  # fmt: skip
 
 
 def free_motions(project: Project, mesh: Mesh, freedom: Freedoms, axes: Floats) -> list[Finding]:
@@ -59,11 +77,11 @@ def free_motions(project: Project, mesh: Mesh, freedom: Freedoms, axes: Floats) 
         stopped = motion[:, possible][held]
         gram = stopped.T @ stopped if len(stopped) else np.zeros((len(possible),) * 2)
         value, vector = np.linalg.eigh(gram)
-        for v in vector[:, value < 1e-12 * max(value.max(), 1.0)].T:
-            full = np.zeros(6)
-            full[possible] = v
-            findings.append(_rigid_finding(project, nodes, full, count > 1))
-    return findings
+        free = np.zeros((6, int((value < 1e-12 * max(value.max(), 1.0)).sum())))
+        free[possible] = vector[:, : free.shape[1]]
+        if free.size:
+            findings.append(_rigid_finding(project, nodes, free.T, count > 1))
+    return one_of_each(findings)
 
 
 def _rigid_motions(from_centre: Floats, size: float, axes: Floats) -> Floats:
@@ -79,19 +97,42 @@ def _rigid_motions(from_centre: Floats, size: float, axes: Floats) -> Floats:
     return out.reshape(6 * n, 6)
 
 
-def _rigid_finding(project: Project, nodes: NDArray[np.intp], motion: Floats, part: bool) -> Finding:
+def _rigid_finding(project: Project, nodes: NDArray[np.intp], motions: Floats, part: bool) -> Finding:
+    """One finding for all motions (k, 6) of a part, those along the axes first."""
     names = [project.nodes[i].name for i in nodes]
     what = f"the part with nodes {listed(names, 4)}" if part else "the whole frame"
-    shift, turn = motion[:3], motion[3:]
-    words = []
-    if np.abs(turn).max() > 1e-6:
-        words.append(f"turn about {_direction(turn)}")
-        remedy = f"add supports that stop this turn, or fix a rotation (r{'xyz'[int(np.abs(turn).argmax())]})"
-    else:
-        words.append(f"move along {_direction(shift)}")
-        remedy = f"there is no support in {'xyz'[int(np.abs(shift).argmax())]}: add one"
+    shifts, turns = _apart(motions)
+    words, remedy = [], []
+    if len(shifts):
+        words.append(f"move along {' and '.join(_direction(v) for v in shifts)}")
+        remedy.append(f"there is no support in {_axes(shifts)}: add one")
+    if len(turns):
+        words.append(f"turn about {' and '.join(_direction(v) for v in turns)}")
+        rotations = ", ".join(f"r{axis}" for axis in _axes(turns).split(", "))
+        remedy.append(f"add supports that stop this turn, or fix a rotation ({rotations})")
     place = next((s.place for s in project.supports), project.nodes[nodes[0]].place)
-    return _error(place, f"{what} is free to {' and '.join(words)}: nothing holds it", remedy)
+    return _error(place, f"{what} is free to {' and to '.join(words)}: nothing holds it", "; ".join(remedy), *names)
+
+
+def _apart(motions: Floats) -> tuple[Floats, Floats]:
+    """Of rigid motions (k, 6) the pure shifts among their mixtures (n, 3), and the axes of the other ones' turns; each
+    along axes where that spans the same."""
+    ways, size, mix = np.linalg.svd(motions[:, 3:].T)
+    rank = int((size > 1e-6).sum())
+    return _along_axes(mix[rank:] @ motions[:, :3]), _along_axes(ways[:, :rank].T)
+
+
+def _along_axes(vectors: Floats) -> Floats:
+    """A base of what vectors (n, 3) span: axes, where these lie in it; else the vectors."""
+    if not len(vectors):
+        return vectors
+    base = np.linalg.svd(vectors, full_matrices=False)[2]
+    own = np.eye(3)[np.linalg.norm(np.eye(3) @ base.T, axis=1) > 1 - 1e-9]
+    return own if len(own) == len(base) else base
+
+
+def _axes(vectors: Floats) -> str:
+    return ", ".join(dict.fromkeys("xyz"[int(np.abs(v).argmax())] for v in vectors))
 
 
 def _direction(vector: Floats) -> str:
@@ -116,7 +157,7 @@ def loaded_hinges(project: Project, mesh: Mesh, freedom: Freedoms, right: Floats
         findings.append(
             _error(
                 record.place, f"a moment acts on node {record.name}, where every member is hinged",
-                "make one member's end rigid, or put the moment on a member",
+                "make one member's end rigid, or put the moment on a member", record.name,
             )
         )  # fmt: skip
     return findings
@@ -144,7 +185,7 @@ def loose_parts(
             soft.append((float(energy.sum() / alone.sum()), int(alone.argmax()), int(energy.argmax())))
         else:
             findings.append(_loose_finding(project, mesh, freedom, motion(vector)))
-    found = list(dict.fromkeys(findings))
+    found = one_of_each(findings)
     if found:
         return found
     if soft:
@@ -213,9 +254,10 @@ def _loose_finding(project: Project, mesh: Mesh, freedom: Freedoms, u: Floats) -
             return _error(
                 member.place, f"{member.name} can spin about its own axis; {what}",
                 "hold the rotation about its axis at one support (add r"
-                f"{'xyz'[int(np.abs(mesh.axes[spinning[0], 0]).argmax())]}), or make an end rigid",
+                f"{'xyz'[int(np.abs(mesh.axes[spinning[0], 0]).argmax())]}), or make an end rigid", member.name,
             )  # fmt: skip
-        return _error(first.place, what, "hold the rotation at a support, or make a member's end rigid there")
+        remedy = "hold the rotation at a support, or make a member's end rigid there"
+        return _error(first.place, what, remedy, *(project.nodes[i].name for i in moving))
     if len(shifted) == 1:
         node = int(shifted[0])
         touching = np.flatnonzero((mesh.start == node) | (mesh.end == node))
@@ -228,15 +270,16 @@ def _loose_finding(project: Project, mesh: Mesh, freedom: Freedoms, u: Floats) -
             if hinged else "a chain of hinges lets it move"
         )  # fmt: skip
         return _error(
-            first.place, f"{what}; {cause}", "add a member or support in that direction, or make a joint rigid"
+            first.place, f"{what}; {cause}", "add a member or support in that direction, or make a joint rigid", *names
         )
     hinged_starts = mesh.start[(mesh.joint[:, 4:6] == 0).any(axis=1)]
     hinged_ends = mesh.end[(mesh.joint[:, 10:] == 0).any(axis=1)]
     hinges = [project.nodes[n].name for n in shifted if n in hinged_starts or n in hinged_ends]
     cause = f"hinges at {listed(hinges)}" if hinges else f"too few connections at {listed(names)}"
     return _error(
-        first.place, f"{what}; {cause} make a chain", "make one of these joints rigid, or add a brace or a support"
-    )
+        first.place, f"{what}; {cause} make a chain", "make one of these joints rigid, or add a brace or a support",
+        *names,
+    )  # fmt: skip
 
 
 def _freedom_words(project: Project, node: int, u: Floats, size: float) -> str:

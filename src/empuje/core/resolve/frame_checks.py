@@ -28,7 +28,7 @@ def frame_findings(resolved: Resolved, of_loads: list[Finding]) -> list[Finding]
         return []
     out: list[Finding] = []
     of_loads = [*of_loads, *_out_of_plane(project, resolved.loads), *_floors_doubled(project, resolved.surfaces)]
-    checks = (_coincident, _unused, _doubled, _one_way, _offsets, _crossings, _nearly_flat)
+    checks = (_coincident, _unused, _doubled, _overlapping, _one_way, _offsets, _crossings, _nearly_flat)
     for found in (of_loads, *(check(project) for check in checks), _cases(resolved)):
         out += in_short(with_accepted(found, project.accepted))
     return out
@@ -113,6 +113,34 @@ def _doubled(project: Project) -> list[Finding]:
                     Finding("warning", "doubled-member", f"{o.name} lies in {project.members[longer].name}",
                             "take one out, unless both are there", o.place, about=(o.name,))
                 )  # fmt: skip
+    return out
+
+
+LEAST_OVERLAP = 10 * ON_LINE_TOLERANCE
+
+
+def _overlapping(project: Project) -> list[Finding]:
+    """Members that lie in one another for a part of their length; those that do with all of it are told as doubled."""
+    if len(project.members) < 2:
+        return []
+    a, b = project.xyz[project.ends[:, 0]], project.xyz[project.ends[:, 1]]
+    x, half = project.axes[:, 0], project.lengths / 2
+    i, j = near_pairs((a + b) / 2, half + half.max(), (a + b) / 2)
+    keep = (i < j) & (np.abs(np.einsum("ij,ij->i", x[i], x[j])) > 1 - 1e-6)
+    i, j = i[keep], j[keep]
+    places = [np.einsum("ij,ij->i", p[j] - a[i], x[i]) for p in (a, b)]
+    low, high = np.maximum(np.minimum(*places), 0.0), np.minimum(np.maximum(*places), project.lengths[i])
+    own = [p[j] - a[i] for p in (a, b)]
+    off = np.max([np.linalg.norm(v - s[:, None] * x[i], axis=1) for v, s in zip(own, places, strict=True)], axis=0)
+    shorter = np.minimum(project.lengths[i], project.lengths[j])
+    overlap = high - low
+    partly = (off <= ON_LINE_TOLERANCE) & (overlap > LEAST_OVERLAP) & (overlap < shorter - ON_LINE_TOLERANCE)
+    out = []
+    for k in np.flatnonzero(partly).tolist():
+        p, q = project.members[i[k]], project.members[j[k]]
+        message = f"{p.name} and {q.name} lie in one another over {overlap[k]:.4g} m, where both bear"
+        remedy = "end one where the other begins, unless both are there"
+        out.append(Finding("warning", "doubled-member", message, remedy, q.place, about=(q.name, p.name)))
     return out
 
 

@@ -10,7 +10,7 @@ import numpy as np
 from ...model.cases import Case, Combination
 from ...model.findings import Finding, listed
 from ...model.rules import RuleSet
-from ...model.words import Level, SteelCode, WindCode
+from ...model.words import Level, Set, Stage, SteelCode, WindCode
 from ..resolved import Resolved
 from .telling import warn
 
@@ -23,7 +23,8 @@ FASTEST = 100.0
 
 def of_levels(resolved: Resolved) -> list[Finding]:
     """Mismatches of levels, notional loads and codes."""
-    return [*_levels(resolved), *_no_lean(resolved), *_other_code(resolved), *_missing(resolved)]
+    return [*_levels(resolved), *_no_lean(resolved), *_other_code(resolved), *_left_out(resolved),
+            *_missing(resolved)]  # fmt: skip
 
 
 def _levels(resolved: Resolved) -> Iterator[Finding]:
@@ -95,6 +96,27 @@ def _other_code(resolved: Resolved) -> Iterator[Finding]:
         yield warn(
             "codes-mixed", message, "take both from one family of codes, or accept it", project.steel.place, *strange
         )
+
+
+NEEDED = ("dead", "wind")
+"""Actions without which combinations for strength are not all there are."""
+
+
+def _left_out(resolved: Resolved) -> Iterator[Finding]:
+    """Actions of the model that no combination for strength has."""
+    project = resolved.project
+    strength = [c for c in resolved.combinations if c.set == Set.STRENGTH]
+    there = {name for c in strength for name, f in c.factors if f}
+    for action in NEEDED if strength else ():
+        own = [c for c in project.cases if c.action == action and not c.lean and c.stage in (Stage.ANY, Stage.FINAL)]
+        if own and not any(c.name in there for c in own):
+            yield warn(
+                "strength-without",
+                f"no combination for strength has a {action} load: {listed([c.name for c in own])} stand by themselves",
+                "check the rules' actions and what they leave out",
+                own[0].place,
+                *(c.name for c in own),
+            )
 
 
 def _missing(resolved: Resolved) -> Iterator[Finding]:

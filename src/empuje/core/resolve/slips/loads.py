@@ -10,6 +10,7 @@ import numpy as np
 from ...model.findings import Finding, listed
 from ...model.frame import ON_LINE_TOLERANCE
 from ...model.loads import LineLoad, PointLoad
+from ...model.surfaces import AreaLoad
 from ..resolved import Resolved
 from .telling import note, warn
 
@@ -20,7 +21,8 @@ FEW = 5
 
 def of_loads(resolved: Resolved) -> list[Finding]:
     """Line and point loads as they are written."""
-    return [*_along_member(resolved), *_local_axes(resolved), *_on_bars(resolved), *_left_out(resolved)]
+    return [*_along_member(resolved), *_local_axes(resolved), *_on_bars(resolved), *_left_out(resolved),
+            *_area_and_line(resolved)]  # fmt: skip
 
 
 def _along_member(resolved: Resolved) -> Iterator[Finding]:
@@ -95,6 +97,48 @@ def _on_bars(resolved: Resolved) -> Iterator[Finding]:
                 load.place,
                 load.case,
                 *names,
+            )
+
+
+ALIKE = 0.02
+"""A line load within this share of what a surface brings to a member is most likely the same load."""
+
+
+def _area_and_line(resolved: Resolved) -> Iterator[Finding]:
+    """Line loads by hand that equal what surfaces bring to the same member in the same case."""
+    project, lines, sources = resolved.project, resolved.loads.lines, resolved.loads.sources
+    of_areas = {load.case for load in project.surface_loads if isinstance(load, AreaLoad)}
+    written = [
+        load for load in project.loads
+        if isinstance(load, LineLoad) and load.case in of_areas and not load.direction.local
+        and load.direction.vector[2] < -ALONG
+    ]  # fmt: skip
+    if not written:
+        return
+    number = {name: i for i, name in enumerate(project.case_names)}
+    wanted = np.isin(lines.case, [number[load.case] for load in written])
+    some = np.flatnonzero(wanted)
+    some = some[[bool(sources[i].surface) for i in lines.source[some].tolist()]]
+    n = len(project.members)
+    key = lines.case[some] * n + lines.member[some]
+    force = -((lines.q0 + lines.q1)[some, 2] / 2) * (lines.s1 - lines.s0)[some]
+    brought = np.bincount(key, force, minlength=n * len(project.cases))
+    for load in written:
+        twice = []
+        for m in load.members:
+            length = float(project.lengths[m])
+            s, q = (np.array(v) for v in zip(*((p.on(length), v) for p, v in load.points), strict=True))
+            own = float(((q[1:] + q[:-1]) / 2 * np.diff(s)).sum())
+            if own > 0 and abs(brought[number[load.case] * n + m] - own) <= ALIKE * own:
+                twice.append(project.members[m].name)
+        if twice:
+            yield warn(
+                "counted-twice",
+                f"case {load.case}: {load.text} is what surfaces bring to {listed(twice, 3)} in this case already",
+                "take one of them out, unless both are there",
+                load.place,
+                load.case,
+                *twice,
             )
 
 

@@ -22,7 +22,7 @@ from .telling import warn
 Floats = NDArray[np.float64]
 EQUAL = 0.01
 """Bays whose widths differ by no more than this share are alike."""
-LEAST_BAYS = 3
+LEAST_BAYS = 2
 
 
 def of_surfaces(resolved: Resolved) -> list[Finding]:
