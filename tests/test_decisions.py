@@ -140,6 +140,77 @@ def test_loads_at_another_level_than_the_rules_take_them(tmp_path, level, code, 
     assert not wrong or (wrong in found[0].remedy + found[0].message and "W" in found[0].about)
 
 
+WINDY = """
+[project]
+units = "kN m"
+[grid]
+x = {{ A = 0, B = 6 }}
+y = {{ 1 = 0, 2 = 8 }}
+z = {{ base = 0, eave = 4 }}
+[members.columns]
+section = "HEA 200"
+material = "S355"
+runs = ["A..B / 1,2 / base>eave"]
+[members.beams]
+section = "IPE 300"
+material = "S355"
+runs = ["A..B / 1>2 / eave", "A>B / 1,2 / eave"]
+[[supports]]
+at = "*@base"
+fix = "fixed"
+[wind]
+code = "ASCE 7-22"
+V = "50 m/s"
+exposure = "C"
+directions = {{ WX = "+x" }}
+bare = {{ columns = {{ C_f = 1.6 }} }}
+{wind}
+[cases]
+G = {{ action = "dead", self_weight = 1 }}
+[combinations]
+rules = ["{rules}"]
+{values}
+[combinations.custom]
+own = {{ formula = "G + 0.5 WX", set = "service", clause = "handbook of the client, 4.2" }}
+"""
+
+
+@pytest.mark.parametrize(
+    ("rules", "rule"), [("ASCE 7-22 service", "V4"), ("AS/NZS 1170.0 service", "Vw"), ("NBCC 2020 service", "V3")]
+)
+def test_wind_of_service_by_a_speed_of_its_own(tmp_path, rules, rule):
+    """(36/50)^2 of the wind cases, in whichever value the rules keep it; stated beside a value it is refused, with rules
+    that know none it is of no use. A custom combination's clause stands in its list."""
+
+    def study(**words):
+        path = tmp_path / "w.toml"
+        path.write_text(WINDY.format(**{"wind": "", "values": "", "rules": rules} | words), encoding="utf-8")
+        return Study.read(path, cache=False)
+
+    def shares(found):
+        own = [c for c in found.resolved.combinations if c.rule == rule]
+        return sorted({f for c in own for name, f in c.factors if name.startswith("WX")})
+
+    assert shares(study()) == [1.0]
+    found = study(wind='V_service = "36 m/s"')
+    assert shares(found) == [pytest.approx(0.5184)] and not [f for f in found.findings if f.code == "load-level"]
+    assert any(d.what.startswith("service wind") and "0.5184" in d.taken for d in decisions(found))
+    value = "k_a" if rules.startswith("ASCE") else "k_W"
+    both = study(wind='V_service = "36 m/s"', values=f"values = {{ {value} = 0.5 }}")
+    assert [f.code for f in both.findings if f.level == "error"] == ["stated-twice"]
+    assert [f.code for f in study(wind='V_service = "60 m/s"').findings if f.level == "error"] == ["bad-quantity"]
+    idle = study(wind='V_service = "36 m/s"', rules="EN 1990 6.10")
+    assert "wind.V_service is of no use" in " ".join(f.message for f in idle.findings)
+
+
+def test_a_custom_combination_may_state_its_clause(tmp_path, capsys):
+    path = tmp_path / "w.toml"
+    path.write_text(WINDY.format(wind="", values="", rules="ASCE 7-22 service"), encoding="utf-8")
+    assert main(["combos", str(path), "--under", "own", "--format", "json"]) == 0
+    (row,) = json.loads(capsys.readouterr().out)
+    assert row["source"] == "custom, handbook of the client, 4.2"
+
+
 def verdict(study):
     """What the first column comes to, and why not."""
     _, found, _ = checked_members(study, [0])

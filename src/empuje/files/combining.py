@@ -10,7 +10,8 @@ from ..core.combine.expression import ExpressionError, parse
 from ..core.model.cases import Case, Combination
 from ..core.model.combining import Chosen, Combining
 from ..core.model.findings import did_you_mean
-from ..core.model.rules import RuleSet
+from ..core.model.rules import OF_SERVICE, RuleSet
+from ..core.model.wind import WindRule
 from ..core.model.words import Expansion, Set
 from .entry import Entry, shown
 from .keys import CUSTOM_COMBINATION
@@ -22,11 +23,11 @@ RESERVED = {"cases", "combinations", *Set}
 MOST_TIMES = 3.0
 
 
-def read_combining(model: Entry, cases: list[Case], folder: Path | None) -> Combining:
-    """The table [combinations]."""
+def read_combining(model: Entry, cases: list[Case], folder: Path | None, wind: WindRule | None = None) -> Combining:
+    """The table [combinations]; with a second speed of `wind` the share of service wind that rules take."""
     entry = model.child("combinations").known()
     custom = _custom(entry, cases)
-    sets = _rule_sets(entry, folder)
+    sets = _rule_sets(entry, folder, wind)
     expansion = entry.word("expansion", Expansion) or Expansion.COMPLETE
     only, leave_out = (
         Chosen(tuple(entry.texts(key) or ()), entry.place_of(key)) if entry.has(key) else None
@@ -38,9 +39,12 @@ def read_combining(model: Entry, cases: list[Case], folder: Path | None) -> Comb
     )  # fmt: skip
 
 
-def _rule_sets(entry: Entry, folder: Path | None) -> list[RuleSet]:
+def _rule_sets(entry: Entry, folder: Path | None, wind: WindRule | None) -> list[RuleSet]:
     """The rule sets that the model asks for, with its own values and factors."""
-    given = _given(entry)
+    stated = _given(entry)
+    share = wind.service_share if wind is not None else None
+    shares = {} if share is None else dict.fromkeys(OF_SERVICE, share)
+    given = Given({**shares, **stated.values}, stated.factors)
     wanted = list(dict.fromkeys(entry.texts("rules") or ())) if entry.has("rules") else []
     known = _known_sets(entry, folder, wanted, given)
     for word in wanted:
@@ -50,7 +54,15 @@ def _rule_sets(entry: Entry, folder: Path | None) -> list[RuleSet]:
             entry.error("unknown-name", f"there are no rules {shown(word)}", f"{did_you_mean(word, names)}; {every}",
                         "rules")  # fmt: skip
     chosen = [known[word] for word in wanted if word in known]
-    _refuse_unused(entry, chosen, given)
+    _refuse_unused(entry, chosen, stated)
+    for name in shares:
+        if name in stated.values:
+            words = f"{entry.what}.values.{name} and wind.V_service both say how much wind acts in service"
+            entry.error("stated-twice", words, "take one of them out", "values", name)
+    if shares and chosen and not any(name in r.values for r in chosen for name in shares):
+        words = "wind.V_service is of no use: no chosen rules take wind of service"
+        remedy = "add their service set, or take it out"
+        entry.notes.say("warning", "unused-value", ("wind", "V_service"), words, remedy)
     return _with_times(entry, chosen)
 
 
@@ -121,12 +133,13 @@ def _custom(entry: Entry, cases: list[Case]) -> list[Combination]:
         if name in known:
             custom.error("name-clash", f"{name} is a case and a combination", "rename the combination", name)
         inner = custom.inner(value, CUSTOM_COMBINATION, name) if isinstance(value, dict) else None
-        formula, group, times = value, "custom", 1.0
+        formula, group, times, clause = value, "custom", 1.0, ""
         if inner is not None:
             inner.known()
             formula = inner.text("formula")
             group = (inner.word("set", Set) if inner.has("set") else None) or "custom"
             times = inner.quantity("second_order_at") or 1.0
+            clause = inner.text("clause") or ""
             if not 1 <= times <= MOST_TIMES:
                 inner.error("bad-quantity", f"{inner.what}.second_order_at = {times:g}", f"write 1 to {MOST_TIMES:g}")
         if not isinstance(formula, str):
@@ -136,7 +149,7 @@ def _custom(entry: Entry, cases: list[Case]) -> list[Combination]:
         factors = read_formula(custom, name, f"combination {name}", formula, known)
         if factors is not None:
             place = custom.notes.place((*custom.path, name))
-            out.append(Combination(name, factors, group, place, second_order_at=times))
+            out.append(Combination(name, factors, group, place, second_order_at=times, clause=clause))
     return out
 
 

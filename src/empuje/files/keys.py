@@ -316,6 +316,7 @@ CUSTOM_COMBINATION = Form("combinations.custom.NAME", (
     Key("formula", Text("factored cases"), REQUIRED, "what it is made of"),
     Key("set", Choice.of(Set), ABSENT, "the set it belongs to", "in none"),
     Key("second_order_at", Quantity("number"), 1.0, "by second order, at so many times its loads"),
+    Key("clause", Text("clause"), "", "where it stands; told wherever combinations are listed", "none"),
 ))  # fmt: skip
 NUMBERS = Form("numbers", each=Quantity("number"))
 COMBINATIONS = Form("combinations", (

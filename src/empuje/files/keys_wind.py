@@ -64,6 +64,8 @@ COMMON = (
 )  # fmt: skip
 OF_ASCE = (
     Key("V", Quantity("speed"), REQUIRED, ASCE + "basic wind speed", "required for ASCE"),
+    Key("V_service", Quantity("speed"), ABSENT, ASCE + "wind speed of service: rules of service then take "
+        "(V_service/V)^2 of the wind cases", "as their `values` say"),
     Key("exposure", Choice(("B", "C", "D")), REQUIRED, ASCE + "exposure category", "required for ASCE"),
     Key("elevation", Quantity("length"), 0.0, ASCE + "of the ground above sea level, for K_e"),
     Key("K_e", Quantity("number"), ABSENT, ASCE + "ground elevation factor", "from `elevation`"),

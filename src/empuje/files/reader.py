@@ -169,7 +169,7 @@ def read_text(text: str, file: str, folder: Path | None = None, given: Mapping[s
     if not cases and not some:
         model.error("missing-key", "the model has no cases", 'add [cases] with G = { action = "dead" }')
     _refuse_shared_names(model, book.index, names, [c.name for c in cases], list(grounds.index))
-    combining = read_combining(model, cases, folder)
+    combining = read_combining(model, cases, folder, wind)
     reduction = read_reduction(model, cases, names)
     limits = read_limits(model, names, grounds, diaphragms, book.lines.get("z", {}), plane)
     steel = read_steel(model, names)

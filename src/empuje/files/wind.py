@@ -68,6 +68,11 @@ def read_wind(
         entry.error("bad-quantity", f"{entry.what}.{key} = {shown(entry.data[key])} is {V:.6g} m/s",
                     "write a wind speed, such as '51 m/s' or '115 mph'", key)  # fmt: skip
         V = None
+    V_service = entry.quantity("V_service") if entry.has("V_service") and not is_en else None
+    if V_service is not None and V is not None and not 0 < V_service <= V:
+        entry.error("bad-quantity", f"{entry.what}.V_service = {V_service:.6g} m/s beside V = {V:.6g} m/s",
+                    "write a speed of service, no faster than V", "V_service")  # fmt: skip
+        V_service = None
     stated = _numbers(entry, is_en)
     gust = _gust(entry, is_en, stated)
     if "e_R" in stated and gust != "flexible":
@@ -111,6 +116,7 @@ def read_wind(
         reduce_by_area=not is_en and entry.flag("reduce_by_area"), correlation=is_en and entry.flag("correlation"),
         returns=is_en and entry.flag("returns"), by_zones=is_en and entry.text("canopy") == "zones",
         customary=entry.notes.units.length in ("ft", "in"), known=known, analysed=analysed,
+        V_service=V_service,
     )  # fmt: skip
     made, found = _cases(entry, rule, variants)
     taken = {c.name for c in cases}

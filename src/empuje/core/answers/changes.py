@@ -95,7 +95,7 @@ def facts(model: Resolved) -> Facts:
         })  # fmt: skip
     for made in model.combinations:
         out[Part.COMBINATION][made.name] = (made.set, {
-            "made of": (made.formula, "text"), "set": (made.set, "text"), "source": (made.source, "text"),
+            "made of": (made.formula, "text"), "set": (made.set, "text"), "source": (made.comes_from, "text"),
         })  # fmt: skip
     return out
 

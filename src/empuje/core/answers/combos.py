@@ -22,7 +22,7 @@ def combos(project: Project, results: Results) -> Table:
             Column("combination", "text", [c.name for c in chosen]),
             Column("set", "text", [c.set for c in chosen]),
             Column("formula", "text", [c.formula for c in chosen]),
-            Column("source", "text", [c.source for c in chosen]),
+            Column("source", "text", [c.comes_from for c in chosen]),
             Column("how", "text", [said(project.how(c), c.second_order_at) for c in chosen]),
             *factor_columns(project, chosen),
         ),

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 from ..model.cases import Case, Combination
 from ..model.decisions import Decision
 from ..model.project import Project
-from ..model.rules import BY_USE, HEAVIEST, RuleSet
+from ..model.rules import BY_USE, HEAVIEST, OF_SERVICE, RuleSet
 from ..model.words import Expansion, Stance
 from .expand import Loads, cases_in, factor_of
 from .used import used_in
@@ -91,6 +91,19 @@ def _of_set(
                 asked.of_rules,
                 "assumed",
             )
+    for name in used_in(rules, own, OF_SERVICE):
+        windy = tuple(case.name for case in cases if case.action == "wind")
+        speeds = project.wind is not None and project.wind.V_service is not None
+        yield Decision(
+            f"service wind in {rules.name}",
+            windy,
+            f"{name} = {rules.values[name]:.4g} of the wind cases",
+            "(V_service/V)^2" if speeds else "as stated, or all of it",
+            "another speed of service",
+            f"wind.V_service, combinations.values.{name}",
+            Stance.USUAL if rules.values[name] != 1 else Stance.SAFE,
+            asked.of_rules,
+        )
     in_set = {n for c in own for n, _ in c.factors}
     for name in used_in(rules, own, rules.by_case):
         for case in cases_in(rules, project.cases):

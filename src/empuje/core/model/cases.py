@@ -63,7 +63,8 @@ class Combination:
     and the `named` cases with their signs; `accompanying` cases have a factor of the code below their full value (psi).
     `moving` cases are the worst of their positions, for every result by itself. `rule_sets`: the names of the rule sets
     that make it; `mix_in`: those of them in which it is a mix of their other combinations, so that an envelope over the
-    whole set can do without it. Where the model takes rules of several codes, `code` stands before its name.
+    whole set can do without it. Where the model takes rules of several codes, `code` stands before its name. `clause`:
+    where a custom one stands.
     """
 
     name: str
@@ -82,6 +83,12 @@ class Combination:
     mix_in: tuple[str, ...] = ()
     code: str = ""
     design: Design | None = None
+    clause: str = ""
+
+    @property
+    def comes_from(self) -> str:
+        """The rule set or "custom", and the clause."""
+        return f"{self.source}, {self.clause}" if self.clause else self.source
 
     def called_after_its_cases(self, absent: Collection[str] = ()) -> Combination:
         """The same with the name its stem and its named cases give it, less those that are absent."""

@@ -14,6 +14,9 @@ from dataclasses import dataclass, field
 
 from .words import Design, Level
 
+OF_SERVICE = ("k_a", "k_W")
+"""Values of rules that say which share of the wind cases acts in service."""
+
 
 @dataclass(frozen=True, slots=True)
 class Term:

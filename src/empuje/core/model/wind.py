@@ -76,7 +76,8 @@ class WindCase:
 class WindRule:
     """Everything stated about wind.
 
-    `V` [m/s]: the basic speed (v_b0 of EN). `ground` [m]: its level, None for the lowest point of what stands in the
+    `V` [m/s]: the basic speed (v_b0 of EN); `V_service`: that of service, None where none is stated. `ground` [m]: its
+    level, None for the lowest point of what stands in the
     wind. `stated` numbers by the code's symbols, in SI. `openings`: their area [m2] by surface. `gust`: "rigid",
     "flexible", "stated" or "" for the code's own. `reduce_by_area`, `correlation`, `returns` (parapets go round
     corners), `by_zones` (canopies by net pressures): choices the codes offer. `customary`: in feet and pounds, with
@@ -107,6 +108,12 @@ class WindRule:
     customary: bool = False
     known: bool = True
     analysed: bool = False
+    V_service: float | None = None
+
+    @property
+    def service_share(self) -> float | None:
+        """Pressures of service over those of the cases: as the squares of the speeds (ASCE 7, CC.2.2)."""
+        return None if self.V_service is None or not self.V else (self.V_service / self.V) ** 2
 
     @property
     def is_open(self) -> bool:

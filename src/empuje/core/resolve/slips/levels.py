@@ -9,7 +9,7 @@ import numpy as np
 
 from ...model.cases import Case, Combination
 from ...model.findings import Finding, listed
-from ...model.rules import RuleSet
+from ...model.rules import OF_SERVICE, RuleSet
 from ...model.words import Level, Set, Stage, SteelCode, WindCode
 from ..resolved import Resolved
 from .telling import warn
@@ -36,7 +36,7 @@ def _levels(resolved: Resolved) -> Iterator[Finding]:
             wrong = [
                 c for c in project.cases if c.action == action and c.level not in (None, wanted) and c.name in used
             ]
-            of_service = wanted == Level.SERVICE and rules.values.get("k_a", 1.0) != 1  # stated: wind of service
+            of_service = wanted == Level.SERVICE and any(rules.values.get(k, 1.0) != 1 for k in OF_SERVICE)  # stated
             if wrong and not of_service:
                 yield _mismatch(resolved, rules, own, wrong, wanted)
 
@@ -47,8 +47,9 @@ def _mismatch(resolved: Resolved, rules: RuleSet, own: list[Combination], wrong:
     wind = project.wind is not None and wrong[0].action == "wind"
     times = TIMES.get(project.wind.code, USUAL_TIMES) if wind and project.wind is not None else USUAL_TIMES
     if wanted == Level.SERVICE:
-        remedy = "state values = { k_a = ... }, the square of the speed of service over that of strength"
-        if "k_a" not in rules.values:
+        own_share = next((k for k in OF_SERVICE if k in rules.values), "")
+        remedy = f"state wind.V_service, or values = {{ {own_share} = ... }}: the square of its share of the speed"
+        if not own_share:
             remedy = 'state cases of service, with level = "service"'
     elif wanted == Level.STRENGTH:
         remedy = f"multiply them by {times:g}, or take rules for {level} loads"
