@@ -29,6 +29,7 @@ def of_levels(resolved: Resolved) -> list[Finding]:
 
 def _levels(resolved: Resolved) -> Iterator[Finding]:
     project = resolved.project
+    by_speed = project.wind is not None and project.wind.V_service is not None
     for rules in project.combining.sets:
         own = [c for c in resolved.combinations if rules.name in c.rule_sets]
         used = {name for c in own for name, f in c.factors if f}
@@ -36,7 +37,8 @@ def _levels(resolved: Resolved) -> Iterator[Finding]:
             wrong = [
                 c for c in project.cases if c.action == action and c.level not in (None, wanted) and c.name in used
             ]
-            of_service = wanted == Level.SERVICE and any(rules.values.get(k, 1.0) != 1 for k in OF_SERVICE)  # stated
+            stated = any(rules.values.get(k, 1.0) != 1 for k in OF_SERVICE)
+            of_service = stated and (wanted == Level.SERVICE or (by_speed and rules.set == Set.SERVICE))
             if wrong and not of_service:
                 yield _mismatch(resolved, rules, own, wrong, wanted)
 
