@@ -1,5 +1,6 @@
 """Second order and critical loads against the closed forms of the beam-column."""
 
+import json
 from dataclasses import replace
 
 import numpy as np
@@ -34,6 +35,7 @@ from empuje.core.analysis.solve import first_order, solve
 from empuje.core.answers.envelope import extremes
 from empuje.core.answers.reactions import closing_error
 from empuje.core.answers.stability import lowest_critical
+from empuje.core.catalogue.catalogue import find_section
 from empuje.core.model.combining import Combining
 from empuje.core.model.frame import Support
 from empuje.core.resolve.resolve import resolve
@@ -471,9 +473,81 @@ def test_what_asks_for_second_order(factor, growth, said):
     from empuje.core.answers.stability import Stability
 
     found = Stability(
-        ["U"], np.array([[factor]]), np.array([0]), np.array([1e-3]), np.array([growth * 1e-3]), np.ones(1)
-    )
+        ["U"], np.array([[factor]]), np.array([0]), np.array([1e-3]), np.array([growth * 1e-3]), np.ones(1),
+        np.zeros(1, int), np.zeros(1, int),
+    )  # fmt: skip
     assert found.needs_second_order() == [said]
+
+
+PARTS = """
+[project]
+units = "kN m"
+[nodes]
+a = [0, 0, 0]
+b = [0, 0, 5]
+c = [6, 0, 5]
+d = [6, 0, 0]
+m = [40, 0, 0]
+t = [40, 0, 9]
+[materials]
+s = { E = "210 GPa", G = "81 GPa", density = "7850 kg/m3" }
+[members.frame]
+section = "HEB 200"
+material = "s"
+pieces = { ab = "a > b", bc = "b > c", cd = "d > c" }
+MAST[members.mast]
+section = "HEB 100"
+material = "s"
+pieces = { mt = "m > t" }
+END[[supports]]
+at = FEET
+fix = "fixed"
+[cases]
+Q = { action = "live" }
+N = { action = "live", pattern = true }
+[loads]
+Q = [ { on = ["b", "c"], force = 200 }, { on = "b", force = 5, dir = "+x" } ]
+N = [ { on = LOADED, force = 6 } ]
+[combinations.custom]
+U = { formula = "Q + N", set = "strength" }
+[[limits]]
+name = "sway"
+check = "stability"
+alpha_cr = ">= 10"
+under = "U"
+"""
+
+
+def test_alpha_cr_is_told_by_connected_part(tmp_path, capsys):
+    """A mast of 9 m, by itself: pi^2 E Iz/(4 L^2 N). The portal beside it has its own factor and sway, as alone."""
+    from empuje.cli import main
+
+    def told(text):
+        path = tmp_path / "p.toml"
+        path.write_text(text, encoding="utf-8")
+        main(["stability", str(path), "--under", "U", "--format", "json"])
+        rows = json.loads(capsys.readouterr().out)
+        main(["verdict", str(path), "--format", "json"])
+        return rows, json.loads(capsys.readouterr().out)
+
+    mast, rest = PARTS.partition("MAST")[2].split("END", 1)
+    head = PARTS.partition("MAST")[0]
+    both = (head + mast + rest).replace("FEET", '["a", "d", "m"]').replace("LOADED", '"t"')
+    alone = (
+        (head + rest).replace("FEET", '["a", "d"]').replace("LOADED", '"c"').replace("force = 6 }", "force = 1e-3 }")
+    )
+    alone = alone.replace("m = [40, 0, 0]\nt = [40, 0, 9]\n", "")
+    rows, verdicts = told(both)
+    of = {r["part"]: r for r in rows}
+    I = find_section("HEB 100").Iz  # noqa: E741
+    assert of["mast/mt"]["alpha_cr"] == pytest.approx(np.pi**2 * 210e9 * I / (4 * 81 * 6e3), rel=1e-6)
+    (frame,), _ = told(alone)
+    own = of["frame/ab and 2 more"]
+    assert "part" not in frame
+    for key in ("alpha_cr", "second/first"):
+        assert own[key] == pytest.approx(frame[key], rel=1e-4), key
+    (limit,) = [v for v in verdicts if v["limit"] == "sway"]
+    assert "mast/mt" in json.dumps(limit)
 
 
 def test_forces_at_more_loads_are_those_of_a_softer_frame():

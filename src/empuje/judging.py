@@ -151,7 +151,7 @@ def _critical(study: Study, solution: Solution, results: Sequence[Result]) -> Fo
     import numpy as np
 
     from .core.answers.patterns import TooMany
-    from .core.answers.stability import lowest_critical
+    from .core.answers.stability import buckles_in, lowest_critical
     from .core.answers.table import said
     from .core.model.words import How
     from .core.verdict.found import Found, nothing
@@ -161,12 +161,13 @@ def _critical(study: Study, solution: Solution, results: Sequence[Result]) -> Fo
     except TooMany as error:
         return nothing([("the frame", f"{error}: too many to look at one by one")])
     value = np.inf if lowest is None else lowest[1]
-    case, how = ("", "")
+    case, how, where = "", "", ""
     if lowest is not None:
+        where = buckles_in(study.prepared, lowest[0])
         worst = lowest[0]
         way = How.SUMMED if worst.absent else solution.how([worst])[0]
         case, how = worst.name, said(way, worst.second_order_at)
-    return Found(["the frame"], np.array([[value, value]]), lambda row, side: [(case, how)] * len(row))
+    return Found([where or "the frame"], np.array([[value, value]]), lambda row, side: [(case, how)] * len(row))
 
 
 def checked_members(study: Study, members: Sequence[int]) -> tuple[Solution, Checked, list[str]]:
@@ -235,6 +236,7 @@ def _asks_for_second_order(
 ) -> Iterator[tuple[str, Iterable[Result]]]:
     """Why first order will not do, or may not, and for which results of first order."""
     from .core.answers.patterns import TooMany
+    from .core.answers.stability import buckles_in
     from .core.answers.sway import swaying
 
     if not plain:
@@ -247,8 +249,12 @@ def _asks_for_second_order(
     except TooMany as error:
         yield f"{clause} below alpha_cr = {bound:g}, and {error}: too many to look at; {remedy}", plain
         return
-    lowest = min(found.factor.values(), default=bound)
-    yield f"{clause}: alpha_cr is down to {lowest:.3g}, below {bound:g}: {remedy}", found.factor
+    if found.factor:
+        worst = min(found.factor, key=lambda r: found.factor[r])
+        part = buckles_in(study.prepared_as(solution), worst)
+        where = f" in the part of {part}" if part else ""
+        words = f"{clause}: alpha_cr is down to {found.factor[worst]:.3g}{where}, below {bound:g}: {remedy}"
+        yield words, found.factor
     unseen = f"where the frame sways below alpha_cr = {bound:g}; what buckles first are members by themselves"
     yield f"{clause} {unseen}: {remedy}", found.unknown
     yield "beyond the critical load: alpha_cr is below 1", found.beyond

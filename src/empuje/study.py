@@ -393,9 +393,10 @@ class Study:
 
         key = self._entry("stability", str(shapes), *(r.name for r in results)) if self._digest is not None else ""
         arrays = load(key) if key else None
-        names = ("factors", "node", "first", "second", "at")
-        if arrays is not None and set(arrays) == set(names) and len(arrays["at"]) == len(results):
-            return Stability(results, *(arrays[name] for name in names))
+        names = ("factors", "node", "first", "second", "at", "part", "of")
+        if arrays is not None and set(arrays) == set(names) and max(arrays["of"], default=-1) == len(results) - 1:
+            again = [results[i] for i in arrays["of"].tolist()]
+            return Stability(again, *(arrays[name] for name in names))
         found = stability(self.prepared, list(results), shapes, self.tell)
         if key:
             save(key, {name: getattr(found, name) for name in names})

@@ -119,6 +119,29 @@ def lowest_factors(
     return out
 
 
+def lowest_by_part(
+    equations: Equations,
+    solved: Columns,
+    mix: Floats,
+    slack: UnilateralParts | None,
+    members: list[Ints],
+    count: int = 1,
+    tell: Tell = quiet,
+) -> Floats:
+    """The lowest critical load factors (parts, count, results) of parts that nothing joins, by their `members`: as
+    those of the frame with axial forces in one part alone."""
+    out = np.full((len(members), count, mix.shape[1]), np.inf)
+    for some in in_blocks(equations, mix.shape[1]):
+        tell("critical load factors", int(some[0]), mix.shape[1])
+        given = pulled(equations, solved, mix[:, some], slack)
+        of_piece = equations.mesh.member[given.frame.element]
+        for k, own in enumerate(members):
+            N = np.where(np.isin(of_piece, own)[:, None, None], given.N, 0.0)
+            if (N < 0).any():
+                out[k][:, some] = given.critical(N, count)[0]
+    return out
+
+
 def told(factor: float) -> str:
     """A load factor with as many digits as tell it from 1.
 

@@ -7,10 +7,12 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from ..analysis.critical import below, in_blocks, lowest_factors, pulled
+from ..analysis.critical import below, in_blocks, lowest_by_part, lowest_factors, pulled
 from ..analysis.second_order import as_added
 from ..analysis.solution import Solution
 from ..analysis.solve import Prepared, cut, with_columns, with_second_order
+from ..model.connected import called, part_of_nodes, parts
+from ..model.project import Project
 from ..model.results import Result, Results, names
 from ..model.telling import Tell, quiet
 from .patterns import as_a_frame
@@ -31,9 +33,10 @@ NO_DRIFT = 1e-6
 
 @dataclass(frozen=True)
 class Stability:
-    """For each result: critical load factors (results, shapes), infinite where nothing buckles; the node that sways
+    """For each result, and each part of the frame that nothing joins to the others, a row: critical load factors
+    (rows, shapes), infinite where nothing buckles; the node that sways
     most by first order, its horizontal displacement [m] by first and second order, NaN where there is none; at how many
-    times its loads each is analysed."""
+    times its loads each is analysed; the number of the part, and of the result."""
 
     results: Results
     factors: Floats
@@ -41,6 +44,8 @@ class Stability:
     first: Floats
     second: Floats
     at: Floats
+    part: Ints
+    of: Ints
 
     @property
     def growth(self) -> Floats:
@@ -59,27 +64,74 @@ class Stability:
 
 
 def stability(prepared: Prepared, results: Results, shapes: int = 1, tell: Tell = quiet) -> Stability:
-    """So many critical factors and the growth of drift of every result, from its first-order axial forces."""
-    nodes = len(prepared.solution.project.nodes)
+    """So many critical factors and the growth of drift of every result, from its first-order axial forces; part by
+    part, where the frame has several: what buckles in one of them is nothing to the others."""
+    project, nodes = prepared.solution.project, len(prepared.solution.project.nodes)
     prepared = cut(prepared, results)
     first = prepared.solution
     equations, mix = prepared.equations, first.weights(results, reduced=False)
-    factors = lowest_factors(equations, first, mix, prepared.parts, shapes, tell).T
+    members = _parts(project)
+    if len(members) == 1:
+        factors = lowest_factors(equations, first, mix, prepared.parts, shapes, tell)[None]
+    else:
+        factors = lowest_by_part(equations, first, mix, prepared.parts, members, shapes, tell)
     second = with_second_order(prepared, results, tell)
     flat = np.linalg.norm(first.displacement[:nodes, :2] @ mix, axis=1)
-    at = np.arange(len(results))
-    top = flat.max(axis=0, initial=0.0)
     then = np.linalg.norm(second.displacement[:nodes, :2] @ second.weights(results), axis=1)
+    has = np.array([r not in second.failed for r in results])
+    times = np.array([r.second_order_at for r in results])
+    of_node = part_of_nodes(project)
+    rows = []
+    for k, own in enumerate(members):
+        there = np.arange(nodes)
+        if len(members) > 1:
+            there = np.flatnonzero(np.isin(of_node, of_node[project.ends[own, 0]]))
+        node, moved, grown = _sway(flat[there], then[there], np.ptp(project.xyz[there, 2]))
+        grown = np.where(has, grown, np.nan)
+        rows.append((np.arange(len(results)), np.full(len(results), k), there[node], moved, grown))
+    of, part, node, moved, grown = (np.concatenate(v) for v in zip(*rows, strict=True))
+    flat_factors = factors.transpose(0, 2, 1).reshape(len(of), shapes)
+    order = np.lexsort((part, of))
+    # A part that neither buckles nor sways under a result is none of it.
+    some = np.isfinite(flat_factors[:, 0]) | ~np.isnan(moved) | (part == 0)
+    order = order[some[order]]
+    again = [results[i] for i in of[order].tolist()]
+    return Stability(again, flat_factors[order], node[order], moved[order], grown[order], times[of[order]], part[order],
+                     of[order])  # fmt: skip
+
+
+def _sway(flat: Floats, then: Floats, height: float) -> tuple[Ints, Floats, Floats]:
+    """Of nodes that move (nodes, results) [m] by first and second order the one whose sway grows most, and its motions;
+    NaN where there is none."""
+    top = flat.max(axis=0, initial=0.0)
     # Of the nodes that sway considerably the one whose sway grows most: not the first of several alike.
     grows = np.where(flat >= CONSIDERABLY * top, then / np.where(flat > 0, flat, 1.0), 0.0)
     node = np.where(top > 0, grows.argmax(axis=0), flat.argmax(axis=0))
-    moved = flat[node, at]
-    height = max(float(np.ptp(first.project.xyz[:, 2])), 1e-3)
-    sways = top > NO_DRIFT * height
-    then = then[node, at]
-    then = np.where(sways & np.array([r not in second.failed for r in results]), then, np.nan)
-    times = np.array([r.second_order_at for r in results])
-    return Stability(results, factors, node, np.where(sways, moved, np.nan), then, times)
+    at = np.arange(flat.shape[1])
+    sways = top > NO_DRIFT * max(float(height), 1e-3)
+    return node, np.where(sways, flat[node, at], np.nan), np.where(sways, then[node, at], np.nan)
+
+
+MOST_PARTS = 12
+"""Parts of a frame are told one by one up to so many; the smaller ones beyond are told as one."""
+
+
+def _parts(project: Project) -> list[Ints]:
+    found = parts(project)
+    if len(found) <= MOST_PARTS:
+        return found or [np.arange(len(project.members))]
+    return [*found[: MOST_PARTS - 1], np.sort(np.concatenate(found[MOST_PARTS - 1 :]))]
+
+
+def buckles_in(prepared: Prepared, result: Result) -> str:
+    """The part of the frame in which a result buckles first, by the name of a member; "" of a frame in one part."""
+    members = _parts(prepared.solution.project)
+    if len(members) == 1:
+        return ""
+    prepared = cut(prepared, [result])
+    _, mix = as_a_frame(prepared.solution, [result])
+    found = lowest_by_part(prepared.equations, prepared.solution, mix, prepared.parts, members)
+    return called(prepared.solution.project, members[int(found[:, 0].min(axis=1).argmin())])
 
 
 def lowest_critical(prepared: Prepared, results: Results, tell: Tell = quiet) -> tuple[Result, float] | None:
@@ -124,11 +176,14 @@ def stability_table(found: Stability, solution: Solution) -> Table:
         for i, f in enumerate(found.factors.T)
     ]
     nowhere = np.isnan(found.first)
+    members = _parts(solution.project)
+    of_part = [Column("part", "text", [called(solution.project, members[k]) for k in found.part.tolist()])]
     beyond = found.factors[:, 0] <= found.at
     table = Table(
         "stability",
         (
             Column("case", "text", names(found.results)),
+            *(of_part if len(members) > 1 else []),
             *numbered,
             Column("sways most", "text", np.where(nowhere, "-", labels[found.node])),
             Column("u first", "displacement", found.first),

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from ...model.connected import parts
 from ...model.findings import Finding, listed
 from ...model.frame import ON_LINE_TOLERANCE, VERTICAL_TOLERANCE
 from ...model.near import near_pairs
@@ -54,31 +55,13 @@ def _near_nodes(project: Project) -> Iterator[Finding]:
 
 def _separate_parts(project: Project) -> Iterator[Finding]:
     """Parts of the frame that nothing joins to the largest one."""
-    from scipy.sparse import csr_matrix
-    from scipy.sparse.csgraph import connected_components
-
-    pairs = [project.ends]
-    member, node, _ = project.nodes_on_members
-    whole = np.array([not m.bar for m in project.members], bool)[member]
-    pairs.append(np.column_stack([project.ends[member[whole], 0], node[whole]]))
-    for floor in project.diaphragms:
-        pairs.append(np.column_stack([np.full(len(floor.nodes) - 1, floor.nodes[0]), floor.nodes[1:]]))
-    edges = np.vstack(pairs)
-    n = len(project.nodes)
-    _, part = connected_components(csr_matrix((np.ones(len(edges)), edges.T), shape=(n, n)), directed=False)
-    of_member = part[project.ends[:, 0]]
-    sizes = np.bincount(of_member)
-    main = int(sizes.argmax())
-    for k in np.flatnonzero(sizes):
-        if k == main:
-            continue
-        own = [project.members[i] for i in np.flatnonzero(of_member == k).tolist()]
-        names = [m.name for m in own]
+    for own in parts(project)[1:]:
+        names = [project.members[i].name for i in own.tolist()]
         yield note(
             "separate-part",
             f"{listed(names)} {'is' if len(own) == 1 else 'are'} not joined to the rest of the frame",
             "join them, unless they stand by themselves",
-            own[0].place,
+            project.members[int(own[0])].place,
             *names,
         )
 

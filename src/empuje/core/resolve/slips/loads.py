@@ -101,7 +101,7 @@ def _on_bars(resolved: Resolved) -> Iterator[Finding]:
 
 
 ALIKE = 0.02
-"""A line load within this share of what a surface brings to a member is most likely the same load."""
+"""A line load whose sum, and its place, are within this share of what surfaces bring to a member is most likely it."""
 
 
 def _area_and_line(resolved: Resolved) -> Iterator[Finding]:
@@ -121,15 +121,20 @@ def _area_and_line(resolved: Resolved) -> Iterator[Finding]:
     some = some[[bool(sources[i].surface) for i in lines.source[some].tolist()]]
     n = len(project.members)
     key = lines.case[some] * n + lines.member[some]
-    force = -((lines.q0 + lines.q1)[some, 2] / 2) * (lines.s1 - lines.s0)[some]
-    brought = np.bincount(key, force, minlength=n * len(project.cases))
+    q0, q1, s0, s1 = -lines.q0[some, 2], -lines.q1[some, 2], lines.s0[some], lines.s1[some]
+    force = (q0 + q1) / 2 * (s1 - s0)
+    turning = force * s0 + (q0 + 2 * q1) * (s1 - s0) ** 2 / 6
+    brought, arm = (np.bincount(key, v, minlength=n * len(project.cases)) for v in (force, turning))
     for load in written:
         twice = []
         for m in load.members:
             length = float(project.lengths[m])
             s, q = (np.array(v) for v in zip(*((p.on(length), v) for p, v in load.points), strict=True))
-            own = float(((q[1:] + q[:-1]) / 2 * np.diff(s)).sum())
-            if own > 0 and abs(brought[number[load.case] * n + m] - own) <= ALIKE * own:
+            ds, dq = np.diff(s), (q[1:] + q[:-1]) / 2
+            own = float((dq * ds).sum())
+            about = float((dq * ds * s[:-1] + (q[:-1] + 2 * q[1:]) * ds**2 / 6).sum())
+            k = number[load.case] * n + m
+            if own > 0 and abs(brought[k] - own) <= ALIKE * own and abs(arm[k] - about) <= ALIKE * own * length / 2:
                 twice.append(project.members[m].name)
         if twice:
             yield warn(
