@@ -670,6 +670,79 @@ def test_what_cannot_be_checked_is_never_passed(tmp_path, capsys):
     assert checked.partly[0] or checked.holds(0) == Holds.FAILS
 
 
+def bimoments(T, clamped, a, L):
+    """The largest bimoment of a thin-walled beam by finite differences: G I_t g - E I_w d2g/dx2 = T(x), ends held against
+    twist, and against warping where `clamped`; g is the twist per length, B = -E I_w dg/dx."""
+    n = 2001
+    x, h = np.linspace(0, L, n, retstep=True)
+    K, right = np.zeros((n, n)), np.array([T(v) for v in x]) / 1.0
+    for i in range(1, n - 1):
+        K[i, i - 1 : i + 2] = [-(a**2) / h**2, 2 * a**2 / h**2 + 1, -(a**2) / h**2]
+    for i, j, held in ((0, 1, clamped[0]), (n - 1, n - 2, clamped[1])):
+        K[i, i] = 1.0
+        K[i, j] = 0.0 if held else -1.0
+        right[i] = 0.0
+    g = np.linalg.solve(K, right)
+    return a**2 * np.abs(np.gradient(g, h)).max()
+
+
+@pytest.mark.parametrize("length", [0.6, 2.0, 9.0])
+def test_warping_is_bound_by_a_cantilever_with_a_torque_at_its_tip(length):
+    """That one is exact; torques in the middle, along the length and both ways, with ends free to warp or not, are below.
+    The largest sector of a channel by its own I_w."""
+    s = shape("IPE 300").column()
+    a = math.sqrt(210e9 * scalar(s.Iw) / (81e9 * scalar(s.It)))
+    modulus = scalar(s.Iw) / (scalar((s.h - s.tf) * s.b) / 4)
+    bound = scalar(elastic.warping_stress(s, EG, np.array([[length]]), np.array([[1.0]]))) * modulus
+    assert bound == pytest.approx(a * math.tanh(length / a))
+    assert bimoments(lambda x: 1.0, (True, False), a, length) == pytest.approx(bound, rel=3e-3)
+    for torque in (lambda x: 1 - 2 * x / length, lambda x: math.copysign(1, length / 2 - x)):
+        for clamped in ((False, False), (True, False), (True, True)):
+            assert bimoments(torque, clamped, a, length) <= bound * 1.003
+    u = shape("UPE 200").column()
+    c, e, tf, tw = (scalar(v) for v in (u.b - u.tw / 2, u.h - u.tf, u.tf, u.tw))
+    beyond = 3 * c**2 * tf / (6 * c * tf + e * tw)
+    corner, tip = e / 2 * beyond, -e / 2 * (c - beyond)  # along the flange straight from one to the other
+    sector = tw * e * corner**2 / 3 + 2 * tf * c * (corner**2 + corner * tip + tip**2) / 3
+    assert sector == pytest.approx(scalar(u.Iw), rel=0.03)
+    stress = scalar(elastic.warping_stress(u, EG, np.array([[99.0]]), np.array([[1.0]])))
+    a = math.sqrt(210e9 * scalar(u.Iw) / (81e9 * scalar(u.It)))
+    assert stress == pytest.approx(a * max(abs(corner), abs(tip)) / scalar(u.Iw))
+
+
+@pytest.mark.parametrize("code", ["EN 1993-1-1", "AISC 360-22"])
+def test_torsion_that_warps_is_passed_with_its_bound_or_not_at_all(code, tmp_path, capsys):
+    """A cantilever with a torque at its tip: what warping takes is T a tanh(L/a) over its modulus and f_y. Beside what the
+    member uses it is below 1 and told, or above and no pass."""
+    text = COLUMN.replace('[[supports]]\nat = "B"\nfix = "x y"\n', "").replace('fix = "x y z rz"', 'fix = "fixed"')
+    text = (
+        text.replace("EN 1993-1-1", code)
+        .replace("force = 400", 'moment = TORQUE, dir = "+z"')
+        .replace("line = 3", "line = 0.5")
+    )
+    s = shape("HEB 200")
+    a = math.sqrt(210e9 * scalar(s.Iw) / (81e9 * scalar(s.It)))
+    f = 355e6 * (0.9 if code.startswith("AISC") else 1.0)
+    for torque, passes in ((1.0, True), (4.5, False)):
+        own = solution(text.replace("TORQUE", str(torque)))
+        checked = check_members(own, [r for r in own.results if r.name == "U"], own.project.steel, np.array([0]))
+        reach = max(float(v) for v in stretches(own.project).L_T)
+        share = 1.35e3 * torque * a * math.tanh(reach / a) * scalar((s.h - s.tf) * s.b) / 4 / scalar(s.Iw) / f
+        assert checked.warps[0] == pytest.approx(share, rel=1e-3)
+        used = float(checked.use[0].max())
+        assert used < 1 and (used + share < 1) == passes
+        assert any("warping" in words for words in checked.not_checked(0)) != passes
+        assert passes or checked.holds(0) == Holds.UNANSWERED
+    own = solution(text.replace("TORQUE", "8.0"))  # more than torsion by itself may be: shear has nothing left
+    checked = check_members(own, [r for r in own.results if r.name == "U"], own.project.steel, np.array([0]))
+    assert checked.holds(0) == Holds.FAILS and 1 < checked.use[0].max() <= 1000
+    path = tmp_path / "m.toml"
+    path.write_text(text.replace("TORQUE", "1.0"), encoding="utf-8")
+    main(["verdict", str(path)])
+    out = capsys.readouterr().out
+    assert "torsion by warping takes at most" in out and "transverse forces on webs are not checked" in out
+
+
 def test_nothing_to_bear_uses_nothing():
     """No load at all, and a member of no length's worth of moment: zeros, no warnings, for every kind of section and code."""
     for code in ("EN 1993-1-1", "AISC 360-22"):

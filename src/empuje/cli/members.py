@@ -75,10 +75,9 @@ def checked(model: common.Model, on: list[str]) -> tuple[Solution, Checked]:
 
 def assumed(found: Checked) -> list[str]:
     """What every check rests on, as the code's choices were taken."""
-    return [
-        found.code.assumed,
-        "holes, shear lag, joints, stiffeners and transverse forces on webs are not checked",
-    ]
+    from ..core.verdict.steel.checked import NEVER_CHECKED
+
+    return [found.code.assumed, NEVER_CHECKED]
 
 
 def _check(found: Checked, name: str | None) -> int | None:

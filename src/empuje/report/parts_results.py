@@ -14,6 +14,7 @@ from ..core.model.findings import in_short, visible
 from ..core.model.results import Result
 from ..core.model.words import Holds
 from ..core.resolve.load_path import astray
+from ..core.verdict.steel.checked import NEVER_CHECKED
 from ..core.verdict.steel.table import members_table
 from ..show.drawings.draw_use import draw_utilisation
 from ..show.drawings.view import View
@@ -192,8 +193,7 @@ def validity(answers: Answers) -> list[Block]:
     """What the numbers rest on."""
     out: list[Block] = [Paragraph(words) for words in LIMITS_OF_VALIDITY]
     if answers.steel is not None:
-        rest = "holes, shear lag, joints, stiffeners and transverse forces on webs are not checked"
-        out.append(Paragraph(f"Steel: {answers.steel.code.assumed}; {rest}."))
+        out.append(Paragraph(f"Steel: {answers.steel.code.assumed}; {NEVER_CHECKED}."))
     return out
 
 

@@ -35,6 +35,25 @@ def critical_forces(s: Shapes, EG: tuple[Floats, Floats], L: tuple[Floats, Float
     return N_y, N_z, N_T, np.where(off, 1 / np.linalg.eigvalsh(couple)[..., -1], N_T)
 
 
+def warping_stress(s: Shapes, EG: tuple[Floats, Floats], L: Floats, T: Floats) -> Floats:
+    """The greatest normal stress from warping of open sections (n, results) [N/m2] under no more torsion T (n, results)
+    over lengths L (n, 1) [m] between places held against twisting: that of a cantilever with T at its tip,
+    B = T a tanh(L/a), a^2 = E I_w/(G I_t), which no other ends and no other torsion of that size exceed; 0 for other
+    sections (Vlasov, Thin-walled Elastic Beams, II.3).
+    """
+    E, G = EG
+    if s.kind == "I":
+        omega = (s.h - s.tf) * s.b / 4
+    elif s.kind == "channel":
+        c, e = s.b - s.tw / 2, s.h - s.tf
+        beyond = 3 * c**2 * s.tf / (6 * c * s.tf + e * s.tw)
+        omega = e / 2 * np.maximum(c - beyond, beyond)
+    else:
+        return np.zeros_like(T)
+    a = np.sqrt(E * s.Iw / (G * s.It))
+    return np.asarray(np.abs(T) * a * np.tanh(L / a) * omega / s.Iw)
+
+
 TERMS, POWERS = 6, 10
 WAVES = 2 * TERMS + 1
 BELOW = 0.999

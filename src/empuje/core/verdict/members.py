@@ -23,7 +23,7 @@ from ..model.results import Result, Results
 from ..model.telling import Tell, quiet
 from ..model.words import Stress
 from .found import Found, nothing
-from .steel.checked import NOT_CHECKED, Checked, check_members
+from .steel.checked import NEVER_CHECKED, Checked, check_members
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -33,7 +33,6 @@ TORSION = "shear from torsion, and stress from warping, are not in it"
 PARTS_OF = {Stress.NORMAL: [1.0, 0.0, 0.0], Stress.SHEAR: [0.0, 1.0, 1.0], Stress.MISES: [1.0, 3.0, 3.0]}
 """How much the squares of sigma, tau_z and tau_y count in that of a stress."""
 TINY = 1e-300
-WARPING = NOT_CHECKED["warps"]
 """Left out, and told, without which a member still is checked."""
 STEPS = 17
 DIRECTIONS = 16
@@ -134,8 +133,7 @@ def steel_found(project: Project, found: Checked, on: Sequence[int], withheld: s
     worst = {m: found.worst(m) for m in rows}
     known = [m for m in rows if not found.lost[m]]
     lost = [(name[m], found.lost[m]) for m in rows if found.lost[m]]
-    lost += [(name[m], f"{words} is not checked") for m in known for words in dict.fromkeys(found.partly[m])
-             if words != WARPING]  # fmt: skip
+    lost += [(name[m], f"{words} is not checked") for m in known for words in found.not_checked(m)]
     if withheld:
         lost.insert(0, ("steel members", withheld))
     place = [f"{name[m]}, {found.checks[worst[m]]}" for m in known]
@@ -146,7 +144,12 @@ def steel_found(project: Project, found: Checked, on: Sequence[int], withheld: s
         at = [int(found.result[known[i], worst[known[i]]]) for i in row.tolist()]
         return [(found.results[r].name, found.how[r]) for r in at]
 
-    return lambda of: Found(place, value, made, x, lost=tuple(lost))
+    notes = [NEVER_CHECKED + ("" if found.rule.load_height else "; loads across members act at the shear centre")]
+    twisted = [m for m in known if found.warps[m] > 0 and not found.not_checked(m)]
+    if twisted:
+        most = max(twisted, key=lambda m: found.warps[m])
+        notes.append(f"torsion by warping takes {found.warping(most)} ({name[most]}), by its bound T a tanh(L/a)")
+    return lambda of: Found(place, value, made, x, lost=tuple(lost), notes=tuple(notes))
 
 
 def deflections_of(solution: Solution, results: Results, limit: Limit) -> Of:

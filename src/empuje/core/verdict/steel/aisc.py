@@ -34,7 +34,7 @@ def code_of(rule: SteelRule) -> Code:
     words = f"{rule.code}, {by.design}; effective lengths as they are held (K = 1); C_b from the diagram"
     section, member = partial(section_checks, by=by), partial(member_checks, by=by)
     bounds = partial(section_bound, by=by), partial(member, say=unsaid)
-    return Code(CHECKS, OF_SECTION, TORSION, CLAUSES, section, member, *bounds, words)
+    return Code(CHECKS, OF_SECTION, TORSION, CLAUSES, section, member, *bounds, words, by.usual)
 
 
 def section_checks(s: Shapes, F_y: Floats, EG: Moduli, forces: Floats, say: Say, by: Factors) -> Floats:

@@ -39,8 +39,9 @@ AT_ONCE = 300_000
 """Pieces times results worked on at a time: what fits a processor's cache."""
 NOT_CHECKED = {
     "class_4": "bending in class 4", "no_rule": "lateral buckling of this shape",
-    "free": "lateral buckling with a free end", "warps": "torsion by warping",
+    "free": "lateral buckling with a free end",
 }  # fmt: skip
+NEVER_CHECKED = "holes, shear lag, joints, stiffeners and transverse forces on webs are not checked"
 
 
 NO_RESULT = "there is no result with a stable answer to check it under"
@@ -51,6 +52,7 @@ class Checked:
     """Steel members (m,) and what they use (m, checks): where [m], under which of the results, which weights (columns,
     results) form, on which stretch (-1: none).
 
+    `warps`: the share of yield that warping by torsion takes at most (m,).
     `lost`: why a member was not checked, or ""; `partly`: what of it was not. `failed`: results without an answer,
     under which nothing was checked. `withheld`: why no member may pass, whatever it uses, or "". `asked`: the results
     before their patterns were listed.
@@ -70,6 +72,7 @@ class Checked:
     weights: Floats
     lengths: Lengths
     lines: Lines
+    warps: Floats
     failed: Sequence[Result] = ()
     withheld: str = ""
     asked: Sequence[Result] = ()
@@ -88,12 +91,24 @@ class Checked:
         """The check that governs a member."""
         return int(self.use[m].argmax())
 
+    def not_checked(self, m: int) -> list[str]:
+        """What of a member was not checked that may decide."""
+        words = list(dict.fromkeys(self.partly[m]))
+        return [*words, f"torsion by warping ({self.warping(m)})"] if self._warping_matters(m) else words
+
+    def warping(self, m: int) -> str:
+        """By how much warping may add to what a member uses, "" where it is nothing."""
+        return f"at most {self.warps[m]:.2f} of yield more" if self.warps[m] > 0 else ""
+
+    def _warping_matters(self, m: int) -> bool:
+        return bool(self.warps[m] > 0 and float(self.use[m].max(initial=0.0)) + self.warps[m] > 1 + 1e-9)
+
     def holds(self, m: int) -> Holds:
         """What a member comes to; what was not checked is never passed."""
         used = float(self.use[m].max(initial=0.0))
         if used > 1 + 1e-9:
             return Holds.FAILS
-        if self.withheld or self.lost[m] or any(words != NOT_CHECKED["warps"] for words in self.partly[m]):
+        if self.withheld or self.lost[m] or self.not_checked(m):
             return Holds.UNANSWERED
         return Holds.NEAR if used >= self.rule.warn_at else Holds.PASSES
 
@@ -117,6 +132,7 @@ def check_members(
     why = reasons([project.members[i] for i in members.tolist()], rule.code)
     lost = [words or ("" if every else NO_RESULT) for words in why]
     partly: list[list[str]] = [[] for _ in range(m)]
+    warps = np.zeros(m)
     lines = build_lines(project)
     pressed = (lambda some: pressed_by(solution, weights, some)) if every else None
     restraints = Restraints(project, lines, lambda: build_equations(solution.model.project), pressed)
@@ -141,14 +157,15 @@ def check_members(
     with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
         for i, (own, found) in enumerate(zip(blocks, pool.map(look, blocks), strict=True)):
             tell("checking members", i, len(blocks))
-            use[own], x[own], result[own] = found.use, found.x, found.result
+            use[own], x[own], result[own], warps[own] = found.use, found.x, found.result, found.warps
             there = found.stretch >= 0
             offset = np.concatenate([np.arange(first[k], stop[k]) for k in own])
             stretch[own] = np.where(there, offset[np.maximum(found.stretch, 0)], -1)
             for flag, words in NOT_CHECKED.items():
                 for k in np.flatnonzero(getattr(found, flag)).tolist():
                     partly[own[k]].append(words)
-    return Checked(rule, code, members, use, x, result, stretch, lost, partly, every, how, weights, lengths, lines)
+    return Checked(rule, code, members, use, x, result, stretch, lost, partly, every, how, weights, lengths, lines,
+                   warps)  # fmt: skip
 
 
 def pressed_by(solution: Solution, weights: Floats, members: Sequence[int]) -> dict[int, float]:

@@ -46,7 +46,8 @@ def code_of(rule: SteelRule) -> Code:
     words = f"{rule.code}, {factors}; lateral buckling by the {by.lateral} case, loads at the shear centre; annex B"
     section, member = partial(section_checks, by=by), partial(member_checks, by=by)
     bound = partial(member_checks, say=unsaid, by=by, at_least=True)
-    return Code(CHECKS, OF_SECTION, 3, CLAUSES, section, member, partial(section_bound, by=by), bound, words)
+    return Code(CHECKS, OF_SECTION, 3, CLAUSES, section, member, partial(section_bound, by=by), bound, words,
+                1 / by.gamma_M0)  # fmt: skip
 
 
 def section_checks(

@@ -9,6 +9,13 @@ from ...model.project import Project
 from .checked import Checked
 
 
+def _left_out(found: Checked, k: int) -> str:
+    words = found.not_checked(k)
+    if words:
+        return f"not checked: {', '.join(words)}"
+    return f"torsion by warping takes {found.warping(k)}" if found.warps[k] > 0 else ""
+
+
 def members_table(project: Project, found: Checked) -> Table:
     """A row for each member, the worst first, then those not checked: what governs, where, under what; each check's
     share; what was not checked."""
@@ -18,10 +25,7 @@ def members_table(project: Project, found: Checked) -> Table:
     rows = np.arange(m)
     known = np.array([not reason for reason in found.lost], bool)
     used = np.where(known, found.use[rows, worst] if m else np.zeros(0), np.nan)
-    left_out = [
-        found.lost[k] or ("not checked: " + ", ".join(dict.fromkeys(found.partly[k])) if found.partly[k] else "")
-        for k in range(m)
-    ]
+    left_out = [found.lost[k] or _left_out(found, k) for k in range(m)]
     if found.withheld:
         left_out = ["; ".join(filter(None, (words, f"no pass: {found.withheld}"))) for words in left_out]
     table = Table(

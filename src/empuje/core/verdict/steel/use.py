@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...analysis.solution import Pieces
+from ...checks.elastic import warping_stress
 from ...checks.saying import Say
 from ...checks.shapes import Shapes
 from .demand import Extremes, OnStretches, everywhere, extremes_of, on_stretches, pieces_under
@@ -19,6 +20,8 @@ Ints = NDArray[np.intp]
 Bools = NDArray[np.bool_]
 Moduli = tuple[Floats, Floats]
 """E and G [N/m2]."""
+MOST_USED = 1000.0
+"""Where next to no resistance is left, as to shear where torsion takes all of it, a share is told as so much."""
 WARPS = 0.02
 """Torsion of open sections below this share of Saint-Venant's resistance is not worth a word."""
 
@@ -31,7 +34,7 @@ class Code:
     `section_bound`: what sections cannot exceed, from the extremes of each force alone; `member_bound`: what stretches
     cannot, for less work. `checks`: their names, those of
     sections first, so many; `torsion`: which of them is about torsion; `clauses` of each; `assumed`: in words what was
-    chosen.
+    chosen; `usual`: what a yield strength counts for in normal stress.
     """
 
     checks: tuple[str, ...]
@@ -43,6 +46,7 @@ class Code:
     section_bound: Callable[[Shapes, Floats, Moduli, Extremes], Floats]
     member_bound: Callable[[Shapes, Floats, Moduli, Lengths, OnStretches], tuple[Floats, Bools, Bools]]
     assumed: str
+    usual: float = 1.0
 
 
 @dataclass(frozen=True)
@@ -66,8 +70,8 @@ class Block:
 @dataclass(frozen=True)
 class Use:
     """Of members and checks (m, checks): the share used, where [m] (of a stretch its middle), under which result; for
-    members, whether something was left out: bending in class 4, lateral buckling of shapes without a rule, torsion of
-    open sections, a free end."""
+    members, whether something was left out: bending in class 4, lateral buckling of shapes without a rule, a free end;
+    and the share of the yield strength that warping takes at most where torsion is worth a word, else 0."""
 
     use: Floats
     x: Floats
@@ -75,8 +79,8 @@ class Use:
     stretch: Ints
     class_4: NDArray[np.bool_]
     no_rule: NDArray[np.bool_]
-    warps: NDArray[np.bool_]
     free: NDArray[np.bool_]
+    warps: Floats
 
 
 def use_of(pieces: Pieces, rows: Pieces, block: Block, code: Code, say: Say) -> Use:
@@ -91,7 +95,7 @@ def use_of(pieces: Pieces, rows: Pieces, block: Block, code: Code, say: Say) -> 
     of_piece = order[np.searchsorted(block.members[order], pieces.member)]
     shape = m, len(code.checks)
     nothing = np.zeros(shape), np.zeros(shape), np.zeros(shape, np.intp), np.full(shape, -1)
-    out = Use(*nothing, *(np.zeros(m, bool) for _ in range(4)))
+    out = Use(*nothing, np.zeros(m, bool), np.zeros(m, bool), np.zeros(m, bool), np.zeros(m))
     s, f_y, EG = block.at(of_piece)
     each = extremes_of(pieces)
 
@@ -110,8 +114,12 @@ def use_of(pieces: Pieces, rows: Pieces, block: Block, code: Code, say: Say) -> 
 
     bound = code.section_bound(s, f_y, EG, each)
     bound = np.where(np.isnan(bound), np.inf, bound)
-    if s.kind in ("I", "channel", "tee", "angle"):
-        np.logical_or.at(out.warps, of_piece, (bound[:, code.torsion] > WARPS).any(axis=1))
+    if s.kind in ("I", "channel"):
+        longest = np.zeros(m)
+        np.maximum.at(longest, block.of_stretch, block.lengths.L_T)
+        stress = warping_stress(s, EG, longest[of_piece, None], each.T) / (code.usual * f_y)
+        worth = bound[:, code.torsion] > WARPS
+        np.maximum.at(out.warps, of_piece, np.where(worth, stress, 0.0).max(axis=1, initial=0.0))
     _search(bound, of_piece, m, at_places)
     L, on = block.lengths, block.of_stretch
     demand = on_stretches(rows, each if rows is pieces else extremes_of(rows), L)
@@ -175,7 +183,7 @@ def _keep(
     (n, checks)."""
     rows = np.arange(len(owner))
     for k in range(used.shape[1]):
-        value = used[:, k]
+        value = np.minimum(used[:, k], MOST_USED)
         order = np.lexsort((-rows, value))  # the first row of equal ones comes last
         best = np.full(len(out.use), -1, np.intp)
         best[owner[order]] = order
