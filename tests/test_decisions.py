@@ -102,6 +102,8 @@ STATED = [  # what is stated, what was decided before, and what of the answers i
     ({"STEEL": '[[steel.lengths]]\non = "columns"\nL_y = "9 m"'}, "length L_y", lambda s: use(s, "columns/A1/b-t")),
     ({"STEEL": '[[steel.lengths]]\non = "beams"\nbraced_at = ["50%"]'}, "length L_LT", lambda s: use(s, "beams/1@t/A-B")),
     ({"STEEL": 'lateral = "rolled"'}, "curves of lateral buckling", lambda s: use(s, "beams/1@t/A-B")),
+    ({"STEEL": '[[steel.lengths]]\non = "columns"\nC_m = 1'}, "factors C_m", lambda s: use(s, "columns/A1/b-t")),
+    ({"STEEL": '[[steel.lengths]]\non = "beams"\nC_1 = 1'}, "factor C_1", lambda s: use(s, "beams/1@t/A-B")),
 ]  # fmt: skip
 
 
@@ -116,6 +118,81 @@ def test_stating_it_otherwise_changes_the_answer(tmp_path, stated, what, answer)
     before, after = Study.read(shed(tmp_path), cache=False), Study.read(shed(tmp_path, "n.toml", **stated), cache=False)
     assert any(d.what == what for d in decisions(before))
     assert answer(before) != answer(after)
+
+
+@pytest.mark.parametrize(
+    ("code", "key", "check"), [("EN 1993-1-1", "C_1", "lateral"), ("AISC 360-22", "C_b", "flexure")]
+)
+def test_a_stated_factor_of_moments_is_that_of_the_derivation(tmp_path, code, key, check):
+    """C_1 or C_b of 1: M_cr of an even moment, and the least use is that of no factor at all; keys of the other code are
+    refused, and what no diagram makes."""
+    from empuje.core.verdict.steel.checked import derivation
+
+    def study(more):
+        path = shed(tmp_path, STEEL=f'[[steel.lengths]]\non = "beams"\n{more}')
+        path.write_text(path.read_text(encoding="utf-8").replace("EN 1993-1-1", code), encoding="utf-8")
+        return Study.read(path, cache=False)
+
+    def used(s):
+        member = next(i for i, m in enumerate(s.project.members) if m.name == "beams/1@t/A-B")
+        solution, found, _ = checked_members(s, [member])
+        k = found.checks.index(check)
+        return found.use[0, k], {step.symbol: step.value for step in derivation(solution, found, 0, k)}
+
+    one, steps = used(study(f"{key} = 1"))
+    two, _ = used(study(f"{key} = 2"))
+    assert one > two and steps.get(key, 1.0) == pytest.approx(1.0)
+    if key == "C_1":
+        s = study("C_1 = 1").project.members[-1]
+        L, section, E, G = 6.0, s.section, s.material.E, s.material.G
+        even = math.pi**2 * E * section.Iz / L**2
+        M_cr = even * math.sqrt(section.Iw / section.Iz + G * section.J / even)
+        assert steps["L_LT"] == L and steps["M_cr"] == pytest.approx(M_cr, rel=1e-9)
+    other = "C_b" if key == "C_1" else "C_1"
+    for wrong, code_of in (
+        (f"{other} = 1", "wrong-key"),
+        (f"{key} = 9", "bad-quantity"),
+        (f"{key} = 0", "bad-quantity"),
+    ):
+        assert code_of in [f.code for f in study(wrong).findings]
+
+
+BAY = """
+[surfaces.floor]
+corners = ["A1@t", "B1@t", "B2@t", "A2@t"]
+deck = "DECK"
+"""
+
+
+def test_directions_of_decks_positions_and_rows_of_tables_are_decisions(tmp_path):
+    """A bay of 6 by 5 m spans in y, one of 5 by 5 either way: a guess, until it is stated. A tower of EN six times as high
+    as it is deep is beyond table 7.1; one half as high is between its rows."""
+
+    def of(study, what):
+        return [d for d in decisions(study) if d.what == what]
+
+    def floor(x, deck):
+        path = shed(tmp_path, more=BAY.replace("DECK", deck))
+        path.write_text(path.read_text(encoding="utf-8").replace("B = 6", f"B = {x}"), encoding="utf-8")
+        return Study.read(path, cache=False)
+
+    (one,) = of(floor(6, "short"), "direction of the deck")
+    assert one.taken == "y in 1 bay" and one.stance == Stance.USUAL and one.about == ("floor",)
+    (one,) = of(floor(5, "short"), "direction of the deck")
+    assert one.stance == Stance.GUESS and "square-bay" in codes(floor(5, "short"))
+    assert not of(floor(5, "x"), "direction of the deck") and "square-bay" not in codes(floor(5, "x"))
+    walls = "".join(
+        f'[surfaces.w{k}]\ncorners = ["{a}@b", "{b}@b", "{b}@t", "{a}@t"]\ndeck = "z"\n'
+        for k, (a, b) in enumerate((("A1", "B1"), ("B1", "B2"), ("B2", "A2"), ("A2", "A1")))
+    )
+    roof = '[surfaces.top]\ncorners = ["A1@t", "B1@t", "B2@t", "A2@t"]\ndeck = "x"\n'
+    wind = '[wind]\ncode = "EN 1991-1-4"\nv_b0 = "26 m/s"\nterrain = "II"\nexterior = ["w*", "top"]\ndirections = { EX = "+x" }\n'
+    for height, beyond in ((37, True), (4, False)):
+        path = shed(tmp_path, more=walls + roof + wind)
+        path.write_text(path.read_text(encoding="utf-8").replace("t = 4", f"t = {height}"), encoding="utf-8")
+        (one,) = of(Study.read(path, cache=False), "coefficients of wind EX")
+        assert (one.stance == Stance.GUESS) == beyond == ("as at 5" in one.taken)
+        assert beyond or "h/d = 0.667, between 0.25 and 1" in one.taken
 
 
 def test_diff_tells_a_decision_that_changed_and_every_key_that_was_written(tmp_path):

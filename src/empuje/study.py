@@ -442,8 +442,8 @@ class Study:
 
 
 SOLVED = ("moves-too-far", "pulled-tight", "digits-lost", "out-of-balance", "positions-chosen", "few-positions",
-          "finds-no-column", "overstressed", "light-load", "enclosure-assumed", "one-way-travel", "held-out-of-plane",
-          "load-height")  # fmt: skip
+          "finds-no-column", "overstressed", "square-bay", "beyond-table", "light-load", "enclosure-assumed",
+          "one-way-travel", "held-out-of-plane", "load-height")  # fmt: skip
 """Findings that only come with a solution, or with the decisions taken."""
 
 

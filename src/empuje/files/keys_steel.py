@@ -19,6 +19,11 @@ LENGTHS = Form("steel.lengths", (
     Key("k_LT", Quantity("number"), 1.0, "laterally"),
     Key("braced_at", Written("position, or a list of them; `[]`: nowhere", "length"), ABSENT, "where they are held "
         "sideways and against twisting, besides their ends", "at joints with members across"),
+    Key("C_m", Quantity("number"), ABSENT, "EN: equivalent uniform moment factors C_my, C_mz and C_mLT", "by each "
+        "stretch's diagrams (table B.3)"),
+    Key("C_1", Quantity("number"), ABSENT, "EN: of the critical moment, over that of an even one", "by the diagram"),
+    Key("C_b", Quantity("number"), ABSENT, "AISC: lateral-torsional buckling modification factor", "by the diagram "
+        "(F1-1)"),
     Key("flange", Choice(FLANGES), ABSENT, "held all along, by a deck or sheets", "neither"),
 ))  # fmt: skip
 

@@ -19,6 +19,8 @@ from .selectors import Names
 
 FOREIGN = {SteelCode.EN: ("design",), SteelCode.AISC: ("gamma_M0", "gamma_M1", "eta", "lateral")}
 """Keys of the other code."""
+OF_MOMENTS = {SteelCode.EN: ("C_m", "C_1"), SteelCode.AISC: ("C_b",)}
+MOST_C = 5.0
 LENGTHS, FACTORS = ("L_y", "L_z", "L_T", "L_LT"), ("k_y", "k_z", "k_T", "k_LT")
 
 
@@ -40,7 +42,7 @@ def read_steel(model: Entry, names: Names) -> SteelRule | None:
             entry.error("bad-quantity", f"{entry.what}.{key} = {shown(entry.data[key])}",
                         f"write a number from {low:g} to {high:g}", key)  # fmt: skip
         values[key] = value or 1.0
-    held = [(tuple(_members(e, names)), _held(e)) for e in entry.entries("lengths")]
+    held = [(tuple(_members(e, names)), _held(e, code)) for e in entry.entries("lengths")]
     if code is None or under is None or lateral is None or design is None:
         return None
     return SteelRule(SteelCode(code), tuple(on), tuple(under), entry.place, values["gamma_M0"], values["gamma_M1"],
@@ -57,17 +59,23 @@ def _members(entry: Entry, names: Names) -> list[int]:
     return chosen
 
 
-def _held(entry: Entry) -> HeldAt:
+def _held(entry: Entry, code: str | None) -> HeldAt:
     entry.known()
     values: dict[str, float] = {}
-    for key in (*LENGTHS, *FACTORS):
+    foreign = OF_MOMENTS[SteelCode.AISC if code == SteelCode.EN else SteelCode.EN] if code else ()
+    for key in (k for k in foreign if entry.has(k)):
+        entry.error("wrong-key", f"{entry.what}: {code} knows no {key}", "take it out", key)
+    for key in (*LENGTHS, *FACTORS, "C_m", "C_1", "C_b"):
         if not entry.has(key):
             continue
         value = entry.quantity(key)
         if value is not None and value <= 0:
             entry.error("bad-quantity", f"{entry.what}.{key} = {shown(entry.data[key])}: must be positive", "", key)
+        elif value is not None and key in ("C_m", "C_1", "C_b") and value > MOST_C:
+            words = f"{entry.what}.{key} = {shown(entry.data[key])}: more than any diagram makes of it"
+            entry.error("bad-quantity", words, f"write a number up to {MOST_C:g}", key)
         elif value is not None:
-            values[key] = value
+            values["C_b" if key == "C_1" else key] = value
     for length, factor in zip(LENGTHS, FACTORS, strict=True):
         if length in values and factor in values:
             entry.error("wrong-key", f"{entry.what}: {length} is stated, so that {factor} means nothing",

@@ -2,14 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
+
+import numpy as np
+import shapely
 
 from ..model.decisions import Decision
 from ..model.project import Project
 from ..model.reduction import Reduction
+from ..model.surfaces import SHORT
 from ..model.traffic import Vehicle
-from ..model.words import Heading, Stance, WindCode
+from ..model.words import Carry, Heading, Stance, WindCode
+from .surfaces.geometry.bays import deck_of_bay
+from .surfaces.sources.surface_loads import Surfaces
 from .wind.cases.worked_out import Wind
+from .wind.codes import asce_building, en_tables
 from .wind.codes.asce_building import enclosure_of
 
 
@@ -78,6 +85,7 @@ def wind_decisions(wind: Wind | None) -> Iterator[Decision]:
             Stance.USUAL,
             rule.place,
         )
+    yield from _by_tables(wind)
     for blown in wind.blown:
         seen, heading = blown.seen, blown.heading
         if seen is not None and heading.B is None and heading.L is None:
@@ -93,8 +101,100 @@ def wind_decisions(wind: Wind | None) -> Iterator[Decision]:
             )
 
 
+def _by_tables(wind: Wind) -> Iterator[Decision]:
+    """Where between the rows of the codes' tables coefficients are read, direction by direction, and where beyond."""
+    building, rule = wind.building, wind.rule
+    if building is None:
+        return
+    en = rule.code == WindCode.EN
+    for blown in wind.blown:
+        if blown.seen is None:
+            continue
+        h = building.top if en else building.h
+        ratio, places = h / blown.seen.L, en_tables.H_D if en else asce_building.H_L
+        words = [_row(f"h/{'d' if en else 'L'}", ratio, places, "")]
+        if not en:
+            words.append(_row("L/B", blown.seen.L / blown.seen.B, asce_building.L_B, ""))
+        slopes = en_tables.SLOPES if en else asce_building.SLOPES
+        for slope in sorted({round(r.slope, 1) for r in building.roofs if r.slope >= (5 if en else 10)}):
+            words.append(_row("slope", slope, slopes, " degrees"))
+        tall = en and ratio > places[-1] * (1 + 1e-9)
+        yield Decision(
+            f"coefficients of wind {blown.heading.name}",
+            (),
+            ", ".join(words),
+            BEYOND if tall else "straight between the rows of tables, as at their ends beyond them",
+            "forces of the whole building" if tall else "",
+            f"wind.h, wind.directions.{blown.heading.name}.L",
+            Stance.GUESS if tall else Stance.USUAL,
+            blown.heading.place,
+            "beyond-table" if tall else "",
+        )
+
+
+BEYOND = "table 7.1 ends there: taller buildings by 7.6 to 7.8"
+
+
+def _row(name: str, value: float, places: Sequence[float], unit: str) -> str:
+    """A value beside the places of a table."""
+    said = f"{name} = {value:.3g}{unit}"
+    if value < places[0] - 1e-9 or value > places[-1] + 1e-9:
+        return f"{said}, as at {places[0] if value < places[0] else places[-1]:g}"
+    low = max(p for p in places if p <= value + 1e-9)
+    if abs(low - value) <= 1e-9 * max(abs(value), 1.0):
+        return said
+    return f"{said}, between {low:g} and {min(p for p in places if p > value):g}"
+
+
+def deck_decisions(project: Project, surfaces: Surfaces) -> Iterator[Decision]:
+    """Which way decks that span the shorter way of each bay do; of bays next to square either may be meant."""
+    for geometry in surfaces.values():
+        surface = geometry.outline.surface
+        if surface.deck != SHORT or surface.carry == Carry.NODES:
+            continue
+        ways: dict[str, int] = {}
+        square = 0
+        for bay in geometry.bays.polygons:
+            ring = shapely.get_coordinates(shapely.minimum_rotated_rectangle(bay))
+            sides = np.linalg.norm(np.diff(ring, axis=0), axis=1)
+            square += bool(abs(sides[0] - sides[1]) <= SQUARE * max(sides[0], sides[1]))
+            way = deck_of_bay(bay) @ geometry.outline.axes[:2]
+            name = "xyz"[int(np.abs(way).argmax())] if np.abs(way).max() > 0.999 else "askew"
+            ways[name] = ways.get(name, 0) + 1
+        taken = ", ".join(f"{way} in {n} bay{'s' if n > 1 else ''}" for way, n in ways.items())
+        more = f"; {square} of them next to square" if square else ""
+        yield Decision(
+            "direction of the deck",
+            (surface.name,),
+            taken + more,
+            "the shorter way of each bay",
+            "the other way, or two-way" if square else "a stated direction",
+            f"surfaces.{surface.name}.deck",
+            Stance.GUESS if square else Stance.USUAL,
+            surface.place,
+            "square-bay" if square else "",
+        )
+
+
+SQUARE = 0.02
+"""Bays whose sides differ by no more than this share may be meant to span either way."""
+
+
 def traffic_decisions(project: Project) -> Iterator[Decision]:
     """Decisions on moving cases."""
+    for k, t in enumerate(project.traffic):
+        picked = sum(s.traffic == k for s in project.standings)
+        if picked:
+            yield Decision(
+                "positions of traffic",
+                (t.case,),
+                f"{picked} positions, each analysed by itself",
+                "where results are no sums: those worst for some reaction or force by first order",
+                "others, as cases of their own",
+                f"traffic.{t.case}.step",
+                Stance.USUAL,
+                t.place,
+            )
     for t in project.traffic:
         uneven = [v.name for v in t.vehicles if not _alike_both_ways(v)]
         if t.heading == Heading.FORWARD and uneven:

@@ -14,7 +14,8 @@ from .words import Design, Lateral, SteelCode
 class HeldAt:
     """How members are held, where that is stated instead of found: buckling lengths about y, z, in torsion, and of
     lateral-torsional buckling [m], NaN where they are found; factors on these; places where they are held sideways and
-    against twisting; and the flanges that are held all along: "top", "bottom", "both"."""
+    against twisting; the flanges that are held all along: "top", "bottom", "both"; and factors of moments: C_m of EN,
+    C_1 of EN or C_b of AISC, NaN where they are found from diagrams."""
 
     L_y: float = math.nan
     L_z: float = math.nan
@@ -26,6 +27,8 @@ class HeldAt:
     k_LT: float = 1.0
     braced_at: tuple[Position, ...] | None = None
     flange: str = ""
+    C_m: float = math.nan
+    C_b: float = math.nan
 
 
 @dataclass(frozen=True, slots=True)

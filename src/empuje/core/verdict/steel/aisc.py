@@ -109,7 +109,8 @@ def _whole(
 ) -> tuple[Floats, Floats]:
     """M_n and its share of stretches without a held flange, by the whole diagram."""
     M = say("M_ry", np.maximum(*sides), "largest along the stretch", "N m")
-    C_b = flexure.bending_factor(diagram)
+    own = L.C_b[:, None]
+    C_b = np.where(np.isnan(own), flexure.bending_factor(diagram), own)
     M_n = flexure.major(s, *EG, F_y, np.maximum(L.L_LT[:, None], 0.0), C_b, np.zeros_like(M, bool), say)
     return M_n, M / say("M_cy", by.usual * M_n, "M_n, factored", "N m", "F1")
 
@@ -127,6 +128,7 @@ def _flange_by_flange(
         (most, top, False, np.maximum(diagram, 0.0)), (least, bottom, True, np.minimum(diagram, 0.0)),
     ):  # fmt: skip
         C = np.ones_like(M) if s.kind == "tee" else flexure.bending_factor(own)
+        C = np.where(np.isnan(L.C_b[:, None]), C, L.C_b[:, None])
         reach = np.where(held, 0.0, length)
         quiet = say if bool(np.all(size >= M)) else unsaid  # of one member alone: what is derived
         M_n = flexure.major(s, *EG, F_y, reach, C, np.full_like(M, stem, bool), quiet)

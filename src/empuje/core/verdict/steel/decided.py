@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
+from dataclasses import replace
 
 import numpy as np
 
 from ...analysis.equations import Equations
-from ...checks.shapes import kind_of
+from ...checks.en1993.buckling import curves
+from ...checks.shapes import kind_of, shapes_of
 from ...model.decisions import Decision
 from ...model.project import Project
 from ...model.words import Lateral, Stance, SteelCode
+from .checked import STRONG
 from .lengths import NOT_STATED, Lengths, lengths_of, stated_by
 from .lines import Lines, build_lines
 from .restraints import TWIST, Place, Pressed, Restraints, Y, Z
@@ -47,6 +50,7 @@ def steel_decisions(project: Project) -> Iterator[Decision]:
             "ends out of the plane", about, "held", "a plane model says nothing of what stands across it",
             "free, or held nearer", "steel.lengths", Stance.GUESS, rule.place, "held-out-of-plane",
         )  # fmt: skip
+    yield from _factors(project)
     if rule.code == SteelCode.EN:
         general = rule.lateral == Lateral.GENERAL
         yield Decision(
@@ -65,6 +69,46 @@ def steel_decisions(project: Project) -> Iterator[Decision]:
         )  # fmt: skip
 
 
+LETTERS = {0.13: "a0", 0.21: "a", 0.34: "b", 0.49: "c", 0.76: "d"}
+
+
+def _factors(project: Project) -> Iterator[Decision]:
+    """Buckling curves by section and how it was made; factors of moments from diagrams, where they are not stated."""
+    rule = project.steel
+    assert rule is not None
+    stated = stated_by(rule)
+    en = rule.code == SteelCode.EN
+    free_m = [m for m in rule.on if not project.members[m].bar and np.isnan(stated.get(m, NOT_STATED).C_m)]
+    free_b = [m for m in rule.on if not project.members[m].bar and np.isnan(stated.get(m, NOT_STATED).C_b)]
+    what = (
+        ("factors C_m", free_m, "table B.3, ends held against sway as second order has it", "C_m", en),
+        ("factor C_1" if en else "factor C_b", free_b, "6.3.2.2(2), from M_cr of it" if en else "F1-1",
+         "C_1" if en else "C_b", True),
+    )  # fmt: skip
+    for name, members, why, key, there in what:
+        families = tuple(dict.fromkeys(project.members[m].family for m in members))
+        if families and there:
+            yield Decision(
+                name, families, "from the diagram of each stretch, result by result", why, "a stated one",
+                f"steel.lengths.{key}", Stance.USUAL, rule.place,
+            )  # fmt: skip
+    if not en:
+        return
+    by_curve: dict[tuple[str, str, str], list[str]] = {}
+    for m in rule.on:
+        section = project.members[m].section
+        if not kind_of(section):
+            continue
+        shapes = replace(shapes_of([section]), strong=np.array([float(project.members[m].material.grade == STRONG)]))
+        y, z = (LETTERS.get(round(float(alpha[0]), 2), f"{float(alpha[0]):.2g}") for alpha in curves(shapes))
+        by_curve.setdefault((y, z, str(section.made)), []).append(section.name)
+    for (y, z, made), names in by_curve.items():
+        yield Decision(
+            "buckling curves", tuple(dict.fromkeys(names)), f"{y} about y, {z} about z", f"table 6.2, {made}",
+            "those of another way of making", "sections.NAME.made", Stance.USUAL, rule.place,
+        )  # fmt: skip
+
+
 LATERAL = ("I", "channel", "tee")
 """Kinds of sections that buckle laterally."""
 
@@ -76,8 +120,8 @@ def _of_line(
     place = project.members[members[0]].place
     rows = np.flatnonzero(np.isin(lengths.member, members))
     for symbol, direction in (("L_y", Z), ("L_z", Y), ("L_LT", TWIST)):
-        values = sorted({round(float(v), 4) for v in getattr(lengths, symbol)[rows]})
-        taken = ", ".join(f"{v:.4g}" for v in values) + " m"
+        values = sorted(getattr(lengths, symbol)[rows].tolist())
+        taken = ", ".join(dict.fromkeys(f"{v:.4g}" for v in values)) + " m"
         yield Decision(
             f"length {symbol}",
             names,

@@ -92,9 +92,12 @@ def member_checks(
     M_b = say("M_b,Rd", chi_LT * W_y * f_y / by.gamma_M1, "chi_LT W_y f_y/gamma_M1", "N m", "6.3.2.1")
     use_M = pressed / M_b
     lam_y, lam_z = (np.sqrt(area * f_y / N_cr) for N_cr in elastic.critical_forces(s, EG, lengths)[:2])  # type: ignore[arg-type]
-    C_my, C_mz, C_mLT = (equivalent(diagram) for diagram in (d.about_y, d.about_z, d.diagram))
+    own = L.C_m[:, None]
+    C_my, C_mz, C_mLT = (
+        np.where(np.isnan(own), equivalent(diagram), own) for diagram in (d.about_y, d.about_z, d.diagram)
+    )
     for name, value in (("C_my", C_my), ("C_mz", C_mz), ("C_mLT", C_mLT)):
-        say(name, value, "", "", "table B.3")
+        say(name, value, "stated" if not np.isnan(own).any() else "", "", "table B.3")
     R = (say("N_Rk", area * f_y, "A f_y", "N", "6.3.3(3)"), say("M_y,Rk", W_y * f_y, "W_y f_y", "N m", "6.3.3(3)"),
          say("M_z,Rk", W_z * f_y, "W_z f_y", "N m", "6.3.3(3)"))  # fmt: skip
     both = together(s, chi, chi_LT, (lam_y, lam_z), R, (N, My, Mz), (C_my, C_mz, C_mLT), plastic, by, say)
@@ -126,8 +129,11 @@ def _lateral(
         factor = elastic.critical_factors(s, EG, length, d.squares, at_least)
         M_cr = np.where(bends, factor * np.where(bends, pressed, 1.0), np.inf)
         even = np.pi**2 * EG[0] * s.Iz / np.maximum(length, 1e-6) ** 2
-        C_1 = M_cr / (even * np.sqrt(s.Iw / s.Iz + EG[1] * s.It / even))
-        say("C_1", C_1, "from the diagram", "", "6.3.2.2(2)")
+        of_even = even * np.sqrt(s.Iw / s.Iz + EG[1] * s.It / even)
+        own = L.C_b[:, None]
+        M_cr = np.where(np.isnan(own), M_cr, np.where(bends, own * of_even, np.inf))
+        C_1 = M_cr / of_even
+        say("C_1", C_1, "from the diagram" if np.isnan(own).any() else "stated", "", "6.3.2.2(2)")
     say("L_LT", length, "", "m", "6.3.2")
     M_cr = say("M_cr", M_cr, "loads at the shear centre", "N m", "6.3.2.2(2)")
     k_c = buckling.moment_factor(d.diagram, C_1, L.top | L.bottom | L.even)

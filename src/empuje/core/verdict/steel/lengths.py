@@ -35,8 +35,9 @@ class Lengths:
     """Stretches (n,) of members: the member; the row of forces it is looked at in, its line's or its own; from x0 to x1
     [m] along that, between places held sideways and against twisting; y0 to y1 and z0 to z1, of the stretches between
     places held along z and along y the longest that it meets; buckling lengths about y, z, in torsion and laterally
-    [m]; whether its end is free to move sideways; flanges held all along; whether the line has other sections there, so
-    that its diagrams are taken as even."""
+    [m]; C_m and C_1 or C_b as they are stated, NaN where they follow from diagrams; whether its end is free to move
+    sideways; flanges held all along; whether the line has other sections there, so that its diagrams are taken as
+    even."""
 
     member: Ints
     row: Ints
@@ -50,6 +51,8 @@ class Lengths:
     L_z: Floats
     L_T: Floats
     L_LT: Floats
+    C_m: Floats
+    C_b: Floats
     free: NDArray[np.bool_]
     top: NDArray[np.bool_]
     bottom: NDArray[np.bool_]
@@ -61,7 +64,7 @@ class Lengths:
 
 
 NOT_STATED = HeldAt()
-FLOATS = 12
+FLOATS = 14
 """The first columns of a stretch that are numbers; the others are yes or no."""
 
 
@@ -146,7 +149,16 @@ def _stretches(project: Project, lines: Lines, cuts: _Cuts, m: int, held: HeldAt
         spans = [(x0, x1), (y0, y1), (z0, z1)]
         if steps:  # forces of its own piece alone, in its own coordinate
             spans = [_within(a, b, low, high, lines.signs[m, 0]) for a, b in spans]
-        own = (float(row_of(project, lines, m)), *(v for span in spans for v in span), L_y, L_z, L_T, L_LT)
+        own = (
+            float(row_of(project, lines, m)),
+            *(v for span in spans for v in span),
+            L_y,
+            L_z,
+            L_T,
+            L_LT,
+            held.C_m,
+            held.C_b,
+        )
         yield (float(m), *own, tip, *flanges, steps)
 
 
