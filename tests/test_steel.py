@@ -743,6 +743,91 @@ def test_torsion_that_warps_is_passed_with_its_bound_or_not_at_all(code, tmp_pat
     assert "torsion by warping takes at most" in out and "transverse forces on webs are not checked" in out
 
 
+SWAYING = """
+[project]
+units = "kN m"
+{plane}
+[nodes]
+{nodes}
+[materials]
+s = {{ E = "210 GPa", G = "81 GPa", density = "7850 kg/m3" }}
+[members.posts]
+section = "HEB 200"
+material = "S355"
+pieces = {{ {posts} }}
+{more}
+[[supports]]
+at = {feet}
+fix = "{fix}"
+[cases]
+G = {{ action = "dead" }}
+[loads]
+G = [ {{ on = {tops}, force = 100 }}, {{ on = {tops}, force = 0.002, dir = "+x" }} ]
+[combinations.custom]
+U = {{ formula = "G", set = "strength" }}
+V = {{ formula = "2 G", set = "strength" }}
+[steel]
+code = "EN 1993-1-1"
+on = "posts"
+[[steel.lengths]]
+on = "posts"
+L_y = "analysed"
+{z}
+"""
+BEAM = """[members.beam]
+section = "stiff"
+material = "s"
+pieces = { b = "B > C" }
+[sections.stiff]
+A = "1 m2"
+Iy = "1 m4"
+Iz = "1 m4"
+J = "1 m4"
+"""
+ROOF = '[[supports]]\nat = "B"\nfix = "x y"\n'
+PORTAL = "A = [0, 0]\nB = [0, 5]\nC = [6, 5]\nD = [6, 0]"
+
+
+def swaying(nodes, posts, fix, more="", z='L_z = "analysed"'):
+    portal = "C =" in nodes
+    return SWAYING.format(
+        nodes=nodes, posts=posts, fix=fix, more=more, plane='space = "plane"' if portal else "", z="" if portal else z,
+        feet='["A", "D"]' if portal else '"A"', tops='["B", "C"]' if portal else '"B"',
+    )  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("text", "L_y", "L_z"),
+    [
+        (swaying("A = [0, 0, 0]\nB = [0, 0, 6]", 'p = "A > B"', "fixed"), 12.0, 12.0),
+        (swaying("A = [0, 0, 0]\nB = [0, 0, 6]", 'p = "A > B"', "x y z rz", ROOF), 6.0, 6.0),
+        (swaying("A = [0, 0, 0]\nM = [0, 0, 2.5]\nB = [0, 0, 6]", 'p = "A > M", q = "M > B"', "fixed"), 12.0, 12.0),
+        (swaying(PORTAL, 'p = "A > B", q = "D > C"', "pinned", BEAM), 10.0, 5.0),
+        (swaying(PORTAL, 'p = "A > B", q = "D > C"', "fixed", BEAM), 5.0, 5.0),
+    ],
+    ids=["flagpole", "pinned", "in pieces", "portal on pins", "portal clamped"],
+)
+def test_lengths_of_the_frames_own_shapes(text, L_y, L_z):
+    """Euler's: a cantilever 2 L, a column on pins L, portals under a stiff beam 2 h and h; whatever the loads' size, and
+    in pieces. Where it is not asked for, the length found holds."""
+    s = solution(text)
+    results = [r for r in s.results if not r.is_case]
+    checked = check_members(
+        s, results, s.project.steel, np.arange(len([m for m in s.project.members if m.family == "posts"]))
+    )
+    y, z, _ = checked.lengths.buckling()
+    assert y.shape[1] == 2 and y == pytest.approx(np.full_like(y, L_y), rel=2e-3)
+    assert np.broadcast_to(z, y.shape) == pytest.approx(np.full_like(y, L_z), rel=2e-3)
+    steps = {step.symbol: step.value for step in derivation(s, checked, 0, checked.checks.index("buckling"))}
+    assert steps["L_cr,y"] == pytest.approx(L_y, rel=2e-3) and steps["N_Ed"] == pytest.approx(200e3, rel=1e-2)
+    chi = min(steps["chi_y"], steps["chi_z"], steps["chi_T"])
+    assert checked.use[0, checked.checks.index("buckling")] == pytest.approx(
+        steps["N_Ed"] / (chi * scalar(shape("HEB 200").A) * 355e6), rel=1e-6
+    )
+    wrong = text.replace('L_y = "analysed"', 'L_y = "analysed"\nk_y = 0.7')
+    assert [f.code for f in reading(wrong).findings if f.level == "error"] == ["wrong-key"]
+
+
 def test_nothing_to_bear_uses_nothing():
     """No load at all, and a member of no length's worth of moment: zeros, no warnings, for every kind of section and code."""
     for code in ("EN 1993-1-1", "AISC 360-22"):

@@ -9,8 +9,9 @@ FLANGES = ("top", "bottom", "both")
 
 LENGTHS = Form("steel.lengths", (
     Key("on", Names("selector of members"), REQUIRED, "the members it is about; a later entry replaces an earlier one"),
-    Key("L_y", Quantity("length"), ABSENT, "buckling length about y", "as found"),
-    Key("L_z", Quantity("length"), ABSENT, "buckling length about z", "as found"),
+    Key("L_y", Written('a length, or `"analysed"`', "length"), ABSENT, "buckling length about y; `analysed`: of the "
+        "frame's own critical shapes, result by result", "as found"),
+    Key("L_z", Written('a length, or `"analysed"`', "length"), ABSENT, "buckling length about z, likewise", "as found"),
     Key("L_T", Quantity("length"), ABSENT, "of torsional buckling", "as found"),
     Key("L_LT", Quantity("length"), ABSENT, "of lateral-torsional buckling", "as found"),
     Key("k_y", Quantity("number"), 1.0, "factor on the length found about y"),

@@ -21,6 +21,7 @@ FOREIGN = {SteelCode.EN: ("design",), SteelCode.AISC: ("gamma_M0", "gamma_M1", "
 """Keys of the other code."""
 OF_MOMENTS = {SteelCode.EN: ("C_m", "C_1"), SteelCode.AISC: ("C_b",)}
 MOST_C = 5.0
+ANALYSED = "analysed"
 LENGTHS, FACTORS = ("L_y", "L_z", "L_T", "L_LT"), ("k_y", "k_z", "k_T", "k_LT")
 
 
@@ -65,8 +66,9 @@ def _held(entry: Entry, code: str | None) -> HeldAt:
     foreign = OF_MOMENTS[SteelCode.AISC if code == SteelCode.EN else SteelCode.EN] if code else ()
     for key in (k for k in foreign if entry.has(k)):
         entry.error("wrong-key", f"{entry.what}: {code} knows no {key}", "take it out", key)
+    analysed = [entry.data.get(key) == ANALYSED for key in ("L_y", "L_z")]
     for key in (*LENGTHS, *FACTORS, "C_m", "C_1", "C_b"):
-        if not entry.has(key):
+        if not entry.has(key) or (key in ("L_y", "L_z") and entry.data[key] == ANALYSED):
             continue
         value = entry.quantity(key)
         if value is not None and value <= 0:
@@ -77,7 +79,7 @@ def _held(entry: Entry, code: str | None) -> HeldAt:
         elif value is not None:
             values["C_b" if key == "C_1" else key] = value
     for length, factor in zip(LENGTHS, FACTORS, strict=True):
-        if length in values and factor in values:
+        if (length in values or entry.data.get(length) == ANALYSED) and factor in values:
             entry.error("wrong-key", f"{entry.what}: {length} is stated, so that {factor} means nothing",
                         "take one of them out", factor)  # fmt: skip
     braced: tuple[Position, ...] | None = None
@@ -86,4 +88,4 @@ def _held(entry: Entry, code: str | None) -> HeldAt:
         places = [as_position(entry, v, "braced_at") for v in (value if isinstance(value, list) else [value])]
         braced = tuple(p for p in places if p is not None)
     flange = entry.text("flange") if entry.has("flange") else ""
-    return HeldAt(**values, braced_at=braced, flange=flange or "")
+    return HeldAt(**values, braced_at=braced, flange=flange or "", analysed=(analysed[0], analysed[1]))

@@ -15,7 +15,8 @@ class HeldAt:
     """How members are held, where that is stated instead of found: buckling lengths about y, z, in torsion, and of
     lateral-torsional buckling [m], NaN where they are found; factors on these; places where they are held sideways and
     against twisting; the flanges that are held all along: "top", "bottom", "both"; and factors of moments: C_m of EN,
-    C_1 of EN or C_b of AISC, NaN where they are found from diagrams."""
+    C_1 of EN or C_b of AISC, NaN where they are found from diagrams. `analysed`: whether lengths about y and z are
+    those of the frame's critical shapes."""
 
     L_y: float = math.nan
     L_z: float = math.nan
@@ -29,6 +30,7 @@ class HeldAt:
     flange: str = ""
     C_m: float = math.nan
     C_b: float = math.nan
+    analysed: tuple[bool, bool] = (False, False)
 
 
 @dataclass(frozen=True, slots=True)

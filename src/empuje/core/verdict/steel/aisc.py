@@ -61,8 +61,7 @@ def member_checks(
     Mz = np.where(np.abs(d.Mz) > limit_z, np.abs(d.Mz), 0.0)
     press = say("P_r", np.where(SMALL * s.A * F_y < d.N, d.N, 0.0), "greatest compression", "N")
     pull = np.where(SMALL * s.A * F_y < d.pull, d.pull, 0.0)
-    lengths = tuple(v[:, None] for v in (L.L_y, L.L_z, L.L_T))
-    P_n = compression.nominal(s, E, G, F_y, lengths, say)  # type: ignore[arg-type]
+    P_n = compression.nominal(s, E, G, F_y, L.buckling(), say)
     use_P = press / say("P_c", by.usual * P_n, "P_n, factored", "N", "E1")
     M_y, use_y = _major(
         s, F_y, EG, L, d, (np.where(most > limit_y, most, 0.0), np.where(least > limit_y, least, 0.0)), by, say

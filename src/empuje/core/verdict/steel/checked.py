@@ -14,6 +14,7 @@ from ...analysis.equations import build_equations
 from ...analysis.pieces import build_pieces
 from ...analysis.polynomials import horner
 from ...analysis.solution import Pieces, Solution
+from ...analysis.solve import first_order
 from ...answers.patterns import listed
 from ...answers.table import said
 from ...checks.saying import Steps, unsaid
@@ -24,8 +25,9 @@ from ...model.steel import SteelRule
 from ...model.telling import Tell, quiet
 from ...model.words import Holds, SteelCode
 from . import aisc, en
+from .analysed import critical_forces
 from .demand import cut_where, extremes_of, in_rows, on_stretches
-from .lengths import Lengths, lengths_of
+from .lengths import Lengths, lengths_of, stated_by
 from .lines import Lines, build_lines
 from .restraints import Restraints
 from .strength import reasons, yield_strengths
@@ -137,6 +139,7 @@ def check_members(
     pressed = (lambda some: pressed_by(solution, weights, some)) if every else None
     restraints = Restraints(project, lines, lambda: build_equations(solution.model.project), pressed)
     lengths = lengths_of(project, lines, restraints, rule, members)
+    lengths = _with_analysed(solution, results, lengths, rule, tell) if every else lengths
     first, stop = (np.searchsorted(lengths.member, members, side=side) for side in ("left", "right"))
     kinds: dict[str, list[int]] = {}
     for i, member in enumerate(members.tolist()):
@@ -166,6 +169,25 @@ def check_members(
                     partly[own[k]].append(words)
     return Checked(rule, code, members, use, x, result, stretch, lost, partly, every, how, weights, lengths, lines,
                    warps)  # fmt: skip
+
+
+def _with_analysed(solution: Solution, results: Results, lengths: Lengths, rule: SteelRule, tell: Tell) -> Lengths:
+    """With lengths of the frame's critical shapes, where they are asked for."""
+    project, stated = solution.project, stated_by(rule)
+    asked = {m: held.analysed for m, held in stated.items() if any(held.analysed)}
+    members = [m for m in dict.fromkeys(lengths.member.tolist()) if m in asked]
+    if not members:
+        return lengths
+    found = critical_forces(first_order(solution.model), results, members, tell)
+    row = {m: k for k, m in enumerate(members)}
+    own = np.array([row.get(m, -1) for m in lengths.member.tolist()])
+    out = []
+    for axis, name in ((0, "Iy"), (1, "Iz")):
+        EI = np.array([project.members[m].material.E * getattr(project.members[m].section, name) for m in members])
+        wanted = np.array([asked[m][axis] for m in members])
+        L = np.where(wanted[:, None], np.pi * np.sqrt(EI[:, None] / found[axis]), np.nan)
+        out.append(np.where((own >= 0)[:, None], L[own], np.nan))
+    return replace(lengths, of_y=out[0], of_z=out[1])
 
 
 def pressed_by(solution: Solution, weights: Floats, members: Sequence[int]) -> dict[int, float]:
@@ -234,7 +256,7 @@ def derivation(solution: Solution, checked: Checked, m: int, check: int) -> list
         code.section(s, f_y, EG, forces, steps.say)
         return _ended(steps, checked, m, check)
     # What uses nothing was found on no stretch: the first one shows so.
-    one = checked.lengths.rows(np.array([max(int(checked.stretch[m, check]), int(rows[0]))]))
+    one = checked.lengths.under(np.array([max(int(checked.stretch[m, check]), int(rows[0]))]), np.array([k]))
     of_row = _rows(solution, checked.lines, np.array([member]), pieces, one, checked.weights[:, [k]])
     code.member(s, f_y, EG, one, on_stretches(of_row, extremes_of(of_row), one), steps.say)
     return _ended(steps, checked, m, check)

@@ -116,10 +116,15 @@ LATERAL = ("I", "channel", "tee")
 def _of_line(
     project: Project, lines: Lines, members: Sequence[int], places: Sequence[Place], lengths: Lengths
 ) -> Iterator[Decision]:
+    rule = project.steel
+    assert rule is not None
     names = tuple(project.members[m].name for m in members)
     place = project.members[members[0]].place
     rows = np.flatnonzero(np.isin(lengths.member, members))
+    analysed = stated_by(rule).get(members[0], NOT_STATED).analysed
     for symbol, direction in (("L_y", Z), ("L_z", Y), ("L_LT", TWIST)):
+        if symbol != "L_LT" and analysed[symbol == "L_z"]:
+            continue  # stated to be those of the frame's shapes
         values = sorted(getattr(lengths, symbol)[rows].tolist())
         taken = ", ".join(dict.fromkeys(f"{v:.4g}" for v in values)) + " m"
         yield Decision(

@@ -84,14 +84,14 @@ def member_checks(
     plastic = c.combined <= 2
     area = compressed_area(s, f_y, np.where(c.combined >= 4, c.compressed, 1.0))
     W_y, W_z = (np.where(plastic, pl, el) for pl, el in ((s.Wpl_y, s.Wel_y), (s.Wpl_z, s.Wel_z)))
-    lengths = tuple(v[:, None] for v in (L.L_y, L.L_z, L.L_T))
-    chi = buckling.compressed(s, f_y, area, EG, lengths, say)  # type: ignore[arg-type]
+    lengths = L.buckling()
+    chi = buckling.compressed(s, f_y, area, EG, lengths, say)
     least_chi = np.minimum(np.minimum(chi.y, chi.z), chi.T)
     use_N = N / say("N_b,Rd", least_chi * area * f_y / by.gamma_M1, "chi A f_y/gamma_M1", "N", "6.3.1.1")
     chi_LT, pressed, none = _lateral(s, f_y, EG, L, d, W_y, (most, least), by, say, at_least)
     M_b = say("M_b,Rd", chi_LT * W_y * f_y / by.gamma_M1, "chi_LT W_y f_y/gamma_M1", "N m", "6.3.2.1")
     use_M = pressed / M_b
-    lam_y, lam_z = (np.sqrt(area * f_y / N_cr) for N_cr in elastic.critical_forces(s, EG, lengths)[:2])  # type: ignore[arg-type]
+    lam_y, lam_z = (np.sqrt(area * f_y / N_cr) for N_cr in elastic.critical_forces(s, EG, lengths)[:2])
     own = L.C_m[:, None]
     C_my, C_mz, C_mLT = (
         np.where(np.isnan(own), equivalent(diagram), own) for diagram in (d.about_y, d.about_z, d.diagram)

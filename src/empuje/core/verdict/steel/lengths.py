@@ -14,7 +14,7 @@ from __future__ import annotations
 import math
 from bisect import bisect_left, bisect_right
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, fields, replace
 from itertools import pairwise
 
 import numpy as np
@@ -37,7 +37,8 @@ class Lengths:
     places held along z and along y the longest that it meets; buckling lengths about y, z, in torsion and laterally
     [m]; C_m and C_1 or C_b as they are stated, NaN where they follow from diagrams; whether its end is free to move
     sideways; flanges held all along; whether the line has other sections there, so that its diagrams are taken as
-    even."""
+    even; and lengths about y and z of the frame's critical shapes (n, results), NaN where those above hold, (n, 0)
+    where nobody asks for such."""
 
     member: Ints
     row: Ints
@@ -57,10 +58,26 @@ class Lengths:
     top: NDArray[np.bool_]
     bottom: NDArray[np.bool_]
     even: NDArray[np.bool_]
+    of_y: Floats
+    of_z: Floats
 
     def rows(self, rows: Ints) -> Lengths:
         """Some of them."""
         return Lengths(*(getattr(self, f.name)[rows] for f in fields(self)))
+
+    def under(self, rows: Ints, result: Ints) -> Lengths:
+        """Some of them, each under one result."""
+        found = self.rows(rows)
+        if not self.of_y.shape[1]:
+            return found
+        return replace(found, of_y=self.of_y[rows, result][:, None], of_z=self.of_z[rows, result][:, None])
+
+    def buckling(self) -> tuple[Floats, Floats, Floats]:
+        """Lengths about y, z and in torsion (n, 1), or (n, results) where they differ from one to the next [m]."""
+        y, z, T = (v[:, None] for v in (self.L_y, self.L_z, self.L_T))
+        if self.of_y.shape[1]:
+            y, z = (np.where(np.isnan(own), v, own) for own, v in ((self.of_y, y), (self.of_z, z)))
+        return y, z, T
 
 
 NOT_STATED = HeldAt()
@@ -82,9 +99,11 @@ def lengths_of(project: Project, lines: Lines, restraints: Restraints, rule: Ste
         if (line, turned) not in known:
             known[line, turned] = _cuts_of(project, lines, places[line], line, turned, stated)
         rows += _stretches(project, lines, known[line, turned], m, stated.get(m, NOT_STATED))
-    columns = list(zip(*rows, strict=True)) if rows else [()] * len(fields(Lengths))
+    columns = list(zip(*rows, strict=True)) if rows else [()] * (len(fields(Lengths)) - 2)
     numbers = [np.array(c, np.intp if i < 2 else float) for i, c in enumerate(columns[:FLOATS])]
-    return Lengths(*numbers, *(np.array(c, bool) for c in columns[FLOATS:]))
+    none = np.zeros((len(rows), 0))
+    every = [*numbers, *(np.array(c, bool) for c in columns[FLOATS:]), none, none]
+    return Lengths(*every)
 
 
 def stated_by(rule: SteelRule) -> dict[int, HeldAt]:

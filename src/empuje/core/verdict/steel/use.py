@@ -127,7 +127,7 @@ def use_of(pieces: Pieces, rows: Pieces, block: Block, code: Code, say: Say) -> 
 
     def at_stretches(row: Ints, result: Ints) -> Floats:
         """Some stretches under one result each."""
-        used = code.member(*block.at(on[row]), L.rows(row), demand.under(row, result), say)[0][:, :, 0]
+        used = code.member(*block.at(on[row]), L.under(row, result), demand.under(row, result), say)[0][:, :, 0]
         used = np.nan_to_num(used, nan=0.0)
         under = np.repeat(result[:, None], used.shape[1], axis=1)
         x = np.repeat((L.x0 + L.x1)[row, None] / 2, used.shape[1], axis=1)
