@@ -30,6 +30,7 @@ from build import (
     toward,
 )  # fmt: skip
 from empuje.core.actions.live_load_reduction import METRIC, US, VALUES_EN, _asce, _en, _OnCases
+from empuje.core.actions.surfaces.distribution.to_nodes import Cell
 from empuje.core.actions.take_down import take_down
 from empuje.core.actions.totals import applied_totals
 from empuje.core.analysis.solve import solve
@@ -853,6 +854,77 @@ def grades():
         yield words, "EN 1993-1-1, 6.3.1.2", "chi_z", 1 / (phi + math.sqrt(phi**2 - lam**2)), _one(chi), 1e-9
 
 
+OVERHANGING = """
+[project]
+units = "N m"
+[nodes]
+A = [0, 0, 0]
+B = [8, 0, 0]
+C = [0, 0, 4]
+D = [8, 0, 4]
+S = [2, 0, 4]
+P = [2, 0, 6]
+E = [14, 0, 4]
+W = [14, 0, 8]
+[members.columns]
+section = "HEB 200"
+material = "S355"
+pieces = { a = "A > C", b = "B > D", p = "S > P", w = "E > W" }
+[members.beams]
+section = "IPE 400"
+material = "S355"
+pieces = { m = "C > S", n = "S > D", o = "D > E" }
+[[supports]]
+at = ["A", "B"]
+fix = "fixed"
+[cases]
+P = { action = "live" }
+W = { action = "live" }
+[loads]
+P = [ { on = "P", force = 10 } ]
+W = [ { on = "W", force = 10 } ]
+"""
+
+
+def paths():
+    """Loads taken down by hand's rules, loads that nodes share, torsion that warps, and lengths of a frame's own shapes."""
+    model = resolved(OVERHANGING)
+    p = model.project
+    path = take_down(p, model.loads, 2)
+    feet = {p.nodes[n].name: v for n, v in path.ground.items()}
+    for k, words, known in ((0, "post on two pieces of a beam, at a quarter", (7.5, 2.5)),
+                            (1, "post on the tip of an overhang", (-7.5, 17.5))):  # fmt: skip
+        for foot, value in zip("AB", known, strict=True):
+            yield words, "lever rule", f"load at foot {foot}", value, float(feet[foot][k]), 1e-9
+            words = ""
+    square = Cell(np.arange(4), np.array([[0.0, 0], [5, 0], [5, 2], [0, 2]]), np.zeros((4, 2)))
+    shares = square.shares(np.array([[2.4, 1.2]]))[0]
+    for k, known in enumerate((0.52 * 0.4, 0.48 * 0.4)):
+        yield (
+            "" if k else "four nodes of a bay, a force",
+            "bilinear",
+            f"share of node {k + 1}",
+            known,
+            float(shares[k]),
+            1e-12,
+        )
+    skew = Cell(np.arange(5), np.array([[0.0, 0], [4, -1], [6, 2], [3, 5], [-1, 3]]), np.zeros((5, 2)))
+    place = skew.shares(np.array([[2.2, 1.7]]))[0] @ skew.at
+    yield "five nodes of a skew bay, a force", "first moments", "its place along x", 2.2, float(place[0]), 1e-12
+    s, L, T = steel_shape("IPE 300").column(), 3.0, 1e3
+    a = math.sqrt(210e9 * _one(s.Iw) / (81e9 * _one(s.It)))
+    known = T * a * math.tanh(L / a) * _one((s.h - s.tf) * s.b) / 4 / _one(s.Iw)
+    stress = elastic.warping_stress(s, (np.array([[210e9]]), np.array([[81e9]])), np.array([[L]]), np.array([[T]]))
+    yield (
+        "cantilever IPE 300, 3 m, torque at its tip",
+        "Vlasov, Thin-walled Elastic Beams, II.3",
+        "stress of warping",
+        known,
+        _one(stress),
+        1e-9,
+    )
+
+
 def values():
     """Every value, with problem and source carried on to the rows that leave them out."""
     for group in (
@@ -868,6 +940,7 @@ def values():
         steel,
         k_c_of_diagrams,
         grades,
+        paths,
     ):
         problem = source = ""
         for row in group():
