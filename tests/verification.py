@@ -878,11 +878,11 @@ pieces = { m = "C > S", n = "S > D", o = "D > E" }
 at = ["A", "B"]
 fix = "fixed"
 [cases]
-P = { action = "live" }
-W = { action = "live" }
+QP = { action = "live" }
+QW = { action = "live" }
 [loads]
-P = [ { on = "P", force = 10 } ]
-W = [ { on = "W", force = 10 } ]
+QP = [ { on = "P", force = 10 } ]
+QW = [ { on = "W", force = 10 } ]
 """
 
 
