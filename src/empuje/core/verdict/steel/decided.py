@@ -81,7 +81,7 @@ def _factors(project: Project) -> Iterator[Decision]:
     free_m = [m for m in rule.on if not project.members[m].bar and np.isnan(stated.get(m, NOT_STATED).C_m)]
     free_b = [m for m in rule.on if not project.members[m].bar and np.isnan(stated.get(m, NOT_STATED).C_b)]
     what = (
-        ("factors C_m", free_m, "table B.3, ends held against sway as second order has it", "C_m", en),
+        ("factors C_m", free_m, "table B.3; sway is for the analysis", "C_m", en),
         ("factor C_1" if en else "factor C_b", free_b, "6.3.2.2(2), from M_cr of it" if en else "F1-1",
          "C_1" if en else "C_b", True),
     )  # fmt: skip
