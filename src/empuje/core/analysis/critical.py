@@ -137,7 +137,7 @@ def lowest_by_part(
         of_piece = equations.mesh.member[given.frame.element]
         for k, own in enumerate(members):
             N = np.where(np.isin(of_piece, own)[:, None, None], given.N, 0.0)
-            if (N < 0).any():
+            if (N < 0).any() or not given.stands.all():
                 out[k][:, some] = given.critical(N, count)[0]
     return out
 

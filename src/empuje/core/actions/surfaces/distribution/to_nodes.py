@@ -27,6 +27,8 @@ Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 CELLS = b"cells"
 """What they are known by, among parts of the surface by their WKB."""
+NOTHING = 1e-13
+"""Less than this share of a loaded area is rounding."""
 ON_CIRCLE = 1e-5
 """A node whose distance from a circle is less than this share of its radius lies on it."""
 
@@ -164,19 +166,16 @@ def area_to_nodes(geometry: SurfaceGeometry, loaded: shapely.Geometry, field: Fl
         out.lose(np.array([load_on(loaded, field)]), shapely.get_coordinates(shapely.centroid(loaded)))
         return
     shapes = np.array([cell.shape for cell in cells], object)
-    for cell, shape in zip(cells, shapes, strict=True):
-        if len(cell.node) > 2:
-            _integrate(cell, common(shape, loaded), field, out)
-    rest = shapely.difference(loaded, shapely.union_all(shapes))
-    for part in shapely.get_parts(rest):
-        if shapely.area(part) > 0:
-            _beside(cells, shapes, part, field, out)
+    parts = common(shapes, loaded)
+    for k in np.flatnonzero(shapely.area(parts) > 0).tolist():
+        _integrate(cells[k], parts[k], field, out)
+    rest = shapely.get_parts(shapely.difference(loaded, shapely.union_all(shapes)))
+    for part in rest[shapely.area(rest) > NOTHING * shapely.area(loaded)]:
+        _beside(cells, shapes, part, field, out)
 
 
 def _integrate(cell: Cell, part: shapely.Geometry, field: Floats, out: Collector) -> None:
     """The shares of a part of a cell."""
-    if shapely.area(part) <= 0:
-        return
     at, weight = fan_of(part, cell.at.mean(axis=0))
     force = (weight * (field[0] + at @ field[1:])) @ cell.shares(at)
     out.nodes.append((cell.node, force, np.zeros(len(force), np.intp)))
