@@ -59,6 +59,38 @@ def test_pitched_and_troughed_free_roofs_by_asce():
     assert any(f.level == "warning" and "h/L = 1.33" in f.message for f in found)
 
 
+@pytest.mark.parametrize(("slope", "ridged"), [(5.0, False), (7.4, False), (0.3, False), (5.0, True), (7.4, True)])
+@pytest.mark.parametrize("flow", ["clear", "obstructed"])
+def test_free_roofs_below_seven_and_a_half_degrees_are_as_level_ones(slope, ridged, flow):
+    """Figures 27.3-4 and 27.3-5, note 3: clear, case A 1.2 and 0.3, case B -1.1 and -0.1; obstructed -0.5 and -1.2, -1.1
+    and -0.6; whichever way the wind blows, of pitched roofs too."""
+    expected = {"clear": ((1.2, 0.3), (-1.1, -0.1)), "obstructed": ((-0.5, -1.2), (-1.1, -0.6))}[flow]
+    rises = math.tan(math.radians(slope))
+    text = canopy("ASCE 7-22", wind=f'flow = "{flow}"', **({"ridge": 4 * rises} if ridged else {"rises": 8 * rises}))
+    for direction in ("WY", "WS"):
+        for letter, C in zip("ab", expected, strict=True):
+            zones = by_zone(resolved(text), f"{direction}{letter}")
+            found = {name: z[1] for (_, name), z in zones.items()}
+            assert found == pytest.approx({"free roof, windward half": C[0], "free roof, leeward half": C[1]}), (
+                direction,
+                letter,
+            )
+
+
+def test_a_slope_drawn_a_hair_off_a_row_is_the_rows():
+    """7.5 degrees drawn in whole millimetres is its row, 7.4 is level; 45 and a hair are not refused, and it is told."""
+    from empuje.core.actions.decided import wind_decisions
+
+    for slope, C in ((7.5, -1.0), (7.46, -1.0), (7.44, -0.1)):
+        model = resolved(canopy("ASCE 7-22", round(8 * math.tan(math.radians(slope)), 3)))
+        value = by_zone(model, "WSa" if slope > 7.45 else "WSb")["sheet-a", "free roof, leeward half"][1]
+        assert value == pytest.approx(C), slope
+        told = [d for d in wind_decisions(model.wind) if d.what == "slope at a table's row"]
+        assert bool(told) == (slope > 7.45) and (not told or told[0].taken == "7.5 degrees")
+    steep = resolved(canopy("ASCE 7-22", 8 * math.tan(math.radians(45.01))))
+    assert by_zone(steep, "WSa")["sheet-a", "free roof, windward half"][1] == pytest.approx(-1.6)
+
+
 def test_canopies_by_en():
     """Table 7.6 at 10 degrees: c_f -0.9 and +0.5, acting at d/4 from the windward edge; a ridge, and zones."""
     rises = 8 * math.tan(math.radians(10))

@@ -25,6 +25,19 @@ def wind_decisions(wind: Wind | None) -> Iterator[Decision]:
     if wind is None:
         return
     rule, building = wind.rule, wind.building
+    for roof in (*(building.roofs if building is not None else ()), *wind.free_roofs):
+        drawn = sorted({f"{f.drawn:.6g}" for f in roof.faces if abs(f.drawn - f.slope) > 1e-6})
+        if drawn:
+            yield Decision(
+                "slope at a table's row",
+                tuple(roof.names),
+                f"{roof.slope:.3g} degrees",
+                f"drawn at {', '.join(drawn)}: within a twentieth of a degree of it",
+                "another slope",
+                "wind.theta, or surfaces",
+                Stance.USUAL,
+                rule.place,
+            )
     if rule.ground is None:
         yield Decision(
             "level of the ground",

@@ -69,17 +69,18 @@ TROUGHED = np.array([
 """Figure 27.3-6."""
 ALONG = np.array([[[-0.8, -1.2], [0.8, 0.5]], [[-0.6, -0.9], [0.5, 0.5]], [[-0.3, -0.6], [0.3, 0.3]]])
 """Figure 27.3-7: to h, to 2h and beyond; cases A B; clear, obstructed."""
-STEEPEST, LOW = 45.0, 5.0
+STEEPEST, LEAST = 45.0, 7.5
 RATIOS = (0.25, 1.0)
 
 
 def free_roof_coefficients(form: str, theta: float, rises: bool, flow: Flow) -> tuple[Floats, str]:
-    """C_N (cases A B, windward and leeward half) for a wind across the ridge, or up or down the slope; and the
-    figure."""
+    """C_N (cases A B, windward and leeward half) for a wind across the ridge, or up or down the slope; and the figure.
+    Below 7.5 degrees those of 0 hold, of ridged roofs too those of the monoslope figure (note 3 of each)."""
     columns = slice(0, 2) if flow == Flow.CLEAR else slice(2, 4)
     table: Floats
     places: tuple[float, ...]
-    if form in ("gable", "trough") and theta >= LOW:
+    theta = theta if theta >= LEAST else 0.0
+    if form in ("gable", "trough") and theta:
         table, places = (PITCHED if form == "gable" else TROUGHED), RIDGED_SLOPES
         figure = "figure 27.3-5" if form == "gable" else "figure 27.3-6"
     else:
@@ -123,6 +124,7 @@ def _halves(
         C, figure = free_roof_coefficients(roof.form, theta, rises, rule.flow)
         way = "rising" if rises else "falling"
         told = f"{roof.form}, {theta:.3g} deg" if ridged or theta <= FLAT else f"{way} with the wind, {theta:.3g} deg"
+        told += ", as 0" if FLAT < theta < LEAST else ""
         rows = []
         for k, (name, limits) in enumerate(
             (("windward half", (-math.inf, middle)), ("leeward half", (middle, math.inf)))

@@ -23,13 +23,15 @@ TOUCH = 5e-3
 
 @dataclass(frozen=True)
 class Face:
-    """An exterior surface: its index, its outline, corners (n, 3) [m] with z above the ground, slope [deg]."""
+    """An exterior surface: its index, its outline, corners (n, 3) [m] with z above the ground, slope [deg], and that as
+    it is drawn."""
 
     surface: int
     outline: Outline
     corners: Floats
     slope: float
     area: float
+    drawn: float
 
     @property
     def normal(self) -> Floats:
@@ -78,7 +80,21 @@ def face_of(surface: int, outline: Outline, ground: float) -> Face:
     """A surface as a face, with its heights above the ground."""
     corners = outline.solid(shapely.get_coordinates(outline.polygon)) - [0.0, 0.0, ground]
     slope = float(np.degrees(np.arccos(np.clip(abs(outline.normal[2]), 0.0, 1.0))))
-    return Face(surface, outline, corners, slope, float(outline.polygon.area))
+    return Face(surface, outline, corners, at_table(slope), float(outline.polygon.area), slope)
+
+
+STEP, OFF = 2.5, 0.05
+"""Slopes at which tables have rows are multiples of this [deg]; one drawn so little off is meant."""
+
+
+def at_table(slope: float) -> float:
+    """A slope [deg], or that of a table's row where it is within a twentieth of a degree of it.
+
+    >>> at_table(4.98), at_table(5.06), at_table(45.00001)
+    (5.0, 5.06, 45.0)
+    """
+    row = STEP * round(slope / STEP)
+    return row if abs(slope - row) <= OFF else slope
 
 
 def plan_of(face: Face) -> shapely.Geometry:
