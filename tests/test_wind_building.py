@@ -123,13 +123,14 @@ def test_load_cases_of_figure_27_3_8():
     for sign, found in ((1, two["l"]), (-1, two["r"])):
         assert found[:3] == pytest.approx(0.75 * one[:3], rel=1e-9, abs=1e-9)
         assert found[5] == pytest.approx(-0.75 * one[0] * (10 + sign * 0.15 * 20), rel=1e-9)
-    loads = model.loads.lines
-    lines = loads.in_case(named(model, "WX2apl").index)
+    still = resolved(hall("ASCE 7-22", 30, 20, 6, 6, wind="GC_pi = 0"))
+    loads = still.loads.lines
+    lines = loads.in_case(named(still, "WX2al").index)
     ratio = {}
-    for kind, rows in (("whole", loads.in_case(named(model, "WX1ap").index)), ("moved", lines)):
+    for kind, rows in (("whole", loads.in_case(named(still, "WX1a").index)), ("moved", lines)):
         posts = np.flatnonzero(np.abs(rows.q0[:, 0]) > 1e-6)
         for r in posts:
-            key = model.project.members[rows.member[r]].name
+            key = still.project.members[rows.member[r]].name
             ratio.setdefault(key, {}).setdefault(kind, 0.0)
             ratio[key][kind] += (rows.s1[r] - rows.s0[r]) * (rows.q0[r, 0] + rows.q1[r, 0]) / 2
     # Three posts a wall with shares 1/4, 1/2, 1/4: 1 + b t with b = 12 e/B^2 * (1/12) / (1/8) for such a wall.
@@ -548,6 +549,26 @@ def test_walls_of_many_surfaces_are_the_same_as_walls_of_one():
     for case in one.project.case_names:
         a, b = total(one, case), total(split, case)
         assert a == pytest.approx(b, rel=1e-9, abs=1e-6 * np.abs(a).max())
+
+
+@pytest.mark.parametrize("pressure", [0.0, 0.18, 0.55])
+def test_the_inside_turns_no_building(pressure):
+    """A monopitch of 6 and 9 m: what presses from within pushes its high wall more than its low one, and M_T of load case
+    2 is 0.75 e (P_W + P_L) of the outside all the same, whichever way it presses."""
+    model = resolved(hall("ASCE 7-22", 30, 20, 6, 7.5, north=9.0, wind=f"GC_pi = {pressure}"))
+    walls = ("wall-s", "wall-n")
+    outside = {
+        sign: sum(p.outside * p.zone.area * p.way[1] for p in pieces(model.wind, f"WY1a{sign}")
+                  if model.project.surfaces[p.zone.surface].name in walls)
+        for sign in "pn"
+    } if pressure else {"": sum(p.outside * p.zone.area * p.way[1] for p in pieces(model.wind, "WY1a")
+                                if model.project.surfaces[p.zone.surface].name in walls)}  # fmt: skip
+    for sign, P in outside.items():
+        straight, turned = total(model, f"WY1a{sign}"), {s: total(model, f"WY2a{sign}{s}") for s in "lr"}
+        for side, way in (("l", -1), ("r", 1)):
+            M = turned[side][5] - 0.75 * straight[5]
+            assert pytest.approx(way * 0.75 * 0.15 * 30 * P / 1e3, rel=1e-6) == M, (sign, side)
+            assert turned[side][:3] == pytest.approx(0.75 * straight[:3], rel=1e-9, abs=1e-6)
 
 
 def test_torsion_on_rails_and_nodes():

@@ -151,7 +151,8 @@ def _rows(
         outside = case.factor * zones.factor[chosen] * C
         pressed = case.factor * wind.blown[h].inside(case.inside) if first else 0.0
         inside = np.where(zones.inside[chosen], pressed, 0.0)
-        alike = zones.own[chosen] == zones.unit[chosen]
+        # What presses from within turns no building (ASCE 7, figure 27.3-8: windward and leeward pressures do).
+        alike = (zones.own[chosen] == zones.unit[chosen]) & ~((group >= 0) & zones.sways[chosen])
         amount = outside * zones.scale[chosen] - np.where(alike, inside, 0.0)
         more = np.flatnonzero(~alike & (inside != 0))
         part = np.concatenate([zones.own[chosen], zones.unit[chosen][more]])
@@ -160,6 +161,7 @@ def _rows(
         mean = outside * zones.mean[chosen]
     pieces = Pieces(np.full(n, k), np.full(n, h), chosen, C, mean, inside, (mean - inside) * zones.area[chosen], way)
     of_group = np.where(zones.sways[chosen][source], group, -1)
+    of_group[n:] = -1
     applied = Applied(np.full(len(part), column), part, amount, way[source], source, of_group)
     return _Rows(pieces, applied)
 
