@@ -551,6 +551,17 @@ def test_walls_of_many_surfaces_are_the_same_as_walls_of_one():
         assert a == pytest.approx(b, rel=1e-9, abs=1e-6 * np.abs(a).max())
 
 
+def test_flat_roofs_behind_parapets_have_q_at_their_top():
+    """7.2.3 (3): z_e = h + h_p of a flat roof; of a monopitch, and of the walls, h as before."""
+    for ridge, north, z in ((9.0, 9.0, 9 + 0.6), (10.5, 12.0, 12.0)):
+        edged = by_zone(resolved(hall("EN", 30, 20, 9, ridge, north=north, wind="h_p = 0.6\nc_pi = 0")), "WYa")
+        _, C, net = edged["roof-s", "roof G"]
+        assert net / 1e3 == pytest.approx(C * q_en(z), rel=1e-9)
+    bare = by_zone(resolved(hall("EN", 30, 20, 9, 9, wind="c_pi = 0")), "WYa")
+    edged = by_zone(resolved(hall("EN", 30, 20, 9, 9, wind="h_p = 0.6\nc_pi = 0")), "WYa")
+    assert edged["wall-n", "wall E"] == pytest.approx(bare["wall-n", "wall E"])
+
+
 @pytest.mark.parametrize("pressure", [0.0, 0.18, 0.55])
 def test_the_inside_turns_no_building(pressure):
     """A monopitch of 6 and 9 m: what presses from within pushes its high wall more than its low one, and M_T of load case

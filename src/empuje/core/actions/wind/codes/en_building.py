@@ -28,7 +28,7 @@ from ..shape.zones import Range, Stretch, Zone, cut
 from ..site.en_site import structural_factor
 from ..site.profile import Profile, followed
 from . import en_tables as table
-from .en_roof import roof_rows
+from .en_roof import FLAT, roof_rows
 from .tables import between
 
 Floats = NDArray[np.float64]
@@ -133,9 +133,12 @@ def _wall(face: Face, seen: Seen, rule: WindRule, profile: Profile, c: float) ->
 
 
 def _slope(face: Face, roof: Roof, seen: Seen, rule: WindRule, profile: Profile, c: float) -> list[Zone]:
-    """Zones of a roof's face; what hangs over the walls has the pressure of the wall below it on its other side."""
-    q = profile.one(roof.ridge)
-    rows = [replace(r, at=roof.ridge) for r in roof_rows(face, roof, seen, rule, (q, q), c)]
+    """Zones of a roof's face, z_e = h, of flat roofs with parapets h + h_p (7.2.3 (3)); what hangs over the walls has
+    the pressure of the wall below it on its other side."""
+    flat = rule.stated.get("theta", roof.slope) < FLAT
+    z_e = roof.ridge + (rule.stated.get("h_p", 0.0) if flat else 0.0)
+    q = profile.one(z_e)
+    rows = [replace(r, at=z_e) for r in roof_rows(face, roof, seen, rule, (q, q), c)]
     return slope_zones(face, seen, rows, lambda plan: _below(seen, plan, profile, c))
 
 
