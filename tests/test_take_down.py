@@ -107,6 +107,19 @@ def test_three_storeys_taken_down_beside_the_analysis(tmp_path, capsys):
     assert "K_LL = 4" in out and "ASCE 7, eq. 4.7-1" in out and "R_1 = 0.804" in out
 
 
+def test_only_dead_and_live_loads_are_taken_down():
+    """Wind, snow and what leans press on the columns as well, and are neither."""
+    from empuje.core.resolve.load_path import DEAD, LIVE, taken_down
+
+    more = 'W = { action = "wind" }\nS = { action = "snow" }\nLX = { lean = "1/200", dir = "+x" }\n'
+    loads = '[loads]\nW = [ { on = "B1@three", force = 70 } ]\nS = [ { on = "B1@three", force = 90 } ]\n'
+    plain, beside = (taken_down(resolved(text)) for text in (
+        OFFICE, OFFICE.replace('R = { action = "roof live" }\n[reduction]', 'R = { action = "roof live" }\n' + more + loads + "[reduction]")
+    ))  # fmt: skip
+    for node, amount in plain.ground.items():
+        assert beside.ground[node][[DEAD, LIVE]] == pytest.approx(amount[[DEAD, LIVE]])
+
+
 def test_asce_factors_by_hand():
     found = factors(OFFICE)
     assert found["columns/A1/base-one", "Q"] == pytest.approx(0.25 + 4.57 / sqrt(4 * 36))
