@@ -361,6 +361,10 @@ def test_friction_of_en():
     more = total(model, "WXa") - total(plain, "WXa")
     assert more[:3] == pytest.approx([0.04 * q * 44 * (12 + 2 * 4), 0, 0], rel=1e-9, abs=1e-9)
     assert total(model, "WYa") == pytest.approx(total(plain, "WYa"), abs=1e-9)
+    # Stated it acts though such surfaces are few: 20 m by 12 m, beyond min(24, 16) = 16 m.
+    few = hall("EN", 20, 12, 4, 4, wind="c_fr = 0.04\nc_pi = 0")
+    more = total(resolved(few), "WXa") - total(resolved(few.replace("c_fr = 0.04", "")), "WXa")
+    assert more[:3] == pytest.approx([0.04 * q * 4 * (12 + 2 * 4), 0, 0], rel=1e-9, abs=1e-9)
     assert any(f.code == "wind-friction" for f in plain.findings)
 
 

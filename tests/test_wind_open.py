@@ -119,6 +119,18 @@ def test_canopies_by_en():
         assert zones["sheet-m", f"canopy {name}"][0] == pytest.approx(16 * depth * math.hypot(4, 1) / 4)
 
 
+@pytest.mark.parametrize("zones", ["", '\ncanopy = "zones"'])
+def test_friction_along_a_canopy_by_en(zones):
+    """20 m along the wind, 8 m across, 2.5 m high: both faces beyond min(2 x 8, 4 x 2.5) = 10 m; stated it acts, and where it
+    is not stated and counts that is told; 8 m along the wind it has no area."""
+    model = resolved(canopy("EN", low=2.5, wind="c_fr = 0.04" + zones))
+    found = total(model, "WXa")
+    assert found[0] == pytest.approx(2 * 0.04 * q_en(2.5, z_0=0.3) * 8 * 10, rel=1e-9)
+    assert total(model, "WYa")[1] == pytest.approx(0, abs=1e-9)
+    told = [f for f in reading(canopy("EN", low=2.5, wind=zones.strip())).findings if f.code == "wind-friction"]
+    assert [("WX" in f.message, f.level) for f in told] == [(True, "warning")]
+
+
 @pytest.mark.parametrize("site", ["ASCE 7-22", "EN"])
 def test_a_free_roof_turned_by_33_degrees(site):
     upright, turned = (resolved(canopy(site, 1.5, angle=a)) for a in (0.0, 33.0))

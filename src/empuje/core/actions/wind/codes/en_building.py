@@ -167,8 +167,9 @@ def _below(seen: Seen, plan: Floats, profile: Profile, c: float) -> Iterator[Str
 
 
 def _friction(seen: Seen, rule: WindRule, profile: Profile) -> list[Zone]:
-    """Along walls and roofs that lie along the wind, beyond min(2b, 4h) from the windward edge (7.5)."""
-    if "c_fr" not in rule.stated or along_over_across(seen) <= MANY:
+    """Along walls and roofs that lie along the wind, beyond min(2b, 4h) from the windward edge (7.5): wherever it is
+    stated, though it may be left out where such surfaces are few."""
+    if "c_fr" not in rule.stated:
         return []
     h = seen.building.top
     start = seen.s[0] + min(2 * seen.B, 4 * h)

@@ -3,6 +3,8 @@
     monopitch: c_f q_p A at d/4 from the windward edge: 2 c_f on the windward half
     duopitch:  c_f on each slope, and on one slope alone (7.3 (6))
 
+Along it friction acts on both faces beyond min(2b, 4h) from the windward edge, with a stated c_fr (7.3 (7), 7.5).
+
 Alternatives: lower, upper; of ridged canopies then the windward slope alone with the lower and with the upper value.
 """
 
@@ -68,11 +70,30 @@ def free_roof_zones(
             row = Stretch("canopy, windward half", C, (q, q), c, (-math.inf, middle), steps=steps, inside=False,
                           at=roof.ridge)  # fmt: skip
             rows[face.surface] = [row]
+    rubbed = float(s.min()) + min(2 * float(np.ptp(t)), 4 * roof.ridge)
+    friction = _friction(roof, heading, rule, rubbed, q) if "c_fr" in rule.stated else []
+    if not friction and rubbed < float(s.max()) - 1e-9 and "c_fr" not in rule.stated:
+        words = f"canopy with {roof.names[0]}: friction counts under the wind {heading.name} (EN 1991-1-4, 7.3 (7))"
+        remedy = "state c_fr: 0.01 smooth, 0.02 rough, 0.04 very rough"
+        findings.append(Finding("warning", "wind-friction", words, remedy, rule.place))
     if rule.by_zones:
         axes = _own_axes(roof, along)
-        return [z for f in roof.faces for z in _by_zones(roof, f, rule, axes, (q, c))], [of_c], findings
-    zones = [z for f in roof.faces for z in cut(f, (along, left), rows[f.surface], Side.FREE_ROOF, False)]
-    return zones, [of_c], findings
+        zones = [z for f in roof.faces for z in _by_zones(roof, f, rule, axes, (q, c))]
+    else:
+        zones = [z for f in roof.faces for z in cut(f, (along, left), rows[f.surface], Side.FREE_ROOF, False)]
+    rubbing = [z for f in roof.faces for z in cut(f, (along, left), friction, Side.FREE_ROOF, False)]
+    return [*zones, *rubbing], [of_c], findings
+
+
+def _friction(roof: Roof, heading: Heading, rule: WindRule, start: float, q: float) -> list[Stretch]:
+    """Along the wind on the upper and the lower face, from `start` on."""
+    C = rule.stated["c_fr"]
+    steps = (
+        Step("c_fr", "stated; on both faces, from min(2b, 4h) behind the windward edge on", C, "", "7.3 (7), 7.5"),
+    )
+    way = (float(heading.vector[0]), float(heading.vector[1]), 0.0)
+    return [Stretch("canopy friction", (2 * C,), (q, q), 1.0, (start, math.inf), steps=steps, inside=False, way=way,
+                    at=roof.ridge, extra=True)]  # fmt: skip
 
 
 def _slope_row(roof: Roof, face: Face, along: Floats, left: Floats, rule: WindRule, q_c: Pair) -> Stretch:
