@@ -105,11 +105,13 @@ def lost(outline: Outline, load: SurfaceLoad, received: Collector) -> list[Findi
     if np.abs(force).sum() <= LEFT * size_of(outline, load):
         return []
     place = outline.where(at[[int(np.abs(force).argmax())]])
-    how = "rests on no two members" if outline.surface.deck != TWO_WAY else "has no bearing edge"
+    how = "its deck rests on no two members there" if outline.surface.deck != TWO_WAY else (
+        "its deck has no bearing edge there" if outline.surface.carry != Carry.NODES else "no node lies on it"
+    )  # fmt: skip
+    remedy = REMEDY if outline.surface.carry != Carry.NODES else "put nodes of members there, or let members carry it"
     return [
         Finding("error", "not-carried", f"{amount / 1e3:.4g} kN of case {load.case} on surface {outline.surface.name} "
-                f"cannot be carried: its deck {how} there, at {place}",
-                REMEDY, load.place)
+                f"cannot be carried: {how}, at {place}", remedy, load.place)
     ]  # fmt: skip
 
 
