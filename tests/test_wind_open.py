@@ -302,6 +302,17 @@ def test_a_frame_by_en_is_told_its_solidity_and_takes_the_stated_coefficient():
     assert total(model, "W")[1] == pytest.approx(whole, rel=1e-3)
 
 
+def test_a_frame_beyond_the_figure_is_a_sign_and_one_seen_edge_on_no_frame():
+    """ASCE: a solidity of 0.71 is refused, one of 0.7 and a stated C_f are not; the flat frame of two posts and a rail seen
+    along its own plane has the coefficient of its members, 2.0."""
+    solid = "bare = {{ posts = {{ solidity = {} }} }}"
+    for words, wrong in (("0.7", False), ("0.71", True), ("0.9, C_f = 1.4", False)):
+        found = [f for f in reading(rack("ASCE 7-22", 90, solid.format(words))).findings if f.level == "error"]
+        assert [f.code for f in found] == ["wind-frame"] * wrong
+    along = blown(rack("ASCE 7-22", 0, 'bare = { posts = { solidity = "found" } }')).blown[0].bare[0]
+    assert set(along.C_f.tolist()) == {2.0} and along.solidity is None
+
+
 def test_a_member_carries_one_wind_only():
     twice = 'bare = { posts = {}, "*/a" = { C_f = 1 } }'
     found = [f for f in reading(rack("ASCE 7-22", 0, twice)).findings if f.level == "error"]

@@ -35,6 +35,8 @@ D_B, C_F0 = (0.2, 0.6, 0.7, 1.0, 2.0, 5.0, 10.0), (2.0, 2.35, 2.4, 2.1, 1.65, 1.
 NU = 15e-6
 ROUGHNESS = 0.2e-3
 """k [m] of galvanised steel, table 7.13."""
+MOST_SOLID = 0.7
+"""Beyond this figure 29.4-2 has no coefficient: it is a solid sign (29.3)."""
 UNSEEN = 1e-6
 
 
@@ -118,6 +120,7 @@ def bare_rows(
     solidity = bare.solidity
     if solidity == 0.0:
         solidity = found_solidity(project, members, wind, look.width * look.sine)
+        solidity = None if solidity >= 1.0 else solidity  # seen edge-on: its members stand there by themselves
     heights = project.xyz[project.ends[members], 2] - ground
     which, share = _rows(heights, profile, rule)
     z = heights[which, :1] + share * np.diff(heights[which], axis=1)
@@ -174,7 +177,7 @@ def _pressures(profile: Profile, z: Floats, rule: WindRule) -> Floats:
 
 def found_solidity(project: Project, members: Ints, wind: Floats, seen: Floats) -> float:
     """Solid area of a frame over the area its outline encloses, both seen along the wind; the outline is the smallest
-    convex one around its members' axes."""
+    convex one around its members' axes; 1 where it is seen edge-on."""
     left = np.array([-wind[1], wind[0], 0.0])
     solid = float((seen * project.lengths[members]).sum())
     points = project.xyz[project.ends[members].ravel()]

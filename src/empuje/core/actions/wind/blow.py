@@ -19,7 +19,7 @@ from ...model.project import Project
 from ...model.wind import Heading, WindRule
 from ...model.words import WindCode
 from ..surfaces.sources.surface_loads import Surfaces
-from .bare import BareRows, bare_rows
+from .bare import MOST_SOLID, BareRows, bare_rows
 from .cases.loaded import loaded
 from .cases.worked_out import Blown, Pieces, Wind
 from .codes import asce_building, asce_free_roof, en_building, en_free_roof, en_inside
@@ -213,6 +213,11 @@ def _bare(
             )
             message += "is read at it, from figure 7.33, 7.34 or 7.35 (EN 1991-1-4, 7.11)"
             remedy = "state C_f beside `solidity`: c_f,0 times psi_lambda"
+            findings.append(Finding("error", "wind-frame", message, remedy, bare.place))
+        elif rows is not None and bare.C_f is None and (rows.solidity or 0.0) > MOST_SOLID + 1e-9:
+            message = f"the frame {bare.text} has a solidity of {rows.solidity:.3g} to the wind {heading.name}: beyond "
+            message += "0.7 it is a solid sign (ASCE 7, 29.3.1, figure 29.4-2)"
+            remedy = "state C_f beside `solidity`, from figure 29.3-1"
             findings.append(Finding("error", "wind-frame", message, remedy, bare.place))
         elif rows is not None:
             out.append(rows)
