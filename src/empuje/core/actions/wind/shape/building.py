@@ -25,7 +25,7 @@ from ....model.project import Project
 from ....model.wind import WindRule
 from ....model.words import WindCode
 from ...surfaces.sources.surface_loads import Surfaces
-from .roofs import Face, Roof, face_of, joined_roofs, plan_of
+from .roofs import LOW, Face, Roof, face_of, joined_roofs, plan_of
 
 Floats = NDArray[np.float64]
 SAME = 1e-3
@@ -96,8 +96,43 @@ def find_building(
         # There h is the height, not the mean one.
         top = rule.stated["h"]
         roofs = tuple(replace(r, ridge=top) for r in roofs)
-    h = rule.stated.get("h", max((r.h for r in roofs), default=max((w.top for w in walls), default=top)))
+    found = max((_mean_height(r, rule) for r in roofs), default=max((w.top for w in walls), default=top))
+    h = rule.stated.get("h", found)
+    findings += _doubtful(rule, walls, footprint, h, found if rule.code != WindCode.EN else max(f.top for f in faces))
     return Building(walls, roofs, ground, h, top, footprint), findings
+
+
+def _mean_height(roof: Roof, rule: WindRule) -> float:
+    """The mean roof height [m], also where another is stated."""
+    ridge = max(f.top for f in roof.faces)
+    return (roof.eave + ridge) / 2 if roof.slope > LOW else roof.eave
+
+
+OFF, FILLS = 0.1, 0.85
+"""A stated height so far from the found one, and a plan that fills less of the rectangle around it, are told."""
+
+
+def _doubtful(
+    rule: WindRule, walls: Sequence[Face], footprint: shapely.Geometry | None, h: float, found: float
+) -> list[Finding]:
+    """What is taken as a building and may be none, or more than one: walls that enclose nothing, or several plans, or
+    one far from a rectangle; a stated height that is another."""
+    plans = [] if footprint is None else list(shapely.get_parts(footprint))
+    said: list[tuple[str, str]] = []
+    if len(walls) > 2 and not plans:
+        ends = ", ".join(f"({x:.4g}, {y:.4g}) m" for x, y in _open_ends(walls)[:3])
+        said.append((f"the walls of `exterior` enclose nothing: at {ends} they end without another",
+                     "draw the missing walls, doors too; without them nothing is an overhang"))  # fmt: skip
+    if len(plans) > 1:
+        said.append((f"the walls of `exterior` enclose {len(plans)} plans, taken as one building of their whole extent",
+                     "calculate each by itself, with the others out of `exterior`"))  # fmt: skip
+    share = plans[0].area / shapely.area(shapely.minimum_rotated_rectangle(plans[0])) if len(plans) == 1 else 1.0
+    if share < FILLS:
+        said.append((f"the plan fills {share:.0%} of the rectangle around it: B, L and zones are of that rectangle",
+                     "look at them with `empuje draw pressures`; split it where the code has rules for it"))  # fmt: skip
+    if "h" in rule.stated and abs(h - found) > OFF * found:
+        said.append((f"h = {h:.4g} m is stated, and the building's is {found:.4g} m", "take it out, or correct it"))
+    return [Finding("warning", "wind-plan", message, remedy, rule.place) for message, remedy in said]
 
 
 def _finding(rule: WindRule, message: str, remedy: str, code: str = "wind-shape") -> Finding:
@@ -151,16 +186,29 @@ GAP = 0.02
 RASTER = 1e-7
 
 
-def _footprint(walls: Sequence[Face]) -> shapely.Geometry | None:
-    """What the walls enclose in plan."""
+def _ends(walls: Sequence[Face]) -> Floats:
+    """Both ends of every wall in plan (2 walls, 2)."""
     ends = []
     for wall in walls:
         level = wall.corners[:, :2]
         along = level @ np.array([-wall.normal[1], wall.normal[0]])
         ends += [level[along.argmin()], level[along.argmax()]]
-    if not ends:
+    return np.array(ends).reshape(-1, 2)
+
+
+def _open_ends(walls: Sequence[Face]) -> list[list[float]]:
+    """Ends of walls that meet no other wall in plan."""
+    points = _ends(walls)
+    lines = shapely.linestrings(points.reshape(-1, 2, 2))
+    near = shapely.distance(shapely.points(points)[:, None], lines) <= GAP
+    return [[float(v) for v in p] for p in points[near.sum(axis=1) < 2]]
+
+
+def _footprint(walls: Sequence[Face]) -> shapely.Geometry | None:
+    """What the walls enclose in plan."""
+    points = _ends(walls)
+    if not len(points):
         return None
-    points = np.array(ends)
     flat = np.column_stack([points, np.zeros(len(points))])
     meet = np.arange(len(points))
     i, j = near_pairs(flat, np.full(len(points), GAP), flat)
