@@ -129,7 +129,7 @@ def _doubtful(
     share = plans[0].area / shapely.area(shapely.minimum_rotated_rectangle(plans[0])) if len(plans) == 1 else 1.0
     if share < FILLS:
         said.append((f"the plan fills {share:.0%} of the rectangle around it: B, L and zones are of that rectangle",
-                     "look at them with `empuje draw pressures`; split it where the code has rules for it"))  # fmt: skip
+                     "look at `empuje draw pressures`; split it where the code has rules for it"))  # fmt: skip
     if "h" in rule.stated and abs(h - found) > OFF * found:
         said.append((f"h = {h:.4g} m is stated, and the building's is {found:.4g} m", "take it out, or correct it"))
     return [Finding("warning", "wind-plan", message, remedy, rule.place) for message, remedy in said]
