@@ -101,6 +101,7 @@ STATED = [  # what is stated, what was decided before, and what of the answers i
     ({"USE": ', use = "office"'}, "use of the floor", lambda s: {c.formula for c in s.resolved.combinations}),
     ({"STEEL": '[[steel.lengths]]\non = "columns"\nL_y = "9 m"'}, "length L_y", lambda s: use(s, "columns/A1/b-t")),
     ({"STEEL": '[[steel.lengths]]\non = "beams"\nbraced_at = ["50%"]'}, "length L_LT", lambda s: use(s, "beams/1@t/A-B")),
+    ({"ORDER": 'analysis = "second-order"'}, "order of analysis", lambda s: use(s, "columns/A1/b-t")),
     ({"STEEL": 'lateral = "rolled"'}, "curves of lateral buckling", lambda s: use(s, "beams/1@t/A-B")),
     ({"STEEL": '[[steel.lengths]]\non = "columns"\nC_m = 1'}, "factors C_m", lambda s: use(s, "columns/A1/b-t")),
     ({"STEEL": '[[steel.lengths]]\non = "beams"\nC_1 = 1'}, "factor C_1", lambda s: use(s, "beams/1@t/A-B")),
@@ -117,6 +118,7 @@ def use(study, name):
 def test_stating_it_otherwise_changes_the_answer(tmp_path, stated, what, answer):
     before, after = Study.read(shed(tmp_path), cache=False), Study.read(shed(tmp_path, "n.toml", **stated), cache=False)
     assert any(d.what == what for d in decisions(before))
+    assert what != "order of analysis" or not any(d.what == what for d in decisions(after))
     assert answer(before) != answer(after)
 
 

@@ -12,7 +12,7 @@ from .core.actions.decided import deck_decisions, reduction_decisions, traffic_d
 from .core.combine.decided import combining_decisions
 from .core.model.decisions import Decision, by_weight, open_findings
 from .core.model.findings import Finding, has_errors, with_accepted
-from .core.model.words import LimitKind
+from .core.model.words import LimitKind, Stance
 from .files.selectors import NothingMeant
 from .study import Study
 
@@ -31,9 +31,22 @@ def decisions(study: Study, lengths: bool = True) -> list[Decision]:
     found += [*wind_decisions(resolved.wind), *traffic_decisions(project)]
     found += reduction_decisions(project, resolved.reduction)
     found += deck_decisions(project, resolved.surfaces)
+    found += _order(study)
     if study.sound and not has_errors(study.findings):
         found += _of_the_frame(study, lengths)
     return by_weight(found)
+
+
+def _order(study: Study) -> list[Decision]:
+    """That combinations are analysed by first order, where nobody says so."""
+    asked = study.reading.written.get("project", {})
+    if not study.resolved.combinations or (isinstance(asked, dict) and "analysis" in asked):
+        return []
+    sets = tuple(dict.fromkeys(c.set for c in study.resolved.combinations))
+    why = "nothing else is stated; `empuje stability` says where second order is needed, and checks of steel ask for it"
+    place = study.resolved.combinations[0].place
+    return [Decision("order of analysis", sets, "first order", why, "second-order, direct analysis", "project.analysis",
+                     Stance.USUAL, place)]  # fmt: skip
 
 
 def _of_the_frame(study: Study, lengths: bool) -> Iterable[Decision]:
