@@ -421,16 +421,14 @@ class Study:
         """Whether the frame stands and balances under every result; of second order by first order alone, unless
         `deep`. Raises ModelError for a mechanism."""
         from .core.analysis.solve import second_order_results
-        from .core.answers.overstress import overstressed
-        from .core.answers.reactions import closing_error, result_findings
-        from .core.resolve.load_path import astray
+        from .core.answers.findings import all_findings
+        from .core.answers.reactions import closing_error
 
         shallow = bool(second_order_results(self.prepared.solution)) and not deep
         solution = self.prepared.solution if shallow else self.solution()
         standing = [r for r in solution.results if r not in solution.failed and not r.moving]
         worst = float(closing_error(solution, standing).max(initial=0))
-        found = [*result_findings(solution), *overstressed(solution), *astray(self.resolved)]
-        return Checked(solution.no_answer(list(solution.failed)), found, worst, shallow)
+        return Checked(solution.no_answer(list(solution.failed)), all_findings(solution), worst, shallow)
 
     def lowest_critical(self, results: Results) -> tuple[Result, float] | None:
         """The lowest critical load factor of those of the results that are of second order, and whose it is."""

@@ -4,16 +4,15 @@ from __future__ import annotations
 
 import numpy as np
 
+from ..core.answers.findings import all_findings
 from ..core.answers.foundations import schedule
 from ..core.answers.governing import balance_in_short, furthest_nodes
-from ..core.answers.overstress import overstressed
-from ..core.answers.reactions import closing_error, result_findings
+from ..core.answers.reactions import closing_error
 from ..core.answers.storey_cuts import storey_cut_table
 from ..core.answers.table import MEMBER_KINDS, Table, largest_of_each
 from ..core.model.findings import in_short, visible
 from ..core.model.results import Result
 from ..core.model.words import Holds
-from ..core.resolve.load_path import astray
 from ..core.verdict.steel.checked import NEVER_CHECKED
 from ..core.verdict.steel.table import members_table
 from ..show.drawings.draw_use import draw_utilisation
@@ -175,9 +174,7 @@ def limits(answers: Answers) -> list[Block]:
 
 def findings(answers: Answers) -> list[Block]:
     """Everything found, what is accepted with its reason."""
-    solution = answers.solution
-    found = [*answers.study.findings, *result_findings(solution, answers.job.asked), *overstressed(solution)]
-    found += astray(answers.model)
+    found = [*answers.study.findings, *all_findings(answers.solution, answers.job.asked)]
     if not found:
         return [Paragraph("Nothing was found.", "good")]
     rows, tones = [], []

@@ -8,14 +8,13 @@ import numpy as np
 
 from ..core.analysis.critical import told
 from ..core.analysis.solution import Solution
+from ..core.answers.findings import all_findings
 from ..core.answers.governing import governing_forces, governing_reactions
-from ..core.answers.overstress import overstressed
-from ..core.answers.reactions import closing_error, result_findings
+from ..core.answers.reactions import closing_error
 from ..core.answers.table import Table, said
 from ..core.model.findings import Finding, in_short, listed, visible
 from ..core.model.results import Result, Results, names
 from ..core.model.words import How
-from ..core.resolve.load_path import astray
 from ..core.verdict.outcome import Verdict
 from .display import Display
 from .tables import as_markdown, escaped
@@ -73,7 +72,7 @@ def summary(
     out.append(as_markdown(governing_forces(solution, tables["envelope"]), display))
     out.append("## Governing reactions\n")
     out.append(as_markdown(governing_reactions(solution, results), display))
-    findings = [*findings, *result_findings(solution, asked), *overstressed(solution), *astray(solution.model)]
+    findings = [*findings, *all_findings(solution, asked)]
     if findings:
         out.append("## Findings\n")
         out.append("".join(f"- {f}\n" for f in findings))
