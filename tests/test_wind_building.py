@@ -148,7 +148,7 @@ def test_load_cases_of_figure_27_3_8():
     assert twist == pytest.approx(-0.563 * (one[0] * 0.15 * 20 + y[1] * 0.15 * 30), rel=1e-9)
     assert len(model.wind.rule.cases) == 4 * 2 + 8 * 2 + 4 * 2 + 8 * 2 + 2
     tower = resolved(hall("ASCE 7-16", 12, 12, 60, 60, wind='G = "flexible"\nn_1 = "0.8 Hz"\ne_R = "3 m"'))
-    moved, e = total(tower, "WX2apl"), tower.wind.blown[0].e
+    moved, e = total(tower, "WX2apl"), tower.wind.blown[0].met[0].e
     assert 0.15 * 12 < e < 3 and moved[5] == pytest.approx(-moved[0] * (6 + e), rel=1e-9)
     told = [s.steps for s in tower.loads.sources if s.case == "WX2apl" and "windward wall" in s.text]
     assert told and all(any(k.clause == "(27.3-4)" and k.value == e for k in steps) for steps in told)
@@ -210,7 +210,7 @@ def test_an_en_block_taller_than_wide():
     assert total(kept, "WXa")[0] == pytest.approx(factor * found[0], rel=1e-9)
     twisted = resolved(hall("EN", 15, 15, 50, 50, wind="c_pi = 0\neccentricity = 0.1"))
     assert total(twisted, "WXal")[5] == pytest.approx(-found[0] * (7.5 + 1.5), rel=1e-9)
-    assert [(s.value, s.clause) for s in twisted.wind.blown[0].of_e] == [(1.5, "7.1.2")]
+    assert [(s.value, s.clause) for s in twisted.wind.blown[0].met[0].of_e] == [(1.5, "7.1.2")]
     zones = by_zone(model, "WXa")  # e = b = 15 m: F to 1.5 m and e/4 from both sides, H to 7.5 m
     for name, area, C in (
         ("F", 2 * 3.75 * 1.5, -1.8),
@@ -398,7 +398,7 @@ e = "T2 > T3"
         + extra
     )
     model = resolved(text)
-    assert sorted(r.h for r in model.wind.building.roofs) == [6.0, 12.0]
+    assert sorted(r.h for r in model.wind.buildings[0].roofs) == [6.0, 12.0]
     for p in pieces(model.wind, "WY1ap"):
         name = model.project.surfaces[p.zone.surface].name
         if name.startswith("roof"):
@@ -444,7 +444,7 @@ def test_a_monoslope_building_of_two_sheets():
     """Rising from 6 m to 12 m over 20 m (16.7 degrees): onto its low eave, its high one, and along, by both codes."""
     slope = math.degrees(math.atan(0.3))
     model = resolved(hall("ASCE 7-22", 30, 20, 6, 9, north=12, directions={"WU": 90, "WD": 270, "WX": 0}))
-    (roof,) = model.wind.building.roofs
+    (roof,) = model.wind.buildings[0].roofs
     assert (roof.form, roof.h, len(roof.faces)) == ("monoslope", 9.0, 2)
     up, down, along = (by_zone(model, f"W{d}1ap") for d in "UDX")
     share = (slope - 15) / 5
@@ -476,7 +476,7 @@ def test_a_trough_by_en():
     model = resolved(hall("EN", 30, 20, 9, 6))
     share = (math.degrees(math.atan(0.3)) - 15) / 15
     zones = by_zone(model, "WYap")
-    assert model.wind.building.roofs[0].form == "trough"
+    assert model.wind.buildings[0].roofs[0].form == "trough"
     assert zones["roof-s", "roof F"][1] == pytest.approx(-2.5 + share * 1.4, abs=1e-9)
     assert zones["roof-n", "roof J"][1] == pytest.approx(-0.7 - share * 0.1, abs=1e-9)
     assert by_zone(model, "WXap")["roof-n", "roof F"][1] == pytest.approx(-1.9 + share * 0.4, abs=1e-9)
@@ -517,7 +517,7 @@ def test_a_hipped_roof_face_by_face():
         text += f"[surfaces.wall-{one}]\ncorners = ['{one}0', '{other}0', '{other}', '{one}']\ncarry = 'nodes'\n"
     text += f'[wind]\n{SITE["ASCE 7-22"]}\nexterior = ["wall*", "roof*"]\ndirections = {{ WX = "+x", WY = "+y" }}\n'
     model = resolved(text)
-    assert model.wind.building.roofs[0].form == "hip" and model.wind.building.h == 6.5
+    assert model.wind.buildings[0].roofs[0].form == "hip" and model.wind.buildings[0].h == 6.5
     share = (math.degrees(math.atan(0.5)) - 25) / 5
     for case, windward, aside, ratio in (
         ("WX1ap", "roof-w", "roof-s", 6.5 / 24),

@@ -15,29 +15,29 @@ SITE = {
 DIRECTIONS = {"WX": 0, "WY": 90}
 
 
-def hall(
-    site, length=30.0, width=20.0, eave=6.0, ridge=9.0, angle=0.0, wind="", over=0.0, directions=None, more="",
-    exterior='["wall*", "roof*"]', north=None,
+def hall_parts(
+    length=30.0, width=20.0, eave=6.0, ridge=9.0, angle=0.0, over=0.0, north=None, at=(0.0, 0.0), prefix=""
 ):  # fmt: skip
-    """A hall with its ridge along its length, its corner at the origin, turned by `angle` [deg] with its directions; its roof
-    reaches `over` [m] past its long walls. ridge == eave is a flat roof; `north`: the height of the other eave."""
+    """Nodes, pieces, supports and surfaces of a hall with its ridge along its length, its corner at `at`, turned about the
+    origin by `angle` [deg]; its roof reaches `over` [m] past its long walls; `north`: the height of the other eave."""
     c, s = math.cos(math.radians(angle)), math.sin(math.radians(angle))
 
-    def at(x, y, z):
+    def put(x, y, z):
+        x, y = x + at[0], y + at[1]
         return [c * x - s * y, s * x + c * y, z]
 
     b, fall = width, (ridge - eave) * over / (width / 2) if over else 0.0
     nodes, pieces, supports = {}, [], []
     for i, x in ((0, 0.0), (1, length)):
         for name, y, top in (("s", 0.0, eave), ("m", b / 2, ridge), ("n", b, eave if north is None else north)):
-            nodes[f"{name}{i}"], nodes[f"{name}{i}t"] = at(x, y, 0.0), at(x, y, top)
-            pieces.append(f'c{name}{i} = "{name}{i} > {name}{i}t"')
-            supports.append(f'"{name}{i}"')
+            nodes[f"{name}{i}"], nodes[f"{name}{i}t"] = put(x, y, 0.0), put(x, y, top)
+            pieces.append((f"c{name}{i}", f"{name}{i}", f"{name}{i}t"))
+            supports.append(f"{name}{i}")
         for name, y in (("s", -over), ("n", b + over)) if over else ():
-            nodes[f"{name}{i}o"] = at(x, y, eave - fall)
-            pieces.append(f'o{name}{i} = "{name}{i}o > {name}{i}t"')
-        pieces += [f'r{name}{i} = "{name}{i}t > m{i}t"' for name in "sn"]
-    pieces += [f'e{name} = "{name}0t > {name}1t"' for name in "smn"]
+            nodes[f"{name}{i}o"] = put(x, y, eave - fall)
+            pieces.append((f"o{name}{i}", f"{name}{i}o", f"{name}{i}t"))
+        pieces += [(f"r{name}{i}", f"{name}{i}t", f"m{i}t") for name in "sn"]
+    pieces += [(f"e{name}", f"{name}0t", f"{name}1t") for name in "smn"]
     rim = "o" if over else "t"
     surfaces = {
         "wall-s": (["s0", "s1", "s1t", "s0t"], ["s0", "s1"]),
@@ -47,14 +47,35 @@ def hall(
         "roof-s": ([f"s0{rim}", f"s1{rim}", "m1t", "m0t"], ["s0", "s1"]),
         "roof-n": (["m0t", "m1t", f"n1{rim}", f"n0{rim}"], ["s0", "s1"]),
     }
+    own = {f"{prefix}{k}": v for k, v in nodes.items()}
+    rows = [f'{prefix}{n} = "{prefix}{a} > {prefix}{b}"' for n, a, b in pieces]
+    decks = {f"{k}{prefix}": ([prefix + x for x in a], [prefix + x for x in d]) for k, (a, d) in surfaces.items()}
+    return own, rows, [f'"{prefix}{n}"' for n in supports], decks
+
+
+def halls(site, each, angle=0.0, wind="", directions=None, more="", exterior='["wall*", "roof*"]', order=None):
+    """Several halls in one model, by what `hall_parts` takes; `order`: that of the surfaces, as a function of their list."""
+    parts = [hall_parts(**{"angle": angle, "prefix": "abcd"[k] if k else "", **own}) for k, own in enumerate(each)]
+    nodes = {k: v for p in parts for k, v in p[0].items()}
     text = ['[project]\nunits = "kN m"\n[nodes]', *(f"{k} = {v}" for k, v in nodes.items())]
-    text += ['[members.frame]\nsection = "HEB 300"\nmaterial = "S355"\n[members.frame.pieces]', *pieces]
-    text.append(f'[[supports]]\nat = [{", ".join(supports)}]\nfix = "fixed"')
-    for name, (corners, deck) in surfaces.items():
+    text += ['[members.frame]\nsection = "HEB 300"\nmaterial = "S355"\n[members.frame.pieces]']
+    text += [row for p in parts for row in p[1]]
+    text.append(f'[[supports]]\nat = [{", ".join(n for p in parts for n in p[2])}]\nfix = "fixed"')
+    surfaces = [item for p in parts for item in p[3].items()]
+    for name, (corners, deck) in order(surfaces) if order else surfaces:
         text.append(f"[surfaces.{name}]\ncorners = {corners}\ndeck = {deck}".replace("'", '"'))
     headings = ", ".join(f'{k} = "{v + angle} deg"' for k, v in (directions or DIRECTIONS).items())
     text.append(f"[wind]\n{SITE.get(site, site)}\nexterior = {exterior}\ndirections = {{ {headings} }}\n{wind}")
     return "\n".join([*text, more])
+
+
+def hall(
+    site, length=30.0, width=20.0, eave=6.0, ridge=9.0, angle=0.0, wind="", over=0.0, directions=None, more="",
+    exterior='["wall*", "roof*"]', north=None,
+):  # fmt: skip
+    """One hall, as `hall_parts` says, with its directions turned too. ridge == eave is a flat roof."""
+    own = {"length": length, "width": width, "eave": eave, "ridge": ridge, "over": over, "north": north}
+    return halls(site, [own], angle, wind, directions, more, exterior)
 
 
 def blown(text):

@@ -33,6 +33,28 @@ DIRECTION = Form("wind.directions.NAME", (
     Key("windward", Names(SURFACES), ABSENT, "walls and parapets on that side", "found"),
     Key("leeward", Names(SURFACES), ABSENT, "walls and parapets on that side", "found"),
     Key("side", Names(SURFACES), ABSENT, "walls and parapets along the wind", "found"),
+    Key("exposure", Choice(("B", "C", "D")), ABSENT, ASCE + "exposure category upwind", "as `[wind]` says"),
+    Key("terrain", Choice(("0", "I", "II", "III", "IV")), ABSENT, EN + "terrain category upwind", "as `[wind]` says"),
+    Key("ground", Quantity("length"), ABSENT, "level of the ground on that side", "as `[wind]` says"),
+    Key("hill", Table(HILL), ABSENT, ASCE + "hill, ridge or escarpment as this direction crosses it",
+        "as `[wind]` says"),
+    *(Key(name, Quantity("number"), ABSENT, words, "as `[wind]` says") for name, words in (
+        ("K_zt", ASCE + "topographic factor"), ("K_d", ASCE + "directionality factor"),
+        ("c_dir", EN + "directional factor"), ("c_o", EN + "orography factor"), ("k_r", EN + "terrain factor"),
+    )),
+    *(Key(name, Quantity("length"), ABSENT, words, "by terrain") for name, words in (
+        ("z_0", EN + "roughness length"), ("z_min", EN + "minimum height"),
+    )),
+))  # fmt: skip
+BUILDING = Form("wind.buildings.NAME", (
+    Key("exterior", Names(SURFACES), REQUIRED, "its walls and roofs, of those in `[wind] exterior`"),
+    Key("enclosure", Choice.of(Enclosure), ABSENT, "of this building", "as `[wind]` says, or from its openings"),
+    Key("h", Quantity("length"), ABSENT, "mean roof height above the ground (ASCE), height (EN)", "found"),
+    Key("theta", Quantity("angle"), ABSENT, "slope of its roofs", "found"),
+    Key("GC_pi", Quantity("number"), ABSENT, ASCE + "internal pressure coefficient", "by `enclosure`"),
+    Key("c_pi", Written("one number, or two"), ABSENT, EN + "internal pressure coefficients", "as `[wind]` says"),
+    Key("h_p", Quantity("length"), ABSENT, EN + "height of parapets around its flat roofs", "as `[wind]` says"),
+    Key("c_fr", Quantity("number"), ABSENT, EN + "friction coefficient", "as `[wind]` says"),
 ))  # fmt: skip
 
 COMMON = (
@@ -43,6 +65,8 @@ COMMON = (
         "\"min\"]`", "all"),
     Key("exterior", Names(SURFACES), ABSENT, "the walls and roofs that face the wind; their `normal` points out",
         "no building"),
+    Key("buildings", Table(Form("wind.buildings", each=Table(BUILDING))), ABSENT, "surfaces that are one building, "
+        "and what is stated of it alone", "every loop of walls in plan, with the roofs on it"),
     Key("free_roofs", Names(SURFACES), ABSENT, "roofs without walls below", "none"),
     Key("flow", Choice.of(Flow), Flow.CLEAR, "below free roofs: obstructed where goods fill more than half of it"),
     Key("parapets", Names(SURFACES), ABSENT, "walls above the roof that have wind on both faces", "none"),

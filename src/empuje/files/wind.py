@@ -17,29 +17,16 @@ from dataclasses import replace
 from ..core.actions.wind.cases.variants import Kinds, cases_of, kept, suffix, title
 from ..core.model.cases import Case
 from ..core.model.findings import did_you_mean, listed
-from ..core.model.wind import Heading, Hill, WindCase, WindRule
-from ..core.model.words import Enclosure, Flow, Level, Rise, Upward, WindCode
+from ..core.model.wind import Heading, WindCase, WindRule
+from ..core.model.words import Enclosure, Flow, Level, Upward, WindCode
 from .directions import DIRECTIONS
 from .entry import Entry, shown
 from .keys_wind import COMMON, OF_ASCE, OF_EN
 from .selectors import Names
 from .surfaces import Grounds
-from .wind_directions import LEVEL, NOWHERE, read_bare, read_headings, surfaces_of
+from .wind_directions import LEVEL, NOWHERE, read_bare, read_buildings, read_headings, surfaces_of
+from .wind_numbers import ANALYSED, NUMBERS, read_hill, read_numbers
 
-NUMBERS = {
-    "ASCE": ("h", "theta", "n_1", "eccentricity", "elevation", "K_e", "K_zt", "K_d", "beta", "GC_pi", "e_R"),
-    "EN": ("h", "theta", "n_1", "eccentricity", "c_dir", "c_season", "c_o", "k_r", "k_I", "z_0", "z_min", "rho",
-           "delta", "h_p", "c_fr", "psi_lambda", "k"),
-}  # fmt: skip
-MAY_BE_ZERO = ("elevation", "h_p", "GC_pi", "theta", "c_fr", "e_R")
-MAY_BE_NEGATIVE = ("elevation",)
-MOST = {
-    "theta": 80.0, "K_d": 1.0, "K_e": 1.2, "K_zt": 10.0, "beta": 1.0, "GC_pi": 1.0, "c_dir": 2.0, "c_season": 2.0,
-    "c_o": 5.0, "k_r": 1.0, "k_I": 3.0, "rho": 2.0, "delta": 3.0, "c_fr": 0.5, "psi_lambda": 1.0, "eccentricity": 0.5,
-    "elevation": 9000.0,
-}  # fmt: skip
-"""What these can be at most, in SI and degrees: beyond it they are a slip."""
-ANALYSED = "analysed"
 FASTEST = 120.0
 """A basic wind speed beyond this [m/s] is a slip of units."""
 
@@ -73,7 +60,7 @@ def read_wind(
         entry.error("bad-quantity", f"{entry.what}.V_service = {V_service:.6g} m/s beside V = {V:.6g} m/s",
                     "write a speed of service, no faster than V", "V_service")  # fmt: skip
         V_service = None
-    stated = _numbers(entry, is_en)
+    stated = read_numbers(entry, NUMBERS["EN" if is_en else "ASCE"])
     gust = _gust(entry, is_en, stated)
     if "e_R" in stated and gust != "flexible":
         entry.error("wrong-key", f"{entry.what}.e_R is of flexible buildings", 'write G = "flexible" with n_1, or '
@@ -95,12 +82,12 @@ def read_wind(
     if massless:
         entry.error("missing-key", f'{entry.what}.n_1 = "{ANALYSED}" needs the masses of the frame',
                     'add [project] mass = "SW + G", a formula of cases', "n_1")  # fmt: skip
-    headings, variants = read_headings(entry, names, grounds, bare, chosen)
+    headings, variants = read_headings(entry, names, grounds, bare, chosen, is_en)
     if not any(chosen.values()) and not any(h.bare for h in headings):
         entry.error("missing-key", "wind meets nothing: no surface and no member stands in it",
                     'name surfaces in exterior = [...] or free_roofs = [...], or members in bare = '
                     '{ columns = {} }')  # fmt: skip
-    hill = _hill(entry) if entry.has("hill") and not is_en else None
+    hill = read_hill(entry) if entry.has("hill") and not is_en else None
     if hill is not None and "K_zt" in stated:
         entry.error("wrong-key", f"{entry.what} has both K_zt and a hill", "state one of them", "K_zt")
     if not headings:
@@ -116,7 +103,7 @@ def read_wind(
         reduce_by_area=not is_en and entry.flag("reduce_by_area"), correlation=is_en and entry.flag("correlation"),
         returns=is_en and entry.flag("returns"), by_zones=is_en and entry.text("canopy") == "zones",
         customary=entry.notes.units.length in ("ft", "in"), known=known, analysed=analysed,
-        V_service=V_service,
+        V_service=V_service, buildings=read_buildings(entry, grounds, chosen["exterior"], is_en),
     )  # fmt: skip
     made, found = _cases(entry, rule, variants)
     taken = {c.name for c in cases}
@@ -134,49 +121,6 @@ def _known(entry: Entry, is_en: bool) -> None:
     for key in [k for k in entry.data if k in foreign]:
         entry.error("wrong-key", f"{entry.what}: {key} is not of {entry.data['code']}", "take it out", key)
     entry.known([k.name for k in (*COMMON, *own)] + sorted(foreign & set(entry.data)))
-
-
-def _numbers(entry: Entry, is_en: bool) -> dict[str, float]:
-    """What is stated by its symbol."""
-    out = {}
-    for key in NUMBERS["EN" if is_en else "ASCE"]:
-        if not entry.has(key) or (key == "n_1" and entry.data[key] == ANALYSED):
-            continue
-        value = entry.quantity(key)
-        if value is None:
-            continue
-        if key == "theta":
-            value = math.degrees(value)
-        least = -math.inf if key in MAY_BE_NEGATIVE else 0.0
-        if value < least or (value == 0 and key not in MAY_BE_ZERO):
-            entry.error("bad-quantity", f"{entry.what}.{key} = {shown(entry.data[key])}", "write a positive value", key)
-            continue
-        if value > MOST.get(key, math.inf):
-            entry.error("bad-quantity", f"{entry.what}.{key} = {shown(entry.data[key])}", f"it is at most "
-                f"{MOST[key]:g}",
-                        key)  # fmt: skip
-            continue
-        out[key] = value
-    if is_en and out.get("z_0", 0.0) >= out.get("z_min", math.inf if "z_0" not in out else 2.0):
-        entry.error("bad-quantity", f"{entry.what}.z_0 = {out['z_0']:g} m is not below z_min", "state both", "z_0")
-        out.pop("z_0")
-    if is_en and entry.has("c_pi"):
-        out |= _c_pi(entry)
-    return out
-
-
-def _c_pi(entry: Entry) -> dict[str, float]:
-    value = entry.data["c_pi"]
-    both = value if isinstance(value, list) else [value]
-    read = [entry.as_quantity(v, "c_pi") for v in both]
-    if len(both) not in (1, 2) or None in read:
-        if len(both) not in (1, 2):
-            entry.error("bad-quantity", f"{entry.what}.c_pi = {shown(value)}", "write one number, or two", "c_pi")
-        return {}
-    if max(map(abs, read)) > 1:  # type: ignore[arg-type]
-        entry.error("bad-quantity", f"{entry.what}.c_pi = {shown(value)}", "write coefficients from -1 to 1", "c_pi")
-        return {}
-    return {"c_pi+": float(max(read)), "c_pi-": float(min(read))}  # type: ignore[type-var, arg-type]
 
 
 def _gust(entry: Entry, is_en: bool, stated: dict[str, float]) -> str:
@@ -236,18 +180,6 @@ def _openings(entry: Entry, grounds: Grounds, exterior: Sequence[int]) -> dict[i
     return out
 
 
-def _hill(entry: Entry) -> Hill | None:
-    table = entry.child("hill").known()
-    shape = table.word("shape", Rise)
-    H, L_h, x = (table.quantity(k) for k in ("H", "L_h", "x"))
-    if shape is None or H is None or L_h is None or x is None:
-        return None
-    if H <= 0 or L_h <= 0:
-        table.error("bad-quantity", f"{table.what} has H = {H:g} m, L_h = {L_h:g} m", "both are positive")
-        return None
-    return Hill(shape, H, L_h, x)
-
-
 def _cases(
     entry: Entry, rule: WindRule, variants: Mapping[str, tuple[str, ...] | None]
 ) -> tuple[list[WindCase], list[Case]]:
@@ -301,13 +233,17 @@ def _kinds(entry: Entry, rule: WindRule) -> Kinds:
     is_en = rule.code == WindCode.EN
     roofs = bool(rule.exterior or rule.free_roofs)
     letters = ("abcd" if is_en else "ab") if roofs else ""
-    if rule.is_open:
-        signs: tuple[int, ...] = ()
-    elif is_en and (rule.openings or rule.stated.get("c_pi+", 1.0) == rule.stated.get("c_pi-", 0.0)):
-        signs = (1,)
-    elif rule.stated.get("GC_pi") == 0:
-        signs = ()
-    else:
-        signs = (1, -1)
+    every = [rule, *(rule.of_building(b, b.exterior) for b in rule.buildings)]
+    signs = tuple(s for s in (1, -1) if any(s in _signs(r, bool(rule.openings)) for r in every))
     twists = (-1, 1) if is_en and "eccentricity" in rule.stated and rule.exterior else ()
     return Kinds(letters, not is_en and bool(rule.exterior), signs, twists, not is_en and entry.flag("minimum"))
+
+
+def _signs(rule: WindRule, openings: bool) -> tuple[int, ...]:
+    """The signs of the internal pressure that are cases of their own."""
+    if rule.is_open or rule.stated.get("GC_pi") == 0:
+        return ()
+    one = openings and "c_pi+" not in rule.stated
+    if rule.code == WindCode.EN and (one or rule.stated.get("c_pi+", 1.0) == rule.stated.get("c_pi-", 0.0)):
+        return (1,)
+    return (1, -1)

@@ -6,16 +6,17 @@ import math
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from ..core.model.findings import nearest
-from ..core.model.wind import BareWind, Heading
-from ..core.model.words import Side
+from ..core.model.findings import listed, nearest
+from ..core.model.wind import BareWind, BuildingRule, Heading
+from ..core.model.words import Enclosure, Side
 from .directions import DIRECTIONS
 from .entry import Entry, shown
-from .keys_wind import BARE, DIRECTION
+from .keys_wind import BARE, BUILDING, DIRECTION
 from .loading import CASE_NAME
 from .quantities import QuantityError
 from .selectors import Names
 from .surfaces import Grounds
+from .wind_numbers import read_hill, read_numbers
 
 NOWHERE = (0.0, 0.0)
 LEVEL = ("+x", "-x", "+y", "-y")
@@ -84,6 +85,7 @@ def read_headings(
     grounds: Grounds,
     bare: tuple[BareWind, ...],
     chosen: Mapping[str, Sequence[int]],
+    is_en: bool,
 ) -> tuple[list[Heading], dict[str, tuple[str, ...] | None]]:
     """The directions, and the variants each keeps (None: all)."""
     if not entry.has("directions"):
@@ -118,8 +120,69 @@ def read_headings(
                 extent[key] = None
         of_own = read_bare(own, names) if own.has("bare") else bare
         variants[name] = tuple(own.texts("variants") or ()) if own.has("variants") else usual
-        out.append(Heading(name, vector, text, table.place_of(name), of_own, extent["B"], extent["L"], sides))
+        _of_other(own, is_en, OF_SITE)
+        key = "terrain" if is_en else "exposure"
+        stated = read_numbers(own, [k for k in OF_SITE[is_en] if k not in (key, "hill")])
+        if "K_zt" in stated and own.has("hill"):
+            own.error("wrong-key", f"{own.what} has both K_zt and a hill", "state one of them", "K_zt")
+        out.append(Heading(
+            name, vector, text, table.place_of(name), of_own, extent["B"], extent["L"], sides,
+            roughness=(own.text(key) or "") if own.has(key) else "", hill=read_hill(own) if own.has("hill") else None,
+            ground=own.quantity("ground") if own.has("ground") else None, stated=stated,
+        ))  # fmt: skip
     return out, variants
+
+
+OF_SITE = {
+    False: ("exposure", "hill", "K_zt", "K_d"), True: ("terrain", "c_dir", "c_o", "k_r", "z_0", "z_min"),
+}  # fmt: skip
+"""What may be stated of a direction's site, by whether the code is EN."""
+OF_BUILDING = {False: ("GC_pi",), True: ("c_pi", "h_p", "c_fr")}
+
+
+def _of_other(own: Entry, is_en: bool, keys: Mapping[bool, Sequence[str]]) -> None:
+    """Reports keys of the other code."""
+    for key in keys[not is_en]:
+        if own.has(key):
+            own.error("wrong-key", f"{own.what}: {key} is of {'ASCE 7' if is_en else 'EN'}", "take it out", key)
+
+
+def read_buildings(entry: Entry, grounds: Grounds, exterior: Sequence[int], is_en: bool) -> tuple[BuildingRule, ...]:
+    """What is stated of single buildings."""
+    table = entry.child("buildings")
+    out: list[BuildingRule] = []
+    taken: dict[int, str] = {}
+    for name, value in table.data.items():
+        if not isinstance(value, dict):
+            table.error("not-a-table", f"{table.what}.{name} is not a table", 'write { exterior = ["hall/*"] }', name)
+            continue
+        if name == "building" or name.startswith("building "):
+            table.error("bad-name", f"a building cannot be called {shown(name)}", "those that are found are called so",
+                        name)  # fmt: skip
+            continue
+        own = table.inner(value, BUILDING, name).known()
+        _of_other(own, is_en, OF_BUILDING)
+        chosen = surfaces_of(own, "exterior", grounds) if own.has("exterior") else []
+        if not own.has("exterior"):
+            own.missing("exterior")
+        foreign = [grounds.surfaces[i].name for i in chosen if i not in exterior]
+        if foreign:
+            are = "is" if len(foreign) == 1 else "are"
+            message = f"{own.what}.exterior: {listed(foreign)} {are} not in `exterior` of [wind]"
+            own.error("wrong-on", message, "add them there, or leave them out with `!`", "exterior")
+        twice = [i for i in chosen if i in taken]
+        if twice:
+            names = listed([grounds.surfaces[i].name for i in twice])
+            own.error("wrong-on", f"{names} would be of two buildings: {taken[twice[0]]} and {name}",
+                      "leave them out of one with `!`", "exterior")  # fmt: skip
+        taken |= dict.fromkeys(chosen, name)
+        stated = read_numbers(own, ("h", "theta", *OF_BUILDING[is_en]))
+        enclosure = own.word("enclosure", Enclosure) if own.has("enclosure") else None
+        if is_en and enclosure in (Enclosure.PARTIALLY_ENCLOSED, Enclosure.PARTIALLY_OPEN):
+            own.error("wrong-key", f'{own.what}.enclosure = "{enclosure}" is a word of ASCE 7',
+                      "state `openings` by surface, or c_pi", "enclosure")  # fmt: skip
+        out.append(BuildingRule(name, tuple(chosen), stated, enclosure, table.place_of(name)))
+    return tuple(out)
 
 
 def _towards(own: Entry) -> tuple[tuple[float, float], str]:

@@ -18,14 +18,15 @@ from .surfaces.sources.surface_loads import Surfaces
 from .wind.cases.worked_out import Wind
 from .wind.codes import asce_building, en_tables
 from .wind.codes.asce_building import enclosure_of
+from .wind.shape.building import Building
 
 
 def wind_decisions(wind: Wind | None) -> Iterator[Decision]:
     """Decisions on the building that the wind meets."""
     if wind is None:
         return
-    rule, building = wind.rule, wind.building
-    for roof in (*(building.roofs if building is not None else ()), *wind.free_roofs):
+    rule = wind.rule
+    for roof in (*(r for b in wind.buildings for r in b.roofs), *wind.free_roofs):
         drawn = sorted({f"{f.drawn:.6g}" for f in roof.faces if abs(f.drawn - f.slope) > 1e-6})
         if drawn:
             yield Decision(
@@ -49,13 +50,46 @@ def wind_decisions(wind: Wind | None) -> Iterator[Decision]:
             Stance.USUAL,
             rule.place,
         )
-    if building is None:
-        return
+    if len(wind.buildings) > 1:
+        for building in wind.buildings:
+            yield Decision(
+                building.name,
+                tuple(f.name for f in building.faces),
+                f"h = {building.h:.4g} m",
+                "walls that close a loop in plan, with the roofs on them",
+                "other surfaces together",
+                "wind.buildings",
+                Stance.USUAL,
+                rule.place,
+            )
+    for building in wind.buildings:
+        yield from _of_building(building)
+    yield from _by_tables(wind)
+    for blown in wind.blown:
+        heading = blown.heading
+        for met in blown.met:
+            if heading.B is None and heading.L is None:
+                yield Decision(
+                    f"plan as wind {heading.name} meets {'it' if len(blown.met) == 1 else met.seen.building.name}",
+                    (),
+                    f"B = {met.seen.B:.4g} m, L = {met.seen.L:.4g} m",
+                    "extent of the exterior surfaces",
+                    "B and L stated",
+                    f"wind.directions.{heading.name}.B",
+                    Stance.USUAL,
+                    heading.place,
+                )
+
+
+def _of_building(building: Building) -> Iterator[Decision]:
+    """Enclosure, inside pressure, height and roofs of one building."""
+    rule = building.rule
+    of = "" if building.name == "building" else f" of {building.name}"
     if rule.enclosure is None and rule.code != WindCode.EN:
         word, why = enclosure_of(rule, building)
         guess = Stance.USUAL if rule.openings else Stance.GUESS
         yield Decision(
-            "enclosure",
+            f"enclosure{of}",
             (),
             str(word),
             f"26.2: {why}",
@@ -65,9 +99,9 @@ def wind_decisions(wind: Wind | None) -> Iterator[Decision]:
             rule.place,
             "enclosure-assumed",
         )
-    if rule.code == WindCode.EN and not rule.openings and "c_pi" not in rule.stated:
+    if rule.code == WindCode.EN and not rule.openings and "c_pi+" not in rule.stated:
         yield Decision(
-            "inside pressure",
+            f"inside pressure{of}",
             (),
             "c_pi of +0.2 and -0.3",
             "7.2.9(6), note 2: no openings are stated",
@@ -78,7 +112,7 @@ def wind_decisions(wind: Wind | None) -> Iterator[Decision]:
         )
     if "h" not in rule.stated:
         yield Decision(
-            "height h",
+            f"height h{of}",
             (),
             f"{building.h:.4g} m",
             "mean roof height" if rule.code != WindCode.EN else "of the roofs found",
@@ -89,7 +123,7 @@ def wind_decisions(wind: Wind | None) -> Iterator[Decision]:
         )
     for i, roof in enumerate(building.roofs, start=1):
         yield Decision(
-            f"form of roof {i}",
+            f"form of roof {i}{of}",
             tuple(roof.names),
             f"{roof.form}, {roof.slope:.3g} degrees",
             "from its surfaces",
@@ -98,42 +132,24 @@ def wind_decisions(wind: Wind | None) -> Iterator[Decision]:
             Stance.USUAL,
             rule.place,
         )
-    yield from _by_tables(wind)
-    for blown in wind.blown:
-        seen, heading = blown.seen, blown.heading
-        if seen is not None and heading.B is None and heading.L is None:
-            yield Decision(
-                f"plan as wind {heading.name} meets it",
-                (),
-                f"B = {seen.B:.4g} m, L = {seen.L:.4g} m",
-                "extent of the exterior surfaces",
-                "B and L stated",
-                f"wind.directions.{heading.name}.B",
-                Stance.USUAL,
-                heading.place,
-            )
 
 
 def _by_tables(wind: Wind) -> Iterator[Decision]:
     """Where between the rows of the codes' tables coefficients are read, direction by direction, and where beyond."""
-    building, rule = wind.building, wind.rule
-    if building is None:
-        return
-    en = rule.code == WindCode.EN
-    for blown in wind.blown:
-        if blown.seen is None:
-            continue
+    en = wind.rule.code == WindCode.EN
+    for blown, seen in ((b, met.seen) for b in wind.blown for met in b.met):
+        building = seen.building
         h = building.top if en else building.h
-        ratio, places = h / blown.seen.L, en_tables.H_D if en else asce_building.H_L
+        ratio, places = h / seen.L, en_tables.H_D if en else asce_building.H_L
         words = [_row(f"h/{'d' if en else 'L'}", ratio, places, "")]
         if not en:
-            words.append(_row("L/B", blown.seen.L / blown.seen.B, asce_building.L_B, ""))
+            words.append(_row("L/B", seen.L / seen.B, asce_building.L_B, ""))
         slopes = en_tables.SLOPES if en else asce_building.SLOPES
         for slope in sorted({round(r.slope, 1) for r in building.roofs if r.slope >= (5 if en else 10)}):
             words.append(_row("slope", slope, slopes, " degrees"))
         tall = en and ratio > places[-1] * (1 + 1e-9)
         yield Decision(
-            f"coefficients of wind {blown.heading.name}",
+            f"coefficients of wind {blown.heading.name}{'' if building.name == 'building' else f' on {building.name}'}",
             (),
             ", ".join(words),
             BEYOND if tall else "straight between the rows of tables, as at their ends beyond them",

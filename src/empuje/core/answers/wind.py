@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..actions.totals import applied_totals
-from ..actions.wind.cases.worked_out import Wind
+from ..actions.wind.cases.worked_out import Blown, Met, Wind
 from ..actions.wind.codes.asce_building import enclosure_of
 from ..actions.wind.shape.roofs import FLAT, Roof
 from ..model.loads import Step
@@ -47,9 +47,12 @@ def found_table(wind: Wind, value: Words) -> Table:
     for h, blown in enumerate(wind.blown):
         for steps in blown.shared:
             rows += [(f"wind {blown.heading.name}", s) for s in steps]
-        for word, steps in zip(("positive", "negative"), blown.of_internal, strict=True):
-            rows += [(f"wind {blown.heading.name}, internal {word}", s) for s in steps]
-        rows += [(f"wind {blown.heading.name}, in torsion", s) for s in blown.of_e if h in twisted]
+        for met in blown.met:
+            about = _about(blown, met)
+            rows += [(about, s) for steps in met.shared for s in steps]
+            for word, steps in zip(("positive", "negative"), met.of_internal, strict=True):
+                rows += [(f"{about}, internal {word}", s) for s in steps]
+            rows += [(f"{about}, in torsion", s) for s in met.of_e if h in twisted]
     rows = list(dict.fromkeys(rows))
     return Table(
         "wind-found",
@@ -63,6 +66,12 @@ def found_table(wind: Wind, value: Words) -> Table:
     )
 
 
+def _about(blown: Blown, met: Met) -> str:
+    """What a line of the sheet is about: a direction, and one of several buildings."""
+    name = met.seen.building.name
+    return f"wind {blown.heading.name}" + ("" if name == "building" else f", {name}")
+
+
 def _stated(wind: Wind) -> list[tuple[str, Step]]:
     rule = wind.rule
     site = rule.code.value
@@ -73,12 +82,13 @@ def _stated(wind: Wind) -> list[tuple[str, Step]]:
         (site, Step("terrain" if en else "exposure", rule.roughness, np.nan, "", "table 4.1" if en else "26.7.3")),
         (site, Step("ground", found if rule.ground is None else "stated", wind.ground, "m")),
     ]  # fmt: skip
-    z = wind.building.h if wind.building is not None else 10.0
+    z = max((b.h for b in wind.buildings), default=10.0)
     seen = {"V", "z", "q_z", "q_p"}
     out += [(site, s) for s in wind.profile.derived(z) if s.symbol not in seen]
-    if wind.building is not None and not en:
-        word, why = enclosure_of(rule, wind.building)
-        out.append((site, Step("enclosure", f"{word}: {why}", np.nan, "", "26.2")))
+    for building in () if en else wind.buildings:
+        word, why = enclosure_of(building.rule, building)
+        about = site if building.name == "building" else building.name
+        out.append((about, Step("enclosure", f"{word}: {why}", np.nan, "", "26.2")))
     return out
 
 
@@ -100,24 +110,23 @@ def _roof_rows(roof: Roof, about: str) -> list[tuple[str, Step]]:
 
 def _geometry(wind: Wind) -> list[tuple[str, Step]]:
     out: list[tuple[str, Step]] = []
-    building = wind.building
-    if building is not None:
-        out += [
-            (
-                "building",
-                Step("h", "mean roof height" + (", stated" if "h" in wind.rule.stated else ""), building.h, "m"),
-            ),
-            ("building", Step("top", "highest point above the ground", building.top, "m")),
-        ]
+    for building in wind.buildings:
+        about = building.name
+        stated = ", stated" if "h" in building.rule.stated else ""
+        if about != "building":
+            out.append((about, Step("surfaces", ", ".join(f.name for f in building.faces), np.nan, "")))
+        out += [(about, Step("h", f"mean roof height{stated}", building.h, "m")),
+                (about, Step("top", "highest point above the ground", building.top, "m"))]  # fmt: skip
+        of = "" if about == "building" else f"{about}, "
         for i, roof in enumerate(building.roofs, start=1):
-            out += _roof_rows(roof, f"roof {i}" if len(building.roofs) > 1 else "roof")
+            out += _roof_rows(roof, f"{of}roof {i}" if len(building.roofs) > 1 else f"{of}roof")
     for i, roof in enumerate(wind.free_roofs, start=1):
         out += _roof_rows(roof, f"free roof {i}" if len(wind.free_roofs) > 1 else "free roof")
     for blown in wind.blown:
         about = f"wind {blown.heading.name}"
         out.append((about, Step("towards", blown.heading.text.removeprefix("towards "), np.nan, "")))
-        if blown.seen is not None:
-            seen = blown.seen
+        for met in blown.met:
+            seen, about = met.seen, _about(blown, met)
             out += [(about, Step("B", "extent across the wind", seen.B, "m")),
                     (about, Step("L", "extent along the wind", seen.L, "m"))]  # fmt: skip
             for side in dict.fromkeys(seen.sides.values()):
@@ -131,7 +140,7 @@ MOST_HEIGHTS = 12
 
 def heights_table(wind: Wind) -> Table:
     """q and the numbers behind it at the heights that matter: of the code's table up to the top, roofs, and the top."""
-    tops = [wind.building.top, wind.building.h] if wind.building is not None else []
+    tops = [h for b in wind.buildings for h in (b.top, b.h)]
     tops += [h for r in wind.free_roofs for h in (r.h, r.ridge)]
     tops += [float(rows.z.max()) for b in wind.blown for rows in b.bare if len(rows.z)]
     top = max(tops, default=10.0)
@@ -181,7 +190,7 @@ def zones_table(wind: Wind, project: Project, cases: Collection[str]) -> Table:
     pressures from outside, inside and together [N/m2], force [N]; positive towards the surface."""
     names = [c.name for c in wind.rule.cases]
     chosen = list(wind.of_cases({k for k, name in enumerate(names) if name in cases}))
-    edge = [0.0 if b.seen is None else b.seen.s[0] for b in wind.blown]
+    edge = [[*(met.seen.s[0] for met in b.met), 0.0] for b in wind.blown]
 
     def column(name: str, kind: Kind, values: Sequence[float]) -> Column:
         return Column(name, kind, np.array(values, float))
@@ -195,8 +204,8 @@ def zones_table(wind: Wind, project: Project, cases: Collection[str]) -> Table:
             Column("zone", "text", [p.zone.stretch.name for p in chosen]),
             column("z0", "length", [p.zone.z[0] for p in chosen]),
             column("z1", "length", [p.zone.z[1] for p in chosen]),
-            column("from", "length", [p.zone.s[0] - edge[p.heading] for p in chosen]),
-            column("to", "length", [p.zone.s[1] - edge[p.heading] for p in chosen]),
+            column("from", "length", [p.zone.s[0] - edge[p.heading][p.zone.building] for p in chosen]),
+            column("to", "length", [p.zone.s[1] - edge[p.heading][p.zone.building] for p in chosen]),
             column("area", "surface", [p.zone.area for p in chosen]),
             column("q", "pressure", [p.zone.mean for p in chosen]),
             column("C", "number", [p.C for p in chosen]),
@@ -240,8 +249,8 @@ def wind_totals(wind: Wind, project: Project, cases: Collection[str]) -> Table:
     heading = {c.name: wind.blown[c.headings[0]].heading for c in wind.rule.cases}
     chosen = [(i, c) for i, c in enumerate(project.case_names) if c in cases and c in heading]
     corners = [f.corners for r in wind.free_roofs for f in r.faces]
-    if wind.building is not None:
-        corners = [wind.building.corners]
+    if wind.buildings:
+        corners = [b.corners for b in wind.buildings]
     points = np.concatenate(corners) if corners else project.xyz
     middle = (points.min(axis=0) + points.max(axis=0)) / 2
     base = np.array([middle[0], middle[1], wind.ground])

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass, field
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass, field, replace
+from typing import Any
 
 from .findings import Place
 from .words import Enclosure, Flow, Rise, Side, Upward, WindCode
@@ -41,7 +42,8 @@ class BareWind:
 @dataclass(frozen=True, slots=True)
 class Heading:
     """A direction the wind blows in: a level unit vector; what is stated instead of found: `B`, `L` [m], and the sides
-    of surfaces (by index); and the lowest frequency [Hz] that sways along it, where that was analysed."""
+    of surfaces (by index); the lowest frequency [Hz] that sways along it, where that was analysed; and what is stated
+    of this direction's site: roughness ("" for that of all), hill, level of the `ground` [m], numbers by symbol."""
 
     name: str
     vector: tuple[float, float]
@@ -52,6 +54,22 @@ class Heading:
     L: float | None = None
     sides: Mapping[int, Side] = field(default_factory=dict)
     n_1: float | None = None
+    roughness: str = ""
+    hill: Hill | None = None
+    ground: float | None = None
+    stated: Mapping[str, float] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class BuildingRule:
+    """What is stated of one building: its `exterior` surfaces (indices), numbers by the code's symbols in SI, and how
+    enclosed it is."""
+
+    name: str
+    exterior: tuple[int, ...]
+    stated: Mapping[str, float]
+    enclosure: Enclosure | None
+    place: Place
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,7 +100,7 @@ class WindRule:
     "flexible", "stated" or "" for the code's own. `reduce_by_area`, `correlation`, `returns` (parapets go round
     corners), `by_zones` (canopies by net pressures): choices the codes offer. `customary`: in feet and pounds, with
     the code's constants for these. `known`: all of it could be read; else only its cases are. `analysed`: n_1 is
-    that of the frame."""
+    that of the frame; `buildings`: those of which something is stated."""
 
     code: WindCode
     V: float
@@ -109,6 +127,29 @@ class WindRule:
     known: bool = True
     analysed: bool = False
     V_service: float | None = None
+    buildings: tuple[BuildingRule, ...] = ()
+
+    def towards(self, heading: Heading) -> WindRule:
+        """The rule with what is stated of a direction in place of what is stated of all."""
+        # What is stated of all terrains is not that of this one.
+        kept = {k: v for k, v in self.stated.items() if not heading.roughness or k not in ("z_0", "z_min", "k_r")}
+        own: dict[str, Any] = {"stated": {**kept, **heading.stated}}
+        if heading.n_1 is not None:
+            own["stated"]["n_1"] = heading.n_1
+        if heading.hill is not None:
+            own["stated"].pop("K_zt", None)
+            own["hill"] = heading.hill
+        if "K_zt" in heading.stated:
+            own["hill"] = None
+        return replace(self, roughness=heading.roughness or self.roughness, **own)
+
+    def of_building(self, building: BuildingRule | None, surfaces: Collection[int]) -> WindRule:
+        """The rule of one building, of which these are the surfaces."""
+        openings = {i: area for i, area in self.openings.items() if i in surfaces}
+        if building is None:
+            return replace(self, openings=openings)
+        stated = {**self.stated, **building.stated}
+        return replace(self, openings=openings, stated=stated, enclosure=building.enclosure or self.enclosure)
 
     @property
     def service_share(self) -> float | None:

@@ -6,7 +6,7 @@ them"""
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
@@ -21,10 +21,11 @@ from ...model.words import WindCode
 from ..surfaces.sources.surface_loads import Surfaces
 from .bare import MOST_SOLID, BareRows, bare_rows
 from .cases.loaded import loaded
-from .cases.worked_out import Blown, Pieces, Wind
+from .cases.worked_out import Blown, Met, Pieces, Wind
 from .codes import asce_building, asce_free_roof, en_building, en_free_roof, en_inside
-from .shape.building import Building, find_building, ground_of
+from .shape.building import Building, find_buildings, ground_of
 from .shape.overhangs import unwalled
+from .shape.plans import wall_lines
 from .shape.roofs import Face, Roof, face_of, joined_roofs
 from .shape.seen import Seen, axes_of, facing, seen
 from .shape.zones import Zone
@@ -41,63 +42,114 @@ def blow(project: Project, surfaces: Surfaces) -> tuple[Wind | None, list[Findin
     rule = project.wind
     if rule is None or not rule.known:
         return None, []
-    is_en = rule.code == WindCode.EN
-    profile = en_site.peak_pressure(rule) if is_en else asce_site.velocity_pressure(rule)
     ground = ground_of(project, surfaces, rule)
-    building, findings = find_building(project, surfaces, rule, ground)
-    findings = [*profile.findings, *findings]
-    sheets = [face_of(i, surfaces[i].outline, ground) for i in rule.free_roofs if i in surfaces]
-    findings += _misplaced(rule, surfaces, building, sheets, ground)
-    free = joined_roofs(sheets, rule)
+    stood = _stand(project, surfaces, rule, ground)
+    profile = _profile(rule)
+    findings = [*profile.findings, *stood.findings]
     if any(f.level == "error" for f in findings):
         return None, findings
-    of_code = en_building if is_en else asce_building
-    of_free = en_free_roof if is_en else asce_free_roof
-    of_site = en_site if is_en else asce_site
     blown = []
     for heading in rule.headings:
         if rule.analysed and heading.n_1 is None:
             findings.append(_no_frequency(heading))
             continue
-        own = rule if heading.n_1 is None else replace(rule, stated={**rule.stated, "n_1": heading.n_1})
-        zones: list[Zone] = []
-        shared: list[tuple[Step, ...]] = []
-        met = None
-        if building is not None:
-            met, found = seen(building, heading, own)
-            findings += found
-            if any(f.level == "error" for f in found):
-                continue
-            findings += of_code.limits(met, own, heading)
-            more, steps = of_code.building_zones(met, own, profile)
-            zones, shared = [*zones, *more], [*shared, *steps]
-            for i in rule.parapets:
-                if i in surfaces:
-                    face = face_of(i, surfaces[i].outline, ground)
-                    side = heading.sides.get(i, facing(face.normal, np.array(heading.vector)))
-                    zones += of_code.parapet_zones(face, met, rule, profile, side)
-        for roof in free:
-            more, steps, found = of_free.free_roof_zones(roof, heading, own, profile)
-            zones, shared, findings = [*zones, *more], [*shared, *steps], [*findings, *found]
-        bare, steps, found = _bare(project, surfaces, own, heading, profile, ground)
-        inside, of_inside = _internal(rule, profile, met, zones)
-        told = tuple(dict.fromkeys([*shared, *steps]))
-        e = of_site.eccentricity(own, met.building.h, met.B, met.L) if met is not None else (0.0, ())
-        blown.append(Blown(heading, met, tuple(zones), bare, told, inside, of_inside, *e))
+        own, here = rule.towards(heading), profile
+        if (own.stated, own.roughness, own.hill) != (rule.stated, rule.roughness, rule.hill):
+            here = _profile(own)
+            findings += [f for f in here.findings if f not in findings]
+        there = stood if heading.ground is None else _stand(project, surfaces, rule, heading.ground)
+        findings += [f for f in there.findings if f not in findings]
+        made, found = _blown(project, surfaces, there, own, heading, here)
         findings += found
-    findings += _assumed(rule, building)
-    lone = unwalled([f for r in building.roofs for f in r.faces], building.footprint) if building is not None else []
-    if lone:
-        message = f"{listed(lone)} lie{'s' if len(lone) == 1 else ''} outside what the walls of `exterior` enclose"
-        findings.append(
-            Finding("warning", "wind-shape", f"{message}: taken as a roof over the inside, without overhangs",
-                    "add the walls below, or name it in `free_roofs`", rule.place)
-        )  # fmt: skip
-    findings += _height_limits(rule, building, free, blown, profile)
-    wind = Wind(rule, ground, profile, building, tuple(free), tuple(blown), Pieces.none())
+        if made is not None:
+            blown.append(made)
+    findings += _assumed(rule, stood.buildings)
+    findings += [f for b in stood.buildings for f in _lone(b)]
+    findings += _height_limits(rule, stood.buildings, stood.free, blown)
+    wind = Wind(rule, ground, profile, tuple(stood.buildings), tuple(stood.free), tuple(blown), Pieces.none())
     if any(f.level == "error" for f in findings):
         return wind, findings
     return loaded(project, surfaces, wind, findings)
+
+
+@dataclass(frozen=True)
+class _Stood:
+    """What stands in the wind over a level of the ground [m]: buildings, roofs without walls, parapets each with the
+    number of its building; and what is wrong with them."""
+
+    ground: float
+    buildings: list[Building]
+    free: list[Roof]
+    parapets: list[tuple[Face, int]]
+    findings: list[Finding]
+
+
+def _stand(project: Project, surfaces: Surfaces, rule: WindRule, ground: float) -> _Stood:
+    buildings, findings = find_buildings(project, surfaces, rule, ground)
+    sheets = [face_of(i, surfaces[i].outline, ground) for i in rule.free_roofs if i in surfaces]
+    parapets = [
+        (face, _nearest(face, buildings))
+        for face in (face_of(i, surfaces[i].outline, ground) for i in rule.parapets if i in surfaces)
+    ]
+    findings += _misplaced(rule, buildings, sheets, parapets)
+    return _Stood(ground, buildings, joined_roofs(sheets, rule), parapets, findings)
+
+
+def _nearest(face: Face, buildings: Sequence[Building]) -> int:
+    """The building (by number) that a parapet stands on."""
+    line = wall_lines([face])[0]
+    apart = [float(shapely.distance(line, shapely.union_all(wall_lines(b.walls)))) for b in buildings if b.walls]
+    return int(np.argmin(apart)) if apart else 0
+
+
+def _profile(rule: WindRule) -> Profile:
+    return en_site.peak_pressure(rule) if rule.code == WindCode.EN else asce_site.velocity_pressure(rule)
+
+
+def _blown(
+    project: Project, surfaces: Surfaces, stood: _Stood, rule: WindRule, heading: Heading, profile: Profile
+) -> tuple[Blown | None, list[Finding]]:
+    """One direction, as its own rule and pressures have it; None where a building has no side to the wind."""
+    is_en = rule.code == WindCode.EN
+    of_code, of_free = (en_building, en_free_roof) if is_en else (asce_building, asce_free_roof)
+    of_site = en_site if is_en else asce_site
+    zones: list[Zone] = []
+    met: list[Met] = []
+    shared: list[tuple[Step, ...]] = []
+    findings: list[Finding] = []
+    for k, building in enumerate(stood.buildings):
+        own = building.rule.towards(heading)
+        look, found = seen(building, heading, own)
+        findings += found
+        if any(f.level == "error" for f in found):
+            return None, findings
+        findings += of_code.limits(look, own, heading)
+        more, steps = of_code.building_zones(look, own, profile)
+        for face, its in stood.parapets:
+            if its == k:
+                side = heading.sides.get(face.surface, facing(face.normal, np.array(heading.vector)))
+                more += of_code.parapet_zones(face, look, own, profile, side)
+        inside, of_inside = _internal(own, profile, look, more)
+        e, of_e = of_site.eccentricity(own, building.h, look.B, look.L)
+        met.append(Met(look, inside, of_inside, e, of_e, tuple(dict.fromkeys(steps))))
+        zones += [replace(z, building=k) for z in more]
+    for roof in stood.free:
+        more, steps, found = of_free.free_roof_zones(roof, heading, rule, profile)
+        zones, shared, findings = [*zones, *more], [*shared, *steps], [*findings, *found]
+    bare, steps, found = _bare(project, surfaces, rule, heading, profile, stood.ground)
+    told = tuple(dict.fromkeys([*shared, *steps]))
+    return Blown(heading, rule, profile, stood.ground, tuple(met), tuple(zones), bare, told), [*findings, *found]
+
+
+def _lone(building: Building) -> list[Finding]:
+    """Roofs with nothing below."""
+    lone = unwalled([f for r in building.roofs for f in r.faces], building.footprint)
+    if not lone:
+        return []
+    of = "the walls of `exterior`" if building.name == "building" else f"the walls of {building.name}"
+    message = f"{listed(lone)} lie{'s' if len(lone) == 1 else ''} outside what {of} enclose"
+    return [Finding("warning", "wind-shape", f"{message}: taken as a roof over the inside, without overhangs",
+                    "add the walls below, or name it in `free_roofs`", building.rule.place)]  # fmt: skip
 
 
 def _no_frequency(heading: Heading) -> Finding:
@@ -107,9 +159,9 @@ def _no_frequency(heading: Heading) -> Finding:
 
 
 def _misplaced(
-    rule: WindRule, surfaces: Surfaces, building: Building | None, sheets: Sequence[Face], ground: float
+    rule: WindRule, buildings: Sequence[Building], sheets: Sequence[Face], parapets: Sequence[tuple[Face, int]]
 ) -> list[Finding]:
-    """Free roofs that look down or stand upright, and parapets that look to the middle of the building: their signs
+    """Free roofs that look down or stand upright, and parapets that look to the middle of their building: their signs
     would be wrong."""
     out = []
     upright = [f.name for f in sheets if f.is_wall]
@@ -120,10 +172,9 @@ def _misplaced(
     if below:
         out.append(Finding("error", "wind-inwards", f"the normal of {listed(below)} points down", "name the corners of "
                            "free roofs counter-clockwise as seen from above", rule.place))  # fmt: skip
-    parapets = [face_of(i, surfaces[i].outline, ground) for i in rule.parapets if i in surfaces]
-    if building is not None:
-        middle = building.corners[:, :2].mean(axis=0)
-        inwards = [f.name for f in parapets if (f.corners[:, :2].mean(axis=0) - middle) @ f.normal[:2] < 0]
+    if buildings:
+        middle = [b.corners[:, :2].mean(axis=0) for b in buildings]
+        inwards = [f.name for f, k in parapets if (f.corners[:, :2].mean(axis=0) - middle[k]) @ f.normal[:2] < 0]
         if inwards:
             message = f"the normal of {listed(inwards)} points to the middle of the building"
             remedy = "name their corners counter-clockwise as seen from outside"
@@ -134,32 +185,37 @@ def _misplaced(
 Internal = tuple[tuple[float, float], tuple[tuple[Step, ...], tuple[Step, ...]]]
 
 
-def _internal(rule: WindRule, profile: Profile, met: Seen | None, zones: Sequence[Zone]) -> Internal:
+def _internal(rule: WindRule, profile: Profile, met: Seen, zones: Sequence[Zone]) -> Internal:
     """The internal pressures of positive and negative sign at full wind [N/m2], with their steps."""
-    if met is None or rule.is_open:
+    if rule.is_open:
         return (0.0, 0.0), ((), ())
     if rule.code == WindCode.EN:
         return en_inside.internal(rule, profile, met, zones)
     return asce_building.internal(rule, profile, met.building)
 
 
-def _assumed(rule: WindRule, building: Building | None) -> list[Finding]:
+def _assumed(rule: WindRule, buildings: Sequence[Building]) -> list[Finding]:
     """What was taken for the inside where nothing is stated about it."""
-    silent = rule.enclosure is None and not rule.openings and not {"GC_pi", "c_pi+"} & set(rule.stated)
-    if building is None or not silent:
-        return []
-    taken = "internal pressures of +0.2 and -0.3 q_p" if rule.code == WindCode.EN else "as enclosed, (GC_pi) = 0.18"
-    return [Finding("note", "assumed", f"the building's openings are not stated: taken {taken}",
-                    "state `enclosure`, or `openings` by surface", rule.place)]  # fmt: skip
+    out = []
+    for building in buildings:
+        own = building.rule
+        if own.enclosure is not None or own.openings or {"GC_pi", "c_pi+"} & set(own.stated):
+            continue
+        taken = "internal pressures of +0.2 and -0.3 q_p" if own.code == WindCode.EN else "as enclosed, (GC_pi) = 0.18"
+        out.append(Finding("note", "assumed", f"the openings of {building.called} are not stated: taken {taken}",
+                           "state `enclosure`, or `openings` by surface", rule.place))  # fmt: skip
+    return out
 
 
 def _height_limits(
-    rule: WindRule, building: Building | None, free: Sequence[Roof], blown: Sequence[Blown], profile: Profile
+    rule: WindRule, buildings: Sequence[Building], free: Sequence[Roof], blown: Sequence[Blown]
 ) -> list[Finding]:
     """Heights beyond what the code's profile is given for."""
-    top = max([building.top if building else 0.0, *(r.ridge for r in free),
-               *(float(r.z.max(initial=0.0)) for b in blown for r in b.bare)])  # fmt: skip
-    limit = en_site.Z_MAX if rule.code == WindCode.EN else asce_site.highest(rule.code, rule.roughness)
+    top = max([*(b.top for b in buildings), *(r.ridge for r in free),
+               *(float(r.z.max(initial=0.0)) for b in blown for r in b.bare)], default=0.0)  # fmt: skip
+    limit = en_site.Z_MAX
+    if rule.code != WindCode.EN:
+        limit = min([asce_site.highest(rule.code, e) for e in {rule.roughness, *(b.rule.roughness for b in blown)}])
     if top <= limit:
         return []
     clause = "EN 1991-1-4, 4.3.2" if rule.code == WindCode.EN else "ASCE 7, table 26.10-1"

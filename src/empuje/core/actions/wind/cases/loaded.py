@@ -49,12 +49,13 @@ def loaded(project: Project, surfaces: Surfaces, wind: Wind, findings: list[Find
         column = number[case.name]
         for place, h in enumerate(case.headings):
             blown = wind.blown[h]
-            group = -1
-            if case.twist and zones[h].sways.any():
-                group = len(shifts)
-                along = np.array([*blown.heading.vector, 0.0])
-                shifts.append(Shift(along, np.array([-along[1], along[0], 0.0]), blown.e * case.twist))
-                shifted.append(case.name)
+            group = np.full(len(blown.met) + 1, -1)
+            along = np.array([*blown.heading.vector, 0.0])
+            for b, met in enumerate(blown.met):
+                if case.twist and (zones[h].sways & (zones[h].building == b)).any():
+                    group[b] = len(shifts)
+                    shifts.append(Shift(along, np.array([-along[1], along[0], 0.0]), met.e * case.twist))
+                    shifted.append(case.name)
             rows.append(_rows(wind, case, (k, column, h), zones[h], place == 0, group))
             lines += [_on_bare(project, bare, column, case, wind, h) for bare in blown.bare]
     pieces, applied = _joined(rows)
@@ -79,7 +80,8 @@ class _Zones:
     """The zones of a heading (zones,): the parts under their own pressure and under a unit, what the first is
     multiplied by; mean q [N/m2], area [m2], the factor beside C, C (zones, alternatives), whether the inside presses
     on them, whether they are walls across the wind, side walls, whether their minimum load counts; the share of them
-    that is seen along the wind; and the direction (zones, 3) of their positive load."""
+    that is seen along the wind; the direction (zones, 3) of their positive load; and the number of their building, -1
+    for none."""
 
     own: Ints
     unit: Ints
@@ -93,6 +95,7 @@ class _Zones:
     aside: NDArray[np.bool_]
     least: Floats
     way: Floats
+    building: Ints
 
 
 def _of_zones(spread: Spread, wind: Wind, h: int) -> _Zones:
@@ -117,6 +120,7 @@ def _of_zones(spread: Spread, wind: Wind, h: int) -> _Zones:
         np.array([z.stretch.inside for z in zones], bool), np.array([z.sways for z in zones], bool),
         np.array([z.side == Side.SIDE for z in zones], bool), np.array(least),
         np.array([z.stretch.way or -z.face.normal for z in zones]).reshape(-1, 3),
+        np.array([z.building for z in zones], np.intp),
     )  # fmt: skip
 
 
@@ -129,10 +133,10 @@ class _Rows:
 
 
 def _rows(
-    wind: Wind, case: WindCase, numbers: tuple[int, int, int], zones: _Zones, first: bool, group: int
+    wind: Wind, case: WindCase, numbers: tuple[int, int, int], zones: _Zones, first: bool, group: Ints
 ) -> _Rows:  # fmt: skip
     """The zones of a heading in a case; `numbers` are those of the case among the wind's, among all, and of the
-    heading."""
+    heading; `group`: of eccentric loads, by building and last of what belongs to none, -1 where none are."""
     k, column, h = numbers
     if case.least:
         chosen = np.flatnonzero(zones.least > 0)
@@ -149,10 +153,12 @@ def _rows(
             # With two winds at once a wall is windward or leeward to one of them, and not a side wall to the other.
             C = np.where(zones.aside[chosen], 0.0, C)
         outside = case.factor * zones.factor[chosen] * C
-        pressed = case.factor * wind.blown[h].inside(case.inside) if first else 0.0
+        each = [met.inside(case.inside) for met in wind.blown[h].met]
+        pressed = case.factor * np.array([*each, 0.0])[zones.building[chosen]] if first else 0.0
         inside = np.where(zones.inside[chosen], pressed, 0.0)
         # What presses from within turns no building (ASCE 7, figure 27.3-8: windward and leeward pressures do).
-        alike = (zones.own[chosen] == zones.unit[chosen]) & ~((group >= 0) & zones.sways[chosen])
+        turned = (group[zones.building[chosen]] >= 0) & zones.sways[chosen]
+        alike = (zones.own[chosen] == zones.unit[chosen]) & ~turned
         amount = outside * zones.scale[chosen] - np.where(alike, inside, 0.0)
         more = np.flatnonzero(~alike & (inside != 0))
         part = np.concatenate([zones.own[chosen], zones.unit[chosen][more]])
@@ -160,7 +166,7 @@ def _rows(
         source = np.concatenate([np.arange(n), more])
         mean = outside * zones.mean[chosen]
     pieces = Pieces(np.full(n, k), np.full(n, h), chosen, C, mean, inside, (mean - inside) * zones.area[chosen], way)
-    of_group = np.where(zones.sways[chosen][source], group, -1)
+    of_group = np.where(zones.sways[chosen], group[zones.building[chosen]], -1)[source]
     of_group[n:] = -1
     applied = Applied(np.full(len(part), column), part, amount, way[source], source, of_group)
     return _Rows(pieces, applied)
@@ -215,7 +221,8 @@ def _sources(project: Project, wind: Wind, pieces: Pieces) -> SourcesOnDemand:
 def _steps(wind: Wind, piece: Piece, told: dict[tuple[object, ...], tuple[Step, ...]]) -> tuple[Step, ...]:
     """How a zone's pressure came about; alike zones share the words."""
     stretch, case, h = piece.zone.stretch, wind.rule.cases[piece.case], piece.heading
-    key = (h, piece.case, stretch.name, stretch.q, piece.outside, piece.inside, piece.zone.sways)
+    key = (h, piece.case, stretch.name, stretch.q, piece.outside, piece.inside, piece.zone.sways,
+           piece.zone.building)  # fmt: skip
     if key in told:
         return told[key]
     if case.least:
@@ -223,11 +230,12 @@ def _steps(wind: Wind, piece: Piece, told: dict[tuple[object, ...], tuple[Step, 
                           "27.1.5"),)  # fmt: skip
         return told[key]
     at = stretch.at if np.isfinite(stretch.at) else stretch.z[1]
-    steps = list(wind.profile.derived(at))
+    profile = wind.blown[h].profile
+    steps = list(profile.derived(at))
     if stretch.q[0] != stretch.q[1]:
         steps += [
             Step("z_1", "the pressure is straight from here", stretch.z[0], "m"),
-            Step(f"{wind.profile.symbol},1", "at z_1", stretch.q[0], "N/m2"),
+            Step(f"{profile.symbol},1", "at z_1", stretch.q[0], "N/m2"),
         ]
     several = len(stretch.steps) > 1 and len(stretch.C) > 1
     steps += [stretch.steps[min(case.roof, len(stretch.steps) - 1)]] if several else stretch.steps
@@ -237,11 +245,11 @@ def _steps(wind: Wind, piece: Piece, told: dict[tuple[object, ...], tuple[Step, 
         steps.append(Step("share", f"load case {case.load_case}", case.factor, "", "figure 27.3-8"))
     steps.append(Step("p_e", "mean on the zone, towards the surface", piece.outside, "N/m2"))
     if piece.inside:
-        steps += wind.blown[h].of_internal[0 if case.inside > 0 else 1]
+        steps += wind.blown[h].met[piece.zone.building].of_internal[0 if case.inside > 0 else 1]
         steps.append(Step("p", "p_e - p_i" + (", p_i times the share" if case.factor != 1 else ""), piece.net, "N/m2"))
     if case.twist and piece.zone.sways:
         where = "left" if case.twist > 0 else "right"
-        *before, last = wind.blown[h].of_e
+        *before, last = wind.blown[h].met[piece.zone.building].of_e
         words = f"{last.formula}, to the {where} of the wind: scaled straight across the building"
         steps += [*before, replace(last, formula=words)]
     told[key] = tuple(steps)
@@ -268,7 +276,7 @@ def _on_bare(project: Project, rows: BareRows, column: int, case: WindCase, wind
             )
         else:
             z = round(float(top[k]), 6)
-            known[z] = known.get(z) or wind.profile.derived(z)
+            known[z] = known.get(z) or wind.blown[h].profile.derived(z)
             steps = (*known[z], *rows.steps[i], Step("w", f"{rows.formula}, at its top", float(most[k]), "N/m"))
         sources.append(Source(f"wind {heading.name} on bare {name}", heading.place, steps, case=case.name))
     along = np.array([*heading.vector, 0.0])

@@ -24,24 +24,35 @@ Ints = NDArray[np.intp]
 
 
 @dataclass(frozen=True)
-class Blown:
-    """One direction worked out: the building as it is met, zones, line loads on bare members, and steps all share; the
-    internal pressures of both signs at full wind [N/m2] and their steps; how far loads in torsion are moved [m], and
-    its steps."""
+class Met:
+    """One building as one direction meets it: the internal pressures of both signs at full wind [N/m2] and their
+    steps; how far loads in torsion are moved [m], and its steps; steps that all its zones share."""
 
-    heading: Heading
-    seen: Seen | None
-    zones: tuple[Zone, ...]
-    bare: tuple[BareRows, ...]
-    shared: tuple[tuple[Step, ...], ...]
+    seen: Seen
     internal: tuple[float, float] = (0.0, 0.0)
     of_internal: tuple[tuple[Step, ...], tuple[Step, ...]] = ((), ())
     e: float = 0.0
     of_e: tuple[Step, ...] = ()
+    shared: tuple[tuple[Step, ...], ...] = ()
 
     def inside(self, sign: int) -> float:
         """The internal pressure of a sign at full wind [N/m2], 0 for none."""
         return 0.0 if not sign else self.internal[0 if sign > 0 else 1]
+
+
+@dataclass(frozen=True)
+class Blown:
+    """One direction worked out: its own rule, pressures and level of the ground [m]; every building as it is met,
+    zones of all, line loads on bare members, and steps that roofs without walls and bare members share."""
+
+    heading: Heading
+    rule: WindRule
+    profile: Profile
+    ground: float
+    met: tuple[Met, ...]
+    zones: tuple[Zone, ...]
+    bare: tuple[BareRows, ...]
+    shared: tuple[tuple[Step, ...], ...]
 
 
 @dataclass(frozen=True)
@@ -108,13 +119,13 @@ class Pieces:
 
 @dataclass(frozen=True)
 class Wind:
-    """What came of the wind: pressure over the height, building, free roofs, directions, pieces of every case, plain
-    loads, and findings."""
+    """What came of the wind: pressure over the height, buildings, free roofs, directions, pieces of every case, and
+    plain loads."""
 
     rule: WindRule
     ground: float
     profile: Profile
-    building: Building | None
+    buildings: tuple[Building, ...]
     free_roofs: tuple[Roof, ...]
     blown: tuple[Blown, ...]
     pieces: Pieces

@@ -262,10 +262,8 @@ def limits(seen: Seen, rule: WindRule, heading: Heading) -> list[Finding]:
     h, least = seen.building.h, min(seen.B, seen.L)
     out = []
     if rule.gust not in ("flexible", "stated") and h > 4 * least:
-        message = (
-            f"the building is {h:.4g} m high and {least:.4g} m wide: it may be flexible (ASCE 7, 26.2: below 1 Hz), "
-        )
-        message += "and the gust factor is that of a rigid one"
+        message = f"{seen.building.called} is {h:.4g} m high and {least:.4g} m wide: it may be flexible "
+        message += "(ASCE 7, 26.2: below 1 Hz), and the gust factor is that of a rigid one"
         out.append(
             Finding("warning", "wind-limits", message, 'state G = "flexible" with n_1, or the factor', rule.place)
         )
@@ -284,7 +282,8 @@ def limits(seen: Seen, rule: WindRule, heading: Heading) -> list[Finding]:
             )
         )
     if rule.stated.get("e_R", 0.0) > seen.B / 2:
-        message = f"e_R = {rule.stated['e_R']:.4g} m is more than half the building's {seen.B:.4g} m across the wind "
+        message = f"e_R = {rule.stated['e_R']:.4g} m is more than half of the {seen.B:.4g} m of {seen.building.called} "
+        message += "across the wind "
         out.append(Finding("error", "wind-limits", message + heading.name, "state the distance in plan between both "
                            "centres", rule.place))  # fmt: skip
     for roof in seen.building.roofs:

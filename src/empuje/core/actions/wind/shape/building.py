@@ -1,4 +1,4 @@
-"""A building found from the surfaces that face the wind: walls, roofs, heights, and how it stands to a wind.
+"""Buildings found from the surfaces that face the wind: walls, roofs, heights.
 
 s: level, along the wind      t: level, to the left of it      z: above the ground
 
@@ -20,12 +20,12 @@ import shapely
 from numpy.typing import NDArray
 
 from ....model.findings import Finding, listed
-from ....model.near import near_pairs
 from ....model.project import Project
 from ....model.wind import WindRule
 from ....model.words import WindCode
 from ...surfaces.sources.surface_loads import Surfaces
-from .roofs import LOW, Face, Roof, face_of, joined_roofs, plan_of
+from .plans import ASIDE, Plan, open_ends, plans_of, wall_ends
+from .roofs import LOW, Face, Roof, face_of, height_over, plan_of, roof_of
 
 Floats = NDArray[np.float64]
 SAME = 1e-3
@@ -33,21 +33,33 @@ SAME = 1e-3
 
 @dataclass(frozen=True)
 class Building:
-    """Exterior faces, walls and roofs; `ground` [m] in the model; `h`: mean roof height, `top`: highest point [m]
-    above the ground; `footprint`: what the walls enclose in plan, None where they enclose nothing."""
+    """Exterior faces of one building, walls and roofs; `rule`: the wind with what is stated of this one; `ground` [m]
+    in the model; `h`: mean roof height, `top`: highest point [m] above the ground; `plan`: what its walls enclose."""
 
+    name: str
+    rule: WindRule
     walls: tuple[Face, ...]
     roofs: tuple[Roof, ...]
     ground: float
     h: float
     top: float
-    footprint: shapely.Geometry | None
+    plan: Plan
+
+    @cached_property
+    def footprint(self) -> shapely.Geometry | None:
+        """What is inside in plan, None where the walls enclose nothing."""
+        return self.plan.footprint
 
     @cached_property
     def corners(self) -> Floats:
         """All corners of walls, or of roofs where there are no walls (n, 3)."""
         faces = self.walls or tuple(f for r in self.roofs for f in r.faces)
         return np.concatenate([f.corners for f in faces])
+
+    @property
+    def called(self) -> str:
+        """Its name within a sentence."""
+        return "the building" if self.name == "building" else self.name
 
     @property
     def faces(self) -> list[Face]:
@@ -67,17 +79,12 @@ def ground_of(project: Project, surfaces: Surfaces, rule: WindRule) -> float:
     return float(min(found, default=project.xyz[:, 2].min()))
 
 
-def find_building(
+def find_buildings(
     project: Project, surfaces: Surfaces, rule: WindRule, ground: float
-) -> tuple[Building | None, list[Finding]]:
-    """The building that the exterior surfaces form, and what is wrong with it."""
+) -> tuple[list[Building], list[Finding]]:
+    """The buildings that the exterior surfaces form, and what is wrong with them."""
     faces = [face_of(i, surfaces[i].outline, ground) for i in rule.exterior if i in surfaces]
-    if not faces:
-        return None, []
-    walls = tuple(f for f in faces if f.is_wall)
-    flat = [f for f in faces if not f.is_wall]
-    findings = _inwards(walls, flat, rule)
-    findings += [
+    findings = [
         _finding(rule, f"surface {f.name} reaches {-f.low:.3g} m below the ground of the wind",
                  "state `ground`, or draw it from the ground up") for f in faces if f.low < -SAME
     ]  # fmt: skip
@@ -85,12 +92,29 @@ def find_building(
         _finding(rule, f"the openings of {f.name} are larger than {f.name} itself", "state their area by surface")
         for f in faces if rule.openings.get(f.surface, 0.0) > f.area
     ]  # fmt: skip
-    roofs = tuple(joined_roofs(flat, rule))
-    footprint = _footprint(walls)
-    findings += _overlapping(roofs, rule)
-    top = max(f.top for f in faces)
+    # What is named for a side of a direction is meant to stand in the wind.
+    meant = {i for h in rule.headings for i in h.sides}
+    plans = plans_of(faces, [b.exterior for b in rule.buildings], meant)
+    stated = [b for b in rule.buildings if any(f.surface in b.exterior for f in faces)]
+    out: list[Building] = []
+    for k, plan in enumerate(plans):
+        name = stated[k].name if k < len(stated) else f"building {k + 1}" if len(plans) > 1 else "building"
+        own = rule.of_building(stated[k] if k < len(stated) else None, {f.surface for f in plan.faces})
+        building, found = _building(name, plan, own, ground)
+        out.append(building)
+        findings += found
+    findings += _overlapping([r for b in out for r in b.roofs], rule)
+    return out, findings + _together(out, rule)
+
+
+def _building(name: str, plan: Plan, rule: WindRule, ground: float) -> tuple[Building, list[Finding]]:
+    """A building of a plan, and what is wrong with it."""
+    walls, faces = plan.walls, plan.faces
+    findings = _inwards(walls, [f for r in plan.roofs for f in r], rule)
+    roofs = tuple(roof_of(group, rule) for group in plan.roofs)
+    highest = top = max(f.top for f in faces)
     if rule.stated.get("h", 0.0) > top + SAME:
-        message = f"h = {rule.stated['h']:.4g} m is above the highest point of `exterior`, {top:.4g} m"
+        message = f"h = {rule.stated['h']:.4g} m is above the highest point of {_of(name)}, {top:.4g} m"
         findings.append(_finding(rule, message, "h counts from the ground"))
     if rule.code == WindCode.EN and "h" in rule.stated:
         # There h is the height, not the mean one.
@@ -98,8 +122,12 @@ def find_building(
         roofs = tuple(replace(r, ridge=top) for r in roofs)
     found = max((_mean_height(r, rule) for r in roofs), default=max((w.top for w in walls), default=top))
     h = rule.stated.get("h", found)
-    findings += _doubtful(rule, walls, footprint, h, found if rule.code != WindCode.EN else max(f.top for f in faces))
-    return Building(walls, roofs, ground, h, top, footprint), findings
+    building = Building(name, rule, walls, roofs, ground, h, top, plan)
+    return building, findings + _doubtful(building, found if rule.code != WindCode.EN else highest)
+
+
+def _of(name: str) -> str:
+    return "`exterior`" if name == "building" else name
 
 
 def _mean_height(roof: Roof, rule: WindRule) -> float:
@@ -110,29 +138,92 @@ def _mean_height(roof: Roof, rule: WindRule) -> float:
 
 OFF, FILLS = 0.1, 0.85
 """A stated height so far from the found one, and a plan that fills less of the rectangle around it, are told."""
+ABOVE = 0.1
+"""A wall that begins this little below a roof [m] begins at it."""
 
 
-def _doubtful(
-    rule: WindRule, walls: Sequence[Face], footprint: shapely.Geometry | None, h: float, found: float
-) -> list[Finding]:
-    """What is taken as a building and may be none, or more than one: walls that enclose nothing, or several plans, or
-    one far from a rectangle; a stated height that is another."""
-    plans = [] if footprint is None else list(shapely.get_parts(footprint))
-    said: list[tuple[str, str]] = []
-    if len(walls) > 2 and not plans:
-        ends = ", ".join(f"({x:.4g}, {y:.4g}) m" for x, y in _open_ends(walls)[:3])
-        said.append((f"the walls of `exterior` enclose nothing: at {ends} they end without another",
-                     "draw the missing walls, doors too; without them nothing is an overhang"))  # fmt: skip
-    if len(plans) > 1:
-        said.append((f"the walls of `exterior` enclose {len(plans)} plans, taken as one building of their whole extent",
-                     "calculate each by itself, with the others out of `exterior`"))  # fmt: skip
-    share = plans[0].area / shapely.area(shapely.minimum_rotated_rectangle(plans[0])) if len(plans) == 1 else 1.0
+def _doubtful(building: Building, found: float) -> list[Finding]:
+    """What is taken as a building and may be none, or more than one: walls that enclose nothing, several plans under
+    one roof, courts, a plan far from a rectangle; walls inside; a stated height that is another."""
+    rule, plan, of = building.rule, building.plan, _of(building.name)
+    parts = [] if building.footprint is None else list(shapely.get_parts(building.footprint))
+    said: list[tuple[str, str, str]] = []
+    if len(building.walls) > 2 and not plan.cells:
+        ends = ", ".join(f"({x:.4g}, {y:.4g}) m" for x, y in open_ends(building.walls)[:3])
+        said.append(("wind-plan", f"the walls of {of} enclose nothing: at {ends} they end without another",
+                     "draw the missing walls, doors too; without them nothing is an overhang, and where a wall is "
+                     "missing `enclosure` or `openings` is to be stated"))  # fmt: skip
+    if len(parts) > 1:
+        said.append(("wind-plan", f"the walls of {of} enclose {len(parts)} plans under one roof, taken as one building "
+                     "of their whole extent", "draw a roof for each, or name its surfaces in "
+                     "[wind.buildings]"))  # fmt: skip
+    if plan.courts:
+        area = sum(c.area for c in plan.courts)
+        said.append(("wind-plan", f"the walls of {of} stand around a court of {area:.4g} m2: no code has rules for it, "
+                     "and each of them is taken by the side it faces", "leave them out with `!`, or state their "
+                     "loads"))  # fmt: skip
+    outer = [shapely.Polygon(p.exterior) for p in parts]
+    share = outer[0].area / shapely.area(shapely.minimum_rotated_rectangle(outer[0])) if len(outer) == 1 else 1.0
     if share < FILLS:
-        said.append((f"the plan fills {share:.0%} of the rectangle around it: B, L and zones are of that rectangle",
-                     "look at `empuje draw pressures`; split it where the code has rules for it"))  # fmt: skip
-    if "h" in rule.stated and abs(h - found) > OFF * found:
-        said.append((f"h = {h:.4g} m is stated, and the building's is {found:.4g} m", "take it out, or correct it"))
-    return [Finding("warning", "wind-plan", message, remedy, rule.place) for message, remedy in said]
+        said.append(("wind-plan", f"the plan of {of} fills {share:.0%} of the rectangle around it: B, L and zones are "
+                     "of that rectangle", "look at `empuje draw pressures`; split it where the code has rules for "
+                     "it"))  # fmt: skip
+    if plan.inner:
+        one = len(plan.inner) == 1
+        names = listed([f.name for f in plan.inner])
+        said.append(("wind-inner", f"{names} in `exterior` {'has' if one else 'have'} the inside on both sides: no "
+                     "wind is put on " + ("it" if one else "them"), "leave it out with `!`, or name it for a "
+                     "direction's `windward`, `leeward` or `side` where it does stand in the wind"))  # fmt: skip
+    said += [("wind-inner", *words) for words in _partly_inner(building)]
+    if "h" in rule.stated and abs(building.h - found) > OFF * found:
+        said.append(("wind-plan", f"h = {building.h:.4g} m is stated, and that of {building.called} is {found:.4g} m",
+                     "take it out, or correct it"))  # fmt: skip
+    return [Finding("warning", code, message, remedy, rule.place) for code, message, remedy in said]
+
+
+def _partly_inner(building: Building) -> list[tuple[str, str]]:
+    """Walls that rise above the roof of what adjoins them: below it they are inside."""
+    out = []
+    faces = [(f, plan_of(f)) for r in building.roofs for f in r.faces]
+    for wall in building.walls if building.plan.cells else ():
+        start, end = wall_ends([wall])
+        before = start + 0.39 * (end - start) + ASIDE * wall.normal[:2]
+        if not any(shapely.intersects_xy(c, *before) for c in building.plan.cells):
+            continue
+        low = max((height_over(f, before) for f, p in faces if shapely.intersects_xy(p, *before)), default=wall.low)
+        if low > wall.low + ABOVE:
+            out.append((f"{wall.name} is drawn down to {wall.low:.3g} m, and the roof before it is at {low:.3g} m: "
+                        "below that it is inside", "draw it from that roof up"))  # fmt: skip
+    return out
+
+
+def _together(buildings: Sequence[Building], rule: WindRule) -> list[Finding]:
+    """What is asked where there are several buildings, and what is told of all: one direction, holes."""
+    out = []
+    if len(buildings) > 1:
+        for heading in rule.headings:
+            if heading.B is not None or heading.L is not None:
+                message = f"B or L is stated for the wind {heading.name}, and there are {len(buildings)} buildings"
+                out.append(Finding("error", "wind-plan", message, "take them out: each building's own are found",
+                                   heading.place))  # fmt: skip
+        silent = [b.name for b in buildings if not b.rule.openings and "c_pi+" not in b.rule.stated]
+        if rule.code == WindCode.EN and rule.openings and silent:
+            message = f"openings are stated, but none of {listed(silent)}: its inside pressure is not known"
+            out.append(_finding(rule, message, "state them by surface, or c_pi in [wind.buildings]"))
+    if buildings and len(rule.headings) == 1:
+        out.append(Finding("warning", "wind-directions", f"the wind blows {rule.headings[0].text} only",
+                           "add the other directions, unless the frame is symmetrical to it", rule.place))  # fmt: skip
+    for building in buildings:
+        holes = {
+            f.name: shapely.Polygon(f.outline.flat(f.outline.surface.corners)).area - f.outline.polygon.area
+            for f in building.faces if f.surface not in rule.openings and f.outline.surface.openings
+        }  # fmt: skip
+        if holes and building.rule.enclosure is None and not {"GC_pi", "c_pi+"} & set(building.rule.stated):
+            have = "has" if len(holes) == 1 else "have"
+            message = f"{listed(list(holes))} {have} holes of {sum(holes.values()):.4g} m2 that are no `openings`"
+            out.append(Finding("warning", "wind-openings", message, "state them there, or `enclosure`",
+                               rule.place))  # fmt: skip
+    return out
 
 
 def _finding(rule: WindRule, message: str, remedy: str, code: str = "wind-shape") -> Finding:
@@ -179,48 +270,6 @@ def _passed(start: Floats, way: Floats, walls: Sequence[Face]) -> NDArray[np.int
         at = wall.outline.flat(start + np.where(hit, reach, 0.0)[:, None] * way)
         out += hit & shapely.contains_xy(wall.outline.polygon.buffer(0), at[:, 0], at[:, 1])
     return out
-
-
-GAP = 0.02
-"""Ends of walls nearer to each other than this [m] in plan meet."""
-RASTER = 1e-7
-
-
-def _ends(walls: Sequence[Face]) -> Floats:
-    """Both ends of every wall in plan (2 walls, 2)."""
-    ends = []
-    for wall in walls:
-        level = wall.corners[:, :2]
-        along = level @ np.array([-wall.normal[1], wall.normal[0]])
-        ends += [level[along.argmin()], level[along.argmax()]]
-    return np.array(ends).reshape(-1, 2)
-
-
-def _open_ends(walls: Sequence[Face]) -> list[list[float]]:
-    """Ends of walls that meet no other wall in plan."""
-    points = _ends(walls)
-    lines = shapely.linestrings(points.reshape(-1, 2, 2))
-    near = shapely.distance(shapely.points(points)[:, None], lines) <= GAP
-    return [[float(v) for v in p] for p in points[near.sum(axis=1) < 2]]
-
-
-def _footprint(walls: Sequence[Face]) -> shapely.Geometry | None:
-    """What the walls enclose in plan."""
-    points = _ends(walls)
-    if not len(points):
-        return None
-    flat = np.column_stack([points, np.zeros(len(points))])
-    meet = np.arange(len(points))
-    i, j = near_pairs(flat, np.full(len(points), GAP), flat)
-    np.minimum.at(meet, i, j)
-    lines = shapely.linestrings(points[meet].reshape(-1, 2, 2))
-    # Ends that meet are the same points now; a raster is for walls that end against the middle of others.
-    for raster in (0.0, RASTER):
-        noded = shapely.union_all(lines, grid_size=raster or None)
-        whole = shapely.union_all(shapely.get_parts(shapely.polygonize([noded])))
-        if not whole.is_empty:
-            return whole
-    return None
 
 
 def _overlapping(roofs: Sequence[Roof], rule: WindRule) -> list[Finding]:

@@ -110,11 +110,11 @@ def lies_before(face: Face, roof: Roof, way: Floats) -> bool:
 
 def joined_roofs(flat: Sequence[Face], rule: WindRule) -> list[Roof]:
     """The roofs that faces form where they join one another."""
-    return [_roof(group, rule) for group in _joined(flat)]
+    return [roof_of(group, rule) for group in joined(flat)]
 
 
-def _joined(flat: Sequence[Face]) -> list[list[Face]]:
-    """Roofs: faces whose edges run along one another."""
+def joined(flat: Sequence[Face]) -> list[list[Face]]:
+    """Groups of faces whose edges run along one another."""
     group = list(range(len(flat)))
 
     def root(i: int) -> int:
@@ -130,7 +130,7 @@ def _joined(flat: Sequence[Face]) -> list[list[Face]]:
             shared = shapely.intersection(shapely.boundary(plans[i]), shapely.buffer(shapely.boundary(plans[j]), TOUCH))
             if shapely.length(shared) > 4 * TOUCH:
                 at = shapely.get_coordinates(shapely.line_interpolate_point(_longest(shared), 0.5, normalized=True))[0]
-                if abs(_height(flat[i], at) - _height(flat[j], at)) <= 2 * TOUCH:
+                if abs(height_over(flat[i], at) - height_over(flat[j], at)) <= 2 * TOUCH:
                     group[root(int(i))] = root(int(j))
     groups: dict[int, list[Face]] = {}
     for k, face in enumerate(flat):
@@ -142,13 +142,14 @@ def _longest(lines: shapely.Geometry) -> shapely.Geometry:
     return max(shapely.get_parts(lines), key=lambda line: float(line.length))
 
 
-def _height(face: Face, at: Floats) -> float:
-    """Of a face's plane over a point in plan [m]."""
+def height_over(face: Face, at: Floats) -> float:
+    """The height of a face's plane over a point in plan [m]."""
     n, corner = face.normal, face.corners[0]
     return float(corner[2] - (at - corner[:2]) @ n[:2] / n[2])
 
 
-def _roof(faces: Sequence[Face], rule: WindRule) -> Roof:
+def roof_of(faces: Sequence[Face], rule: WindRule) -> Roof:
+    """Faces that join one another as a roof."""
     eave, ridge = min(f.low for f in faces), max(f.top for f in faces)
     slope = rule.stated.get("theta", max(f.slope for f in faces))
     h = rule.stated.get("h", (eave + ridge) / 2 if slope > LOW else eave)

@@ -71,7 +71,8 @@ def seen(building: Building, heading: Heading, rule: WindRule) -> tuple[Seen, li
     )  # fmt: skip
     findings = []
     if Side.WINDWARD not in sides.values():
-        message = f"no wall of `exterior` faces the wind {heading.name}"
+        of = "`exterior`" if building.name == "building" else building.name
+        message = f"no wall of {of} faces the wind {heading.name}"
         remedy = "add the walls to `exterior`, or name a roof without walls in `free_roofs`"
         findings.append(Finding("error", "wind-no-windward", message, remedy, heading.place))
     largest = max((f.area for f in building.walls), default=0.0)

@@ -53,7 +53,7 @@ class Stretch:
 @dataclass(frozen=True)
 class Zone:
     """A stretch of a face: the part in u v [m], all of the surface or not, the pressure q as field . (1, u, v)
-    [N/m2], and the heights and distances it covers [m]."""
+    [N/m2], and the heights and distances it covers [m]; the number of its building, -1 for none."""
 
     stretch: Stretch
     side: Side
@@ -65,6 +65,7 @@ class Zone:
     s: Range
     area: float
     sways: bool
+    building: int = -1
 
     @property
     def surface(self) -> int:

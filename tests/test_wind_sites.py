@@ -1,0 +1,208 @@
+"""Several buildings on one site: each loop of walls with its roofs is met by itself, whatever stands beside it."""
+
+from __future__ import annotations
+
+import math
+import random
+
+import numpy as np
+import pytest
+
+from empuje.core.actions.totals import applied_totals
+from models import reading, resolved
+from winds import SITE, hall, halls, pieces
+
+SOUTH, NORTH = (
+    {"at": (0, 0), "length": 30, "width": 20},
+    {"at": (5, 80), "length": 18, "width": 12, "eave": 4, "ridge": 4},
+)
+
+
+def totals(model):
+    """Forces and moments about the origin by case (cases, 6)."""
+    sums = applied_totals(model.project, model.wind.loads, np.zeros(3), len(model.project.cases))
+    return {name: sums[:, i] for i, name in enumerate(model.project.case_names)}
+
+
+def zones(model, case, suffix=""):
+    """What is on a building's surfaces: (surface, zone, area, C, net pressure), sorted; `suffix` of their names, left out."""
+    out = []
+    for p in pieces(model.wind, case):
+        name = model.project.surfaces[p.zone.surface].name
+        if name.endswith(suffix) and (suffix or len(name) == 6):
+            out.append((name[:6], p.zone.stretch.name, p.zone.area, p.C, p.net))
+    return sorted((*row[:2], *(round(float(v), 7) for v in row[2:])) for row in out)
+
+
+def told(text, code="wind-plan"):
+    return [f.message for f in reading(text).findings if f.code == code and f.level in ("warning", "error")]
+
+
+@pytest.mark.parametrize("seed", range(40))
+def test_a_building_is_met_as_if_it_stood_alone(seed):
+    """One to three halls anywhere at any angle, with the wind square to the first: the sums of a site are those of its
+    halls alone, so is every zone; members receive pressure times area; the order of surfaces changes nothing."""
+    rng = random.Random(seed)
+    site, angle = rng.choice(list(SITE)), rng.choice([0.0, rng.uniform(0, 360)])
+    each = []
+    for k in range(rng.randint(1, 3)):
+        b, eave = rng.uniform(8, 30), rng.uniform(3, 9)
+        slope = math.radians(rng.choice([0.0, 7.0, 18.0, 35.0]))
+        each.append({
+            "length": rng.uniform(10, 40), "width": b, "eave": eave, "ridge": eave + math.tan(slope) * b / 2,
+            "at": (rng.uniform(-5, 5) + 50 * k, rng.uniform(-30, 30)), "over": rng.choice([0.0, 1.2]),
+        })  # fmt: skip
+    kept = rng.choice(['["1ap", "2*bn*"]', '["1bp", "4*an*"]']) if site != "EN" else '["ap", "bn"]'
+    wind = f"ground = 0\nvariants = {kept}"
+    model = resolved(halls(site, each, angle, wind, order=lambda s: rng.sample(s, len(s))))
+    assert len(model.wind.buildings) == len(each)
+    found, alone = totals(model), [resolved(halls(site, [own], angle, wind)) for own in each]
+    for name in (c.name for c in model.wind.rule.cases):
+        parts = sum(totals(one)[name] for one in alone)
+        size = np.abs(parts[:3]).max()
+        assert found[name][:3] == pytest.approx(parts[:3], abs=1e-9 * size)
+        assert found[name][3:] == pytest.approx(parts[3:], abs=1e-7 * size * 100)
+        put = sum(p.force * np.array(p.way) for p in pieces(model.wind, name))
+        assert found[name][:3] == pytest.approx(put, abs=1e-8 * size)
+        if model.wind.rule.cases[0].twist == 0 and not name[2:].startswith(("2", "4")):
+            for k, one in enumerate(alone):
+                assert zones(model, name, " bcd"[k].strip()) == zones(one, name)
+
+
+def test_hand_figures_of_two_halls():
+    """Two flat boxes 60 m apart by EN: the side wall of each begins with A; ASCE: the shear is the sum of both halls', by
+    hand 0.85 (0.8 + C_l) q on each; load case 2 turns each by its own 0.15 B."""
+    near = {"at": (0, 0), "length": 20, "width": 10, "eave": 5, "ridge": 5}
+    far = {"at": (80, 0), "length": 10, "width": 20, "eave": 5, "ridge": 5}
+    model = resolved(halls("EN", [near, far]))
+    of_far = {z: C for _, z, _, C, _ in zones(model, "WXap", "b")}
+    assert of_far["wall A"] == -1.2 and of_far["wall B"] == -0.8
+    near, far = {**near, "eave": 4.5, "ridge": 4.5}, {**far, "eave": 4.5, "ridge": 4.5}
+    model = resolved(halls("ASCE 7-16", [near, far], wind="GC_pi = 0"))
+    # Below 15 ft in exposure B K_z = 0.575 (table 26.10-1: 2.01 (15/1200)^(2/7)), K_d = 0.85, K_e = 1.
+    q = 0.613 * 2.01 * (15 / 1200) ** (2 / 7) * 0.85 * 50**2
+    shear = sum(0.85 * q * (0.8 + lee) * 4.5 * B for B, lee in ((10, 0.3), (20, 0.5)))
+    assert totals(model)["WX1a"][0] == pytest.approx(shear, rel=1e-9)
+    apart = [resolved(halls("ASCE 7-16", [own], wind="GC_pi = 0")) for own in (near, far)]
+    both = resolved(halls("ASCE 7-16", [near, far], wind="GC_pi = 0"))
+    for one, b in zip(apart, (10.0, 20.0), strict=True):
+        shift = totals(one)["WX2al"][5] - 0.75 * totals(one)["WX1a"][5]
+        assert shift == pytest.approx(-0.15 * b * 0.75 * totals(one)["WX1a"][0], rel=1e-6)
+    assert totals(both)["WX2al"][5] == pytest.approx(sum(totals(one)["WX2al"][5] for one in apart), rel=1e-9)
+
+
+def test_what_closes_a_loop_and_what_does_not():
+    """Halls back to back share a wall's line and are one; 0.5 m apart they are two. A loop on a loop is part of it; walls
+    and roofs in pieces change nothing; a roof over two loops makes them one, which is told."""
+
+    def count(each, **more):
+        return len(resolved(halls("ASCE 7-22", each, wind="ground = 0", **more)).wind.buildings)
+
+    flat = {"length": 10, "width": 10, "eave": 4, "ridge": 4}
+    assert count([flat, {**flat, "at": (10.5, 0)}]) == 2
+    assert count([flat, {**flat, "at": (10.01, 0)}]) == 1
+    link = '[surfaces.roof-link]\ncorners = [[0, 0, 4], [24, 0, 4], [24, 10, 4], [0, 10, 4]]\ncarry = "nodes"'
+    text = halls("ASCE 7-22", [flat, {**flat, "at": (14, 0)}], more=link, exterior='["wall*", "roof-link"]')
+    assert any("2 plans under one roof" in words for words in told(text))
+    split = hall("ASCE 7-22", 30, 20).replace(
+        '[surfaces.wall-s]\ncorners = ["s0", "s1", "s1t", "s0t"]',
+        '[surfaces.wall-s2]\ncorners = [[12, 0, 0], "s1", "s1t", [12, 0, 6]]\ndeck = ["s0", "s1"]\n'
+        '[surfaces.wall-s]\ncorners = ["s0", [12, 0, 0], [12, 0, 6], "s0t"]',
+    ).replace("[members.frame.pieces]", "P1 = [12, 0, 0]\nP2 = [12, 0, 6]\n[members.frame.pieces]")  # fmt: skip
+    split = split.replace("[members.frame]", "P1 = [12, 0, 0]\nP2 = [12, 0, 6]\n[members.frame]", 1)
+    split = split.replace(
+        "P1 = [12, 0, 0]\nP2 = [12, 0, 6]\n[members.frame.pieces]", "[members.frame.pieces]\nq = 'P1 > P2'"
+    )
+    split = split.replace('at = ["s0"', 'at = ["P1", "s0"')
+    whole, parts = totals(resolved(hall("ASCE 7-22", 30, 20))), totals(resolved(split))
+    for name, force in whole.items():
+        assert parts[name] == pytest.approx(force, abs=1e-6 * np.abs(force).max()), name
+
+
+def test_walls_inside_have_no_wind():
+    """A partition caught by the selector, drawn either way, adds nothing and is told; named for a side it counts. Where a
+    roof steps, the wall above the lower roof stays outside."""
+    part = '[surfaces.wall-part]\ncorners = {}\ncarry = "nodes"'
+    ring = ["[15, 0, 0]", "[15, 20, 0]", "[15, 20, 6]", "[15, 0, 6]"]
+    nodes = {"p0": (15, 0, 0), "p1": (15, 20, 0), "p2": (15, 20, 6), "p3": (15, 0, 6)}
+    members = 'q = "p0 > p3"\nqq = "p1 > p2"\nqr = "p2 > p3"'
+    alone = totals(resolved(hall("ASCE 7-22")))
+
+    def partitioned(corners, wind=""):
+        text = hall("ASCE 7-22", wind=wind, more=part.format(f"[{', '.join(corners)}]"))
+        text = text.replace(
+            "[members.frame]", "".join(f"{k} = {list(v)}\n" for k, v in nodes.items()) + "[members.frame]"
+        )
+        text = text.replace("[members.frame.pieces]", f"[members.frame.pieces]\n{members}")
+        return text.replace('at = ["s0"', 'at = ["p0", "p1", "s0"')
+
+    for corners in (ring, ring[::-1]):
+        text = partitioned(corners)
+        (words,) = told(text, "wind-inner")
+        assert "wall-part in `exterior` has the inside on both sides" in words
+        assert all(v == pytest.approx(alone[k], abs=1e-9 * np.abs(v).max()) for k, v in totals(resolved(text)).items())
+    meant = "[wind.directions.WX]\ntowards = 0\nleeward = 'wall-part'\n"
+    text = partitioned(ring).replace('directions = { WX = "0.0 deg", WY = "90.0 deg" }', "") + "\n" + meant
+    assert totals(resolved(text))["WX1ap"][0] > 1.2 * alone["WX1ap"][0]
+    assert not [words for words in told(text, "wind-inner") if "both sides" in words]
+    low = '[surfaces.wall-{}]\ncorners = {}\ncarry = "nodes"\n'
+    annex = [[[30, 0], [42, 0]], [[42, 0], [42, 20]], [[42, 20], [30, 20]]]
+    more = "".join(low.format(f"an{k}", [[*a, 0], [*b, 0], [*b, 3], [*a, 3]]) for k, (a, b) in enumerate(annex))
+    more += '[surfaces.roof-an]\ncorners = [[30, 0, 3], [42, 0, 3], [42, 20, 3], [30, 20, 3]]\ncarry = "nodes"'
+    found = reading(hall("ASCE 7-22", more=more)).findings
+    assert any("wall-e is drawn down to 0 m, and the roof before it is at 3 m" in f.message for f in found)
+    assert not [f for f in found if "inside on both" in f.message]
+
+
+def test_what_is_stated_of_one_building():
+    """`[wind.buildings]`: an enclosure of its own changes the inside of that one alone; surfaces named together are one."""
+    own = '[wind.buildings.shed]\nexterior = "*b"\nenclosure = "partially enclosed"\n'
+    plain = resolved(halls("ASCE 7-22", [SOUTH, NORTH]))
+    model = resolved(halls("ASCE 7-22", [SOUTH, NORTH], more=own))
+    assert [b.name for b in model.wind.buildings] == ["shed", "building 2"]
+    assert [b.name for b in plain.wind.buildings] == ["building 1", "building 2"]
+    inside = {m.seen.building.name: m.internal[0] for m in model.wind.blown[0].met}
+    as_found = {m.seen.building.name: m.internal[0] for m in plain.wind.blown[0].met}
+    assert inside["shed"] == pytest.approx(0.55 / 0.18 * as_found["building 2"], rel=1e-12)
+    assert inside["building 2"] == as_found["building 1"]
+    assert zones(model, "WX1ap") == zones(plain, "WX1ap") and zones(model, "WX1ap", "b") != zones(plain, "WX1ap", "b")
+    wide = "[wind.directions.WX]\ntowards = 0\nB = 20\n"
+    text = halls("ASCE 7-22", [SOUTH, NORTH]).replace('directions = { WX = "0.0 deg", WY = "90.0 deg" }', "")
+    assert any("there are 2 buildings" in words for words in told(f"{text}\n{wide}"))
+    open_ = resolved(halls("EN", [SOUTH, NORTH], wind="openings = { wall-s = 4, wall-sb = 2 }"))
+    assert {c.inside for c in open_.wind.rule.cases} == {1}
+    silent = told(halls("EN", [SOUTH, NORTH], wind="openings = { wall-s = 4 }"), "wind-shape")
+    assert any("none of building 2" in words for words in silent)
+
+
+@pytest.mark.parametrize(
+    ("site", "of_all", "of_one", "stated"),
+    [("ASCE 7-22", 'exposure = "C"', 'exposure = "B"\nK_d = 1.0', "K_d = 1.0"),
+     ("EN", 'terrain = "III"', 'terrain = "I"\nc_dir = 0.9', "c_dir = 0.9"),
+     ("ASCE 7-16", 'exposure = "B"', "K_zt = 1.4\nground = -2.0", "K_zt = 1.4\nground = -2.0")],
+)  # fmt: skip
+def test_a_site_by_direction(site, of_all, of_one, stated):
+    """What is stated of one direction is as if all were of that site; the other directions keep theirs."""
+    plain = hall(site, angle=25)
+    own = f'[wind.directions]\nWX = "25 deg"\n[wind.directions.WY]\ntowards = "115 deg"\n{of_one}\n'
+    mixed = plain.replace('directions = { WX = "25 deg", WY = "115 deg" }', "") + "\n" + own
+    changed = plain.replace(of_all, f"{of_one.splitlines()[0] if '=' in of_one and of_one[:4] in of_all else of_all}")
+    changed = changed.replace("exterior =", f"{stated}\nexterior =")
+    one, other, both = (totals(resolved(text)) for text in (plain, changed, mixed))
+    for name, force in both.items():
+        if name.startswith("WXWY") or name.startswith("WYWX"):
+            continue
+        want = one if name.startswith("WX") else other
+        assert force == pytest.approx(want[name], abs=1e-9 * np.abs(force).max()), name
+        assert name.endswith("min") or np.abs(one[name] - other[name]).max() > 0.01 * np.abs(force).max()
+
+
+def test_one_direction_and_holes_are_told():
+    found = told(hall("ASCE 7-22", directions={"WX": 0}), "wind-directions")
+    assert found == ["the wind blows towards 0 deg from x only"]
+    assert not told(hall("ASCE 7-22"), "wind-directions")
+    door = hall("ASCE 7-22").replace("[surfaces.wall-n]", "openings = [[[2, 0, 0], [5, 0, 0], [5, 0, 3], [2, 0, 3]]]\n"
+                                     "[surfaces.wall-n]")  # fmt: skip
+    (words,) = told(door, "wind-openings")
+    assert "wall-s has holes of 9 m2" in words
+    assert not told(door.replace("[wind]", "[wind]\nopenings = { wall-s = 9 }"), "wind-openings")
