@@ -197,6 +197,36 @@ def test_a_site_by_direction(site, of_all, of_one, stated):
         assert name.endswith("min") or np.abs(one[name] - other[name]).max() > 0.01 * np.abs(force).max()
 
 
+def test_copies_of_a_building():
+    """A hall copied has the wind of two where its surfaces are named by globs; where they are not, that is told, unless a
+    `!` leaves them out; half a hall with its mirror image is the whole."""
+    names = '["wall-s", "wall-n", "wall-w", "wall-e", "roof-s", "roof-n"{}]'
+    copy = '[[copies]]\nname = "far"\nof = ["frame", "wall*", "roof*"]\nshift = [0, 50, 0]'
+    one, two = (totals(resolved(hall("ASCE 7-22", more=more))) for more in ("", copy))
+    assert all(two[k][:3] == pytest.approx(2 * v[:3], abs=1e-9 * np.abs(v).max()) for k, v in one.items())
+    text = hall("ASCE 7-22", exterior=names.format(""), more=copy)
+    (words,) = told(text, "wind-copies")
+    assert "wall-s~far, wall-n~far, wall-w~far, wall-e~far and 2 more are copied" in words
+    assert all(v == pytest.approx(one[k]) for k, v in totals(resolved(text)).items())
+    for more in (', "*~*"', ', "!*~far"'):
+        assert not told(hall("ASCE 7-22", exterior=names.format(more), more=copy), "wind-copies")
+    pair = {"length": 15, "width": 20, "eave": 6, "ridge": 6}
+    flip = '[[copies]]\nname = "m"\nof = ["frame", "wall*", "roof*"]\nmirror = {{ x = {} }}'
+    own = '["wall-s*", "wall-n*", "wall-w*", "roof*"]'
+    mirrored = totals(resolved(halls("ASCE 7-22", [pair], more=flip.format("15.0"), exterior=own)))
+    whole = totals(resolved(halls("ASCE 7-22", [{**pair, "length": 30}])))
+    for name, force in whole.items():
+        assert mirrored[name] == pytest.approx(force, abs=1e-6 * np.abs(force).max()), name
+
+
+@pytest.mark.parametrize(("site", "speed", "odd"), [("ASCE 7-22", "50 m/s", False), ("ASCE 7-22", "20 m/s", True),
+                                                    ("ASCE 7-16", "115 m/s", True), ("EN", "25 m/s", False),
+                                                    ("EN", "90 m/s", True)])  # fmt: skip
+def test_speeds_that_cannot_be_are_told(site, speed, odd):
+    text = hall(site).replace('"25 m/s"' if site == "EN" else '"50 m/s"', f'"{speed}"')
+    assert bool(told(text, "wind-speed")) == odd
+
+
 def test_one_direction_and_holes_are_told():
     found = told(hall("ASCE 7-22", directions={"WX": 0}), "wind-directions")
     assert found == ["the wind blows towards 0 deg from x only"]
@@ -206,3 +236,26 @@ def test_one_direction_and_holes_are_told():
     (words,) = told(door, "wind-openings")
     assert "wall-s has holes of 9 m2" in words
     assert not told(door.replace("[wind]", "[wind]\nopenings = { wall-s = 9 }"), "wind-openings")
+
+
+def test_equal_cases_are_combined_once():
+    """EN: a flat roof has two alternatives for four (zone I alone has two values), along a ridge there is one; rules take
+    each once, all stay as cases, and a load put in one by hand makes it its own."""
+    rules = '[cases]\nG = { action = "dead", self_weight = 1.0 }\n[combinations]\nrules = ["EN 1990 6.10"]\n'
+    flat, ridged = (hall("EN", 30, 20, 6, ridge, more=rules) for ridge in (6, 9))
+
+    def taken(text):
+        model = resolved(text)
+        names = {case for c in model.combinations for case, _ in c.factors}
+        every = [c.name for c in model.wind.rule.cases]
+        return {h: [n for n in every if n.startswith(h) and n in names] for h in ("WX", "WY")}, len(every)
+
+    assert taken(flat) == ({"WX": ["WXap", "WXan", "WXbp", "WXbn"], "WY": ["WYap", "WYan", "WYbp", "WYbn"]}, 16)
+    assert taken(ridged)[0] == {"WX": ["WXap", "WXan"], "WY": [f"WY{r}{s}" for r in "abcd" for s in "pn"]}
+    by_hand = ridged + '[loads]\nWXcp = [ { on = "s0t", force = "1 kN", dir = "+x" } ]\n'
+    assert taken(by_hand)[0]["WX"] == ["WXap", "WXan", "WXcp"]
+    for text in (flat, ridged):
+        (note,) = [f for f in reading(text).findings if f.code == "wind-alike"]
+        assert "combined once" in note.message
+        assert not [f for f in reading(text).findings if f.code == "uncombined-case"]
+    assert taken(hall("ASCE 7-22", 30, 20, 6, 9, more=rules))[0]["WX"] != []

@@ -19,6 +19,7 @@ from ..core.model.cases import Case
 from ..core.model.findings import did_you_mean, listed
 from ..core.model.wind import Heading, WindCase, WindRule
 from ..core.model.words import Enclosure, Flow, Level, Upward, WindCode
+from .copies import Copied
 from .directions import DIRECTIONS
 from .entry import Entry, shown
 from .keys_wind import COMMON, OF_ASCE, OF_EN
@@ -29,10 +30,12 @@ from .wind_numbers import ANALYSED, NUMBERS, read_hill, read_numbers
 
 FASTEST = 120.0
 """A basic wind speed beyond this [m/s] is a slip of units."""
+USUAL = {False: (38.0, 95.0), True: (18.0, 60.0)}
+"""Basic wind speeds [m/s] of the codes' maps, by whether the code is EN, with room for islands: others are told."""
 
 
 def read_wind(
-    model: Entry, cases: Sequence[Case], names: Names, grounds: Grounds, plane: bool
+    model: Entry, cases: Sequence[Case], names: Names, grounds: Grounds, plane: bool, copies: Sequence[Copied] = ()
 ) -> tuple[WindRule | None, list[Case]]:
     """What is stated about wind, and the cases with those that it makes."""
     if not model.has("wind") or not isinstance(model.data["wind"], dict):
@@ -55,6 +58,12 @@ def read_wind(
         entry.error("bad-quantity", f"{entry.what}.{key} = {shown(entry.data[key])} is {V:.6g} m/s",
                     "write a wind speed, such as '51 m/s' or '115 mph'", key)  # fmt: skip
         V = None
+    usual = USUAL[is_en]
+    if V is not None and not usual[0] <= V <= usual[1]:
+        key = "v_b0" if is_en else "V"
+        entry.notes.say("warning", "wind-speed", (*entry.path, key), f"{entry.what}.{key} is {V:.4g} m/s "
+                        f"({V * 3.6:.4g} km/h, {V / 0.44704:.4g} mph): the code's lie between {usual[0]:g} and "
+                        f"{usual[1]:g} m/s", "see that its unit is meant")  # fmt: skip
     V_service = entry.quantity("V_service") if entry.has("V_service") and not is_en else None
     if V_service is not None and V is not None and not 0 < V_service <= V:
         entry.error("bad-quantity", f"{entry.what}.V_service = {V_service:.6g} m/s beside V = {V:.6g} m/s",
@@ -67,6 +76,7 @@ def read_wind(
                     "take it out", "e_R")  # fmt: skip
     chosen = {key: surfaces_of(entry, key, grounds) for key in ("exterior", "free_roofs", "parapets")}
     _apart(entry, chosen, grounds)
+    _say_copies_left(entry, chosen, grounds, copies)
     openings = _openings(entry, grounds, chosen["exterior"])
     enclosure = entry.word("enclosure", Enclosure) if entry.has("enclosure") else None
     if chosen["parapets"] and not chosen["exterior"]:
@@ -155,6 +165,27 @@ def _apart(entry: Entry, chosen: Mapping[str, Sequence[int]], grounds: Grounds) 
                 names = listed([grounds.surfaces[k].name for k in both])
                 entry.error("wrong-on", f"{names} {'is' if len(both) == 1 else 'are'} in both {other} and {key}",
                             f"leave {'it' if len(both) == 1 else 'them'} out of one with `!`", key)  # fmt: skip
+
+
+def _say_copies_left(
+    entry: Entry, chosen: Mapping[str, Sequence[int]], grounds: Grounds, copies: Sequence[Copied]
+) -> None:
+    """That copies of surfaces that face the wind do not, though no `!` leaves them out."""
+    every = {i for own in chosen.values() for i in own}
+    for key, own in chosen.items():
+        before = set(own)
+        for copied in copies:  # in the order they were laid: copies of copies after them
+            before |= {image for i, image in copied.surfaces.items() if i in before}
+        patterns = [p.removeprefix("!") for p in entry.texts(key) or () if p.startswith("!")] if before else []
+        meant = set(grounds.meant(patterns)[0]) if patterns else set()
+        left = [grounds.surfaces[i].name for i in sorted(before - every - meant)]
+        if left:
+            are = "is" if len(left) == 1 else "are"
+            words = f"{listed(left, 4)} {are} copied from surfaces of `{key}`, and {are} not in it: no wind meets "
+            entry.notes.say(
+                "warning", "wind-copies", (*entry.path, key), words + ("it" if len(left) == 1 else "them"),
+                'name copies too ("*~*" is all of them), or leave them out with `!`', about=tuple(left),
+            )  # fmt: skip
 
 
 def _openings(entry: Entry, grounds: Grounds, exterior: Sequence[int]) -> dict[int, float]:

@@ -86,9 +86,10 @@ def expand(
 
 
 def cases_in(rules: RuleSet, cases: Sequence[Case]) -> list[Case]:
-    """The cases that may join a rule set, by their stage; those that lean apart."""
+    """The cases that may join a rule set, by their stage; those that lean apart, and not those that are as
+    others."""
     absent = ("final" if rules.set == "construction" else "construction", "mass")
-    return [c for c in cases if not c.lean and not c.stands and c.stage not in absent]
+    return [c for c in cases if not c.lean and not c.stands and not c.like and c.stage not in absent]
 
 
 def _plain_name(rule: Rule, whole: Acting, named: Iterable[str]) -> str:

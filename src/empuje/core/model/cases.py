@@ -24,7 +24,8 @@ class Case:
     in, +x -x +y -y; `together`: cases with this word act at once; `one_of`: of the cases with this word one acts at a
     time; `pattern`: it may be absent even in lists as codes write them; `stage`: construction, final, or both; mass: it
     joins no combination of codes. `moves`: it is a traffic, the worst of its positions; `stands`: one of these;
-    `expected`: what its loads come to together, as worked out by hand [N].
+    `expected`: what its loads come to together, as worked out by hand [N]; `like`: an earlier case of the same loads,
+    which combinations of codes take in its place.
     """
 
     name: str
@@ -47,6 +48,7 @@ class Case:
     stands: bool = False
     expected: float | None = None
     level: Level | None = None
+    like: str = ""
 
 
 CUSTOM = "custom"

@@ -232,7 +232,7 @@ def _cases(resolved: Resolved) -> list[Finding]:
         out += [
             Finding("note", "uncombined-case", f"case {c.name} is in no combination", "", c.place, about=(c.name,))
             for c in project.cases
-            if c.name not in combined and c.stage != Stage.MASS and not c.stands
+            if c.name not in combined and c.stage != Stage.MASS and not c.stands and not c.like
         ]
     return out
 

@@ -9,7 +9,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -20,10 +20,11 @@ from ..actions.surfaces.sources.surface_loads import Surfaces, surface_geometrie
 from ..actions.traffic.laid import Laid
 from ..actions.traffic.standings import lay_all, positioned, standing_loads, without_moving
 from ..actions.wind.blow import blow
+from ..actions.wind.cases.worked_out import Wind
 from ..combine.combinations import combine
 from ..combine.expand import Loads
-from ..model.cases import Combination
-from ..model.findings import Finding, has_errors
+from ..model.cases import Case, Combination
+from ..model.findings import Finding, has_errors, listed
 from ..model.loads import PlainLoads, gather
 from ..model.project import Project
 from ..model.words import How
@@ -40,20 +41,23 @@ def resolve(project: Project, found: Sequence[Finding] = (), more: Sequence[Comb
     placed = bool(project.nodes) and bool(np.isfinite(project.xyz).all())
     if placed:
         surfaces, findings = surface_geometries(project)
-    known = Loads(largest_down(project, surfaces))
+    whole, project = project, without_moving(project)
+    wind, of_wind = blow(project, surfaces) if placed else (None, [])
+    alike = _alike(whole, wind)
+    if alike:
+        whole, project = (replace(p, cases=_with_alike(p.cases, alike)) for p in (whole, project))
+    known = Loads(largest_down(whole, surfaces))
     sound = not has_errors(found)
-    combined = combine(project, known, sound)
-    softer = [_softer(project, c) for c in combined.combinations]
-    combinations = (*positioned(project, softer), *more)
-    project = without_moving(project)
-    loads, wind = PlainLoads(), None
+    combined = combine(whole, known, sound)
+    softer = [_softer(whole, c) for c in combined.combinations]
+    combinations = (*positioned(whole, softer), *more)
+    loads = PlainLoads()
     laid: tuple[Laid, ...] = ()
     if placed:
-        wind, of_wind = blow(project, surfaces)
         laid, of_traffic = lay_all(project, surfaces)
         by_code = gather([*([wind.loads] if wind is not None else []), standing_loads(project, laid)])
         loads, of_loads = plain_loads(project, surfaces, by_code)
-        findings += [*of_wind, *of_traffic, *of_loads]
+        findings += [*of_wind, *_alike_told(project, alike), *of_traffic, *of_loads]
     told = (
         *combined.told,
         *([DIRECT] if project.direct else []),
@@ -74,6 +78,29 @@ def resolve(project: Project, found: Sequence[Finding] = (), more: Sequence[Comb
 def known_loads(resolved: Resolved) -> Loads:
     """What combining knows of the cases' loads."""
     return Loads(largest_down(resolved.project, resolved.surfaces))
+
+
+def _alike(project: Project, wind: Wind | None) -> dict[str, str]:
+    """Cases of the wind that are as others, unless something else is put in them."""
+    if wind is None or not len(wind.pieces):
+        return {}
+    loaded = {load.case for load in (*project.loads, *project.surface_loads)} | {
+        c.name for c in project.cases if c.self_weight
+    }
+    return {name: like for name, like in wind.alike().items() if not {name, like} & loaded}
+
+
+def _with_alike(cases: Sequence[Case], alike: Mapping[str, str]) -> tuple[Case, ...]:
+    return tuple(replace(c, like=alike[c.name]) if c.name in alike else c for c in cases)
+
+
+def _alike_told(project: Project, alike: Mapping[str, str]) -> list[Finding]:
+    """That combinations of codes take equal cases once."""
+    if not alike or project.wind is None or not project.combining.sets:
+        return []
+    words = listed([f"{name} = {like}" for name, like in alike.items()], 4)
+    message = f"cases of the wind with the same pressures everywhere are combined once: {words}"
+    return [Finding("note", "wind-alike", message, "", project.wind.place, about=tuple(alike))]
 
 
 SOFTER = 0.8

@@ -196,15 +196,15 @@ def _internal(rule: WindRule, profile: Profile, met: Seen, zones: Sequence[Zone]
 
 def _assumed(rule: WindRule, buildings: Sequence[Building]) -> list[Finding]:
     """What was taken for the inside where nothing is stated about it."""
-    out = []
-    for building in buildings:
-        own = building.rule
-        if own.enclosure is not None or own.openings or {"GC_pi", "c_pi+"} & set(own.stated):
-            continue
-        taken = "internal pressures of +0.2 and -0.3 q_p" if own.code == WindCode.EN else "as enclosed, (GC_pi) = 0.18"
-        out.append(Finding("note", "assumed", f"the openings of {building.called} are not stated: taken {taken}",
-                           "state `enclosure`, or `openings` by surface", rule.place))  # fmt: skip
-    return out
+    silent = [
+        b for b in buildings
+        if b.rule.enclosure is None and not b.rule.openings and not {"GC_pi", "c_pi+"} & set(b.rule.stated)
+    ]  # fmt: skip
+    if not silent:
+        return []
+    taken = "internal pressures of +0.2 and -0.3 q_p" if rule.code == WindCode.EN else "as enclosed, (GC_pi) = 0.18"
+    return [Finding("note", "assumed", f"the openings of {listed([b.called for b in silent])} are not stated: taken "
+                    f"{taken}", "state `enclosure`, or `openings` by surface", rule.place)]  # fmt: skip
 
 
 def _height_limits(

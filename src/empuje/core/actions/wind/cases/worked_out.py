@@ -144,6 +144,26 @@ class Wind:
             first.setdefault(case.headings[0], case.name)
         return set(first.values())
 
+    def alike(self) -> dict[str, str]:
+        """Cases with the same pressures everywhere as an earlier one of the same directions, and that one, by name: of
+        flat roofs and along ridges alternatives of roofs are often one."""
+        first: dict[tuple[object, ...], str] = {}
+        out = {}
+        order = np.argsort(self.pieces.case, kind="stable")
+        bounds = np.searchsorted(self.pieces.case[order], np.arange(len(self.rule.cases) + 1))
+        p = self.pieces
+        for k, case in enumerate(self.rule.cases):
+            own = order[bounds[k] : bounds[k + 1]]
+            # -0 and 0 are one pressure.
+            values = [np.ascontiguousarray(v[own] + 0.0).tobytes() for v in (p.outside, p.inside, p.way)]
+            where = [p.heading[own].tobytes(), p.zone[own].tobytes()]
+            key = (case.headings, case.factor, case.twist, case.least, *where, *values)
+            if key in first:
+                out[case.name] = first[key]
+            else:
+                first[key] = case.name
+        return out
+
     def of_cases(self, cases: Collection[int]) -> Iterator[Piece]:
         """The zones in some of the wind's cases, by their numbers."""
         return self.pieces.each(self.blown, cases)
