@@ -259,3 +259,77 @@ def test_equal_cases_are_combined_once():
         assert "combined once" in note.message
         assert not [f for f in reading(text).findings if f.code == "uncombined-case"]
     assert taken(hall("ASCE 7-22", 30, 20, 6, 9, more=rules))[0]["WX"] != []
+
+
+def box_of(ring, h, roof, name="b"):
+    """A building of walls round a ring of points, counter-clockwise, and level roofs; all carried by nodes on posts."""
+    points = dict.fromkeys((round(x, 9), round(y, 9)) for x, y in [*ring, *(q for r in roof for q in r)])
+    corners = {f"{name}{k}": p for k, p in enumerate(points)}
+    nodes = [f"{k}{s} = {[*p, z]}" for k, p in corners.items() for s, z in (("", 0.0), ("t", h))]
+    pieces = [f'p{k} = "{k} > {k}t"' for k in corners]
+    walls = [
+        f'[surfaces.wall-{name}{k}]\ncorners = [{[*a, 0.0]}, {[*b, 0.0]}, {[*b, h]}, {[*a, h]}]\ncarry = "nodes"'
+        for k, (a, b) in enumerate(zip(ring, [*ring[1:], ring[0]], strict=True))
+    ]
+    roofs = [
+        f'[surfaces.roof-{name}{k}]\ncorners = {[[*p, h] for p in r]}\ncarry = "nodes"' for k, r in enumerate(roof)
+    ]
+    return nodes, pieces, [f'"{k}"' for k in corners], [*walls, *roofs]
+
+
+def site(code, parts, wind="", towards=("0 deg",)):
+    """A model of such buildings."""
+    nodes, pieces, feet, surfaces = ([x for p in parts for x in p[k]] for k in range(4))
+    headings = ", ".join(f'W{k} = "{t}"' for k, t in enumerate(towards))
+    return "\n".join([
+        '[project]\nunits = "kN m"\n[nodes]', *dict.fromkeys(nodes), '[members.frame]\nsection = "HEB 200"\nmaterial = "S355"',
+        "[members.frame.pieces]", *dict.fromkeys(pieces), f'[[supports]]\nat = [{", ".join(feet)}]\nfix = "fixed"', *surfaces,
+        f'[wind]\n{SITE[code]}\nexterior = ["wall*", "roof*"]\ndirections = {{ {headings} }}\n{wind}',
+    ])  # fmt: skip
+
+
+def below(text, case):
+    """The areas of soffits by what is on them."""
+    out = {}
+    model = resolved(text)
+    for p in pieces(model.wind, case):
+        if p.zone.stretch.name.startswith("below"):
+            out[p.zone.stretch.name] = out.get(p.zone.stretch.name, 0.0) + p.zone.area
+    return out
+
+
+@pytest.mark.parametrize("angle", [0.0, 27.0])
+def test_soffits_by_the_nearest_wall(angle):
+    """A hall 20 by 10 m whose windward wall has a recess of 5 by 2 m, its roof reaching out 1.2 m: 12 + 10 m2 before windward
+    walls, in one roof or two, turned or not; a recess deeper (8 m) than wide (3 m) has its depth beyond 3 m by the nearer
+    walls; an eave over a side wall is by that wall, its corner by the windward wall."""
+    c, s = math.cos(math.radians(angle)), math.sin(math.radians(angle))
+
+    def turned(*points):
+        return [(c * x - s * y, s * x + c * y) for x, y in points]
+
+    ring = turned((0, 0), (20, 0), (20, 10), (0, 10), (0, 7), (2, 7), (2, 2), (0, 2))
+    whole = turned((-1.2, 0), (20, 0), (20, 10), (-1.2, 10))
+    halves = turned((-1.2, 0), (1, 0), (1, 10), (-1.2, 10)), turned((1, 0), (20, 0), (20, 10), (1, 10))
+    for roofs in ([whole], halves):
+        found = below(site("ASCE 7-22", [box_of(ring, 4, roofs)], towards=[f"{angle} deg"]), "W01ap")
+        assert found == pytest.approx({"below the windward overhang": 22.0}, rel=1e-6)
+        found = below(site("EN", [box_of(ring, 4, roofs)], towards=[f"{angle} deg"]), "W0ap")
+        assert found == pytest.approx({"below the overhang, wall D": 22.0}, rel=1e-6)
+        found = below(site("EN", [box_of(ring, 4, roofs)], towards=[f"{angle + 180} deg"]), "W0ap")
+        # To leeward the sides of the recess, 18 to 20 m behind the edge, have what is nearer to them.
+        want = {"below the overhang, wall E": 12 + 10 - 4, "below the overhang, wall C": 4}
+        assert found == pytest.approx(want, rel=1e-6)
+    deep = turned((0, 0), (20, 0), (20, 10), (0, 10), (0, 7), (8, 7), (8, 4), (0, 4))
+    flush = turned((0, 0), (20, 0), (20, 10), (0, 10))
+    found = below(site("ASCE 7-22", [box_of(deep, 4, [flush])], towards=[f"{angle} deg"]), "W01ap")
+    # All of the 3 m before the inner wall; farther out the sides of the recess are nearer than that wall.
+    assert found == pytest.approx({"below the windward overhang": 9.0}, rel=1e-6)
+    plain = turned((0, 0), (20, 0), (20, 10), (0, 10))
+    eave = turned((-1, 0), (20, 0), (20, 12), (-1, 12))
+    found = below(site("ASCE 7-22", [box_of(plain, 4, [eave])], towards=[f"{angle} deg"]), "W01ap")
+    assert found == pytest.approx({"below the windward overhang": 12.0}, rel=1e-6)
+    found = below(site("EN", [box_of(plain, 4, [eave])], towards=[f"{angle} deg"]), "W0ap")
+    # e = min(10, 8) = 8 m: A to 1.6 m, B to 8 m, C beyond, on the 2 m before the side wall.
+    want = {"wall D": 12.0, "wall A": 2 * 1.6, "wall B": 2 * 6.4, "wall C": 2 * 12.0}
+    assert found == pytest.approx({f"below the overhang, {k}": v for k, v in want.items()}, rel=1e-6)

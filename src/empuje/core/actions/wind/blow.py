@@ -143,7 +143,7 @@ def _blown(
 
 def _lone(building: Building) -> list[Finding]:
     """Roofs with nothing below."""
-    lone = unwalled([f for r in building.roofs for f in r.faces], building.footprint)
+    lone = unwalled(building.roofs, building.footprint)
     if not lone:
         return []
     of = "the walls of `exterior`" if building.name == "building" else f"the walls of {building.name}"

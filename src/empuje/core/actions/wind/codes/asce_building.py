@@ -139,12 +139,13 @@ def _slope(face: Face, roof: Roof, seen: Seen, rule: WindRule, profile: Profile,
     q = profile.one(roof.h)
     rows = [replace(r, at=roof.h) for r in _roof_rows(face, roof, seen, rule, (q, q), factor)]
 
-    def below(plan: Floats) -> list[Stretch]:
+    def below(side: Side) -> list[Stretch]:
+        if side != Side.WINDWARD:
+            return []
         steps = (Step("C_p", "below a windward overhang", OVERHANG, "", "27.3.3"),)
-        reach = (-math.inf, float((plan @ seen.along).min()))
-        return [Stretch("below the windward overhang", (-OVERHANG,), (q, q), factor, reach, steps=steps, at=roof.h)]
+        return [Stretch("below the windward overhang", (-OVERHANG,), (q, q), factor, steps=steps, at=roof.h)]
 
-    return slope_zones(face, seen, rows, below)
+    return slope_zones(face, roof, seen, rows, below)
 
 
 def _roof_rows(face: Face, roof: Roof, seen: Seen, rule: WindRule, q: Range, factor: float) -> list[Stretch]:

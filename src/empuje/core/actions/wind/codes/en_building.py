@@ -139,31 +139,20 @@ def _slope(face: Face, roof: Roof, seen: Seen, rule: WindRule, profile: Profile,
     z_e = roof.ridge + (rule.stated.get("h_p", 0.0) if flat else 0.0)
     q = profile.one(z_e)
     rows = [replace(r, at=z_e) for r in roof_rows(face, roof, seen, rule, (q, q), c)]
-    return slope_zones(face, seen, rows, lambda plan: _below(seen, plan, profile, c))
+    return slope_zones(face, roof, seen, rows, lambda side: _below(side, seen, profile, c))
 
 
-def _below(seen: Seen, plan: Floats, profile: Profile, c: float) -> Iterator[Stretch]:
+def _below(side: Side, seen: Seen, profile: Profile, c: float) -> Iterator[Stretch]:
     """What presses on the underside of overhangs: the pressure of the wall they are joined to (7.2.1 (3))."""
     h, d = seen.building.top, seen.L
     ratio, q = h / d, profile.one(seen.building.top)
-    s, t = plan @ seen.along, plan @ seen.left
-    inner = (float(s.min()), float(s.max()))
-
-    def row(zone: str, reach: Range, across: Range) -> Stretch:
+    everywhere = (-math.inf, math.inf)
+    zones = {Side.WINDWARD: [("D", everywhere)], Side.LEEWARD: [("E", everywhere)]}
+    for zone, reach in zones.get(side) or wall_zones(edge_distance(seen), d, seen.s[0]):
         C = wall_coefficient(zone, ratio)
         steps = (Step("c_pe,10", f"below an overhang: wall zone {zone}", C, "", "7.2.1 (3)"),)
-        return Stretch(
-            f"below the overhang, wall {zone}", (-C,), (q, q), c, reach, across, steps=steps, inside=False, at=h
-        )
-
-    everywhere = (-math.inf, math.inf)
-    yield row("D", (-math.inf, inner[0]), everywhere)
-    yield row("E", (inner[1], math.inf), everywhere)
-    for zone, (a, b) in wall_zones(edge_distance(seen), d, seen.s[0]):
-        reach = max(a, inner[0]), min(b, inner[1])
-        if reach[0] < reach[1]:
-            yield row(zone, reach, (-math.inf, float(t.min())))
-            yield row(zone, reach, (float(t.max()), math.inf))
+        name = f"below the overhang, wall {zone}"
+        yield Stretch(name, (-C,), (q, q), c, reach, steps=steps, inside=False, at=h)
 
 
 def _friction(seen: Seen, rule: WindRule, profile: Profile) -> list[Zone]:

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from ....model.words import Side
 from ...surfaces.geometry.common import common
-from .roofs import Face
+from .roofs import Face, Roof, plan_of
 from .seen import Seen
 from .zones import Stretch, Zone, cut
 
@@ -22,38 +22,35 @@ LEAST = 0.05
 SMALL = 1e-3
 THIN = 1e-3
 MOST = 0.5
-"""A face of which more than this lies outside the walls is no overhang: its walls are not there."""
+"""A roof of which more than this lies outside the walls is no overhang: its walls are not there."""
 STRAIGHT = 1e-7
 """A corner this little off a straight line [m] is none."""
 
 
-def outside_of(face: Face, footprint: shapely.Geometry | None) -> shapely.Geometry | None:
+def outside_of(face: Face, roof: Roof, footprint: shapely.Geometry | None) -> shapely.Geometry | None:
     """What of a face lies outside the walls in plan, in u v; None where that is nothing, or the walls enclose nothing
-    below most of the face."""
-    over = _beyond(face, footprint)
-    return None if over is None or shapely.area(over) > MOST * face.area else over
+    below most of its roof."""
+    return None if _mostly_beyond(roof, footprint) else _beyond(face, footprint)
 
 
-def unwalled(faces: Iterable[Face], footprint: shapely.Geometry | None) -> list[str]:
-    """The names of faces that mostly lie outside the walls."""
-    beyond = ((face, _beyond(face, footprint)) for face in faces)
-    return [face.name for face, over in beyond if over is not None and shapely.area(over) > MOST * face.area]
+def unwalled(roofs: Iterable[Roof], footprint: shapely.Geometry | None) -> list[str]:
+    """The names of the surfaces of roofs that mostly lie outside the walls."""
+    return [name for roof in roofs if _mostly_beyond(roof, footprint) for name in roof.names]
+
+
+def _mostly_beyond(roof: Roof, footprint: shapely.Geometry | None) -> bool:
+    if footprint is None:
+        return False
+    plan = shapely.union_all([plan_of(f) for f in roof.faces])
+    return bool(shapely.area(shapely.difference(plan, footprint)) > MOST * shapely.area(plan))
 
 
 def _beyond(face: Face, footprint: shapely.Geometry | None) -> shapely.Geometry | None:
     if footprint is None:
         return None
-    n, corner = face.normal, face.outline.origin
-    rings = []
-    for part in shapely.get_parts(footprint):
-        level = shapely.get_coordinates(part.exterior)
-        z = corner[2] - (level - corner[:2]) @ n[:2] / n[2]
-        rings.append(shapely.Polygon(face.outline.flat(np.column_stack([level, z]))))
-    inside = shapely.union_all(rings)
-    if (
-        shapely.area(shapely.difference(face.outline.polygon, shapely.buffer(inside, LEAST, join_style="mitre")))
-        < SMALL
-    ):
+    inside = _laid_on(face, footprint)
+    near = shapely.buffer(inside, LEAST, join_style="mitre")
+    if shapely.area(shapely.difference(face.outline.polygon, near)) < SMALL:
         return None
     over = shapely.difference(face.outline.polygon, inside)
     # Edges of walls below the edges of the roof leave slivers: they are opened away.
@@ -61,20 +58,39 @@ def _beyond(face: Face, footprint: shapely.Geometry | None) -> shapely.Geometry 
     return common(face.outline.polygon, wide)
 
 
+def _laid_on(face: Face, plan: shapely.Geometry) -> shapely.Geometry:
+    """A plan as it lies on a face's plane, in u v."""
+    n, corner = face.normal, face.outline.origin
+
+    def laid(ring: shapely.LinearRing) -> Floats:
+        level = shapely.get_coordinates(ring)
+        z = corner[2] - (level - corner[:2]) @ n[:2] / n[2]
+        return face.outline.flat(np.column_stack([level, z]))
+
+    return shapely.union_all([
+        shapely.Polygon(laid(part.exterior), [laid(r) for r in part.interiors]) for part in shapely.get_parts(plan)
+        if isinstance(part, shapely.Polygon)
+    ])  # fmt: skip
+
+
 def slope_zones(
-    face: Face, seen: Seen, rows: Sequence[Stretch], below: Callable[[Floats], Iterable[Stretch]]
+    face: Face, roof: Roof, seen: Seen, rows: Sequence[Stretch], below: Callable[[Side], Iterable[Stretch]]
 ) -> list[Zone]:
     """The zones of a roof's face by its stretches. On what hangs over the walls nothing presses from inside, but what
-    is `below`, given the corners (n, 2) of what the walls enclose in plan."""
+    is `below` where the nearest wall is on a side."""
     axes, footprint = (seen.along, seen.left), seen.building.footprint
-    over = outside_of(face, footprint)
+    over = outside_of(face, roof, footprint)
     if over is None or footprint is None:
         return cut(face, axes, rows, Side.ROOF, False)
     inner = _parts(shapely.difference(face.outline.polygon, over))
     zones = [z for part in inner for z in cut(face, axes, rows, Side.ROOF, False, part)]
     outside = [replace(r, name=f"{r.name}, overhang", inside=False) for r in rows]
-    more = [replace(r, inside=False, extra=True) for r in below(shapely.get_coordinates(footprint))]
-    return zones + [z for part in _parts(over) for z in cut(face, axes, [*outside, *more], Side.ROOF, False, part)]
+    zones += [z for part in _parts(over) for z in cut(face, axes, outside, Side.ROOF, False, part)]
+    for side, around in seen.soffits.items():
+        more = [replace(r, inside=False, extra=True) for r in below(side)]
+        there = _parts(common(over, _laid_on(face, around))) if more and not around.is_empty else ()
+        zones += [z for part in there for z in cut(face, axes, more, Side.ROOF, False, part)]
+    return zones
 
 
 def _parts(shape: shapely.Geometry) -> Iterator[shapely.Polygon]:

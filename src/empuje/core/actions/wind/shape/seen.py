@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
 from ....model.findings import Finding, listed
@@ -13,6 +15,7 @@ from ....model.wind import Heading, WindRule
 from ....model.words import Side
 from .building import Building
 from .roofs import FLAT, Face
+from .soffits import soffits
 
 Floats = NDArray[np.float64]
 
@@ -30,6 +33,16 @@ class Seen:
     B: float
     L: float
     sides: Mapping[int, Side]
+
+    @cached_property
+    def soffits(self) -> dict[Side, shapely.Geometry]:
+        """What lies around the plan, by the side of the nearest wall."""
+        if self.building.footprint is None:
+            return {}
+        ways = [(f.normal[:2] / np.linalg.norm(f.normal[:2]), self.sides[f.surface]) for f in self.building.walls]
+        roofs = np.concatenate([f.corners[:, :2] for f in self.building.faces])
+        reach = float(np.linalg.norm(np.ptp(roofs, axis=0)))
+        return soffits(self.building.footprint, ways, reach)
 
     def places(self, points: Floats) -> Floats:
         """s, t, z (n, 3) of points (n, 3) whose z counts from the ground."""
