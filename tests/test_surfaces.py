@@ -14,8 +14,9 @@ from build import named
 from empuje.cli import main
 from empuje.core.actions.surfaces.sources.area_loads import on_surface
 from empuje.core.actions.surfaces.sources.surface_loads import surface_geometries, surface_loads
+from empuje.core.actions.totals import applied_totals
 from empuje.core.answers.surfaces import surface_balance
-from models import reading
+from models import reading, resolved
 
 EXACT = 1e-9
 
@@ -610,3 +611,67 @@ def test_shapes_whose_edges_run_along_one_another_have_their_area_in_common():
     assert common(half, roof).area == pytest.approx(half.area, rel=1e-8)
     both = common(np.array([roof, shapely.box(100, 100, 101, 101)]), half)
     assert [round(shape.area, 6) for shape in both] == [round(half.area, 6), 0.0]
+
+
+@pytest.mark.parametrize("roll", [0.0, 30.0])
+def test_two_way_bays_keep_the_moments_of_uneven_loads(roll):
+    """A plate of 6 by 4 and 3 by 4 m bays under a pressure that grows from 0 to 5 along it, and 4 kN/m2 on a corner of a bay:
+    force and both first moments arrive; parts of the load add to the whole; a uniform load is shared as before."""
+    c, s = np.cos(np.radians(roll)), np.sin(np.radians(roll))
+
+    def at(x, y):
+        return [round(float(c * x - s * y), 9), round(float(s * x + c * y), 9), 3.0]
+
+    nodes = {f"p{i}{j}": at(x, y) for i, x in enumerate((0, 6, 9)) for j, y in enumerate((0, 4))}
+    feet = {f"f{k[1:]}": [*v[:2], 0.0] for k, v in nodes.items()}
+    pieces = [f'c{k[1:]} = "f{k[1:]} > {k}"' for k in nodes]
+    pieces += [f'a{i}{j} = "p{i}{j} > p{i + 1}{j}"' for i in (0, 1) for j in (0, 1)]
+    pieces += [f'b{i} = "p{i}0 > p{i}1"' for i in range(3)]
+    corners = [at(0, 0), at(9, 0), at(9, 4), at(0, 4)]
+    loads = {
+        "W": 'area = [0, 5], along = ["p00", "p20"]',
+        "L": f'area = [0, 5], along = ["p00", "p20"], part = [{at(0, 0)}, {at(5, 0)}, {at(5, 4)}, {at(0, 4)}]',
+        "R": f'area = [0, 5], along = ["p00", "p20"], part = [{at(5, 0)}, {at(9, 0)}, {at(9, 4)}, {at(5, 4)}]',
+        "K": f"area = 4, part = [{at(0, 0)}, {at(2, 0)}, {at(2, 1)}, {at(0, 1)}]",
+        "U": "area = 4",
+    }  # fmt: skip
+    text = "\n".join([
+        '[project]\nunits = "kN m"\n[nodes]', *(f"{k} = {v}" for k, v in {**nodes, **feet}.items()),
+        '[members.frame]\nsection = "HEB 200"\nmaterial = "S355"\n[members.frame.pieces]', *pieces,
+        f'[[supports]]\nat = {list(feet)}\nfix = "fixed"'.replace("'", '"'),
+        f'[surfaces.plate]\ncorners = {corners}\ndeck = "two-way"', "[cases]",
+        *(f'{k} = {{ action = "live" }}' for k in loads), "[loads]",
+        *(f'{k} = [ {{ on = "plate", {v} }} ]' for k, v in loads.items()),
+    ])  # fmt: skip
+    model = resolved(text)
+    sums = applied_totals(model.project, model.loads, np.array([0.0, 0.0, 3.0]), len(loads)) / 1e3
+    found = {}
+    for k, case in enumerate(loads):
+        # Moments of forces down about x and y, as places of the resultant along and across the plate.
+        place = np.array([sums[4, k], -sums[3, k]]) / -sums[2, k]
+        found[case] = (-sums[2, k], *(float(v) for v in (c * place[0] + s * place[1], -s * place[0] + c * place[1])))
+    assert found["W"] == pytest.approx((90.0, 6.0, 2.0), rel=1e-8)  # 2.5 kN/m2 on 36 m2, at two thirds
+    assert found["K"] == pytest.approx((8.0, 1.0, 0.5), rel=1e-8)
+    assert found["U"] == pytest.approx((144.0, 4.5, 2.0), rel=1e-9)
+    whole, left, right = (by_member(model, k) for k in range(3))
+    assert left + right == pytest.approx(whole, abs=1e-8 * np.abs(whole).max())
+    # Uniform: of each bay 4 x 2 x 2/2 on the short edges, triangles of 2 m height.
+    rows = model.loads.lines.take(model.loads.lines.case == list(loads).index("U"))
+    short = [m.name for m in model.project.members].index("frame/b0")
+    mine = rows.take(rows.member == short)
+    assert float((np.abs(mine.q0[:, 2] + mine.q1[:, 2]) / 2 * (mine.s1 - mine.s0)).sum()) == pytest.approx(
+        16e3, rel=1e-9
+    )
+
+
+def by_member(model, k):
+    """Forces down and their first moments along members (members, 2), of the case with number k."""
+    out = np.zeros((len(model.project.members), 2))
+    lines, points = model.loads.lines, model.loads.points
+    lines, points = lines.take(lines.case == k), points.take(points.case == k)
+    wide, q0, q1 = lines.s1 - lines.s0, lines.q0[:, 2], lines.q1[:, 2]
+    np.add.at(out, (lines.member, 0), wide * (q0 + q1) / 2)
+    np.add.at(out, (lines.member, 1), wide * ((2 * q0 + q1) * lines.s0 + (q0 + 2 * q1) * lines.s1) / 6)
+    np.add.at(out, (points.member, 0), points.f[:, 2])
+    np.add.at(out, (points.member, 1), points.f[:, 2] * points.s)
+    return out

@@ -19,6 +19,7 @@ from .fans import fans
 from .linear_fit import AT, SHARE, linear_pieces
 from .to_nodes import area_to_nodes
 from .two_way import reaches
+from .two_way_moments import KNOWN, BayMoments, bay_moments, made_up
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -31,6 +32,8 @@ def distribute_area(geometry: SurfaceGeometry, loaded: shapely.Geometry, field: 
         area_to_nodes(geometry, loaded, field, out)
     elif geometry.outline.surface.deck == TWO_WAY:
         _two_way(geometry, loaded, field, whole, out)
+        if field[1:].any() or not whole:
+            made_up(geometry, _moments(geometry), loaded, field, whole, out)
     else:
         key = loaded.wkb
         if key not in geometry.known:
@@ -38,6 +41,17 @@ def distribute_area(geometry: SurfaceGeometry, loaded: shapely.Geometry, field: 
         for strips, cells, bay in geometry.known[key]:
             _one_way(geometry, strips, cells, bay, field, out)
     return out
+
+
+def _moments(geometry: SurfaceGeometry) -> BayMoments:
+    """Of the surface's bays, found once."""
+    if KNOWN not in geometry.known:
+        each = tuple(Collector() for _ in range(3))
+        for field, received in zip(np.eye(3), each, strict=True):
+            _two_way(geometry, geometry.outline.polygon, field, True, received)
+        geometry.known[KNOWN] = bay_moments(geometry, (each[0], each[1], each[2]))
+    known: BayMoments = geometry.known[KNOWN]
+    return known
 
 
 def _cells(geometry: SurfaceGeometry, loaded: shapely.Geometry, whole: bool) -> list[tuple[DeckStrips, Cells, Ints]]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -13,12 +13,13 @@ from ....model.loads import Lines, PlainLoads, Source, SourcesOnDemand, Step, ga
 from ....model.project import Project
 from ....model.wind import WindCase, WindRule
 from ....model.words import Side, WindCode
+from ...surfaces.geometry.plane import load_on
 from ...surfaces.sources.surface_loads import Surfaces
 from ..bare import BareRows
 from ..site.asce_site import PSF
-from .eccentric import Shift, made_eccentric
+from .eccentric import made_eccentric
 from .spread import Applied, Spread, not_carried, plain
-from .worked_out import Piece, Pieces, Wind
+from .worked_out import Blown, Piece, Pieces, Wind
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -39,34 +40,28 @@ def loaded(project: Project, surfaces: Surfaces, wind: Wind, findings: list[Find
     number = {name: i for i, name in enumerate(project.case_names)}
     spread = Spread(surfaces)
     zones = [_of_zones(spread, wind, h) for h in range(len(wind.blown))]
-    shifts: list[Shift] = []
-    shifted: list[str] = []
     rows: list[_Rows] = []
     lines: list[PlainLoads] = []
+    fields: dict[tuple[int, int], dict[int, Floats] | None] = {}
     for k, case in enumerate(wind.rule.cases):
         if case.name not in number:
             continue
         column = number[case.name]
         for place, h in enumerate(case.headings):
-            blown = wind.blown[h]
-            group = np.full(len(blown.met) + 1, -1)
-            along = np.array([*blown.heading.vector, 0.0])
-            for b, met in enumerate(blown.met):
-                if case.twist and (zones[h].sways & (zones[h].building == b)).any():
-                    group[b] = len(shifts)
-                    shifts.append(Shift(along, np.array([-along[1], along[0], 0.0]), met.e * case.twist))
-                    shifted.append(case.name)
-            rows.append(_rows(wind, case, (k, column, h), zones[h], place == 0, group))
-            lines += [_on_bare(project, bare, column, case, wind, h) for bare in blown.bare]
+            moved: dict[int, Floats] | None = {}
+            if case.twist:
+                if (h, case.twist) not in fields:
+                    fields[h, case.twist] = _eccentric(wind.blown[h], zones[h], case)
+                moved = fields[h, case.twist]
+            if moved is None:
+                findings.append(
+                    Finding("error", "wind-eccentric", f"the wind of case {case.name} acts in one line: it cannot be "
+                            "made eccentric", "leave this case out with `variants`", wind.rule.place)
+                )  # fmt: skip
+            rows.append(_rows(spread, wind, case, (k, column, h), zones[h], place == 0, moved or {}))
+            lines += [_on_bare(project, bare, column, case, wind, h) for bare in wind.blown[h].bare]
     pieces, applied = _joined(rows)
-    loads, groups = plain(spread, applied)
-    if shifts:
-        loads, failed = made_eccentric(project, loads, groups, shifts)
-        pieces = _as_received(loads, pieces, np.unique(applied.source[applied.group >= 0]))
-        findings += [
-            Finding("error", "wind-eccentric", f"the wind of case {shifted[g]} acts in one line: it cannot be made "
-                    "eccentric", "leave this case out with `variants`", wind.rule.place) for g in failed
-        ]  # fmt: skip
+    loads = plain(spread, applied)
     if spread.lost:
         names = [s.name for s in project.surfaces]
         findings += not_carried(spread, names, Finding("error", "not-carried", "", "put a member there, turn the deck, "
@@ -132,11 +127,30 @@ class _Rows:
     applied: Applied
 
 
+def _eccentric(blown: Blown, zones: _Zones, case: WindCase) -> dict[int, Floats] | None:
+    """The fields of walls across the wind, by number of the zone, moved aside building by building; None where one's
+    all act in one line."""
+    along = np.array(blown.heading.vector)
+    left = np.array([-along[1], along[0]])
+    weight = zones.factor * zones.C[:, min(case.roof, zones.C.shape[1] - 1)] * (zones.way[:, :2] @ along)
+    out: dict[int, Floats] = {}
+    for b, met in enumerate(blown.met):
+        own = np.flatnonzero(zones.sways & (zones.building == b))
+        if not len(own):
+            continue
+        moved = made_eccentric([blown.zones[i] for i in own], weight[own], left, met.e * case.twist)
+        if moved is None:
+            return None
+        out |= dict(zip(own.tolist(), moved, strict=True))
+    return out
+
+
 def _rows(
-    wind: Wind, case: WindCase, numbers: tuple[int, int, int], zones: _Zones, first: bool, group: Ints
+    spread: Spread, wind: Wind, case: WindCase, numbers: tuple[int, int, int], zones: _Zones, first: bool,
+    moved: Mapping[int, Floats],
 ) -> _Rows:  # fmt: skip
     """The zones of a heading in a case; `numbers` are those of the case among the wind's, among all, and of the
-    heading; `group`: of eccentric loads, by building and last of what belongs to none, -1 where none are."""
+    heading; `moved`: fields of zones that are made eccentric."""
     k, column, h = numbers
     if case.least:
         chosen = np.flatnonzero(zones.least > 0)
@@ -144,6 +158,7 @@ def _rows(
         way = np.tile(np.array([*wind.blown[h].heading.vector, 0.0]), (n, 1))
         C, outside, inside = np.full(n, np.nan), zones.least[chosen], np.zeros(n)
         mean, part, amount, source = outside, zones.unit[chosen], outside, np.arange(n)
+        force = outside * zones.area[chosen]
     else:
         chosen = np.arange(len(zones.own)) if first else np.flatnonzero(zones.sways)
         n = len(chosen)
@@ -156,19 +171,22 @@ def _rows(
         each = [met.inside(case.inside) for met in wind.blown[h].met]
         pressed = case.factor * np.array([*each, 0.0])[zones.building[chosen]] if first else 0.0
         inside = np.where(zones.inside[chosen], pressed, 0.0)
+        mean = outside * zones.mean[chosen]
+        force = (mean - inside) * zones.area[chosen]
+        own, scale = zones.own[chosen].copy(), zones.scale[chosen].copy()
+        for i in np.flatnonzero(np.isin(chosen, list(moved))).tolist():
+            zone, field = wind.blown[h].zones[chosen[i]], moved[int(chosen[i])]
+            own[i], scale[i] = spread.of(zone.surface, zone.part, zone.whole, field), 1.0
+            force[i] = outside[i] * load_on(zone.part, field) - inside[i] * zone.area
         # What presses from within turns no building (ASCE 7, figure 27.3-8: windward and leeward pressures do).
-        turned = (group[zones.building[chosen]] >= 0) & zones.sways[chosen]
-        alike = (zones.own[chosen] == zones.unit[chosen]) & ~turned
-        amount = outside * zones.scale[chosen] - np.where(alike, inside, 0.0)
+        alike = own == zones.unit[chosen]
+        amount = outside * scale - np.where(alike, inside, 0.0)
         more = np.flatnonzero(~alike & (inside != 0))
-        part = np.concatenate([zones.own[chosen], zones.unit[chosen][more]])
+        part = np.concatenate([own, zones.unit[chosen][more]])
         amount = np.concatenate([amount, -inside[more]])
         source = np.concatenate([np.arange(n), more])
-        mean = outside * zones.mean[chosen]
-    pieces = Pieces(np.full(n, k), np.full(n, h), chosen, C, mean, inside, (mean - inside) * zones.area[chosen], way)
-    of_group = np.where(zones.sways[chosen], group[zones.building[chosen]], -1)[source]
-    of_group[n:] = -1
-    applied = Applied(np.full(len(part), column), part, amount, way[source], source, of_group)
+    pieces = Pieces(np.full(n, k), np.full(n, h), chosen, C, mean, inside, force, way)
+    applied = Applied(np.full(len(part), column), part, amount, way[source], source)
     return _Rows(pieces, applied)
 
 
@@ -178,24 +196,6 @@ def _joined(rows: Sequence[_Rows]) -> tuple[Pieces, Applied]:
     pieces = Pieces.concat([Pieces.none(), *(r.pieces for r in rows)])
     moved = [replace(r.applied, source=r.applied.source + n) for r, n in zip(rows, start, strict=False)]
     return pieces, Applied.concat([Applied.none(), *moved])
-
-
-def _as_received(loads: PlainLoads, pieces: Pieces, some: Ints) -> Pieces:
-    """The pieces, one for each source, some of them with the forces that members receive of them."""
-    n = len(pieces)
-    half = (loads.lines.s1 - loads.lines.s0)[:, None] / 2
-    rows = (
-        (loads.lines.source, half * (loads.lines.q0 + loads.lines.q1)),
-        (loads.points.source, loads.points.f[:, :3]),
-        (loads.nodes.source, loads.nodes.f[:, :3]),
-    )
-    received = np.zeros(n)
-    for source, force in rows:
-        along = np.einsum("ij,ij->i", force, pieces.way[source])
-        received += np.bincount(source, along, minlength=n)
-    force = pieces.force.copy()
-    force[some] = received[some]
-    return replace(pieces, force=force)
 
 
 def _sources(project: Project, wind: Wind, pieces: Pieces) -> SourcesOnDemand:

@@ -59,21 +59,19 @@ class Spread:
 
 @dataclass(frozen=True)
 class Applied:
-    """Multiples of parts in cases: case, number of the part, amount, direction (n, 3), source, and the group of loads
-    that are made eccentric together (-1: none), as arrays (n,)."""
+    """Multiples of parts in cases: case, number of the part, amount, direction (n, 3) and source, as arrays (n,)."""
 
     case: Ints
     part: Ints
     amount: Floats
     way: Floats
     source: Ints
-    group: Ints
 
     @classmethod
     def none(cls) -> Applied:
         """No multiples."""
         empty = np.zeros(0, np.intp)
-        return cls(empty, empty, np.zeros(0), np.zeros((0, 3)), empty, empty)
+        return cls(empty, empty, np.zeros(0), np.zeros((0, 3)), empty)
 
     @classmethod
     def concat(cls, parts: Sequence[Applied]) -> Applied:
@@ -81,8 +79,8 @@ class Applied:
         return cls(**{f.name: np.concatenate([getattr(p, f.name) for p in parts]) for f in fields(cls)})
 
 
-def plain(spread: Spread, applied: Applied) -> tuple[PlainLoads, tuple[Ints, Ints, Ints]]:
-    """All multiples as plain loads without sources, and by row of lines, points and nodes the group it belongs to."""
+def plain(spread: Spread, applied: Applied) -> PlainLoads:
+    """All multiples as plain loads without sources."""
     lines = [r.joined_lines()[:5] for r in spread.received]
     none = (np.zeros(0, np.intp), np.zeros(0), np.zeros(0))
     points = [[np.concatenate(c) for c in zip(*((p[0], p[1], p[2]) for p in r.points), none, strict=True)]
@@ -101,8 +99,7 @@ def plain(spread: Spread, applied: Applied) -> tuple[PlainLoads, tuple[Ints, Int
         return of, [np.concatenate(column)[at] for column in zip(*tables, strict=True)] if len(tables) else []
 
     if not spread.received or not len(applied.part):
-        empty = np.zeros(0, np.intp)
-        return PlainLoads(), (empty, empty, empty)
+        return PlainLoads()
     of, (member, s0, s1, q0, q1) = rows(lines)
     force = applied.amount[of, None] * applied.way[of]
     along = Lines(applied.case[of], applied.source[of], member.astype(np.intp), s0, s1, q0[:, None] * force,
@@ -114,12 +111,11 @@ def plain(spread: Spread, applied: Applied) -> tuple[PlainLoads, tuple[Ints, Int
         value = (applied.amount[which] * amount)[:, None] * applied.way[which]
         return np.hstack([value, np.zeros((len(which), 3))])
 
-    loads = PlainLoads(
+    return PlainLoads(
         along,
         Points(applied.case[of_point], applied.source[of_point], at.astype(np.intp), s, six(of_point, f)),
         AtNodes(applied.case[of_node], applied.source[of_node], node.astype(np.intp), six(of_node, share)),
     )
-    return loads, (applied.group[of], applied.group[of_point], applied.group[of_node])
 
 
 def not_carried(spread: Spread, names: Sequence[str], finding: Finding) -> list[Finding]:
