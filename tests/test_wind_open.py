@@ -253,9 +253,8 @@ def test_round_members_solidity_and_minimum_by_asce():
     assert (rows.C_f[small] == 1.2).all() and (rows.C_f[~small] == 0.8).all()
     frame = 'bare = { "*/*" = { solidity = "found", width = "300 mm" } }'
     found = blown(rack("ASCE 7-22", 90, frame)).blown[0].bare[0]
-    lengths = 2 * 12 + 12 + 6 + math.hypot(6, 12)  # posts, pole, rail, slope; the rod is seen from its side: 3 m
-    e = 0.3 * (lengths + 3) / (6 * 12)
-    assert "solidity 0.2" in found.steps[0][2].formula and 0.1 < e < 0.3
+    e = 0.3 * (2 * 12 + 6 + math.hypot(6, 12)) / (6 * 12)  # posts, rail, slope; pole and rod are of no face with them
+    assert f"solidity {e:.3g}" in found.steps[0][2].formula and 0.1 < e < 0.3
     assert set(found.C_f.tolist()) == {1.8, 0.9}  # the pole of the stated width is large
     stated = blown(rack("ASCE 7-22", 90, "bare = { posts = { solidity = 0.5 } }")).blown[0].bare[0]
     assert set(stated.C_f.tolist()) == {1.6}
@@ -287,9 +286,9 @@ def test_bare_members_by_en():
 
 
 def test_a_frame_by_en_is_told_its_solidity_and_takes_the_stated_coefficient():
-    """Seen area over 6 m by 12 m: three posts, a slope, a rail and a rod that is seen as 3 m; then q over all of it."""
+    """Seen area of one face over 6 m by 12 m: two posts, a slope and a rail; then q over all, a pole and a rod (3 m) too."""
     upright, slope = 3 * 12, math.hypot(6, 12)
-    phi = 0.3 * (upright + slope + 6 + 3) / (6 * 12)
+    phi = 0.3 * (2 * 12 + slope + 6) / (6 * 12)
     frame = 'bare = {{ "*/*" = {{ solidity = "found", width = "300 mm"{} }} }}'
     (fault,) = [f for f in reading(rack("EN", 90, frame.format(""))).findings if f.level == "error"]
     assert f"a solidity of {phi:.3g} to the wind W" in fault.message and "C_f" in fault.remedy
@@ -311,6 +310,76 @@ def test_a_frame_beyond_the_figure_is_a_sign_and_one_seen_edge_on_no_frame():
         assert [f.code for f in found] == ["wind-frame"] * wrong
     along = blown(rack("ASCE 7-22", 0, 'bare = { posts = { solidity = "found" } }')).blown[0].bare[0]
     assert set(along.C_f.tolist()) == {2.0} and along.solidity is None
+
+
+def tower(turn=0.0, legs=(4, 2.0), height=10.0, bare="", section="bar", towards=(0.0,)):
+    """A prismatic tower of so many legs on a circle, its sides of 2 m, with level bars every 5 m and a slope in each panel,
+    all 100 mm wide; turned by `turn` [deg] from having a face across x."""
+    n, side = legs
+    r = side / 2 / math.sin(math.pi / n)
+    angles = math.radians(turn) + math.pi / n + 2 * math.pi * np.arange(n) / n
+    nodes, pieces = [], []
+    for k, (x, y) in enumerate((r * math.cos(a), r * math.sin(a)) for a in angles):
+        nodes += [f"n{k}{i} = [{x:.12g}, {y:.12g}, {z}]" for i, z in enumerate((0.0, height / 2, height))]
+        pieces += [f'leg{k}{i} = "n{k}{i} > n{k}{i + 1}"' for i in (0, 1)]
+        o = (k + 1) % n
+        pieces += [f'bar{k}{i} = "n{k}{i} > n{o}{i}"' for i in (1, 2)]
+        pieces += [f'dia{k}{i} = "n{k}{i} > n{o}{i + 1}"' for i in (0, 1)]
+    winds = ", ".join(f'W{i} = "{t} deg"' for i, t in enumerate(towards))
+    feet = ", ".join(f'"n{k}0"' for k in range(n))
+    return "\n".join([
+        '[project]\nunits = "kN m"\n[nodes]', *nodes, '[sections.bar]\nshape = "rectangle"\nh = "100 mm"\nb = "100 mm"',
+        f'[members.tower]\nsection = "{section}"\nmaterial = "S235"\n[members.tower.pieces]', *pieces,
+        f'[[supports]]\nat = [{feet}]\nfix = "fixed"', f'[wind]\n{SITES["ASCE 7-22"]}\nminimum = false\nG = 0.85',
+        f'directions = {{ {winds} }}\nbare = {{ tower = {{ width = "100 mm", {bare} }} }}',
+    ])  # fmt: skip
+
+
+def test_a_lattice_tower_counts_one_face():
+    """Two legs of 10 m, two level bars of 2 m and two slopes of hypot(2, 5), 100 mm wide, over 2 by 10 m: the solidity of one
+    face, whatever stands behind it. Figure 29.4-3 on its solid area, at q over the height; along a diagonal more, of round
+    members and of three legs less; the same turned with the wind, and with `solidity` stated."""
+    solid = 0.1 * (2 * 10 + 2 * 2 + 2 * math.hypot(2, 5))
+    e = solid / 20
+    single = blown(tower(bare='solidity = "found"')).blown[0].bare[0]
+    assert single.solidity == pytest.approx(e, rel=1e-9) and "least solid of 2 faces" in single.steps[0][2].formula
+    q = quad(q_22, 0, 10, points=[15 * FOOT])[0] / 10
+
+    def force(**more):
+        model = resolved(tower(**more))
+        return float(np.hypot(*total(model, "W0")[:2]))
+
+    C = 4 * e**2 - 5.9 * e + 4
+    # Level bars at 5 and 10 m lie where q is above its mean: within 2 %.
+    face = force(bare='tower = "square", solidity = "found"')
+    assert face == pytest.approx(0.7225 * q * C * solid, rel=0.02)
+    for turn in (17.0, 90.0):
+        turned = force(bare='tower = "square", solidity = "found"', turn=turn, towards=(turn,))
+        assert turned == pytest.approx(face, rel=1e-9)
+    assert force(bare=f'tower = "square", solidity = {e}') == pytest.approx(face, rel=1e-9)
+    diagonal = force(bare=f'tower = "square", solidity = {e}', turn=45.0)
+    assert diagonal == pytest.approx(min(1.2, 1 + 0.75 * e) * face, rel=5e-3)
+    three = force(bare='tower = "triangular", solidity = "found"', legs=(3, 2.0))
+    assert three == pytest.approx((3.4 * e**2 - 4.7 * e + 3.4) / C * face, rel=5e-3)
+    assert force(bare='tower = "square", solidity = "found"', section="CHS 101.6x5") == pytest.approx(
+        (0.51 * e**2 + 0.57) * face, rel=1e-9
+    )
+    found = reading(tower(bare='tower = "square", solidity = "found"', turn=45.0)).findings
+    (fault,) = [f for f in found if f.level == "error"]
+    assert "has no face across the wind W0" in fault.message
+
+
+@pytest.mark.parametrize(("words", "section", "C"), [
+    ("smooth", "CHS 508x10", 0.6 + 0.1 * (12 / 0.508 - 7) / 18), ("very rough", "CHS 508x10", 1.0 + 0.2 * (12 / 0.508 - 7) / 18),
+    ("rough", "CHS 33.7x3.2", 1.2), ("smooth", "CHS 114.3x5", 1.2), ("square", "square", 2.0), ("polygonal", "square", 1.4),
+])  # fmt: skip
+def test_chimneys_by_height_over_diameter(words, section, C):
+    """Figure 29.4-1 of a stack 12 m high: h/D of 23.6, or beyond 25; thin round ones (D sqrt(q_z) <= 5.3) all alike."""
+    model = resolved(rack("ASCE 7-22", 0, f'bare = {{ pole = {{ chimney = "{words}" }} }}', section))
+    assert model.wind.blown[0].bare[0].C_f == pytest.approx(C, rel=1e-9)
+    q = quad(q_22, 0, 12, points=[15 * FOOT])[0]
+    width = {"CHS 508x10": 0.508, "CHS 33.7x3.2": 0.0337, "CHS 114.3x5": 0.1143, "square": 0.1}[section]
+    assert total(model, "W")[0] == pytest.approx(0.7225 * C * width * q, rel=1e-3)
 
 
 def test_a_member_carries_one_wind_only():

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ..core.model.words import Enclosure, Flow, Rise, Upward, WindCode
+from ..core.model.words import Chimney, Enclosure, Flow, Rise, Tower, Upward, WindCode
 from .forms import ABSENT, REQUIRED, Choice, Flag, Form, Key, Names, Quantity, Table, Written
 
 SURFACES, MEMBERS = "selector of surfaces", "selector of members"
@@ -19,8 +19,13 @@ BARE = Form("wind.bare.SELECTOR", (
     Key("width", Quantity("length"), ABSENT, "of the member as the wind sees it", "of its section, as it is turned"),
     Key("solidity", Written('a number, or `"found"`'), ABSENT, "of the frame these members form: they are then "
         "taken as one (ASCE 7, figure 29.4-2; EN 1991-1-4, 7.11, with C_f stated, or the solidity is told and asks for "
-        "it). `\"found\"`: their seen area over that of the outline around them, both seen along the wind",
+        "it). `\"found\"`: their seen area over that of the outline around them, of one face across the wind",
         "members by themselves"),
+    Key("tower", Choice.of(Tower), ABSENT, ASCE + "they are a trussed tower of this plan: C_f on the "
+        "solid area of one face, shared by all that is seen (figure 29.4-3); needs `solidity`, of a face", "no tower"),
+    Key("chimney", Choice.of(Chimney), ABSENT, ASCE +
+        "they are a chimney, tank or pole that stands by itself, by h/D (figure 29.4-1): round with a surface, square "
+        "with the wind across or along a diagonal, or hexagonal or octagonal", "members of a frame"),
     Key("shielding", Quantity("number"), 1.0, "factor for what stands before them"),
 ))  # fmt: skip
 BARE_MEMBERS = Form("wind.bare", each=Table(BARE))

@@ -85,7 +85,7 @@ def read_wind(
     if is_en and enclosure in (Enclosure.PARTIALLY_ENCLOSED, Enclosure.PARTIALLY_OPEN):
         entry.error("wrong-key", f'{entry.what}.enclosure = "{enclosure}" is a word of ASCE 7',
                     "state `openings` by surface, or c_pi", "enclosure")  # fmt: skip
-    bare = read_bare(entry, names)
+    bare = read_bare(entry, names, is_en)
     analysed = entry.data.get("n_1") == ANALYSED
     project = model.data.get("project")
     massless = analysed and not (isinstance(project, dict) and "mass" in project)

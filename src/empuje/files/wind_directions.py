@@ -8,7 +8,7 @@ from typing import Any
 
 from ..core.model.findings import listed, nearest
 from ..core.model.wind import BareWind, BuildingRule, Heading
-from ..core.model.words import Enclosure, Side
+from ..core.model.words import Chimney, Enclosure, Side, Tower
 from .directions import DIRECTIONS
 from .entry import Entry, shown
 from .keys_wind import BARE, BUILDING, DIRECTION
@@ -38,7 +38,7 @@ def surfaces_of(entry: Entry, key: str, grounds: Grounds) -> list[int]:
     return chosen
 
 
-def read_bare(entry: Entry, names: Names) -> tuple[BareWind, ...]:
+def read_bare(entry: Entry, names: Names, is_en: bool) -> tuple[BareWind, ...]:
     """Members that stand in the wind by themselves."""
     table = entry.child("bare")
     out = []
@@ -61,8 +61,23 @@ def read_bare(entry: Entry, names: Names) -> tuple[BareWind, ...]:
         if shielding is not None and not 0 < shielding <= 1:
             own.error("bad-quantity", f"{own.what}.shielding = {shown(value['shielding'])}", "write a factor up to 1",
                       "shielding")  # fmt: skip
+        tower = own.word("tower", Tower) if own.has("tower") else None
+        chimney = own.word("chimney", Chimney) if own.has("chimney") else None
+        stated = [k for k in ("tower", "chimney") if own.has(k)]
+        if stated and is_en:
+            own.error("wrong-key", f"{own.what}.{stated[0]} is of ASCE 7", "state C_f (EN 1991-1-4, 7.6 to 7.11)",
+                      stated[0])  # fmt: skip
+        elif len(stated) > 1 or (stated and C_f is not None):
+            own.error("wrong-key", f"{own.what} has {' and '.join([*stated, *(['C_f'] if C_f is not None else [])])}",
+                      "state one of them", stated[0])  # fmt: skip
+        elif own.has("tower") and solidity is None:
+            own.error("missing-key", f"{own.what}.tower needs the solidity of one face",
+                      'add solidity = "found", or a number', "tower")  # fmt: skip
+        elif own.has("chimney") and own.has("solidity"):
+            own.error("wrong-key", f"{own.what} has chimney and solidity", "take solidity out", "solidity")
         if members and shielding is not None:
-            out.append(BareWind(tuple(members), C_f, width, solidity, shielding, selector, own.place))
+            out.append(BareWind(tuple(members), C_f, width, solidity, shielding, selector, own.place, tower,
+                                chimney))  # fmt: skip
     return tuple(out)
 
 
@@ -118,7 +133,7 @@ def read_headings(
             if length is not None and length <= 0:
                 own.error("bad-quantity", f"{own.what}.{key} = {shown(own.data[key])}", "write a length", key)
                 extent[key] = None
-        of_own = read_bare(own, names) if own.has("bare") else bare
+        of_own = read_bare(own, names, is_en) if own.has("bare") else bare
         variants[name] = tuple(own.texts("variants") or ()) if own.has("variants") else usual
         _of_other(own, is_en, OF_SITE)
         key = "terrain" if is_en else "exposure"

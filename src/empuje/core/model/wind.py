@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 from .findings import Place
-from .words import Enclosure, Flow, Rise, Side, Upward, WindCode
+from .words import Chimney, Enclosure, Flow, Rise, Side, Tower, Upward, WindCode
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,7 +27,7 @@ class BareWind:
 
     `C_f`: None to find it from the section's shape; `width` [m] seen by the wind: None for the section's own;
     `solidity`: of the frame they form, None for single members, 0 to be found; `shielding`: factor for what stands
-    before them.
+    before them; `tower`: its plan, where they are a trussed tower; `chimney`: shape and surface, where they are one.
     """
 
     members: tuple[int, ...]
@@ -37,6 +37,8 @@ class BareWind:
     shielding: float
     text: str
     place: Place
+    tower: Tower | None = None
+    chimney: Chimney | None = None
 
 
 @dataclass(frozen=True, slots=True)

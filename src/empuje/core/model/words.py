@@ -286,6 +286,24 @@ class Upward(Word):
     STEPS = "steps"
 
 
+class Tower(Word):
+    """The plan of a trussed tower."""
+
+    SQUARE = "square"
+    TRIANGULAR = "triangular"
+
+
+class Chimney(Word):
+    """The shape of what stands by itself as a chimney, tank or pole does, and the surface of a round one."""
+
+    SMOOTH = "smooth"
+    ROUGH = "rough"
+    VERY_ROUGH = "very rough"
+    SQUARE = "square"
+    DIAGONAL = "diagonal"
+    POLYGONAL = "polygonal"
+
+
 class Rise(Word):
     """What speeds the wind up."""
 

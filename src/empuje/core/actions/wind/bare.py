@@ -3,8 +3,9 @@
     w = q(z) G C_f b sin(phi)       b: width of the section seen by the wind, phi: angle between wind and member
 
 ASCE 7 29.4 (figure 29.4-2): flat-sided 2.0; round 1.2, or 0.8 where D sqrt(q_z) > 5.3 (m, N/m2; 2.5 in ft, psf).
-Whole frames by their solidity. EN 1991-1-4 7.6 to 7.9: sharp-edged 2.0, rectangular by d/b, round by the Reynolds
-number, each times psi_lambda; frames (7.11) with the stated C_f that the engineer reads at their solidity."""
+Whole frames by the solidity of one face; towers and chimneys by figures 29.4-3 and 29.4-1. EN 1991-1-4 7.6 to 7.9:
+sharp-edged 2.0, rectangular by d/b, round by the Reynolds number, each times psi_lambda; frames (7.11) with the stated
+C_f that the engineer reads at their solidity."""
 
 from __future__ import annotations
 
@@ -19,7 +20,9 @@ from ...model.frame import Section
 from ...model.loads import Step
 from ...model.project import Project
 from ...model.wind import BareWind, WindRule
-from ...model.words import WindCode
+from ...model.words import Chimney, Tower, WindCode
+from .codes.asce_other import ROUND, chimney_coefficient, of_round_members, tower_coefficient
+from .lattices import face_area, faces_of
 from .site.asce_site import beside_g
 from .site.profile import Profile, followed
 
@@ -117,20 +120,30 @@ def bare_rows(
     unknown = members[np.isnan(look.width)].tolist()
     if unknown:
         return None, unknown
-    solidity = bare.solidity
-    if solidity == 0.0:
-        solidity = found_solidity(project, members, wind, look.width * look.sine)
-        solidity = None if solidity >= 1.0 else solidity  # seen edge-on: its members stand there by themselves
+    seen = look.width * look.sine
+    faces = faces_of(project, members, wind, seen)
+    solidity = faces.solidity if bare.solidity == 0.0 else bare.solidity
+    if bare.tower is not None and bare.solidity == 0.0 and not face_area(project, members, wind)[1]:
+        solidity = None  # legs beside one another are no face
+    solidity = None if solidity is not None and solidity >= 1.0 else solidity  # edge-on: members by themselves
     heights = project.xyz[project.ends[members], 2] - ground
     which, share = _rows(heights, profile, rule)
     z = heights[which, :1] + share * np.diff(heights[which], axis=1)
     q = _pressures(profile, z, rule)
-    C_f, told = _coefficients(project, members, bare, solidity, look, q.mean(axis=1), which, rule)
+    if bare.tower is not None and solidity is not None:
+        C_f, told = _of_tower(project, members, bare.tower, solidity, seen, wind)
+        C_f = C_f[which]
+    elif bare.chimney is not None:
+        C_f, told = _of_chimney(bare.chimney, look.width[which], q.mean(axis=1), float(heights.max()), which)
+    else:
+        C_f, told = _coefficients(project, members, bare, solidity, look, q.mean(axis=1), which, rule)
     area = look.width[which] * look.sine[which]
     w = q * (gust * bare.shielding * C_f * area)[:, None]
     factor = Step("c_s c_d", "structural factor", gust, "", "6.3")
     if rule.code != WindCode.EN:
         factor = Step("G", "gust factor" + (", times K_d" if beside_g(rule) != 1 else ""), gust, "", "29.4")
+    if bare.solidity == 0.0 and solidity is not None and faces.count > 1:
+        told = [replace(step, formula=f"{step.formula}, the least solid of {faces.count} faces") for step in told]
     if solidity is not None and (bare.C_f is not None or rule.code == WindCode.EN):
         told = [replace(step, formula=f"{step.formula}, of a frame of solidity {solidity:.3g}") for step in told]
     steps = tuple(_steps(i, members, bare, project, look, (told[i], factor)) for i in range(len(members)))
@@ -175,15 +188,39 @@ def _pressures(profile: Profile, z: Floats, rule: WindRule) -> Floats:
     return profile.at(z.ravel()).reshape(z.shape)
 
 
-def found_solidity(project: Project, members: Ints, wind: Floats, seen: Floats) -> float:
-    """Solid area of a frame over the area its outline encloses, both seen along the wind; the outline is the smallest
-    convex one around its members' axes; 1 where it is seen edge-on."""
-    left = np.array([-wind[1], wind[0], 0.0])
-    solid = float((seen * project.lengths[members]).sum())
-    points = project.xyz[project.ends[members].ravel()]
-    hull = shapely.convex_hull(shapely.multipoints(np.column_stack([points @ left, points[:, 2]])))
-    gross = float(shapely.area(hull))
-    return min(1.0, solid / gross) if gross > 1e-9 else 1.0
+def _of_tower(
+    project: Project, members: Ints, plan: Tower, solidity: float, seen: Floats, wind: Floats
+) -> tuple[Floats, list[Step]]:
+    """C_f of every member of a tower, and the step that tells of it: the force on one face's solid area is shared by
+    all that is seen, by seen area."""
+    gross, square = face_area(project, members, wind)
+    whole = float((seen * project.lengths[members]).sum())
+    share = solidity * gross / whole if whole else 0.0
+    C = tower_coefficient(plan, solidity, not square)
+    where = (
+        "" if plan != Tower.SQUARE else ", wind across a face" if square else ", wind off its faces: along a diagonal"
+    )
+    told = f"{plan} tower{where}, solidity {solidity:.3g}"
+    each, steps = np.zeros(len(members)), []
+    for i, m in enumerate(members.tolist()):
+        less = of_round_members(solidity) if is_round(project.members[m].section) else 1.0
+        each[i] = C * less * share
+        words = f"{told}{f', round members {less:.3g}' if less != 1 else ''}: {C:.4g} on {share:.3g} of what is seen"
+        steps.append(Step("C_f", words, float(each[i]), "", "figure 29.4-3"))
+    return each, steps
+
+
+def _of_chimney(shape: Chimney, width: Floats, q: Floats, h: float, which: Ints) -> tuple[Floats, list[Step]]:
+    """C_f by row, and by member the step that tells of it."""
+    fast = width * np.sqrt(q) > LARGE
+    C = np.array([
+        chimney_coefficient(shape, h / D, bool(quick)) for D, quick in zip(width.tolist(), fast.tolist(), strict=True)
+    ])  # fmt: skip
+    told = [Step("C_f", "below the ground", 0.0, "")] * (int(which.max(initial=-1)) + 1)
+    for i, D, quick, value in zip(which.tolist(), width.tolist(), fast.tolist(), C.tolist(), strict=True):
+        speed = f", D sqrt(q_z) {'>' if quick else '<='} 5.3" if shape in ROUND else ""
+        told[i] = Step("C_f", f"{shape}, h/D = {h / D:.3g}{speed}", value, "", "figure 29.4-1")
+    return C, told
 
 
 def _coefficients(

@@ -263,14 +263,21 @@ def _bare(
             names = listed([project.members[m].name for m in unknown])
             message = f"the section of {names} has no outline: its width to the wind is not known"
             findings.append(Finding("error", "wind-width", message, "state `width` beside C_f", bare.place))
-        if rows is not None and rows.solidity is not None and bare.C_f is None and rule.code == WindCode.EN:
+        if rows is not None and rows.solidity is None and bare.tower is not None:
+            message = f"the tower {bare.text} has no face across the wind {heading.name}: its solidity is not found"
+            findings.append(
+                Finding("error", "wind-frame", message, "state that of one face beside `tower`", bare.place)
+            )
+        elif rows is not None and rows.solidity is not None and bare.C_f is None and rule.code == WindCode.EN:
             message = (
                 f"the frame {bare.text} has a solidity of {rows.solidity:.3g} to the wind {heading.name}: its c_f,0 "
             )
             message += "is read at it, from figure 7.33, 7.34 or 7.35 (EN 1991-1-4, 7.11)"
             remedy = "state C_f beside `solidity`: c_f,0 times psi_lambda"
             findings.append(Finding("error", "wind-frame", message, remedy, bare.place))
-        elif rows is not None and bare.C_f is None and (rows.solidity or 0.0) > MOST_SOLID + 1e-9:
+        elif (
+            rows is not None and bare.C_f is None and bare.tower is None and (rows.solidity or 0.0) > MOST_SOLID + 1e-9
+        ):
             message = f"the frame {bare.text} has a solidity of {rows.solidity:.3g} to the wind {heading.name}: beyond "
             message += "0.7 it is a solid sign (ASCE 7, 29.3.1, figure 29.4-2)"
             remedy = "state C_f beside `solidity`, from figure 29.3-1"
