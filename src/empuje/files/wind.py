@@ -30,8 +30,6 @@ from .wind_numbers import ANALYSED, NUMBERS, read_hill, read_numbers
 
 FASTEST = 120.0
 """A basic wind speed beyond this [m/s] is a slip of units."""
-USUAL = {False: (38.0, 95.0), True: (18.0, 60.0)}
-"""Basic wind speeds [m/s] of the codes' maps, by whether the code is EN, with room for islands: others are told."""
 
 
 def read_wind(
@@ -58,12 +56,6 @@ def read_wind(
         entry.error("bad-quantity", f"{entry.what}.{key} = {shown(entry.data[key])} is {V:.6g} m/s",
                     "write a wind speed, such as '51 m/s' or '115 mph'", key)  # fmt: skip
         V = None
-    usual = USUAL[is_en]
-    if V is not None and not usual[0] <= V <= usual[1]:
-        key = "v_b0" if is_en else "V"
-        entry.notes.say("warning", "wind-speed", (*entry.path, key), f"{entry.what}.{key} is {V:.4g} m/s "
-                        f"({V * 3.6:.4g} km/h, {V / 0.44704:.4g} mph): the code's lie between {usual[0]:g} and "
-                        f"{usual[1]:g} m/s", "see that its unit is meant")  # fmt: skip
     V_service = entry.quantity("V_service") if entry.has("V_service") and not is_en else None
     if V_service is not None and V is not None and not 0 < V_service <= V:
         entry.error("bad-quantity", f"{entry.what}.V_service = {V_service:.6g} m/s beside V = {V:.6g} m/s",

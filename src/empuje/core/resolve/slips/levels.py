@@ -17,8 +17,8 @@ from .telling import warn
 TIMES = {WindCode.EN: 1.5}
 """What turns characteristic wind into that of the limit state: gamma_Q of EN 1990; else 1.6 (ASCE 7-05, 2.3.2)."""
 USUAL_TIMES = 1.6
-FASTEST = 100.0
-"""No wind is stated to be faster [m/s]."""
+USUAL_SPEEDS = {False: (38.0, 95.0), True: (18.0, 60.0)}
+"""Basic wind speeds [m/s] of the codes' maps, by whether the code is EN, with room for islands: others are told."""
 
 
 def of_levels(resolved: Resolved) -> list[Finding]:
@@ -160,10 +160,12 @@ def _missing(resolved: Resolved) -> Iterator[Finding]:
                 wind.place,
                 wind.headings[0].name,
             )
-        if wind.V > FASTEST:
+        low, high = USUAL_SPEEDS[wind.code == WindCode.EN]
+        if not low <= wind.V <= high:
             yield warn(
-                "fast-wind",
-                f"a wind of {wind.V:.4g} m/s is faster than any that codes know",
+                "odd-wind",
+                f"the basic wind speed is {wind.V:.4g} m/s ({wind.V * 3.6:.4g} km/h, {wind.V / 0.44704:.4g} mph): "
+                f"those of the code lie between {low:g} and {high:g} m/s",
                 "check its unit",
                 wind.place,
             )

@@ -198,7 +198,7 @@ def _partly_inner(building: Building) -> list[tuple[str, str]]:
 
 
 def _together(buildings: Sequence[Building], rule: WindRule) -> list[Finding]:
-    """What is asked where there are several buildings, and what is told of all: one direction, holes."""
+    """What is asked where there are several buildings, and holes in them that are no openings."""
     out = []
     if len(buildings) > 1:
         for heading in rule.headings:
@@ -210,9 +210,6 @@ def _together(buildings: Sequence[Building], rule: WindRule) -> list[Finding]:
         if rule.code == WindCode.EN and rule.openings and silent:
             message = f"openings are stated, but none of {listed(silent)}: its inside pressure is not known"
             out.append(_finding(rule, message, "state them by surface, or c_pi in [wind.buildings]"))
-    if buildings and len(rule.headings) == 1:
-        out.append(Finding("warning", "wind-directions", f"the wind blows {rule.headings[0].text} only",
-                           "add the other directions, unless the frame is symmetrical to it", rule.place))  # fmt: skip
     for building in buildings:
         holes = {
             f.name: shapely.Polygon(f.outline.flat(f.outline.surface.corners)).area - f.outline.polygon.area
