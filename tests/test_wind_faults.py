@@ -208,7 +208,8 @@ def test_loads_why_and_pictures_tell_how_it_came_about(model, tmp_path, capsys):
         "K_z = ",
         "table 26.10-1",
         "C_p = 0.8 (windward wall, figure 27.3-1)",
-        "G K_d = 0.7225",
+        "G = 0.85",
+        "K_d = 0.85",
         "GC_pi = 0.18",
     ):
         assert words in text, words

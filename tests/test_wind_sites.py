@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 
 from empuje.core.actions.totals import applied_totals
+from empuje.core.answers.wind_sums import wind_sums
 from models import reading, resolved
 from winds import SITE, hall, halls, pieces
 
@@ -225,6 +226,30 @@ def test_copies_of_a_building():
 def test_speeds_that_cannot_be_are_told(site, speed, odd):
     text = hall(site).replace('"25 m/s"' if site == "EN" else '"50 m/s"', f'"{speed}"')
     assert bool(told(text, "odd-wind")) == odd
+
+
+@pytest.mark.parametrize("site", [*SITE])
+def test_sums_by_building_family_and_level(site):
+    """Each of the three adds to the whole of every case; a level has half of what lies between it and the next: of the
+    windward wall of a box 5 m high half goes to the ground."""
+    text = halls(site, [{**SOUTH, "ridge": 6.0}, NORTH], wind="bare = { frame = {} }")
+    model = resolved(text)
+    names = [c.name for c in model.wind.rule.cases]
+    table = wind_sums(model.wind, model.project, names)
+    whole = totals(model)
+    for k, word in enumerate(("along", "across", "uplift")):
+        for name in names:
+            x, y = model.wind.blown[model.wind.rule.cases[names.index(name)].headings[0]].heading.vector
+            want = (whole[name][0] * x + whole[name][1] * y, whole[name][1] * x - whole[name][0] * y, whole[name][2])[k]
+            for by in ("building", "family", "level"):
+                rows = (table["case"] == name) & (table["by"] == by)
+                size = np.abs(whole[name][:3]).max()
+                assert table[word][rows].sum() == pytest.approx(want, abs=1e-9 * size), (name, by, word)
+    assert {"building 1", "building 2", "bare members"} <= set(table["of"])
+    box = resolved(halls("ASCE 7-16", [{"length": 10, "width": 10, "eave": 4.5, "ridge": 4.5}], wind="GC_pi = 0"))
+    level = wind_sums(box.wind, box.project, ["WX1a"])
+    shear = level["along"][level["by"] == "level"]
+    assert len(shear) == 2 and shear[0] == pytest.approx(shear[1], rel=1e-9)
 
 
 def test_one_direction_and_holes_are_told():

@@ -17,6 +17,7 @@ HEADS = {
     WindPart.COEFFICIENTS: "Coefficients",
     WindPart.ZONES: "Zones",
     WindPart.BARE: "Bare members at full wind",
+    WindPart.SUMS: "Sums by building, by family of members and by level",
     WindPart.TOTALS: "Case by case: base shear along and across the wind, uplift, moments about the middle of the base",
 }
 
@@ -28,8 +29,9 @@ def wind_for_eyes(tables: Mapping[WindPart, Table], display: Display, chosen: bo
         table, more = tables[name], ""
         if not len(table):
             continue
+        if name in (WindPart.ZONES, WindPart.SUMS) and not chosen:
+            table, more = _first(table)
         if name == WindPart.ZONES:
-            table, more = (table, "") if chosen else _first(table)
             table = _narrow(table, display)
         if name == WindPart.COEFFICIENTS:
             table = _of_several(table)

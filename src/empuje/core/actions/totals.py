@@ -13,6 +13,34 @@ from ..model.project import Project
 Floats = NDArray[np.float64]
 
 
+def between_heights(project: Project, loads: PlainLoads, low: float, high: float) -> list[tuple[Floats, Floats, Any]]:
+    """The loads from one height up to another, exactly cut, as forces: (n, 3) [N] and where they act (n, 3), with the
+    case of each (n,)."""
+    m = loads.lines.member
+    start, x = project.xyz[project.ends[m, 0]], project.axes[m, 0]
+    s0, s1 = loads.lines.s0, loads.lines.s1
+    z, rise = start[:, 2], x[:, 2]
+    steep = np.abs(rise) > 1e-9
+    safe = np.where(steep, rise, 1.0)
+    limits = np.sort(np.stack([(max(low, -1e9) - z) / safe, (min(high, 1e9) - z) / safe]), axis=0)
+    within = (z + s0 * rise >= low) & (z + s0 * rise < high)
+    a = np.where(steep, np.clip(limits[0], s0, s1), s0)
+    b = np.where(steep, np.clip(limits[1], s0, s1), np.where(within, s1, s0))
+    slope = (loads.lines.q1 - loads.lines.q0) / np.where(s1 > s0, s1 - s0, 1.0)[:, None]
+    parts = []
+    for end, third in ((a, 1 / 3), (b, 2 / 3)):  # a trapezium is two triangles
+        q = loads.lines.q0 + slope * (end - s0)[:, None]
+        parts.append((q * ((b - a) / 2)[:, None], start + (a + third * (b - a))[:, None] * x, loads.lines.case))
+    p = loads.points.member
+    at = project.xyz[project.ends[p, 0]] + loads.points.s[:, None] * project.axes[p, 0]
+    for force, case, place in (
+        (loads.points.f, loads.points.case, at), (loads.nodes.f, loads.nodes.case, project.xyz[loads.nodes.node]),
+    ):  # fmt: skip
+        inside = (place[:, 2] >= low) & (place[:, 2] < high)
+        parts.append((force[:, :3] * inside[:, None], place, case))
+    return parts
+
+
 def applied_totals(project: Project, loads: PlainLoads, about: Floats, cases: int) -> Floats:
     """Resultant of each case's loads: (6, cases), forces [N] and moments about the point `about` [N m]."""
     total = np.zeros((cases, 6))

@@ -16,6 +16,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from ..actions.totals import between_heights
 from ..analysis.equations import Equations
 from ..analysis.solve import respond
 from ..model.loads import AtNodes, PlainLoads, Source
@@ -117,30 +118,8 @@ def _masses(project: Project, loads: PlainLoads, xyz: Floats) -> tuple[Floats, F
 
 def _down(project: Project, loads: PlainLoads, share: Floats, low: float, high: float) -> tuple[Floats, Floats]:
     """Vertical loads (k,) [N] between two heights and where they act (k, 3), exactly cut."""
-    m = loads.lines.member
-    start, x = project.xyz[project.ends[m, 0]], project.axes[m, 0]
-    s0, s1 = loads.lines.s0, loads.lines.s1
-    z, rise = start[:, 2], x[:, 2]
-    steep = np.abs(rise) > 1e-9
-    safe = np.where(steep, rise, 1.0)
-    limits = np.sort(np.stack([(low - z) / safe, (np.minimum(high, 1e9) - z) / safe]), axis=0)
-    within = (z + s0 * rise >= low) & (z + s0 * rise < high)
-    a = np.where(steep, np.clip(limits[0], s0, s1), s0)
-    b = np.where(steep, np.clip(limits[1], s0, s1), np.where(within, s1, s0))
-    slope = (loads.lines.q1 - loads.lines.q0)[:, 2] / np.where(s1 > s0, s1 - s0, 1.0)
-    factor = -share[loads.lines.case]
-    parts = []
-    for end, third in ((a, 1 / 3), (b, 2 / 3)):  # a trapezium is two triangles
-        q = loads.lines.q0[:, 2] + slope * (end - s0)
-        parts.append((factor * q * (b - a) / 2, start + (a + third * (b - a))[:, None] * x))
-    p = loads.points.member
-    at = project.xyz[project.ends[p, 0]] + loads.points.s[:, None] * project.axes[p, 0]
-    for force, case, place in (
-        (loads.points.f, loads.points.case, at), (loads.nodes.f, loads.nodes.case, project.xyz[loads.nodes.node]),
-    ):  # fmt: skip
-        inside = (place[:, 2] >= low) & (place[:, 2] < high)
-        parts.append((-share[case] * force[:, 2] * inside, place))
-    return np.concatenate([f for f, _ in parts]), np.concatenate([a for _, a in parts])
+    parts = between_heights(project, loads, low, high)
+    return np.concatenate([-share[case] * f[:, 2] for f, _, case in parts]), np.concatenate([at for _, at, _ in parts])
 
 
 def storey_table(found: Storeys) -> Table:

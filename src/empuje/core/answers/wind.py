@@ -9,13 +9,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..actions.totals import applied_totals
-from ..actions.wind.cases.worked_out import Blown, Met, Wind
+from ..actions.wind.cases.worked_out import Blown, Met, Piece, Wind
 from ..actions.wind.codes.asce_building import enclosure_of
 from ..actions.wind.shape.roofs import FLAT, Roof
 from ..model.loads import Step
 from ..model.project import Project
 from ..model.words import WindCode, WindPart
 from .table import FORCE_KINDS, Column, Kind, Table
+from .wind_sums import wind_sums
 
 Floats = NDArray[np.float64]
 Words = Callable[[Step], str]
@@ -38,6 +39,8 @@ def sheet_of(part: WindPart, wind: Wind, project: Project, cases: Collection[str
             return bare_table(wind, project)
         case WindPart.TOTALS:
             return wind_totals(wind, project, own)
+        case WindPart.SUMS:
+            return wind_sums(wind, project, own)
 
 
 def found_table(wind: Wind, value: Words) -> Table:
@@ -191,6 +194,14 @@ def zones_table(wind: Wind, project: Project, cases: Collection[str]) -> Table:
     names = [c.name for c in wind.rule.cases]
     chosen = list(wind.of_cases({k for k, name in enumerate(names) if name in cases}))
     edge = [[*(met.seen.s[0] for met in b.met), 0.0] for b in wind.blown]
+    roof_of = {f.surface: r for r in wind.free_roofs for f in r.faces}
+
+    def begins(p: Piece) -> float:
+        """Where the wind meets the building, or the roof without walls."""
+        if p.zone.building >= 0 or p.zone.surface not in roof_of:
+            return edge[p.heading][p.zone.building]
+        along = np.array(wind.blown[p.heading].heading.vector)
+        return min(float((f.corners[:, :2] @ along).min()) for f in roof_of[p.zone.surface].faces)
 
     def column(name: str, kind: Kind, values: Sequence[float]) -> Column:
         return Column(name, kind, np.array(values, float))
@@ -204,8 +215,8 @@ def zones_table(wind: Wind, project: Project, cases: Collection[str]) -> Table:
             Column("zone", "text", [p.zone.stretch.name for p in chosen]),
             column("z0", "length", [p.zone.z[0] for p in chosen]),
             column("z1", "length", [p.zone.z[1] for p in chosen]),
-            column("from", "length", [p.zone.s[0] - edge[p.heading][p.zone.building] for p in chosen]),
-            column("to", "length", [p.zone.s[1] - edge[p.heading][p.zone.building] for p in chosen]),
+            column("from", "length", [p.zone.s[0] - begins(p) for p in chosen]),
+            column("to", "length", [p.zone.s[1] - begins(p) for p in chosen]),
             column("area", "surface", [p.zone.area for p in chosen]),
             column("q", "pressure", [p.zone.mean for p in chosen]),
             column("C", "number", [p.C for p in chosen]),

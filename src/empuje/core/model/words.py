@@ -321,6 +321,7 @@ class WindPart(Word):
     ZONES = "zones"
     BARE = "bare"
     TOTALS = "totals"
+    SUMS = "sums"
 
 
 class Side(Word):

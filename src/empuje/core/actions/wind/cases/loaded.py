@@ -16,7 +16,7 @@ from ....model.words import Side, WindCode
 from ...surfaces.geometry.plane import load_on
 from ...surfaces.sources.surface_loads import Surfaces
 from ..bare import BareRows
-from ..site.asce_site import PSF
+from ..site.asce_site import PSF, beside_g
 from .eccentric import made_eccentric
 from .spread import Applied, Spread, not_carried, plain
 from .worked_out import Blown, Piece, Pieces, Wind
@@ -239,8 +239,13 @@ def _steps(wind: Wind, piece: Piece, told: dict[tuple[object, ...], tuple[Step, 
         ]
     several = len(stretch.steps) > 1 and len(stretch.C) > 1
     steps += [stretch.steps[min(case.roof, len(stretch.steps) - 1)]] if several else stretch.steps
-    symbol = "c_s c_d" if wind.rule.code == WindCode.EN else "G K_d" if wind.rule.code == WindCode.ASCE_22 else "G"
-    steps.append(Step(symbol, "beside the coefficient", stretch.factor, ""))
+    K_d = 1.0 if wind.rule.code == WindCode.EN else beside_g(wind.blown[h].rule)
+    if wind.rule.code == WindCode.EN:
+        steps.append(Step("c_s c_d", "structural factor", stretch.factor, "", "6.1"))
+    elif not stretch.name.endswith("parapet"):
+        steps.append(Step("G", "gust factor", stretch.factor / K_d, "", "26.11"))
+    if K_d != 1:
+        steps.append(Step("K_d", "directionality factor, beside G in 7-22", K_d, "", "table 26.6-1"))
     if case.factor != 1:
         steps.append(Step("share", f"load case {case.load_case}", case.factor, "", "figure 27.3-8"))
     steps.append(Step("p_e", "mean on the zone, towards the surface", piece.outside, "N/m2"))
