@@ -67,7 +67,6 @@ FAULTS = [
     ("shielded too well", BASE.replace("exterior", 'bare = { "frame/o*" = { shielding = 1.2 } }\nexterior', 1), "bare", "bad-quantity", "1.2", "up to 1"),
     ("slope out of range", canopy("ASCE 7-22", ridge=6.0), "directions", "wind-limits", "56.3 degrees", "by hand"),
     ("slope out of range", canopy("EN", 8.0), "directions", "wind-limits", "45 degrees; the tables go to 30", "by hand"),
-    ("a plane model", BASE.replace('units = "kN m"', 'units = "kN m"\nspace = "plane"'), "[wind]", "wrong-key", "plane model has no wind", "3D"),
     ("EN frames by solidity", EN.replace("exterior", 'bare = { frame = { solidity = 0.3 } }\nexterior', 1), "bare", "wind-frame", "has a solidity of 0.3 to the wind", "state C_f"),
     ("e_R of a rigid building", BASE.replace("exterior", 'e_R = "1 m"\nexterior', 1), "e_R", "wrong-key", "of flexible buildings", "n_1"),
     ("e_R outside", BASE.replace("exterior", 'G = "flexible"\nn_1 = "0.5 Hz"\ne_R = "40 m"\nexterior', 1), "[wind]", "wind-limits", "e_R = 40 m is more than half", "centres"),

@@ -14,6 +14,11 @@ HILL = Form("wind.hill", (
     Key("L_h", Quantity("length"), REQUIRED, "from the crest upwind to half its height"),
     Key("x", Quantity("length"), 0.0, "from the crest to the site; negative upwind of the crest"),
 ))  # fmt: skip
+SLICE = Form("wind.slice", (
+    Key("length", Quantity("length"), REQUIRED, "of the building, across the plane"),
+    Key("place", Quantity("length"), REQUIRED, "of the frame, from the end of the building at lower y"),
+    Key("width", Quantity("length"), REQUIRED, "that the frame carries, half of it on each side"),
+))  # fmt: skip
 BARE = Form("wind.bare.SELECTOR", (
     Key("C_f", Quantity("number"), ABSENT, "force coefficient (c_f)", "found from the section's shape"),
     Key("width", Quantity("length"), ABSENT, "of the member as the wind sees it", "of its section, as it is turned"),
@@ -80,6 +85,8 @@ COMMON = (
     Key("enclosure", Choice.of(Enclosure), ABSENT, "of the building", "from `openings`, else enclosed, with a note"),
     Key("openings", Table(Form("wind.openings", each=Quantity("area"))), ABSENT, "their area, by surface", "none "
         "stated"),
+    Key("slice", Table(SLICE), ABSENT, "of a plane model: what the frame is of its building; `exterior` and "
+        "`free_roofs` are selectors of members then", "required in a plane model"),
     Key("ground", Quantity("length"), ABSENT, "its level in the model", "the lowest support or exterior point"),
     Key("h", Quantity("length"), ABSENT, "mean roof height above the ground (ASCE), height (EN)", "found"),
     Key("theta", Quantity("angle"), ABSENT, "slope of the roofs", "found"),

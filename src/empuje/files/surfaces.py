@@ -35,6 +35,10 @@ class Grounds:
         """Surfaces by name or glob, and the patterns that match none."""
         return pick(patterns, list(self.index), self.index)
 
+    def called(self, i: int) -> str:
+        """The name of one."""
+        return self.surfaces[i].name
+
     def about(self, patterns: Sequence[str], names: Names) -> bool:
         """Whether a selector is about surfaces: it names one, or is a glob that finds some, but no members or nodes."""
         for word in (p.removeprefix("!").strip() for p in patterns):

@@ -25,7 +25,16 @@ from .entry import Entry, shown
 from .keys_wind import COMMON, OF_ASCE, OF_EN
 from .selectors import Names
 from .surfaces import Grounds
-from .wind_directions import LEVEL, NOWHERE, read_bare, read_buildings, read_headings, surfaces_of
+from .wind_directions import (
+    LEVEL,
+    NOWHERE,
+    OfMembers,
+    read_bare,
+    read_buildings,
+    read_headings,
+    read_slice,
+    surfaces_of,
+)
 from .wind_numbers import ANALYSED, NUMBERS, read_hill, read_numbers
 
 FASTEST = 120.0
@@ -42,8 +51,9 @@ def read_wind(
         return None, list(cases)
     entry = model.child("wind")
     if plane:
-        model.error("wrong-key", "a plane model has no wind by code", 'say space = "3D", or use line loads', "wind")
-        return None, list(cases)
+        grounds = OfMembers((), names.member_index, (), grounds.book, names)
+    elif entry.has("slice"):
+        entry.error("wrong-key", f"{entry.what}.slice is of plane models", "take it out", "slice")
     code = entry.word("code", WindCode)
     if code is None:
         return None, list(cases)
@@ -66,6 +76,7 @@ def read_wind(
     if "e_R" in stated and gust != "flexible":
         entry.error("wrong-key", f"{entry.what}.e_R is of flexible buildings", 'write G = "flexible" with n_1, or '
                     "take it out", "e_R")  # fmt: skip
+    cut = read_slice(entry) if plane else None
     chosen = {key: surfaces_of(entry, key, grounds) for key in ("exterior", "free_roofs", "parapets")}
     _apart(entry, chosen, grounds)
     _say_copies_left(entry, chosen, grounds, copies)
@@ -95,7 +106,13 @@ def read_wind(
     if not headings:
         return None, list(cases)
     # With a fault the cases are still known by name: one slip is one finding.
-    known = V is not None and roughness is not None and not massless and all(h.vector != NOWHERE for h in headings)
+    known = (
+        V is not None
+        and roughness is not None
+        and not massless
+        and (cut is not None or not plane)
+        and all(h.vector != NOWHERE for h in headings)
+    )
     rule = WindRule(
         code, V or 0.0, roughness or "", entry.place, tuple(headings), (), tuple(chosen["exterior"]),
         tuple(chosen["free_roofs"]), tuple(chosen["parapets"]), openings=openings,
@@ -105,7 +122,7 @@ def read_wind(
         reduce_by_area=not is_en and entry.flag("reduce_by_area"), correlation=is_en and entry.flag("correlation"),
         returns=is_en and entry.flag("returns"), by_zones=is_en and entry.text("canopy") == "zones",
         customary=entry.notes.units.length in ("ft", "in"), known=known, analysed=analysed,
-        V_service=V_service, buildings=read_buildings(entry, grounds, chosen["exterior"], is_en),
+        V_service=V_service, buildings=read_buildings(entry, grounds, chosen["exterior"], is_en), slice=cut,
     )  # fmt: skip
     made, found = _cases(entry, rule, variants)
     taken = {c.name for c in cases}
@@ -154,7 +171,7 @@ def _apart(entry: Entry, chosen: Mapping[str, Sequence[int]], grounds: Grounds) 
         for other in keys[:i]:
             both = sorted(set(chosen[key]) & set(chosen[other]))
             if both:
-                names = listed([grounds.surfaces[k].name for k in both])
+                names = listed([grounds.called(k) for k in both])
                 entry.error("wrong-on", f"{names} {'is' if len(both) == 1 else 'are'} in both {other} and {key}",
                             f"leave {'it' if len(both) == 1 else 'them'} out of one with `!`", key)  # fmt: skip
 
@@ -170,7 +187,7 @@ def _say_copies_left(
             before |= {image for i, image in copied.surfaces.items() if i in before}
         patterns = [p.removeprefix("!") for p in entry.texts(key) or () if p.startswith("!")] if before else []
         meant = set(grounds.meant(patterns)[0]) if patterns else set()
-        left = [grounds.surfaces[i].name for i in sorted(before - every - meant)]
+        left = [grounds.called(i) for i in sorted(before - every - meant)]
         if left:
             are = "is" if len(left) == 1 else "are"
             words = f"{listed(left, 4)} {are} copied from surfaces of `{key}`, and {are} not in it: no wind meets "

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from typing import Any
 
 from ..core.model.findings import listed, nearest
-from ..core.model.wind import BareWind, BuildingRule, Heading
+from ..core.model.wind import BareWind, BuildingRule, Heading, Slice
 from ..core.model.words import Chimney, Enclosure, Side, Tower
 from .directions import DIRECTIONS
 from .entry import Entry, shown
@@ -33,9 +34,48 @@ def surfaces_of(entry: Entry, key: str, grounds: Grounds) -> list[int]:
     for pattern in missed:
         if pattern.removeprefix("!") not in grounds.unread:
             close = nearest(pattern, grounds.index) or list(grounds.index)[:8]
-            remedy = f"surfaces are {', '.join(close)}" if close else "there are no surfaces yet"
+            remedy = f"there are {', '.join(close)}" if close else "there are none yet"
             entry.error("matches-nothing", f"{entry.what}.{key}: no surface is called {pattern}", remedy, key)
     return chosen
+
+
+@dataclass(frozen=True)
+class OfMembers(Grounds):
+    """Members of a plane frame, chosen as surfaces are: drawn out across the plane they are walls and roofs."""
+
+    names: Names
+
+    def meant(self, patterns: Sequence[str]) -> tuple[list[int], list[str]]:
+        """Members by name, family or glob, and the patterns that match none."""
+        return self.names.select_members(list(patterns))
+
+    def called(self, i: int) -> str:
+        """The name of one."""
+        return self.names.members[i]
+
+
+NOT_IN_A_PLANE = ("parapets", "openings", "buildings")
+
+
+def read_slice(entry: Entry) -> Slice | None:
+    """What a plane frame is of its building; None where that cannot be read."""
+    for key in NOT_IN_A_PLANE:
+        if entry.has(key):
+            remedy = "state `enclosure`, GC_pi or c_pi" if key == "openings" else 'say space = "3D"'
+            entry.error("wrong-key", f"{entry.what}.{key}: a plane model has no surfaces", remedy, key)
+    if not entry.has("slice"):
+        entry.error("missing-key", f"{entry.what} of a plane model needs the building that the frame is a slice of",
+                    'add slice = { length = "30 m", place = "12 m", width = "6 m" }', "slice")  # fmt: skip
+        return None
+    own = entry.child("slice").known()
+    length, place, width = (own.quantity(k) for k in ("length", "place", "width"))
+    if length is None or place is None or width is None:
+        return None
+    if length <= 0 or width <= 0 or not 0 <= place <= length:
+        own.error("bad-quantity", f"{own.what} has length = {length:g} m, place = {place:g} m, width = {width:g} m",
+                  "write positive lengths, and a place within the building's length")  # fmt: skip
+        return None
+    return Slice(length, place, width)
 
 
 def read_bare(entry: Entry, names: Names, is_en: bool) -> tuple[BareWind, ...]:
@@ -125,7 +165,7 @@ def read_headings(
         for side in (Side.WINDWARD, Side.LEEWARD, Side.SIDE):
             for i in surfaces_of(own, side, grounds):
                 if i not in (*chosen["exterior"], *chosen["parapets"]):
-                    own.error("wrong-on", f"{own.what}.{side}: {grounds.surfaces[i].name} is not in `exterior`",
+                    own.error("wrong-on", f"{own.what}.{side}: {grounds.called(i)} is not in `exterior`",
                               "name walls that are", side)  # fmt: skip
                 sides[i] = side
         extent = {k: own.quantity(k) if own.has(k) else None for k in ("B", "L")}
@@ -180,14 +220,14 @@ def read_buildings(entry: Entry, grounds: Grounds, exterior: Sequence[int], is_e
         chosen = surfaces_of(own, "exterior", grounds) if own.has("exterior") else []
         if not own.has("exterior"):
             own.missing("exterior")
-        foreign = [grounds.surfaces[i].name for i in chosen if i not in exterior]
+        foreign = [grounds.called(i) for i in chosen if i not in exterior]
         if foreign:
             are = "is" if len(foreign) == 1 else "are"
             message = f"{own.what}.exterior: {listed(foreign)} {are} not in `exterior` of [wind]"
             own.error("wrong-on", message, "add them there, or leave them out with `!`", "exterior")
         twice = [i for i in chosen if i in taken]
         if twice:
-            names = listed([grounds.surfaces[i].name for i in twice])
+            names = listed([grounds.called(i) for i in twice])
             own.error("wrong-on", f"{names} would be of two buildings: {taken[twice[0]]} and {name}",
                       "leave them out of one with `!`", "exterior")  # fmt: skip
         taken |= dict.fromkeys(chosen, name)

@@ -192,7 +192,7 @@ def zones_table(wind: Wind, project: Project, cases: Collection[str]) -> Table:
     """Every zone in the named cases: heights z0 to z1 [m], distance behind the windward edge, area [m2], mean q, C,
     pressures from outside, inside and together [N/m2], force [N]; positive towards the surface."""
     names = [c.name for c in wind.rule.cases]
-    chosen = list(wind.of_cases({k for k, name in enumerate(names) if name in cases}))
+    chosen = [p for p in wind.of_cases({k for k, name in enumerate(names) if name in cases}) if p.zone.area > 0]
     edge = [[*(met.seen.s[0] for met in b.met), 0.0] for b in wind.blown]
     roof_of = {f.surface: r for r in wind.free_roofs for f in r.faces}
 
@@ -211,7 +211,7 @@ def zones_table(wind: Wind, project: Project, cases: Collection[str]) -> Table:
         (
             Column("case", "text", [names[p.case] for p in chosen]),
             Column("wind", "text", [wind.blown[p.heading].heading.name for p in chosen]),
-            Column("surface", "text", [project.surfaces[p.zone.surface].name for p in chosen]),
+            Column("surface", "text", [p.zone.face.name for p in chosen]),
             Column("zone", "text", [p.zone.stretch.name for p in chosen]),
             column("z0", "length", [p.zone.z[0] for p in chosen]),
             column("z1", "length", [p.zone.z[1] for p in chosen]),

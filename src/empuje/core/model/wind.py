@@ -75,6 +75,16 @@ class BuildingRule:
 
 
 @dataclass(frozen=True, slots=True)
+class Slice:
+    """What a plane frame is of its building [m]: the building's `length` across the plane, the frame's `place` from its
+    end, and the `width` that it carries."""
+
+    length: float
+    place: float
+    width: float
+
+
+@dataclass(frozen=True, slots=True)
 class WindCase:
     """A case made of one heading, or of two that act at once (indices): all loads times `factor`.
 
@@ -102,7 +112,8 @@ class WindRule:
     "flexible", "stated" or "" for the code's own. `reduce_by_area`, `correlation`, `returns` (parapets go round
     corners), `by_zones` (canopies by net pressures): choices the codes offer. `customary`: in feet and pounds, with
     the code's constants for these. `known`: all of it could be read; else only its cases are. `analysed`: n_1 is
-    that of the frame; `buildings`: those of which something is stated."""
+    that of the frame; `buildings`: those of which something is stated; `slice`: of a plane frame, whose exterior and
+    free roofs are members (indices)."""
 
     code: WindCode
     V: float
@@ -130,6 +141,7 @@ class WindRule:
     analysed: bool = False
     V_service: float | None = None
     buildings: tuple[BuildingRule, ...] = ()
+    slice: Slice | None = None
 
     def towards(self, heading: Heading) -> WindRule:
         """The rule with what is stated of a direction in place of what is stated of all."""

@@ -6,7 +6,7 @@ them"""
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 import shapely
@@ -21,18 +21,21 @@ from ...model.words import WindCode
 from ..surfaces.sources.surface_loads import Surfaces
 from .bare import MOST_SOLID, BareRows, bare_rows
 from .cases.loaded import loaded
+from .cases.spread import Spread
 from .cases.worked_out import Blown, Met, Pieces, Wind
 from .codes import asce_building, asce_free_roof, en_building, en_free_roof, en_inside
-from .shape.building import Building, find_buildings, ground_of
+from .plane import StripSpread, within_strip
+from .shape.building import Building, ground_of
 from .shape.overhangs import unwalled
-from .shape.plans import wall_lines
-from .shape.roofs import Face, Roof, face_of, joined_roofs
+from .shape.roofs import Roof
 from .shape.seen import Seen, axes_of, facing, seen
 from .shape.zones import Zone
 from .site import asce_site, en_site
 from .site.profile import Profile
+from .stood import Stood, stand
 
 Floats = NDArray[np.float64]
+SQUARE = 1e-6
 SLENDER = 4.0
 """Beyond so many times its width high a structure may be flexible."""
 
@@ -43,7 +46,7 @@ def blow(project: Project, surfaces: Surfaces) -> tuple[Wind | None, list[Findin
     if rule is None or not rule.known:
         return None, []
     ground = ground_of(project, surfaces, rule)
-    stood = _stand(project, surfaces, rule, ground)
+    stood = stand(project, surfaces, rule, ground)
     profile = _profile(rule)
     findings = [*profile.findings, *stood.findings]
     if any(f.level == "error" for f in findings):
@@ -57,7 +60,7 @@ def blow(project: Project, surfaces: Surfaces) -> tuple[Wind | None, list[Findin
         if (own.stated, own.roughness, own.hill) != (rule.stated, rule.roughness, rule.hill):
             here = _profile(own)
             findings += [f for f in here.findings if f not in findings]
-        there = stood if heading.ground is None else _stand(project, surfaces, rule, heading.ground)
+        there = stood if heading.ground is None else stand(project, surfaces, rule, heading.ground)
         findings += [f for f in there.findings if f not in findings]
         made, found = _blown(project, surfaces, there, own, heading, here)
         findings += found
@@ -69,37 +72,8 @@ def blow(project: Project, surfaces: Surfaces) -> tuple[Wind | None, list[Findin
     wind = Wind(rule, ground, profile, tuple(stood.buildings), tuple(stood.free), tuple(blown), Pieces.none())
     if any(f.level == "error" for f in findings):
         return wind, findings
-    return loaded(project, surfaces, wind, findings)
-
-
-@dataclass(frozen=True)
-class _Stood:
-    """What stands in the wind over a level of the ground [m]: buildings, roofs without walls, parapets each with the
-    number of its building; and what is wrong with them."""
-
-    ground: float
-    buildings: list[Building]
-    free: list[Roof]
-    parapets: list[tuple[Face, int]]
-    findings: list[Finding]
-
-
-def _stand(project: Project, surfaces: Surfaces, rule: WindRule, ground: float) -> _Stood:
-    buildings, findings = find_buildings(project, surfaces, rule, ground)
-    sheets = [face_of(i, surfaces[i].outline, ground) for i in rule.free_roofs if i in surfaces]
-    parapets = [
-        (face, _nearest(face, buildings))
-        for face in (face_of(i, surfaces[i].outline, ground) for i in rule.parapets if i in surfaces)
-    ]
-    findings += _misplaced(rule, buildings, sheets, parapets)
-    return _Stood(ground, buildings, joined_roofs(sheets, rule), parapets, findings)
-
-
-def _nearest(face: Face, buildings: Sequence[Building]) -> int:
-    """The building (by number) that a parapet stands on."""
-    line = wall_lines([face])[0]
-    apart = [float(shapely.distance(line, shapely.union_all(wall_lines(b.walls)))) for b in buildings if b.walls]
-    return int(np.argmin(apart)) if apart else 0
+    spread = Spread(surfaces) if rule.slice is None else StripSpread(project, stood.faces, rule.slice)
+    return loaded(project, spread, wind, findings)
 
 
 def _profile(rule: WindRule) -> Profile:
@@ -107,7 +81,7 @@ def _profile(rule: WindRule) -> Profile:
 
 
 def _blown(
-    project: Project, surfaces: Surfaces, stood: _Stood, rule: WindRule, heading: Heading, profile: Profile
+    project: Project, surfaces: Surfaces, stood: Stood, rule: WindRule, heading: Heading, profile: Profile
 ) -> tuple[Blown | None, list[Finding]]:
     """One direction, as its own rule and pressures have it; None where a building has no side to the wind."""
     is_en = rule.code == WindCode.EN
@@ -136,8 +110,13 @@ def _blown(
     for roof in stood.free:
         more, steps, found = of_free.free_roof_zones(roof, heading, rule, profile)
         zones, shared, findings = [*zones, *more], [*shared, *steps], [*findings, *found]
-    bare, steps, found = _bare(project, surfaces, rule, heading, profile, stood.ground)
+    out_of_plane = rule.slice is not None and abs(heading.vector[0]) < SQUARE
+    bare, steps, found = (
+        ((), [], []) if out_of_plane else _bare(project, surfaces, rule, heading, profile, stood.ground)
+    )
     told = tuple(dict.fromkeys([*shared, *steps]))
+    if rule.slice is not None:
+        zones = [within_strip(z, rule.slice) for z in zones]
     return Blown(heading, rule, profile, stood.ground, tuple(met), tuple(zones), bare, told), [*findings, *found]
 
 
@@ -156,30 +135,6 @@ def _no_frequency(heading: Heading) -> Finding:
     message = f"the frame's lowest frequency along the wind {heading.name} is not known"
     remedy = "state n_1; or see that the frame stands, and that `mass` names cases with loads on what sways"
     return Finding("error", "wind-frequency", message, remedy, heading.place)
-
-
-def _misplaced(
-    rule: WindRule, buildings: Sequence[Building], sheets: Sequence[Face], parapets: Sequence[tuple[Face, int]]
-) -> list[Finding]:
-    """Free roofs that look down or stand upright, and parapets that look to the middle of their building: their signs
-    would be wrong."""
-    out = []
-    upright = [f.name for f in sheets if f.is_wall]
-    if upright:
-        out.append(Finding("error", "wind-shape", f"{listed(upright)} in `free_roofs` stand upright",
-                           "name walls in `exterior`, or load them by hand", rule.place))  # fmt: skip
-    below = [f.name for f in sheets if f.normal[2] < 0 and not f.is_wall]
-    if below:
-        out.append(Finding("error", "wind-inwards", f"the normal of {listed(below)} points down", "name the corners of "
-                           "free roofs counter-clockwise as seen from above", rule.place))  # fmt: skip
-    if buildings:
-        middle = [b.corners[:, :2].mean(axis=0) for b in buildings]
-        inwards = [f.name for f, k in parapets if (f.corners[:, :2].mean(axis=0) - middle[k]) @ f.normal[:2] < 0]
-        if inwards:
-            message = f"the normal of {listed(inwards)} points to the middle of the building"
-            remedy = "name their corners counter-clockwise as seen from outside"
-            out.append(Finding("error", "wind-inwards", message, remedy, rule.place))
-    return out
 
 
 Internal = tuple[tuple[float, float], tuple[tuple[Step, ...], tuple[Step, ...]]]

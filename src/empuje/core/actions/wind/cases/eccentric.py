@@ -35,10 +35,11 @@ def made_eccentric(zones: Sequence[Zone], weight: Floats, left: Floats, e: float
     if not whole:
         return None
     middle = float(weight @ first) / whole
-    means = np.array([z.mean * z.area for z in zones])
+    area = shapely.area(np.array([z.part for z in zones], object))
+    means = np.array([z.mean for z in zones]) * area
     about = level - middle * means
     spread = float(weight @ (second - 2 * middle * level + middle**2 * means))
-    reach = max((z.area for z in zones), default=0.0)
+    reach = float(area.max(initial=0.0))
     if abs(spread) <= IN_ONE_LINE * abs(whole) * reach:
         return None
     b = e * whole / spread

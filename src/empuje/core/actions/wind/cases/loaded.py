@@ -14,7 +14,6 @@ from ....model.project import Project
 from ....model.wind import WindCase, WindRule
 from ....model.words import Side, WindCode
 from ...surfaces.geometry.plane import load_on
-from ...surfaces.sources.surface_loads import Surfaces
 from ..bare import BareRows
 from ..site.asce_site import PSF, beside_g
 from .eccentric import made_eccentric
@@ -35,10 +34,9 @@ def _least(rule: WindRule, is_roof: bool) -> float:
     return LEAST_ROOF if is_roof else LEAST_WALL
 
 
-def loaded(project: Project, surfaces: Surfaces, wind: Wind, findings: list[Finding]) -> tuple[Wind, list[Finding]]:
+def loaded(project: Project, spread: Spread, wind: Wind, findings: list[Finding]) -> tuple[Wind, list[Finding]]:
     """The cases: every zone's pressures, and the plain loads they make."""
     number = {name: i for i, name in enumerate(project.case_names)}
-    spread = Spread(surfaces)
     zones = [_of_zones(spread, wind, h) for h in range(len(wind.blown))]
     rows: list[_Rows] = []
     lines: list[PlainLoads] = []
@@ -177,7 +175,8 @@ def _rows(
         for i in np.flatnonzero(np.isin(chosen, list(moved))).tolist():
             zone, field = wind.blown[h].zones[chosen[i]], moved[int(chosen[i])]
             own[i], scale[i] = spread.of(zone.surface, zone.part, zone.whole, field), 1.0
-            force[i] = outside[i] * load_on(zone.part, field) - inside[i] * zone.area
+            there = zone.part if zone.counted is None else zone.counted
+            force[i] = outside[i] * load_on(there, field) - inside[i] * zone.area
         # What presses from within turns no building (ASCE 7, figure 27.3-8: windward and leeward pressures do).
         alike = own == zones.unit[chosen]
         amount = outside * scale - np.where(alike, inside, 0.0)
@@ -204,7 +203,7 @@ def _sources(project: Project, wind: Wind, pieces: Pieces) -> SourcesOnDemand:
 
     def make(i: int) -> Source:
         p = pieces.one(wind.blown, i)
-        name, heading = project.surfaces[p.zone.surface].name, wind.blown[p.heading].heading
+        name, heading = p.zone.face.name, wind.blown[p.heading].heading
         x, y, z = p.way
         steps = (
             *_steps(wind, p, told),

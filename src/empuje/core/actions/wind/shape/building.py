@@ -100,14 +100,14 @@ def find_buildings(
     for k, plan in enumerate(plans):
         name = stated[k].name if k < len(stated) else f"building {k + 1}" if len(plans) > 1 else "building"
         own = rule.of_building(stated[k] if k < len(stated) else None, {f.surface for f in plan.faces})
-        building, found = _building(name, plan, own, ground)
+        building, found = building_of(name, plan, own, ground)
         out.append(building)
         findings += found
     findings += _overlapping([r for b in out for r in b.roofs], rule)
     return out, findings + _together(out, rule)
 
 
-def _building(name: str, plan: Plan, rule: WindRule, ground: float) -> tuple[Building, list[Finding]]:
+def building_of(name: str, plan: Plan, rule: WindRule, ground: float) -> tuple[Building, list[Finding]]:
     """A building of a plan, and what is wrong with it."""
     walls, faces = plan.walls, plan.faces
     findings = _inwards(walls, [f for r in plan.roofs for f in r], rule)
@@ -123,7 +123,7 @@ def _building(name: str, plan: Plan, rule: WindRule, ground: float) -> tuple[Bui
     found = max((_mean_height(r, rule) for r in roofs), default=max((w.top for w in walls), default=top))
     h = rule.stated.get("h", found)
     building = Building(name, rule, walls, roofs, ground, h, top, plan)
-    return building, findings + _doubtful(building, found if rule.code != WindCode.EN else highest)
+    return building, findings + _doubtful(building, found if rule.code != WindCode.EN else highest, not findings)
 
 
 def _of(name: str) -> str:
@@ -142,7 +142,7 @@ ABOVE = 0.1
 """A wall that begins this little below a roof [m] begins at it."""
 
 
-def _doubtful(building: Building, found: float) -> list[Finding]:
+def _doubtful(building: Building, found: float, sound: bool) -> list[Finding]:
     """What is taken as a building and may be none, or more than one: walls that enclose nothing, several plans under
     one roof, courts, a plan far from a rectangle; walls inside; a stated height that is another."""
     rule, plan, of = building.rule, building.plan, _of(building.name)
@@ -174,7 +174,7 @@ def _doubtful(building: Building, found: float) -> list[Finding]:
         said.append(("wind-inner", f"{names} in `exterior` {'has' if one else 'have'} the inside on both sides: no "
                      "wind is put on " + ("it" if one else "them"), "leave it out with `!`, or name it for a "
                      "direction's `windward`, `leeward` or `side` where it does stand in the wind"))  # fmt: skip
-    said += [("wind-inner", *words) for words in _partly_inner(building)]
+    said += [("wind-inner", *words) for words in _partly_inner(building)] if sound else []
     if "h" in rule.stated and abs(building.h - found) > OFF * found:
         said.append(("wind-plan", f"h = {building.h:.4g} m is stated, and that of {building.called} is {found:.4g} m",
                      "take it out, or correct it"))  # fmt: skip

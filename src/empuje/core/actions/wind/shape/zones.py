@@ -53,7 +53,8 @@ class Stretch:
 @dataclass(frozen=True)
 class Zone:
     """A stretch of a face: the part in u v [m], all of the surface or not, the pressure q as field . (1, u, v)
-    [N/m2], and the heights and distances it covers [m]; the number of its building, -1 for none."""
+    [N/m2], and the heights and distances it covers [m]; the number of its building, -1 for none; what of the part
+    counts, where that is not all."""
 
     stretch: Stretch
     side: Side
@@ -66,6 +67,7 @@ class Zone:
     area: float
     sways: bool
     building: int = -1
+    counted: shapely.Geometry | None = None
 
     @property
     def surface(self) -> int:
@@ -118,7 +120,7 @@ def cut(
             if np.linalg.norm(slope) < 1e-9 or value.max() <= low + NOTHING or value.min() >= high - NOTHING:
                 part = shapely.Polygon()
                 break
-            part, whole = common(part, _strip(origin, slope, low, high, points)), False
+            part, whole = common(part, strip_of(origin, slope, low, high, points)), False
         for one in shapely.get_parts(part):
             if isinstance(one, shapely.Polygon) and one.area > 1e-8:
                 out.append(_zone(face, scales, stretch, side, sways, one, whole))
@@ -142,7 +144,7 @@ def _snapped(limit: float, value: Floats) -> float:
     return nearest if abs(nearest - limit) < SNAP else limit
 
 
-def _strip(origin: float, slope: Floats, low: float, high: float, points: Floats) -> shapely.Geometry:
+def strip_of(origin: float, slope: Floats, low: float, high: float, points: Floats) -> shapely.Geometry:
     """Where origin + slope . (u, v) lies between two values, as far as the points reach."""
     size = float(np.linalg.norm(slope))
     way = slope / size
