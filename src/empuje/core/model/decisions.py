@@ -71,6 +71,7 @@ def open_findings(decisions: Iterable[Decision], known: Sequence[Finding] = ()) 
     for (code, what, _, key), own in kinds.items():
         about = tuple(dict.fromkeys(name for d in own for name in d.about))
         taken = listed(tuple(dict.fromkeys(d.taken for d in own)), 3)
-        message = f"{what} of {listed(about, 4)}: {taken}, by the program itself; {own[0].why}"
+        whose = f" of {listed(about, 4)}" if about else ""
+        message = f"{what}{whose}: {taken}, by the program itself; {own[0].why}"
         out.append(Finding("warning", code, message, f"state {key}, or accept it", own[0].place, len(own), about))
     return out
