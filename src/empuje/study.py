@@ -27,7 +27,13 @@ from .files.includes import UnusableFile
 from .files.named_positions import NoPosition, position_in, read_standings
 from .files.quantities import Units
 from .files.reader import NONE_GIVEN, Reading, read_model
-from .files.result_selectors import COMBINATIONS, limits_of_nothing, patterns_named, results_meant
+from .files.result_selectors import (
+    COMBINATIONS,
+    limits_of_components,
+    limits_of_nothing,
+    patterns_named,
+    results_meant,
+)
 from .files.selectors import Names, NothingMeant
 from .files.values import NoSuchValue
 
@@ -93,7 +99,8 @@ class Study:
         if not quick:
             project, chosen = with_candidates(project, reading)
         self.resolved: Resolved = resolve(project, reading.findings)
-        found = reading.with_more([*self.resolved.findings, *chosen, *limits_of_nothing(self.resolved)])
+        found = reading.with_more([*self.resolved.findings, *chosen, *limits_of_nothing(self.resolved),
+                                  *limits_of_components(self.resolved)])  # fmt: skip
         self.findings = in_order([*with_accepted(found, project.accepted), *_not_found(found, project)])
         self._placed: tuple[Combination, ...] = ()
         self._prepared: Prepared | None = None

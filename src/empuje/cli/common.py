@@ -58,7 +58,11 @@ class Model:
     def under(self, words: Iterable[str], default: Iterable[str] = (), mixes: bool = False) -> list[Result]:
         """The cases and combinations meant; see `Study.under`."""
         with refusing("--under"):
-            return self.study.under(flags.split(words) or list(default), mixes)
+            found = self.study.under(flags.split(words) or list(default), mixes)
+        if any(r.of_components for r in found):
+            saying.say("The wind of components loads these alone: what it does to other members and to supports is no "
+                       "answer.")  # fmt: skip
+        return found
 
     def under_combinations(self, words: Iterable[str], mixes: bool = False) -> list[Result]:
         """As `under`, by default all combinations, or all cases where there are none; see `Study.under`."""

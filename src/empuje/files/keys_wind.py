@@ -14,6 +14,13 @@ HILL = Form("wind.hill", (
     Key("L_h", Quantity("length"), REQUIRED, "from the crest upwind to half its height"),
     Key("x", Quantity("length"), 0.0, "from the crest to the site; negative upwind of the crest"),
 ))  # fmt: skip
+COMPONENT = Form("wind.components.SELECTOR", (
+    Key("area", Quantity("area"), ABSENT, "effective area (ASCE 26.2), loaded area (EN)", "span times width"),
+    Key("span", Quantity("length"), ABSENT, "of the member", "the shortest between its nodes"),
+    Key("width", Quantity("length"), ABSENT, "that it carries", "by the surfaces it bears"),
+    Key("GC_p", Written("two numbers"), ABSENT, ASCE + "coefficients, positive and negative: needed for roofs steeper "
+        "than 7 degrees or above 60 ft", "figures 30.3-1, 30.3-2A and 30.4-1"),
+))  # fmt: skip
 SLICE = Form("wind.slice", (
     Key("length", Quantity("length"), REQUIRED, "of the building, across the plane"),
     Key("place", Quantity("length"), REQUIRED, "of the frame, from the end of the building at lower y"),
@@ -85,6 +92,9 @@ COMMON = (
     Key("enclosure", Choice.of(Enclosure), ABSENT, "of the building", "from `openings`, else enclosed, with a note"),
     Key("openings", Table(Form("wind.openings", each=Quantity("area"))), ABSENT, "their area, by surface", "none "
         "stated"),
+    Key("components", Table(Form("wind.components", each=Table(COMPONENT))), ABSENT, "components and cladding, by "
+        "selector of members: purlins, rails, battens. Cases of their own load them alone (`CWp`, `CWn`; EN: of "
+        "every direction), in the sets `components` and `components service`", "none"),
     Key("slice", Table(SLICE), ABSENT, "of a plane model: what the frame is of its building; `exterior` and "
         "`free_roofs` are selectors of members then", "required in a plane model"),
     Key("ground", Quantity("length"), ABSENT, "its level in the model", "the lowest support or exterior point"),

@@ -13,8 +13,9 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Sequence
 
-from ..core.model.findings import Finding, did_you_mean
+from ..core.model.findings import Finding, did_you_mean, listed
 from ..core.model.results import Result
+from ..core.model.words import LimitKind, Set
 from ..core.resolve.resolved import Resolved
 from .selectors import NothingMeant, pick
 
@@ -29,16 +30,21 @@ def results_meant(model: Resolved, words: Sequence[str], mixes: bool = False) ->
     sets: dict[str, set[int]] = {CASES: set(), COMBINATIONS: set()}
     short: dict[str, set[int]] = {}
     of_rules: dict[str, set[int]] = {}
+    # What loads components alone is meant by its own names, or by its set.
+    parts = {r.index for r in every if r.of_components}
     for r in every:
-        sets[CASES if r.is_case else COMBINATIONS].add(r.index)
+        if r.index not in parts:
+            sets[CASES if r.is_case else COMBINATIONS].add(r.index)
+        elif r.is_case:
+            sets.setdefault(Set.COMPONENTS, set()).add(r.index)
         if r.combination is not None:
             sets.setdefault(r.combination.set, set()).add(r.index)
-            for name in r.combination.rule_sets:
+            for name in r.combination.rule_sets if r.index not in parts else ():
                 of_rules.setdefault(name, set()).add(r.index)
             if r.combination.code:
                 short.setdefault(r.combination.short, set()).add(r.index)
     sets.update(of_rules)
-    chosen: set[int] = set(index.values()) if all(w.startswith("!") for w in words) else set()
+    chosen: set[int] = set(index.values()) - parts if all(w.startswith("!") for w in words) else set()
     named: set[int] = set()
     for word in sorted(words, key=lambda w: w.startswith("!")):
         bare = word.removeprefix("!").strip()
@@ -54,6 +60,7 @@ def results_meant(model: Resolved, words: Sequence[str], mixes: bool = False) ->
                     f"there is no case, combination or set {word}; {did_you_mean(word, [*index, *sets])}"
                 )
             found = set(picked).union(*(list(short.values())[i] for i in by_short))
+            found = found if bare in index or bare in short or found <= parts else found - parts
             if bare in index or bare in short:
                 named |= found
         chosen = chosen - found if word.startswith("!") else chosen | found
@@ -82,6 +89,32 @@ def limits_of_nothing(model: Resolved) -> list[Finding]:
             message = f"the limit {limit.name} is under nothing: {error.args[0]}"
             out.append(Finding("warning", "limit-of-nothing", message, "it fails until it is", limit.place))
     return out
+
+
+def limits_of_components(model: Resolved) -> list[Finding]:
+    """An error for each limit that holds something else than components under their wind, which nothing else sees."""
+    wind = model.project.wind
+    own = {m for entry in wind.components for m in entry.members} if wind is not None else set()
+    out = []
+    for limit in model.project.limits if own else ():
+        known = [w for w in limit.under if not patterns_named(model, [w]) and "@" not in w]
+        try:
+            seen = any(r.of_components for r in results_meant(model, known))
+        except NothingMeant:
+            continue
+        if not seen:
+            continue
+        names = model.project.members
+        others = [names[m].name for m in limit.on if m not in own] if limit.kind in OF_MEMBERS else []
+        if others or limit.kind not in OF_MEMBERS:
+            what = listed(others, 3) if others else f"a limit of {limit.kind}"
+            message = f"the limit {limit.name} is under the wind of components, which {what} cannot see"
+            remedy = "let it be on members of [wind.components], or under other results"
+            out.append(Finding("error", "components-elsewhere", message, remedy, limit.place))
+    return out
+
+
+OF_MEMBERS = (LimitKind.STEEL, LimitKind.STRESS, LimitKind.FORCE, LimitKind.DEFLECTION)
 
 
 def patterns_named(model: Resolved, words: Iterable[str]) -> list[Result]:

@@ -31,6 +31,7 @@ from .wind_directions import (
     OfMembers,
     read_bare,
     read_buildings,
+    read_components,
     read_headings,
     read_slice,
     surfaces_of,
@@ -82,6 +83,9 @@ def read_wind(
     _say_copies_left(entry, chosen, grounds, copies)
     openings = _openings(entry, grounds, chosen["exterior"])
     enclosure = entry.word("enclosure", Enclosure) if entry.has("enclosure") else None
+    if entry.has("components") and not chosen["exterior"]:
+        entry.error("wrong-on", f"{entry.what}.components: there is no building", "name its walls and roofs in "
+                    "`exterior`", "components")  # fmt: skip
     if chosen["parapets"] and not chosen["exterior"]:
         entry.error("wrong-on", f"{entry.what}.parapets: there is no building below them", "name its walls and "
                     "roofs in `exterior`", "parapets")  # fmt: skip
@@ -123,6 +127,7 @@ def read_wind(
         returns=is_en and entry.flag("returns"), by_zones=is_en and entry.text("canopy") == "zones",
         customary=entry.notes.units.length in ("ft", "in"), known=known, analysed=analysed,
         V_service=V_service, buildings=read_buildings(entry, grounds, chosen["exterior"], is_en), slice=cut,
+        components=read_components(entry, names, is_en),
     )  # fmt: skip
     made, found = _cases(entry, rule, variants)
     taken = {c.name for c in cases}
@@ -233,7 +238,7 @@ def _cases(
         keep = True
         for i in case.headings:
             patterns = variants.get(headings[i][0])
-            if patterns is None:
+            if patterns is None or case.component:
                 continue
             hit = [p for p in patterns if kept(case, word, [p])]
             matched |= {(headings[i][0], p) for p in hit}
@@ -255,7 +260,9 @@ def _cases(
         told = title(case, [rule.headings[i].text for i in case.headings], kinds)
         along = _along(rule.headings[case.headings[0]]) if len(case.headings) == 1 else ""
         level = Level.CHARACTERISTIC if rule.code == WindCode.EN else Level.STRENGTH
-        cases.append(Case(case.name, "wind", told, 0.0, place, along=along, level=level))
+        of_part = bool(case.component)
+        cases.append(Case(case.name, "wind", told, 0.0, place, along="" if of_part else along, level=level,
+                          component=of_part))  # fmt: skip
     return made, cases
 
 
@@ -276,7 +283,8 @@ def _kinds(entry: Entry, rule: WindRule) -> Kinds:
     every = [rule, *(rule.of_building(b, b.exterior) for b in rule.buildings)]
     signs = tuple(s for s in (1, -1) if any(s in _signs(r, bool(rule.openings)) for r in every))
     twists = (-1, 1) if is_en and "eccentricity" in rule.stated and rule.exterior else ()
-    return Kinds(letters, not is_en and bool(rule.exterior), signs, twists, not is_en and entry.flag("minimum"))
+    parts = "" if not rule.components or not rule.exterior else "each" if is_en else "all"
+    return Kinds(letters, not is_en and bool(rule.exterior), signs, twists, not is_en and entry.flag("minimum"), parts)
 
 
 def _signs(rule: WindRule, openings: bool) -> tuple[int, ...]:

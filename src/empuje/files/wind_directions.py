@@ -8,11 +8,11 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..core.model.findings import listed, nearest
-from ..core.model.wind import BareWind, BuildingRule, Heading, Slice
+from ..core.model.wind import BareWind, BuildingRule, ComponentRule, Heading, Slice
 from ..core.model.words import Chimney, Enclosure, Side, Tower
 from .directions import DIRECTIONS
 from .entry import Entry, shown
-from .keys_wind import BARE, BUILDING, DIRECTION
+from .keys_wind import BARE, BUILDING, COMPONENT, DIRECTION
 from .loading import CASE_NAME
 from .quantities import QuantityError
 from .selectors import Names
@@ -54,7 +54,7 @@ class OfMembers(Grounds):
         return self.names.members[i]
 
 
-NOT_IN_A_PLANE = ("parapets", "openings", "buildings")
+NOT_IN_A_PLANE = ("parapets", "openings", "buildings", "components")
 
 
 def read_slice(entry: Entry) -> Slice | None:
@@ -76,6 +76,47 @@ def read_slice(entry: Entry) -> Slice | None:
                   "write positive lengths, and a place within the building's length")  # fmt: skip
         return None
     return Slice(length, place, width)
+
+
+def read_components(entry: Entry, names: Names, is_en: bool) -> tuple[ComponentRule, ...]:
+    """Components and cladding."""
+    table = entry.child("components")
+    out: list[ComponentRule] = []
+    taken: dict[int, str] = {}
+    for selector, value in table.data.items():
+        own = table.inner(value if isinstance(value, dict) else {}, COMPONENT, selector).known()
+        if not isinstance(value, dict):
+            table.error("not-a-table", f"{table.what}.{selector} is not a table", "write { } or { span = 6 }", selector)
+            continue
+        members, missed = names.select_members([selector])
+        names.report(table, missed, selector, f"{table.what}: no family or member")
+        sizes = {k: own.quantity(k) if own.has(k) else None for k in ("area", "span", "width")}
+        for key, size in sizes.items():
+            if size is not None and size <= 0:
+                own.error("bad-quantity", f"{own.what}.{key} = {shown(own.data[key])}", "write a positive value", key)
+                sizes[key] = None
+        twice = [m for m in members if m in taken]
+        if twice:
+            words = f"{listed([names.members[m] for m in twice])} would be components twice: by {taken[twice[0]]} and "
+            table.error("wrong-on", words + selector, "leave them out of one with `!`", selector)
+        taken |= dict.fromkeys(members, selector)
+        GC_p = _two_signs(own, is_en) if own.has("GC_p") else None
+        if members:
+            out.append(ComponentRule(tuple(members), sizes["area"], sizes["span"], sizes["width"], GC_p, own.place))
+    return tuple(out)
+
+
+def _two_signs(own: Entry, is_en: bool) -> tuple[float, float] | None:
+    value = own.data["GC_p"]
+    numbers = [own.as_quantity(v, "GC_p", kind="number") for v in value] if isinstance(value, list) else []
+    if is_en:
+        own.error("wrong-key", f"{own.what}.GC_p is of ASCE 7", "take it out", "GC_p")
+        return None
+    if len(numbers) != 2 or None in numbers or not -10 <= numbers[1] <= 0 <= numbers[0] <= 10:  # type: ignore[operator]
+        remedy = "write a positive and a negative one: [0.7, -2.0]"
+        own.error("bad-quantity", f"{own.what}.GC_p = {shown(value)}", remedy, "GC_p")
+        return None
+    return float(numbers[0]), float(numbers[1])  # type: ignore[arg-type]
 
 
 def read_bare(entry: Entry, names: Names, is_en: bool) -> tuple[BareWind, ...]:

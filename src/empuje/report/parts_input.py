@@ -34,7 +34,7 @@ WIND_TITLES = {
     WindPart.FOUND: "Wind: what is stated and found", WindPart.HEIGHTS: "Wind: velocity pressure by height",
     WindPart.COEFFICIENTS: "Wind: coefficients", WindPart.ZONES: "Wind: zones and pressures",
     WindPart.BARE: "Wind: bare members", WindPart.TOTALS: "Wind: totals",
-    WindPart.SUMS: "Wind: sums by building, family and level",
+    WindPart.COMPONENTS: "Wind: components", WindPart.SUMS: "Wind: sums by building, family and level",
 }  # fmt: skip
 IN_REPORT = (9.6, 6.0)
 """Of drawings [in], so that their words can be read on paper."""

@@ -17,6 +17,7 @@ HEADS = {
     WindPart.COEFFICIENTS: "Coefficients",
     WindPart.ZONES: "Zones",
     WindPart.BARE: "Bare members at full wind",
+    WindPart.COMPONENTS: "Components: pressures by the area each carries",
     WindPart.SUMS: "Sums by building, by family of members and by level",
     WindPart.TOTALS: "Case by case: base shear along and across the wind, uplift, moments about the middle of the base",
 }
@@ -37,6 +38,8 @@ def wind_for_eyes(tables: Mapping[WindPart, Table], display: Display, chosen: bo
             table = _of_several(table)
         if name == WindPart.BARE:
             table = _alike(table)
+        if name == WindPart.COMPONENTS:
+            table = _alike_components(table)
         out.append(f"{title}{more}\n{for_eyes(table, display)}")
     return "\n".join(out)
 
@@ -67,6 +70,18 @@ def _alike(table: Table) -> Table:
     names = [f"{table['member'][i]}" + (f" and {more[i]} more" if more[i] else "") for i in kept]
     columns = tuple(Column(c.name, c.kind, names) if c.name == "member" else c for c in first.columns)
     return Table(table.name, columns)
+
+
+def _alike_components(table: Table) -> Table:
+    """Components with the same area, coefficient and pressure in a zone in one row."""
+    rows: dict[tuple[object, ...], list[int]] = {}
+    for i in range(len(table)):
+        values = tuple(float(f"{float(table[c][i]):.6g}") for c in ("area", "C", "p"))
+        rows.setdefault((table["case"][i], table["zone"][i], *values), []).append(i)
+    first = table.rows([own[0] for own in rows.values()])
+    more = {own[0]: len(own) - 1 for own in rows.values()}
+    names = [f"{table['member'][i]}" + (f" and {n} more" if n else "") for i, n in more.items()]
+    return Table(table.name, tuple(Column(c.name, c.kind, names) if c.name == "member" else c for c in first.columns))
 
 
 def _narrow(table: Table, display: Display) -> Table:

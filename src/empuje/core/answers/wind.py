@@ -39,6 +39,8 @@ def sheet_of(part: WindPart, wind: Wind, project: Project, cases: Collection[str
             return bare_table(wind, project)
         case WindPart.TOTALS:
             return wind_totals(wind, project, own)
+        case WindPart.COMPONENTS:
+            return components_table(wind, own)
         case WindPart.SUMS:
             return wind_sums(wind, project, own)
 
@@ -250,6 +252,24 @@ def bare_table(wind: Wind, project: Project) -> Table:
         tuple(
             Column(name, kind, list(values) if kind == "text" else np.array(values, float))
             for (name, kind), values in zip(heads, columns, strict=True)
+        ),
+    )
+
+
+def components_table(wind: Wind, cases: Collection[str]) -> Table:
+    """What components have in every zone: the area they go by, coefficient and pressure, positive towards the
+    surface."""
+    rows = [r for r in wind.components if r.case in cases]
+    return Table(
+        "wind-components",
+        (
+            Column("case", "text", [r.case for r in rows]),
+            Column("member", "text", [r.member for r in rows]),
+            Column("zone", "text", [r.zone for r in rows]),
+            Column("area", "surface", np.array([r.area for r in rows])),
+            Column("C", "number", np.array([r.C for r in rows])),
+            Column("p", "pressure", np.array([r.p for r in rows])),
+            Column("clause", "text", [r.clause for r in rows]),
         ),
     )
 

@@ -15,7 +15,7 @@ from ..model.findings import Finding, did_you_mean, has_errors
 from ..model.project import Project
 from ..model.rules import BY_USE, HEAVIEST, RuleSet
 from ..model.words import Expansion, How
-from .expand import MOST, Loads, TooMany, cases_in, expand, factor_of, free_cases
+from .expand import MOST, OF_COMPONENTS, Loads, TooMany, cases_in, expand, factor_of, free_cases
 from .prune import with_mixes
 from .used import used_in
 
@@ -129,7 +129,15 @@ def _made(project: Project, complete: bool, loads: Loads, findings: list[Finding
     codes = {rules.code for rules in asked.sets}
     called: dict[str, tuple[str, str, str]] = {}
     for rules in asked.sets:
-        for c in _expanded(rules, project, complete, loads, findings):
+        own = _expanded(rules, project, complete, loads, findings)
+        if any(c.component for c in project.cases) and rules.set in OF_COMPONENTS:
+            place = asked.of_rules
+            try:
+                own += expand(rules, project.cases, complete, place, (), loads, components=True)
+            except TooMany:
+                message = f"{rules.name} makes more than {MOST:,} combinations with the wind of components"
+                findings.append(Finding("error", "too-many", message, "join live cases that act together", place))
+        for c in own:
             bare = c.name
             if len(codes) > 1:  # names then carry the code
                 c = replace(c, code=re.sub("[^A-Za-z0-9]", "", rules.code)).called_after_its_cases()

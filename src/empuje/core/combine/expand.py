@@ -21,6 +21,7 @@ from math import prod
 from ..model.cases import Case, Combination
 from ..model.findings import Place
 from ..model.rules import BY_USE, HEAVIEST, Rule, RuleSet, Symbol, Term
+from ..model.words import Set
 
 ONE_AT_A_TIME = ("wind", "seismic", "snow", "rain", "thermal", "moving")
 MOST = 20_000
@@ -37,6 +38,10 @@ class TooMany(ValueError):
         self.permanent = permanent
 
 
+OF_COMPONENTS = {Set.STRENGTH: Set.COMPONENTS, Set.SERVICE: Set.COMPONENTS_SERVICE}
+"""The sets of combinations with the wind of components."""
+
+
 @dataclass(frozen=True)
 class Loads:
     """What is known of the cases' loads: the largest area load of each that has any [N/m2]."""
@@ -46,14 +51,14 @@ class Loads:
 
 def expand(
     rules: RuleSet, cases: Sequence[Case], complete: bool, place: Place, free: Collection[str] = (),
-    loads: Loads = Loads(), most: int = MOST,
+    loads: Loads = Loads(), most: int = MOST, components: bool = False,
 ) -> list[Combination]:  # fmt: skip
     """All combinations of a rule set, equal ones once. Raises TooMany for more than `most`.
 
     `free`: cases that need not be listed both present and absent, for results that are sums: they are there, and may
-    be absent.
+    be absent. `components`: those with the wind of components instead of the frame's, as a set of their own.
     """
-    present = cases_in(rules, cases)
+    present = cases_in(rules, cases, components)
     leans = [c for c in cases if c.lean] if rules.lean else []
     permanent = {c.name for c in cases if _permanent(c, rules)}
     found: dict[tuple[tuple[str, float], ...], tuple[Rule, Acting, set[str], tuple[str, ...]]] = {}
@@ -63,7 +68,7 @@ def expand(
                 whole = tuple((c, f) for c, f in (*acting, *leaning) if f != 0)
                 there = {c.name for c, _ in whole} - permanent
                 named = tuple(n for n in (*order, *(c.name for c, _ in leaning)) if n in there)
-                if whole:
+                if whole and (not components or any(c.component for c, _ in whole)):
                     found.setdefault(tuple(sorted((c.name, f) for c, f in whole)), (rule, whole, less, named))
                 if len(found) > most:
                     raise TooMany
@@ -71,13 +76,14 @@ def expand(
     for rule, whole, _, named in found.values():
         alike.setdefault(_plain_name(rule, whole, named), []).append(whole)
     out = []
+    group = OF_COMPONENTS[Set(rules.set)] if components else rules.set
     for rule, whole, less, named in found.values():
         stem = rule.id + _lower(whole, alike[_plain_name(rule, whole, named)])
         factors = tuple((c.name, f) for c, f in whole)
         source = f"{rules.name}, {rule.clause}" if rule.clause else rules.name
         out.append(
             Combination(
-                "", factors, rules.set, place, source, tuple(n for n, _ in factors if n in free), rules.second_order_at,
+                "", factors, group, place, source, tuple(n for n, _ in factors if n in free), rules.second_order_at,
                 rule.id, stem, named, tuple(c.name for c, _ in whole if c.name in less), rule_sets=(rules.name,),
                 design=rules.design,
             ).called_after_its_cases()
@@ -85,9 +91,10 @@ def expand(
     return out
 
 
-def cases_in(rules: RuleSet, cases: Sequence[Case]) -> list[Case]:
+def cases_in(rules: RuleSet, cases: Sequence[Case], components: bool = False) -> list[Case]:
     """The cases that may join a rule set, by their stage; those that lean apart, and not those that are as
-    others."""
+    others; with the wind of `components`, or that of the frame."""
+    cases = [c for c in cases if c.component == components or (components and c.action != "wind")]
     absent = ("final" if rules.set == "construction" else "construction", "mass")
     return [c for c in cases if not c.lean and not c.stands and not c.like and c.stage not in absent]
 

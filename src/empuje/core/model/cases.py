@@ -25,7 +25,7 @@ class Case:
     time; `pattern`: it may be absent even in lists as codes write them; `stage`: construction, final, or both; mass: it
     joins no combination of codes. `moves`: it is a traffic, the worst of its positions; `stands`: one of these;
     `expected`: what its loads come to together, as worked out by hand [N]; `like`: an earlier case of the same loads,
-    which combinations of codes take in its place.
+    which combinations of codes take in its place; `component`: it is wind that components see alone.
     """
 
     name: str
@@ -49,6 +49,7 @@ class Case:
     expected: float | None = None
     level: Level | None = None
     like: str = ""
+    component: bool = False
 
 
 CUSTOM = "custom"

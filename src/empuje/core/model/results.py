@@ -15,8 +15,12 @@ from numpy.typing import NDArray
 from .cases import Case, Combination
 from .findings import Place
 from .project import Project
+from .words import Set
 
 Floats = NDArray[np.float64]
+
+
+OF_COMPONENTS = (Set.COMPONENTS, Set.COMPONENTS_SERVICE)
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,6 +53,11 @@ class Result:
     def combination(self) -> Combination | None:
         """The combination it is of; None of a case."""
         return self.of if isinstance(self.of, Combination) else None
+
+    @property
+    def of_components(self) -> bool:
+        """Whether it has the wind of components, which they see alone."""
+        return self.of.component if isinstance(self.of, Case) else self.of.set in OF_COMPONENTS
 
     @property
     def free(self) -> tuple[str, ...]:

@@ -75,6 +75,19 @@ class BuildingRule:
 
 
 @dataclass(frozen=True, slots=True)
+class ComponentRule:
+    """Members (indices) that have wind pressures of components; None where it is found: the effective `area` [m2],
+    `span` and `width` carried [m], and GC_p, positive and negative."""
+
+    members: tuple[int, ...]
+    area: float | None
+    span: float | None
+    width: float | None
+    GC_p: tuple[float, float] | None
+    place: Place
+
+
+@dataclass(frozen=True, slots=True)
 class Slice:
     """What a plane frame is of its building [m]: the building's `length` across the plane, the frame's `place` from its
     end, and the `width` that it carries."""
@@ -89,7 +102,8 @@ class WindCase:
     """A case made of one heading, or of two that act at once (indices): all loads times `factor`.
 
     `load_case`: 1 to 4 as ASCE 7 numbers them, 0 elsewhere; `roof`: which of the alternative coefficients of roofs;
-    `inside`: sign of the internal pressure, 0 for none; `twist`: sign of the eccentricity; `least`: the minimum load.
+    `inside`: sign of the internal pressure, 0 for none; `twist`: sign of the eccentricity; `least`: the minimum load;
+    `component`: 1 pushes on components, -1 pulls, 0 for the frame.
     """
 
     name: str
@@ -100,6 +114,7 @@ class WindCase:
     inside: int = 0
     twist: int = 0
     least: bool = False
+    component: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -142,6 +157,7 @@ class WindRule:
     V_service: float | None = None
     buildings: tuple[BuildingRule, ...] = ()
     slice: Slice | None = None
+    components: tuple[ComponentRule, ...] = ()
 
     def towards(self, heading: Heading) -> WindRule:
         """The rule with what is stated of a direction in place of what is stated of all."""

@@ -59,6 +59,8 @@ class Set(Word):
     SERVICE = "service"
     STABILITY = "stability"
     CONSTRUCTION = "construction"
+    COMPONENTS = "components"
+    COMPONENTS_SERVICE = "components service"
 
 
 class Expansion(Word):
@@ -322,6 +324,7 @@ class WindPart(Word):
     BARE = "bare"
     TOTALS = "totals"
     SUMS = "sums"
+    COMPONENTS = "components"
 
 
 class Side(Word):

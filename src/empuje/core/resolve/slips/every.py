@@ -7,6 +7,7 @@ from ..load_path import areas_astray
 from ..resolved import Resolved
 from .amounts import amounts
 from .cases import of_cases
+from .components import of_components
 from .frame import of_frame
 from .levels import of_levels
 from .loads import of_loads
@@ -17,6 +18,6 @@ def slips(resolved: Resolved) -> list[Finding]:
     """What is most likely a slip in a model without errors; those accepted as such, before some stand for many."""
     found = [
         *amounts(resolved), *of_frame(resolved), *of_loads(resolved), *of_surfaces(resolved), *of_cases(resolved),
-        *of_levels(resolved), *areas_astray(resolved),
+        *of_levels(resolved), *areas_astray(resolved), *of_components(resolved),
     ]  # fmt: skip
     return in_short(with_accepted(found, resolved.project.accepted))

@@ -16,6 +16,7 @@ from ....model.words import Side, WindCode
 from ...surfaces.geometry.plane import load_on
 from ..bare import BareRows
 from ..site.asce_site import PSF, beside_g
+from .components import component_loads
 from .eccentric import made_eccentric
 from .spread import Applied, Spread, not_carried, plain
 from .worked_out import Blown, Piece, Pieces, Wind
@@ -42,7 +43,7 @@ def loaded(project: Project, spread: Spread, wind: Wind, findings: list[Finding]
     lines: list[PlainLoads] = []
     fields: dict[tuple[int, int], dict[int, Floats] | None] = {}
     for k, case in enumerate(wind.rule.cases):
-        if case.name not in number:
+        if case.name not in number or case.component:
             continue
         column = number[case.name]
         for place, h in enumerate(case.headings):
@@ -65,7 +66,8 @@ def loaded(project: Project, spread: Spread, wind: Wind, findings: list[Finding]
         findings += not_carried(spread, names, Finding("error", "not-carried", "", "put a member there, turn the deck, "
                                                        "or draw the surface smaller", wind.rule.place))  # fmt: skip
     loads = replace(loads, sources=_sources(project, wind, pieces))
-    return replace(wind, pieces=pieces, loads=gather([loads, *lines])), findings
+    more, rows_of, found = component_loads(project, spread, wind, number)
+    return replace(wind, pieces=pieces, loads=gather([loads, *lines, more]), components=rows_of), [*findings, *found]
 
 
 @dataclass(frozen=True)

@@ -4,7 +4,7 @@ A name is that of its direction, or of two that act at once, then what sets it a
 
     1 2 3 4   load case of ASCE 7 figure 27.3-8      a b c d   alternative coefficients of roofs (a: the lower ones)
     p n       internal pressure positive, negative   l r       made eccentric to the left, to the right of the wind
-    min       the minimum load
+    min       the minimum load                               C...p n   components: pushed, pulled
 
 >>> [c.name for c in cases_of(Kinds("ab", False, (1, -1), (), False), [("WX", (1, 0))])]
 ['WXap', 'WXan', 'WXbp', 'WXbn']
@@ -26,13 +26,15 @@ SQUARE = 1e-3
 @dataclass(frozen=True)
 class Kinds:
     """What sets the cases of a model apart: letters of roofs' alternatives, whether they are numbered as load cases of
-    ASCE 7, signs of the internal pressure, of eccentricity (EN), and whether there is a minimum load."""
+    ASCE 7, signs of the internal pressure, of eccentricity (EN), whether there is a minimum load, and for
+    components "each" direction, "all" at once, or none."""
 
     letters: str
     numbered: bool
     signs: tuple[int, ...]
     twists: tuple[int, ...]
     least: bool
+    components: str = ""
 
 
 def cases_of(kinds: Kinds, headings: Sequence[tuple[str, tuple[float, float]]]) -> list[WindCase]:
@@ -56,6 +58,10 @@ def cases_of(kinds: Kinds, headings: Sequence[tuple[str, tuple[float, float]]]) 
             out.append(WindCase(name + word, which, SHARES.get(number, 1.0), number, roof, sign, twist))
     if kinds.least:
         out += [WindCase(f"{name}min", which, least=True) for which, name in alone]
+    if kinds.components:
+        among = alone if kinds.components == "each" else [((0,), "W")]
+        out += [WindCase(f"C{name}{'p' if way > 0 else 'n'}", which, component=way) for which, name in among
+                for way in (1, -1)]  # fmt: skip
     return out
 
 
@@ -71,6 +77,9 @@ def kept(case: WindCase, word: str, patterns: Sequence[str]) -> bool:
 
 def title(case: WindCase, headings: Sequence[str], kinds: Kinds) -> str:
     """A case in words, of directions in words."""
+    if case.component:
+        where = f" {headings[0]}" if kinds.components == "each" else ""
+        return f"Wind{where} on components, {'pushing' if case.component > 0 else 'pulling'}"
     out = f"Wind {' and '.join(headings)}"
     if case.least:
         return f"{out}, minimum load"

@@ -118,6 +118,19 @@ class Pieces:
 
 
 @dataclass(frozen=True)
+class ComponentRow:
+    """What a zone puts on a component in a case: the area it goes by [m2], coefficient, pressure [N/m2], clause."""
+
+    case: str
+    member: str
+    zone: str
+    area: float
+    C: float
+    p: float
+    clause: str
+
+
+@dataclass(frozen=True)
 class Wind:
     """What came of the wind: pressure over the height, buildings, free roofs, directions, pieces of every case, and
     plain loads."""
@@ -130,6 +143,7 @@ class Wind:
     blown: tuple[Blown, ...]
     pieces: Pieces
     loads: PlainLoads = field(default_factory=PlainLoads)
+    components: tuple[ComponentRow, ...] = ()
 
     def area_loads(self, names: Collection[str] = ()) -> list[AreaLoad]:
         """The pressures of the named cases, or of all, as loads on surfaces, for drawing."""
@@ -153,6 +167,8 @@ class Wind:
         bounds = np.searchsorted(self.pieces.case[order], np.arange(len(self.rule.cases) + 1))
         p = self.pieces
         for k, case in enumerate(self.rule.cases):
+            if case.component:
+                continue
             own = order[bounds[k] : bounds[k + 1]]
             # -0 and 0 are one pressure.
             values = [np.ascontiguousarray(v[own] + 0.0).tobytes() for v in (p.outside, p.inside, p.way)]

@@ -28,6 +28,7 @@ from ..shape.zones import Range, Stretch, Zone, cut
 from ..site.en_site import structural_factor
 from ..site.profile import Profile, followed
 from . import en_tables as table
+from . import en_tables_1
 from .en_roof import FLAT, roof_rows
 from .tables import between
 
@@ -45,22 +46,25 @@ def edge_distance(seen: Seen) -> float:
     return min(seen.B, 2 * seen.building.top)
 
 
-def building_zones(seen: Seen, rule: WindRule, profile: Profile) -> tuple[list[Zone], list[tuple[Step, ...]]]:
-    """The zones of walls and roofs, friction, and steps that all of them share."""
+def building_zones(
+    seen: Seen, rule: WindRule, profile: Profile, small: bool = False
+) -> tuple[list[Zone], list[tuple[Step, ...]]]:
+    """The zones of walls and roofs, friction, and steps that all of them share; `small`: with c_pe,1, for components,
+    without friction and c_s c_d."""
     h = seen.building.top
-    c, of_c = structural_factor(rule, h, seen.B)
+    c, of_c = structural_factor(rule, h, seen.B) if not small else (1.0, ())
     e = edge_distance(seen)
     shared = (*of_c, Step("e", "min(b, 2h)", e, "m", "figure 7.5"))
-    zones = [z for face in seen.building.walls for z in _wall(face, seen, rule, profile, c)]
+    zones = [z for face in seen.building.walls for z in _wall(face, seen, rule, profile, c, small)]
     for roof in seen.building.roofs:
         for face in roof.faces:
-            zones += _slope(face, roof, seen, rule, profile, c)
-    return [*zones, *_friction(seen, rule, profile)], [shared]
+            zones += _slope(face, roof, seen, rule, profile, c, small)
+    return [*zones, *(() if small else _friction(seen, rule, profile))], [shared]
 
 
-def wall_coefficient(zone: str, h_over_d: float) -> float:
-    """c_pe,10 of a wall's zone, table 7.1."""
-    return table.lookup(table.H_D, table.WALLS[zone], h_over_d)
+def wall_coefficient(zone: str, h_over_d: float, small: bool = False) -> float:
+    """c_pe,10 of a wall's zone, or c_pe,1 (table 7.1)."""
+    return table.lookup(table.H_D, (en_tables_1 if small else table).WALLS[zone], h_over_d)
 
 
 def wall_zones(e: float, d: float, start: float) -> list[tuple[str, Range]]:
@@ -91,16 +95,16 @@ def strips(h: float, b: float) -> list[tuple[float, float, float]]:
     return [(0.0, b, b), (b, h - b, 0.0), (h - b, h, h)]
 
 
-def _wall(face: Face, seen: Seen, rule: WindRule, profile: Profile, c: float) -> list[Zone]:
+def _wall(face: Face, seen: Seen, rule: WindRule, profile: Profile, c: float, small: bool) -> list[Zone]:
     h, d = seen.building.top, seen.L
     ratio = h / d
     axes, side = (seen.along, seen.left), seen.sides[face.surface]
     words = f"h/d = {ratio:.3g}"
 
     def step(zone: str) -> tuple[float, tuple[Step, ...]]:
-        C = wall_coefficient(zone, ratio)
-        out = Step("c_pe,10", f"zone {zone}, {words}", C, "", "table 7.1")
-        if zone not in "DE" or not rule.correlation:
+        C = wall_coefficient(zone, ratio, small)
+        out = Step("c_pe,1" if small else "c_pe,10", f"zone {zone}, {words}", C, "", "table 7.1")
+        if zone not in "DE" or not rule.correlation or small:
             return C, (out,)
         less = between(*CORRELATION, ratio)
         return C * less, (out, Step("correlation", f"of zones D and E, {words}", less, "", "7.2.2 (3)"))
@@ -132,25 +136,25 @@ def _wall(face: Face, seen: Seen, rule: WindRule, profile: Profile, c: float) ->
     return cut(face, axes, rows, side, True)
 
 
-def _slope(face: Face, roof: Roof, seen: Seen, rule: WindRule, profile: Profile, c: float) -> list[Zone]:
+def _slope(face: Face, roof: Roof, seen: Seen, rule: WindRule, profile: Profile, c: float, small: bool) -> list[Zone]:
     """Zones of a roof's face, z_e = h, of flat roofs with parapets h + h_p (7.2.3 (3)); what hangs over the walls has
     the pressure of the wall below it on its other side."""
     flat = rule.stated.get("theta", roof.slope) < FLAT
     z_e = roof.ridge + (rule.stated.get("h_p", 0.0) if flat else 0.0)
     q = profile.one(z_e)
-    rows = [replace(r, at=z_e) for r in roof_rows(face, roof, seen, rule, (q, q), c)]
-    return slope_zones(face, roof, seen, rows, lambda side: _below(side, seen, profile, c))
+    rows = [replace(r, at=z_e) for r in roof_rows(face, roof, seen, rule, (q, q), c, small)]
+    return slope_zones(face, roof, seen, rows, lambda side: _below(side, seen, profile, c, small))
 
 
-def _below(side: Side, seen: Seen, profile: Profile, c: float) -> Iterator[Stretch]:
+def _below(side: Side, seen: Seen, profile: Profile, c: float, small: bool) -> Iterator[Stretch]:
     """What presses on the underside of overhangs: the pressure of the wall they are joined to (7.2.1 (3))."""
     h, d = seen.building.top, seen.L
     ratio, q = h / d, profile.one(seen.building.top)
     everywhere = (-math.inf, math.inf)
     zones = {Side.WINDWARD: [("D", everywhere)], Side.LEEWARD: [("E", everywhere)]}
     for zone, reach in zones.get(side) or wall_zones(edge_distance(seen), d, seen.s[0]):
-        C = wall_coefficient(zone, ratio)
-        steps = (Step("c_pe,10", f"below an overhang: wall zone {zone}", C, "", "7.2.1 (3)"),)
+        C = wall_coefficient(zone, ratio, small)
+        steps = (Step("c_pe,1" if small else "c_pe,10", f"below an overhang: wall zone {zone}", C, "", "7.2.1 (3)"),)
         name = f"below the overhang, wall {zone}"
         yield Stretch(name, (-C,), (q, q), c, reach, steps=steps, inside=False, at=h)
 

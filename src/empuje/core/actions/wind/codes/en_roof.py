@@ -13,6 +13,7 @@ from ..shape.roofs import Face, Roof, lies_before
 from ..shape.seen import Seen
 from ..shape.zones import Range, Stretch, alternatives
 from . import en_tables as table
+from . import en_tables_1
 
 FLAT = 5.0
 """Below this slope [deg] a roof is flat (7.2.3)."""
@@ -31,8 +32,11 @@ def four(front: Pairs, behind: bool) -> tuple[float, ...]:
     return (low, high, high, low) if behind else (low, high, low, high)
 
 
-def roof_rows(face: Face, roof: Roof, seen: Seen, rule: WindRule, q: Range, c: float) -> list[Stretch]:
-    """The stretches of a roof's face (7.2.3 to 7.2.5)."""
+def roof_rows(
+    face: Face, roof: Roof, seen: Seen, rule: WindRule, q: Range, c: float, small: bool = False
+) -> list[Stretch]:
+    """The stretches of a roof's face (7.2.3 to 7.2.5); `small`: with c_pe,1."""
+    values_of = en_tables_1 if small else table
     corners = np.concatenate([f.corners for f in roof.faces])
     s, t = corners[:, :2] @ seen.along, corners[:, :2] @ seen.left
     b, h = float(np.ptp(t)), roof.ridge
@@ -47,20 +51,20 @@ def roof_rows(face: Face, roof: Roof, seen: Seen, rule: WindRule, q: Range, c: f
 
     def add(zone: str, values: Pairs, reach: Range, across: Sequence[Range], where: str, source: str) -> None:
         C = four(values, zone in ("I", "J"))
-        steps = alternatives("c_pe,10", f"zone {zone}, {where}", C, source)
+        steps = alternatives("c_pe,1" if small else "c_pe,10", f"zone {zone}, {where}", C, source)
         for one in across:
             if one[0] < one[1]:
                 rows.append(Stretch(f"roof {zone}", C, q, c, reach, one, steps=steps))
 
     if alpha < FLAT:
         share = rule.stated.get("h_p", 0.0) / h
-        values = {k: (table.lookup(table.PARAPET_HEIGHTS, v, share),) * 2 for k, v in table.FLAT.items()}
+        values = {k: (table.lookup(table.PARAPET_HEIGHTS, v, share),) * 2 for k, v in values_of.FLAT.items()}
         where = f"flat, h_p/h = {share:.3g}"
         first, second = start + e / 10, start + e / 2
         add("F", values["F"], (-math.inf, first), sides, where, "table 7.2")
         add("G", values["G"], (-math.inf, first), (between_,), where, "table 7.2")
         add("H", values["H"], (first, second), (everywhere,), where, "table 7.2")
-        add("I", table.FLAT_I, (second, math.inf), (everywhere,), where, "table 7.2")
+        add("I", values_of.FLAT_I, (second, math.inf), (everywhere,), where, "table 7.2")
         return rows
     ridged = roof.form in ("gable", "trough")
     slope = -alpha if roof.form == "trough" else alpha
@@ -68,11 +72,11 @@ def roof_rows(face: Face, roof: Roof, seen: Seen, rule: WindRule, q: Range, c: f
     first, second = start + e / 10, start + e / 2
     if falls == Side.SIDE:
         if ridged:
-            found = {k: table.lookup(table.DUO_SLOPES, v, slope) for k, v in table.DUO_ALONG.items()}
+            found = {k: table.lookup(table.DUO_SLOPES, v, slope) for k, v in values_of.DUO_ALONG.items()}
             # F lies at the eaves of a gable, or the outer edges of a trough: the sides of the whole roof.
             corner = [("F", x) for x in sides]
         else:
-            found = {k: table.lookup(table.SLOPES, v, alpha) for k, v in table.MONO_ALONG.items()}
+            found = {k: table.lookup(table.SLOPES, v, alpha) for k, v in values_of.MONO_ALONG.items()}
             low_left = bool(face.normal[:2] @ seen.left > 0)
             corner = [("Flow" if low_left else "Fup", sides[1]), ("Fup" if low_left else "Flow", sides[0])]
         source = "table 7.4b" if ridged else "table 7.3b"
@@ -84,12 +88,12 @@ def roof_rows(face: Face, roof: Roof, seen: Seen, rule: WindRule, q: Range, c: f
         return rows
     if not ridged:
         if falls == Side.WINDWARD:
-            each = {k: _two(table.SLOPES, v, alpha) for k, v in table.MONO_UP.items()}
+            each = {k: _two(table.SLOPES, v, alpha) for k, v in values_of.MONO_UP.items()}
         else:
-            each = {k: (table.lookup(table.SLOPES, v, alpha),) * 2 for k, v in table.MONO_DOWN.items()}
+            each = {k: (table.lookup(table.SLOPES, v, alpha),) * 2 for k, v in values_of.MONO_DOWN.items()}
         source = "table 7.3a"
     else:
-        each = {k: _two(table.DUO_SLOPES, v, slope) for k, v in table.DUO.items()}
+        each = {k: _two(table.DUO_SLOPES, v, slope) for k, v in values_of.DUO.items()}
         source = "table 7.4a"
     before = not ridged or lies_before(face, roof, seen.along)
     if before:

@@ -48,7 +48,7 @@ def _mostly_beyond(roof: Roof, footprint: shapely.Geometry | None) -> bool:
 def _beyond(face: Face, footprint: shapely.Geometry | None) -> shapely.Geometry | None:
     if footprint is None:
         return None
-    inside = _laid_on(face, footprint)
+    inside = laid_on(face, footprint)
     near = shapely.buffer(inside, LEAST, join_style="mitre")
     if shapely.area(shapely.difference(face.outline.polygon, near)) < SMALL:
         return None
@@ -58,7 +58,7 @@ def _beyond(face: Face, footprint: shapely.Geometry | None) -> shapely.Geometry 
     return common(face.outline.polygon, wide)
 
 
-def _laid_on(face: Face, plan: shapely.Geometry) -> shapely.Geometry:
+def laid_on(face: Face, plan: shapely.Geometry) -> shapely.Geometry:
     """A plan as it lies on a face's plane, in u v."""
     n, corner = face.normal, face.outline.origin
 
@@ -88,7 +88,7 @@ def slope_zones(
     zones += [z for part in _parts(over) for z in cut(face, axes, outside, Side.ROOF, False, part)]
     for side, around in seen.soffits.items():
         more = [replace(r, inside=False, extra=True) for r in below(side)]
-        there = _parts(common(over, _laid_on(face, around))) if more and not around.is_empty else ()
+        there = _parts(common(over, laid_on(face, around))) if more and not around.is_empty else ()
         zones += [z for part in there for z in cut(face, axes, more, Side.ROOF, False, part)]
     return zones
 
