@@ -32,17 +32,18 @@ def run(arguments: argparse.Namespace) -> int:
     if wind is None:
         raise Refusal(f'{project.file} has no [wind]: add one with a code, a speed, and directions = {{ WX = "+x" }}')
     own = {c.name for c in wind.rule.cases}
-    chosen = [r.name for r in model.under(arguments.under, ["cases"]) if r.is_case and r.name in own]
+    usual = ["cases", "components"] if wind.components else ["cases"]
+    chosen = [r.name for r in model.under(arguments.under, usual) if r.is_case and r.name in own]
     if not chosen:
         raise Refusal("--under: none of these is a case of the wind")
 
     def made(part: WindPart) -> Table:
         return sheet_of(part, wind, project, chosen, model.display.value)
 
-    usual = WindPart.ZONES if len(wind.pieces) else WindPart.BARE
+    part = WindPart.ZONES if len(wind.pieces) else WindPart.BARE
     text = None
     if arguments.part is None:
         text = wind_for_eyes({part: made(part) for part in WindPart}, model.display, len(own) > len(chosen))
-    outputs.put(made(WindPart(arguments.part or usual)), model, arguments, text)
+    outputs.put(made(WindPart(arguments.part or part)), model, arguments, text)
     saying.say("p is positive towards the surface; F = p * area. `why` and `loads` end in these steps.")
     return FINE
