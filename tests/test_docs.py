@@ -16,7 +16,7 @@ from empuje.files import keys
 from empuje.files.every_form import every_form
 from empuje.files.forms import as_markdown
 from empuje.study import Study
-from models import PORTAL, reading, solution
+from models import PORTAL, reading, resolved, solution
 from winds import hall
 
 ROOT = Path(__file__).parents[1]
@@ -140,6 +140,33 @@ def test_the_guides_winds_blow():
         found = reading(before + after[after.index("[surfaces.canopy]") :] + text)
         assert found.sound, (name, list(map(str, found.findings)))
         assert len(found.resolved.wind.pieces) > 100
+    (text,) = blocks(GUIDE, "wind-plane")
+    portal = PORTAL_IN_PLANE + text
+    assert reading(portal).sound and len(resolved(portal).wind.pieces) > 20
+
+
+PORTAL_IN_PLANE = """
+[project]
+units = "kN m"
+space = "plane"
+[nodes]
+a = [0, 0]
+A = [0, 6]
+R = [10, 8]
+B = [20, 6]
+b = [20, 0]
+[members.columns]
+section = "HEB 240"
+material = "S355"
+pieces = { west = "a > A", east = "b > B" }
+[members.rafters]
+section = "IPE 360"
+material = "S355"
+pieces = { west = "A > R", east = "R > B" }
+[[supports]]
+at = ["a", "b"]
+fix = "fixed"
+"""
 
 
 def test_the_guides_traffic_runs(tmp_path):
@@ -156,7 +183,8 @@ def test_the_guides_traffic_runs(tmp_path):
 
 def test_the_guides_model_runs_and_every_key_has_an_example(guide):
     text = guide.read_text(encoding="utf-8") + (guide.parent / "yard-rules.toml").read_text(encoding="utf-8")
-    text += "".join([*winds().values(), *traffics().values(), *blocks(GUIDE, "copies"), *blocks(GUIDE, "makers")])
+    text += "".join([*winds().values(), *traffics().values(), *blocks(GUIDE, "copies"), *blocks(GUIDE, "makers"),
+                     *blocks(GUIDE, "wind-plane")])  # fmt: skip
     study = Study.read(guide)
     assert [str(f) for f in study.findings if f.level != "note"] == []
     s = study.solution()

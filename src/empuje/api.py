@@ -171,8 +171,8 @@ class Model(_Asking):
         return self._frame(surface_balance(self._study.resolved, self._under(under)))
 
     def wind(self, under: Words = CASES, part: str = "zones") -> pd.DataFrame:
-        """A table of the wind's sheet, of the wind's cases among these: zones, bare, heights, coefficients, components, totals,
-        sums or found; the cases of components are those of `under = "components"`.
+        """A table of the wind's sheet, of the wind's cases among these: zones, bare, heights, coefficients, components,
+        totals, sums or found; the cases of components are those of `under = "components"`.
 
         Raises LookupError where the model states no wind, UnknownWord for a part that there is not.
         """
