@@ -12,6 +12,7 @@ import shapely
 
 from build import named
 from empuje.cli import main
+from empuje.core.actions.surfaces.geometry.common import common, without
 from empuje.core.actions.surfaces.sources.area_loads import on_surface
 from empuje.core.actions.surfaces.sources.surface_loads import surface_geometries, surface_loads
 from empuje.core.actions.totals import applied_totals
@@ -611,6 +612,23 @@ def test_shapes_whose_edges_run_along_one_another_have_their_area_in_common():
     assert common(half, roof).area == pytest.approx(half.area, rel=1e-8)
     both = common(np.array([roof, shapely.box(100, 100, 101, 101)]), half)
     assert [round(shape.area, 6) for shape in both] == [round(half.area, 6), 0.0]
+
+
+TOUCHING = (  # two shapes that share an edge within rounding: the library's overlay finds all of the second in the first
+    "0103000000010000000500000053B8D30148AC24C0FA62AFF55E682EC0CE20867BF8382E40ED913126BB8834C0815B69BEB0D72140"
+    "B1A65BBCBD2026C090B2C31CF7B8EBBFAD9D9238170722C053B8D30148AC24C0FA62AFF55E682EC0",
+    "0103000000010000000500000053B8D30148AC24C0FA62AFF55E682EC093F197197D90E1BFBF99BFBC024131C0B3407EECED1FE8BF"
+    "9F5029BF923B32C02A52020F3F1525C08B2A427DBF2E30C053B8D30148AC24C0FA62AFF55E682EC0",
+)
+
+
+def test_shapes_that_touch_have_nothing_in_common():
+    """Also where intersection and union are wrong alike; and what lies outside is all."""
+    one, other = (shapely.from_wkb(text) for text in TOUCHING)
+    assert one.is_valid and other.is_valid and other.area == pytest.approx(10, rel=1e-8)
+    assert not one.intersects(shapely.point_on_surface(other))
+    assert common(one, other).area < 1e-6 and common(np.array([one, other]), other)[0].area < 1e-6
+    assert without(other, one).area == pytest.approx(10, rel=1e-8)
 
 
 @pytest.mark.parametrize("roll", [0.0, 30.0])

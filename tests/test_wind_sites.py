@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import math
 import random
+from itertools import pairwise
 
 import numpy as np
 import pytest
+import shapely
 
 from empuje.core.actions.totals import applied_totals
 from empuje.core.answers.wind_sums import wind_sums
@@ -358,3 +360,46 @@ def test_soffits_by_the_nearest_wall(angle):
     # e = min(10, 8) = 8 m: A to 1.6 m, B to 8 m, C beyond, on the 2 m before the side wall.
     want = {"wall D": 12.0, "wall A": 2 * 1.6, "wall B": 2 * 6.4, "wall C": 2 * 12.0}
     assert found == pytest.approx({f"below the overhang, {k}": v for k, v in want.items()}, rel=1e-6)
+
+
+PLANS = {
+    "L": [(0, 0), (24, 0), (24, 10), (12, 10), (12, 22), (0, 22)],
+    "T": [(0, 0), (10, 0), (10, 8), (18, 8), (18, 16), (-8, 16), (-8, 8), (0, 8)],
+    "U": [(0, 0), (30, 0), (30, 20), (20, 20), (20, 8), (10, 8), (10, 20), (0, 20)],
+}
+
+
+@pytest.mark.parametrize("seed", [3, 18, 22, 53])
+def test_any_plan_however_it_is_drawn(seed):
+    """L, T and U plans below one roof that reaches out: with walls in pieces in any order, turned by any angle and rounded to
+    the millimetre it is one building with the same forces."""
+    rng = random.Random(seed)
+    code, plan, h = rng.choice(list(SITE)), PLANS[rng.choice(list(PLANS))], rng.uniform(3, 12)
+    eave = shapely.buffer(shapely.Polygon(plan), rng.choice([1.0, 2.5]), join_style="mitre")
+    roof = shapely.get_coordinates(shapely.orient_polygons(eave).exterior)[:-1].tolist()
+    angle, kept = rng.uniform(0, 360), '["1ap", "2bnl"]' if code != "EN" else '["ap", "bn"]'
+
+    def drawn(turn, cuts=0, digits=None):
+        c, s = math.cos(math.radians(turn)), math.sin(math.radians(turn))
+
+        def put(points):
+            out = [(c * x - s * y, s * x + c * y) for x, y in points]
+            return out if digits is None else [(round(x, digits), round(y, digits)) for x, y in out]
+
+        ring = []
+        for (x, y), (u, v) in pairwise([*plan, plan[0]]):
+            at = [0.0, *sorted(rng.uniform(0.1, 0.9) for _ in range(rng.randint(0, cuts)))]
+            ring += [(x + t * (u - x), y + t * (v - y)) for t in at]
+        parts = box_of(put(ring), h, [put(roof)])
+        rng.shuffle(parts[3])
+        model = resolved(site(code, [parts], f"variants = {kept}\nground = 0", [f"{turn} deg", f"{turn + 90} deg"]))
+        assert len(model.wind.buildings) == 1
+        back = np.array([[c, s, 0], [-s, c, 0], [0, 0, 1]])
+        return {k: (back @ f[:3], f[5]) for k, f in totals(model).items()}
+
+    first = drawn(0.0)
+    for other, within in ((drawn(0.0, 2), 1e-6), (drawn(angle), 1e-6), (drawn(angle, 2, 3), 5e-3)):
+        for name, (force, moment) in first.items():
+            size = np.abs(force).max()
+            assert other[name][0] == pytest.approx(force, abs=within * size), name
+            assert other[name][1] == pytest.approx(moment, abs=within * size * 30), name

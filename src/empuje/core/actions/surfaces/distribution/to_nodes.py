@@ -18,7 +18,7 @@ import shapely
 from numpy.typing import NDArray
 
 from ....model.frame import ON_LINE_TOLERANCE
-from ..geometry.common import common
+from ..geometry.common import common, without
 from ..geometry.plane import AT, WEIGHT, fan_of, load_on
 from ..geometry.surface_geometry import SurfaceGeometry, nodes_on
 from .collector import Collector
@@ -169,7 +169,7 @@ def area_to_nodes(geometry: SurfaceGeometry, loaded: shapely.Geometry, field: Fl
     parts = common(shapes, loaded)
     for k in np.flatnonzero(shapely.area(parts) > 0).tolist():
         _integrate(cells[k], parts[k], field, out)
-    rest = shapely.get_parts(shapely.difference(loaded, shapely.union_all(shapes)))
+    rest = shapely.get_parts(without(loaded, shapely.union_all(shapes)))
     for part in rest[shapely.area(rest) > NOTHING * shapely.area(loaded)]:
         _beside(cells, shapes, part, field, out)
 

@@ -25,7 +25,24 @@ def common(a: Any, b: Any) -> Any:
     found = shapely.intersection(a, b)
     area = shapely.area(a) + shapely.area(b)
     wrong = np.abs(area - shapely.area(shapely.union(a, b)) - shapely.area(found)) > OFF * (1.0 + area)
+    # Both may be wrong alike: all of a shape for nothing of it, or the other way round.
+    inside = shapely.point_on_surface(found)
+    wrong |= (shapely.area(found) > 0) & ~(shapely.intersects(a, inside) & shapely.intersects(b, inside))
+    nothing = shapely.area(found) == 0
+    if np.any(nothing):
+        wrong |= nothing & shapely.relate_pattern(a, b, "T********")
     if not np.any(wrong):
         return found
     sure = shapely.intersection(a, b, grid_size=RASTER)
     return np.where(wrong, sure, found) if np.ndim(found) else sure
+
+
+def without(a: shapely.Geometry, b: shapely.Geometry) -> shapely.Geometry:
+    """What of a shape lies outside another one, as surely as `common`.
+
+    >>> without(shapely.box(0, 0, 2, 2), shapely.box(1, 0, 3, 2)).area
+    2.0
+    """
+    found = shapely.difference(a, b)
+    off = shapely.area(a) - shapely.area(common(a, b)) - shapely.area(found)
+    return found if abs(off) <= OFF * (1.0 + shapely.area(a)) else shapely.difference(a, b, grid_size=RASTER)

@@ -10,7 +10,7 @@ import shapely
 from numpy.typing import NDArray
 
 from ....model.words import Side
-from ...surfaces.geometry.common import common
+from ...surfaces.geometry.common import common, without
 from .roofs import Face, Roof, plan_of
 from .seen import Seen
 from .zones import Stretch, Zone, cut
@@ -52,7 +52,7 @@ def _beyond(face: Face, footprint: shapely.Geometry | None) -> shapely.Geometry 
     near = shapely.buffer(inside, LEAST, join_style="mitre")
     if shapely.area(shapely.difference(face.outline.polygon, near)) < SMALL:
         return None
-    over = shapely.difference(face.outline.polygon, inside)
+    over = without(face.outline.polygon, inside)
     # Edges of walls below the edges of the roof leave slivers: they are opened away.
     wide = shapely.buffer(shapely.buffer(over, -THIN, join_style="mitre"), THIN, join_style="mitre")
     return common(face.outline.polygon, wide)
@@ -82,7 +82,7 @@ def slope_zones(
     over = outside_of(face, roof, footprint)
     if over is None or footprint is None:
         return cut(face, axes, rows, Side.ROOF, False)
-    inner = _parts(shapely.difference(face.outline.polygon, over))
+    inner = _parts(without(face.outline.polygon, over))
     zones = [z for part in inner for z in cut(face, axes, rows, Side.ROOF, False, part)]
     outside = [replace(r, name=f"{r.name}, overhang", inside=False) for r in rows]
     zones += [z for part in _parts(over) for z in cut(face, axes, outside, Side.ROOF, False, part)]

@@ -18,9 +18,12 @@ import shapely
 from numpy.typing import NDArray
 
 from ....model.words import Side
+from ...surfaces.geometry.common import RASTER
 
 Floats = NDArray[np.float64]
 RANK = {Side.WINDWARD: 0, Side.LEEWARD: 1, Side.SIDE: 2}
+KINK = 5e-3
+"""Walls in pieces, drawn to the millimetre, are straight within this [m]."""
 STRAIGHT = 1e-6
 """A corner this little off a straight line [m] is none."""
 
@@ -51,19 +54,37 @@ def soffits(
     strips = [e.strip(reach) for e in edges]
     tree = shapely.STRtree(strips)
     for i, edge in enumerate(edges):
-        own = strips[i]
+        own: shapely.Geometry = strips[i]
         for j in tree.query(own, predicate="intersects").tolist():
             if j != i and not own.is_empty:
                 own = _less(own, edge, edges[j], strips[j], reach)
         out[edge.side].append(own)
-    taken = shapely.union_all(strips)
+    taken = _joined(strips)
     for first, second, corner in sorted(corners, key=lambda c: min(RANK[c[0].side], RANK[c[1].side])):
         side = min((first.side, second.side), key=RANK.__getitem__)
         tip = reach * (first.out + second.out)
         wedge = shapely.Polygon([corner, corner + reach * first.out, corner + tip, corner + reach * second.out])
-        out[side].append(shapely.difference(wedge, taken))
-        taken = shapely.union(taken, wedge)
-    return {side: shapely.difference(shapely.union_all(parts), plan) for side, parts in out.items()}
+        out[side].append(_without(wedge, taken))
+        taken = _joined([taken, wedge])
+    return {side: _without(_joined(parts), plan) for side, parts in out.items()}
+
+
+def _polygons(shape: shapely.Geometry) -> shapely.Geometry:
+    """What of it has an area."""
+    return shapely.MultiPolygon([p for p in shapely.get_parts(shape) if isinstance(p, shapely.Polygon) and p.area > 0])
+
+
+# Edges run along one another everywhere here: on a raster no edge is nearly another.
+def _joined(shapes: Sequence[shapely.Geometry]) -> shapely.Geometry:
+    return _polygons(shapely.union_all([_polygons(s) for s in shapes], grid_size=RASTER))
+
+
+def _without(a: shapely.Geometry, b: shapely.Geometry) -> shapely.Geometry:
+    return _polygons(shapely.difference(_polygons(a), _polygons(b), grid_size=RASTER))
+
+
+def _both(a: shapely.Geometry, b: shapely.Geometry) -> shapely.Geometry:
+    return _polygons(shapely.intersection(_polygons(a), _polygons(b), grid_size=RASTER))
 
 
 def _edges(
@@ -74,7 +95,7 @@ def _edges(
     corners: list[tuple[_Edge, _Edge, Floats]] = []
     ways = np.array([way for way, _ in side_of])
     for part in shapely.get_parts(plan):
-        part = shapely.orient_polygons(shapely.simplify(part, STRAIGHT))
+        part = shapely.orient_polygons(shapely.simplify(part, KINK))
         for ring in (part.exterior, *part.interiors):
             points = _round(shapely.get_coordinates(ring)[:-1])
             own = []
@@ -95,20 +116,18 @@ def _round(points: Floats) -> Floats:
     before, after = np.roll(points, 1, axis=0), np.roll(points, -1, axis=0)
     way = after - before
     off = np.abs(way[:, 0] * (points - before)[:, 1] - way[:, 1] * (points - before)[:, 0])
-    kept: Floats = points[off > STRAIGHT * np.maximum(np.linalg.norm(way, axis=1), STRAIGHT)]
+    kept: Floats = points[off > KINK * np.maximum(np.linalg.norm(way, axis=1), STRAIGHT)]
     return kept
 
 
 def _less(own: shapely.Geometry, edge: _Edge, other: _Edge, strip: shapely.Geometry, reach: float) -> shapely.Geometry:
     """An edge's strip, less where another one counts."""
-    nearer = _nearer(other, edge, reach)
+    lost = _both(strip, _nearer(other, edge, reach))
     if RANK[edge.side] == 0 and other.side == Side.SIDE:
-        lost = shapely.difference(shapely.intersection(strip, nearer), edge.strip(edge.length))
+        lost = _without(lost, edge.strip(edge.length))
     elif RANK[other.side] == 0 and edge.side == Side.SIDE:
-        lost = shapely.union(shapely.intersection(strip, nearer), other.strip(min(other.length, reach)))
-    else:
-        lost = shapely.intersection(strip, nearer)
-    return shapely.difference(own, lost)
+        lost = _joined([lost, other.strip(min(other.length, reach))])
+    return _without(own, lost)
 
 
 def _nearer(one: _Edge, other: _Edge, reach: float) -> shapely.Geometry:
@@ -117,11 +136,16 @@ def _nearer(one: _Edge, other: _Edge, reach: float) -> shapely.Geometry:
     size = float(np.linalg.norm(slope))
     if size < STRAIGHT:
         offset = one.out @ one.a - other.out @ other.a
-        far = 1e3 * reach
-        return shapely.box(-far, -far, far, far) if offset > 0 else shapely.Polygon()
+        far = _far(one, other, reach)
+        return shapely.box(-far, -far, far, far) if offset > STRAIGHT else shapely.Polygon()
     way = slope / size
     limit = float(one.out @ one.a - other.out @ other.a) / size
     across = np.array([-way[1], way[0]])
-    far = 1e2 * reach + 10 * float(np.abs([one.a, one.b, other.a, other.b]).max())
+    far = _far(one, other, reach)
     edge = [limit * way - far * across, limit * way + far * across]
     return shapely.Polygon([*edge, edge[1] - far * way, edge[0] - far * way])
+
+
+def _far(one: _Edge, other: _Edge, reach: float) -> float:
+    """Beyond all that strips of two edges reach [m]."""
+    return 4 * reach + 4 * float(np.abs([one.a, one.b, other.a, other.b]).max())
