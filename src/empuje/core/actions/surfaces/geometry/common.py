@@ -28,6 +28,8 @@ def common(a: Any, b: Any) -> Any:
     # Both may be wrong alike: all of a shape for nothing of it, or the other way round.
     inside = shapely.point_on_surface(found)
     wrong |= (shapely.area(found) > 0) & ~(shapely.intersects(a, inside) & shapely.intersects(b, inside))
+    least = np.minimum(shapely.area(a), shapely.area(b))
+    wrong |= (shapely.area(found) < 0) | (shapely.area(found) > least + OFF * (1.0 + area))
     nothing = shapely.area(found) == 0
     if np.any(nothing):
         wrong |= nothing & shapely.relate_pattern(a, b, "T********")
@@ -45,4 +47,5 @@ def without(a: shapely.Geometry, b: shapely.Geometry) -> shapely.Geometry:
     """
     found = shapely.difference(a, b)
     off = shapely.area(a) - shapely.area(common(a, b)) - shapely.area(found)
-    return found if abs(off) <= OFF * (1.0 + shapely.area(a)) else shapely.difference(a, b, grid_size=RASTER)
+    sound = abs(off) <= OFF * (1.0 + shapely.area(a)) and shapely.area(found) >= 0
+    return found if sound else shapely.difference(a, b, grid_size=RASTER)
