@@ -85,7 +85,7 @@ def test_the_gust_factor_takes_the_frames_own_frequency(tmp_path):
     (tmp_path / "s.toml").write_text(TOWER.replace('"analysed"', f'"{own[0]!r} Hz"'), encoding="utf-8")
     stated = Study.read(tmp_path / "s.toml", cache=False).resolved.wind
     G = {s.symbol: s.value for s in gust_factor(stated.rule, 45.0, 15.0, 15.0)[1]}["G_f"]
-    told = {s.symbol: s for s in study.resolved.wind.blown[0].shared[0]}
+    told = {s.symbol: s for s in study.resolved.wind.blown[0].met[0].shared[0]}
     assert told["G_f"].value == pytest.approx(G, rel=1e-12) and "analysed" in told["n_1"].formula
     light = TOWER.replace("area = 5", "area = 1")
     (tmp_path / "l.toml").write_text(light, encoding="utf-8")
