@@ -8,6 +8,7 @@ p_m is the mean of p on each zone, so that p' is linear on it, t the place acros
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
 import shapely
@@ -20,37 +21,49 @@ Floats = NDArray[np.float64]
 IN_ONE_LINE = 1e-9
 
 
-def made_eccentric(zones: Sequence[Zone], weight: Floats, left: Floats, e: float) -> Floats | None:
-    """The pressures (zones, 3), as field . (1, u, v), of zones whose resultant is moved by `e` [m] to the `left` (2,)
-    of the wind; `weight` (zones,): their share along the wind. None where all act in one line."""
-    place = [_across(z, left) for z in zones]
-    force, first, level, second = (np.zeros(len(zones)) for _ in range(4))
+@dataclass(frozen=True)
+class Integrals:
+    """Of zones (n,): their pressures (n, 3) as field . (1, u, v), t as the same, p_m [N/m2]; integrals of p, p t, p_m t
+    and p_m t^2; areas [m2]."""
+
+    field: Floats
+    across: Floats
+    mean: Floats
+    force: Floats
+    first: Floats
+    level: Floats
+    second: Floats
+    area: Floats
+
+
+def integrals_of(zones: Sequence[Zone], left: Floats) -> Integrals:
+    """Integrals over zones, t being level along `left` (2,)."""
+    n = len(zones)
+    field, across = np.array([z.field for z in zones]).reshape(n, 3), np.zeros((n, 3))
+    force, first, level, second = (np.zeros(n) for _ in range(4))
+    parts = np.array([z.part for z in zones], object)
+    centre = shapely.get_coordinates(shapely.centroid(parts))
     for i, zone in enumerate(zones):
-        at, dA = fan_of(zone.part, shapely.get_coordinates(shapely.centroid(zone.part))[0])
-        t = place[i][0] + at @ place[i][1:]
-        p = zone.field[0] + at @ zone.field[1:]
-        force[i], first[i] = dA @ p, dA @ (p * t)
-        level[i], second[i] = zone.mean * (dA @ t), zone.mean * (dA @ t**2)
-    whole = float(weight @ force)
+        outline = zone.face.outline
+        across[i] = float(outline.origin[:2] @ left), *(outline.axes[:2, :2] @ left)
+        at, dA = fan_of(zone.part, centre[i])
+        t, p = across[i, 0] + at @ across[i, 1:], field[i, 0] + at @ field[i, 1:]
+        force[i], first[i], level[i], second[i] = dA @ p, dA @ (p * t), dA @ t, dA @ t**2
+    mean = np.array([z.mean for z in zones])
+    return Integrals(field, across, mean, force, first, mean * level, mean * second, shapely.area(parts))
+
+
+def made_eccentric(of: Integrals, weight: Floats, e: float) -> Floats | None:
+    """The pressures (zones, 3), as field . (1, u, v), of zones whose resultant is moved by `e` [m] to the left of the
+    wind; `weight` (zones,): their share along the wind. None where all act in one line."""
+    whole = float(weight @ of.force)
     if not whole:
         return None
-    middle = float(weight @ first) / whole
-    area = shapely.area(np.array([z.part for z in zones], object))
-    means = np.array([z.mean for z in zones]) * area
-    about = level - middle * means
-    spread = float(weight @ (second - 2 * middle * level + middle**2 * means))
-    reach = float(area.max(initial=0.0))
-    if abs(spread) <= IN_ONE_LINE * abs(whole) * reach:
+    middle = float(weight @ of.first) / whole
+    means = of.mean * of.area
+    spread = float(weight @ (of.second - 2 * middle * of.level + middle**2 * means))
+    if abs(spread) <= IN_ONE_LINE * abs(whole) * float(of.area.max(initial=0.0)):
         return None
     b = e * whole / spread
-    a = 1 - b * float(weight @ about) / whole
-    out = np.array([a * z.field for z in zones])
-    for i, zone in enumerate(zones):
-        out[i] += b * zone.mean * (place[i] - [middle, 0.0, 0.0])
-    return out
-
-
-def _across(zone: Zone, left: Floats) -> Floats:
-    """t [m] on a zone's face as field . (1, u, v)."""
-    outline = zone.face.outline
-    return np.array([float(outline.origin[:2] @ left), *(outline.axes[:2, :2] @ left)])
+    a = 1 - b * float(weight @ (of.level - middle * means)) / whole
+    return np.asarray(a * of.field + (b * of.mean)[:, None] * (of.across - [middle, 0.0, 0.0]))

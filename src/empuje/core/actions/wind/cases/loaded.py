@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
 from ....model.findings import Finding
@@ -13,11 +14,10 @@ from ....model.loads import Lines, PlainLoads, Source, SourcesOnDemand, Step, ga
 from ....model.project import Project
 from ....model.wind import WindCase, WindRule
 from ....model.words import Side, WindCode
-from ...surfaces.geometry.plane import load_on
 from ..bare import BareRows
 from ..site.asce_site import PSF, beside_g
 from .components import component_loads
-from .eccentric import made_eccentric
+from .eccentric import Integrals, integrals_of, made_eccentric
 from .spread import Applied, Spread, not_carried, plain
 from .worked_out import Blown, Piece, Pieces, Wind
 
@@ -41,23 +41,26 @@ def loaded(project: Project, spread: Spread, wind: Wind, findings: list[Finding]
     zones = [_of_zones(spread, wind, h) for h in range(len(wind.blown))]
     rows: list[_Rows] = []
     lines: list[PlainLoads] = []
-    fields: dict[tuple[int, int], dict[int, Floats] | None] = {}
+    known: dict[tuple[int, int], _Moved | None] = {}
+    integrals: dict[tuple[int, int], Integrals] = {}
     for k, case in enumerate(wind.rule.cases):
         if case.name not in number or case.component:
             continue
         column = number[case.name]
         for place, h in enumerate(case.headings):
-            moved: dict[int, Floats] | None = {}
+            moved: _Moved | None = UNMOVED
             if case.twist:
-                if (h, case.twist) not in fields:
-                    fields[h, case.twist] = _eccentric(wind.blown[h], zones[h], case)
-                moved = fields[h, case.twist]
+                if (h, case.twist) not in known:
+                    known[h, case.twist] = _eccentric(
+                        spread, wind.blown[h], zones[h], case, h, integrals, known.get((h, -case.twist))
+                    )
+                moved = known[h, case.twist]
             if moved is None:
                 findings.append(
                     Finding("error", "wind-eccentric", f"the wind of case {case.name} acts in one line: it cannot be "
                             "made eccentric", "leave this case out with `variants`", wind.rule.place)
                 )  # fmt: skip
-            rows.append(_rows(spread, wind, case, (k, column, h), zones[h], place == 0, moved or {}))
+            rows.append(_rows(wind, case, (k, column, h), zones[h], place == 0, moved or UNMOVED))
             lines += [_on_bare(project, bare, column, case, wind, h) for bare in wind.blown[h].bare]
     pieces, applied = _joined(rows)
     loads = plain(spread, applied)
@@ -127,30 +130,67 @@ class _Rows:
     applied: Applied
 
 
-def _eccentric(blown: Blown, zones: _Zones, case: WindCase) -> dict[int, Floats] | None:
-    """The fields of walls across the wind, by number of the zone, moved aside building by building; None where one's
-    all act in one line."""
+@dataclass(frozen=True)
+class _Moved:
+    """Zones (k,) that are made eccentric: their numbers, the parts under their own pressures, and what these come to on
+    what counts of each [N]."""
+
+    zone: Ints
+    part: Ints
+    force: Floats
+
+
+UNMOVED = _Moved(np.zeros(0, np.intp), np.zeros(0, np.intp), np.zeros(0))
+
+
+def _eccentric(
+    spread: Spread,
+    blown: Blown,
+    zones: _Zones,
+    case: WindCase,
+    h: int,
+    known: dict[tuple[int, int], Integrals],
+    other: _Moved | None,
+) -> _Moved | None:
+    """Walls across the wind, moved aside building by building; None where one's all act in one line.
+    `known`: integrals by heading, `h`, and building; `other`: the same moved to the other side."""
     along = np.array(blown.heading.vector)
     left = np.array([-along[1], along[0]])
     weight = zones.factor * zones.C[:, min(case.roof, zones.C.shape[1] - 1)] * (zones.way[:, :2] @ along)
-    out: dict[int, Floats] = {}
+    each = [UNMOVED]
     for b, met in enumerate(blown.met):
         own = np.flatnonzero(zones.sways & (zones.building == b))
         if not len(own):
             continue
-        moved = made_eccentric([blown.zones[i] for i in own], weight[own], left, met.e * case.twist)
-        if moved is None:
+        some = [blown.zones[i] for i in own.tolist()]
+        if (h, b) not in known:
+            known[h, b] = integrals_of(some, left)
+        fields = made_eccentric(known[h, b], weight[own], met.e * case.twist)
+        if fields is None:
             return None
-        out |= dict(zip(own.tolist(), moved, strict=True))
-    return out
+        part: list[int | None] = [None] * len(some)
+        if other is not None:
+            # Moved as far the other way: 2 p - p', of what is received the same.
+            before = dict(zip(other.zone.tolist(), other.part.tolist(), strict=True))
+            part = [spread.opposite(int(zones.own[i]), float(zones.scale[i]), before[i]) for i in own.tolist()]
+        part = [
+            k if k is not None else spread.of(z.surface, z.part, z.whole, field)
+            for k, z, field in zip(part, some, fields, strict=True)
+        ]
+        there = np.array([z.part if z.counted is None else z.counted for z in some], object)
+        centre = np.nan_to_num(shapely.get_coordinates(shapely.centroid(there)), copy=False)
+        at = np.zeros((len(some), 2))
+        at[~shapely.is_empty(there)] = centre
+        force = shapely.area(there) * (fields[:, 0] + (at * fields[:, 1:]).sum(axis=1))
+        each.append(_Moved(own, np.array(part, np.intp), force))
+    return _Moved(*(np.concatenate([getattr(m, f) for m in each]) for f in ("zone", "part", "force")))
 
 
 def _rows(
-    spread: Spread, wind: Wind, case: WindCase, numbers: tuple[int, int, int], zones: _Zones, first: bool,
-    moved: Mapping[int, Floats],
+    wind: Wind, case: WindCase, numbers: tuple[int, int, int], zones: _Zones, first: bool, moved: _Moved
 ) -> _Rows:  # fmt: skip
     """The zones of a heading in a case; `numbers` are those of the case among the wind's, among all, and of the
-    heading; `moved`: fields of zones that are made eccentric."""
+    heading; `moved`: zones that are made eccentric."""
     k, column, h = numbers
     if case.least:
         chosen = np.flatnonzero(zones.least > 0)
@@ -174,11 +214,9 @@ def _rows(
         mean = outside * zones.mean[chosen]
         force = (mean - inside) * zones.area[chosen]
         own, scale = zones.own[chosen].copy(), zones.scale[chosen].copy()
-        for i in np.flatnonzero(np.isin(chosen, list(moved))).tolist():
-            zone, field = wind.blown[h].zones[chosen[i]], moved[int(chosen[i])]
-            own[i], scale[i] = spread.of(zone.surface, zone.part, zone.whole, field), 1.0
-            there = zone.part if zone.counted is None else zone.counted
-            force[i] = outside[i] * load_on(there, field) - inside[i] * zone.area
+        at = np.searchsorted(chosen, moved.zone)
+        own[at], scale[at] = moved.part, 1.0
+        force[at] = outside[at] * moved.force - inside[at] * zones.area[moved.zone]
         # What presses from within turns no building (ASCE 7, figure 27.3-8: windward and leeward pressures do).
         alike = own == zones.unit[chosen]
         amount = outside * scale - np.where(alike, inside, 0.0)

@@ -32,7 +32,6 @@ class Spread:
 
     surfaces: Surfaces
     received: list[Collector] = field(default_factory=list)
-    force: list[float] = field(default_factory=list)
     lost: dict[int, tuple[float, str]] = field(default_factory=dict)
     known: dict[tuple[object, ...], int] = field(default_factory=dict)
 
@@ -53,8 +52,22 @@ class Spread:
                 at = received.lost[0][1][:1] if received.lost else centre[None]
                 self.lost.setdefault(surface, (gone / size, geometry.outline.where(at)))
             self.received.append(received)
-            self.force.append(put)
         return self.known[key]
+
+    def opposite(self, own: int, scale: float, other: int) -> int | None:
+        """The number of 2 scale `own` - `other`, where both are received in the same places; None where not."""
+        a, b = self.received[own], self.received[other]
+        if a.nodes or b.nodes or len(a.points) != len(b.points) or a.lost or b.lost:
+            return None
+        if any(len(x[0]) for x in (*a.points, *b.points)) or len(a.lines) != len(b.lines):
+            return None
+        lines = []
+        for x, y in zip(a.lines, b.lines, strict=True):
+            if len(x[0]) != len(y[0]) or not all(np.array_equal(x[k], y[k]) for k in (0, 1, 2, 5, 6)):
+                return None
+            lines.append((*x[:3], 2 * scale * x[3] - y[3], 2 * scale * x[4] - y[4], *x[5:]))
+        self.received.append(Collector(lines=lines))
+        return len(self.received) - 1
 
 
 @dataclass(frozen=True)
