@@ -11,6 +11,7 @@ from empuje.core.actions.wind.codes import en_tables, en_tables_1
 from empuje.core.actions.wind.codes.asce_components import FLAT, WALLS, component_zones, edge_width, fallen
 from empuje.core.answers.wind import components_table
 from empuje.core.model.words import Set
+from empuje.judging import judged
 from empuje.study import Study
 from models import reading, resolved
 from winds import SITE
@@ -215,3 +216,35 @@ def test_only_components_see_them(tmp_path):
     told = study(limit.format("purlins", "strength"), entry="rails = {}").findings
     (words,) = [f.message for f in told if f.code == "frame-pressures"]
     assert "purlins/p00" in words and not [f for f in s.findings if f.code == "frame-pressures"]
+
+
+def test_steel_checks_components_by_itself(tmp_path):
+    """[steel] holds purlins under strength and, as components, under their wind, whatever limits there are beside; stress
+    under strength alone is told."""
+    path = tmp_path / "m.toml"
+    steel = '[steel]\ncode = "EN 1993-1-1"\non = ["purlins", "frame"]\n'
+    own = '[[limits]]\nname = "own"\ncheck = "steel"\non = "{}"\nused = "<= 0.8"\nunder = "{}"\n'
+
+    def limits(more, entry="purlins = {}"):
+        path.write_text(shed(entry=entry, more=RULES + more), encoding="utf-8")
+        s = Study.read(path, cache=False)
+        names = s.project.members
+        return {x.name: (x.under, {names[m].family for m in x.on}) for x in s.project.limits}, s
+
+    both = ("strength",), {"purlins", "frame"}
+    found, s = limits(steel)
+    assert found == {"steel members": both, "steel components": (("components",), {"purlins"})}
+    assert not [f for f in s.findings if f.level == "error"]
+    verdict = {o.limit.name: o for o in judged(s).outcomes}
+    assert verdict["steel components"].case and "CW" in verdict["steel components"].case
+    assert limits(steel + own.format("purlins", "components"))[0] == {
+        "own": (("components",), {"purlins"}),
+        "steel members": both,
+    }
+    found = limits(steel + own.format("purlins", "strength"))[0]
+    assert found["steel members"] == (("strength",), {"frame"}) and found["steel components"][1] == {"purlins"}
+    assert limits(steel, entry="rails = {}")[0] == {"steel members": both}
+    stress = '[[limits]]\nname = "s"\ncheck = "stress"\non = "purlins"\nnormal = "<= 355 MPa"\nunder = "{}"\n'
+    for words, told in (("strength", True), ("components", False)):
+        codes = [f.code for f in limits(stress.format(words))[1].findings]
+        assert ("components-unchecked" in codes) == told

@@ -12,13 +12,13 @@ from __future__ import annotations
 
 import math
 import re
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 
 from ..core.model.findings import did_you_mean, listed
 from ..core.model.frame import Diaphragm
 from ..core.model.limits import COMPONENTS, Bound, Limit
 from ..core.model.steel import SteelRule
-from ..core.model.words import LimitKind, Reference
+from ..core.model.words import LimitKind, Reference, Set
 from .entry import Entry, shown
 from .keys_limits import AT_LEAST, AT_MOST, SHARES, read_as
 from .quantities import QuantityError
@@ -81,20 +81,29 @@ def read_limits(
     return out
 
 
-def implied_limit(steel: SteelRule | None, limits: Sequence[Limit]) -> list[Limit]:
-    """The limit that [steel] is by itself, on those of its members that no limit of the model is about."""
+OF_COMPONENTS = {str(Set.COMPONENTS), str(Set.COMPONENTS_SERVICE)}
+
+
+def implied_limits(steel: SteelRule | None, limits: Sequence[Limit], components: Collection[int]) -> list[Limit]:
+    """The limits that [steel] is by itself, on those of its members that no limit of the model is about: under its own
+    words, and of `components` under their wind. A limit under the latter alone is not one under the former."""
     if steel is None:
         return []
-    asked = {m for limit in limits if limit.kind == LimitKind.STEEL for m in limit.on}
-    left = tuple(m for m in steel.on if m not in asked)
     taken = {limit.name for limit in limits}
-    name = next(
-        n for n in ("steel members", "steel members by [steel]", f"steel members {len(taken)}") if n not in taken
-    )
-    bound = Bound("used", -math.inf, 1.0, False, "<= 1")
-    return (
-        [Limit(name, LimitKind.STEEL, steel.under, (bound,), steel.place, left, warn_at=steel.warn_at)] if left else []
-    )
+    out = []
+    for of_parts, name in ((False, "steel members"), (True, "steel components")):
+        words = (str(Set.COMPONENTS),) if of_parts else steel.under
+        members = [m for m in steel.on if m in components or not of_parts]
+        asked = {
+            m for limit in limits
+            if limit.kind == LimitKind.STEEL and (OF_COMPONENTS.issuperset(limit.under) == of_parts) for m in limit.on
+        }  # fmt: skip
+        left = tuple(m for m in members if m not in asked)
+        called = next(n for n in (name, f"{name} by [steel]", f"{name} {len(taken)}") if n not in taken)
+        bound = Bound("used", -math.inf, 1.0, False, "<= 1")
+        if left:
+            out.append(Limit(called, LimitKind.STEEL, words, (bound,), steel.place, left, warn_at=steel.warn_at))
+    return out
 
 
 def _on(

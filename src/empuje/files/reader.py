@@ -28,7 +28,7 @@ from .entry import Entry, Notes, refuse_control_characters
 from .floors import read_floors
 from .includes import UnusableFile, join_included, parsed
 from .keys import ANALYSIS, MODEL
-from .limits import implied_limit, read_limits
+from .limits import implied_limits, read_limits
 from .loading import read_cases, read_loads
 from .makers.every import read_makers
 from .members import Family, members_of, read_families, read_members, refuse_bad_lengths, say_empty
@@ -173,7 +173,8 @@ def read_text(text: str, file: str, folder: Path | None = None, given: Mapping[s
     reduction = read_reduction(model, cases, names)
     limits = read_limits(model, names, grounds, diaphragms, book.lines.get("z", {}), plane)
     steel = read_steel(model, names)
-    limits += implied_limit(steel, limits)
+    parts_in_wind = {m for entry in wind.components for m in entry.members} if wind is not None else set()
+    limits += implied_limits(steel, limits, parts_in_wind if combining.sets else ())
     say_unused(model)
     parts.say_unused(model)
     units = (notes.units.force, notes.units.length)

@@ -14,6 +14,7 @@ import re
 from collections.abc import Iterable, Sequence
 
 from ..core.model.findings import Finding, did_you_mean, listed
+from ..core.model.limits import Limit
 from ..core.model.results import Result
 from ..core.model.words import LimitKind, Set
 from ..core.resolve.resolved import Resolved
@@ -92,10 +93,13 @@ def limits_of_nothing(model: Resolved) -> list[Finding]:
 
 
 def limits_of_components(model: Resolved) -> list[Finding]:
-    """An error for each limit that holds something else than components under their wind, which nothing else sees."""
+    """An error for each limit that holds something else than components under their wind, which nothing else sees; and
+    a warning of components that limits hold under other results alone."""
     wind = model.project.wind
     own = {m for entry in wind.components for m in entry.members} if wind is not None else set()
     out = []
+    limited: dict[int, Limit] = {}
+    covered: set[int] = set()
     for limit in model.project.limits if own else ():
         known = [w for w in limit.under if not patterns_named(model, [w]) and "@" not in w]
         try:
@@ -103,7 +107,9 @@ def limits_of_components(model: Resolved) -> list[Finding]:
         except NothingMeant:
             continue
         if not seen:
+            limited |= {m: limit for m in limit.on if limit.kind in OF_MEMBERS and m in own}
             continue
+        covered |= set(limit.on)
         names = model.project.members
         others = [names[m].name for m in limit.on if m not in own] if limit.kind in OF_MEMBERS else []
         if others or limit.kind not in OF_MEMBERS:
@@ -111,6 +117,14 @@ def limits_of_components(model: Resolved) -> list[Finding]:
             message = f"the limit {limit.name} is under the wind of components, which {what} cannot see"
             remedy = "let it be on members of [wind.components], or under other results"
             out.append(Finding("error", "components-elsewhere", message, remedy, limit.place))
+    missed = sorted(set(limited) - covered)
+    if missed:
+        names = model.project.members
+        message = (
+            f"{listed([names[m].name for m in missed], 3)} in [wind.components] are held by no limit under that wind"
+        )
+        out.append(Finding("warning", "components-unchecked", message, 'add a limit with under = "components"',
+                           limited[missed[0]].place, about=tuple(names[m].name for m in missed)))  # fmt: skip
     return out
 
 
