@@ -43,7 +43,7 @@ def wind_sums(wind: Wind, project: Project, cases: Collection[str]) -> Table:
         x, y = wind.blown[case.headings[0]].heading.vector
         turn = np.array([[x, y, 0.0], [-y, x, 0.0], [0.0, 0.0, 1.0]])
         whole = sum(f[i] for f in family.values())
-        for words, force in _by_building(wind, k, np.asarray(whole)):
+        for words, force in () if case.component else _by_building(wind, k, np.asarray(whole)):
             rows.append((k, "building", words, turn @ force))
         rows += [(k, "family", name, turn @ f[i]) for name, f in family.items() if np.abs(f[i]).max() > 0]
         rows += [(k, "level", f"{z:.4g} m", turn @ f) for z, f in zip(levels, level[:, i], strict=True)]
