@@ -140,3 +140,27 @@ def test_what_a_plane_model_asks_for():
         "slice is of plane models" in w for w in errors(hall("EN", wind="slice = { length = 1, place = 0, width = 1 }"))
     )
     assert math.isfinite(sum(v[0] for v in on_members(resolved(frame("EN")), ["ca"]).values()))
+
+
+@pytest.mark.parametrize("site", [*SITE])
+@pytest.mark.parametrize("ridge", [9.0, 4.5])
+def test_members_in_pieces_and_drawn_the_other_way(site, ridge):
+    """Columns and rafters in unequal pieces, and from their other ends: the same forces; a frame at one end of the building
+    under wind along it is that at the other end under the opposite wind."""
+    whole = frame(site, ridge=ridge, wind="reduce_by_area = true" if site != "EN" else "")
+    M, N = [0, 2.5], [4.0, 6 + 0.4 * (ridge - 6)]
+    pieces_ = whole.replace("[nodes]", f"[nodes]\nM = {M}\nN = {N}\nO = {[13.0, 6 + 0.7 * (ridge - 6)]}")
+    for old, new in (('ca = "a > A"', 'ca = "a > M"\ncc = "M > A"'), ('ra = "A > R"', 'ra = "A > N"\nrc = "N > R"'),
+                     ('rb = "R > B"', 'rb = "R > O"\nrd = "O > B"')):  # fmt: skip
+        pieces_ = pieces_.replace(old, new)
+    back = whole.replace('"a > A"', '"A > a"').replace('"A > R"', '"R > A"').replace('"b > B"', '"B > b"')
+    first = on_members(resolved(whole), ["ca", "ra", "rb", "cb"])
+    for text in (pieces_, back):
+        found = on_members(resolved(text), ["ca", "cc", "ra", "rc", "rb", "rd", "cb"])
+        for name, force in first.items():
+            assert found[name] == pytest.approx(force, abs=1e-7 * np.abs(force).max() + 1e-9), name
+    ends = [on_members(resolved(frame(site, 30, at, ridge=ridge)), ["ca", "ra", "rb", "cb"]) for at in (0, 30)]
+    for name, force in ends[0].items():
+        if name.startswith("WY") and not name.startswith(("WYWX", "WYWE")) and name[-1] not in "lr":
+            other = ends[1]["WS" + name[2:]]
+            assert other == pytest.approx(force, abs=1e-7 * np.abs(force).max() + 1e-9), name

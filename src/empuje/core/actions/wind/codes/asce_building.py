@@ -54,6 +54,7 @@ ALONG = np.array([[-0.9, -0.9, -0.5, -0.3], [-1.3, -0.7, -0.7, -0.7]])
 UPPER_ALONG = -0.18
 SMALL_AREAS, REDUCTION = tuple(a * FOOT**2 for a in (100.0, 250.0, 1000.0)), (1.0, 0.9, 0.8)
 STEEP = 10.0
+ALIKE = 1e-3
 FIGURE = "figure 27.3-1"
 PARAPETS = {Side.WINDWARD: 1.5, Side.LEEWARD: -1.0}
 OVERHANG = 0.8
@@ -157,7 +158,8 @@ def _roof_rows(face: Face, roof: Roof, seen: Seen, rule: WindRule, q: Range, fac
         if falls == Side.WINDWARD:
             low, high = windward_slope(theta, ratio)
             if rule.reduce_by_area:
-                low = reduced(low, face.area)
+                # The whole slope, however many surfaces it is drawn in.
+                low = reduced(low, sum(f.area for f in roof.faces if f.normal @ face.normal > 1 - ALIKE))
             steps = alternatives("C_p", sloped, (low, high), FIGURE)
             return [Stretch("windward slope", (low, high), q, factor, steps=steps)]
         C = leeward_slope(theta, ratio)

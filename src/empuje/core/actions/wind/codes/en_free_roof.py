@@ -27,6 +27,8 @@ from ..site.profile import Profile
 from . import en_tables as table
 
 Floats = NDArray[np.float64]
+ACROSS = 1e-6
+"""A slope that falls less than this along the wind (sine) lies along it."""
 Pair = tuple[float, float]
 RIDGED = ("gable", "trough")
 EVERYWHERE = (-math.inf, math.inf)
@@ -100,8 +102,8 @@ def _slope_row(roof: Roof, face: Face, along: Floats, left: Floats, rule: WindRu
     """A slope of a ridged canopy: with the other, and alone where it lies to windward (to the left where neither
     does)."""
     low, high = canopy_values("c_f", roof.form, roof.slope, rule.flow)
-    across = [f.corners[:, :2].mean(axis=0) @ along for f in roof.faces]
-    way = along if np.ptp(across) > 1e-6 else -left
+    across = any(abs(float(f.normal[:2] @ along)) > ACROSS for f in roof.faces)
+    way = along if across else -left
     first = lies_before(face, roof, way)
     C = (low, high, low if first else 0.0, high if first else 0.0)
     told = f"{roof.form}, {roof.slope:.3g} deg, {rule.flow} flow; of c and d one slope alone"

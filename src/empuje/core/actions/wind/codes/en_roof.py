@@ -9,7 +9,7 @@ import numpy as np
 
 from ....model.wind import WindRule
 from ....model.words import Side
-from ..shape.roofs import Face, Roof, lies_before
+from ..shape.roofs import Face, Roof, lies_before, ridge_at
 from ..shape.seen import Seen
 from ..shape.zones import Range, Stretch, alternatives
 from . import en_tables as table
@@ -101,7 +101,7 @@ def roof_rows(
         add("G", each["G"], (-math.inf, first), (between_,), where, source)
         add("H", each["H"], (first, math.inf), (everywhere,), where, source)
     else:
-        middle = float((face.corners[:, :2] @ seen.along).min()) + e / 10
+        middle = ridge_at(roof, seen.along) + e / 10
         add("J", each["J"], (-math.inf, middle), (everywhere,), where, source)
         add("I", each["I"], (middle, math.inf), (everywhere,), where, source)
     return rows

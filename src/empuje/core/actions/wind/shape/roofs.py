@@ -103,9 +103,18 @@ def plan_of(face: Face) -> shapely.Geometry:
 
 
 def lies_before(face: Face, roof: Roof, way: Floats) -> bool:
-    """Whether a face lies on the near side of its roof's middle, seen along a level way (2,)."""
-    middle = np.mean([f.corners[:, :2].mean(axis=0) @ way for f in roof.faces])
-    return bool(face.corners[:, :2].mean(axis=0) @ way < middle)
+    """Whether a face of a ridged roof lies on the near side of the ridge, or of the valley, seen along a level way
+    (2,), however many pieces there are: it falls against that way from a ridge, along it to a valley."""
+    falls = float(face.normal[:2] @ way)
+    return falls > 0 if roof.form == "trough" else falls < 0
+
+
+def ridge_at(roof: Roof, way: Floats) -> float:
+    """Where the ridge or the valley of a roof is, along a level way (2,) [m]."""
+    corners = np.concatenate([f.corners for f in roof.faces])
+    z = corners[:, 2]
+    there = z <= z.min() + TOUCH if roof.form == "trough" else z >= z.max() - TOUCH
+    return float((corners[there, :2] @ way).mean())
 
 
 def joined_roofs(flat: Sequence[Face], rule: WindRule) -> list[Roof]:
