@@ -24,7 +24,7 @@ from .cases.loaded import loaded
 from .cases.spread import Spread
 from .cases.worked_out import Blown, Met, Pieces, Wind
 from .codes import asce_building, asce_free_roof, en_building, en_free_roof, en_inside
-from .plane import StripSpread, within_strip
+from .plane import StripSpread, in_plane, within_strip
 from .shape.building import Building, ground_of
 from .shape.overhangs import unwalled
 from .shape.roofs import Roof
@@ -73,7 +73,8 @@ def blow(project: Project, surfaces: Surfaces) -> tuple[Wind | None, list[Findin
     if any(f.level == "error" for f in findings):
         return wind, findings
     spread = Spread(surfaces) if rule.slice is None else StripSpread(project, stood.faces, rule.slice)
-    return loaded(project, spread, wind, findings)
+    wind, findings = loaded(project, spread, wind, findings)
+    return (wind if rule.slice is None else replace(wind, loads=in_plane(wind.loads))), findings
 
 
 def _profile(rule: WindRule) -> Profile:

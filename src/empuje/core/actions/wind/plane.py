@@ -19,6 +19,7 @@ import shapely
 from numpy.typing import NDArray
 
 from ...model.findings import Finding
+from ...model.loads import PlainLoads
 from ...model.project import Project
 from ...model.surfaces import TWO_WAY, Surface
 from ...model.wind import Slice, WindRule
@@ -144,6 +145,14 @@ def within_strip(zone: Zone, cut: Slice) -> Zone:
     if zone.surface not in ENDS:
         there = shapely.intersection(zone.part, strip_in(zone.face, cut))
     return replace(zone, counted=there, area=float(shapely.area(there)))
+
+
+def in_plane(loads: PlainLoads) -> PlainLoads:
+    """The loads less what acts across the plane, which other parts of the building carry: friction along it."""
+    flat = np.array([1.0, 0.0, 1.0])
+    lines, points = loads.lines, loads.points
+    return replace(loads, lines=replace(lines, q0=lines.q0 * flat, q1=lines.q1 * flat),
+                   points=replace(points, f=points.f * np.array([1.0, 0.0, 1.0, 0.0, 1.0, 0.0])))  # fmt: skip
 
 
 def strip_in(face: Face, cut: Slice) -> shapely.Geometry:

@@ -81,34 +81,37 @@ def _apart(walls: Sequence[Face], roofs: Sequence[Sequence[Face]]) -> list[tuple
     """Walls and roofs (by number) of every building."""
     lines = wall_lines(walls)
     loops = _linked(len(walls), *_near(lines, lines))
-    areas = [shapely.union_all(_cells([walls[i] for i in own])) for own in loops]
-    closed = [k for k, area in enumerate(areas) if not area.is_empty]
+    own_lines = np.array([shapely.union_all(lines[own]) for own in loops], object)
+    areas = np.array([shapely.union_all(_cells([walls[i] for i in own])) for own in loops], object)
+    size = shapely.area(areas) if len(areas) else np.zeros(0)
+    closed = np.flatnonzero(size > 0)
     plans = [shapely.union_all([plan_of(f) for f in roof]) for roof in roofs]
     # Buildings: first the loops, then what is held together by roofs, or lies within.
     n = len(loops)
     pairs: list[tuple[int, int]] = []
-    for i, k in enumerate(closed):
-        for other in closed[i + 1 :]:
-            both = shapely.area(shapely.intersection(areas[k], areas[other]))
-            if both > MOSTLY * min(areas[k].area, areas[other].area):
-                pairs.append((k, other))
-    for k in range(n):
-        if areas[k].is_empty:
-            mine = shapely.union_all(lines[loops[k]])
-            pairs += [(k, c) for c in closed if shapely.covers(shapely.buffer(areas[c], GAP), mine)][:1]
+    tree = shapely.STRtree(areas[closed])
+    for i in closed.tolist():
+        for other in closed[tree.query(areas[i], predicate="intersects")].tolist():
+            both = shapely.area(shapely.intersection(areas[i], areas[other])) if other > i else 0.0
+            if both > MOSTLY * min(size[i], size[other]):
+                pairs.append((i, other))
+    for k in np.flatnonzero(size == 0).tolist():
+        around = closed[tree.query(own_lines[k], predicate="dwithin", distance=GAP)]
+        pairs += [(k, int(c)) for c in around if shapely.covers(shapely.buffer(areas[c], GAP), own_lines[k])][:1]
+    of_line = shapely.STRtree(own_lines)
     for j, plan in enumerate(plans):
-        over = {k: float(shapely.area(shapely.intersection(plan, areas[k]))) for k in closed}
-        below = [k for k in closed if over[k] > MOSTLY * areas[k].area]
-        best = max(closed, key=lambda k: (over[k], -shapely.distance(plan, areas[k])), default=None)
-        near = [k for k in range(n) if shapely.distance(plan, shapely.union_all(lines[loops[k]])) <= GAP]
-        if best is not None and over[best] > 0:
-            pairs += [(n + j, k) for k in {best, *below}]
+        hit = closed[tree.query(plan, predicate="intersects")]
+        over = shapely.area(shapely.intersection(areas[hit], plan)) if len(hit) else np.zeros(0)
+        near = of_line.query(plan, predicate="dwithin", distance=GAP).tolist()
+        if over.max(initial=0.0) > 0:
+            best = {int(hit[over.argmax()]), *hit[over > MOSTLY * size[hit]].tolist()}
+            pairs += [(n + j, k) for k in best]
         elif near:
             pairs += [(n + j, k) for k in near]
-        elif best is not None:
-            pairs.append((n + j, best))
+        elif len(closed):
+            pairs.append((n + j, int(closed[shapely.distance(areas[closed], plan).argmin()])))
     groups = _linked(n + len(roofs), [a for a, _ in pairs], [b for _, b in pairs])
-    groups = _neighbours(groups, set(closed), [shapely.union_all(lines[own]) for own in loops] + plans)
+    groups = _neighbours(groups, set(closed.tolist()), [*own_lines, *plans])
     return [
         (sorted(i for k in group if k < n for i in loops[k]), [k - n for k in group if k >= n]) for group in groups
     ]  # fmt: skip
