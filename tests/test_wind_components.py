@@ -11,6 +11,7 @@ from empuje.core.actions.wind.codes import en_tables, en_tables_1
 from empuje.core.actions.wind.codes.asce_components import FLAT, WALLS, component_zones, edge_width, fallen
 from empuje.core.answers.wind import components_table
 from empuje.core.model.words import Set
+from empuje.deciding import decisions
 from empuje.judging import judged
 from empuje.study import Study
 from models import reading, resolved
@@ -208,6 +209,8 @@ def test_only_components_see_them(tmp_path):
     assert {"G": 0.9, "CWn": 1.0} in factors and all({"CWp", "CWn"} & set(f) for f in factors)
     assert not any(name.startswith("W") for f in factors for name in f)
     assert {r.combination.set for r in s.under(["components service"])} == {Set.COMPONENTS_SERVICE}
+    (taken,) = [d for d in decisions(s) if d.what == "area of components purlins"]
+    assert taken.taken == "8.33 to 10 m2" and taken.key == "wind.components.purlins.area" and len(taken.about) == 28
     assert [f.code for f in s.findings if f.level == "error"] == [] and s.under(["CWn"])[0].name == "CWn"
     wrong = study(limit.format("frame", "components")).findings
     assert [f.code for f in wrong if f.level == "error"] == ["components-elsewhere"]

@@ -102,7 +102,8 @@ def read_components(entry: Entry, names: Names, is_en: bool) -> tuple[ComponentR
         taken |= dict.fromkeys(members, selector)
         GC_p = _two_signs(own, is_en) if own.has("GC_p") else None
         if members:
-            out.append(ComponentRule(tuple(members), sizes["area"], sizes["span"], sizes["width"], GC_p, own.place))
+            out.append(ComponentRule(tuple(members), sizes["area"], sizes["span"], sizes["width"], GC_p, own.place,
+                                     selector))  # fmt: skip
     return tuple(out)
 
 

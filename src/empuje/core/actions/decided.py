@@ -64,6 +64,7 @@ def wind_decisions(wind: Wind | None) -> Iterator[Decision]:
             )
     for building in wind.buildings:
         yield from _of_building(building)
+    yield from _of_components(wind)
     yield from _by_tables(wind)
     for blown in wind.blown:
         heading = blown.heading
@@ -79,6 +80,27 @@ def wind_decisions(wind: Wind | None) -> Iterator[Decision]:
                     Stance.USUAL,
                     heading.place,
                 )
+
+
+def _of_components(wind: Wind) -> Iterator[Decision]:
+    """The areas that components go by, where they are not stated."""
+    for entry in wind.rule.components:
+        if entry.area is not None or (entry.span is not None and entry.width is not None):
+            continue
+        rows = [r for r in wind.components if r.number in set(entry.members)]
+        areas, names = [r.area for r in rows], {r.member for r in rows}
+        if areas:
+            low, high = min(areas), max(areas)
+            yield Decision(
+                f"area of components {entry.text}",
+                tuple(sorted(names)),
+                f"{low:.3g} m2" if high - low < 1e-6 * high else f"{low:.3g} to {high:.3g} m2",
+                "the shortest span between nodes times the width that surfaces bring: smaller areas have higher pressures",
+                "the spans as they are held",
+                f"wind.components.{entry.text}.area",
+                Stance.SAFE,
+                entry.place,
+            )
 
 
 def _of_building(building: Building) -> Iterator[Decision]:

@@ -85,6 +85,7 @@ class ComponentRule:
     width: float | None
     GC_p: tuple[float, float] | None
     place: Place
+    text: str = ""
 
 
 @dataclass(frozen=True, slots=True)

@@ -97,7 +97,7 @@ def component_loads(
             ]
             lines, points = zip(*made, strict=True)
             loads.append(PlainLoads(lines[0].concat(lines), points[0].concat(points), sources=sources))
-            rows += [ComponentRow(case.name, project.members[m].name, part.name, area[m][0], C, p, part.clause)
+            rows += [ComponentRow(case.name, project.members[m].name, part.name, area[m][0], C, p, part.clause, m)
                      for m, (C, p, _) in pressure.items()]  # fmt: skip
     return gather(loads), tuple(rows), findings
 

@@ -119,7 +119,8 @@ class Pieces:
 
 @dataclass(frozen=True)
 class ComponentRow:
-    """What a zone puts on a component in a case: the area it goes by [m2], coefficient, pressure [N/m2], clause."""
+    """What a zone puts on a component in a case: the area it goes by [m2], coefficient, pressure [N/m2], clause;
+    the member's number."""
 
     case: str
     member: str
@@ -128,6 +129,7 @@ class ComponentRow:
     C: float
     p: float
     clause: str
+    number: int
 
 
 @dataclass(frozen=True)
