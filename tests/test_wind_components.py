@@ -251,3 +251,38 @@ def test_steel_checks_components_by_itself(tmp_path):
     for words, told in (("strength", True), ("components", False)):
         codes = [f.code for f in limits(stress.format(words))[1].findings]
         assert ("components-unchecked" in codes) == told
+
+
+def test_rooftop_equipment():
+    """A chiller of 3 m2 across x and 5 m2 across y, 6 m2 in plan, on a shed 20 by 12 by 4 m: B h = 48 and 80 m2, so 1.9 up to
+    4.8 m2 and straight to 1.0; uplift 1.5. A parapet plant of 40 m2: 1.0 at B h. Three quarters in load case 2, nothing in
+    uplift with the upper values, 0.77 kN/m2 in the minimum; shared by two nodes."""
+    chiller = '[wind.rooftop.chiller]\nat = ["r23", "r33"]\nA_f = {{ WX = {}, WY = 5 }}\nA_r = 6\n'
+    bare, with_it = resolved(shed(wind="GC_pi = 0")), resolved(shed(wind="GC_pi = 0", more=chiller.format(3)))
+    q = float(with_it.wind.profile.one(4.0)) * 0.85
+
+    def extra(model, case):
+        rows = model.wind.loads.nodes, bare.wind.loads.nodes
+        k = model.project.case_names.index(case)
+        sums = [r.f[r.case == k][:, :3].sum(axis=0) for r in rows]
+        return sums[0] - sums[1]
+
+    assert extra(with_it, "WX1a") == pytest.approx([q * 1.9 * 3, 0, q * 1.5 * 6], rel=1e-9, abs=1e-6)
+    assert extra(with_it, "WX1b") == pytest.approx([q * 1.9 * 3, 0, 0], rel=1e-9, abs=1e-6)
+    assert extra(with_it, "WY1a") == pytest.approx([0, q * 1.9 * 5, q * 1.5 * 6], rel=1e-9, abs=1e-6)
+    assert extra(with_it, "WX2al")[0] == pytest.approx(0.75 * q * 1.9 * 3, rel=1e-9)
+    assert extra(with_it, "WXWY3a")[:2] == pytest.approx([0.75 * q * 1.9 * 3, 0.75 * q * 1.9 * 5], rel=1e-9)
+    assert extra(with_it, "WXmin") == pytest.approx([770 * 3, 0, 0], rel=1e-9, abs=1e-6)
+    large = resolved(shed(wind="GC_pi = 0", more=chiller.format(48)))
+    assert extra(large, "WX1a")[0] == pytest.approx(q * 1.0 * 48, rel=1e-9)
+    half = resolved(shed(wind="GC_pi = 0", more=chiller.format(26.4)))
+    assert extra(half, "WX1a")[0] == pytest.approx(q * 1.45 * 26.4, rel=1e-9)
+    nodes = with_it.wind.loads.nodes
+    assert {with_it.project.nodes[n].name for n in nodes.node[np.abs(nodes.f[:, 2]) > 0]} >= {"r23", "r33"}
+    for more, words in (
+        ("A_f = { WX = 3 }", "leaves out WY"),
+        ("A_f = -1", "A_f = -1"),
+        ("A_f = { WZ = 1 }", "no direction WZ"),
+    ):
+        text = shed(more=f'[wind.rooftop.u]\nat = "r23"\n{more}\n')
+        assert any(words in f.message for f in reading(text).findings if f.level == "error"), more

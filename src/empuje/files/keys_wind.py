@@ -21,6 +21,12 @@ COMPONENT = Form("wind.components.SELECTOR", (
     Key("GC_p", Written("two numbers"), ABSENT, ASCE + "coefficients, positive and negative: needed for roofs steeper "
         "than 7 degrees or above 60 ft", "figures 30.3-1, 30.3-2A and 30.4-1"),
 ))  # fmt: skip
+ROOFTOP = Form("wind.rooftop.NAME", (
+    Key("at", Names("selector of nodes"), REQUIRED, "the nodes that hold it; they share its forces alike"),
+    Key("A_f", Written("an area, or a table by direction", "area"), REQUIRED, "what the wind sees of it: `\"3 m2\"`, "
+        "`{ WX = 3, WY = 5 }`"),
+    Key("A_r", Quantity("area"), 0.0, "its area in plan, for the uplift"),
+))  # fmt: skip
 SLICE = Form("wind.slice", (
     Key("length", Quantity("length"), REQUIRED, "of the building, across the plane"),
     Key("place", Quantity("length"), REQUIRED, "of the frame, from the end of the building at lower y"),
@@ -125,6 +131,8 @@ OF_ASCE = (
         "building's floors, the larger of its directions: load cases 2 and 4 by (27.3-4)",
         "as of rigid buildings, with a warning"),
     Key("GC_pi", Quantity("number"), ABSENT, ASCE + "internal pressure coefficient", "by `enclosure`"),
+    Key("rooftop", Table(Form("wind.rooftop", each=Table(ROOFTOP))), ABSENT, ASCE + "equipment and structures on roofs "
+        "(29.4.1): forces on the nodes that hold them", "none"),
     Key("reduce_by_area", Flag(), False, ASCE + "roof coefficients of -1.3 are reduced for the area they act on"),
     Key("minimum", Flag(), True, ASCE + "cases of the minimum load (27.1.5)"),
 )  # fmt: skip

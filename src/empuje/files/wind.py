@@ -33,6 +33,7 @@ from .wind_directions import (
     read_buildings,
     read_components,
     read_headings,
+    read_rooftop,
     read_slice,
     surfaces_of,
 )
@@ -128,6 +129,7 @@ def read_wind(
         customary=entry.notes.units.length in ("ft", "in"), known=known, analysed=analysed,
         V_service=V_service, buildings=read_buildings(entry, grounds, chosen["exterior"], is_en), slice=cut,
         components=read_components(entry, names, is_en),
+        rooftop=() if is_en else read_rooftop(entry, names, headings, bool(chosen["exterior"])),
     )  # fmt: skip
     made, found = _cases(entry, rule, variants)
     taken = {c.name for c in cases}

@@ -7,12 +7,12 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from ..core.model.findings import listed, nearest
-from ..core.model.wind import BareWind, BuildingRule, ComponentRule, Heading, Slice
+from ..core.model.findings import did_you_mean, listed, nearest
+from ..core.model.wind import BareWind, BuildingRule, ComponentRule, Heading, RooftopRule, Slice
 from ..core.model.words import Chimney, Enclosure, Side, Tower
 from .directions import DIRECTIONS
 from .entry import Entry, shown
-from .keys_wind import BARE, BUILDING, COMPONENT, DIRECTION
+from .keys_wind import BARE, BUILDING, COMPONENT, DIRECTION, ROOFTOP
 from .loading import CASE_NAME
 from .quantities import QuantityError
 from .selectors import Names
@@ -54,7 +54,7 @@ class OfMembers(Grounds):
         return self.names.members[i]
 
 
-NOT_IN_A_PLANE = ("parapets", "openings", "buildings", "components")
+NOT_IN_A_PLANE = ("parapets", "openings", "buildings", "components", "rooftop")
 
 
 def read_slice(entry: Entry) -> Slice | None:
@@ -104,6 +104,48 @@ def read_components(entry: Entry, names: Names, is_en: bool) -> tuple[ComponentR
         if members:
             out.append(ComponentRule(tuple(members), sizes["area"], sizes["span"], sizes["width"], GC_p, own.place,
                                      selector))  # fmt: skip
+    return tuple(out)
+
+
+def read_rooftop(entry: Entry, names: Names, headings: Sequence[Heading], built: bool) -> tuple[RooftopRule, ...]:
+    """Equipment and structures on roofs."""
+    table = entry.child("rooftop")
+    out: list[RooftopRule] = []
+    places = {h.name: i for i, h in enumerate(headings)}
+    if table.data and not built:
+        entry.error("wrong-on", f"{entry.what}.rooftop: there is no building below", "name its walls and roofs in "
+                    "`exterior`", "rooftop")  # fmt: skip
+    for name, value in table.data.items():
+        if not isinstance(value, dict):
+            table.error(
+                "not-a-table", f"{table.what}.{name} is not a table", 'write { at = ["N1"], A_f = "3 m2" }', name
+            )
+            continue
+        own = table.inner(value, ROOFTOP, name).known()
+        nodes, missed = names.select_nodes(own.texts("at") or [])
+        names.report(own, missed, "at", f"{own.what}.at: no node")
+        A_r = own.quantity("A_r") or 0.0
+        seen: dict[int, float] = {}
+        written = own.data.get("A_f")
+        if written is None:
+            own.missing("A_f")
+        for word, number in written.items() if isinstance(written, dict) else ((None, written),):
+            area = own.as_quantity(number, "A_f") if number is not None else None
+            if word is not None and word not in places:
+                own.error(
+                    "unknown-name", f"{own.what}.A_f: there is no direction {word}", did_you_mean(word, places), "A_f"
+                )
+            elif area is not None and area <= 0:
+                own.error("bad-quantity", f"{own.what}.A_f = {shown(number)}", "write an area", "A_f")
+            elif area is not None:
+                seen[places[word] if word is not None else -1] = area
+        if isinstance(written, dict) and set(places) - set(written):
+            own.error("missing-key", f"{own.what}.A_f leaves out {listed(sorted(set(places) - set(written)))}",
+                      "state the area for every direction", "A_f")  # fmt: skip
+        if A_r < 0:
+            own.error("bad-quantity", f"{own.what}.A_r = {shown(own.data['A_r'])}", "write an area", "A_r")
+        if nodes and seen and built:
+            out.append(RooftopRule(name, tuple(nodes), seen, A_r, own.place))
     return tuple(out)
 
 

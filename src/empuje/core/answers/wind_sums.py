@@ -69,8 +69,10 @@ def _by_building(wind: Wind, k: int, whole: Floats) -> list[tuple[str, Floats]]:
     out = [(b.name, force[of == n].sum(axis=0)) for n, b in enumerate(wind.buildings)]
     if (of < 0).any():
         out.append(("roofs without walls", force[of < 0].sum(axis=0)))
-    if any(wind.blown[h].bare for h in wind.rule.cases[k].headings):
-        out.append(("bare members", whole - force.sum(axis=0)))
+    bare = any(wind.blown[h].bare for h in wind.rule.cases[k].headings)
+    if bare or wind.rule.rooftop:
+        words = [*(["bare members"] if bare else []), *(["rooftop"] if wind.rule.rooftop else [])]
+        out.append((" and ".join(words), whole - force.sum(axis=0)))
     return out
 
 

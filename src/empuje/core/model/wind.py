@@ -89,6 +89,18 @@ class ComponentRule:
 
 
 @dataclass(frozen=True, slots=True)
+class RooftopRule:
+    """What stands on a roof: the nodes (indices) that hold it, the area [m2] that the wind sees by direction (index;
+    -1: of all others), and that in plan."""
+
+    name: str
+    nodes: tuple[int, ...]
+    A_f: Mapping[int, float]
+    A_r: float
+    place: Place
+
+
+@dataclass(frozen=True, slots=True)
 class Slice:
     """What a plane frame is of its building [m]: the building's `length` across the plane, the frame's `place` from its
     end, and the `width` that it carries."""
@@ -159,6 +171,7 @@ class WindRule:
     buildings: tuple[BuildingRule, ...] = ()
     slice: Slice | None = None
     components: tuple[ComponentRule, ...] = ()
+    rooftop: tuple[RooftopRule, ...] = ()
 
     def towards(self, heading: Heading) -> WindRule:
         """The rule with what is stated of a direction in place of what is stated of all."""

@@ -18,6 +18,7 @@ from ..bare import BareRows
 from ..site.asce_site import PSF, beside_g
 from .components import component_loads
 from .eccentric import Integrals, integrals_of, made_eccentric
+from .rooftop import on_rooftop
 from .spread import Applied, Spread, not_carried, plain
 from .worked_out import Blown, Piece, Pieces, Wind
 
@@ -62,6 +63,8 @@ def loaded(project: Project, spread: Spread, wind: Wind, findings: list[Finding]
                 )  # fmt: skip
             rows.append(_rows(wind, case, (k, column, h), zones[h], place == 0, moved or UNMOVED))
             lines += [_on_bare(project, bare, column, case, wind, h) for bare in wind.blown[h].bare]
+            least = _least(wind.rule, False)
+            lines += [on_rooftop(project, unit, column, case, wind, h, least) for unit in wind.rule.rooftop]
     pieces, applied = _joined(rows)
     loads = plain(spread, applied)
     if spread.lost:
