@@ -25,19 +25,9 @@ from .entry import Entry, shown
 from .keys_wind import COMMON, OF_ASCE, OF_EN
 from .selectors import Names
 from .surfaces import Grounds
-from .wind_directions import (
-    LEVEL,
-    NOWHERE,
-    OfMembers,
-    read_bare,
-    read_buildings,
-    read_components,
-    read_headings,
-    read_rooftop,
-    read_slice,
-    surfaces_of,
-)
+from .wind_directions import LEVEL, NOWHERE, read_bare, read_headings, surfaces_of
 from .wind_numbers import ANALYSED, NUMBERS, read_hill, read_numbers
+from .wind_parts import OfMembers, read_buildings, read_components, read_rooftop, read_slice
 
 FASTEST = 120.0
 """A basic wind speed beyond this [m/s] is a slip of units."""

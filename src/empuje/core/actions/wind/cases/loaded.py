@@ -10,30 +10,21 @@ import shapely
 from numpy.typing import NDArray
 
 from ....model.findings import Finding
-from ....model.loads import Lines, PlainLoads, Source, SourcesOnDemand, Step, gather
+from ....model.loads import PlainLoads, Source, SourcesOnDemand, Step, gather
 from ....model.project import Project
-from ....model.wind import WindCase, WindRule
+from ....model.wind import WindCase
 from ....model.words import Side, WindCode
-from ..bare import BareRows
-from ..site.asce_site import PSF, beside_g
+from ..site.asce_site import beside_g
 from .components import component_loads
 from .eccentric import Integrals, integrals_of, made_eccentric
+from .on_bare import least_on, on_bare
 from .rooftop import on_rooftop
 from .spread import Applied, Spread, not_carried, plain
 from .worked_out import Blown, Piece, Pieces, Wind
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
-LEAST_WALL, LEAST_ROOF = 0.77e3, 0.38e3
-LEAST_WALL_PSF, LEAST_ROOF_PSF = 16.0, 8.0
 SEEN = 1e-9
-
-
-def _least(rule: WindRule, is_roof: bool) -> float:
-    """The minimum load on what is seen of walls, and of roofs [N/m2] (27.1.5)."""
-    if rule.customary:
-        return (LEAST_ROOF_PSF if is_roof else LEAST_WALL_PSF) * PSF
-    return LEAST_ROOF if is_roof else LEAST_WALL
 
 
 def loaded(project: Project, spread: Spread, wind: Wind, findings: list[Finding]) -> tuple[Wind, list[Finding]]:
@@ -62,8 +53,8 @@ def loaded(project: Project, spread: Spread, wind: Wind, findings: list[Finding]
                             "made eccentric", "leave this case out with `variants`", wind.rule.place)
                 )  # fmt: skip
             rows.append(_rows(wind, case, (k, column, h), zones[h], place == 0, moved or UNMOVED))
-            lines += [_on_bare(project, bare, column, case, wind, h) for bare in wind.blown[h].bare]
-            least = _least(wind.rule, False)
+            lines += [on_bare(project, bare, column, case, wind, h) for bare in wind.blown[h].bare]
+            least = least_on(wind.rule, False)
             lines += [on_rooftop(project, unit, column, case, wind, h, least) for unit in wind.rule.rooftop]
     pieces, applied = _joined(rows)
     loads = plain(spread, applied)
@@ -113,7 +104,7 @@ def _of_zones(spread: Spread, wind: Wind, h: int) -> _Zones:
         share = -float(zone.face.normal @ along)
         share = abs(share) if zone.side == Side.FREE_ROOF else share
         seen = share > SEEN and not zone.stretch.extra
-        least.append(_least(wind.rule, zone.side == Side.ROOF) * share if seen else 0.0)
+        least.append(least_on(wind.rule, zone.side == Side.ROOF) * share if seen else 0.0)
     return _Zones(
         np.array(own, np.intp), np.array(unit, np.intp), np.array(scale), np.array([z.mean for z in zones]),
         np.array([z.area for z in zones]), np.array([z.stretch.factor for z in zones]),
@@ -301,32 +292,3 @@ def _steps(wind: Wind, piece: Piece, told: dict[tuple[object, ...], tuple[Step, 
         steps += [*before, replace(last, formula=words)]
     told[key] = tuple(steps)
     return told[key]
-
-
-def _on_bare(project: Project, rows: BareRows, column: int, case: WindCase, wind: Wind, h: int) -> PlainLoads:
-    """Line loads on bare members, a source for each member."""
-    heading, rule = wind.blown[h].heading, wind.rule
-    w = case.factor * rows.w
-    if case.least:
-        w = np.repeat((_least(rule, False) * rows.area)[:, None], 2, axis=1)
-    members, first, of = np.unique(rows.of, return_index=True, return_inverse=True)
-    top, most = np.zeros(len(members)), np.zeros(len(members))
-    np.maximum.at(top, of, rows.z.max(axis=1))
-    np.maximum.at(most, of, w.max(axis=1))
-    known: dict[float, tuple[Step, ...]] = {}
-    sources = []
-    for k, i in enumerate(members.tolist()):
-        name = project.members[int(rows.member[first[k]])].name
-        if case.least:
-            steps: tuple[Step, ...] = (
-                Step("w", "minimum on what is seen along the wind", float(most[k]), "N/m", "29.7"),
-            )
-        else:
-            z = round(float(top[k]), 6)
-            known[z] = known.get(z) or wind.blown[h].profile.derived(z)
-            steps = (*known[z], *rows.steps[i], Step("w", f"{rows.formula}, at its top", float(most[k]), "N/m"))
-        sources.append(Source(f"wind {heading.name} on bare {name}", heading.place, steps, case=case.name))
-    along = np.array([*heading.vector, 0.0])
-    where = np.full(len(rows.of), column)
-    lines = Lines(where, of, rows.member, rows.s[:, 0], rows.s[:, 1], w[:, :1] * along, w[:, 1:] * along)
-    return PlainLoads(lines, sources=tuple(sources))
