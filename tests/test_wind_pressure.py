@@ -9,8 +9,8 @@ import pytest
 from scipy.integrate import quad
 from scipy.interpolate import RegularGridInterpolator
 
-from empuje.core.actions.wind import bare
 from empuje.core.actions.wind.codes import asce_building, asce_free_roof, en_building, en_free_roof
+from empuje.core.actions.wind.force_coefficients import rectangular_coefficient, round_coefficient
 from empuje.core.actions.wind.site import asce_site, en_site
 from empuje.core.actions.wind.site.profile import followed, pieces
 from empuje.core.model.findings import Place
@@ -321,11 +321,11 @@ def test_roof_tables_of_en():
 def test_force_coefficients_of_members():
     """EN: figure 7.23 at its bends, a cylinder below and beyond its critical Reynolds number (figure 7.28)."""
     for ratio, c in ((0.1, 2.0), (0.7, 2.4), (1.0, 2.1), (2.0, 1.65), (5.0, 1.0), (20.0, 0.9)):
-        assert bare.rectangular_coefficient(ratio) == pytest.approx(c)
-    assert bare.round_coefficient(1e5, 1e-3) == 1.2
+        assert rectangular_coefficient(ratio) == pytest.approx(c)
+    assert round_coefficient(1e5, 1e-3) == 1.2
     rough = 1.2 + 0.18 * math.log10(10 * 2e-3) / (1 + 0.4 * math.log10(1.0))
-    assert bare.round_coefficient(1e6, 2e-3) == pytest.approx(rough) and rough == pytest.approx(0.894, abs=1e-3)
-    assert pytest.approx(bare.round_coefficient(4e5, 1e-6), rel=0.6) == 0.11 / 0.4**1.4
+    assert round_coefficient(1e6, 2e-3) == pytest.approx(rough) and rough == pytest.approx(0.894, abs=1e-3)
+    assert pytest.approx(round_coefficient(4e5, 1e-6), rel=0.6) == 0.11 / 0.4**1.4
 
 
 def test_the_limits_of_the_procedures_are_found():
