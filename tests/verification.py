@@ -58,7 +58,7 @@ from models import resolved
 from moving import beam as traffic_beam
 from moving import case as traffic_case
 from moving import study
-from winds import canopy, hall
+from winds import canopy, hall, halls
 
 PAGE = Path(__file__).parents[1] / "docs" / "verification.md"
 L, q, P = 6.4, 5e3, 8e3
@@ -617,6 +617,19 @@ def wind():
         twisted = total(hall(site, 15, 15, 45, 45, wind='variants = ["2bpl"]'), "WX2bpl")
         moved = 0.75 * found[0] * (7.5 + 0.15 * 15)
         yield "", "figure 27.3-8", "load case 2, about a corner [kN m]", moved, -twisted[5]
+    low = {"eave": 4.5, "ridge": 4.5}
+    each = [{"length": 20, "width": 10, **low}, {"at": (80, 0), "length": 10, "width": 20, **low}]
+    two = halls("ASCE 7-16", each, wind='GC_pi = 0\nvariants = ["1a", "2al"]')
+    F = [0.85 * q16(4.5) * 4.5 * (0.8 + lee) * B for B, lee in ((10, 0.3), (20, 0.5))]
+    yield (
+        "boxes 20 m by 10 m and 10 m by 20 m, 60 m apart",
+        "figure 27.3-1",
+        "base shear of both [kN]",
+        sum(F),
+        total(two, "WX1a")[0],
+    )
+    turned = 0.75 * (F[0] * (5 + 1.5) + F[1] * (10 + 3))
+    yield "", "figure 27.3-8", "load case 2, each by its own B [kN m]", turned, -total(two, "WX2al")[5]
     rises = 8 * math.tan(math.radians(15))
     p = q22(4 + rises / 2) * 0.7225
     shed = total(canopy("ASCE 7-22", rises), "WYa")
