@@ -172,7 +172,7 @@ class Model(_Asking):
 
     def wind(self, under: Words = CASES, part: str = "zones") -> pd.DataFrame:
         """A table of the wind's sheet, of the wind's cases among these: zones, bare, heights, coefficients, components,
-        totals, sums or found; the cases of components are those of `under = "components"`.
+        totals, sums or found; cases of components by their names (`under = "CW*"`).
 
         Raises LookupError where the model states no wind, UnknownWord for a part that there is not.
         """

@@ -32,7 +32,7 @@ def run(arguments: argparse.Namespace) -> int:
     if wind is None:
         raise Refusal(f'{project.file} has no [wind]: add one with a code, a speed, and directions = {{ WX = "+x" }}')
     own = {c.name for c in wind.rule.cases}
-    usual = ["cases", "components"] if wind.components else ["cases"]
+    usual = ["cases", *(c.name for c in wind.rule.cases if c.component and wind.components)]
     chosen = [r.name for r in model.under(arguments.under, usual) if r.is_case and r.name in own]
     if not chosen:
         raise Refusal("--under: none of these is a case of the wind")

@@ -36,14 +36,14 @@ def results_meant(model: Resolved, words: Sequence[str], mixes: bool = False) ->
     for r in every:
         if r.index not in parts:
             sets[CASES if r.is_case else COMBINATIONS].add(r.index)
-        elif r.is_case:
-            sets.setdefault(Set.COMPONENTS, set()).add(r.index)
         if r.combination is not None:
             sets.setdefault(r.combination.set, set()).add(r.index)
             for name in r.combination.rule_sets if r.index not in parts else ():
                 of_rules.setdefault(name, set()).add(r.index)
             if r.combination.code:
                 short.setdefault(r.combination.short, set()).add(r.index)
+    if parts and Set.COMPONENTS not in sets:
+        sets[Set.COMPONENTS] = parts  # no rules combine them: the cases themselves
     sets.update(of_rules)
     chosen: set[int] = set(index.values()) - parts if all(w.startswith("!") for w in words) else set()
     named: set[int] = set()
