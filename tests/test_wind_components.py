@@ -287,3 +287,15 @@ def test_rooftop_equipment():
     ):
         text = shed(more=f'[wind.rooftop.u]\nat = "r23"\n{more}\n')
         assert any(words in f.message for f in reading(text).findings if f.level == "error"), more
+
+
+def test_a_purlin_that_runs_through_goes_by_its_shortest_span():
+    """Frames 5 m apart with a trimmer 2 m beside one, and a stub of 0.4 m: 2 m by 2 m."""
+    text = shed(wind="GC_pi = 0")
+    for i in range(4):
+        text = text.replace(f'p3{i} = "r{i}3 > r{i + 1}3"\n', 'p3 = "r03 > r43"\n' if i == 0 else "")
+    text = text.replace("[members.frame]", "T = [8.0, 6.0, 4.0]\nU = [8.0, 8.0, 4.0]\nS = [10.4, 6.0, 4.0]\nV = [10.4, 6.0, 3.0]\n"
+                        "[members.frame]").replace("[members.frame.pieces]", '[members.frame.pieces]\nt = "T > U"\ns = "S > V"')  # fmt: skip
+    model = resolved(text)
+    rows = [r for r in model.wind.components if r.member == "purlins/p3" and r.case == "CWn"]
+    assert rows and all(r.area == pytest.approx(2.0 * 2.0, rel=1e-9) for r in rows)

@@ -369,6 +369,23 @@ def test_a_lattice_tower_counts_one_face():
     assert "has no face across the wind W0" in fault.message
 
 
+def test_the_least_solid_face_counts():
+    """Two portals one behind the other, of one rail and of three: the one of one rail, in front or behind."""
+    for front, back in ((1, 3), (3, 1)):
+        nodes, pieces = [], []
+        for y, rails in ((0.0, front), (5.0, back)):
+            for x in (0, 6):
+                nodes += [f"n{x}{int(y)}{z} = [{x}, {y}, {z}]" for z in (0, 2, 4, 6)]
+                pieces += [f'p{x}{int(y)}{z} = "n{x}{int(y)}{z} > n{x}{int(y)}{z + 2}"' for z in (0, 2, 4)]
+            pieces += [f'r{int(y)}{z} = "n0{int(y)}{z} > n6{int(y)}{z}"' for z in (6, 4, 2)[:rails]]
+        text = "\n".join([
+            '[project]\nunits = "kN m"\n[nodes]', *nodes, '[members.rack]\nsection = "HEB 200"\nmaterial = "S235"',
+            "[members.rack.pieces]", *pieces, '[[supports]]\nat = ["n000", "n600", "n050", "n650"]\nfix = "fixed"', "[wind]",
+            SITES["ASCE 7-22"], 'directions = { W = "+y" }\nbare = { rack = { solidity = "found" } }',
+        ])  # fmt: skip
+        assert blown(text).blown[0].bare[0].solidity == pytest.approx(0.2 * (2 * 6 + 6) / 36, rel=1e-9)
+
+
 @pytest.mark.parametrize(("words", "section", "C"), [
     ("smooth", "CHS 508x10", 0.6 + 0.1 * (12 / 0.508 - 7) / 18), ("very rough", "CHS 508x10", 1.0 + 0.2 * (12 / 0.508 - 7) / 18),
     ("rough", "CHS 33.7x3.2", 1.2), ("smooth", "CHS 114.3x5", 1.2), ("square", "square", 2.0), ("polygonal", "square", 1.4),

@@ -94,6 +94,18 @@ def test_hand_figures_of_two_halls():
     assert totals(both)["WX2al"][5] == pytest.approx(sum(totals(one)["WX2al"][5] for one in apart), rel=1e-9)
 
 
+@pytest.mark.parametrize("site", ["ASCE 7-16", "ASCE 7-22"])
+def test_torsion_of_a_lean_to(site):
+    """Walls higher on one side, with q that grows over the height: the sum stays, and the walls' resultant moves by 0.15 B."""
+    model = resolved(hall(site, 30, 20, 4, 9, north=14, wind='GC_pi = 0\nvariants = ["1a", "2a*"]'))
+    sums = totals(model)
+    walls = [p for p in pieces(model.wind, "WX1a") if p.zone.sways]
+    F = sum(p.force * p.way[0] for p in walls)
+    for case, sign in (("WX2al", -1), ("WX2ar", 1)):
+        assert sums[case][:3] == pytest.approx(0.75 * sums["WX1a"][:3], rel=1e-9)
+        assert sums[case][5] - 0.75 * sums["WX1a"][5] == pytest.approx(sign * 0.75 * F * 0.15 * 20, rel=1e-9)
+
+
 def test_what_closes_a_loop_and_what_does_not():
     """Halls back to back share a wall's line and are one; 0.5 m apart they are two. A loop on a loop is part of it; walls
     and roofs in pieces change nothing; a roof over two loops makes them one, which is told."""

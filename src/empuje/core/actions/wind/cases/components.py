@@ -162,7 +162,7 @@ def _areas(
         nodes.setdefault(m, []).append(at_node)
     known: dict[tuple[int, int], tuple[float, tuple[Step, ...]]] = {}
     for m, entry in owner.items():
-        span = entry.span or _span(float(project.lengths[m]), nodes.get(m, []))
+        span = entry.span or shortest_span(float(project.lengths[m]), nodes.get(m, []))
         for way in np.flatnonzero(carried[m] > 0).tolist():
             width = entry.width or float(carried[m, way] / project.lengths[m])
             known[m, way] = _area(entry, span, width, wind.rule.code == WindCode.EN)
@@ -186,8 +186,12 @@ def _area(entry: ComponentRule, span: float, width: float, en: bool) -> tuple[fl
     )
 
 
-def _span(length: float, nodes: Sequence[float]) -> float:
-    """The shortest piece between a member's nodes, those that are stubs left out."""
+def shortest_span(length: float, nodes: Sequence[float]) -> float:
+    """The shortest piece [m] of a member between its nodes, those that are stubs left out.
+
+    >>> shortest_span(20.0, [5.0, 5.3, 12.0])
+    5.0
+    """
     pieces = np.diff(np.unique(np.round([0.0, *nodes, length], 6)))
     return float(pieces[pieces >= STUB * pieces.max()].min())
 
