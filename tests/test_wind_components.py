@@ -15,7 +15,7 @@ from empuje.deciding import decisions
 from empuje.judging import judged
 from empuje.study import Study
 from models import reading, resolved
-from winds import SITE
+from winds import SITE, hall
 
 FOOT = 0.3048
 RULES = '[cases]\nG = { action = "dead", self_weight = 1.0 }\n[combinations]\nrules = ["ASCE 7-22 strength", "ASCE 7-22 service"]\n'
@@ -181,7 +181,16 @@ def test_c_pe_1_is_never_less_than_c_pe_10():
 def test_steep_roofs_are_asked_for():
     steep = shed(rise=2.0)
     (fault,) = [f for f in reading(steep).findings if f.level == "error"]
-    assert fault.code == "wind-components" and "roofs up to 7 degrees" in fault.message
+    assert (
+        fault.code == "wind-components"
+        and "roofs up to 7 degrees" in fault.message
+        and "purlins below roof-s" in fault.message
+    )
+    eaves = hall("ASCE 7-22", 30, 20, 6, 6.4, over=1.0, more='[wind.components]\n"frame/r*" = {}\n')
+    assert any("below overhangs of roof-s, roof-n" in f.message for f in reading(eaves).findings)
+    assert not any("overhangs" in f.message for f in reading(shed()).findings)
+    rails = resolved(shed(rise=2.0, entry="rails = {}"))  # on walls: nothing is asked of the roof
+    assert {r.zone for r in rails.wind.components} == {"wall 4", "wall 5"}
     stated = resolved(shed(rise=2.0, entry="purlins = { GC_p = [0.5, -2.0] }", wind="GC_pi = 0"))
     h = stated.wind.buildings[0].h
     q = float(stated.wind.profile.one(h)) * 0.85

@@ -23,6 +23,7 @@ from ....model.wind import ComponentRule, WindCase, WindRule
 from ....model.words import WindCode
 from ..codes import en_building
 from ..codes.asce_components import ComponentZone, component_zones
+from ..shape.overhangs import outside_of
 from ..shape.roofs import Face
 from ..shape.zones import Zone
 from ..site.asce_site import FOOT, PSF, beside_g
@@ -34,6 +35,7 @@ Ints = NDArray[np.intp]
 LEAST, LEAST_PSF = 0.77e3, 16.0
 """30.2.2: the least pressure either way [N/m2]."""
 LEAST_K_B, LOW_B = 0.70, 30 * FOOT
+STATED = "stated"
 STUB = 0.25
 """A piece shorter than this share of the longest between its nodes is no span."""
 
@@ -72,13 +74,18 @@ def component_loads(
     loads: list[PlainLoads] = []
     rows: list[ComponentRow] = []
     parts: dict[int, list[_Part]] = {}
+    asked: dict[str, ComponentRule] = {}
+    steep: dict[str, None] = {}
     for case in cases:
         h = case.headings[0]
         if h not in parts:
-            parts[h] = list(_parts(spread, wind, wind.blown[h], findings))
+            parts[h] = list(_parts(spread, wind, wind.blown[h]))
         for part in parts[h]:
             members = np.unique(np.concatenate([m for m, *_ in _received(spread, part.unit, chosen)]))
             area = {m: areas.of(m, part.face) for m in members.tolist()}
+            if part.clause == STATED:
+                asked |= {owner[m].text: owner[m] for m in area if owner[m].GC_p is None}
+                steep |= {part.face.name: None} if any(owner[m].GC_p is None for m in area) else {}
             pressure = {m: _pressure(rule, part, case, owner[m], own[0]) for m, own in area.items()}
             if not pressure:
                 continue
@@ -99,7 +106,31 @@ def component_loads(
             loads.append(PlainLoads(lines[0].concat(lines), points[0].concat(points), sources=sources))
             rows += [ComponentRow(case.name, project.members[m].name, part.name, area[m][0], C, p, part.clause, m)
                      for m, (C, p, _) in pressure.items()]  # fmt: skip
+    findings += _overhangs(wind)
+    for text, entry in asked.items():
+        message = (
+            f"(GC_p) of {text} below {listed(list(steep), 4)} is not known here: roofs up to 7 degrees and 60 ft are"
+        )
+        remedy = "state GC_p = [positive, negative] beside it, from chapter 30"
+        findings.append(Finding("error", "wind-components", message, remedy, entry.place))
     return gather(loads), tuple(rows), findings
+
+
+def _overhangs(wind: Wind) -> list[Finding]:
+    """Roofs that reach over walls: their coefficients have the soffit in them (ASCE 7, 30.9), and are not known here."""
+    if wind.rule.code == WindCode.EN or all(c.GC_p is not None for c in wind.rule.components):
+        return []
+    names = [
+        f.name for b in wind.buildings for r in b.roofs for f in r.faces
+        if outside_of(f, r, b.footprint) is not None
+    ]  # fmt: skip
+    if not names:
+        return []
+    message = (
+        f"components below overhangs of {listed(names, 4)} have (GC_p) of the roof and the inside's pressure below"
+    )
+    remedy = "state GC_p of overhangs for them (ASCE 7, 30.9)"
+    return [Finding("warning", "wind-components", message, remedy, wind.rule.components[0].place)]
 
 
 def _loads(
@@ -163,8 +194,8 @@ def _areas(
     known: dict[tuple[int, int], tuple[float, tuple[Step, ...]]] = {}
     for m, entry in owner.items():
         span = entry.span or shortest_span(float(project.lengths[m]), nodes.get(m, []))
-        for way in np.flatnonzero(carried[m] > 0).tolist():
-            width = entry.width or float(carried[m, way] / project.lengths[m])
+        for way in range(carried.shape[1]):
+            width = entry.width or float(abs(carried[m, way]) / project.lengths[m])
             known[m, way] = _area(entry, span, width, wind.rule.code == WindCode.EN)
     found = _Areas({f.surface: int(w) for f, w in zip(faces, ways, strict=True)}, known)
     lost = [project.members[m].name for m in owner if carried[m].max(initial=0.0) <= 0]
@@ -196,7 +227,7 @@ def shortest_span(length: float, nodes: Sequence[float]) -> float:
     return float(pieces[pieces >= STUB * pieces.max()].min())
 
 
-def _parts(spread: Spread, wind: Wind, blown: Blown, findings: list[Finding]) -> Iterator[_Part]:
+def _parts(spread: Spread, wind: Wind, blown: Blown) -> Iterator[_Part]:
     """The zones of all buildings."""
     rule = wind.rule
     for met in blown.met:
@@ -209,11 +240,6 @@ def _parts(spread: Spread, wind: Wind, blown: Blown, findings: list[Finding]) ->
             continue
         building = met.seen.building
         zones, unknown = component_zones(building)
-        if unknown and any(c.GC_p is None for c in rule.components):
-            message = f"{listed(unknown, 4)}: (GC_p) of components is known here for roofs up to 7 degrees and 60 ft"
-            remedy = "state GC_p = [positive, negative] of every component, from chapter 30"
-            found = Finding("error", "wind-components", message, remedy, rule.components[0].place)
-            findings += [found] if found not in findings else []
         # Table 26.10-1: in exposure B K_z is not below 0.70 there.
         K_h = float(blown.profile.columns(np.array([building.h]))["K_z"][0])
         more = max(1.0, LEAST_K_B / K_h) if own.roughness == "B" and building.h < LOW_B else 1.0
@@ -224,7 +250,7 @@ def _parts(spread: Spread, wind: Wind, blown: Blown, findings: list[Finding]) ->
             yield _Part(zone.name, zone.face, unit, unit, 1.0, q, inside, zone.figure, zone)
         for face in (f for r in building.roofs for f in r.faces if f.name in unknown):
             unit = spread.of(face.surface, face.outline.polygon, True)
-            yield _Part("roof", face, unit, unit, 1.0, q, inside, "stated")
+            yield _Part("roof", face, unit, unit, 1.0, q, inside, STATED)
 
 
 def _of_zone(spread: Spread, ten: Zone, one: Zone, inside: tuple[float, float]) -> _Part:
