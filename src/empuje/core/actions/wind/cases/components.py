@@ -117,7 +117,7 @@ def component_loads(
 
 
 def _overhangs(wind: Wind) -> list[Finding]:
-    """Roofs that reach over walls: their coefficients have the soffit in them (ASCE 7, 30.9), and are not known here."""
+    """Roofs that reach over walls: coefficients with the soffit in them (ASCE 7, 30.9) are not known here."""
     if wind.rule.code == WindCode.EN or all(c.GC_p is not None for c in wind.rule.components):
         return []
     names = [
