@@ -75,8 +75,8 @@ def wind_decisions(wind: Wind | None) -> Iterator[Decision]:
                     (),
                     f"B = {met.seen.B:.4g} m, L = {met.seen.L:.4g} m",
                     "extent of the exterior surfaces",
-                    "B and L stated",
-                    f"wind.directions.{heading.name}.B",
+                    "B and L stated" if len(blown.met) == 1 else "other surfaces together",
+                    f"wind.directions.{heading.name}.B" if len(blown.met) == 1 else "wind.buildings",
                     Stance.USUAL,
                     heading.place,
                 )
@@ -107,6 +107,8 @@ def _of_building(building: Building) -> Iterator[Decision]:
     """Enclosure, inside pressure, height and roofs of one building."""
     rule = building.rule
     of = "" if building.name == "building" else f" of {building.name}"
+    named = any(b.name == building.name for b in rule.buildings)
+    key = "wind" if building.name == "building" else f"wind.buildings.{building.name if named else 'NAME'}"
     if rule.enclosure is None and rule.code != WindCode.EN:
         word, why = enclosure_of(rule, building)
         guess = Stance.USUAL if rule.openings else Stance.GUESS
@@ -116,7 +118,7 @@ def _of_building(building: Building) -> Iterator[Decision]:
             str(word),
             f"26.2: {why}",
             "partially enclosed, partially open, open",
-            "wind.enclosure, or wind.openings",
+            f"{key}.enclosure, or wind.openings",
             guess,
             rule.place,
             "enclosure-assumed",
@@ -128,7 +130,7 @@ def _of_building(building: Building) -> Iterator[Decision]:
             "c_pi of +0.2 and -0.3",
             "7.2.9(6), note 2: no openings are stated",
             "by the openings",
-            "wind.openings, or wind.c_pi",
+            f"wind.openings, or {key}.c_pi",
             Stance.SAFE,
             rule.place,
         )
@@ -139,7 +141,7 @@ def _of_building(building: Building) -> Iterator[Decision]:
             f"{building.h:.4g} m",
             "mean roof height" if rule.code != WindCode.EN else "of the roofs found",
             "a height",
-            "wind.h",
+            f"{key}.h",
             Stance.USUAL,
             rule.place,
         )
