@@ -15,7 +15,7 @@ from openpyxl import load_workbook
 
 import empuje
 from empuje.cli import main
-from models import reading
+from models import reading, resolved
 from test_wind_building import q_22
 from winds import canopy, hall
 
@@ -103,6 +103,12 @@ def test_plans_that_are_no_building_are_told():
     assert told(hall("ASCE 7-22")) == [] == told(hall("EN"))
     (gap,) = told(hall("ASCE 7-22", 30, 20, exterior='["wall-s", "wall-n", "wall-w", "roof*"]'))
     assert "enclose nothing" in gap and "(30, 0) m" in gap and "(30, 20) m" in gap
+    open_ = hall("ASCE 7-22", 30, 20, exterior='["wall-s", "wall-n", "wall-w", "roof*"]')
+    taken = [f.message for f in reading(open_).findings if f.code == "assumed"]
+    assert len(taken) == 1 and "partially enclosed, (GC_pi) = 0.55" in taken[0]
+    inside = [resolved(text).wind.blown[0].met[0].internal[0] for text in (
+        open_, open_.replace("[wind]", '[wind]\nenclosure = "enclosed"'))]  # fmt: skip
+    assert inside[0] / inside[1] == pytest.approx(0.55 / 0.18)
     for stated, wrong in (("7.5 m", False), ("9.5 m", True)):
         found = told(hall("ASCE 7-22", 30, 20, 6, 9, wind=f'h = "{stated}"'))
         assert bool(found) == wrong and (not wrong or "that of the building is 7.5 m" in found[0])

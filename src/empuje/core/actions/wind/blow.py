@@ -158,9 +158,15 @@ def _assumed(rule: WindRule, buildings: Sequence[Building]) -> list[Finding]:
     ]  # fmt: skip
     if not silent:
         return []
-    taken = "internal pressures of +0.2 and -0.3 q_p" if rule.code == WindCode.EN else "as enclosed, (GC_pi) = 0.18"
-    return [Finding("note", "assumed", f"the openings of {listed([b.called for b in silent])} are not stated: taken "
-                    f"{taken}", "state `enclosure`, or `openings` by surface", rule.place)]  # fmt: skip
+    out = []
+    for unclosed, taken in ((False, "as enclosed, (GC_pi) = 0.18"), (True, "as partially enclosed, (GC_pi) = 0.55")):
+        if rule.code == WindCode.EN:
+            taken = "internal pressures of +0.2 and -0.3 q_p"
+        own = [b.called for b in silent if b.is_unclosed == unclosed]
+        if own:
+            message = f"the openings of {listed(own)} are not stated: taken {taken}"
+            out.append(Finding("note", "assumed", message, "state `enclosure`, or `openings` by surface", rule.place))
+    return out
 
 
 def _height_limits(

@@ -203,6 +203,8 @@ def enclosure_of(rule: WindRule, building: Building) -> tuple[Enclosure, str]:
     """How enclosed a building is: stated, or by the openings of each wall against those of all else (26.2)."""
     if rule.enclosure is not None:
         return rule.enclosure, "stated"
+    if not rule.openings and building.is_unclosed:
+        return Enclosure.PARTIALLY_ENCLOSED, "taken, as its walls do not close"
     if not rule.openings:
         return Enclosure.ENCLOSED, "taken, as no openings are stated"
     walls: dict[tuple[int | str, ...], list[float]] = {}

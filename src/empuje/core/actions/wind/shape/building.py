@@ -57,6 +57,11 @@ class Building:
         return np.concatenate([f.corners for f in faces])
 
     @property
+    def is_unclosed(self) -> bool:
+        """Whether its walls, more than a pair, enclose nothing: one may be missing."""
+        return len(self.walls) > 2 and not self.plan.cells
+
+    @property
     def called(self) -> str:
         """Its name within a sentence."""
         return "the building" if self.name == "building" else self.name
@@ -148,7 +153,7 @@ def _doubtful(building: Building, found: float, sound: bool) -> list[Finding]:
     rule, plan, of = building.rule, building.plan, _of(building.name)
     parts = [] if building.footprint is None else list(shapely.get_parts(building.footprint))
     said: list[tuple[str, str, str]] = []
-    if len(building.walls) > 2 and not plan.cells:
+    if building.is_unclosed:
         ends = ", ".join(f"({x:.4g}, {y:.4g}) m" for x, y in open_ends(building.walls)[:3])
         said.append(("wind-plan", f"the walls of {of} enclose nothing: at {ends} they end without another",
                      "draw the missing walls, doors too; without them nothing is an overhang, and where a wall is "
