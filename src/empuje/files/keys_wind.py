@@ -95,7 +95,8 @@ COMMON = (
     Key("parapets", Names(SURFACES), ABSENT, "walls above the roof that have wind on both faces", "none"),
     Key("bare", Table(BARE_MEMBERS), ABSENT, "members that stand in the wind by themselves, by selector: "
         "`{ columns = {}, \"braces/*\" = { C_f = 1.6 } }`", "none"),
-    Key("enclosure", Choice.of(Enclosure), ABSENT, "of the building", "from `openings`, else enclosed, and partially where its walls do not close, with a note"),
+    Key("enclosure", Choice.of(Enclosure), ABSENT, "of the building", "from `openings`, else enclosed, "
+        "partially where its walls do not close, with a note"),
     Key("openings", Table(Form("wind.openings", each=Quantity("area"))), ABSENT, "their area, by surface", "none "
         "stated"),
     Key("components", Table(Form("wind.components", each=Table(COMPONENT))), ABSENT, "components and cladding, by "
