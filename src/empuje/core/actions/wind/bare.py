@@ -62,10 +62,11 @@ def bare_rows(
     if unknown:
         return None, unknown
     seen = look.width * look.sine
-    faces = faces_of(project, members, wind, seen)
-    solidity = faces.solidity if bare.solidity == 0.0 else bare.solidity
-    if bare.tower is not None and bare.solidity == 0.0 and not face_area(project, members, wind)[1]:
-        solidity = None  # legs beside one another are no face
+    solidity, count = bare.solidity, 0
+    if bare.solidity == 0.0:
+        solidity, count = faces_of(project, members, wind, seen)
+        if bare.tower is not None and not face_area(project, members, wind)[1]:
+            solidity = None  # legs beside one another are no face
     solidity = None if solidity is not None and solidity >= 1.0 else solidity  # edge-on: members by themselves
     heights = project.xyz[project.ends[members], 2] - ground
     which, share = _rows(heights, profile, rule)
@@ -83,8 +84,8 @@ def bare_rows(
     factor = Step("c_s c_d", "structural factor", gust, "", "6.3")
     if rule.code != WindCode.EN:
         factor = Step("G", "gust factor" + (", times K_d" if beside_g(rule) != 1 else ""), gust, "", "29.4")
-    if bare.solidity == 0.0 and solidity is not None and faces.count > 1:
-        told = [replace(step, formula=f"{step.formula}, the least solid of {faces.count} faces") for step in told]
+    if solidity is not None and count > 1:
+        told = [replace(step, formula=f"{step.formula}, the least solid of {count} faces") for step in told]
     if solidity is not None and (bare.C_f is not None or rule.code == WindCode.EN):
         told = [replace(step, formula=f"{step.formula}, of a frame of solidity {solidity:.3g}") for step in told]
     steps = tuple(_steps(i, members, bare, project, look, (told[i], factor)) for i in range(len(members)))

@@ -6,8 +6,6 @@ solidity = seen area of the members of one face / area that the face's outline e
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 import shapely
 from numpy.typing import NDArray
@@ -24,40 +22,27 @@ SQUARE = 0.0872
 """Sine of 5 degrees: a face that leans less than this from square to the wind is across it."""
 
 
-@dataclass(frozen=True)
-class Faces:
-    """What was found of a frame: solidity of its least solid face to the wind, None where none is; how many faces
-    there are; the solid area of that face [m2]; whether all its members lie in one plane."""
-
-    solidity: float | None
-    count: int
-    solid: float
-    flat: bool
-
-
-def faces_of(project: Project, members: Ints, wind: Floats, seen: Floats) -> Faces:
-    """The faces of members to a level wind (3,); `seen`: width across it times the sine of the angle to it [m]."""
+def faces_of(project: Project, members: Ints, wind: Floats, seen: Floats) -> tuple[float | None, int]:
+    """Of the faces of members to a level wind (3,): the solidity of the least solid, None where none is, and how many
+    there are; `seen`: width across it times the sine of the angle to it [m]."""
     left = np.array([-wind[1], wind[0], 0.0])
     ends = project.xyz[project.ends[members]]
     solid = seen * project.lengths[members]
     if _in_one_plane(ends.reshape(-1, 3)):
         gross = _enclosed(ends, left)
-        return Faces(min(1.0, float(solid.sum()) / gross) if gross > NOTHING else None, 1, float(solid.sum()), True)
+        return min(1.0, float(solid.sum()) / gross) if gross > NOTHING else None, 1
     depth = ends @ wind
     across = np.flatnonzero(np.ptp(depth, axis=1) <= DEEP)
     if not len(across):
-        return Faces(None, 0, 0.0, False)
+        return None, 0
     face = together(depth[across].mean(axis=1)[:, None], DEEP)
     found = []
     for k in range(int(face.max()) + 1):
         own = across[face == k]
         gross = _enclosed(ends[own], left)
         if gross > NOTHING:
-            found.append((min(1.0, float(solid[own].sum()) / gross), float(solid[own].sum())))
-    if not found:
-        return Faces(None, 0, 0.0, False)
-    least, area = min(found)
-    return Faces(least, len(found), area, False)
+            found.append(min(1.0, float(solid[own].sum()) / gross))
+    return min(found, default=None), len(found)
 
 
 def _in_one_plane(points: Floats) -> bool:
