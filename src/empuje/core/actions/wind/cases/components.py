@@ -26,14 +26,13 @@ from ..codes.asce_components import ComponentZone, component_zones
 from ..shape.overhangs import outside_of
 from ..shape.roofs import Face
 from ..shape.zones import Zone
-from ..site.asce_site import FOOT, PSF, beside_g
+from ..site.asce_site import FOOT, beside_g
+from .on_bare import least_on
 from .spread import Spread
 from .worked_out import Blown, ComponentRow, Wind
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
-LEAST, LEAST_PSF = 0.77e3, 16.0
-"""30.2.2: the least pressure either way [N/m2]."""
 LEAST_K_B, LOW_B = 0.70, 30 * FOOT
 STATED = "stated"
 STUB = 0.25
@@ -248,18 +247,16 @@ def _parts(spread: Spread, wind: Wind, blown: Blown) -> Iterator[_Part]:
         for zone in zones:
             unit = spread.of(zone.face.surface, zone.part, False)
             yield _Part(zone.name, zone.face, unit, unit, 1.0, q, inside, zone.figure, zone)
-        for face in (f for r in building.roofs for f in r.faces if f.name in unknown):
+        for face in unknown:
             unit = spread.of(face.surface, face.outline.polygon, True)
             yield _Part("roof", face, unit, unit, 1.0, q, inside, STATED)
 
 
 def _of_zone(spread: Spread, ten: Zone, one: Zone, inside: tuple[float, float]) -> _Part:
     """A zone of EN with its coefficients for 10 m2 and for 1 m2."""
-    unit = spread.of(ten.surface, ten.part, ten.whole)
-    uniform = not ten.field[1:].any()
-    own = unit if uniform else spread.of(ten.surface, ten.part, ten.whole, ten.field)
+    unit, own, scale = spread.of_zone(ten)
     small, large = ((min(z.stretch.C), max(z.stretch.C)) for z in (one, ten))
-    return _Part(ten.stretch.name, ten.face, own, unit, float(ten.field[0]) if uniform else 1.0, ten.mean,
+    return _Part(ten.stretch.name, ten.face, own, unit, scale, ten.mean,
                  inside if ten.stretch.inside else (0.0, 0.0), "7.2.1, figure 7.2", None, small, large)  # fmt: skip
 
 
@@ -282,7 +279,8 @@ def _pressure(
         C, words = (entry.GC_p or (0.0, 0.0))[1 - which], "stated"
     else:
         C, words = part.figure.coefficients(area)[1 - which], part.name
-    least = LEAST_PSF * PSF if rule.customary else LEAST
+    # 30.2.2: as much either way as the minimum on walls.
+    least = least_on(rule, False)
     p = part.q * C - inside
     p = max(p, least) if which else min(p, -least)
     return C, p, (

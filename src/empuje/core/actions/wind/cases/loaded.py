@@ -93,14 +93,11 @@ class _Zones:
 def _of_zones(spread: Spread, wind: Wind, h: int) -> _Zones:
     zones = wind.blown[h].zones
     along = np.array([*wind.blown[h].heading.vector, 0.0])
+    received = [spread.of_zone(zone) for zone in zones]
+    unit, own, scale = zip(*received, strict=True) if received else ((), (), ())
     most = max((len(z.stretch.C) for z in zones), default=1)
-    own, unit, scale, least = [], [], [], []
+    least = []
     for zone in zones:
-        plain_ = spread.of(zone.surface, zone.part, zone.whole)
-        uniform = not zone.field[1:].any()
-        unit.append(plain_)
-        own.append(plain_ if uniform else spread.of(zone.surface, zone.part, zone.whole, zone.field))
-        scale.append(float(zone.field[0]) if uniform else 1.0)
         share = -float(zone.face.normal @ along)
         share = abs(share) if zone.side == Side.FREE_ROOF else share
         seen = share > SEEN and not zone.stretch.extra
@@ -172,7 +169,7 @@ def _eccentric(
             for k, z, field in zip(part, some, fields, strict=True)
         ]
         there = np.array([z.part if z.counted is None else z.counted for z in some], object)
-        centre = np.nan_to_num(shapely.get_coordinates(shapely.centroid(there)), copy=False)
+        centre = shapely.get_coordinates(shapely.centroid(there))
         at = np.zeros((len(some), 2))
         at[~shapely.is_empty(there)] = centre
         force = shapely.area(there) * (fields[:, 0] + (at * fields[:, 1:]).sum(axis=1))

@@ -15,6 +15,7 @@ from ....model.loads import AtNodes, Lines, PlainLoads, Points
 from ...surfaces.distribution.collector import Collector
 from ...surfaces.distribution.distribute import distribute_area
 from ...surfaces.sources.surface_loads import Surfaces
+from ..shape.zones import Zone
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -53,6 +54,14 @@ class Spread:
                 self.lost.setdefault(surface, (gone / size, geometry.outline.where(at)))
             self.received.append(received)
         return self.known[key]
+
+    def of_zone(self, zone: Zone) -> tuple[int, int, float]:
+        """The numbers of a zone's part under a unit pressure and under its own, and what the second is multiplied by:
+        a uniform pressure is a multiple of the unit."""
+        unit = self.of(zone.surface, zone.part, zone.whole)
+        if not zone.field[1:].any():
+            return unit, unit, float(zone.field[0])
+        return unit, self.of(zone.surface, zone.part, zone.whole, zone.field), 1.0
 
     def opposite(self, own: int, scale: float, other: int) -> int | None:
         """The number of 2 scale `own` - `other`, where both are received in the same places; None where not."""

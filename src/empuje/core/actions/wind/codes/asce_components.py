@@ -19,6 +19,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from ...surfaces.geometry.common import common, without
 from ..shape.building import Building
 from ..shape.overhangs import laid_on
 from ..shape.plans import wall_ends
@@ -87,15 +88,15 @@ def edge_width(building: Building) -> float:
     return max(min(0.1 * least, 0.4 * building.h), 0.04 * least, 3 * FOOT)
 
 
-def component_zones(building: Building) -> tuple[list[ComponentZone], list[str]]:
-    """The zones of all faces, and the names of those for which no figure is known here."""
+def component_zones(building: Building) -> tuple[list[ComponentZone], list[Face]]:
+    """The zones of all faces, and those faces for which no figure is known here."""
     tall = building.h > LOW_RISE
     table, figure = (TALL, "figure 30.4-1") if tall else (WALLS, "figure 30.3-1")
     steepest = max((r.slope for r in building.roofs), default=0.0)
     less = 0.9 if not tall and steepest <= LESS_ON_WALLS else 1.0
     a = edge_width(building)
     zones: list[ComponentZone] = []
-    unknown: list[str] = []
+    unknown: list[Face] = []
     walls = list(building.walls)
     corners = _corners(walls)
     for face in walls:
@@ -103,11 +104,11 @@ def component_zones(building: Building) -> tuple[list[ComponentZone], list[str]]
             zones.append(ComponentZone(name, figure, face, part, *table[name], less))
     for roof in building.roofs:
         if roof.slope > FLAT_TO + 1e-9 or tall:
-            unknown += roof.names
+            unknown += roof.faces
             continue
         for name, plan in _flat_parts(roof, building.h).items():
             for face in roof.faces:
-                there = shapely.intersection(laid_on(face, plan), face.outline.polygon)
+                there = common(laid_on(face, plan), face.outline.polygon)
                 zones += [
                     ComponentZone(name, "figure 30.3-2A", face, one, *FLAT[name]) for one in shapely.get_parts(there)
                     if isinstance(one, shapely.Polygon) and one.area > 1e-6
@@ -141,7 +142,7 @@ def _wall_parts(face: Face, a: float, corners: Floats) -> list[tuple[str, shapel
     strips = [strip_of(origin, slope, float(c @ along) - a, float(c @ along) + a, points) for c in corners[away]]
     near = shapely.union_all(strips) if strips else shapely.Polygon()
     out = []
-    for name, part in (("wall 5", shapely.intersection(polygon, near)), ("wall 4", shapely.difference(polygon, near))):
+    for name, part in (("wall 5", common(polygon, near)), ("wall 4", without(polygon, near))):
         out += [(name, p) for p in shapely.get_parts(part) if isinstance(p, shapely.Polygon) and p.area > 1e-6]
     return out
 
@@ -150,11 +151,10 @@ def _flat_parts(roof: Roof, h: float) -> dict[str, shapely.Geometry]:
     """Zones of figure 30.3-2A in plan: corners are L-shaped, 0.6 h along each edge and 0.2 h wide."""
     plan = shapely.union_all([plan_of(f) for f in roof.faces])
     inner, middle = _inwards(plan, 0.6 * h), _inwards(plan, 1.2 * h)
-    corner = shapely.intersection(_near_corners(plan, 0.6 * h), shapely.difference(plan, _inwards(plan, 0.2 * h)))
-    ring = shapely.difference(plan, inner)
+    corner = common(_near_corners(plan, 0.6 * h), without(plan, _inwards(plan, 0.2 * h)))
+    ring = without(plan, inner)
     return {
-        "roof 3": corner, "roof 2": shapely.difference(ring, corner), "roof 1": shapely.difference(inner, middle),
-        "roof 1'": middle,
+        "roof 3": corner, "roof 2": without(ring, corner), "roof 1": without(inner, middle), "roof 1'": middle,
     }  # fmt: skip
 
 
@@ -172,5 +172,5 @@ def _near_corners(plan: shapely.Geometry, reach: float) -> shapely.Geometry:
         bands = [shapely.buffer(e, reach, cap_style="square", join_style="mitre") for e in edges]
         for k in range(len(bands)):
             if after[k - 1, 0] * after[k, 1] - after[k - 1, 1] * after[k, 0] > 1e-6:
-                parts.append(shapely.intersection(bands[k - 1], bands[k]))
-    return shapely.intersection(shapely.union_all(parts), plan)
+                parts.append(common(bands[k - 1], bands[k]))
+    return common(shapely.union_all(parts), plan)
