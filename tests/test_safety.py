@@ -56,6 +56,8 @@ def test_only_files_of_ours_are_replaced_unasked(model, capsys):
     ):
         code, err = say(capsys, "reactions", model, "--format", "csv", "-o", place, "--force")
         assert code == 2 and said in err, err
+    for place in (".", ".."):
+        assert f"{place}: error[unusable-file]: is a folder" in say(capsys, "reactions", place)[1]
     picture = model.with_name("frame.png")
     picture.write_bytes(b"theirs")
     assert say(capsys, "draw", model, "frame", "-o", picture)[0] == 2 and picture.read_bytes() == b"theirs"

@@ -99,7 +99,7 @@ def read_model(path: str | Path, given: Mapping[str, str] = NONE_GIVEN) -> Readi
     path = Path(path)
 
     def unusable(message: str, remedy: str) -> UnusableFile:
-        return UnusableFile(Finding("error", "unusable-file", message, remedy, Place(path.name)))
+        return UnusableFile(Finding("error", "unusable-file", message, remedy, Place(path.name or str(path))))
 
     try:
         text = bytes_in(path, LARGEST).decode("utf-8-sig")
