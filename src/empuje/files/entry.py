@@ -140,14 +140,14 @@ class Entry:
             value = {}
         return self.inner(value, form, key)
 
-    def children(self) -> Iterator[tuple[str, Entry]]:
-        """The tables under names that the engineer gave."""
+    def children(self, remedy: str = "write it as { key = value, ... }") -> Iterator[tuple[str, Entry]]:
+        """The tables under names that the engineer gave; `remedy`: for what is no table."""
         assert isinstance(self.form.each, Table), f"{self.form.name} holds no tables"
         for key, value in self.data.items():
             if isinstance(value, dict):
                 yield key, self.inner(value, self.form.each.form, key)
             else:
-                self.error("not-a-table", f"{self.what}.{key} is not a table", "write it as { key = value, ... }", key)
+                self.error("not-a-table", f"{self.what}.{key} is not a table", remedy, key)
 
     def entries(self, key: str) -> list[Entry]:
         """The list of tables under a key; one table counts as a list of one."""

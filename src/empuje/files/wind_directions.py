@@ -11,7 +11,7 @@ from ..core.model.wind import BareWind, Heading
 from ..core.model.words import Chimney, Side, Tower
 from .directions import DIRECTIONS
 from .entry import Entry, shown
-from .keys_wind import BARE, DIRECTION
+from .keys_wind import DIRECTION
 from .loading import CASE_NAME
 from .quantities import QuantityError
 from .selectors import Names
@@ -42,13 +42,8 @@ def read_bare(entry: Entry, names: Names, is_en: bool) -> tuple[BareWind, ...]:
     """Members that stand in the wind by themselves."""
     table = entry.child("bare")
     out = []
-    for selector, value in table.data.items():
-        if not isinstance(value, dict):
-            table.error(
-                "not-a-table", f"{table.what}.{selector} is not a table", "write { } or { C_f = 1.6 }", selector
-            )
-            continue
-        own = table.inner(value, BARE, selector).known()
+    for selector, own in table.children("write { } or { C_f = 1.6 }"):
+        own.known()
         members, missed = names.select_members([selector])
         names.report(table, missed, selector, f"{table.what}: no family or member")
         C_f = own.quantity("C_f") if own.has("C_f") else None
@@ -57,10 +52,10 @@ def read_bare(entry: Entry, names: Names, is_en: bool) -> tuple[BareWind, ...]:
         solidity = _solidity(own) if own.has("solidity") else None
         for key, number in (("C_f", C_f), ("width", width)):
             if number is not None and number <= 0:
-                own.error("bad-quantity", f"{own.what}.{key} = {shown(value[key])}", "write a positive value", key)
+                own.error("bad-quantity", f"{own.what}.{key} = {shown(own.data[key])}", "write a positive value", key)
         if shielding is not None and not 0 < shielding <= 1:
-            own.error("bad-quantity", f"{own.what}.shielding = {shown(value['shielding'])}", "write a factor up to 1",
-                      "shielding")  # fmt: skip
+            own.error("bad-quantity", f"{own.what}.shielding = {shown(own.data['shielding'])}",
+                      "write a factor up to 1", "shielding")  # fmt: skip
         tower = own.word("tower", Tower) if own.has("tower") else None
         chimney = own.word("chimney", Chimney) if own.has("chimney") else None
         stated = [k for k in ("tower", "chimney") if own.has(k)]

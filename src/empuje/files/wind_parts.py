@@ -9,7 +9,6 @@ from ..core.model.findings import did_you_mean, listed
 from ..core.model.wind import BuildingRule, ComponentRule, Heading, RooftopRule, Slice
 from ..core.model.words import Enclosure
 from .entry import Entry, shown
-from .keys_wind import BUILDING, COMPONENT, ROOFTOP
 from .selectors import Names
 from .surfaces import Grounds
 from .wind_directions import of_other, surfaces_of
@@ -62,11 +61,8 @@ def read_components(entry: Entry, names: Names, is_en: bool) -> tuple[ComponentR
     table = entry.child("components")
     out: list[ComponentRule] = []
     taken: dict[int, str] = {}
-    for selector, value in table.data.items():
-        own = table.inner(value if isinstance(value, dict) else {}, COMPONENT, selector).known()
-        if not isinstance(value, dict):
-            table.error("not-a-table", f"{table.what}.{selector} is not a table", "write { } or { span = 6 }", selector)
-            continue
+    for selector, own in table.children("write { } or { span = 6 }"):
+        own.known()
         members, missed = names.select_members([selector])
         names.report(table, missed, selector, f"{table.what}: no family or member")
         sizes = {k: own.quantity(k) if own.has(k) else None for k in ("area", "span", "width")}
@@ -94,13 +90,8 @@ def read_rooftop(entry: Entry, names: Names, headings: Sequence[Heading], built:
     if table.data and not built:
         entry.error("wrong-on", f"{entry.what}.rooftop: there is no building below", "name its walls and roofs in "
                     "`exterior`", "rooftop")  # fmt: skip
-    for name, value in table.data.items():
-        if not isinstance(value, dict):
-            table.error(
-                "not-a-table", f"{table.what}.{name} is not a table", 'write { at = ["N1"], A_f = "3 m2" }', name
-            )
-            continue
-        own = table.inner(value, ROOFTOP, name).known()
+    for name, own in table.children('write { at = ["N1"], A_f = "3 m2" }'):
+        own.known()
         nodes, missed = names.select_nodes(own.texts("at") or [])
         names.report(own, missed, "at", f"{own.what}.at: no node")
         A_r = own.quantity("A_r") or 0.0
@@ -146,15 +137,12 @@ def read_buildings(entry: Entry, grounds: Grounds, exterior: Sequence[int], is_e
     table = entry.child("buildings")
     out: list[BuildingRule] = []
     taken: dict[int, str] = {}
-    for name, value in table.data.items():
-        if not isinstance(value, dict):
-            table.error("not-a-table", f"{table.what}.{name} is not a table", 'write { exterior = ["hall/*"] }', name)
-            continue
+    for name, own in table.children('write { exterior = ["hall/*"] }'):
         if name == "building" or name.startswith("building "):
             table.error("bad-name", f"a building cannot be called {shown(name)}", "those that are found are called so",
                         name)  # fmt: skip
             continue
-        own = table.inner(value, BUILDING, name).known()
+        own.known()
         of_other(own, is_en, OF_BUILDING)
         chosen = surfaces_of(own, "exterior", grounds) if own.has("exterior") else []
         if not own.has("exterior"):
