@@ -9,6 +9,7 @@ pressures (x - c) . g on the whole bay, which have no force. All is linear in th
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -61,18 +62,24 @@ def bay_moments(geometry: SurfaceGeometry, received: tuple[Collector, Collector,
 
 def by_bay(geometry: SurfaceGeometry, received: Collector, count: int) -> Floats:
     """First moments (bays, 2) in u v of what came of every bay."""
+    total = np.zeros((count, 2))
+    for bay, moments in first_moments(geometry, received):
+        np.add.at(total, bay, moments)
+    return total
+
+
+def first_moments(geometry: SurfaceGeometry, received: Collector) -> Iterator[tuple[NDArray[np.intp], Floats]]:
+    """Of what members received of lines and points: the bays (n,) it came of and its first moments (n, 2) in u v."""
     project, outline = geometry.project, geometry.outline
-    moment = np.zeros((count, 2))
 
     def place(member: NDArray[np.intp], s: Floats) -> Floats:
         return outline.flat(project.xyz[project.ends[member, 0]] + s[:, None] * project.axes[member, 0])
 
     for member, s0, s1, q0, q1, bay, _ in received.lines:
         a, b, wide = place(member, s0), place(member, s1), s1 - s0
-        np.add.at(moment, bay, (wide / 6)[:, None] * ((2 * q0 + q1)[:, None] * a + (q0 + 2 * q1)[:, None] * b))
+        yield bay, (wide / 6)[:, None] * ((2 * q0 + q1)[:, None] * a + (q0 + 2 * q1)[:, None] * b)
     for member, s, amount, bay in received.points:
-        np.add.at(moment, bay, amount[:, None] * place(member, s))
-    return moment
+        yield bay, amount[:, None] * place(member, s)
 
 
 def made_up(

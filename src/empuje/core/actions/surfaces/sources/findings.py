@@ -13,6 +13,7 @@ from ....model.surfaces import TWO_WAY, AreaLoad, Surface, SurfaceForce, Surface
 from ....model.words import Carry
 from ..distribution.collector import Collector
 from ..distribution.distribute import distribute_area
+from ..distribution.two_way_moments import first_moments
 from ..geometry.plane import Outline, just_off
 from ..geometry.surface_geometry import SurfaceGeometry, along
 
@@ -150,16 +151,9 @@ def astray(
 def moments_of(geometry: SurfaceGeometry, received: Collector) -> Floats:
     """The first moments (2,) in u v of what members and nodes received [N m]."""
     project, outline = geometry.project, geometry.outline
-
-    def place(member: NDArray[np.intp], s: Floats) -> Floats:
-        return outline.flat(project.xyz[project.ends[member, 0]] + s[:, None] * project.axes[member, 0])
-
     total = np.zeros(2)
-    for member, s0, s1, q0, q1, *_ in received.lines:
-        a, b = place(member, s0), place(member, s1)
-        total += (((s1 - s0) / 6)[:, None] * ((2 * q0 + q1)[:, None] * a + (q0 + 2 * q1)[:, None] * b)).sum(axis=0)
-    for member, s, force, _ in received.points:
-        total += force @ place(member, s)
+    for _, moments in first_moments(geometry, received):
+        total += moments.sum(axis=0)
     for node, force, _ in received.nodes:
         total += force @ outline.flat(project.xyz[node])
     for force, at in received.lost:
