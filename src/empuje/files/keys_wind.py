@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ..core.model.words import Chimney, Enclosure, Flow, Rise, Tower, Upward, WindCode
+from ..core.model.words import Chimney, Enclosure, Flow, Rise, RoofForm, Tower, Upward, WindCode
 from .forms import ABSENT, REQUIRED, Choice, Flag, Form, Key, Names, Quantity, Table, Written
 
 SURFACES, MEMBERS = "selector of surfaces", "selector of members"
@@ -74,6 +74,7 @@ BUILDING = Form("wind.buildings.NAME", (
     Key("enclosure", Choice.of(Enclosure), ABSENT, "of this building", "as `[wind]` says, or from its openings"),
     Key("h", Quantity("length"), ABSENT, "mean roof height above the ground (ASCE), height (EN)", "found"),
     Key("theta", Quantity("angle"), ABSENT, "slope of its roofs", "found"),
+    Key("roof_form", Choice.of(RoofForm), ABSENT, "what its roofs of many faces are", "as `[wind]` says, or found"),
     Key("GC_pi", Quantity("number"), ABSENT, ASCE + "internal pressure coefficient", "by `enclosure`"),
     Key("c_pi", Written("one number, or two"), ABSENT, EN + "internal pressure coefficients", "as `[wind]` says"),
     Key("h_p", Quantity("length"), ABSENT, EN + "height of parapets around its flat roofs", "as `[wind]` says"),
@@ -107,6 +108,8 @@ COMMON = (
     Key("ground", Quantity("length"), ABSENT, "its level in the model", "the lowest support or exterior point"),
     Key("h", Quantity("length"), ABSENT, "mean roof height above the ground (ASCE), height (EN)", "found"),
     Key("theta", Quantity("angle"), ABSENT, "slope of the roofs", "found"),
+    Key("roof_form", Choice.of(RoofForm), ABSENT, "what roofs of many faces are: arched, or each face by its own fall",
+        "arched where five planes or more bend along one way, folded else"),
     Key("profile", Choice.of(Upward), Upward.LINEAR, "how pressures follow the height: in straight pieces within "
         "0.1 %, or in steps of the code's table"),
     Key("n_1", Written('a frequency, or `"analysed"`', "frequency"), ABSENT, "lowest natural frequency, for a flexible "

@@ -18,7 +18,7 @@ from ..core.actions.wind.cases.variants import Kinds, cases_of, kept, suffix, ti
 from ..core.model.cases import Case
 from ..core.model.findings import did_you_mean, listed
 from ..core.model.wind import Heading, WindCase, WindRule
-from ..core.model.words import Enclosure, Flow, Level, Upward, WindCode
+from ..core.model.words import Enclosure, Flow, Level, RoofForm, Upward, WindCode
 from .copies import Copied
 from .directions import DIRECTIONS
 from .entry import Entry, shown
@@ -118,6 +118,7 @@ def read_wind(
         returns=is_en and entry.flag("returns"), by_zones=is_en and entry.text("canopy") == "zones",
         customary=entry.notes.units.length in ("ft", "in"), known=known, analysed=analysed,
         V_service=V_service, buildings=read_buildings(entry, grounds, chosen["exterior"], is_en), slice=cut,
+        roof_form=entry.word("roof_form", RoofForm) if entry.has("roof_form") else None,
         components=read_components(entry, names, is_en),
         rooftop=() if is_en else read_rooftop(entry, names, headings, bool(chosen["exterior"])),
     )  # fmt: skip

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from ..core.model.findings import did_you_mean, listed
 from ..core.model.wind import BuildingRule, ComponentRule, Heading, RooftopRule, Slice
-from ..core.model.words import Enclosure
+from ..core.model.words import Enclosure, RoofForm
 from .entry import Entry, shown
 from .selectors import Names
 from .surfaces import Grounds
@@ -160,8 +160,9 @@ def read_buildings(entry: Entry, grounds: Grounds, exterior: Sequence[int], is_e
         taken |= dict.fromkeys(chosen, name)
         stated = read_numbers(own, ("h", "theta", *OF_BUILDING[is_en]))
         enclosure = own.word("enclosure", Enclosure) if own.has("enclosure") else None
+        form = own.word("roof_form", RoofForm) if own.has("roof_form") else None
         if is_en and enclosure in (Enclosure.PARTIALLY_ENCLOSED, Enclosure.PARTIALLY_OPEN):
             own.error("wrong-key", f'{own.what}.enclosure = "{enclosure}" is a word of ASCE 7',
                       "state `openings` by surface, or c_pi", "enclosure")  # fmt: skip
-        out.append(BuildingRule(name, tuple(chosen), stated, enclosure, table.place_of(name)))
+        out.append(BuildingRule(name, tuple(chosen), stated, enclosure, table.place_of(name), form))
     return tuple(out)

@@ -12,7 +12,7 @@ from ..model.project import Project
 from ..model.reduction import Reduction
 from ..model.surfaces import SHORT
 from ..model.traffic import Vehicle
-from ..model.words import Carry, Heading, Stance, WindCode
+from ..model.words import Carry, Heading, RoofForm, Stance, WindCode
 from .surfaces.geometry.bays import deck_of_bay
 from .surfaces.sources.surface_loads import Surfaces
 from .wind.cases.worked_out import Wind
@@ -151,8 +151,8 @@ def _of_building(building: Building) -> Iterator[Decision]:
             tuple(roof.names),
             f"{roof.form}, {roof.slope:.3g} degrees",
             "from its surfaces",
-            "",
-            "surfaces",
+            " or ".join(f for f in RoofForm if f != roof.form) if roof.form in list(RoofForm) else "",
+            f"{key}.roof_form" if roof.form in list(RoofForm) else "surfaces",
             Stance.USUAL,
             rule.place,
         )

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 from .findings import Place
-from .words import Chimney, Enclosure, Flow, Rise, Side, Tower, Upward, WindCode
+from .words import Chimney, Enclosure, Flow, Rise, RoofForm, Side, Tower, Upward, WindCode
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,14 +64,15 @@ class Heading:
 
 @dataclass(frozen=True, slots=True)
 class BuildingRule:
-    """What is stated of one building: its `exterior` surfaces (indices), numbers by the code's symbols in SI, and how
-    enclosed it is."""
+    """What is stated of one building: its `exterior` surfaces (indices), numbers by the code's symbols in SI, how
+    enclosed it is, and what its roofs of many faces are."""
 
     name: str
     exterior: tuple[int, ...]
     stated: Mapping[str, float]
     enclosure: Enclosure | None
     place: Place
+    roof_form: RoofForm | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -141,7 +142,7 @@ class WindRule:
     corners), `by_zones` (canopies by net pressures): choices the codes offer. `customary`: in feet and pounds, with
     the code's constants for these. `known`: all of it could be read; else only its cases are. `analysed`: n_1 is
     that of the frame; `buildings`: those of which something is stated; `slice`: of a plane frame, whose exterior and
-    free roofs are members (indices)."""
+    free roofs are members (indices); `roof_form`: what roofs of many faces are, None where that is found."""
 
     code: WindCode
     V: float
@@ -170,6 +171,7 @@ class WindRule:
     V_service: float | None = None
     buildings: tuple[BuildingRule, ...] = ()
     slice: Slice | None = None
+    roof_form: RoofForm | None = None
     components: tuple[ComponentRule, ...] = ()
     rooftop: tuple[RooftopRule, ...] = ()
 
@@ -193,7 +195,8 @@ class WindRule:
         if building is None:
             return replace(self, openings=openings)
         stated = {**self.stated, **building.stated}
-        return replace(self, openings=openings, stated=stated, enclosure=building.enclosure or self.enclosure)
+        enclosure, form = building.enclosure or self.enclosure, building.roof_form or self.roof_form
+        return replace(self, openings=openings, stated=stated, enclosure=enclosure, roof_form=form)
 
     @property
     def service_share(self) -> float | None:

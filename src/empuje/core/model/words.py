@@ -288,6 +288,13 @@ class Upward(Word):
     STEPS = "steps"
 
 
+class RoofForm(Word):
+    """What roofs of many faces are taken for."""
+
+    ARCHED = "arched"
+    FOLDED = "folded"
+
+
 class Tower(Word):
     """The plan of a trussed tower."""
 

@@ -18,7 +18,7 @@ from ....model.findings import Finding
 from ....model.loads import Step
 from ....model.near import SAME_WAY, together
 from ....model.wind import Heading, WindRule
-from ....model.words import Enclosure, Side
+from ....model.words import Enclosure, RoofForm, Side
 from ..shape.building import Building
 from ..shape.overhangs import slope_zones
 from ..shape.roofs import Face, Roof
@@ -26,6 +26,7 @@ from ..shape.seen import Seen
 from ..shape.zones import Range, Stretch, Zone, alternatives, cut
 from ..site.asce_site import FOOT, RIGID_FROM, beside_g, gust_factor
 from ..site.profile import Profile, followed
+from .asce_arched import arch_limits, arch_way, arched_rows
 from .tables import between, in_grid, signed
 
 Floats = NDArray[np.float64]
@@ -137,8 +138,9 @@ def _wall(face: Face, seen: Seen, rule: WindRule, profile: Profile, factor: floa
 
 def _slope(face: Face, roof: Roof, seen: Seen, rule: WindRule, profile: Profile, factor: float) -> list[Zone]:
     """The zones of a face of a roof, and of what of it hangs over the walls."""
-    q = profile.one(roof.h)
-    rows = [replace(r, at=roof.h) for r in _roof_rows(face, roof, seen, rule, (q, q), factor)]
+    q, way = profile.one(roof.h), arch_way(roof, seen)
+    each = _roof_rows(face, roof, seen, rule, (q, q), factor) if way is None else arched_rows(roof, way, (q, q), factor)
+    rows = [replace(r, at=roof.h) for r in each]
 
     def below(side: Side) -> list[Stretch]:
         if side != Side.WINDWARD:
@@ -146,13 +148,14 @@ def _slope(face: Face, roof: Roof, seen: Seen, rule: WindRule, profile: Profile,
         steps = (Step("C_p", "below a windward overhang", OVERHANG, "", "27.3.3"),)
         return [Stretch("below the windward overhang", (-OVERHANG,), (q, q), factor, steps=steps, at=roof.h)]
 
-    return slope_zones(face, roof, seen, rows, below)
+    return slope_zones(face, roof, seen, rows, below, way)
 
 
 def _roof_rows(face: Face, roof: Roof, seen: Seen, rule: WindRule, q: Range, factor: float) -> list[Stretch]:
     ratio, theta = roof.h / seen.L, rule.stated.get("theta", face.slope)
     words = f"h/L = {ratio:.3g}"
-    falls = seen.falls_to(face)
+    # The wind along an arch meets it as it meets a ridge from its end (figure 27.3-3, note).
+    falls = Side.SIDE if roof.form == RoofForm.ARCHED else seen.falls_to(face)
     if theta >= STEEP and falls != Side.SIDE:
         sloped = f"{falls} slope of {theta:.3g} deg, {words}"
         if falls == Side.WINDWARD:
@@ -292,6 +295,8 @@ def limits(seen: Seen, rule: WindRule, heading: Heading) -> list[Finding]:
         out.append(Finding("error", "wind-limits", message + heading.name, "state the distance in plan between both "
                            "centres", rule.place))  # fmt: skip
     for roof in seen.building.roofs:
+        if roof.form == RoofForm.ARCHED:
+            out += arch_limits(roof, rule)
         if roof.form in ("folded", "trough"):
             message = f"the roof with {roof.names[0]} is neither flat, monoslope, gable nor hip: each face is "
             message += f"taken by the way it falls to the wind {heading.name}"

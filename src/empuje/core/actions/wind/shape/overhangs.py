@@ -74,11 +74,13 @@ def laid_on(face: Face, plan: shapely.Geometry) -> shapely.Geometry:
 
 
 def slope_zones(
-    face: Face, roof: Roof, seen: Seen, rows: Sequence[Stretch], below: Callable[[Side], Iterable[Stretch]]
-) -> list[Zone]:
-    """The zones of a roof's face by its stretches. On what hangs over the walls nothing presses from inside, but what
-    is `below` where the nearest wall is on a side."""
-    axes, footprint = (seen.along, seen.left), seen.building.footprint
+    face: Face, roof: Roof, seen: Seen, rows: Sequence[Stretch], below: Callable[[Side], Iterable[Stretch]],
+    way: Floats | None = None,
+) -> list[Zone]:  # fmt: skip
+    """The zones of a roof's face by its stretches, which count along a level `way` (2,), or else along the wind. On
+    what hangs over the walls nothing presses from inside, but what is `below` where the nearest wall is on a side."""
+    along = seen.along if way is None else way
+    axes, footprint = (along, np.array([-along[1], along[0]])), seen.building.footprint
     over = outside_of(face, roof, footprint)
     if over is None or footprint is None:
         return cut(face, axes, rows, Side.ROOF, False)

@@ -10,6 +10,7 @@ import shapely
 from numpy.typing import NDArray
 
 from ....model.wind import WindRule
+from ....model.words import RoofForm
 from ...surfaces.geometry.plane import Outline
 
 Floats = NDArray[np.float64]
@@ -162,7 +163,12 @@ def roof_of(faces: Sequence[Face], rule: WindRule) -> Roof:
     eave, ridge = min(f.low for f in faces), max(f.top for f in faces)
     slope = rule.stated.get("theta", max(f.slope for f in faces))
     h = rule.stated.get("h", (eave + ridge) / 2 if slope > LOW else eave)
-    return Roof(tuple(faces), eave, ridge, h, slope, form_of(faces))
+    form = form_of(faces)
+    if form == RoofForm.FOLDED and rule.roof_form != RoofForm.FOLDED:
+        bent = bend_of(faces)
+        if rule.roof_form or (bent is not None and len(_planes(faces)) >= MANY):
+            form = RoofForm.ARCHED
+    return Roof(tuple(faces), eave, ridge, h, slope, form)
 
 
 FLAT = 0.5
@@ -171,19 +177,17 @@ FLAT = 0.5
 
 def form_of(faces: Sequence[Face]) -> str:
     """flat, monoslope, gable, trough, hip or folded, from the ways in which the faces fall and the planes they lie in.
+    (Of folded roofs some are arches: `bend_of`.)
 
     gable  /\\    trough  \\/    folded  /\\/\\, mansards, dormers and all else
     """
     sloped = [f for f in faces if f.slope > FLAT]
     ways: list[Floats] = []
-    planes: list[Floats] = []
+    planes = _planes(sloped)
     for face in sloped:
         level = face.normal[:2] / np.linalg.norm(face.normal[:2])
         if not any(level @ w > ALIKE for w in ways):
             ways.append(level)
-        plane = np.append(face.normal, face.normal @ face.corners[0])
-        if not any(plane[:3] @ p[:3] > ALIKE and abs(plane[3] - p[3]) < APART for p in planes):
-            planes.append(plane)
     if not ways:
         return "flat"
     if len(sloped) < len(faces) or len(planes) != len(ways):
@@ -199,5 +203,36 @@ def form_of(faces: Sequence[Face]) -> str:
     return "hip" if len(ways) == 4 and all(square) else "folded"
 
 
+def _planes(faces: Sequence[Face]) -> list[Floats]:
+    """The planes (4,) that faces lie in: normal, and distance from the origin [m]."""
+    planes: list[Floats] = []
+    for face in faces:
+        plane = np.append(face.normal, face.normal @ face.corners[0])
+        if not any(plane[:3] @ p[:3] > ALIKE and abs(plane[3] - p[3]) < APART for p in planes):
+            planes.append(plane)
+    return planes
+
+
+def bend_of(faces: Sequence[Face]) -> Floats | None:
+    """The level unit vector (2,) along which faces rise, flatten and fall, as those of an arch do; None where they fall
+    other ways too, or hollow."""
+    sloped = [f for f in faces if f.slope > FLAT]
+    if not sloped:
+        return None
+    steepest = max(sloped, key=lambda f: f.slope).normal[:2]
+    way: Floats = steepest / np.linalg.norm(steepest)
+    across = np.array([f.normal[:2] @ [-way[1], way[0]] for f in faces])
+    falls = np.array([f.normal[:2] @ way / f.normal[2] for f in faces])
+    middle = np.array([np.mean(f.corners[:, :2] @ way) for f in faces])
+    order = np.argsort(middle, kind="stable")
+    changes = np.diff(falls[order])
+    if np.any(np.abs(across) > SQUARE) or np.any(changes < -SQUARE) or falls.min() > -SQUARE or falls.max() < SQUARE:
+        return None
+    return way
+
+
+MANY = 5
+"""From so many planes on a roof that bends one way is taken as an arch."""
+SQUARE = 1e-3
 ALIKE, APART = 0.999, 0.05
 """Cosine of directions that are one, and the distance [m] from which planes are two."""
