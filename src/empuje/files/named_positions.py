@@ -1,6 +1,6 @@
 """Positions of traffic by name: FL@3.25m, U2+FL@3.25m.back, as tables call them.
 
-CASE@[wayN_][vehicle_]LENGTH[.back][.braking|.starting][.left|.right][.gapsA_B...][.laneAtoB...]
+CASE@[wayN_][vehicle_]LENGTH[.before|.past][.back][.braking|.starting][.left|.right][.gapsA_B...][.laneAtoB...]
 """
 
 from __future__ import annotations
@@ -10,15 +10,15 @@ from collections.abc import Sequence
 from itertools import product
 
 from ..core.actions.traffic.laid import Laid
-from ..core.actions.traffic.standings import AND
+from ..core.actions.traffic.standings import AND, BEFORE, OVER, PAST, UNDER
 from ..core.actions.traffic.train import gap_ranges
-from ..core.model.traffic import Spot, Standing
+from ..core.model.traffic import BESIDE, Spot, Standing
 from ..core.model.words import Heading
 from .quantities import QuantityError, Units
 
 POSITION = re.compile(
-    r"(?:way(?P<way>\d+)_)?(?:(?P<vehicle>.+?)_)?(?P<at>-?[\d.]+\s*[A-Za-z]*?)(?P<back>\.back)?"
-    r"(?P<brake>\.braking|\.starting)?(?P<side>\.left|\.right)?(?:\.gaps(?P<gaps>[\d._]+?))?(?P<lanes>(?:\.lane[\d.]+to[\d.]+)*)"
+    r"(?:way(?P<way>\d+)_)?(?:(?P<vehicle>.+?)_)??(?P<at>-?[\d.]+\s*[A-Za-z]*?)(?P<beside>\.before|\.past)?(?P<back>\.back)?"
+    r"(?P<brake>\.braking|\.starting)?(?P<side>\.left|\.right)?(?:\.gaps(?P<gaps>(?:[\d._]|under|over)+?))?(?P<lanes>(?:\.lane[\d.]+to[\d.]+)*)"
 )
 LANE = re.compile(r"\.lane([\d.]+)to([\d.]+)")
 
@@ -90,13 +90,29 @@ def _spot(
     ranges = gap_ranges(traffic, own, length)
     gaps = [low for low, _ in ranges]
     if match["gaps"]:
-        stated = [float(g) * metres for g in match["gaps"].split("_")]
+        stated = [_gap(g, metres) for g in match["gaps"].split("_")]
         if len(stated) != len(gaps):
             raise NoPosition(f"{traffic.case}: {own.name} has {len(gaps)} distances between axles")
-        gaps = [min(max(g, low), high) for g, (low, high) in zip(stated, ranges, strict=True)]
+        gaps = [
+            g if low - SIDES < g < high + SIDES else min(max(g, low), high)
+            for g, (low, high) in zip(stated, ranges, strict=True)
+        ]
+    t += {BEFORE: -BESIDE, PAST: BESIDE}.get(match["beside"] or "", 0.0)
     brake, side = brake if own.along else 0, side if own.across else 0
     lanes = tuple((float(a) * metres, min(float(b) * metres, length)) for a, b in LANE.findall(match["lanes"] or ""))
     if not -1e-6 <= t <= length + sum(gaps) + 1e-6 and not lanes:
         far = (length + sum(gaps)) / metres
         raise NoPosition(f"{traffic.case}@{text}: its front goes from 0 to {far:.5g} {unit}, where it has left")
     return Spot(way, vehicle, t, heading, brake, side, tuple(gaps), lanes)
+
+
+SIDES = 4 * BESIDE
+"""From one side of a place to the other, twice: what distances may be beyond their range [m]."""
+
+
+def _gap(text: str, metres: float) -> float:
+    """A distance as names tell it [m]: the neighbours of one just under or over stand on two sides of places."""
+    for word, step in ((UNDER, -2 * BESIDE), (OVER, 2 * BESIDE)):
+        if text.endswith(word):
+            return float(text.removesuffix(word)) * metres + step
+    return float(text) * metres

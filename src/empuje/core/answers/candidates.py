@@ -8,7 +8,7 @@ worst of every considerable one to within a share.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -26,7 +26,6 @@ REACHED, REACHED_AS_ONE = 0.99, 0.95
 them is analysed by itself in every combination."""
 COUNTS = 0.05
 """Reactions and forces below this share of the largest of their kind decide nothing."""
-BESIDE = 5e-9
 EIGHTHS = np.arange(1, 8) / 8
 PLACES = 4
 """More positions for each place asked for."""
@@ -73,10 +72,7 @@ def candidates(
     if not len(row):
         return Candidates([], 0, 1.0)
     picks = _distinct(mover.picks(places, worst, row, side, [p.sweep for p in parts], which))
-    # On both sides of a wheel at a place: either is looked at in an analysis.
-    beside = [replace(picks, t=picks.t + step) for step in (-BESIDE, BESIDE)]
-    own = places.take(row)
-    values = np.max([own.values(mover.put(p)) / worst.value[row, side][:, None] for p in beside], axis=0)
+    values = places.take(row).values(mover.put(picks)) / worst.value[row, side][:, None]
     chosen: list[int] = []
     best = np.zeros(len(row))
     while best.min() < reach and len(chosen) < min(most, values.shape[1]):
@@ -96,8 +92,8 @@ def candidates(
 def _distinct(picks: Picks) -> Picks:
     seen: dict[tuple[object, ...], int] = {}
     for i in range(len(picks.train)):
-        gaps = np.round(np.nan_to_num(picks.gaps[i], nan=-1.0), 6).ravel().tolist()
-        key = (*picks.train[i].tolist(), *np.round(picks.t[i], 6).tolist(), *gaps, *map(str, picks.lanes[i]))
+        gaps = np.round(np.nan_to_num(picks.gaps[i], nan=-1.0), 9).ravel().tolist()
+        key = (*picks.train[i].tolist(), *np.round(picks.t[i], 9).tolist(), *gaps, *map(str, picks.lanes[i]))
         seen.setdefault(key, i)
     return picks.rows(np.array(list(seen.values()), np.intp))
 

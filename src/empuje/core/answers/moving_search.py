@@ -28,6 +28,8 @@ Ints = NDArray[np.intp]
 Bools = NDArray[np.bool_]
 
 STEPS, SNAPS, CUTS = 24, 16, 40
+PLACES = 32
+"""So many places on the way are looked at with one set of legs, which each cuts further."""
 SAME = 1e-9
 FLAT = 1e-12
 """A step of a parabola that gains no more than this share is the last."""
@@ -78,17 +80,26 @@ class Search:
         return lambda units: forces_at(units, element, np.maximum(x, 0.0), share)
 
     def groups(self, piece: Ints, t: Floats) -> list[tuple[Ints, dict[int, Floats]]]:
-        """Rows off the loaded elements, then those on each of them with their places by member."""
+        """Rows off the loaded elements, then those on some of them at a time with their places by member."""
         pieces = self.still.pieces
         out: list[tuple[Ints, dict[int, Floats]]] = []
         off = np.flatnonzero(~self.loaded[piece])
         if len(off):
             out.append((off, {}))
         element = np.where(self.loaded[piece], pieces.element[piece], -1)
+        together: list[Ints] = []
+        asked: dict[int, Floats] = {}
         for e in np.unique(element[element >= 0]).tolist():
             rows = np.flatnonzero(element == e)
             s = np.unique(pieces.start[piece[rows]] + t[rows])
-            out.append((rows, {int(pieces.member[piece[rows[0]]]): s}))
+            if together and sum(map(len, asked.values())) + len(s) > PLACES:
+                out.append((np.concatenate(together), asked))
+                together, asked = [], {}
+            member = int(pieces.member[piece[rows[0]]])
+            together.append(rows)
+            asked[member] = np.union1d(asked.get(member, np.zeros(0)), s)
+        if together:
+            out.append((np.concatenate(together), asked))
         return out
 
     def value(self, piece: Ints, t: Floats, share: Floats) -> Floats:

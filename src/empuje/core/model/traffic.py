@@ -14,6 +14,10 @@ from .findings import Place
 from .loads import Vector
 from .words import Beside, Entering, Heading, LanePart
 
+BESIDE = 2e-9
+"""Where a result jumps a wheel stands so far [m] before or past the place: the shear beside a support is that of a
+wheel just inside."""
+
 
 @dataclass(frozen=True, slots=True)
 class Axle:

@@ -17,7 +17,7 @@ from ..surfaces.sources.surface_loads import Surfaces
 from .path import Path, path_of
 from .touch import Touches
 from .tracks import Track, track_of
-from .train import Train, gap_ranges, spots, train_of, tried_count
+from .train import Train, gap_ranges, gauss, spots, train_of, tried_count
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -227,7 +227,7 @@ def _lane_on_stretch(one, stretch, a: Floats, b: Floats, amount: Floats, column:
     lines: list[Lines] = []
     points: list[Points] = []
     if stretch.found is not None:  # forces at Gauss points
-        for g, w in zip(*np.polynomial.legendre.leggauss(GAUSS_OF_LANE), strict=True):
+        for g, w in zip(*gauss(GAUSS_OF_LANE), strict=True):
             s = (a + b) / 2 + g * (b - a) / 2
             on = stretch.carried(s, rows)
             f = np.zeros((len(on.row), 6))
@@ -247,7 +247,7 @@ def _lane_on_stretch(one, stretch, a: Floats, b: Floats, amount: Floats, column:
         member = np.full(n, t.member)
         lines.append(Lines(column, of, member, np.maximum(x[order[0]], 0.0), x[order[1]], q[0], q[1]))
         if any(t.arm):  # a line of moments, as forces' moments at Gauss points
-            for g, w in zip(*np.polynomial.legendre.leggauss(GAUSS_OF_LANE), strict=True):
+            for g, w in zip(*gauss(GAUSS_OF_LANE), strict=True):
                 s = (a + b) / 2 + g * (b - a) / 2
                 f = np.zeros((n, 6))
                 down = (amount * (b - a) * w / 2)[:, None] * DOWN

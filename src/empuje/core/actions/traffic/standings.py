@@ -10,12 +10,16 @@ from ...model.cases import Case, Combination
 from ...model.findings import Finding
 from ...model.loads import PlainLoads, gather
 from ...model.project import Project
-from ...model.traffic import Spot, Standing, Traffic
+from ...model.traffic import BESIDE, Spot, Standing, Traffic
 from ...model.words import How
 from ..surfaces.sources.surface_loads import Surfaces
 from .laid import Laid, lay_traffic, loads_of_standing, told
 
 AND = "_and_"
+BEFORE, PAST, UNDER, OVER = ".before", ".past", "under", "over"
+"""Where a result jumps: just before a place or past it; distances just under or over what is told."""
+SAME, STEPS = 0.6e-9, 4.5
+"""Lengths this near [m] are one; so many steps to the side of a place are told by a word."""
 BRAKES, SIDES = {1: ".braking", -1: ".starting", 0: ""}, {1: ".left", -1: ".right", 0: ""}
 
 
@@ -47,6 +51,18 @@ def called(traffic: Traffic, spots: Sequence[Spot]) -> str:
     return f"{traffic.case}@{AND.join(_spot_words(traffic, s) for s in spots) or 'away'}"
 
 
+def _shortest(x: float, metres: float, beside: tuple[str, str]) -> str:
+    """A length [m] in a unit by the fewest figures that say it; one that is a step before or beyond it with a word."""
+    for figures in range(3, 9):
+        told_ = round(x / metres, figures) + 0.0
+        off = x - told_ * metres
+        if abs(off) <= SAME:
+            return f"{told_:.12g}"
+        if figures <= 6 and abs(off) <= STEPS * BESIDE:
+            return f"{told_:.12g}{beside[int(off > 0)]}"
+    return f"{round(x / metres, 9) + 0.0:.12g}"
+
+
 def _spot_words(traffic: Traffic, spot: Spot) -> str:
     vehicle = traffic.vehicles[spot.vehicle]
     out = f"way{spot.way + 1}_" if len(traffic.ways) > 1 else ""
@@ -54,14 +70,16 @@ def _spot_words(traffic: Traffic, spot: Spot) -> str:
         out += f"{vehicle.name.replace(' ', '-')}_"
     unit, metres = traffic.unit
 
-    def length(x: float) -> str:
-        return f"{round(x / metres, 3):.9g}"
+    def length(x: float, beside: tuple[str, str] = ("", "")) -> str:
+        return _shortest(x, metres, beside)
 
-    out += f"{length(spot.t)}{unit}"
+    at = length(spot.t, (BEFORE, PAST))
+    word = next((w for w in (BEFORE, PAST) if at.endswith(w)), "")
+    out += f"{at.removesuffix(word)}{unit}{word}"
     out += ".back" if spot.heading < 0 else ""
     out += BRAKES[spot.brake] + SIDES[spot.side]
     if traffic.count > 1 or any(a.gap[0] != a.gap[1] for a in vehicle.axles):
-        out += ".gaps" + "_".join(length(g) for g in spot.gaps)
+        out += ".gaps" + "_".join(length(g, (UNDER, OVER)) for g in spot.gaps)
     return out + "".join(f".lane{length(a)}to{length(b)}" for a, b in spot.lanes)
 
 
@@ -88,10 +106,10 @@ def with_standings(project: Project, standings: Iterable[Standing]) -> Project:
 
 
 def _key(standing: Standing) -> tuple[object, ...]:
-    """What tells positions apart: to a thousandth of a millimetre."""
+    """What tells positions apart: to a nanometre, since a wheel stands before a node or past it."""
     spots = (
-        (s.way, s.vehicle, round(s.t, 6) + 0.0, s.heading, s.brake, s.side, tuple(round(g, 6) for g in s.gaps),
-         tuple((round(a, 6), round(b, 6)) for a, b in s.lanes))
+        (s.way, s.vehicle, round(s.t, 9) + 0.0, s.heading, s.brake, s.side, tuple(round(g, 9) for g in s.gaps),
+         tuple((round(a, 9), round(b, 9)) for a, b in s.lanes))
         for s in standing.spots
     )  # fmt: skip
     return (standing.traffic, *spots)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cache
 from itertools import product
 
 import numpy as np
@@ -17,9 +18,10 @@ GAUSS = 3
 """Points along and across a patch: exact for shares that change linearly over it."""
 GAPS, APART = 9, 0.75
 """Values tried of a distance that is a range, its ends among them; so far [m], or `step`, apart where that is more."""
-MOST_GAPS, MOST_TRIED = 400, 40
-"""More values are not tried where positions are stepped, and where they are exact, so that the best are gone on
-from."""
+MOST_GAPS = 400
+"""More values are not tried."""
+BEYOND = 1.0
+"""Vehicles in a row may be so much further apart than the way is long [m]: only one of them is on it then."""
 
 
 @dataclass(frozen=True)
@@ -68,7 +70,7 @@ def axles_in_row(traffic: Traffic, vehicle: Vehicle, longest: float) -> list[Axl
     first, *rest = vehicle.axles
     row = [first, *rest]
     for _ in range(traffic.count - 1):
-        row += [Axle((traffic.clear, max(longest, traffic.clear)), first.wheels), *rest]
+        row += [Axle((traffic.clear, max(longest + BEYOND, traffic.clear)), first.wheels), *rest]
     return row
 
 
@@ -82,7 +84,7 @@ def spots(traffic: Traffic, way: int, longest: float) -> list[Spot]:
     headings = {Heading.FORWARD: (1,), Heading.BACKWARD: (-1,), Heading.BOTH: (1, -1)}[traffic.heading]
     out = []
     for v, vehicle in enumerate(traffic.vehicles):
-        tried = [_tried(low, high, traffic.step) for low, high in gap_ranges(traffic, vehicle, longest)]
+        tried = _all_tried(traffic, vehicle, longest)
         brakes, sides = ((1, -1) if share else (0,) for share in (vehicle.along, vehicle.across))
         for heading, brake, side, *gaps in product(headings, brakes, sides, *tried):
             out.append(Spot(way, v, 0.0, int(heading), int(brake), int(side), tuple(float(g) for g in gaps)))
@@ -91,14 +93,36 @@ def spots(traffic: Traffic, way: int, longest: float) -> list[Spot]:
 
 def tried_count(traffic: Traffic, vehicle: Vehicle, longest: float) -> int:
     """How many different sets of gaps are tried."""
-    return int(np.prod([len(_tried(low, high, traffic.step)) for low, high in gap_ranges(traffic, vehicle, longest)],
-                       dtype=float))  # fmt: skip
+    if not is_apart(traffic, vehicle):
+        return int(np.prod([len(tried) for tried in _all_tried(traffic, vehicle, longest)], dtype=float))
+    ranges = [gap_ranges(traffic, vehicle, longest)[g] for g in open_gaps(traffic, vehicle, longest)]
+    ends = np.array([1.0 if high >= longest else 2.0 for _, high in ranges])
+    return int(sum(np.prod(ends[i:j]) for i in range(len(ends) + 1) for j in range(i, len(ends) + 1)))
+
+
+def is_apart(traffic: Traffic, vehicle: Vehicle) -> bool:
+    """Whether the worst of distances that are ranges is found exactly: not where positions are stepped through, nor
+    where a lane load ends at the vehicle, which hangs on all of it."""
+    return traffic.exact and not (vehicle.lane and not vehicle.adverse_lane)
+
+
+def open_gaps(traffic: Traffic, vehicle: Vehicle, longest: float) -> list[int]:
+    """The gaps that are ranges."""
+    return [k for k, (low, high) in enumerate(gap_ranges(traffic, vehicle, longest)) if high - low > 1e-9]
+
+
+def _all_tried(traffic: Traffic, vehicle: Vehicle, longest: float) -> list[list[float]]:
+    """The distances tried of every gap; the least alone where the worst is found from it."""
+    ranges = gap_ranges(traffic, vehicle, longest)
+    if is_apart(traffic, vehicle):
+        return [[low] for low, _ in ranges]
+    return [_tried(low, high, traffic.step) for low, high in ranges]
 
 
 def _tried(low: float, high: float, step: float) -> list[float]:
     if high - low < 1e-9:
         return [low]
-    count = min(max(GAPS, int(np.ceil((high - low) / (step or APART))) + 1), MOST_GAPS if step else MOST_TRIED)
+    count = min(max(GAPS, int(np.ceil((high - low) / (step or APART))) + 1), MOST_GAPS)
     return [float(g) for g in np.linspace(low, high, count)]
 
 
@@ -131,9 +155,15 @@ def _across(axle: Axle, gauge: float) -> Sequence[tuple[float, float]]:
     return ((0.0, axle.load),)
 
 
+@cache
+def gauss(count: int) -> tuple[Floats, Floats]:
+    """Gauss points and weights over -1 to 1."""
+    return np.polynomial.legendre.leggauss(count)
+
+
 def _patch(patch: tuple[float, float]) -> list[tuple[float, float, float]]:
     """Points of a wheel's patch: behind and to the left of its middle [m], and share."""
-    along, across = (np.polynomial.legendre.leggauss(GAUSS if size else 1) for size in patch)
+    along, across = (gauss(GAUSS if size else 1) for size in patch)
     return [
         (float(x) * patch[0] / 2, float(y) * patch[1] / 2, float(u * v) / 4)
         for x, u in zip(*along, strict=True) for y, v in zip(*across, strict=True)

@@ -7,14 +7,15 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from ...model.traffic import BESIDE
 from .bernstein import basis, stationary
 from .legs import Legs
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 TIE = 1e-12
-INSIDE = 2e-9
-"""Positions keep so far [m] from the ends of their legs: the shear beside a support is that of a wheel just inside."""
+GRAIN = 1e-6
+"""Positions where the slope is zero are told, and taken, to this share of the unit of length: values stay."""
 AWAY = -1
 """No train: the vehicle has not come yet, or has left."""
 
@@ -44,8 +45,8 @@ class Grid:
         return np.where(inside, np.clip((t - t0) / stretch, 0.0, 1.0), np.nan)
 
 
-def best_on_legs(b: Floats, legs: Legs, own: Ints, grid: Grid | None) -> tuple[Floats, Ints, Floats]:
-    """The greatest values (n,) of polynomials on the chosen legs, their trains, and t."""
+def best_on_legs(b: Floats, legs: Legs, own: Ints, grid: Grid | None, unit: float = 1.0) -> tuple[Floats, Ints, Floats]:
+    """The greatest values (n,) of polynomials on the chosen legs, their trains, and t, told in a unit [m]."""
     n = len(b)
     if not b.shape[2]:
         return np.full(n, -np.inf), np.full(n, AWAY), np.zeros(n)
@@ -79,9 +80,16 @@ def best_on_legs(b: Floats, legs: Legs, own: Ints, grid: Grid | None) -> tuple[F
                 some = some[first]
                 best[r], leg[r] = v[some], k[some]
                 t[r] = t0[k[some]] + tried[some] * (t1 - t0)[k[some]]
+    if grid is None:
+        t = np.where((t > t0[leg]) & (t < t1[leg]), in_grains(t, unit), t)
     # On its leg, not at the end of it, a wheel is on the side of a node or place from which the value came.
-    inside = np.where(t1 - t0 > 4 * INSIDE, INSIDE, 0.0)[leg]
+    inside = np.where(t1 - t0 > 4 * BESIDE, BESIDE, 0.0)[leg]
     return best, legs.train[own][leg], np.clip(t, t0[leg] + inside, t1[leg] - inside)
+
+
+def in_grains(t: Floats, unit: float) -> Floats:
+    """Places [m] as they are told in a unit [m]."""
+    return np.asarray(np.round(t / (GRAIN * unit)) * (GRAIN * unit))
 
 
 def _looked_at(legs: Legs, own: Ints, grid: Grid | None) -> Floats:

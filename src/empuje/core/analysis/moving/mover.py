@@ -20,19 +20,18 @@ from ...model.traffic import Spot, Standing
 from ...model.words import Entering
 from ..equations import Equations
 from .bernstein import from_samples, positive_parts
-from .groups import Groups, best_near, groups_of
-from .leg_peaks import AWAY, TIE, Grid, best_on_legs
+from .groups import Groups, groups_of
+from .leg_peaks import AWAY, Grid, in_grains
 from .legs import Legs, legs_of, loads_on_legs, steps_of
 from .places import Places
 from .positions import Picks, Sweep, Worst
 from .units import Put, Units, units_of
+from .worst import Finder
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 AT_ONCE = 4_000_000
 """Coefficients held at a time."""
-ROUNDING = 1e-11
-"""Extremes below this share of what other positions make of a result are rounding: nothing stands there."""
 SLIVER = 1e-6
 """Shorter stretches of a lane [m] are rounding."""
 NOWHERE: Mapping[int, Floats] = {}
@@ -75,13 +74,22 @@ class Mover:
         other = replace(self, laid=replace(self.laid, traffic=replace(self.laid.traffic, step=0.0)))
         other.__dict__["trains"] = self.trains
         other.__dict__["units"] = self.units
-        other.__dict__["groups"] = Groups([], [], np.full(len(self.trains), -1))
+        other.__dict__["groups"] = Groups([], [])
         return other
 
     @property
     def step(self) -> float:
         """Between positions [m]; 0: exact."""
         return self.laid.traffic.step
+
+    @property
+    def _unit(self) -> float:
+        """The length in which positions are told [m]."""
+        return self.laid.traffic.unit[1]
+
+    @cached_property
+    def _finder(self) -> Finder:
+        return Finder(self.laid, self.trains, self.groups, self._grid)
 
     @cached_property
     def units(self) -> Units:
@@ -143,12 +151,8 @@ class Mover:
     def groups(self) -> Groups:
         """Axles that hang together, where the worst of distances is found exactly."""
         if self.step or not self.is_polynomial:
-            return Groups([], [], np.full(len(self.trains), -1))
+            return Groups([], [])
         return groups_of(self.laid, self.trains)
-
-    @cached_property
-    def _most_gaps(self) -> int:
-        return max((len(t.spot.gaps) for t in self.trains), default=0)
 
     def _group_sweep(self, asked: Mapping[int, Floats]) -> tuple[Legs, Put]:
         inner = replace(self.laid, traffic=replace(self.laid.traffic, entering=Entering.AXLES))
@@ -165,110 +169,8 @@ class Mover:
         sweep = sweep or self.whole
         columns = sweep.legs.t.size
         block = max(1, AT_ONCE // max(columns, 1))
-        parts = [self._worst(places.take(slice(i, i + block)), sweep) for i in range(0, len(places), block)]
-        return Worst.joined(parts) if parts else self._worst(places, sweep)
-
-    def _worst(self, places: Places, sweep: Sweep) -> Worst:
-        n, ways = len(places), len(self.laid.ways)
-        legs = sweep.legs
-        b = from_samples(places.values(sweep.put).reshape(n, *legs.t.T.shape))
-        size = np.maximum(b.max(axis=(1, 2), initial=0.0), -b.min(axis=(1, 2), initial=0.0))
-        nothing = ROUNDING * (size + 1e-2 * size.max(initial=0.0))
-        way_of = np.array([t.spot.way for t in self.trains], np.intp)[legs.train]
-        vehicle_of = np.array([t.spot.vehicle for t in self.trains], np.intp)[legs.train]
-        value = np.zeros((n, 2, ways))
-        train = np.full((n, 2, ways), AWAY)
-        t = np.zeros((n, 2, ways))
-        lane = np.full((n, 2, ways), AWAY)
-        gaps = np.full((n, 2, ways, self._most_gaps), np.nan)
-        of_groups = None
-        if sweep.groups is not None:
-            shape = (n, *sweep.groups[0].t.T.shape)
-            of_groups = from_samples(places.values(sweep.groups[1]).reshape(shape))
-        for way in range(ways):
-            area = self._lane_areas(places, sweep.lanes[way])
-            groups = range(len(self.laid.traffic.vehicles)) if area is not None else (None,)
-            best = np.full((n, 2), -np.inf)
-            for group in groups:
-                own = np.flatnonzero((way_of == way) & ((vehicle_of == group) if group is not None else True))
-                own_b = b if len(own) == b.shape[2] else b[:, :, own]
-                w = self.laid.traffic.vehicles[group].lane if group is not None else 0.0
-                for side, sign in enumerate((-1.0, 1.0)):
-                    v, at, where = best_on_legs(sign * own_b, legs, own, self._grid)
-                    own_gaps = np.full((n, self._most_gaps), np.nan)
-                    if of_groups is not None and sweep.groups is not None:
-                        self._regrouped(sign * of_groups, sweep.groups[0], v, at, where, own_gaps)
-                    if self.laid.traffic.entering == Entering.AXLES:
-                        away = v <= nothing
-                        v, at = np.where(away, 0.0, v), np.where(away, AWAY, at)
-                    lanes = w * area[:, side] if area is not None else np.zeros(n)
-                    better = v + lanes > best[:, side]
-                    best[better, side] = (v + lanes)[better]
-                    train[better, side, way], t[better, side, way] = at[better], where[better]
-                    gaps[better, side, way] = own_gaps[better]
-                    lane[better, side, way] = np.where(lanes > 0, -1 if group is None else group, AWAY)[better]
-            value[:, :, way] = best
-        return self._present(value, train, t, lane, gaps)
-
-    def _present(self, value: Floats, train: Ints, t: Floats, lane: Ints, gaps: Floats) -> Worst:
-        """Of several ways those loaded at once that are worst together; values are positive where they are worse."""
-        presence = self.laid.traffic.presence
-        if value.shape[2] == 1:
-            total = value[..., 0] * presence[0]
-            if self.laid.traffic.entering == Entering.AXLES:
-                gone = total <= 0
-                train[gone], lane[gone], total = AWAY, AWAY, np.maximum(total, 0.0)
-        else:
-            order = np.argsort(-value, axis=2)
-            best = np.take_along_axis(value, order, 2)
-            factor = np.array([presence[min(k, len(presence) - 1)] for k in range(value.shape[2])])
-            sums = np.cumsum(best, axis=2) * factor
-            count = sums.argmax(axis=2) + 1
-            total = sums.max(axis=2)
-            rank = np.argsort(order, axis=2)
-            gone = rank >= count[:, :, None]
-            if self.laid.traffic.entering == Entering.AXLES:
-                gone |= (total <= 0)[:, :, None]
-                total = np.maximum(total, 0.0)
-            train[gone], lane[gone] = AWAY, AWAY
-        return Worst(total * np.array([-1.0, 1.0]), train, t, lane, gaps)
-
-    def _regrouped(self, b: Floats, legs: Legs, value: Floats, train: Ints, t: Floats, gaps: Floats) -> None:
-        """From the best of the tried distances on: every group of axles to its own best place near by, where the
-        distances between them allow it. In place."""
-        low, high = 0.0, np.inf
-        for f, family in enumerate(self.groups.families):
-            rows = np.flatnonzero((train != AWAY) & (self.groups.of_train[train] == f))
-            if not len(rows):
-                continue
-            spots = np.array([self.trains[k].spot.gaps for k in train[rows].tolist()])
-            offset = np.hstack([np.zeros((len(rows), 1)), np.cumsum(spots, axis=1)])
-            places, total = [], np.zeros(len(rows))
-            for group, first in zip(family.groups, family.first, strict=True):
-                v, at = best_near(b[rows], legs, group, t[rows] - offset[:, first], family.window)
-                places.append(at)
-                total += v
-            new = spots.copy()
-            for k in range(1, len(places)):
-                new[:, family.first[k] - 1] = places[k - 1] - family.length[k - 1] - places[k]
-            good = (new >= family.ranges[:, 0] - 1e-9).all(axis=1) & (new <= family.ranges[:, 1] + 1e-9).all(axis=1)
-            if self.laid.traffic.entering == Entering.WHOLLY:
-                length = self.trains[int(train[rows[0]])].way_length
-                low, high = new.sum(axis=1), length
-                good &= (places[0] >= low - 1e-9) & (places[0] <= high + 1e-9)
-            better = good & (total > value[rows] + TIE * np.abs(value[rows]))
-            chosen = rows[better]
-            value[chosen], t[chosen] = total[better], places[0][better]
-            gaps[chosen, : new.shape[1]] = new[better]
-
-    def _lane_areas(self, places: Places, lane: tuple[Legs, Put] | None) -> Floats | None:
-        """The areas of influence lines below and above zero (n, 2), both as positive [result/N m]."""
-        if lane is None:
-            return None
-        legs, put = lane
-        b = from_samples(places.values(put).reshape(len(places), *legs.t.T.shape)).swapaxes(1, 2)
-        stretch = legs.t1 - legs.t0
-        return np.column_stack([positive_parts(sign * b)[0] @ stretch for sign in (-1.0, 1.0)])
+        parts = [self._finder.worst(places.take(slice(i, i + block)), sweep) for i in range(0, len(places), block)]
+        return Worst.joined(parts) if parts else self._finder.worst(places, sweep)
 
     def picks(
         self, places: Places, worst: Worst, row: Ints, side: Ints, sweeps: Sequence[Sweep] = (),
@@ -377,8 +279,10 @@ class Mover:
                  if b[0, k].max() > 0]  # fmt: skip
         _, row, u0, u1 = positive_parts(b)
         for k, a, c in zip(row.tolist(), u0.tolist(), u1.tolist(), strict=True):
-            step = float(legs.t1[k] - legs.t0[k])
-            found.append((float(legs.t0[k]) + a * step, float(legs.t0[k]) + c * step))
+            low, high = float(legs.t0[k]), float(legs.t1[k])
+            ends = (low if u == 0 else high if u == 1 else float(in_grains(low + u * (high - low), self._unit))
+                    for u in (a, c))  # fmt: skip
+            found.append((next(ends), next(ends)))
         joined: list[tuple[float, float]] = []
         for a, c in sorted(found):
             if joined and a - joined[-1][1] < 1e-7:

@@ -1,0 +1,174 @@
+"""Vehicles in rows and at variable distances: against brute force, against their own named positions as static cases, and
+by change: more vehicles, less room, more headings and ways never less."""
+
+import random
+import re
+
+import numpy as np
+import pytest
+
+from empuje.core.answers.along import node_displacements
+from empuje.core.answers.envelope import extremes
+from empuje.core.answers.foundations import displacement_envelope, reaction_envelope
+from empuje.core.answers.moving import moving_of, stood
+from empuje.core.answers.moving_envelope import station_extremes
+from moving import beam, case, forces_under, random_frame, study, swept
+
+SHARES = np.array([0.0, 0.25, 0.5, 0.6, 1.0])
+
+
+def row_of(r, count=1, clear=1.0, heading="forward", ranges=False):
+    """A vehicle of random axles, so many in a row."""
+    gap = "[{0} m .. {1} m]" if ranges else "{0} m"
+    axles = []
+    for k in range(r.randint(1, 3)):
+        low = r.choice([1, 1.5, 2, round(r.uniform(0.5, 4), 3)]) if k else 0
+        axles.append(f'["{gap.format(low, low + 2).strip("[]") if k else "0 m"}", "{r.uniform(10, 150):.1f} kN"]')
+    row = f"count = {count}\nclear = {clear}\n" if count > 1 else ""
+    return f'[vehicles.v]\naxles = [{", ".join(axles)}]\n[traffic.T]\nvehicle = "v"\nway = "b"\nheading = "{heading}"\n{row}'
+
+
+def stations(spans):
+    return np.array([s * SHARES for s in spans])
+
+
+def alone(s, x):
+    """Places of one vehicle on both sides of whatever it passes, and forces (stations, 2 sides, 6, places) of them."""
+    solution, _ = case(s)
+    (mover,) = s.movers.values()
+    (train,) = mover.trains
+    ends = mover.stepped(train)
+    t = np.unique(np.concatenate([np.linspace(0, ends[-1], 301), ends, ends + 1e-7, ends - 1e-7]))
+    t = t[(t >= 0) & (t <= ends[-1])]
+    from empuje.core.actions.traffic.laid import loads_of_train
+    from empuje.core.analysis.solve import respond
+
+    columns = respond(mover.equations, loads_of_train(mover.laid.ways[0], train, t, np.arange(len(t))), len(t))
+    forces = [forces_under(columns, m, v, np.eye(len(t))) for m in range(len(x)) for v in x[m]]
+    return solution, t, np.array(forces), train.length
+
+
+@pytest.mark.parametrize("seed", range(10))
+def test_rows_by_brute_force(seed, tmp_path):
+    """Of two and of three vehicles no places of each, at least `clear` apart, make more than what is found: forces at the
+    ends and inside of continuous beams, on both sides of wheels at supports and at the beginning of the way."""
+    r = random.Random(seed)
+    spans = [r.choice([4, 5, 6, 7.5, round(r.uniform(3, 9), 3)]) for _ in range(r.randint(1, 3))]
+    clear = r.choice([1, 2, 3, 5])
+    x, state = stations(spans), r.getstate()
+    _, t, f, length = alone(study(beam(spans, row_of(r)), tmp_path), x)
+    for count in (2, 3):
+        r.setstate(state)
+        solution, results = case(study(beam(spans, row_of(r, count, clear)), tmp_path))
+        found = station_extremes(solution, results, np.arange(len(spans)), x)[0].reshape(-1, 6, 2)
+        behind = np.searchsorted(t, t - length - clear + 1e-12, side="right")
+        for c in (2, 4):
+            for side, sign in ((0, -1), (1, 1)):
+                own = sign * f[:, :, c, :]
+                best = np.maximum(own, 0)
+                for _ in range(count - 1):
+                    most = np.concatenate([np.zeros((*own.shape[:2], 1)), np.maximum.accumulate(best, -1)], -1)
+                    best = own + np.maximum(most, 0)[..., behind]
+                    best = np.maximum(best, 0)
+                least = best.max(axis=(1, 2))
+                assert (sign * found[:, c, side] >= least - 1e-6 * least.max() - 1e-3).all()
+
+
+@pytest.mark.parametrize("seed", range(9))
+def test_every_governing_value_is_that_of_its_name(seed, tmp_path):
+    """What an envelope names is analysed again as a static case found by that name alone, and agrees to 1e-8."""
+    r = random.Random(seed)
+    text = re.sub(r"step = 0\.\d+", 'step = "exact"', random_frame(seed))
+    if seed % 3:
+        text = text.replace("[traffic.T]", f"[traffic.T]\ncount = {1 + seed % 3}\nclear = {r.choice([1, 2, 3.5])}")
+        text = text.replace('enters = "wholly"', 'enters = "axle by axle"')
+    s, again = study(text, tmp_path), study(text, tmp_path)
+    assert s.sound, [str(f) for f in s.findings]
+    solution, project = s.solution(), s.project
+    results = [one for one in solution.results if one.moving]
+
+    def static(name):
+        (one,) = again.under([name], mixes=True)
+        solved = again.solution([one])
+        return solved, solved.weights([one])
+
+    found, moving = extremes(solution, results, np.arange(len(project.members))), moving_of(solution, results)
+    scale = np.repeat([np.abs(found.forces[..., part]).max() for part in (slice(3), slice(3, 6))], 3)
+    for flat in r.sample(range(found.result.size), 10):
+        m, f, side = np.unravel_index(flat, found.result.shape)
+        one = results[found.result[m, f, side]]
+        name = stood(solution, one, moving.stands(found.picks, flat, one)).name
+        if "@away" not in name:
+            both = forces_under(static(name)[0], m, found.x[m, f, side], static(name)[1])[:, :, 0]
+            off = np.abs(both - found.forces[m, f, side]) / scale
+            assert off.max(axis=1).min() < 1e-8, name
+    reactions = reaction_envelope(solution, results)
+    moved = displacement_envelope(solution, results, np.arange(len(project.nodes)))
+    for table in (reactions, moved):
+        heads = [c.name for c in table.columns]
+        rows = list(zip(*(c.values for c in table.columns), strict=True))
+        size = {h: max(abs(row[heads.index(h)]) for row in rows) for h in {row[1] for row in rows}}
+        for row in r.sample(rows, min(8, len(rows))):
+            node, which, name = row[0], row[1], str(row[heads.index("case")])
+            if "@away" in name:
+                continue
+            solved, weights = static(name)
+            if table is reactions:
+                held = [project.nodes[n].name for n in solved.support_node]
+                value = solved.reaction[held.index(node), "FFFMMM".index(which[0]) + "xyz".index(which[1])] @ weights
+            else:
+                value = solved.displacement[[n.name for n in project.nodes].index(node),
+                                            "uuurrr".index(which[0]) + "xyz".index(which[1])] @ weights  # fmt: skip
+            assert abs(value[0] - row[heads.index(which)]) < 1e-8 * size[which] + 1e-9, name
+
+
+CANTILEVER = '[[supports]]\nat = "B"\nfix = "fixed"'
+
+
+def least_and_greatest(text, tmp_path):
+    s = study(text, tmp_path)
+    assert s.sound, [str(f) for f in s.findings if f.level == "error"]
+    solution, results = case(s)
+    forces = extremes(solution, results, np.arange(len(s.project.members))).forces
+    forces = forces[:, np.arange(6), :, np.arange(6)].ravel()
+    nodes = displacement_envelope(solution, results, np.arange(len(s.project.nodes)))
+    heads = [c.name for c in nodes.columns]
+    moved = [row[heads.index(row[1])] for row in zip(*(c.values for c in nodes.columns), strict=True)]
+    up = reaction_envelope(solution, results, of=("Fz", "My"))
+    heads = [c.name for c in up.columns]
+    held = [row[heads.index(row[1])] for row in zip(*(c.values for c in up.columns), strict=True)]
+    return [np.abs(v) for v in (forces, np.array(moved, float), np.array(held, float))]
+
+
+@pytest.mark.parametrize("seed", range(8))
+def test_more_is_never_less(seed, tmp_path):
+    """Two vehicles against one, less room between them, both headings against either, and one more way; on beams and on
+    cantilevers whose free end is where the way begins. Coordinates rounded off by 1e-10 change nothing."""
+    r = random.Random(seed)
+    spans = [r.choice([3, 4, 6, round(r.uniform(3, 8), 3)]) for _ in range(1 + seed % 2)]
+
+    def text(**own):
+        state = random.Random(seed + 100)
+        out = beam(spans, row_of(state, **own))
+        if seed % 4 == 0:  # free at A, where vehicles come
+            out = out.replace('[[supports]]\nat = "A"\nfix = "x z"\n', "").replace('at = ["B"]\nfix = "z"', 'at = ["B"]\nfix = "fixed"')
+        return out
+
+    def never_less(more, less):
+        for a, b in zip(more, less, strict=True):
+            assert (a >= b - 1e-8 * b.max(initial=0)).all()
+
+    one, two = least_and_greatest(text(), tmp_path), least_and_greatest(text(count=2, clear=2), tmp_path)
+    never_less(two, one)
+    never_less(least_and_greatest(text(count=3, clear=2), tmp_path), two)
+    near = least_and_greatest(text(count=2, clear=1.3), tmp_path)
+    never_less(near, two)
+    both = least_and_greatest(text(count=2, clear=2, heading="both"), tmp_path)
+    never_less(both, two)
+    never_less(both, least_and_greatest(text(count=2, clear=2, heading="backward"), tmp_path))
+    ways = text(count=2, clear=2).replace('way = "b"', 'ways = ["b", "b"]\npresence = [1, 1]')
+    never_less(least_and_greatest(ways, tmp_path), two)
+    rough = re.sub(r"^([A-G]) = \[([\d.]+), 0\]", lambda f: f"{f[1]} = [{float(f[2]) * (1 + 1e-10)!r}, 0]",
+                   text(count=2, clear=2), flags=re.M)  # fmt: skip
+    for a, b in zip(least_and_greatest(rough, tmp_path), two, strict=True):
+        assert a == pytest.approx(b, rel=1e-7, abs=1e-7 * b.max(initial=0))
