@@ -7,12 +7,13 @@ import re
 import numpy as np
 import pytest
 
-from empuje.core.answers.along import node_displacements
+from empuje.core.actions.traffic.laid import loads_of_train
+from empuje.core.analysis.solve import respond
 from empuje.core.answers.envelope import extremes
 from empuje.core.answers.foundations import displacement_envelope, reaction_envelope
 from empuje.core.answers.moving import moving_of, stood
 from empuje.core.answers.moving_envelope import station_extremes
-from moving import beam, case, forces_under, random_frame, study, swept
+from moving import beam, case, forces_under, random_frame, study
 
 SHARES = np.array([0.0, 0.25, 0.5, 0.6, 1.0])
 
@@ -40,9 +41,6 @@ def alone(s, x):
     ends = mover.stepped(train)
     t = np.unique(np.concatenate([np.linspace(0, ends[-1], 301), ends, ends + 1e-7, ends - 1e-7]))
     t = t[(t >= 0) & (t <= ends[-1])]
-    from empuje.core.actions.traffic.laid import loads_of_train
-    from empuje.core.analysis.solve import respond
-
     columns = respond(mover.equations, loads_of_train(mover.laid.ways[0], train, t, np.arange(len(t))), len(t))
     forces = [forces_under(columns, m, v, np.eye(len(t))) for m in range(len(x)) for v in x[m]]
     return solution, t, np.array(forces), train.length
@@ -122,9 +120,6 @@ def test_every_governing_value_is_that_of_its_name(seed, tmp_path):
             assert abs(value[0] - row[heads.index(which)]) < 1e-8 * size[which] + 1e-9, name
 
 
-CANTILEVER = '[[supports]]\nat = "B"\nfix = "fixed"'
-
-
 def least_and_greatest(text, tmp_path):
     s = study(text, tmp_path)
     assert s.sound, [str(f) for f in s.findings if f.level == "error"]
@@ -151,7 +146,9 @@ def test_more_is_never_less(seed, tmp_path):
         state = random.Random(seed + 100)
         out = beam(spans, row_of(state, **own))
         if seed % 4 == 0:  # free at A, where vehicles come
-            out = out.replace('[[supports]]\nat = "A"\nfix = "x z"\n', "").replace('at = ["B"]\nfix = "z"', 'at = ["B"]\nfix = "fixed"')
+            out = out.replace('[[supports]]\nat = "A"\nfix = "x z"\n', "").replace(
+                'at = ["B"]\nfix = "z"', 'at = ["B"]\nfix = "fixed"'
+            )
         return out
 
     def never_less(more, less):
@@ -172,3 +169,51 @@ def test_more_is_never_less(seed, tmp_path):
                    text(count=2, clear=2), flags=re.M)  # fmt: skip
     for a, b in zip(least_and_greatest(rough, tmp_path), two, strict=True):
         assert a == pytest.approx(b, rel=1e-7, abs=1e-7 * b.max(initial=0))
+
+
+@pytest.mark.parametrize("roll", [0, 30, 90, 180, -17.3])
+def test_unit_answers_know_rolled_and_sloping_members(roll, tmp_path):
+    """Wheels anywhere on rolled members, with horizontal forces and lane loads, are solved as sums of unit answers just as
+    they are by themselves, whichever freedoms a place happens to load."""
+    text = f"""
+[project]
+units = "kN m"
+[nodes]
+A = [0, 0, 0]
+B = [4, 0, 0]
+C = [4, 5, 0]
+D = [9, 5, 1.5]
+[members.b]
+section = "HEB 300"
+material = "S355"
+roll = {roll}
+pieces = {{ b1 = "A > B", b2 = "B > C", b3 = "C > D" }}
+[[supports]]
+at = ["A", "C", "D"]
+fix = "fixed"
+[vehicles.v]
+axles = [[0, 50], [1.7, 30]]
+gauge = 1
+lane = 5
+lane_on = ["under", "behind"]
+along = 0.2
+across = 0.1
+height = 1
+[traffic.T]
+vehicle = "v"
+way = "b"
+beside = "twist"
+aside = 0.4
+"""
+    s = study(text, tmp_path)
+    assert s.sound, [str(f) for f in s.findings]
+    (mover,) = s.movers.values()
+    train, r = mover.trains[0], np.random.default_rng(3)
+    t = np.sort(r.uniform(0, mover.laid.ways[0].length, 40))
+    loads = loads_of_train(mover.laid.ways[0], train, t, np.arange(len(t)))
+    direct = respond(mover.equations, loads, len(t))
+    sums = mover.units.columns(mover.units.put(loads, len(t)))
+    for a, b in ((sums.reaction, direct.reaction), (sums.displacement, direct.displacement)):
+        assert np.abs(a - b).max() < 1e-9 * np.abs(b).max()
+    just_one = mover.units.put(loads_of_train(mover.laid.ways[0], train, np.array([2.0]), np.array([0])), 1)
+    assert np.isfinite(just_one.at_freedoms).all()

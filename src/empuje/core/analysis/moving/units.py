@@ -137,8 +137,12 @@ def _held(equations: Equations, loads: PlainLoads, columns: int) -> tuple[Terms,
 def units_of(equations: Equations, loads: PlainLoads, columns: int) -> Units:
     """The unit answers that all loads like these need. Raises Unstable where wheels turn what nothing holds."""
     project, freedom = equations.project, equations.freedom
-    right = _held(equations, loads, columns)[2]
-    freedoms = np.flatnonzero(np.diff(right.indptr) > 0)
+    terms, _, right = _held(equations, loads, columns)
+    # All freedoms of the elements that loads stand on: which of them some position happens to leave out is rounding.
+    ends = np.zeros((len(equations.mesh.length), 12))
+    ends[terms.element] = 1.0
+    freedoms = np.flatnonzero(abs(equations.gather) @ ends.ravel())
+    freedoms = np.union1d(freedoms, np.flatnonzero(np.diff(right.indptr)))
     if columns:
         whole = np.zeros((right.shape[0], 1))
         whole[freedoms, 0] = np.abs(right[freedoms]).max(axis=1).toarray()[:, 0]
