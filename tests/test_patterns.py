@@ -186,3 +186,80 @@ def test_patterns_in_the_model_are_free_where_results_are_sums(tmp_path, capsys)
     assert "The shares add up" in out
     assert main(["reactions", path, "--under", "Rb+C"]) == 2
     assert rows("envelope", "--on", "rafters/1/A*", "--led-by", "normal", "--under", "Rb*")[0]["case"].startswith("Rb")
+
+
+SPANS = """
+[project]
+units = "kN m"
+space = "plane"
+[nodes]
+A = [0, 0]
+B = [6, 0]
+C = [11, 0]
+D = [18, 0]
+[members.b]
+section = "HEB 300"
+material = "S355"
+pieces = { b1 = "A > B", b2 = "B > C", b3 = "C > D" }
+[[supports]]
+at = "A"
+fix = "x z"
+[[supports]]
+at = ["B", "C", "D"]
+fix = "z"
+LIFT
+[cases]
+G = { action = "dead" }
+N1 = { action = "live", pattern = true }
+N2 = { action = "live", pattern = true }
+N3 = { action = "live", pattern = true }
+[loads]
+G = [{ on = "b", line = 2 }]
+N1 = [{ on = "b/b1", line = 20 }]
+N2 = [{ on = "b/b2", line = 20 }]
+N3 = [{ on = "b/b3", line = 20 }]
+[vehicles.v]
+axles = [[0, 10], [2, 10]]
+[traffic.T]
+vehicle = "v"
+way = "b"
+use = "storage"
+[combinations.custom]
+C1 = "1.35 G + 1.5 N1 + 1.5 N2 + 1.5 N3"
+M1 = "1.35 G + 1.5 N2 + 1.2 T"
+"""
+
+
+@pytest.mark.parametrize("lift", ["", "lift = true"])
+def test_custom_combinations_have_patterns_as_those_of_codes(lift, tmp_path):
+    """Written out without `pattern`, the eight combinations are what one with three cases in patterns envelopes, where
+    results are sums and where a support can lift; the combination is meant by its own name in both."""
+    from moving import study
+
+    listed = SPANS.replace("LIFT", lift).replace(", pattern = true", "")
+    rows = [f'P{k} = "1.35 G{"".join(f" + 1.5 N{i + 1}" for i in range(3) if k >> i & 1)}"' for k in range(8)]
+    one, each = study(SPANS.replace("LIFT", lift), tmp_path), study("\n".join([listed, *rows]), tmp_path)
+    tops = []
+    for s, words in ((one, ["C1"]), (each, ["P*"])):
+        results = s.under(words)
+        found = extremes(s.solution(results), results, np.arange(3)).forces
+        tops.append(found[:, np.arange(6), :, np.arange(6)])
+    assert tops[0] == pytest.approx(tops[1], rel=1e-9, abs=1e-6 * np.abs(tops[1]).max())
+    for word, formula in (("C1.without.N2", "1.35 G + 1.5 N1 + 1.5 N3"), ("C1.without.N1+N3", "1.35 G + 1.5 N2")):
+        assert [(r.name, r.what) for r in one.under([word])] == [(word, formula)]
+    meant = one.under(["M1"])
+    assert all(r.name.startswith("M1") for r in meant) and (len(meant) == 1) == (not lift)
+    (placed,) = one.under(["M1.without.N2 T@4m"] if lift else ["M1 T@4m"])
+    assert placed.name == ("M1.without.N2 T@4m" if lift else "M1 T@4m") and "1.2 T@4m" in placed.what
+    assert one.solution([placed]).results
+
+
+def test_together_cases_come_and_go_together_and_too_many_patterns_are_refused(tmp_path):
+    from moving import study
+
+    joined = SPANS.replace("LIFT", "").replace("pattern = true }", 'pattern = true, together = "n" }')
+    assert [r.name for r in study(joined, tmp_path).under(["C1"])] == ["C1", "C1.without.N1+N2+N3"]
+    cases = "".join(f'Q{k} = {{ action = "live", pattern = true }}\n' for k in range(11))
+    many = SPANS.replace("LIFT", "lift = true").replace("[loads]", cases + "[loads]")
+    many += f'C2 = "G + {" + ".join(f"Q{k}" for k in range(11))}"\n'
+    assert [f.code for f in study(many, tmp_path).findings if f.level == "error"] == ["too-many"]

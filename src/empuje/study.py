@@ -144,7 +144,7 @@ class Study:
         if parts is None or any(r.name == word for r in self.resolved.results) or not self.resolved.laid:
             return [word]
         head, text = parts
-        for r in self.resolved.results:
+        for r in (*self.resolved.results, *self._not_placed):
             for case in r.moving:
                 laid = next((one for one in self.resolved.laid if one.traffic.case == case), None)
                 if laid is None or not (head == r.name or head == f"{r.name} {case}"):
@@ -163,6 +163,18 @@ class Study:
     def placed(self) -> frozenset[str]:
         """The names of combinations with single positions of moving cases, which joined the results on the way."""
         return frozenset(c.name for c in self._placed)
+
+    @property
+    def _not_placed(self) -> list[Result]:
+        """Moving cases, and combinations with them, that stand in positions alone, results being no sums."""
+        whole, known = self.resolved.whole or self.project, {r.name for r in self.resolved.results}
+        moving = {c.name: c for c in whole.cases if c.moves}
+        combinations = [
+            replace(c, moving=tuple(name for name, f in c.factors if name in moving and f))
+            for c in self.resolved.written if c.name not in known
+        ]  # fmt: skip
+        cases = [Result(0, c) for name, c in moving.items() if name not in known]
+        return [*cases, *(Result(0, c) for c in combinations)]
 
     def _number(self, case: str) -> int:
         return next(i for i, t in enumerate(self.project.traffic) if t.case == case)
@@ -276,7 +288,7 @@ class Study:
     ) -> tuple[list[Result], list[Result]]:
         """The results, those that move once for each of the wanted positions of their cases; and the results as they
         were. The results of the study are numbered anew."""
-        before = self.project
+        before = self.resolved.whole or self.project
         project = with_standings(before, [s for each in wanted.values() for s in each])
         named = {case: list(dict.fromkeys(case_of(project, s) for s in each)) for case, each in wanted.items()}
         new = len(project.cases) - len(before.cases)

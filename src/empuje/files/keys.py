@@ -257,7 +257,8 @@ CASE = Form("cases.NAME", (
         "snow, rain, thermal and moving cases do so without one", "as its action does"),
     Key("pattern", Flag(), False, "the case is one part of a live load in patterns: it may be absent even in lists "
         "as codes write them. Where results are sums such cases stand in brackets (`1.2 G + [1.6 N1]`), and "
-        "envelopes take the worst of all patterns; else the patterns are listed one by one"),
+        "envelopes take the worst of all patterns; else the patterns are listed one by one. Custom combinations have "
+        "them too: `C1.without.N1` is one of `C1`"),
     Key("stage", Choice.of(Stage), ABSENT, "`construction`: it joins construction sets only; `final`: it joins all "
         "but these; `mass`: it joins no combination of codes", "in all"),
     Key("total", Quantity("force"), ABSENT, "what all its loads come to together, worked out by hand: `check` "

@@ -42,6 +42,9 @@ def results_meant(model: Resolved, words: Sequence[str], mixes: bool = False) ->
                 of_rules.setdefault(name, set()).add(r.index)
             if r.combination.code:
                 short.setdefault(r.combination.short, set()).add(r.index)
+            for origin in r.combination.origins:
+                for name in {origin, origin.removeprefix(f"{r.combination.code}.")}:
+                    short.setdefault(name, set()).add(r.index)
     if parts and Set.COMPONENTS not in sets:
         sets[Set.COMPONENTS] = parts  # no rules combine them: the cases themselves
     sets.update(of_rules)
@@ -136,13 +139,14 @@ def patterns_named(model: Resolved, words: Iterable[str]) -> list[Result]:
     known = {r.name for r in model.results}
     out = []
     for word in words:
-        if word in known or not re.search(r"[+-]", word):
+        if word in known or not re.search(r"[+-]|\.without\.", word):
             continue
+        _, custom, gone = word.partition(".without.")
         named = set(re.split(r"[+-]", word)[1:])
         for r in model.results:
             if not r.free:
                 continue
-            pattern = r.pattern([case for case in r.free if case not in named])
+            pattern = r.pattern([c for c in r.free if (c in gone.split("+") if custom else c not in named)])
             if pattern.absent and pattern.name == word:
                 out.append(pattern)
                 break

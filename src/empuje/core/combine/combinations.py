@@ -15,6 +15,7 @@ from ..model.findings import Finding, did_you_mean, has_errors
 from ..model.project import Project
 from ..model.rules import BY_USE, HEAVIEST, RuleSet
 from ..model.words import Expansion, How
+from .custom import with_patterns
 from .expand import MOST, OF_COMPONENTS, Loads, TooMany, cases_in, expand, factor_of, free_cases
 from .prune import with_mixes
 from .used import used_in
@@ -42,11 +43,11 @@ def combine(project: Project, loads: Loads = NOTHING_KNOWN, sound: bool = True) 
     findings: list[Finding] = []
     complete = asked.expansion == Expansion.COMPLETE
     made = _made(project, complete, loads, findings)
-    for custom in asked.custom:
-        twin = next((c for c in made if c.name == custom.name), None)
+    for one in asked.custom:
+        twin = next((c for c in made if c.name == one.name), None)
         if twin is not None:
-            message = f"{custom.name} is also what a combination of {twin.source} is called"
-            findings.append(Finding("error", "name-clash", message, "rename it", custom.place))
+            message = f"{one.name} is also what a combination of {twin.source} is called"
+            findings.append(Finding("error", "name-clash", message, "rename it", one.place))
     clash = {c.name for c in made} & set(project.case_names)
     for name in sorted(clash):
         message = f"{name} is also what a combination of {made[0].source} is called"
@@ -56,7 +57,9 @@ def combine(project: Project, loads: Loads = NOTHING_KNOWN, sound: bool = True) 
         findings += _left_out(project, rules, of_it, loads)
         findings += _assumed(project, rules, of_it, loads)
     findings += _uses(project, made)
-    every = (*made, *asked.custom)
+    custom, many = with_patterns(project, asked.custom)
+    findings += many
+    every = (*made, *custom)
     if not asked.sets or not sound or has_errors(findings):
         return Combined(every, (), findings)
     every = tuple(with_mixes(project, every)) if asked.reduce and complete else every

@@ -67,7 +67,7 @@ class Combination:
     `moving` cases are the worst of their positions, for every result by itself. `rule_sets`: the names of the rule sets
     that make it; `mix_in`: those of them in which it is a mix of their other combinations, so that an envelope over the
     whole set can do without it. Where the model takes rules of several codes, `code` stands before its name. `clause`:
-    where a custom one stands.
+    where a custom one stands. `origins`: what the combinations are called that it is a pattern or a position of.
     """
 
     name: str
@@ -87,6 +87,7 @@ class Combination:
     code: str = ""
     design: Design | None = None
     clause: str = ""
+    origins: tuple[str, ...] = ()
 
     @property
     def comes_from(self) -> str:
@@ -124,9 +125,14 @@ class Combination:
         ...                 stem="U", named=("A", "B"))
         >>> c.less(["A"]).name, c.less(["A"]).formula
         ('U+B', '1.2 G + 1.6 B')
+        >>> Combination("C1", c.factors, "strength", Place("m"), free=("A", "B")).less(["A"]).name
+        'C1.without.A'
         """
         factors = tuple((c, f) for c, f in self.factors if c not in absent)
-        return replace(self.called_after_its_cases(absent) if absent else self, factors=factors, free=())
+        named = self.called_after_its_cases(absent) if absent else self
+        if absent and not self.stem:
+            named = replace(self, name=f"{self.name}.without.{'+'.join(c for c, _ in self.factors if c in absent)}")
+        return replace(named, factors=factors, free=())
 
     def standing(self, at: Mapping[str, str]) -> Combination:
         """The same with moving cases standing in positions, which are load cases by these names.

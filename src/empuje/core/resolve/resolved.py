@@ -27,8 +27,9 @@ Floats = NDArray[np.float64]
 @dataclass(frozen=True)
 class Resolved:
     """A project with all that follows from it: its combinations, the geometry of its surfaces, plain loads, factors on
-    live loads; in words how combinations of codes came about; findings; the wind worked out; and its traffic laid out,
-    of those that have no errors."""
+    live loads; in words how combinations of codes came about; findings; the wind worked out; its traffic laid out, of
+    those that have no errors; and the combinations with moving cases that are not in positions yet, and
+    the project with these cases."""
 
     project: Project
     combinations: tuple[Combination, ...] = ()
@@ -39,6 +40,8 @@ class Resolved:
     findings: tuple[Finding, ...] = ()
     wind: Wind | None = None
     laid: tuple[Laid, ...] = ()
+    written: tuple[Combination, ...] = ()
+    whole: Project | None = None
 
     @cached_property
     def results(self) -> tuple[Result, ...]:

@@ -153,7 +153,7 @@ def positioned(project: Project, combinations: Sequence[Combination]) -> tuple[C
             out.append(replace(c, moving=moving))
         else:
             for chosen in product(*(standing.get(name, []) for name in moving)):
-                out.append(c.standing(dict(zip(moving, chosen, strict=True))))
+                out.append(replace(c.standing(dict(zip(moving, chosen, strict=True))), origins=(*c.origins, c.name)))
     return tuple(out)
 
 
