@@ -89,6 +89,38 @@ def test_a_comma_in_a_number_is_a_point_between_semicolons_and_refused_between_c
     assert places(read(tmp_path, "case\ton\tforce\tat\nQ\tbeams\t1\t2.5\n")) == [Position(2.5)]
 
 
+@pytest.mark.parametrize(("first", "second", "read_as"), [
+    ("2,1", "5.000", None), ("5.000", "2,1", None), ("2,1", "5,5", [2.1, 5.5]), ("2,1", "5,000", [2.1, 5.0]),
+    ("2,1", "5.5", None), ("2.1", "5,000", None), ("2.1", "5.000", [2.1, 5.0]), ("0.500", "5.000", [0.5, 5.0]),
+    ("5.000", "7.000", None), ("5,000", "7", None), ("12000", "7", [12000, 7]), ("1.234,5", "2,1", None),
+    ("1.234.567", "2", None), ("0,35*6", "2 kN/m", [2.1, 2.0]), ("1234.567", "5.000", [1234.567, 5.0]),
+])  # fmt: skip
+@pytest.mark.parametrize("kind", [";", "\t", "xlsx", "wide"])
+def test_numbers_of_a_table_are_written_in_one_way(tmp_path, kind, first, second, read_as):
+    """Decimal points or decimal commas, settled for a whole table; what may be read in two ways is refused, and told by
+    row and column; whichever row comes first, in text cells of workbooks and in tables with a column a case too."""
+    head, rows = ["case", "on", "line"], [["Q", "beams", first], ["Q", "beams", second]]
+    if kind == "wide":
+        head, rows = ["on", "Q"], [["beams", first], ["beams", second]]
+    for order in (1, -1):
+        if kind == "xlsx":
+            book = openpyxl.Workbook()
+            for row in [head, *rows[::order]]:
+                book.active.append(row)
+            file = io.BytesIO()
+            book.save(file)
+            found = read(tmp_path, file.getvalue(), "loads.xlsx")
+        else:
+            mark = ";" if kind == "wide" else kind
+            found = read(tmp_path, "\n".join(mark.join(row) for row in [head, *rows[::order]]) + "\n")
+        if read_as is None:
+            assert not found.sound and values(found) == []
+            assert all("under line: " in m or "under Q: " in m for _, m in said(found, "decimal-comma"))
+        else:
+            assert found.sound and values(found) == pytest.approx([1e3 * v for v in read_as[::order]])
+            assert bool(said(found, "decimal-comma")) == ("," in first + second)
+
+
 def test_cells_without_a_head_and_records_over_several_lines(tmp_path):
     found = read(tmp_path, 'case,on,line,\n"Q",beams,1,\nQ,beams,2,,,,300\n,,,,\n\nQ,beams,3,x\n')
     assert not found.sound

@@ -156,7 +156,6 @@ def read_loads(
             found = table.entry(cells, line, row, model.notes)
             if found is not None:
                 read_row(found)
-        cells.say_what_was_read()
     return [load for load in out if load.case in known], [load for load in areas if load.case in known]
 
 

@@ -41,10 +41,10 @@ class Unreadable(ValueError):
 
 @dataclass(frozen=True)
 class Sheet:
-    """The rows that hold anything, with their lines; `comma`: numbers in it may have a decimal comma."""
+    """The rows that hold anything, with their lines; what parts their cells, nothing in a workbook."""
 
     rows: list[tuple[int, Cells]]
-    comma: bool = False
+    separator: str = ""
 
 
 def read_sheet(tables: Entry, kind: str, name: str, path: Path, part: str = "") -> Sheet | None:
@@ -72,7 +72,7 @@ def _from_csv(data: bytes) -> Sheet:
     if "\0" in text:
         raise Unreadable("holds a NUL character, as no text does", "save it as CSV in UTF-8")
     separator = _separator(text[: text.find("\n") + 1 or len(text)])
-    return Sheet(list(_records(text, separator)), separator == ";")
+    return Sheet(list(_records(text, separator)), separator)
 
 
 def _separator(head: str) -> str:

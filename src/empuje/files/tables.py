@@ -14,12 +14,13 @@ from pathlib import Path
 from typing import Any
 
 from ..core.model.findings import CONTROL, Place, did_you_mean, visible
+from .decimals import COMMA, settled
 from .entry import Entry, Notes, shown
 from .forms import Form, Key, Quantity, Written
 from .keys import LOAD, NAMED_ROWS, NEEDED_COLUMNS, ROWS, SUPPORT
 from .quantities import QuantityError, parse
 from .sheets import Cells, Sheet, read_sheet
-from .wide_tables import COMMA, head_of, letters, with_a_row_each
+from .wide_tables import head_of, letters, with_a_row_each
 
 ROW_FORMS = ROWS | {"supports": SUPPORT, "loads": LOAD}
 """What is known of the entries that rows become."""
@@ -45,7 +46,6 @@ class Rows:
                 entry = self.entry(table, line, cells, notes)
                 if entry is not None:
                     yield entry
-            table.say_what_was_read()
 
     def entry(self, table: TableCells, line: int, cells: Cells, notes: Notes) -> Entry | None:
         """One row; None for one without any value."""
@@ -140,6 +140,12 @@ class Column:
 
 def _table(tables: Entry, kind: str, name: str, path: Path, part: str, cases: Sequence[str]) -> TableCells | None:
     sheet = read_sheet(tables, kind, name, path, part)
+    if sheet is not None and sheet.rows:
+        keys = {i: head_of(str(cell))[0] for i, cell in enumerate(sheet.rows[0][1]) if not _blank(cell)}
+        wide = {i for i, key in keys.items() if kind == "loads" and key in cases and "case" not in keys.values()}
+        form = ROWS[kind]
+        measured = {i: k for i, k in keys.items() if i in wide or (k in form.names and _measured(form[k]))}
+        sheet = settled(tables, name, sheet, measured, {i for i, key in keys.items() if key in LISTS})
     if sheet is not None and kind == "loads":
         sheet = with_a_row_each(tables, name, sheet, cases)
     if sheet is None:
@@ -153,7 +159,6 @@ class TableCells:
 
     def __init__(self, tables: Entry, name: str, sheet: Sheet, columns: dict[int, Column], form: Form) -> None:
         self.tables, self.name, self.sheet, self.columns, self.form = tables, name, sheet, columns, form
-        self.commas: list[int] = []
 
     def row(self, line: int, cells: Cells) -> dict[str, Any]:
         """The values of one row, blank cells left out."""
@@ -184,14 +189,10 @@ class TableCells:
             several = column.key in LISTS and isinstance(text, str) and "," in text
             return [word.strip() for word in text.split(",")] if several else text
         text = cell.strip()
-        if COMMA.search(text):
-            if not self.sheet.comma and column.key in LISTS:
-                remedy = 'write numbers with a point, and a blank after the comma between two: "1.5, 2"'
-                self._error(line, "decimal-comma", f"has {shown(text)} under {column.key}: one number, or two?", remedy)
-                return None
-            if self.sheet.comma and "." not in text:
-                self.commas.append(line)
-                text = COMMA.sub(".", text)
+        if COMMA.search(text) and column.key in LISTS:
+            remedy = 'write numbers with a point, and a blank after the comma between two: "1.5, 2"'
+            self._error(line, "decimal-comma", f"has {shown(text)} under {column.key}: one number, or two?", remedy)
+            return None
         if column.key in LISTS and "," in text:
             return [_in_unit(word.strip(), column) for word in text.split(",")]
         return _in_unit(text, column)
@@ -202,13 +203,6 @@ class TableCells:
     def kind_of(self, column: Column) -> str:
         """The kind of quantity a measured column holds."""
         return self.form[column.key].kind
-
-    def say_what_was_read(self) -> None:
-        """That commas were taken for decimal points."""
-        if self.commas:
-            cells = f"{len(self.commas)} cell{'s' if len(self.commas) > 1 else ''} with a decimal comma"
-            message = f"table {self.name}: {cells}, read as points, as its columns are parted by semicolons"
-            self.tables.notes.say("note", "decimal-comma", (), message, "", Place(self.name, self.commas[0]))
 
 
 def _in_unit(text: str, column: Column) -> Any:

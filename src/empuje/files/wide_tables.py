@@ -13,18 +13,17 @@ loads per length.
 
 from __future__ import annotations
 
-import re
 from collections.abc import Collection
 from typing import Any
 
 from ..core.model.findings import Place
+from .decimals import COMMA
 from .entry import Entry, shown
 from .quantities import KINDS, QuantityError, ValueLost, parse
 from .sheets import Cells, Sheet
 
 OF_KIND = {"line": "line", "force": "force", "pressure": "area"}
 """The key of a load by the kind of its quantity."""
-COMMA = re.compile(r"(?<=\d),(?=\d)")
 OF_KEY = {key: kind for kind, key in OF_KIND.items()}
 NOT_OF = {"line": ("at",), "force": ("from", "to", "per"), "area": ("at", "from", "to")}
 """What a row says for its other loads."""
@@ -64,11 +63,11 @@ def with_a_row_each(tables: Entry, name: str, sheet: Sheet, cases: Collection[st
         for i, case in of_case.items():
             if _is_load(whole[i]) and _is_read(tables, name, at, i, case, whole[i], OF_KEY[load[i]]):
                 common = [None if split[j][0] in NOT_OF[load[i]] else whole[j] for j in others]
-                cell = _in(tables, sheet.comma, units[i], whole[i])
+                cell = _in(tables, units[i], whole[i])
                 rows.append((at, [*common, case, *(cell if k == load[i] else None for k in keys)]))
         if len(cells) > len(heads):  # what stands beyond the heads is told where rows are read
             rows.append((at, [*[None] * len(first), *cells[len(heads) :]]))
-    return Sheet(rows, sheet.comma)
+    return Sheet(rows, sheet.separator)
 
 
 def head_of(text: str) -> tuple[str, str]:
@@ -91,11 +90,11 @@ def _load_of(unit: str) -> str | None:
     return next((key for kind, key in OF_KIND.items() if tuple(KINDS[kind][0]) == tuple(dimension)), None)
 
 
-def _in(tables: Entry, comma: bool, unit: str, cell: Any) -> Any:
+def _in(tables: Entry, unit: str, cell: Any) -> Any:
     """A cell of a column whose unit is not that of the first of its kind: numbers get it, be they reckoned."""
     if not unit:
         return cell
-    text = COMMA.sub(".", str(cell).strip()) if comma else str(cell).strip()
+    text = str(cell).strip()
     try:
         _, _, with_unit = tables.notes.units.parse(text)
     except QuantityError:
@@ -107,7 +106,7 @@ def _is_read(tables: Entry, name: str, row: int, i: int, case: str, cell: object
     """Whether a cell is a number or a quantity; an error that names its row and column where it is none."""
     text = str(cell).strip()
     if COMMA.search(text):
-        return True  # a decimal comma, which is told where rows are read
+        return True  # a comma between commas, which is told where rows are read
     try:
         _, _, with_unit = tables.notes.units.parse(text)
         if with_unit:
