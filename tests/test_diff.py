@@ -270,6 +270,15 @@ def test_against_a_revision_the_tables_of_that_time_are_read(tmp_path, capsys):
     ):  # fmt: skip
         assert main(["diff", str(model), *words]) == 2
         assert said in capsys.readouterr().err
+    # The table that OLD is read from is no place for the answer, whether NEW reads it or not.
+    apart = place / "apart.toml"
+    apart.write_text(OLD, encoding="utf-8")
+    before = table.read_bytes()
+    for pair in ([model, apart], [apart, model]):
+        assert main(["diff", *map(str, pair), "-o", str(table), "--force"]) == 2
+        assert "is read by this very command" in capsys.readouterr().err and table.read_bytes() == before
+    apart.unlink()
+    assert main(["diff", str(model), "--against", ""]) == 2 and "name a revision" in capsys.readouterr().err
     new = place / "other.toml"
     new.write_text(OLD, encoding="utf-8")
     assert main(["diff", str(new), "--against", "HEAD"]) == 2 and "was not there" in capsys.readouterr().err
@@ -278,6 +287,39 @@ def test_against_a_revision_the_tables_of_that_time_are_read(tmp_path, capsys):
     (alone / "m.toml").write_text(OLD, encoding="utf-8")
     assert main(["diff", str(alone / "m.toml"), "--against", "HEAD"]) == 2
     assert "under no version control" in capsys.readouterr().err
+
+
+def test_a_revision_is_read_as_it_is_stored(tmp_path, capsys):
+    """No filter of the repository runs, attributes that leave files out of archives do not, and links inside the folder
+    are followed; those that lead out of it are not."""
+    model, table = tmp_path / "m.toml", tmp_path / "real.csv"
+    tables = '[tables]\nloads = "loads.csv"\n[loads]'
+    model.write_text(
+        OLD.replace('G = [ { on = "beam", line = 3 } ]\n', "").replace("[loads]", tables), encoding="utf-8"
+    )
+    table.write_text("case,on,line [kN/m]\nG,beam,3\n", encoding="utf-8")
+    (tmp_path / "loads.csv").symlink_to("real.csv")
+    (tmp_path / ".gitattributes").write_text("*.csv export-ignore\n*.toml filter=mark\n", encoding="utf-8")
+    git(tmp_path, "init", "-q")
+    git(tmp_path, "add", ".")
+    git(tmp_path, "commit", "-qm", "first")
+    ran = tmp_path / "ran"
+    git(tmp_path, "config", "filter.mark.smudge", f"touch {ran}; cat")
+    git(tmp_path, "config", "core.fsmonitor", f"touch {ran}")
+    table.write_text("case,on,line [kN/m]\nG,beam,6\n", encoding="utf-8")
+    assert main(["diff", str(model), "--against", "HEAD", "--format", "json"]) == 1
+    rows = json.loads(capsys.readouterr().out)
+    assert {(r["before"], r["after"]) for r in rows if r["part"] == "load"} == {(-24.0, -48.0)}
+    assert not ran.exists()
+    (tmp_path / "loads.csv").unlink()
+    (tmp_path / "loads.csv").symlink_to("../elsewhere.csv")
+    git(tmp_path, "add", ".")
+    git(tmp_path, "commit", "-qm", "second")
+    (tmp_path / "loads.csv").unlink()
+    (tmp_path / "loads.csv").write_bytes(table.read_bytes())
+    capsys.readouterr()
+    assert main(["diff", str(model), "--against", "HEAD"]) in (1, 2)
+    assert "no file loads.csv" in capsys.readouterr().err
 
 
 def test_from_python(tmp_path):

@@ -3,6 +3,7 @@
 import re
 import tomllib
 from importlib.resources import files
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -14,7 +15,8 @@ from empuje.core.resolve.resolve import resolve
 from empuje.files.plain.model import as_toml, plain_model
 from empuje.files.plain.tables import in_tables
 from empuje.files.reader import read_model, read_text
-from empuje.show.sheets_out import as_csv, write_sheets
+from empuje.show.output import write_whole
+from empuje.show.sheets_out import as_csv, of_sheets
 from models import MADE
 from test_copies import MOTIONS, PART
 from test_docs import GUIDE, blocks
@@ -80,7 +82,7 @@ def test_a_model_written_plainly_or_as_tables_has_the_same_results(name, text, t
         (tmp_path / f"{kind} of it.csv").write_text(as_csv(rows), encoding="utf-8")
     same(want, results(read_text(as_toml(rest), "t.toml", tmp_path)), within)
     rest, sheets = in_tables(plain, reading.project.plane, lambda kind: f"all.xlsx#{kind}")
-    write_sheets(tmp_path / "all.xlsx", sheets)
+    write_whole(tmp_path / "all.xlsx", of_sheets(tmp_path / "all.xlsx", sheets))
     (tmp_path / "x.toml").write_text(as_toml(rest), encoding="utf-8")
     same(want, results(read_model(tmp_path / "x.toml")), within)
     assert len(sheets["members"]) > 1
@@ -118,6 +120,39 @@ def run(capsys, *words):
     code = main([str(w) for w in words])
     said = capsys.readouterr()
     return code, said.out, said.err
+
+
+def test_what_belongs_together_is_written_together(tmp_path, monkeypatch, capsys):
+    """A disk that fills up, while tables are written or while they are put in place, leaves everything as it was."""
+    model = tmp_path / "m.toml"
+    model.write_text(MADE, encoding="utf-8")
+    out = tmp_path / "out"
+    assert run(capsys, "export", model, "-o", out)[0] == 0
+    before = {p.name: p.read_bytes() for p in out.iterdir()}
+    model.write_text(MADE.replace('"20 psf"', '"30 psf"'), encoding="utf-8")
+
+    def failing(after):
+        calls = [0]
+
+        def fails(real):
+            def call(self, *words, **more):
+                calls[0] += self.parent == out
+                if calls[0] == after + 1 and self.parent == out:
+                    raise OSError(28, "No space left on device")
+                return real(self, *words, **more)
+
+            return call
+
+        return fails
+
+    for method, after in (("write_text", 0), ("write_text", 3), ("replace", 0), ("replace", 2)):
+        with monkeypatch.context() as patched:
+            patched.setattr(Path, method, failing(after)(getattr(Path, method)))
+            code, _, err = run(capsys, "export", model, "-o", out)
+        assert code == 2 and "No space left" in err
+        assert {p.name: p.read_bytes() for p in out.iterdir()} == before
+    assert run(capsys, "export", model, "-o", out, "--force")[0] == 0
+    assert {p.name for p in out.iterdir()} == set(before)
 
 
 def test_the_commands_write_what_can_be_read(tmp_path, capsys):

@@ -100,6 +100,39 @@ def test_what_cannot_be_read_is_solved_anew(kept, damage):
     assert store.load(path.stem) is not None
 
 
+def test_an_entry_proves_itself(kept, monkeypatch, capsys):
+    """Another model's entry under this one's name, a changed byte, arrays that are well formed but whose reactions are not
+    those of this model's loads, and a folder that cannot be read: each is solved anew, with the same answers."""
+    first = Study.read(kept).solution()
+    ((path, _),) = store.entries()
+    own = path.read_bytes()
+    text = kept.read_text(encoding="utf-8")
+    kept.write_text(text.replace("5 kN", "50 kN"), encoding="utf-8")
+    assert not np.array_equal(Study.read(kept).solution().reaction, first.reaction)
+    other = next(p for p, _ in store.entries() if p != path)
+    kept.write_text(text, encoding="utf-8")
+    path.write_bytes(other.read_bytes())
+    assert store.load(path.stem) is None
+    np.testing.assert_array_equal(Study.read(kept).solution().reaction, first.reaction)
+    # At some places only: not all bytes of an archive are contents.
+    for at in range(200, len(own), len(own) // 7):
+        path.write_bytes(own[:at] + bytes([own[at] ^ 4]) + own[at + 1 :])
+        np.testing.assert_array_equal(Study.read(kept).solution().reaction, first.reaction)
+    path.write_bytes(own)
+    arrays = store.load(path.stem)
+    store.save(path.stem, {**arrays, "reaction": -arrays["reaction"]})
+    assert store.load(path.stem) is not None
+    np.testing.assert_array_equal(Study.read(kept).solution().reaction, first.reaction)
+
+    def refused(*_):
+        raise PermissionError(13, "Permission denied")
+
+    monkeypatch.setattr("pathlib.Path.is_file", refused)
+    assert store.load(path.stem) is None
+    monkeypatch.setattr("pathlib.Path.is_dir", refused)
+    assert store.entries() == []
+
+
 def test_any_change_of_what_a_model_came_from_asks_anew(kept, monkeypatch, capsys):
     """The model's text, a table beside it, what was asked, and our own version."""
     table = kept.with_name("more.csv")
@@ -123,7 +156,7 @@ def test_any_change_of_what_a_model_came_from_asks_anew(kept, monkeypatch, capsy
 
 
 def test_the_cache_is_bounded_and_the_oldest_goes(kept, monkeypatch):
-    monkeypatch.setattr(store, "ALL", 2500)
+    monkeypatch.setattr(store, "ALL", 3500)
     for i in range(4):
         store.save(f"k{i}", {"a": np.zeros(100)})
         os.utime(store.folder() / f"k{i}.npz", (i, i))

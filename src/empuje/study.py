@@ -387,15 +387,20 @@ class Study:
         if self._digest is None:
             return None
         from .core.analysis.packed import unpack
+        from .core.answers.reactions import CLOSE_ENOUGH, closing_error
         from .files.store import load
 
         arrays = load(self._name(key))
         if arrays is None:
             return None
         try:
-            return unpack(self.resolved, arrays)
+            solution = unpack(self.resolved, arrays)
+            # Loads as this model has them against the reactions that were kept.
+            results = [r for r in solution.results if r not in solution.failed and not r.moving]
+            balanced = not results or float(closing_error(solution, results).max()) < CLOSE_ENOUGH
         except (KeyError, ValueError, IndexError, TypeError):
             return None  # damaged: solved anew
+        return solution if balanced else None
 
     def _keep(self, key: frozenset[int] | None, solution: Solution) -> None:
         if self._digest is None:

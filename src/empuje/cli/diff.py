@@ -50,6 +50,7 @@ def run(arguments: argparse.Namespace) -> int:
         arguments.model = str(old_path)
         old = common.read(arguments)
         arguments.output = output
+        outputs.claim(output, arguments, [*new.study.inputs, *old.study.inputs])
         with common.refusing("--under"):
             under = flags.split(arguments.under)
             found = common.refusing_mechanisms(new.study, lambda: compared(old.study, new.study, under, tolerance))
@@ -85,7 +86,7 @@ def _old_path(arguments: argparse.Namespace) -> Iterator[Path]:
     """Where the old model is to be read."""
     from ..files.revisions import NoRevision, at_revision
 
-    if not arguments.against:
+    if arguments.against is None:
         yield Path(arguments.old)
         return
     try:

@@ -20,8 +20,8 @@ def options(command: argparse.ArgumentParser) -> None:
 def run(arguments: argparse.Namespace) -> int:
     from ..files.plain.model import as_toml, plain_model
     from ..files.plain.tables import in_tables
-    from ..show.output import NotWritten, check_file, write_text
-    from ..show.sheets_out import as_csv, write_sheets
+    from ..show.output import NotWritten, check_file, of_text, write_together
+    from ..show.sheets_out import as_csv, of_sheets
 
     output, arguments.output, arguments.quick = arguments.output, None, True
     study = common.read(arguments).study
@@ -39,12 +39,11 @@ def run(arguments: argparse.Namespace) -> int:
         for path in (*tables, model, *beside):
             check_file(path, study.inputs, arguments.force)
         if book:
-            write_sheets(where, sheets)
-        for kind in () if book else sheets:
-            write_text(folder / f"{kind}.csv", as_csv(sheets[kind]))
-        for there, here in beside.items():
-            write_text(there, here.read_text(encoding="utf-8"))
-        write_text(model, as_toml(rest))
+            made = {where: of_sheets(where, sheets)}
+        else:
+            made = {folder / f"{kind}.csv": of_text(as_csv(rows)) for kind, rows in sheets.items()}
+        made |= {there: of_text(here.read_text(encoding="utf-8")) for there, here in beside.items()}
+        write_together({**made, model: of_text(as_toml(rest))})
     except NotWritten as error:
         raise Refusal(str(error)) from None
     counts = ", ".join(f"{len(rows) - 1:,} {kind}" for kind, rows in sheets.items())

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import argparse
+import contextlib
+import hashlib
 from concurrent.futures import BrokenExecutor
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -34,6 +36,8 @@ def run(arguments: argparse.Namespace) -> int:
     from ..trying import choices, frame_limited, lighter_left, named_sections, tried, unchecked_families
 
     arguments.no_cache = True
+    with contextlib.suppress(OSError):
+        as_read = hashlib.sha256(Path(arguments.model).read_bytes()).digest() if arguments.write else b""
     model = common.read(arguments)
     families = _families(model, arguments.on)
     if model.project.steel is None and not model.project.limits:
@@ -79,7 +83,7 @@ def run(arguments: argparse.Namespace) -> int:
     if not passing:
         return NOT_MET
     if arguments.write:
-        _write(path, families, passing[0])
+        _write(path, families, passing[0], as_read)
     return FINE
 
 
@@ -129,11 +133,14 @@ def table_of(found: list[Trial], families: list[str]) -> Table:
     )
 
 
-def _write(path: Path, families: list[str], best: Trial) -> None:
+def _write(path: Path, families: list[str], best: Trial, read: bytes) -> None:
+    """The sections into the model file, which has to be as it was `read` (a digest)."""
     from ..files.edit import CannotEdit, with_sections
     from ..show.output import NotWritten, write_text
 
     data = path.read_bytes()
+    if hashlib.sha256(data).digest() != read:
+        raise Refusal(f"--write: {path} was changed while sections were tried, and is left as it is; try again")
     mark = b"\xef\xbb\xbf" if data.startswith(b"\xef\xbb\xbf") else b""
     text = data.decode("utf-8-sig")
     try:

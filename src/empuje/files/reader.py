@@ -99,8 +99,13 @@ def read_model(path: str | Path, given: Mapping[str, str] = NONE_GIVEN) -> Readi
     path = Path(path)
 
     def unusable(message: str, remedy: str) -> UnusableFile:
-        return UnusableFile(Finding("error", "unusable-file", message, remedy, Place(path.name or str(path))))
+        name = (path.name or str(path)).encode("utf-8", "replace").decode()
+        return UnusableFile(Finding("error", "unusable-file", message, remedy, Place(name)))
 
+    if path.name.encode("utf-8", "replace").decode() != path.name:
+        raise unusable(
+            f"a name that is not UTF-8: {path.name.encode('utf-8', 'backslashreplace').decode()}", "rename it"
+        )
     try:
         text = bytes_in(path, LARGEST).decode("utf-8-sig")
     except FileNotFoundError:

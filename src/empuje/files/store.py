@@ -1,8 +1,9 @@
 """Solved models kept in the user's cache folder, so that the next question to an unchanged model need not solve it.
 
 An entry is a file of plain arrays, named by the digest of everything it came from: all files read, what was asked, our
-version and our own files. It appears whole or not at all; one that cannot be read is taken for none; the oldest go when
-all together are too large. EMPUJE_CACHE names another folder; empty, nothing is kept.
+version and our own files. It holds its name and a digest of its contents. It appears whole or not at all; one that
+cannot be read, or is not what it says, is taken for none; the oldest go when all together are too large. EMPUJE_CACHE
+names another folder; empty, nothing is kept.
 """
 
 from __future__ import annotations
@@ -12,6 +13,7 @@ import hashlib
 import os
 import tempfile
 import zipfile
+import zlib
 from collections.abc import Callable, Mapping
 from functools import cache
 from importlib.resources import files
@@ -62,15 +64,31 @@ def load(key: str) -> dict[str, NDArray[Any]] | None:
     """The arrays of an entry; None where there is none that can be read."""
     where = folder()
     path = where / f"{key}{ENDING}" if where is not None else None
-    if path is None or not path.is_file():
+    if path is None:
         return None
     try:
+        if not path.is_file() or path.stat().st_size > 2 * LARGEST:
+            return None
         with path.open("rb") as file, np.load(file, allow_pickle=False) as entry:
             arrays = {name: entry[name] for name in entry.files}
         os.utime(path)
-    except (OSError, ValueError, KeyError, EOFError, zipfile.BadZipFile):
+    except (OSError, ValueError, KeyError, EOFError, MemoryError, NotImplementedError, zipfile.BadZipFile, zlib.error):
         return None
-    return arrays
+    proof = arrays.pop(PROOF, None)
+    return arrays if proof is not None and str(proof) == _proof(key, arrays) else None
+
+
+PROOF = "of-this-entry"
+
+
+def _proof(key: str, arrays: Arrays) -> str:
+    """A digest of an entry's name, and of the names, kinds, shapes and contents of its arrays."""
+    digest = hashlib.blake2b(key.encode(), digest_size=20)
+    for name in sorted(arrays):
+        a = np.ascontiguousarray(arrays[name])
+        digest.update(f"\0{name} {a.dtype.str} {a.shape}\0".encode())
+        digest.update(a.tobytes() if a.dtype.kind == "U" else a.data.cast("B") if a.size else b"")
+    return digest.hexdigest()
 
 
 def put(path: Path, write: Callable[[IO[bytes]], object]) -> None:
@@ -90,21 +108,21 @@ def save(key: str, arrays: Arrays) -> None:
     where = folder()
     if where is None or sum(a.nbytes for a in arrays.values()) > LARGEST:
         return
+    proven = {**arrays, PROOF: np.array(_proof(key, arrays))}
     with contextlib.suppress(OSError):
-        put(where / f"{key}{ENDING}", lambda file: np.savez(file, **arrays))  # type: ignore[arg-type]
+        put(where / f"{key}{ENDING}", lambda file: np.savez(file, **proven))  # type: ignore[arg-type]
         _drop_oldest(where)
 
 
 def entries(where: Path | None = None) -> list[tuple[Path, int]]:
     """All entries with their sizes [bytes], the one used longest ago first."""
     where = where or folder()
-    if where is None or not where.is_dir():
-        return []
     found = []
-    for path in where.glob(f"*{ENDING}"):
-        with contextlib.suppress(OSError):
-            stat = path.stat()
-            found.append((stat.st_mtime_ns, path, stat.st_size))
+    with contextlib.suppress(OSError):  # a folder that nobody may look into holds nothing for us
+        for path in where.glob(f"*{ENDING}") if where is not None and where.is_dir() else ():
+            with contextlib.suppress(OSError):
+                stat = path.stat()
+                found.append((stat.st_mtime_ns, path, stat.st_size))
     return [(path, size) for _, path, size in sorted(found)]
 
 

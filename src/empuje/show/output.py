@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import secrets
 import sqlite3
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from pathlib import Path
 
 from ..core.answers.table import Table
@@ -60,37 +61,73 @@ def _why(error: Exception) -> str:
 def write_whole(path: Path, make: Callable[[Path], None]) -> None:
     """Let `make` write a file beside `path`, then put it in place; a file that is replaced keeps its permissions, a new
     one gets the usual ones. Raises NotWritten."""
+    write_together({path: make})
+
+
+def write_together(files: Mapping[Path, Callable[[Path], None]]) -> None:
+    """Several files that belong together: all are written beside their places before the first is put there, and where
+    one cannot be, those before it are as they were. Raises NotWritten."""
+    staged: list[tuple[Path, Path, Path]] = []
+    put: list[tuple[Path, Path | None]] = []
+    path = Path()
     try:
-        there = target_of(path)
-        if there.exists():
-            _refuse_no_file(path, there)
-        there.parent.mkdir(parents=True, exist_ok=True)
-        beside = there.with_name(f".{secrets.token_hex(6)}{there.suffix}")
-        mode = there.stat().st_mode & 0o777 if there.exists() else None
-        beside.touch(exist_ok=False)
-    except NotWritten:
-        raise
+        for path, make in files.items():
+            there, beside = _beside(path)
+            staged.append((path, there, beside))
+            mode = there.stat().st_mode & 0o777 if there.exists() else beside.stat().st_mode & 0o777
+            make(beside)
+            beside.chmod(mode)
+        for path, there, beside in staged:  # noqa: B007 (told where it fails)
+            before = None
+            if len(staged) > 1 and there.exists():
+                before = there.with_name(f".{secrets.token_hex(6)}{there.suffix}")
+                try:
+                    before.hardlink_to(there)
+                except OSError:  # where the system has no such links
+                    there.replace(before)
+            put.append((there, before))
+            beside.replace(there)
     except (OSError, ValueError) as error:
-        raise NotWritten(f"{path} cannot be written: {_why(error)}") from error
-    try:
-        usual = beside.stat().st_mode & 0o777
-        make(beside)
-        beside.chmod(usual if mode is None else mode)
-        beside.replace(there)
-    except OSError as error:
+        for there, before in reversed(put):
+            with contextlib.suppress(OSError):
+                before.replace(there) if before is not None else there.unlink(missing_ok=True)
+                if before is not None:  # a second link to what is there is not moved
+                    before.unlink(missing_ok=True)
+        put.clear()
+        if isinstance(error, NotWritten):
+            raise
         raise NotWritten(f"{path} cannot be written: {_why(error)}") from error
     finally:
-        beside.unlink(missing_ok=True)
-    remember(there)
+        for left in (*(beside for _, _, beside in staged), *(before for _, before in put if before is not None)):
+            with contextlib.suppress(OSError):
+                left.unlink(missing_ok=True)
+    for _, there, _ in staged:
+        remember(there)
 
 
-def write_text(path: Path, text: str) -> None:
-    """Writes a file of text, whole or not at all."""
+def _beside(path: Path) -> tuple[Path, Path]:
+    """Where a file is to be, links followed, and an empty one beside it."""
+    there = target_of(path)
+    if there.exists():
+        _refuse_no_file(path, there)
+    there.parent.mkdir(parents=True, exist_ok=True)
+    beside = there.with_name(f".{secrets.token_hex(6)}{there.suffix}")
+    beside.touch(exist_ok=False)
+    return there, beside
+
+
+def of_text(text: str) -> Callable[[Path], None]:
+    """What writes a file of text."""
 
     def make(beside: Path) -> None:
         beside.write_text(text, encoding="utf-8", newline="\n")
 
-    write_whole(path, make)
+    return make
+
+
+def write_text(path: Path, text: str) -> None:
+    """Writes a file of text, whole or not at all."""
+    write_whole(path, of_text(text))
 
 
 def write_bytes(path: Path, content: bytes) -> None:

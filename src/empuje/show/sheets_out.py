@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 
-from .output import NotWritten, write_whole
+from .output import NotWritten
 from .workbook import MOST_ROWS, THEN, WIDEST, undated
 
 Rows = Sequence[Sequence[str | int | float | None]]
@@ -24,8 +24,9 @@ def as_csv(rows: Rows) -> str:
     return out.getvalue()
 
 
-def write_sheets(path: Path, sheets: Mapping[str, Rows]) -> None:
-    """A workbook (ISO/IEC 29500) with these sheets; text is text, whatever it begins with. Raises NotWritten."""
+def of_sheets(path: Path, sheets: Mapping[str, Rows]) -> Callable[[Path], None]:
+    """What writes a workbook (ISO/IEC 29500) with these sheets; text is text, whatever it begins with. Raises
+    NotWritten."""
     for name, rows in sheets.items():
         if len(rows) > MOST_ROWS:
             raise NotWritten(f"{path} would have {len(rows):,} rows of {name}, and a sheet holds {MOST_ROWS:,}; "
@@ -57,4 +58,4 @@ def write_sheets(path: Path, sheets: Mapping[str, Rows]) -> None:
         book.save(beside)
         undated(beside)
 
-    write_whole(path, make)
+    return make

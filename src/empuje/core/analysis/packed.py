@@ -17,7 +17,6 @@ from ..model.findings import Finding, Place
 from ..model.frame import Node
 from ..model.words import How
 from ..resolve.resolved import Resolved
-from .applied import applied
 from .mesh import Mesh
 from .solution import Columns, Solution
 from .terms import FreeStrains, Terms
@@ -48,7 +47,6 @@ def pack(solution: Solution) -> dict[str, NDArray[Any]]:
     more = solution.project.nodes[len(solution.model.project.nodes) :]
     out["nodes.xyz"] = np.array([n.xyz for n in more], float).reshape(-1, 3)
     out["nodes.text"] = np.array([(n.name, n.place.file, str(n.place.line)) for n in more]).reshape(-1, 3)
-    out["applied"] = applied(solution)
     return out
 
 
@@ -95,7 +93,6 @@ def unpack(model: Resolved, arrays: Arrays) -> Solution:
         how_each=tuple(How(str(h)) for h in arrays["how"]), failed=failed, **plain,
     )  # fmt: skip
     _must_fit(solution)
-    solution.__dict__["applied"] = arrays["applied"]
     return solution
 
 
