@@ -1,6 +1,7 @@
 """Results that fail, do not balance, or cannot be believed: none of them passes in silence."""
 
 import json
+import sqlite3
 import warnings
 from dataclasses import replace
 
@@ -341,3 +342,27 @@ def test_why_answers_for_the_pattern_it_names(tmp_path, capsys):
     assert total["Fz [kN]"] == pytest.approx(best, rel=1e-9)
     code, out, _ = say(capsys, "reactions", path, "--under", total["case"], "--on", "A1@base", "--format", "json")
     assert code == 0 and json.loads(out)[0]["Fz [kN]"] == pytest.approx(best, rel=1e-9)
+
+
+def test_results_are_written_whatever_cases_are_called(tmp_path, capsys, monkeypatch):
+    """Names that differ in capitals only are told, and kept apart; factors stand in a long table, so that the number of
+    cases bounds nothing; a database that cannot be made leaves the tables there."""
+    model = tmp_path / "m.toml"
+    many = "".join(f'q{i} = {{ action = "live" }}\n' for i in range(40))
+    model.write_text(PORTAL.replace("[cases]", f'[cases]\ng = {{ action = "dead" }}\n{many}'), encoding="utf-8")
+    main(["check", str(model)])
+    assert "warning[names-alike]: G and g differ in capitals only" in capsys.readouterr().out
+    assert main(["run", str(model), "-o", str(tmp_path / "out"), "--no-pictures"]) in (0, 1)
+    with sqlite3.connect(tmp_path / "out" / "results.sqlite") as database:
+        assert database.execute('SELECT factor FROM factors WHERE combination = "U1" AND "case" = "G"').fetchone()
+        assert len(database.execute("SELECT * FROM combinations").description) == 5
+
+    def full(*_, **__):
+        raise sqlite3.OperationalError("database or disk is full")
+
+    monkeypatch.setattr("empuje.show.results_folder.write_sqlite", full)
+    capsys.readouterr()
+    assert main(["run", str(model), "-o", str(tmp_path / "out"), "--no-pictures"]) in (0, 1)
+    names = {p.name for p in (tmp_path / "out").iterdir()}
+    assert {"reactions.csv", "factors.csv", "summary.md"} <= names and "results.sqlite" not in names
+    assert "results.sqlite is left out: database or disk is full" in capsys.readouterr().err

@@ -77,6 +77,6 @@ def write_results(
             verdict = common.refusing_mechanisms(model.study, lambda: judged(model.study))
         job = Job(solution, asked, results, findings, model.display, lowest, moving, verdict)
         with bar() as tell:
-            return job, write(job, folder, pictures, tell)
+            return job, write(job, folder, pictures, tell, saying.say)
     except NotWritten as error:
         raise Refusal(str(error)) from None

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sqlite3
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from functools import cached_property
@@ -14,7 +15,7 @@ from ..core.analysis.pieces import FORCES
 from ..core.analysis.solution import Solution
 from ..core.answers.along import forces, node_displacements
 from ..core.answers.applied import applied_loads, load_totals
-from ..core.answers.combos import combos
+from ..core.answers.combos import combinations_apart
 from ..core.answers.envelope import Extremes, envelope, extremes
 from ..core.answers.inventory import member_list, section_list
 from ..core.answers.patterns import patterns
@@ -79,9 +80,11 @@ class Job:
         return [r.name for r, f in zip(lost, self.solution.no_answer(lost), strict=True) if f.level == "error"]
 
 
-def write_results(job: Job, folder: Path, pictures: Callable[[Jobs], None] | None, tell: Tell) -> dict[str, Table]:
-    """Every table, picture, painted by `pictures`, and the summary, all or nothing; returns the tables by name. Raises
-    NotWritten."""
+def write_results(
+    job: Job, folder: Path, pictures: Callable[[Jobs], None] | None, tell: Tell, say: Callable[[str], None] = print
+) -> dict[str, Table]:
+    """Every table, picture, painted by `pictures`, and the summary, all or nothing; returns the tables by name. Only
+    the database may be left out, and that is said. Raises NotWritten."""
     tell("envelope")
     tables = all_tables(job)
 
@@ -95,7 +98,12 @@ def write_results(job: Job, folder: Path, pictures: Callable[[Jobs], None] | Non
         if job.verdict is not None:
             junit = verdict_as_junit(job.verdict.outcomes, job.display, job.solution.model.project.file)
             (place / "verdict.xml").write_text(junit, encoding="utf-8", newline="\n")
-        write_sqlite(place / "results.sqlite", written, job.display)
+        try:
+            write_sqlite(place / "results.sqlite", written, job.display)
+        except (sqlite3.Error, OverflowError) as error:
+            # The tables are there all the same.
+            (place / "results.sqlite").unlink(missing_ok=True)
+            say(f"warning: results.sqlite is left out: {error}")
         if pictures is not None:
             draw_all(job, place / "pictures", tell, pictures)
         files = sorted(p.relative_to(place).as_posix() for p in place.rglob("*") if p.is_file())
@@ -116,7 +124,7 @@ def all_tables(job: Job) -> dict[str, Table]:
         member_list(project),
         section_list(project),
         applied_loads(model, results, members, nodes),
-        combos(project, results),
+        *combinations_apart(project, results),
         load_totals(model, applied(solution), results),
         reactions(solution, results),
         balance(solution, results),

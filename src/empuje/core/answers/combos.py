@@ -16,16 +16,28 @@ def combos(project: Project, results: Results) -> Table:
     """Of those results that are combinations: name, set, formula in case names, source and clause, how, and the factor
     of each case in a column of its own, NaN where it has none."""
     chosen = [r.combination for r in results if r.combination is not None]
-    return Table(
-        "combinations",
-        (
-            Column("combination", "text", [c.name for c in chosen]),
-            Column("set", "text", [c.set for c in chosen]),
-            Column("formula", "text", [c.formula for c in chosen]),
-            Column("source", "text", [c.comes_from for c in chosen]),
-            Column("how", "text", [said(project.how(c), c.second_order_at) for c in chosen]),
-            *factor_columns(project, chosen),
-        ),
+    return Table("combinations", (*_described(project, chosen), *factor_columns(project, chosen)))
+
+
+def combinations_apart(project: Project, results: Results) -> tuple[Table, Table]:
+    """The same as two tables whose columns are few, however many cases there are: what combinations are, and a row for
+    each of their cases with its factor."""
+    chosen = [r.combination for r in results if r.combination is not None]
+    rows = [(c.name, case, f) for c in chosen for case, f in c.factors]
+    names, cases, factors = zip(*rows, strict=True) if rows else ((), (), ())
+    return Table("combinations", _described(project, chosen)), Table("factors", (
+        Column("combination", "text", names), Column("case", "text", cases),
+        Column("factor", "factor", np.array(factors, float)),
+    ))  # fmt: skip
+
+
+def _described(project: Project, chosen: Sequence[Combination]) -> tuple[Column, ...]:
+    return (
+        Column("combination", "text", [c.name for c in chosen]),
+        Column("set", "text", [c.set for c in chosen]),
+        Column("formula", "text", [c.formula for c in chosen]),
+        Column("source", "text", [c.comes_from for c in chosen]),
+        Column("how", "text", [said(project.how(c), c.second_order_at) for c in chosen]),
     )
 
 

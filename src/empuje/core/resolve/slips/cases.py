@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...actions.totals import applied_totals
-from ...model.cases import CUSTOM
+from ...model.cases import CUSTOM, Case, Combination
 from ...model.findings import Finding, listed
 from ...model.loads import LineLoad, NodeLoad, PointLoad
 from ...model.project import GRAVITY
@@ -32,7 +32,23 @@ def of_cases(resolved: Resolved) -> list[Finding]:
     totals = total_forces(resolved)
     checks = (_upward, _wind_down, _along, _expected, _proportions, _heavy, _nothing)
     found = [f for check in checks for f in check(resolved, totals)]
-    return [*found, *_twice(resolved), *_weight_twice(resolved), *_no_variable(resolved)]
+    return [*found, *_twice(resolved), *_weight_twice(resolved), *_no_variable(resolved), *_alike(resolved)]
+
+
+def _alike(resolved: Resolved) -> Iterator[Finding]:
+    """Cases and combinations whose names differ in capitals only: files called after them are one on many systems."""
+    known: dict[str, str] = {}
+    every: list[Case | Combination] = [*resolved.project.cases, *resolved.combinations]
+    for one in every:
+        other = known.setdefault(one.name.casefold(), one.name)
+        if other != one.name:
+            yield warn(
+                "names-alike",
+                f"{one.name} and {other} differ in capitals only",
+                "rename one: files called after them are the same on many systems",
+                one.place,
+                one.name,
+            )
 
 
 def _nothing(resolved: Resolved, totals: Floats) -> Iterator[Finding]:
@@ -173,9 +189,12 @@ def _proportions(resolved: Resolved, totals: Floats) -> Iterator[Finding]:
         for i, c in enumerate(project.cases)
         if c.action in GRAVITY_ACTIONS and not c.lean and totals[i, 2] < 0
     }
-    large = [c for c, v in own.items() if len(own) > 1 and v > APART * max(w for d, w in own.items() if d != c)]
+    # Only the largest of all can be beyond all others, and only the smallest below them.
+    rising = sorted(own, key=own.__getitem__)
+    large = rising[-1:] if len(own) > 1 and own[rising[-1]] > APART * own[rising[-2]] else []
     usual = {c: v for c, v in own.items() if c not in large}
-    small = [c for c, v in usual.items() if len(usual) > 1 and v * APART < min(w for d, w in usual.items() if d != c)]
+    rising = [c for c in rising if c not in large]
+    small = rising[:1] if len(usual) > 1 and usual[rising[0]] * APART < usual[rising[1]] else []
     for case in (*large, *small):
         others = [v for c, v in (own if case in large else usual).items() if c != case]
         beside, word = (max(others), "large") if case in large else (min(others), "small")
