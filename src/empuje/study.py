@@ -45,6 +45,7 @@ if TYPE_CHECKING:
     from .core.analysis.solution import Solution
     from .core.analysis.solve import Prepared
     from .core.answers.candidates import Candidates
+    from .core.answers.candidates_as_one import Loading
     from .core.answers.stability import Stability
     from .core.answers.why import Target
     from .core.model.loads import Position
@@ -511,9 +512,10 @@ def with_candidates(project: Project, reading: Reading) -> tuple[Project, list[F
     and what to say of their choice. A frame that cannot be analysed has none."""
     if not needs_standings(project) or has_errors(reading.findings):
         return project, []
-    from .core.analysis.equations import Unstable, build_equations
+    from .core.analysis.equations import Unstable
     from .core.analysis.moving.mover import Mover
-    from .core.answers.candidates import REACHED_AS_ONE, candidates
+    from .core.analysis.solve import first_order
+    from .core.answers.candidates_as_one import candidates_as_one
 
     still = resolve(project, reading.findings)
     if has_errors(still.findings):
@@ -521,10 +523,11 @@ def with_candidates(project: Project, reading: Reading) -> tuple[Project, list[F
     said: list[Finding] = []
     chosen: list[Standing] = []
     try:
-        equations = build_equations(still.project)
+        prepared = first_order(still)
         for laid in still.laid:
             number = next(i for i, t in enumerate(project.traffic) if t.case == laid.traffic.case)
-            found = candidates(Mover(laid, equations, number), REACHED_AS_ONE)
+            mover = Mover(laid, prepared.equations, number)
+            found = candidates_as_one(prepared, mover, _loadings(still, prepared, laid.traffic.case))
             chosen += found.standings
             said.append(_chosen(laid.traffic, found))
     except Unstable:
@@ -532,12 +535,35 @@ def with_candidates(project: Project, reading: Reading) -> tuple[Project, list[F
     return with_standings(project, chosen), said
 
 
+def _loadings(still: Resolved, prepared: Prepared, case: str) -> list[Loading]:
+    """What one-way parts bear from what stands still beside a traffic: in every combination with it, and in none."""
+    import numpy as np
+
+    from .core.answers.candidates_as_one import Loading
+
+    parts = prepared.parts
+    if parts is None:
+        return []
+    row = {name: i for i, name in enumerate(still.project.case_names)}
+    out = [Loading(np.zeros(len(parts.force)), np.zeros(len(parts.force)), 1.0)]
+    for c in still.written:
+        own = dict(c.factors)
+        if not own.get(case):
+            continue
+        factors = np.zeros(parts.terms.shape[1])
+        for name, f in c.factors:
+            if name in row:
+                factors[row[name]] += f
+        out.append(Loading(parts.force[:, : len(factors)] @ factors, parts.terms @ np.abs(factors), own[case]))
+    return out
+
+
 def _chosen(traffic: Traffic, found: Candidates) -> Finding:
     message = (
-        f"{traffic.case} is analysed in {len(found.standings)} positions where results are no sums: with all parts "
+        f"{traffic.case} is analysed in {len(found.standings)} positions where results are no sums: with the parts "
     )
-    message += f"acting, by first order, they reach at least {found.reached:.1%} of the worst of {found.results} "
-    message += "considerable reactions and forces"
+    message += f"that act in each, by first order, they reach at least {found.reached:.1%} of the worst of "
+    message += f"{found.results} considerable reactions, forces and displacements"
     if found.reached < REACHED_ENOUGH:
         return Finding("warning", "few-positions", message, "split the traffic into shorter ways", traffic.place)
     return Finding("note", "positions-chosen", message, "", traffic.place)

@@ -42,11 +42,13 @@ FEW = 12
 
 @dataclass(frozen=True)
 class Candidates:
-    """Chosen positions of a traffic, of how many results, and the least share of a worst value that they reach."""
+    """Chosen positions of a traffic, of how many results, the least share of a worst value that they reach; the same as
+    arrays."""
 
     standings: list[Standing]
     results: int
     reached: float
+    picks: Picks | None = None
 
 
 def candidates(
@@ -86,7 +88,8 @@ def candidates(
             chosen.append(int(values[i].argmax()))
             best = np.maximum(best, values[:, chosen[-1]])
     chosen.sort(key=lambda i: (picks.train[i].tolist(), picks.t[i].tolist()))
-    return Candidates([mover.standing(picks, i) for i in chosen], len(row), float(best.min()))
+    own = picks.rows(np.array(chosen, np.intp))
+    return Candidates([mover.standing(picks, i) for i in chosen], len(row), float(best.min()), own)
 
 
 def _distinct(picks: Picks) -> Picks:
