@@ -14,6 +14,7 @@ from empuje.core.answers.foundations import displacement_envelope, reaction_enve
 from empuje.core.answers.moving import moving_of, stood
 from empuje.core.answers.moving_envelope import station_extremes
 from empuje.core.model.traffic import Spot, Standing
+from empuje.core.verdict.found import lengths
 from moving import beam, case, forces_under, random_frame, study
 
 SHARES = np.array([0.0, 0.25, 0.5, 0.6, 1.0])
@@ -280,3 +281,26 @@ def test_positions_are_chosen_in_the_state_that_each_leaves(seed, tmp_path):
         size = np.maximum(np.abs(whole), 0.05 * np.abs(whole).max())
         short = np.stack([own[..., 0] - whole[..., 0], whole[..., 1] - own[..., 1]], axis=-1) / size
         assert short.max() < share
+
+
+@pytest.mark.parametrize("seed", [0, 1, 3, 7])
+def test_horizontal_resultants_are_exact(seed, tmp_path):
+    """The greatest horizontal reaction under a vehicle that brakes and pushes: no position has a greater one, and the
+    greatest of many comes close to it."""
+    text = re.sub(r"step = 0\.\d+", 'step = "exact"', random_frame(seed))
+    text = re.sub(r"(along|across|height|lane|lane_on) = .*", "", text).replace(
+        "[traffic.T]", "along = 0.3\nacross = 0.2\n[traffic.T]"
+    )
+    s = study(text, tmp_path)
+    assert s.sound and not s.project.plane
+    solution, results = case(s)
+    found, _ = lengths(solution, results, lambda table: table.reaction[:, :2])
+    most = np.zeros(len(found))
+    (mover,) = s.movers.values()
+    for train in mover.trains:
+        low, high = train.reach(mover.laid.traffic.entering)
+        ends = mover.stepped(train)
+        t = np.unique(np.clip(np.concatenate([np.linspace(low, high, 301), ends - 1e-8, ends + 1e-8]), low, high))
+        columns = respond(mover.equations, loads_of_train(mover.laid.ways[0], train, t, np.arange(len(t))), len(t))
+        most = np.maximum(most, np.hypot(columns.reaction[:, 0], columns.reaction[:, 1]).max(axis=1))
+    assert (most <= found[:, 1] * (1 + 1e-9) + 1e-6).all() and found[:, 1] == pytest.approx(most, rel=1e-4)

@@ -26,12 +26,13 @@ from ..analysis.moving.positions import Picks
 from ..analysis.solve import Prepared
 from ..analysis.unilateral import slacks, unilateral_parts
 from ..model.traffic import BESIDE, Standing
-from .candidates import COUNTS, Candidates, candidates
+from .candidates import COUNTS, REACHED_AS_ONE, Candidates, candidates
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
-REACHED = 0.998
-"""The share of the worst of every considerable answer that some chosen position has to reach, at least."""
+REACHED, FIRST_ORDER = 0.998, 0.99
+"""The share of the worst of every considerable answer that some chosen position has to reach, at least; where only
+second order is asked for, of the worst by first order."""
 INNER = 4
 """Places on a leg, between its ends."""
 MOST_PLACES, MOST_ITEMS, MOST_CHOSEN = 4000, 1500, 80
@@ -94,9 +95,11 @@ class _Scene:
 def candidates_as_one(prepared: Prepared, mover: Mover, loadings: Sequence[Loading]) -> Candidates:
     """The positions of a traffic that are worst for reactions, for forces at the ends of members and along its way, and
     for displacements of its way, under each of the loadings and in the state that it finds."""
-    few = candidates(mover, 0.95)
-    if prepared.parts is None or not loadings:
-        return few
+    away = Standing("", mover.number, ())
+    if prepared.parts is None or not loadings:  # by second order: the worst of the first
+        found = candidates(mover, FIRST_ORDER, most=MOST_CHOSEN)
+        return replace(found, standings=[away, *found.standings])
+    few = candidates(mover, REACHED_AS_ONE)
     scene = _Scene(prepared, mover, _distinct(loadings), _asked(prepared, mover), _of_parts(prepared, mover))
     picks = _joined([_every(mover), few.picks]) if few.picks is not None else _every(mover)
     if not len(picks.train):
@@ -112,7 +115,7 @@ def candidates_as_one(prepared: Prepared, mover: Mover, loadings: Sequence[Loadi
     chosen = sorted({*chosen, *np.flatnonzero(np.isin(first, lost)).tolist()[:3]},
                     key=lambda i: (every.train[i].tolist(), every.t[i].tolist()))  # fmt: skip
     # Where the traffic is not there at all is one of its positions.
-    standings = [Standing("", mover.number, ()), *(mover.standing(every, i) for i in chosen)]
+    standings = [away, *(mover.standing(every, i) for i in chosen)]
     return Candidates(standings, len(item), reached, every.rows(np.array(chosen, np.intp)))
 
 

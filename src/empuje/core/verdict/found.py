@@ -1,9 +1,10 @@
 """Extremes of what limits are about, place by place, over results, patterns of them, and positions of what moves.
 
 A sum of reactions or displacements is extreme where `fixed_extremes` finds it. The length of a vector of such sums is
-the greatest of its parts along all directions: from a fan of these the best is turned into that of its own vector,
-which can only be longer. A ratio of a length to a sum is the r at which the greatest `length - r sum` is nothing
-(Dinkelbach, Management Science 13, 1967): each r found is the ratio where that of the one before is greatest.
+the greatest of its parts along all directions: of two parts exactly, by bounds between directions; of three from a fan
+of these the best is turned into that of its own vector, which can only be longer. A ratio of a length to a sum is the r
+at which the greatest `length - r sum` is nothing (Dinkelbach, Management Science 13, 1967): each r found is the ratio
+where that of the one before is greatest.
 """
 
 from __future__ import annotations
@@ -87,7 +88,8 @@ def sums(solution: Solution, results: Results, rows: Rows) -> Fixed:
 def lengths(solution: Solution, results: Results, rows: Rows) -> tuple[Floats, Made]:
     """The greatest length of vectors: rows (n, parts, columns), two parts or three; 0 is the least."""
     parts = rows(solution).shape[1]
-    best = _longest(solution, results, rows, None, _circle(FAN, 0.5) if parts == 2 else _strewn(FAN))
+    fan = _leading(solution, results, rows)[:, None] if parts == 2 else _strewn(FAN)
+    best = _longest(solution, results, rows, None, fan)
     size = np.linalg.norm(best.vector, axis=1)
     return np.column_stack([0 * size, size]), best.made(solution, results)
 
@@ -145,7 +147,7 @@ def _longest(solution: Solution, results: Results, rows: Rows, less: Rows | None
     """Where `length - less` of vectors is greatest; the opposites of directions are only looked at without `less`."""
     n = len(rows(solution))
     every = np.arange(n)
-    turn = np.broadcast_to(fan, (n, *fan.shape))
+    turn = fan if fan.ndim == 3 else np.broadcast_to(fan, (n, *fan.shape))
     best = np.full(n, -np.inf)
     for _ in range(TURNS):
 
@@ -166,8 +168,57 @@ def _longest(solution: Solution, results: Results, rows: Rows, less: Rows | None
             break
         best = np.maximum(best, top)
         size = np.linalg.norm(vector, axis=1)[:, None]
-        turn = np.where(size > 0, vector / np.where(size > 0, size, 1.0), fan[0])[:, None]
+        turn = np.where(size > 0, vector / np.where(size > 0, size, 1.0), turn[:, 0])[:, None]
     return _Longest(vector, found, row, side)
+
+
+def _leading(solution: Solution, results: Results, rows: Rows) -> Floats:
+    """The directions (n, 2) along which sums of two parts are greatest, to a thousandth of a millionth.
+
+    No vector reaches beyond the lines across two directions at their greatest sums, so that between them none is longer
+    than to where these lines meet: what may hold more is cut in two.
+    """
+    n = len(rows(solution))
+    half = _circle(FAN, 0.5)
+
+    def along(row: Ints, angle: Floats) -> Fixed:
+        way = np.column_stack([np.cos(angle), np.sin(angle)])
+        return sums(solution, results, lambda table: np.einsum("kp,kpc->kc", way, rows(table)[row]))
+
+    fan = sums(solution, results, lambda table: np.einsum("dp,npc->ndc", half, rows(table)).reshape(n * FAN, -1))
+    value = fan.value.reshape(n, FAN, 2)
+    h = np.hstack([value[:, :, 1], -value[:, :, 0]])
+    row, a = np.repeat(np.arange(n), 2 * FAN), np.tile(np.pi / FAN * np.arange(2 * FAN), n)
+    ends, width = np.column_stack([h.ravel(), np.roll(h, -1, axis=1).ravel()]), np.pi / FAN
+    best, angle = h.max(axis=1), np.pi / FAN * h.argmax(axis=1)
+    for _ in range(HALVINGS):
+        some = np.flatnonzero(_beyond(ends, width) > best[row] * (1 + 1e-9) + 1e-300)
+        if not len(some) or len(some) > MOST_OPEN:
+            break
+        row, a, ends, width = row[some], a[some], ends[some], width / 2
+        middle = along(row, a + width).value[:, 1]
+        order = np.lexsort((-middle, row))
+        first = order[np.unique(row[order], return_index=True)[1]]
+        better = first[middle[first] > best[row[first]]]
+        best[row[better]], angle[row[better]] = middle[better], a[better] + width
+        row, a = np.repeat(row, 2), np.column_stack([a, a + width]).ravel()
+        ends = np.column_stack([ends[:, 0], middle, middle, ends[:, 1]]).reshape(-1, 2)
+    return np.column_stack([np.cos(angle), np.sin(angle)])
+
+
+HALVINGS, MOST_OPEN = 24, 20_000
+
+
+def _beyond(ends: Floats, width: float) -> Floats:
+    """How far vectors between two directions so far apart [rad] may reach, by the greatest sums (n, 2) along both."""
+    one, other = ends.T
+    c, s = np.cos(width), np.sin(width)
+    # Where both lines meet, along and across the first direction.
+    across = (other - one * c) / s
+    meet = np.hypot(one, across)
+    between = (across >= 0) & (across * c <= one * s + 1e-300) & (one > 0)
+    at_ends = np.maximum(np.minimum(one, other / c), np.minimum(other, one / c))
+    return np.asarray(np.where(between, meet, at_ends))
 
 
 def _at(solution: Solution, results: Results, found: Fixed, row: Ints, side: Ints, rows: Rows, place: Ints) -> Floats:
