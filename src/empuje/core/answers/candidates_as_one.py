@@ -146,7 +146,7 @@ def _every(mover: Mover) -> Picks:
     lanes = np.empty((n, ways), object)
     lanes[...] = [[()] * ways] * n if n else ()
     most = max((len(one.spot.gaps) for one in mover.trains), default=0)
-    return Picks(where, at, lanes, np.full((n, ways, most), np.nan))
+    return Picks(where, at, lanes, np.full((n, ways, most), np.nan), np.ones(n, bool))
 
 
 def _joined(parts: Sequence[Picks]) -> Picks:

@@ -137,10 +137,14 @@ class Moving:
         }  # fmt: skip
 
     def names(self, solution: Solution, picks: Sequence[Picks], patterns: Sequence[Result]) -> list[str]:
-        """What the patterns of rows are called with their positions."""
+        """What the patterns of rows are called with their positions; without them where loads in these do not prove
+        to make the values."""
         return [
-            stood(solution, r, self.stands(picks, i, r)).name if r.moving else r.name for i, r in enumerate(patterns)
-        ]  # fmt: skip
+            stood(solution, r, self.stands(picks, i, r)).name
+            if r.moving and all(p.sure[i] for p, case in zip(picks, self.cases, strict=True) if case in r.moving)
+            else r.name
+            for i, r in enumerate(patterns)
+        ]
 
 
 def moving_of(solution: Solution, results: Results) -> Moving:

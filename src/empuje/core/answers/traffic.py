@@ -140,7 +140,7 @@ def _values(mover: Mover, asked: Sequence[Asked], number: int, train: Train, t: 
         for k in range(ways):
             lanes[i, k] = ()
     own = np.full((len(t), ways, 0), np.nan)
-    put = mover.put(Picks(where, np.repeat(t[:, None], ways, axis=1), lanes, own))
+    put = mover.put(Picks(where, np.repeat(t[:, None], ways, axis=1), lanes, own, np.ones(len(t), bool)))
     left, right = (Places.joined([place_of(mover.units, one, side) for one in asked]).values(put) for side in (-1, 1))
     return np.where(np.abs(left) > np.abs(right), left, right).T
 

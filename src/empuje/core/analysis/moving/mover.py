@@ -26,12 +26,14 @@ from .legs import Legs, legs_of, loads_on_legs, steps_of
 from .places import Places
 from .positions import Picks, Sweep, Worst
 from .units import Put, Units, units_of
-from .worst import Finder
+from .worst import ROUNDING, Finder
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 AT_ONCE = 4_000_000
 """Coefficients held at a time."""
+PROVEN, PROVEN_AT_ONCE = 1e-8, 96
+"""A position is told where its loads by themselves make its value to this share; so many are looked at together."""
 SLIVER = 1e-6
 """Shorter stretches of a lane [m] are rounding."""
 NOWHERE: Mapping[int, Floats] = {}
@@ -191,7 +193,20 @@ class Mover:
                 number = self._any_train(int(vehicle[i, way]), int(way))
                 train[i, way] = number
                 t[i, way] = self.laid.ways[way].length + self.trains[number].length + 1.0
-        return Picks(train, t, lanes, worst.gaps[row, side])
+        found = Picks(train, t, lanes, worst.gaps[row, side], np.ones(len(row), bool))
+        return replace(found, sure=self._proven(places, worst, row, side, found))
+
+    def _proven(self, places: Places, worst: Worst, row: Ints, side: Ints, picks: Picks) -> NDArray[np.bool_]:
+        """Whether positions (n,), put on as loads by themselves, make the values of their rows and sides."""
+        value = worst.value[row, side]
+        size = np.abs(worst.value).max(axis=1, initial=0.0)
+        size = np.maximum(size, ROUNDING * size.max(initial=0.0))[row]
+        own = np.empty(len(row))
+        for i in range(0, len(row), PROVEN_AT_ONCE):
+            some = slice(i, i + PROVEN_AT_ONCE)
+            put = self.put(picks.rows(np.arange(len(row))[some]))
+            own[some] = np.diagonal(places.take(row[some]).values(put))
+        return np.asarray(np.abs(own - value) <= PROVEN * size)
 
     def _any_train(self, vehicle: int, way: int) -> int:
         return next(k for k, t in enumerate(self.trains) if t.spot.vehicle == vehicle and t.spot.way == way)

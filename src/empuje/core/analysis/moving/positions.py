@@ -40,12 +40,14 @@ class Worst:
 @dataclass(frozen=True)
 class Picks:
     """Positions (n,): on every way the train (n, ways) or AWAY, the front's t [m], the stretches [m] of the way that
-    bear a lane load at will, and gaps (n, ways, gaps) [m] where they are not the train's own, else nan."""
+    bear a lane load at will, and gaps (n, ways, gaps) [m] where they are not the train's own, else nan; `sure` (n,):
+    whether the loads of the position make the value that it was found for."""
 
     train: Ints
     t: Floats
     lanes: NDArray[np.object_]
     gaps: Floats
+    sure: NDArray[np.bool_]
 
     def rows(self, rows: Ints) -> Picks:
         """Some of them."""
