@@ -14,7 +14,8 @@ from itertools import product
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from .core.actions.traffic.standings import case_of, needs_standings, with_standings
+from .beforehand import with_candidates, with_frequencies
+from .core.actions.traffic.standings import case_of, with_standings
 from .core.model.cases import Combination
 from .core.model.findings import Finding, did_you_mean, has_errors, in_order, in_short, listed, with_accepted
 from .core.model.project import Project
@@ -44,8 +45,6 @@ if TYPE_CHECKING:
     from .core.analysis.moving.mover import Mover
     from .core.analysis.solution import Solution
     from .core.analysis.solve import Prepared
-    from .core.answers.candidates import Candidates
-    from .core.answers.candidates_as_one import Loading
     from .core.answers.stability import Stability
     from .core.answers.why import Target
     from .core.model.loads import Position
@@ -233,7 +232,7 @@ class Study:
         from .core.actions.traffic.laid import lay_traffic
         from .core.analysis.moving.mover import Mover
         from .core.model.findings import Place
-        from .core.model.traffic import Axle, Traffic, Vehicle, Way
+        from .core.model.traffic import Axle, Vehicle, Way
 
         place = Place(self.project.file)
         if len(words) > 1 and all(word in self.names.node_index for word in words):
@@ -485,91 +484,6 @@ def _not_found(found: Sequence[Finding], project: Project) -> list[Finding]:
             Finding("warning", "accepted-nothing", f"there is no finding {a.code}{on} to accept", remedy, a.place)
         )
     return out
-
-
-def with_frequencies(reading: Reading) -> Project:
-    """The project as it was read; where its wind asks for the frame's own frequencies, with these. A frame that
-    cannot be analysed has none, and what is wrong with it is found later."""
-    project, wind = reading.project, reading.project.wind
-    if wind is None or not wind.analysed or not wind.known or has_errors(reading.findings):
-        return project
-    from .core.analysis.equations import Unstable
-    from .core.analysis.frequency import way_frequencies
-
-    still = resolve(replace(project, wind=replace(wind, known=False)), reading.findings)
-    if has_errors(still.findings):
-        return project
-    try:
-        found = way_frequencies(still, [h.vector for h in wind.headings])
-    except Unstable:
-        return project
-    headings = tuple(replace(h, n_1=n) for h, n in zip(wind.headings, found, strict=True))
-    return replace(project, wind=replace(wind, headings=headings))
-
-
-def with_candidates(project: Project, reading: Reading) -> tuple[Project, list[Finding]]:
-    """The project; where its traffic meets results that are no sums, with the positions that are analysed as one there,
-    and what to say of their choice. A frame that cannot be analysed has none."""
-    if not needs_standings(project) or has_errors(reading.findings):
-        return project, []
-    from .core.analysis.equations import Unstable
-    from .core.analysis.moving.mover import Mover
-    from .core.analysis.solve import first_order
-    from .core.answers.candidates_as_one import candidates_as_one
-
-    still = resolve(project, reading.findings)
-    if has_errors(still.findings):
-        return project, []
-    said: list[Finding] = []
-    chosen: list[Standing] = []
-    try:
-        prepared = first_order(still)
-        for laid in still.laid:
-            number = next(i for i, t in enumerate(project.traffic) if t.case == laid.traffic.case)
-            mover = Mover(laid, prepared.equations, number)
-            found = candidates_as_one(prepared, mover, _loadings(still, prepared, laid.traffic.case))
-            chosen += found.standings
-            said.append(_chosen(laid.traffic, found))
-    except Unstable:
-        return project, []
-    return with_standings(project, chosen), said
-
-
-def _loadings(still: Resolved, prepared: Prepared, case: str) -> list[Loading]:
-    """What one-way parts bear from what stands still beside a traffic: in every combination with it, and in none."""
-    import numpy as np
-
-    from .core.answers.candidates_as_one import Loading
-
-    parts = prepared.parts
-    if parts is None:
-        return []
-    row = {name: i for i, name in enumerate(still.project.case_names)}
-    out = [Loading(np.zeros(len(parts.force)), np.zeros(len(parts.force)), 1.0)]
-    for c in still.written:
-        own = dict(c.factors)
-        if not own.get(case):
-            continue
-        factors = np.zeros(parts.terms.shape[1])
-        for name, f in c.factors:
-            if name in row:
-                factors[row[name]] += f
-        out.append(Loading(parts.force[:, : len(factors)] @ factors, parts.terms @ np.abs(factors), own[case]))
-    return out
-
-
-def _chosen(traffic: Traffic, found: Candidates) -> Finding:
-    message = (
-        f"{traffic.case} is analysed in {len(found.standings)} positions where results are no sums: with the parts "
-    )
-    message += f"that act in each, by first order, they reach at least {found.reached:.1%} of the worst of "
-    message += f"{found.results} considerable reactions, forces and displacements"
-    if found.reached < REACHED_ENOUGH:
-        return Finding("warning", "few-positions", message, "split the traffic into shorter ways", traffic.place)
-    return Finding("note", "positions-chosen", message, "", traffic.place)
-
-
-REACHED_ENOUGH = 0.9
 
 
 def told(findings: Iterable[Finding]) -> list[str]:

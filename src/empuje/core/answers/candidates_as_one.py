@@ -36,7 +36,8 @@ second order is asked for, of the worst by first order."""
 INNER = 4
 """Places on a leg, between its ends."""
 MOST_PLACES, MOST_ITEMS, MOST_CHOSEN = 4000, 1500, 80
-AT_ONCE = 192
+AT_ONCE, VALUES = 192, 8_000_000
+MOST_ROWS, SAMPLED = 4000, 48
 ROUNDS, POINTS = 5, 5
 QUARTERS, STATIONS = np.arange(1, 4) / 4, np.delete(np.arange(1, 16), [3, 7, 11]) / 16
 
@@ -70,6 +71,11 @@ class _Scene:
     asked: _Asked
     of_parts: Places
 
+    @property
+    def at_once(self) -> int:
+        """So many positions are looked at together."""
+        return int(np.clip(VALUES // max(len(self.asked.kind) * len(self.loadings), 1), 2, AT_ONCE))
+
     def values(self, picks: Picks, which: Ints | None = None) -> Floats:
         """What positions (n,) make of all rows under each loading, what stands still left out (loadings, rows, n), or
         under one each (rows, n): `which` (n,). NaN where the frame cannot stand."""
@@ -100,10 +106,11 @@ def candidates_as_one(prepared: Prepared, mover: Mover, loadings: Sequence[Loadi
         found = candidates(mover, FIRST_ORDER, most=MOST_CHOSEN)
         return replace(found, standings=[away, *found.standings])
     few = candidates(mover, REACHED_AS_ONE)
-    scene = _Scene(prepared, mover, _distinct(loadings), _asked(prepared, mover), _of_parts(prepared, mover))
     picks = _joined([_every(mover), few.picks]) if few.picks is not None else _every(mover)
     if not len(picks.train):
         return few
+    scene = _Scene(prepared, mover, _distinct(loadings), _asked(prepared, mover), _of_parts(prepared, mover))
+    scene = _considerable(scene, picks)
     best, item, lost = _scanned(scene, picks)
     near = _nearer(scene, picks, best, item) if len(item) else picks.rows(np.zeros(0, np.intp))
     first = np.unique(np.concatenate([best, lost, len(picks.train) - 1 - np.arange(len(few.standings))]))
@@ -124,6 +131,22 @@ def _distinct(loadings: Sequence[Loading]) -> list[Loading]:
     for one in loadings:
         known.setdefault((round(one.factor, 9), *np.round(one.force, 6).tolist()), one)
     return list(known.values())
+
+
+def _considerable(scene: _Scene, picks: Picks) -> _Scene:
+    """The scene with the rows of answers that some of a few positions make much of."""
+    sample = picks.rows(np.unique(np.linspace(0, len(picks.train) - 1, SAMPLED).astype(np.intp)))
+    size = np.zeros(len(scene.asked.kind))
+    for i in range(0, len(sample.train), scene.at_once):
+        value = scene.values(sample.rows(np.arange(i, min(i + scene.at_once, len(sample.train)))))
+        size = np.maximum(size, np.nan_to_num(np.abs(value)).max(axis=(0, 2)))
+    largest = np.zeros(scene.asked.kind.max(initial=0) + 1)
+    np.maximum.at(largest, scene.asked.kind, size)
+    share = size / np.where(largest > 0, largest, 1.0)[scene.asked.kind]
+    rows = np.flatnonzero(share >= COUNTS / 2)
+    rows = np.sort(rows[np.argsort(-share[rows], kind="stable")[:MOST_ROWS]])
+    asked = _Asked(scene.asked.places.take(rows), scene.asked.of_slack[rows], scene.asked.kind[rows])
+    return replace(scene, asked=asked)
 
 
 def _every(mover: Mover) -> Picks:
@@ -209,8 +232,8 @@ def _scanned(scene: _Scene, picks: Picks) -> tuple[Ints, Ints, Ints]:
     best = np.full((count, rows, 2), -np.inf)
     at = np.zeros((count, rows, 2), np.intp)
     lost: list[int] = []
-    for i in range(0, n, AT_ONCE):
-        value = scene.values(picks.rows(np.arange(i, min(i + AT_ONCE, n))))
+    for i in range(0, n, scene.at_once):
+        value = scene.values(picks.rows(np.arange(i, min(i + scene.at_once, n))))
         lost += (i + np.flatnonzero(np.isnan(value).any(axis=(0, 1)))).tolist()
         for side, sign in enumerate((-1.0, 1.0)):
             v = np.where(np.isnan(value), -np.inf, sign * value)
@@ -230,8 +253,8 @@ def _scanned(scene: _Scene, picks: Picks) -> tuple[Ints, Ints, Ints]:
 def _of_items(scene: _Scene, picks: Picks, item: Ints) -> Floats:
     """Items (n, 3) under positions (n, m), positive where they are worse."""
     out = []
-    for i in range(0, len(picks.train), AT_ONCE):
-        value = scene.values(picks.rows(np.arange(i, min(i + AT_ONCE, len(picks.train)))))
+    for i in range(0, len(picks.train), scene.at_once):
+        value = scene.values(picks.rows(np.arange(i, min(i + scene.at_once, len(picks.train)))))
         out.append(np.where(item[:, 2] == 1, 1.0, -1.0)[:, None] * value[item[:, 0], item[:, 1]])
     return np.hstack(out) if out else np.zeros((len(item), 0))
 
@@ -254,8 +277,8 @@ def _nearer(scene: _Scene, picks: Picks, best: Ints, item: Ints) -> Picks:
         moved = tried.t.copy()
         moved[np.arange(len(rows)), way[rows]] = t.ravel()
         value = np.empty(len(rows))
-        for i in range(0, len(rows), AT_ONCE):
-            some = slice(i, i + AT_ONCE)
+        for i in range(0, len(rows), scene.at_once):
+            some = slice(i, i + scene.at_once)
             v = scene.values(replace(tried, t=moved).rows(np.arange(len(rows))[some]), item[rows[some], 0])
             value[some] = sign[rows[some]] * v[item[rows[some], 1], np.arange(v.shape[1])]
         k = np.nan_to_num(value.reshape(t.shape), nan=-np.inf).argmax(axis=1)
