@@ -104,7 +104,7 @@ def candidates_as_one(prepared: Prepared, mover: Mover, loadings: Sequence[Loadi
     away = Standing("", mover.number, ())
     if prepared.parts is None or not loadings:  # by second order: the worst of the first
         found = candidates(mover, FIRST_ORDER, most=MOST_CHOSEN)
-        return replace(found, standings=[away, *found.standings])
+        return replace(found, standings=[*found.standings, away])
     few = candidates(mover, REACHED_AS_ONE)
     picks = _joined([_every(mover), few.picks]) if few.picks is not None else _every(mover)
     if not len(picks.train):
@@ -121,8 +121,8 @@ def candidates_as_one(prepared: Prepared, mover: Mover, loadings: Sequence[Loadi
     chosen, reached = _covering(share)
     chosen = sorted({*chosen, *np.flatnonzero(np.isin(first, lost)).tolist()[:3]},
                     key=lambda i: (every.train[i].tolist(), every.t[i].tolist()))  # fmt: skip
-    # Where the traffic is not there at all is one of its positions.
-    standings = [away, *(mover.standing(every, i) for i in chosen)]
+    # Where the traffic is not there at all is one of its positions; of equal ones another is told.
+    standings = [*(mover.standing(every, i) for i in chosen), away]
     return Candidates(standings, len(item), reached, every.rows(np.array(chosen, np.intp)))
 
 
