@@ -48,7 +48,7 @@ def alone(s, x):
     return solution, t, np.array(forces), train.length
 
 
-@pytest.mark.parametrize("seed", range(10))
+@pytest.mark.parametrize("seed", range(6))
 def test_rows_by_brute_force(seed, tmp_path):
     """Of two and of three vehicles no places of each, at least `clear` apart, make more than what is found: forces at the
     ends and inside of continuous beams, on both sides of wheels at supports and at the beginning of the way."""
@@ -74,7 +74,7 @@ def test_rows_by_brute_force(seed, tmp_path):
                 assert (sign * found[:, c, side] >= least - 1e-6 * least.max() - 1e-3).all()
 
 
-@pytest.mark.parametrize("seed", range(9))
+@pytest.mark.parametrize("seed", range(4))
 def test_every_governing_value_is_that_of_its_name(seed, tmp_path):
     """What an envelope names is analysed again as a static case found by that name alone, and agrees to 1e-8."""
     r = random.Random(seed)
@@ -137,7 +137,7 @@ def least_and_greatest(text, tmp_path):
     return [np.abs(v) for v in (forces, np.array(moved, float), np.array(held, float))]
 
 
-@pytest.mark.parametrize("seed", range(8))
+@pytest.mark.parametrize("seed", range(5))
 def test_more_is_never_less(seed, tmp_path):
     """Two vehicles against one, less room between them, both headings against either, and one more way; on beams and on
     cantilevers whose free end is where the way begins. Coordinates rounded off by 1e-10 change nothing."""
@@ -259,7 +259,7 @@ def as_one(s, results):
     return forces, np.stack([each.min(axis=2), each.max(axis=2)], axis=-1)
 
 
-@pytest.mark.parametrize("seed", range(8))
+@pytest.mark.parametrize("seed", range(4))
 def test_positions_are_chosen_in_the_state_that_each_leaves(seed, tmp_path):
     """Where supports lift and ties go slack: no position of some 240 analysed one by one makes more than those chosen, by
     over 1 % of any reaction, or 2 % of any force that counts; the traffic that is away is among them."""
