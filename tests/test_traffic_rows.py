@@ -303,4 +303,7 @@ def test_horizontal_resultants_are_exact(seed, tmp_path):
         t = np.unique(np.clip(np.concatenate([np.linspace(low, high, 301), ends - 1e-8, ends + 1e-8]), low, high))
         columns = respond(mover.equations, loads_of_train(mover.laid.ways[0], train, t, np.arange(len(t))), len(t))
         most = np.maximum(most, np.hypot(columns.reaction[:, 0], columns.reaction[:, 1]).max(axis=1))
+    for i in range(len(found)):  # each is what it is by itself
+        alone, _ = lengths(solution, results, lambda table, i=i: table.reaction[[i], :2])
+        assert alone[0] == pytest.approx(found[i], rel=1e-9)
     assert (most <= found[:, 1] * (1 + 1e-9) + 1e-6).all() and found[:, 1] == pytest.approx(most, rel=1e-4)

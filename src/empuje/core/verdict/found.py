@@ -179,13 +179,27 @@ def _leading(solution: Solution, results: Results, rows: Rows) -> Floats:
     than to where these lines meet: what may hold more is cut in two.
     """
     n = len(rows(solution))
+    parts = [_leading_of(solution, results, rows, np.arange(i, min(i + ROWS, n))) for i in range(0, n, ROWS)]
+    return np.concatenate(parts) if parts else np.zeros((0, 2))
+
+
+HALVINGS, MOST_OPEN, ROWS = 24, 400, 64
+"""So many times, and for a vector in so many places at once, directions are cut; of so many vectors together."""
+
+
+def _leading_of(solution: Solution, results: Results, rows: Rows, chosen: Ints) -> Floats:
+    """The same of some rows; what is cut of one does not hang on the others."""
+    n = len(chosen)
     half = _circle(FAN, 0.5)
 
     def along(row: Ints, angle: Floats) -> Fixed:
         way = np.column_stack([np.cos(angle), np.sin(angle)])
-        return sums(solution, results, lambda table: np.einsum("kp,kpc->kc", way, rows(table)[row]))
+        return sums(solution, results, lambda table: np.einsum("kp,kpc->kc", way, rows(table)[chosen[row]]))
 
-    fan = sums(solution, results, lambda table: np.einsum("dp,npc->ndc", half, rows(table)).reshape(n * FAN, -1))
+    def around(table: Columns | Units) -> Floats:
+        return np.asarray(np.einsum("dp,npc->ndc", half, rows(table)[chosen]).reshape(n * FAN, -1))
+
+    fan = sums(solution, results, around)
     value = fan.value.reshape(n, FAN, 2)
     h = np.hstack([value[:, :, 1], -value[:, :, 0]])
     row, a = np.repeat(np.arange(n), 2 * FAN), np.tile(np.pi / FAN * np.arange(2 * FAN), n)
@@ -193,7 +207,8 @@ def _leading(solution: Solution, results: Results, rows: Rows) -> Floats:
     best, angle = h.max(axis=1), np.pi / FAN * h.argmax(axis=1)
     for _ in range(HALVINGS):
         some = np.flatnonzero(_beyond(ends, width) > best[row] * (1 + 1e-9) + 1e-300)
-        if not len(some) or len(some) > MOST_OPEN:
+        some = some[np.bincount(row[some], minlength=n)[row[some]] <= MOST_OPEN]
+        if not len(some):
             break
         row, a, ends, width = row[some], a[some], ends[some], width / 2
         middle = along(row, a + width).value[:, 1]
@@ -204,9 +219,6 @@ def _leading(solution: Solution, results: Results, rows: Rows) -> Floats:
         row, a = np.repeat(row, 2), np.column_stack([a, a + width]).ravel()
         ends = np.column_stack([ends[:, 0], middle, middle, ends[:, 1]]).reshape(-1, 2)
     return np.column_stack([np.cos(angle), np.sin(angle)])
-
-
-HALVINGS, MOST_OPEN = 24, 20_000
 
 
 def _beyond(ends: Floats, width: float) -> Floats:
