@@ -39,6 +39,8 @@ MOST_PLACES, MOST_ITEMS, MOST_CHOSEN = 4000, 1500, 80
 AT_ONCE, VALUES = 192, 8_000_000
 MOST_ROWS, SAMPLED = 4000, 48
 ROUNDS, POINTS = 5, 5
+NEAR_PEAK = 0.9
+"""A station is about a peak where so much of it is reached."""
 QUARTERS, STATIONS = np.arange(1, 4) / 4, np.delete(np.arange(1, 16), [3, 7, 11]) / 16
 
 
@@ -54,11 +56,17 @@ class Loading:
 
 @dataclass(frozen=True)
 class _Asked:
-    """Rows of answers: of traffic, of unit slacks (rows, parts), and their kinds."""
+    """Rows of answers: of traffic, of unit slacks (rows, parts), their kinds, and the peak (rows,) that a station is
+    near or not: -1 for what counts wherever it is."""
 
     places: Places
     of_slack: Floats
     kind: Ints
+    peak: Ints
+
+    def take(self, rows: Ints) -> _Asked:
+        """Some of them."""
+        return _Asked(self.places.take(rows), self.of_slack[rows], self.kind[rows], self.peak[rows])
 
 
 @dataclass(frozen=True)
@@ -106,7 +114,7 @@ def candidates_as_one(prepared: Prepared, mover: Mover, loadings: Sequence[Loadi
         found = candidates(mover, FIRST_ORDER, most=MOST_CHOSEN)
         return replace(found, standings=[*found.standings, away])
     few = candidates(mover, REACHED_AS_ONE)
-    picks = _joined([_every(mover), few.picks]) if few.picks is not None else _every(mover)
+    picks = Picks.joined([_every(mover), *([few.picks] if few.picks is not None else [])])
     if not len(picks.train):
         return few
     scene = _Scene(prepared, mover, _distinct(loadings), _asked(prepared, mover), _of_parts(prepared, mover))
@@ -114,7 +122,7 @@ def candidates_as_one(prepared: Prepared, mover: Mover, loadings: Sequence[Loadi
     best, item, lost = _scanned(scene, picks)
     near = _nearer(scene, picks, best, item) if len(item) else picks.rows(np.zeros(0, np.intp))
     first = np.unique(np.concatenate([best, lost, len(picks.train) - 1 - np.arange(len(few.standings))]))
-    every = _joined([picks.rows(first), near])
+    every = Picks.joined([picks.rows(first), near])
     value = _of_items(scene, every, item)
     top = value.max(axis=1, initial=0.0)
     share = np.nan_to_num(value / np.where(top > 0, top, 1.0)[:, None], nan=0.0)
@@ -145,35 +153,38 @@ def _considerable(scene: _Scene, picks: Picks) -> _Scene:
     share = size / np.where(largest > 0, largest, 1.0)[scene.asked.kind]
     rows = np.flatnonzero(share >= COUNTS / 2)
     rows = np.sort(rows[np.argsort(-share[rows], kind="stable")[:MOST_ROWS]])
-    asked = _Asked(scene.asked.places.take(rows), scene.asked.of_slack[rows], scene.asked.kind[rows])
-    return replace(scene, asked=asked)
+    return replace(scene, asked=scene.asked.take(rows))
 
 
 def _every(mover: Mover) -> Picks:
-    """Places on all legs: both ends, on the inside, and some between; of lane loads at will none, these are placed for
-    one answer each."""
+    """Both ends of all legs, on the inside, and places between: some, or the steps; none with lane loads at will, which
+    are placed for one answer each."""
     legs, ways = mover.whole.legs, len(mover.laid.ways)
-    if any(v.adverse_lane for v in mover.laid.traffic.vehicles):
-        legs = replace(legs, train=legs.train[:0], t0=legs.t0[:0], t1=legs.t1[:0], t=legs.t[:0])
-    inner = max(0, min(INNER, MOST_PLACES // max(len(legs.t0), 1) - 2))
-    u = samples(inner - 1) if inner else np.zeros(0)
-    beside = np.where(legs.t1 - legs.t0 > 4 * BESIDE, BESIDE, 0.0)
-    t = np.column_stack([legs.t0 + beside, legs.t0[:, None] + (legs.t1 - legs.t0)[:, None] * u, legs.t1 - beside])
-    if mover.step:
-        t = np.column_stack([legs.t0 + beside, legs.t1 - beside])
-    train = np.repeat(legs.train, t.shape[1])
-    n = len(train)
-    where, at = np.full((n, ways), AWAY), np.zeros((n, ways))
-    way = np.array([mover.trains[k].spot.way for k in train.tolist()], np.intp)
-    where[np.arange(n), way], at[np.arange(n), way] = train, t.ravel()
+    count = 0 if any(v.adverse_lane for v in mover.laid.traffic.vehicles) else len(legs.t0)
+    number, t0, t1 = legs.train[:count], legs.t0[:count], legs.t1[:count]
+    beside = np.where(t1 - t0 > 4 * BESIDE, BESIDE, 0.0)
+    at = [t0 + beside, t1 - beside]
+    train = [number, number]
+    if mover.step and count:
+        most = max(1, MOST_PLACES // len(mover.trains))
+        for k, one in enumerate(mover.trains):
+            steps = mover.stepped(one)
+            at.append(steps[np.unique(np.linspace(0, len(steps) - 1, min(most, len(steps))).astype(np.intp))])
+            train.append(np.full(len(at[-1]), k))
+    elif count:
+        inner = max(0, min(INNER, MOST_PLACES // count - 2))
+        for u in samples(inner - 1) if inner else ():
+            at.append(t0 + (t1 - t0) * u)
+            train.append(number)
+    which, t = np.concatenate(train), np.concatenate(at)
+    n, each = len(which), np.arange(len(which))
+    way = np.array([one.spot.way for one in mover.trains], np.intp)[which]
+    where, front = np.full((n, ways), AWAY), np.zeros((n, ways))
+    where[each, way], front[each, way] = which, t
     lanes = np.empty((n, ways), object)
     lanes[...] = [[()] * ways] * n if n else ()
-    most = max((len(one.spot.gaps) for one in mover.trains), default=0)
-    return Picks(where, at, lanes, np.full((n, ways, most), np.nan), np.ones(n, bool))
-
-
-def _joined(parts: Sequence[Picks]) -> Picks:
-    return Picks.joined(list(parts))
+    most_gaps = max((len(one.spot.gaps) for one in mover.trains), default=0)
+    return Picks(where, front, lanes, np.full((n, ways, most_gaps), np.nan), np.ones(n, bool))
 
 
 def _asked(prepared: Prepared, mover: Mover) -> _Asked:
@@ -189,7 +200,8 @@ def _asked(prepared: Prepared, mover: Mover) -> _Asked:
     s = np.column_stack([np.zeros(len(project.members)), project.lengths]).ravel()
     element, x = elements_at(mesh, every, s, 1)
     element[1::2], x[1::2] = elements_at(mesh, every[1::2], s[1::2], -1)
-    # Along the way moments at stations near enough that the best position for one is the best for the member.
+    # Along the way moments at stations near enough that the best position for one is the best for the member; only
+    # those about its greatest count.
     length = mesh.length[loaded]
     on_way = np.concatenate([np.repeat(loaded, len(QUARTERS)), loaded, loaded])
     at_way = np.concatenate([(length[:, None] * QUARTERS).ravel(), 0 * length, length])
@@ -206,8 +218,11 @@ def _asked(prepared: Prepared, mover: Mover) -> _Asked:
         solution.displacement[node, along][:, slack],
     ]
     kinds = [component // 3, 2 + force // 3, 4 + along // 3]
+    peak = np.full(sum(map(len, kinds)), -1)
+    stations = slice(len(component) + len(force) - 2 * len(between), len(component) + len(force))
+    peak[stations] = 2 * np.repeat(np.searchsorted(loaded, between), 2) + np.tile([0, 1], len(between))
     places = Places.joined([at_supports(units, which, component), forces, at_nodes(units, node, along)])
-    return _Asked(places, np.vstack(of_slack), np.concatenate(kinds))
+    return _Asked(places, np.vstack(of_slack), np.concatenate(kinds), peak)
 
 
 def _of_parts(prepared: Prepared, mover: Mover) -> Places:
@@ -245,7 +260,11 @@ def _scanned(scene: _Scene, picks: Picks) -> tuple[Ints, Ints, Ints]:
     np.maximum.at(largest, scene.asked.kind, np.where(np.isfinite(best), best, 0.0).max(axis=(0, 2)))
     of_kind = np.where(largest > 0, largest, 1.0)[scene.asked.kind]
     share = np.where(np.isfinite(best), best, 0.0) / of_kind[None, :, None]
-    item = np.argwhere(share >= COUNTS)
+    peak = scene.asked.peak
+    tops = np.zeros((peak.max(initial=-1) + 2, count, 2))
+    np.maximum.at(tops, peak, share.transpose(1, 0, 2))
+    away = (peak >= 0)[None, :, None] & (share < NEAR_PEAK * tops[peak].transpose(1, 0, 2))
+    item = np.argwhere((share >= COUNTS) & ~away)
     item = item[np.argsort(-share[tuple(item.T)], kind="stable")[:MOST_ITEMS]]
     return at[tuple(item.T)], item, np.array(lost[:3], np.intp)
 
