@@ -146,13 +146,14 @@ def _of_building(building: Building) -> Iterator[Decision]:
             rule.place,
         )
     for i, roof in enumerate(building.roofs, start=1):
+        stated = roof.form in list(RoofForm)
         yield Decision(
             f"form of roof {i}{of}",
             tuple(roof.names),
             f"{roof.form}, {roof.slope:.3g} degrees",
             "from its surfaces",
-            " or ".join(f for f in RoofForm if f != roof.form) if roof.form in list(RoofForm) else "",
-            f"{key}.roof_form" if roof.form in list(RoofForm) else "surfaces",
+            " or ".join(f for f in RoofForm if f != roof.form) if stated else "",
+            f"{key}.roof_form" if stated else "surfaces",
             Stance.USUAL,
             rule.place,
         )

@@ -8,6 +8,7 @@ p = q K_d G C_p - q_i K_d (GC_pi)     (27.3-1), K_d in q in 7-16
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -104,8 +105,12 @@ def building_zones(seen: Seen, rule: WindRule, profile: Profile) -> tuple[list[Z
     q_h = profile.one(h)
     zones = [z for face in building.walls for z in _wall(face, seen, rule, profile, factor, q_h)]
     for roof in building.roofs:
+        q = profile.one(roof.h)
+        way = arch_way(roof, seen)
+        arch = arched_rows(roof, way, (q, q), factor) if way is not None else None
         for face in roof.faces:
-            zones += _slope(face, roof, seen, rule, profile, factor)
+            rows = arch or _roof_rows(face, roof, seen, rule, (q, q), factor)
+            zones += _slope(face, roof, seen, rows, q, factor, way)
     shared = Step("K_d", "beside G in 7-22", beside_g(rule), "", "table 26.6-1")
     return zones, [(*of_gust, *((shared,) if beside_g(rule) != 1 else ()))]
 
@@ -136,10 +141,10 @@ def _wall(face: Face, seen: Seen, rule: WindRule, profile: Profile, factor: floa
     )
 
 
-def _slope(face: Face, roof: Roof, seen: Seen, rule: WindRule, profile: Profile, factor: float) -> list[Zone]:
-    """The zones of a face of a roof, and of what of it hangs over the walls."""
-    q, way = profile.one(roof.h), arch_way(roof, seen)
-    each = _roof_rows(face, roof, seen, rule, (q, q), factor) if way is None else arched_rows(roof, way, (q, q), factor)
+def _slope(
+    face: Face, roof: Roof, seen: Seen, each: Sequence[Stretch], q: float, factor: float, way: Floats | None
+) -> list[Zone]:
+    """The zones of a face of a roof by its stretches, and of what of it hangs over the walls."""
     rows = [replace(r, at=roof.h) for r in each]
 
     def below(side: Side) -> list[Stretch]:

@@ -164,7 +164,7 @@ def _limits(roof: Roof, heading: Heading, ratio: float, theta: float) -> list[Fi
     if not RATIOS[0] - 1e-9 <= ratio <= RATIOS[1] + 1e-9:
         out.append(Finding("warning", "wind-limits", f"{where}: h/L = {ratio:.3g}; the figures hold from 0.25 to 1.0 "
                            "(ASCE 7, 27.3.2)", "their values are taken all the same", heading.place))  # fmt: skip
-    if roof.form in ("hip", "folded", "arched"):
+    if roof.falls_many_ways:
         out.append(Finding("error", "wind-limits", f"{where}: it is {roof.form}; the figures know monoslope, "
                            "pitched and troughed roofs", "put its loads in by hand", heading.place))  # fmt: skip
     return out

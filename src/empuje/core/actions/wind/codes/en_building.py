@@ -221,7 +221,7 @@ def limits(seen: Seen, rule: WindRule, heading: Heading) -> list[Finding]:
             Finding("warning", "wind-limits", message, "use force coefficients of 7.6 for the whole", heading.place)
         )
     for roof in seen.building.roofs:
-        if roof.form in ("hip", "folded", "arched"):
+        if roof.falls_many_ways:
             message = (
                 f"the roof with {roof.names[0]} is {roof.form}: flat, monopitch and duopitch roofs are known here "
             )

@@ -161,7 +161,7 @@ def _limits(roof: Roof, heading: Heading) -> list[Finding]:
     if roof.slope > steepest:
         out.append(Finding("error", "wind-limits", f"{where}: a slope of {roof.slope:.3g} degrees; the tables go to "
                            f"{steepest:g} (EN 1991-1-4, 7.3)", "put its loads in by hand", heading.place))  # fmt: skip
-    if roof.form in ("hip", "folded", "arched"):
+    if roof.falls_many_ways:
         out.append(Finding("error", "wind-limits", f"{where}: it is {roof.form}; the tables know monopitch "
                            "and duopitch canopies (EN 1991-1-4, 7.3)",
                            "put its loads in by hand", heading.place))  # fmt: skip

@@ -72,6 +72,11 @@ class Roof:
     form: str
 
     @property
+    def falls_many_ways(self) -> bool:
+        """Whether it is none of the forms that all figures know: flat, or falling one way or two."""
+        return self.form in ("hip", *RoofForm)
+
+    @property
     def names(self) -> list[str]:
         """Of its surfaces."""
         return [f.name for f in self.faces]
