@@ -21,6 +21,7 @@ from empuje.core.model.words import How
 from empuje.core.resolve.resolve import resolve
 from empuje.files.result_selectors import patterns_named
 from models import PORTAL, resolved
+from moving import beam, study
 
 FORCES = ("N", "Vy", "Vz", "T", "My", "Mz")
 
@@ -188,26 +189,9 @@ def test_patterns_in_the_model_are_free_where_results_are_sums(tmp_path, capsys)
     assert rows("envelope", "--on", "rafters/1/A*", "--led-by", "normal", "--under", "Rb*")[0]["case"].startswith("Rb")
 
 
-SPANS = """
-[project]
-units = "kN m"
-space = "plane"
-[nodes]
-A = [0, 0]
-B = [6, 0]
-C = [11, 0]
-D = [18, 0]
-[members.b]
-section = "HEB 300"
-material = "S355"
-pieces = { b1 = "A > B", b2 = "B > C", b3 = "C > D" }
-[[supports]]
-at = "A"
-fix = "x z"
-[[supports]]
-at = ["B", "C", "D"]
-fix = "z"
-LIFT
+SPANS = beam(
+    [6, 5, 7],
+    """LIFT
 [cases]
 G = { action = "dead" }
 N1 = { action = "live", pattern = true }
@@ -227,15 +211,14 @@ use = "storage"
 [combinations.custom]
 C1 = "1.35 G + 1.5 N1 + 1.5 N2 + 1.5 N3"
 M1 = "1.35 G + 1.5 N2 + 1.2 T"
-"""
+""",
+)
 
 
 @pytest.mark.parametrize("lift", ["", "lift = true"])
 def test_custom_combinations_have_patterns_as_those_of_codes(lift, tmp_path):
     """Written out without `pattern`, the eight combinations are what one with three cases in patterns envelopes, where
     results are sums and where a support can lift; the combination is meant by its own name in both."""
-    from moving import study
-
     listed = SPANS.replace("LIFT", lift).replace(", pattern = true", "")
     rows = [f'P{k} = "1.35 G{"".join(f" + 1.5 N{i + 1}" for i in range(3) if k >> i & 1)}"' for k in range(8)]
     one, each = study(SPANS.replace("LIFT", lift), tmp_path), study("\n".join([listed, *rows]), tmp_path)
@@ -255,8 +238,6 @@ def test_custom_combinations_have_patterns_as_those_of_codes(lift, tmp_path):
 
 
 def test_together_cases_come_and_go_together_and_too_many_patterns_are_refused(tmp_path):
-    from moving import study
-
     joined = SPANS.replace("LIFT", "").replace("pattern = true }", 'pattern = true, together = "n" }')
     assert [r.name for r in study(joined, tmp_path).under(["C1"])] == ["C1", "C1.without.N1+N2+N3"]
     cases = "".join(f'Q{k} = {{ action = "live", pattern = true }}\n' for k in range(11))

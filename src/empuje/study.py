@@ -167,7 +167,7 @@ class Study:
     @property
     def _not_placed(self) -> list[Result]:
         """Moving cases, and combinations with them, that stand in positions alone, results being no sums."""
-        whole, known = self.resolved.whole or self.project, {r.name for r in self.resolved.results}
+        whole, known = self.resolved.whole, {r.name for r in self.resolved.results}
         moving = {c.name: c for c in whole.cases if c.moves}
         combinations = [
             replace(c, moving=tuple(name for name, f in c.factors if name in moving and f))
@@ -288,7 +288,7 @@ class Study:
     ) -> tuple[list[Result], list[Result]]:
         """The results, those that move once for each of the wanted positions of their cases; and the results as they
         were. The results of the study are numbered anew."""
-        before = self.resolved.whole or self.project
+        before = self.resolved.whole
         project = with_standings(before, [s for each in wanted.values() for s in each])
         named = {case: list(dict.fromkeys(case_of(project, s) for s in each)) for case, each in wanted.items()}
         new = len(project.cases) - len(before.cases)

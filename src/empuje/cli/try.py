@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import argparse
-import contextlib
-import hashlib
 from concurrent.futures import BrokenExecutor
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -32,12 +30,13 @@ def options(command: argparse.ArgumentParser) -> None:
 
 
 def run(arguments: argparse.Namespace) -> int:
+    from ..files.written import digest_of
     from ..show.progress import bar
     from ..trying import choices, frame_limited, lighter_left, named_sections, tried, unchecked_families
 
     arguments.no_cache = True
-    with contextlib.suppress(OSError):
-        as_read = hashlib.sha256(Path(arguments.model).read_bytes()).digest() if arguments.write else b""
+    path = Path(arguments.model)
+    as_read = digest_of(path) if arguments.write and path.is_file() else ""
     model = common.read(arguments)
     families = _families(model, arguments.on)
     if model.project.steel is None and not model.project.limits:
@@ -60,7 +59,6 @@ def run(arguments: argparse.Namespace) -> int:
         names = named_sections(flags.split(arguments.sections), own)
     except LookupError as error:
         raise Refusal(f"--sections: {error.args[0]}") from None
-    path = model.study.path
     every = choices(model.project, families, names)
     mixes = len(every)
     if mixes > arguments.runs:
@@ -133,14 +131,15 @@ def table_of(found: list[Trial], families: list[str]) -> Table:
     )
 
 
-def _write(path: Path, families: list[str], best: Trial, read: bytes) -> None:
+def _write(path: Path, families: list[str], best: Trial, read: str) -> None:
     """The sections into the model file, which has to be as it was `read` (a digest)."""
     from ..files.edit import CannotEdit, with_sections
+    from ..files.written import digest_of
     from ..show.output import NotWritten, write_text
 
-    data = path.read_bytes()
-    if hashlib.sha256(data).digest() != read:
+    if digest_of(path) != read:
         raise Refusal(f"--write: {path} was changed while sections were tried, and is left as it is; try again")
+    data = path.read_bytes()
     mark = b"\xef\xbb\xbf" if data.startswith(b"\xef\xbb\xbf") else b""
     text = data.decode("utf-8-sig")
     try:

@@ -15,7 +15,7 @@ from dataclasses import dataclass, replace
 
 from ..core.model.findings import Place, listed
 from .entry import Entry, shown
-from .sheets import MOST_CELLS, Cells, Sheet
+from .sheets import Cells, Sheet, say_of_cells
 
 NUMBER = re.compile(r"\d+(?:[.,]\d+)+")
 COMMA = re.compile(r"(?<=\d),(?=\d)")
@@ -34,7 +34,7 @@ class _Written:
 
 
 def settled(
-    tables: Entry, name: str, sheet: Sheet, measured: Mapping[int, str], lists: Collection[int]
+    tables: Entry, kind: str, name: str, sheet: Sheet, measured: Mapping[int, str], lists: Collection[int]
 ) -> Sheet | None:  # fmt: skip
     """The sheet with points in the numbers of its measured columns (by place, with their heads); None, and findings,
     where numbers can be read in two ways. In `lists` several numbers may stand in a cell, with commas between."""
@@ -58,13 +58,10 @@ def settled(
             first = w.text.partition(w.way[0])[0]
             wrong.append((w, f"may be {first} or {plain}, and nothing else in the table tells which",
                           f"write {first} or {plain}"))  # fmt: skip
-    for w, message, remedy in wrong[:MOST_CELLS]:
-        words = f"row {w.line} has {shown(w.cell)} under {measured[w.column]}: it {message}"
-        tables.notes.say("error", "decimal-comma", (), words, remedy, Place(name, w.line))
-    if len(wrong) > MOST_CELLS:
-        message = f"table {name}: {len(wrong) - MOST_CELLS} more cells like these"
-        tables.notes.say("error", "decimal-comma", (), message, "", Place(name, wrong[MOST_CELLS][0].line))
     if wrong:
+        cells = [(w.line, f"row {w.line} has {shown(w.cell)} under {measured[w.column]}: it {what}", remedy)
+                 for w, what, remedy in wrong]  # fmt: skip
+        say_of_cells(tables, kind, name, "decimal-comma", cells)
         return None
     if not commas:
         return sheet

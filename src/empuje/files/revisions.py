@@ -20,7 +20,7 @@ PATIENCE = 60
 LINK, DEEPEST = "120000", 8
 """The mode of links, and how many may follow one another."""
 ALONE = ("-c", "core.fsmonitor=false", "-c", "core.hooksPath=", "-c", "protocol.allow=never", "--no-replace-objects")
-SILENT = {"GIT_NO_LAZY_FETCH": "1", "GIT_TERMINAL_PROMPT": "0", "GIT_OPTIONAL_LOCKS": "0", "GIT_CONFIG_NOSYSTEM": "1"}
+SILENT = {"GIT_NO_LAZY_FETCH": "1", "GIT_TERMINAL_PROMPT": "0", "GIT_OPTIONAL_LOCKS": "0"}
 
 
 class NoRevision(ValueError):
@@ -42,6 +42,8 @@ def at_revision(model: Path, revision: str) -> Iterator[Path]:
     if not revision.strip():
         raise NoRevision("name a revision, such as HEAD or a tag")
     folder = model.resolve().parent
+    if _git(folder, "rev-parse", "--is-inside-work-tree")[0]:
+        raise NoRevision(f"{folder} is under no version control of git; compare two files: diff OLD NEW")
     _, said = _git(folder, "rev-parse", "--verify", "--quiet", "--end-of-options", f"{revision}^{{commit}}")
     commit = said.decode("ascii", "replace").strip()
     if not commit:
@@ -106,20 +108,12 @@ def _content(folder: Path, one: _Stored) -> bytes:
 
 
 def _git(folder: Path, *words: str) -> tuple[int, bytes]:
-    """Exit code and what was printed. Raises NoRevision where git is not there, or the folder is under no version
-    control."""
+    """Exit code and what was printed. Raises NoRevision where git is not there, or does not answer."""
     try:
-        inside = _run(folder, ("rev-parse", "--is-inside-work-tree"))
-        done = _run(folder, words)
+        done = subprocess.run(["git", "-C", str(folder), *ALONE, *words], capture_output=True, timeout=PATIENCE,
+                              check=False, env={**os.environ, **SILENT})  # fmt: skip
     except FileNotFoundError:
         raise NoRevision("git is not on this machine; compare two files: diff OLD NEW") from None
     except subprocess.TimeoutExpired:
         raise NoRevision(f"git did not answer within {PATIENCE} s") from None
-    if inside.returncode:
-        raise NoRevision(f"{folder} is under no version control of git; compare two files: diff OLD NEW")
     return done.returncode, done.stdout
-
-
-def _run(folder: Path, words: tuple[str, ...]) -> subprocess.CompletedProcess[bytes]:
-    return subprocess.run(["git", "-C", str(folder), *ALONE, *words], capture_output=True, timeout=PATIENCE,
-                          check=False, env={**os.environ, **SILENT})  # fmt: skip

@@ -13,7 +13,7 @@ import datetime
 import io
 import re
 import zipfile
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -141,12 +141,17 @@ def _from_workbook(tables: Entry, kind: str, name: str, data: bytes, part: str) 
         row = rows.setdefault(line, [])
         row.extend([None] * (column - len(row)))
         row[column - 1] = value
-    for line, message, remedy in wrong[:MOST_CELLS]:
-        tables.notes.say("error", "unusable-cell", (), message, remedy, Place(name, line))
-    if len(wrong) > MOST_CELLS:
-        tables.error("unusable-cell", f"table {name}: {len(wrong) - MOST_CELLS} more cells like these", "", kind)
+    say_of_cells(tables, kind, name, "unusable-cell", wrong)
     _say_unseen(tables, name, written, [] if part else [s.title for s in book.worksheets[1:] if s._cells])
     return None if wrong else Sheet(list(rows.items()))
+
+
+def say_of_cells(tables: Entry, kind: str, name: str, code: str, wrong: Sequence[tuple[int, str, str]]) -> None:
+    """An error for each of the first cells (line, what is wrong, what to do), and how many more there are."""
+    for line, message, remedy in wrong[:MOST_CELLS]:
+        tables.notes.say("error", code, (), message, remedy, Place(name, line))
+    if len(wrong) > MOST_CELLS:
+        tables.error(code, f"table {name}: {len(wrong) - MOST_CELLS} more cells like these", "", kind)
 
 
 def _meant(cell: Any, value: Any) -> tuple[Any, str, str]:

@@ -145,7 +145,7 @@ def _table(tables: Entry, kind: str, name: str, path: Path, part: str, cases: Se
         wide = {i for i, key in keys.items() if kind == "loads" and key in cases and "case" not in keys.values()}
         form = ROWS[kind]
         measured = {i: k for i, k in keys.items() if i in wide or (k in form.names and _measured(form[k]))}
-        sheet = settled(tables, name, sheet, measured, {i for i, key in keys.items() if key in LISTS})
+        sheet = settled(tables, kind, name, sheet, measured, {i for i, key in keys.items() if key in LISTS})
     if sheet is not None and kind == "loads":
         sheet = with_a_row_each(tables, name, sheet, cases)
     if sheet is None:

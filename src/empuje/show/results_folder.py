@@ -81,7 +81,7 @@ class Job:
 
 
 def write_results(
-    job: Job, folder: Path, pictures: Callable[[Jobs], None] | None, tell: Tell, say: Callable[[str], None] = print
+    job: Job, folder: Path, pictures: Callable[[Jobs], None] | None, tell: Tell, say: Callable[[str], None]
 ) -> dict[str, Table]:
     """Every table, picture, painted by `pictures`, and the summary, all or nothing; returns the tables by name. Only
     the database may be left out, and that is said. Raises NotWritten."""

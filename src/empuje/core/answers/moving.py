@@ -105,12 +105,15 @@ class Moving:
             out[:, 1] += one.value[:, 1, None] * up + one.value[:, 0, None] * down
         return out
 
-    def picks(self, looked: Looked, row: Ints, side: Ints, result: Ints) -> list[Picks]:
-        """Where each moving case stands for the least (side 0) or greatest (1) of rows of places under results."""
+    def picks(self, looked: Looked, row: Ints, side: Ints, result: Ints, told: bool = True) -> list[Picks]:
+        """Where each moving case stands for the least (side 0) or greatest (1) of rows of places under results; what is
+        `told` proves itself."""
         out = []
         for k, mover in enumerate(self.movers):
             own = np.where(self.factor[k, result] >= 0, side, 1 - side)
             found = mover.picks(looked.places[k], looked.worst[k], row, own, looked.sweeps[k], looked.which)
+            if told:
+                found = mover.proven(looked.places[k], looked.worst[k], row, own, found)
             idle = self.factor[k, result] == 0
             found.train[idle] = AWAY
             out.append(found)

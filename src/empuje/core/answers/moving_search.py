@@ -292,7 +292,8 @@ class Search:
         each = np.arange(len(piece))
         result = value[each, side].argmax(axis=1)
         rows, places = [], []
-        for mover, picks in zip(self.moving.movers, self.moving.picks(looked, each, side, result), strict=True):
+        found = self.moving.picks(looked, each, side, result, told=False)
+        for mover, picks in zip(self.moving.movers, found, strict=True):
             for i in each.tolist():
                 x = mover.wheels_on(picks, i, int(pieces.member[piece[i]])) - pieces.start[piece[i]]
                 x = x[(x >= 0) & (x <= pieces.length[piece[i]])]

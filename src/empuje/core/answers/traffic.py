@@ -163,12 +163,14 @@ def worst_table(mover: Mover, asked: Sequence[Asked]) -> Table:
             sides.append((mover.worst(place, sweep), place, sweep))
         for extreme, sign in ((0, -1.0), (1, 1.0)):
             worst, place, sweep = max(sides, key=lambda s: float(sign * s[0].value[0, extreme]))
-            standing = mover.standing(mover.picks(place, worst, np.array([0]), np.array([extreme]), [sweep]), 0)
+            row, end = np.array([0]), np.array([extreme])
+            picks = mover.proven(place, worst, row, end, mover.picks(place, worst, row, end, [sweep]))
+            standing = mover.standing(picks, 0) if picks.sure[0] else None
             rows.append((one, ("min", "max")[extreme], float(worst.value[0, extreme]), standing))
     return _table_of(mover, rows)
 
 
-def _table_of(mover: Mover, rows: Sequence[tuple[Asked, str, float, Standing]]) -> Table:
+def _table_of(mover: Mover, rows: Sequence[tuple[Asked, str, float, Standing | None]]) -> Table:
     traffic = mover.laid.traffic
     kinds = list(dict.fromkeys(one.kind for one, *_ in rows))
     return Table(
@@ -178,8 +180,8 @@ def _table_of(mover: Mover, rows: Sequence[tuple[Asked, str, float, Standing]]) 
             Column("extreme", "text", [extreme for _, extreme, *_ in rows]),
             *(Column(kind, kind, np.array([v if one.kind == kind else np.nan for one, _, v, _ in rows]))
               for kind in kinds),
-            Column("case", "text", [called(traffic, s.spots) for *_, s in rows]),
-            Column("where", "text", [in_words(traffic, s) for *_, s in rows]),
+            Column("case", "text", [called(traffic, s.spots) if s is not None else traffic.case for *_, s in rows]),
+            Column("where", "text", [in_words(traffic, s) if s is not None else "" for *_, s in rows]),
         ),
     )  # fmt: skip
 

@@ -50,9 +50,9 @@ def resolve(project: Project, found: Sequence[Finding] = (), more: Sequence[Comb
     sound = not has_errors(found)
     combined = combine(whole, known, sound)
     softer = [_softer(whole, c) for c in combined.combinations]
-    combinations = positioned(whole, softer)
-    known_names = {c.name for c in combinations}
-    combinations = (*combinations, *(c for c in more if c.name not in known_names))
+    stood = positioned(whole, softer)
+    known_names = {c.name for c in stood}
+    combinations = (*stood, *(c for c in more if c.name not in known_names))
     loads = PlainLoads()
     laid: tuple[Laid, ...] = ()
     if placed:
@@ -63,11 +63,10 @@ def resolve(project: Project, found: Sequence[Finding] = (), more: Sequence[Comb
     told = (
         *combined.told,
         *([DIRECT] if project.direct else []),
-        *_positions_told(project, len(combined.combinations), len(combinations) - len(more)),
+        *_positions_told(project, len(combined.combinations), len(stood)),
     )
-    resolved = Resolved(
-        project, combinations, loads, surfaces, told=told, wind=wind, laid=laid, written=tuple(softer), whole=whole
-    )
+    resolved = Resolved(project, combinations, loads, surfaces, told=told, wind=wind, laid=laid,
+                        written=tuple(softer), with_moving=whole)  # fmt: skip
     of_combining = list(combined.findings)
     if project.reduction is not None and project.members and sound and not has_errors(combined.findings):
         of_combining += _not_reduced(resolved)

@@ -28,8 +28,8 @@ Floats = NDArray[np.float64]
 class Resolved:
     """A project with all that follows from it: its combinations, the geometry of its surfaces, plain loads, factors on
     live loads; in words how combinations of codes came about; findings; the wind worked out; its traffic laid out, of
-    those that have no errors; and the combinations with moving cases that are not in positions yet, and
-    the project with these cases."""
+    those that have no errors; the combinations as they are `written`, before moving cases stand in positions; and the
+    project `with_moving` cases, where these are left out since only their positions have results."""
 
     project: Project
     combinations: tuple[Combination, ...] = ()
@@ -41,12 +41,17 @@ class Resolved:
     wind: Wind | None = None
     laid: tuple[Laid, ...] = ()
     written: tuple[Combination, ...] = ()
-    whole: Project | None = None
+    with_moving: Project | None = None
 
     @cached_property
     def results(self) -> tuple[Result, ...]:
         """All cases, then all combinations."""
         return results_of(self.project, self.combinations)
+
+    @property
+    def whole(self) -> Project:
+        """The project with all its cases, those that move too."""
+        return self.with_moving or self.project
 
     def surface_loads(self, cases: Collection[str]) -> list[SurfaceLoad]:
         """Loads on surfaces in the named cases: those written, and the wind's."""

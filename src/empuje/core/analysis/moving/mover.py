@@ -193,11 +193,11 @@ class Mover:
                 number = self._any_train(int(vehicle[i, way]), int(way))
                 train[i, way] = number
                 t[i, way] = self.laid.ways[way].length + self.trains[number].length + 1.0
-        found = Picks(train, t, lanes, worst.gaps[row, side], np.ones(len(row), bool))
-        return replace(found, sure=self._proven(places, worst, row, side, found))
+        return Picks(train, t, lanes, worst.gaps[row, side], np.ones(len(row), bool))
 
-    def _proven(self, places: Places, worst: Worst, row: Ints, side: Ints, picks: Picks) -> NDArray[np.bool_]:
-        """Whether positions (n,), put on as loads by themselves, make the values of their rows and sides."""
+    def proven(self, places: Places, worst: Worst, row: Ints, side: Ints, picks: Picks) -> Picks:
+        """Positions (n,) that are to be told: sure are those which, put on as loads by themselves, make the values of
+        their rows and sides."""
         value = worst.value[row, side]
         size = np.abs(worst.value).max(axis=1, initial=0.0)
         size = np.maximum(size, ROUNDING * size.max(initial=0.0))[row]
@@ -206,7 +206,7 @@ class Mover:
             some = slice(i, i + PROVEN_AT_ONCE)
             put = self.put(picks.rows(np.arange(len(row))[some]))
             own[some] = np.diagonal(places.take(row[some]).values(put))
-        return np.asarray(np.abs(own - value) <= PROVEN * size)
+        return replace(picks, sure=np.abs(own - value) <= PROVEN * size)
 
     def _any_train(self, vehicle: int, way: int) -> int:
         return next(k for k, t in enumerate(self.trains) if t.spot.vehicle == vehicle and t.spot.way == way)

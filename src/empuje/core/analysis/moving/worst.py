@@ -60,10 +60,11 @@ class Finder:
         t = np.zeros((n, 2, ways))
         lane = np.full((n, 2, ways), AWAY)
         gaps = np.full((n, 2, ways, self.most_gaps), np.nan)
-        of_groups, way_of_groups = None, np.array([t.spot.way for t in self.groups.trains], np.intp)
+        of_groups, way_of_groups = None, np.zeros(0, np.intp)
         if sweep.groups is not None:
-            shape = (n, *sweep.groups[0].t.T.shape)
-            of_groups = from_samples(places.values(sweep.groups[1]).reshape(shape))
+            group_legs, put = sweep.groups
+            of_groups = from_samples(places.values(put).reshape(n, *group_legs.t.T.shape))
+            way_of_groups = np.array([t.spot.way for t in self.groups.trains], np.intp)[group_legs.train]
         for way in range(ways):
             area = self._lane_areas(places, sweep.lanes[way])
             groups = range(len(self.laid.traffic.vehicles)) if area is not None else (None,)
@@ -73,10 +74,11 @@ class Finder:
                 own_b = b if len(own) == b.shape[2] else b[:, :, own]
                 w = self.laid.traffic.vehicles[group].lane if group is not None else 0.0
                 busy = np.arange(n)
-                if self.laid.traffic.entering == Entering.AXLES and of_groups is not None and sweep.groups is not None:
-                    # What a way does nothing to is not looked for on it.
-                    there = way_of_groups[sweep.groups[0].train] == way
-                    busy = np.flatnonzero(np.maximum(_size(own_b), _size(of_groups[:, :, there])) > nothing)
+                if self.laid.traffic.entering == Entering.AXLES:  # what a way does nothing to is not looked for on it
+                    made = _size(own_b)
+                    if of_groups is not None:
+                        made = np.maximum(made, _size(of_groups[:, :, way_of_groups == way]))
+                    busy = np.flatnonzero(made > nothing)
                 for side, sign in enumerate((-1.0, 1.0)):
                     v, at, where, own_gaps = self._best(way, group, sign, own_b[busy], own, sweep, of_groups, busy)
                     v, where = _spread(v, busy, n, -np.inf), _spread(where, busy, n, 0.0)
