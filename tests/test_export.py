@@ -10,7 +10,7 @@ import pytest
 
 from empuje.api import read
 from empuje.cli import main
-from empuje.core.analysis.solve import solve
+from empuje.core.analysis.solve import first_order
 from empuje.core.resolve.resolve import resolve
 from empuje.files.plain.model import as_toml, plain_model
 from empuje.files.plain.tables import in_tables
@@ -45,7 +45,7 @@ def results(reading):
     """Displacements, and sums of reactions, of cases that are not made by codes, by names."""
     errors = [str(f) for f in reading.findings if f.level == "error"]
     assert not errors, errors
-    s = solve(resolve(reading.project))
+    s = first_order(resolve(reading.project)).solution
     nodes = [n.name for n in s.project.nodes]
     order = np.argsort(nodes)
     moved = s.displacement[: len(nodes)][order]

@@ -248,12 +248,12 @@ CHANGES = {
 }
 
 
-@settings(max_examples=2, deadline=None)
-@given(st.integers(0, 10**6))
-def test_however_it_is_drawn(tmp_path_factory, seed):
+@pytest.mark.parametrize("half", [0, 1])
+def test_however_it_is_drawn(tmp_path_factory, half):
+    seed = int(np.random.default_rng().integers(10**6))  # told where it fails
     frame, folder = Frame(seed), tmp_path_factory.mktemp("frames")
     plain = answers(frame.written(), folder)
-    for name, change in CHANGES.items():
+    for name, change in list(CHANGES.items())[half::2]:
         text = frame.written(**change)
         if name == "an empty case beside":
             text = text.replace("[cases]\n", '[cases]\nZ = { action = "snow" }\n')
@@ -274,7 +274,7 @@ def test_however_it_is_drawn(tmp_path_factory, seed):
         for key, value in plain.items():
             if key[0] == "drift" and "turned" in name:
                 continue  # along x and y of another frame
-            assert found[key] == pytest.approx(value, rel=loose, abs=1e-6), (name, key)
+            assert found[key] == pytest.approx(value, rel=loose, abs=1e-6), (seed, name, key)
 
 
 @settings(max_examples=4, deadline=None)

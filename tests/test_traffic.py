@@ -17,6 +17,7 @@ from empuje.core.answers.moving import movers_of, moving_of
 from empuje.core.answers.reactions import resultants
 from empuje.core.answers.stress import coefficients, stress_envelope
 from empuje.core.answers.traffic import Asked, step_table, traffic_table, worst_table
+from empuje.core.answers.travel import one_way_travel
 from empuje.core.answers.why import target_of
 from empuje.core.catalogue.fibres import all_fibres
 from empuje.core.catalogue.vehicles import KIP, vehicles
@@ -592,7 +593,9 @@ def test_a_million_positions_cost_what_ten_do(tmp_path):
     solution, _ = case(study(beam([12.0, 9.0], text.replace("STEP", "1.37")), tmp_path))
     (mover,) = movers_of(solution).values()
     t = mover.stepped(mover.trains[0])
-    assert t == pytest.approx(1.37 * np.arange(len(t))) and t[-2] <= 21 + 8.6 < t[-1]
+    at_nodes = np.add.outer([0, 12, 21], [0, 4.3, 8.6]).ravel()  # stands with each axle exactly there as well
+    assert t == pytest.approx(np.union1d(1.37 * np.arange(23), at_nodes)) and t[-2] <= 21 + 8.6 < t[-1]
+    assert coarse[2] == pytest.approx(exact[2], rel=1e-9)  # an axle beside a support makes the worst shear
     best = max(forces_under(columns, 0, x, np.eye(count))[:, 4].max()
                for columns, count in swept(None, solution, 0) for x in np.linspace(0, 12, 481))  # fmt: skip
     assert best <= coarse[4, 1] * (1 + 1e-9) and best == pytest.approx(coarse[4, 1], rel=0.02)
@@ -678,3 +681,15 @@ def test_two_way_decks_need_a_step_and_too_many_ranges_are_refused():
     assert not [f for f in findings(exact) if f.level == "error"]
     (found,) = [f for f in findings(exact.replace('way = "b"', 'way = "b"\nstep = 0.2')) if f.level == "error"]
     assert found.code == "too-many" and found.remedy
+
+
+@pytest.mark.parametrize("heading", ["", 'heading = "forward"\n', 'heading = "both"\n'])
+def test_the_other_heading_is_told_where_it_is_worse(heading, tmp_path):
+    """At the far support of 10 m: forward 110 (1 + 8.7/10) with the front axle off, the other way round 40 x 5.1/10 more."""
+    text = '[vehicles.v]\naxles = [[0, "FRONT kN"], [3.6, "110 kN"], [1.3, "110 kN"]]\n[traffic.T]\nvehicle = "v"\nway = "b"\n'
+    found = one_way_travel(case(study(beam([10.0], text.replace("FRONT", "40") + heading), tmp_path))[0])
+    assert [f.code for f in found] == ["one-way-travel"] * (not heading)
+    for f in found:
+        assert "Fz of the support B is 226.1 instead of 205.7 kN" in f.message
+    alike = text.replace("FRONT", "110").replace("3.6", "1.3") + heading
+    assert one_way_travel(case(study(beam([10.0], alike), tmp_path))[0]) == []

@@ -260,6 +260,7 @@ def _traffic(
     return Traffic(
         name, tuple(vehicles), ways, entry.place, heading, step, speed, entering, beside, dynamic, int(count),  # type: ignore[arg-type]
         clear, presence, (entry.notes.units.length, entry.notes.units.bare_factors("length")[1]),  # type: ignore[arg-type]
+        entry.has("heading"),
     )  # fmt: skip
 
 

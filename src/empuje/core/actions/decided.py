@@ -250,8 +250,8 @@ def traffic_decisions(project: Project) -> Iterator[Decision]:
                 t.place,
             )
     for t in project.traffic:
-        uneven = [v.name for v in t.vehicles if not _alike_both_ways(v)]
-        if t.heading == Heading.FORWARD and uneven:
+        uneven = [v.name for v in t.vehicles if not alike_both_ways(v)]
+        if t.heading == Heading.FORWARD and not t.heading_stated and uneven:
             yield Decision(
                 "direction of travel",
                 (t.case,),
@@ -259,13 +259,13 @@ def traffic_decisions(project: Project) -> Iterator[Decision]:
                 f"as nothing else is said; {', '.join(dict.fromkeys(uneven))} is not alike from front and back",
                 "both ways",
                 "traffic.heading",
-                Stance.GUESS,
+                Stance.USUAL,
                 t.place,
-                "one-way-travel",
             )
 
 
-def _alike_both_ways(v: Vehicle) -> bool:
+def alike_both_ways(v: Vehicle) -> bool:
+    """Whether a vehicle is the same from front and back."""
     axles = [tuple(a.wheels) for a in v.axles]
     gaps = [tuple(a.gap) for a in v.axles[1:]]
     return axles == axles[::-1] and gaps == gaps[::-1] and not v.along and len(v.lane_on) == 1

@@ -20,7 +20,7 @@ from ..analysis.moving.units import Units
 from ..analysis.polynomials import value_at
 from ..analysis.solution import Pieces, Solution
 from .moving import Moving
-from .moving_stations import ON_WAY
+from .moving_stations import JUST_INSIDE, ON_WAY
 from .patterns import Patterns
 
 Floats = NDArray[np.float64]
@@ -273,7 +273,7 @@ class Search:
             row, t = self._wheels_near(own[active], best_t[active], share[active], side[active])
             more = [(np.arange(len(active)), best_t[active] + k * s) for s in steps for k in (-8, -1, 1, 8)]
             row = np.concatenate([row, *(r for r, _ in more)])
-            t = np.clip(np.concatenate([t, *(v for _, v in more)]), 0.0, length[own[active[row]]])
+            t = _off_ends(np.concatenate([t, *(v for _, v in more)]), length[own[active[row]]])
             of = active[row]
             v = self.value(own[of], t, share[of])[np.arange(len(of)), side[of]].max(axis=1)
             order = np.lexsort((-v, row))
@@ -302,6 +302,13 @@ class Search:
                         rows.append(i)
                         places.append(float(part[np.abs(part - t[i]).argmin()]))
         return np.array(rows, np.intp), np.array(places)
+
+
+def _off_ends(t: Floats, length: Floats) -> Floats:
+    """Places on pieces; nearer to an end than wheels stand beside it is where a wheel may be on either side."""
+    inside = np.minimum(JUST_INSIDE, length / 2)
+    off = np.clip(t, inside, length - inside)
+    return np.asarray(np.where((t <= 0) | (t >= length), np.clip(t, 0.0, length), off))
 
 
 def _parabola(a: Floats, x: Floats, c: Floats, va: Floats, vx: Floats, vc: Floats) -> Floats:

@@ -73,6 +73,11 @@ def shown_step(mover: Mover) -> float:
     return mover.step or max(one.length for one in mover.laid.ways) / STEPS
 
 
+def _shown(mover: Mover, train: Train) -> Floats:
+    """The positions [m] in which a journey is shown."""
+    return mover.stepped(train) if mover.step else steps_of(train, mover.laid.traffic.entering, shown_step(mover))
+
+
 def traffic_table(movers: Mapping[str, Mover]) -> Table:
     """Of every traffic and vehicle: its way, positions and how long a journey takes."""
     rows = []
@@ -83,7 +88,7 @@ def traffic_table(movers: Mapping[str, Mover]) -> Table:
                 own = [t for t in mover.trains if t.spot.vehicle == v and mover.laid.ways[t.spot.way] is way]
                 ranges = gap_ranges(traffic, vehicle, way.length)
                 reach = [t.reach(traffic.entering) for t in own]
-                positions = sum(len(steps_of(t, traffic.entering, mover.step)) for t in own) if mover.step else np.nan
+                positions = sum(len(mover.stepped(t)) for t in own) if mover.step else np.nan
                 far = max((b - a for a, b in reach), default=np.nan)
                 count = f"{traffic.count} in a row" if traffic.count > 1 else ""
                 rows.append((
@@ -107,11 +112,11 @@ def traffic_table(movers: Mapping[str, Mover]) -> Table:
 def step_table(mover: Mover, asked: Sequence[Asked]) -> Table:
     """Step by step along every journey the results asked about, of the case by itself (no lane load at will): case,
     position, time. Raises LookupError."""
-    traffic, step = mover.laid.traffic, shown_step(mover)
+    traffic = mover.laid.traffic
     heads: list[tuple[str, int, float]] = []
     values: list[Floats] = []
     for number, train in enumerate(mover.trains):
-        t = steps_of(train, traffic.entering, step)
+        t = _shown(mover, train)
         for i in range(0, len(t), AT_ONCE):
             some = t[i : i + AT_ONCE]
             values.append(_values(mover, asked, number, train, some))
@@ -203,14 +208,13 @@ def governing_table(movers: Mapping[str, Mover]) -> Table:
 
 def standing_at_step(mover: Mover, number: int) -> Standing:
     """The position of a step, counted from 1 through all journeys. Raises LookupError for one there is not."""
-    step, entering = shown_step(mover), mover.laid.traffic.entering
     left = number - 1
     for train in mover.trains:
-        t = steps_of(train, entering, step)
+        t = _shown(mover, train)
         if 0 <= left < len(t):
             return Standing("", mover.number, (replace(train.spot, t=float(t[left])),))
         left -= len(t)
-    count = sum(len(steps_of(t, entering, step)) for t in mover.trains)
+    count = sum(len(_shown(mover, t)) for t in mover.trains)
     raise LookupError(f"{mover.laid.traffic.case} has steps 1 to {count}")
 
 

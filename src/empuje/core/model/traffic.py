@@ -98,6 +98,7 @@ class Traffic:
     clear: float = 0.0
     presence: tuple[float, ...] = (1.0,)
     unit: tuple[str, float] = ("m", 1.0)
+    heading_stated: bool = False
 
     @property
     def exact(self) -> bool:

@@ -27,7 +27,8 @@ BEYOND = 1.0
 @dataclass(frozen=True)
 class Train:
     """Wheels (n,): behind the foremost axle [m], to the left of the way's line [m], vertical load, and horizontal ones
-    along the way and to its left [N]; axle (n,): which each is of; `spot`: where it stands at t = 0."""
+    along the way and to its left [N]; axle (n,): which each is of; `spot`: where it stands at t = 0. `middles`: behind
+    and to the left [m] as well, but of whole wheels where these are patches."""
 
     spot: Spot
     behind: Floats
@@ -39,6 +40,7 @@ class Train:
     height: float
     vehicle: Vehicle
     way_length: float
+    middles: tuple[tuple[float, float], ...] = ()
 
     @property
     def length(self) -> float:
@@ -139,10 +141,12 @@ def train_of(traffic: Traffic, way: Way, spot: Spot, way_length: float) -> Train
         if load
     ]
     d, left, load, axle_of = (np.array(c, float) for c in zip(*rows, strict=True)) if rows else (np.zeros(0),) * 4
+    middles = [(d, round(way.aside + spot.heading * y, 9)) for d, axle in zip(behind.tolist(), row, strict=True)
+               for y, _ in _across(axle, vehicle.gauge)]  # fmt: skip
     return Train(
         spot, d, np.round(left, 9), load * vehicle.dynamic * traffic.dynamic,
         spot.heading * spot.brake * vehicle.along * load, spot.heading * spot.side * vehicle.across * load,
-        axle_of.astype(np.intp), vehicle.height, vehicle, way_length,
+        axle_of.astype(np.intp), vehicle.height, vehicle, way_length, tuple(middles),
     )  # fmt: skip
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -13,7 +14,7 @@ from .legs import Legs
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
-TIE = 1e-12
+TIE, SAME = 1e-12, 1e-9
 GRAIN = 1e-6
 """Positions where the slope is zero are told, and taken, to this share of the unit of length: values stay."""
 AWAY = -1
@@ -22,25 +23,30 @@ AWAY = -1
 
 @dataclass(frozen=True)
 class Grid:
-    """Positions `step` [m] apart: of every train (n,) from `low` to `high` [m], which is one too where vehicles are
-    wholly on the way."""
+    """The positions [m] that are stepped through: of all trains in a row, each beginning a stride after the one
+    before."""
 
-    step: float
-    low: Floats
-    high: Floats
-    wholly: bool
+    at: Floats
+    first: Ints
+    stride: float
+
+    @staticmethod
+    def of(each: Sequence[Floats]) -> Grid:
+        """Of the positions of every train, in order."""
+        stride = max((float(t[-1]) for t in each if len(t)), default=0.0) + 1.0
+        first = np.append(0, np.cumsum([len(t) for t in each])).astype(np.intp)
+        return Grid(np.concatenate([k * stride + t for k, t in enumerate(each)]), first, stride)
 
     def next(self, legs: Legs, leg: Ints, u: Floats, way: int) -> Floats:
-        """The step at u on legs, or the next one that way, nan where it is on another leg."""
-        low, high = self.low[legs.train[leg]], self.high[legs.train[leg]]
-        t0, t1 = legs.t0[leg], legs.t1[leg]
-        n = (t0 + u * (t1 - t0) - low) / self.step
-        number = np.floor(n + 1e-9) if way < 0 else np.ceil(n - 1e-9)
-        t = low + number * self.step
-        if self.wholly:
-            t = np.where((t > high) | ((way > 0) & (t > t1) & (t1 >= high - 1e-9)), high, t)
-            t = np.where((way < 0) & (u >= 1.0) & (t1 >= high - 1e-9), high, t)
-        inside = (t >= t0 - 1e-9) & (t <= t1 + 1e-9)
+        """The position at u on legs, or the next one that way, nan where it is on another leg."""
+        train, t0, t1 = legs.train[leg], legs.t0[leg], legs.t1[leg]
+        asked = train * self.stride + t0 + u * (t1 - t0)
+        number = (
+            np.searchsorted(self.at, asked + SAME, "right") - 1 if way < 0 else np.searchsorted(self.at, asked - SAME)
+        )
+        there = (number >= self.first[train]) & (number < self.first[train + 1])
+        t = self.at[np.where(there, number, 0)] - train * self.stride
+        inside = there & (t >= t0 - SAME) & (t <= t1 + SAME)
         stretch = np.where(t1 > t0, t1 - t0, 1.0)
         return np.where(inside, np.clip((t - t0) / stretch, 0.0, 1.0), np.nan)
 

@@ -109,6 +109,25 @@ def loads_on_legs(laid: Laid, trains: Sequence[Train], legs: Legs) -> PlainLoads
     return PlainLoads(loads.lines, loads.points)
 
 
+def stood_at(laid: Laid, trains: Sequence[Train], mesh: Mesh, step: float) -> list[Floats]:
+    """The positions [m] of every train where these are stepped through: the steps, and where an axle is exactly at a
+    node, or where what carries it changes, as at the ends of its way and the corners of decks."""
+    entering, out = laid.traffic.entering, []
+    known: dict[tuple[int, float], Floats] = {}
+    for train in trains:
+        low, high = train.reach(entering)
+        one, cuts = laid.ways[train.spot.way], [np.zeros(0)]
+        for behind, left in train.middles:
+            key = train.spot.way, left
+            if key not in known:
+                known[key] = breaks_of_track(one, left, mesh, {})
+            cuts.append((known[key] if train.spot.heading > 0 else train.way_length - known[key]) + behind)
+        marks = np.unique(np.concatenate(cuts))
+        every = np.union1d(steps_of(train, entering, step), marks[(marks >= low) & (marks <= high)])
+        out.append(every[np.append(True, np.diff(every) > SHORTEST)] if len(every) else every)
+    return out
+
+
 def steps_of(train: Train, entering: Entering, step: float) -> Floats:
     """The stepped positions [m]: from the first on, to the first at which the vehicle has left, or stands at the
     end."""

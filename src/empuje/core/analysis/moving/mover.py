@@ -17,12 +17,12 @@ from ...actions.traffic.laid import Laid, lane_loads, loads_of_train
 from ...actions.traffic.train import Train
 from ...model.loads import PlainLoads, gather
 from ...model.traffic import Spot, Standing
-from ...model.words import Entering
+from ...model.words import Entering, Heading
 from ..equations import Equations
 from .bernstein import from_samples, positive_parts
 from .groups import Groups, groups_of
 from .leg_peaks import AWAY, Grid, in_grains
-from .legs import Legs, legs_of, loads_on_legs, steps_of
+from .legs import Legs, legs_of, loads_on_legs, stood_at
 from .places import Places
 from .positions import Picks, Sweep, Worst
 from .units import Put, Units, units_of
@@ -50,11 +50,11 @@ class Mover:
     @cached_property
     def _grid(self) -> Grid | None:
         """The positions that are stepped through; None where the worst is found exactly."""
-        if not self.step:
-            return None
-        entering = self.laid.traffic.entering
-        reach = np.array([t.reach(entering) for t in self.trains]).reshape(-1, 2)
-        return Grid(self.step, reach[:, 0], reach[:, 1], entering == Entering.WHOLLY)
+        return Grid.of(self._stood) if self.step else None
+
+    @cached_property
+    def _stood(self) -> list[Floats]:
+        return stood_at(self.laid, self.trains, self.equations.mesh, self.step)
 
     @cached_property
     def trains(self) -> list[Train]:
@@ -78,6 +78,14 @@ class Mover:
         other.__dict__["units"] = self.units
         other.__dict__["groups"] = Groups([], [])
         return other
+
+    @property
+    def turned(self) -> Mover:
+        """The same traffic going the other way only."""
+        other = {Heading.FORWARD: Heading.BACKWARD, Heading.BACKWARD: Heading.FORWARD}
+        traffic = self.laid.traffic
+        heading = other.get(traffic.heading, traffic.heading)
+        return replace(self, laid=replace(self.laid, traffic=replace(traffic, heading=heading)))
 
     @property
     def step(self) -> float:
@@ -250,10 +258,9 @@ class Mover:
     def stepped_wheels(self, most: int) -> tuple[Ints, Floats]:
         """Members and places [m] under wheels at all positions that are stepped through; none for more than `most`."""
         member, x = [np.zeros(0, np.intp)], [np.zeros(0)]
-        each = [steps_of(t, self.laid.traffic.entering, self.step) for t in self.trains]
-        if sum(len(t) * len(train.behind) for t, train in zip(each, self.trains, strict=True)) > most:
+        if sum(len(t) * len(train.behind) for t, train in zip(self._stood, self.trains, strict=True)) > most:
             return member[0], x[0]
-        for train, t in zip(self.trains, each, strict=True):
+        for train, t in zip(self.trains, self._stood, strict=True):
             s = train.places(t)
             for left in np.unique(train.left).tolist():
                 on = self.laid.ways[train.spot.way].track(left).carried(s[train.left == left].ravel())
@@ -308,9 +315,9 @@ class Mover:
 
     def stepped(self, train: Train) -> Floats:
         """The positions t [m] that are stepped through; where the worst is found exactly, the ends of legs."""
-        if self.step:
-            return steps_of(train, self.laid.traffic.entering, self.step)
-        legs = self.whole.legs
         number = next(k for k, t in enumerate(self.trains) if t is train)
+        if self.step:
+            return self._stood[number]
+        legs = self.whole.legs
         own = legs.train == number
         return np.unique(np.concatenate([legs.t0[own], legs.t1[own]]))
