@@ -13,6 +13,7 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy import sparse
 
 from .at_starts import node_motions_at
 from .mesh import ranges
@@ -92,15 +93,33 @@ def _of_lines(solution: Solution, pieces: Pieces, weights: Floats) -> Floats:
     high = np.minimum(loads.lines.s1[load], pieces.start[piece] + pieces.length[piece])
     hit = (high > low) & weights[loads.lines.case[load]].any(axis=1)
     load, piece, low, high = load[hit], piece[hit], low[hit], high[hit]
-    total = np.zeros((3, weights.shape[1]))
+    if not len(load):
+        return np.zeros((3, weights.shape[1]))
+    assert pieces.shape is not None
+    # The integrals of load times powers of the place on its piece (pieces of these, powers, 3, cases), which meet the
+    # coefficients of displacements there.
+    hit_pieces, row = np.unique(piece, return_inverse=True)
+    powers = np.arange(pieces.shape.shape[2])
     length = loads.lines.s1[load] - loads.lines.s0[load]
+    integral = np.zeros((len(load), len(powers), 3))
     for g, w in zip(*_gauss(), strict=True):
         s = low + g * (high - low)
         share = ((s - loads.lines.s0[load]) / length)[:, None]
         q = loads.lines.q0[load] * (1 - share) + loads.lines.q1[load] * share
-        force = (w * (high - low)[:, None] * q)[:, :, None] * weights[loads.lines.case[load]][:, None]
-        total += _crossed(_moved(solution, pieces, piece, s - pieces.start[piece]), force)
-    return total
+        u = (s - pieces.start[piece]) / pieces.length[piece]
+        integral += (u[:, None] ** powers)[:, :, None] * (w * (high - low)[:, None] * q)[:, None, :]
+    each = np.arange(len(powers) * 3)
+    rows = (row[:, None] * len(each) + each).ravel()
+    case = np.repeat(loads.lines.case[load], len(each))
+    shape = len(hit_pieces) * len(each), len(weights)
+    force = (sparse.coo_matrix((integral.ravel(), (rows, case)), shape=shape).tocsr() @ weights).reshape(
+        len(hit_pieces), len(powers), 3, weights.shape[1]
+    )
+    coefficient = pieces.shape[hit_pieces, :3] * (pieces.length[hit_pieces, None] ** powers)[:, None, :, None]
+    axes = solution.project.axes[pieces.member[hit_pieces]]
+    # e_i x F, with e_i the axes of the member, summed with how far the place moves along each
+    along = [np.einsum("nkr,nkjr->njr", coefficient[:, i], force) for i in range(3)]
+    return np.asarray(sum(np.cross(axes[:, i, :, None], along[i], axis=1).sum(axis=0) for i in range(3)))
 
 
 def _left_out(solution: Solution, pieces: Pieces, weights: Floats) -> Floats:
