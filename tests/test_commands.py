@@ -79,7 +79,7 @@ def test_the_demo_runs_and_says_what_to_look_at(tmp_path, monkeypatch, capsys):
     assert (found.returncode, found.stderr) == (0, "")
     results = tmp_path / "packing-house" / "results"
     summary = (results / "summary.md").read_text(encoding="utf-8")
-    assert "94 members, 84 nodes, 22 cases" in summary
+    assert "94 members, 84 nodes, 19 cases" in summary
     assert "Does it stand" in summary and "| girders | My |" in summary
     assert (results / "pictures" / "loads-WY1ap.png").read_bytes().startswith(b"\x89PNG")
     told = [line.split()[-1] for line in found.stdout.splitlines() if "?  " in line]
@@ -458,10 +458,14 @@ def test_traffic_is_listed_followed_drawn_and_explained(tmp_path, capsys):
         return json.loads(out)
 
     (listed,) = rows("traffic", model)
-    assert (listed["positions"], listed["duration [s]"], listed["step [m]"]) == (32, pytest.approx(30.4), 0.5)
+    assert (listed["positions"], listed["duration [s]"], listed["step [m]"]) == (
+        33,
+        pytest.approx(30.4),
+        0.5,
+    )  # 2.8, 3.3, ... 18 and 9 m
     steps = rows("traffic", model, "--on", "runway/2@top/A-B", "--of", "My", "--at", "4.5 m")
     values = [r["My runway/2@top/A-B [kN*m]"] for r in steps]
-    assert len(steps) == 32 and [r["at-step"] for r in steps] == list(range(1, 33)) and steps[-1]["position [m]"] == 18
+    assert len(steps) == 33 and [r["at-step"] for r in steps] == list(range(1, 34)) and steps[-1]["position [m]"] == 18
     worst = rows("traffic", model, "--on", "runway/2@top/A-B", "--of", "My", "--at", "4.5 m", "--worst")
     assert [r["moment [kN*m]"] for r in worst] == pytest.approx([min(values), max(values)], rel=1e-9)
     # The influence lines of both wheels on that runway, put together at the worst step.
@@ -485,7 +489,7 @@ def test_traffic_is_listed_followed_drawn_and_explained(tmp_path, capsys):
     assert code == 0 and "CR stands in" in err and "CR@" in out
     for words, code_, said in (
         (("draw", model, "My", "--under", "CR"), 2, "add --at-step N"),
-        (("draw", model, "My", "--under", "CR", "--at-step", "99"), 2, "steps 1 to 32"),
+        (("draw", model, "My", "--under", "CR", "--at-step", "99"), 2, "steps 1 to 33"),
         (("draw", model, "My", "--under", "SW", "--at-step", "2"), 2, "results with moving loads"),
         (("forces", model, "--under", "CR@40m"), 2, "from 0 to 20.8 m"),
         (("forces", model, "--under", "CR@2kN"), 2, "a force, not a length"),
