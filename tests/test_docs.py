@@ -171,7 +171,7 @@ fix = "fixed"
 
 def test_the_guides_traffic_runs(tmp_path):
     """Each of its pieces on a gantry with a mezzanine and a ramp: every case stands somewhere and balances there."""
-    assert len(traffics()) == 3
+    assert len(traffics()) == 4
     for name, text in traffics().items():
         (tmp_path / "m.toml").write_text(GANTRY + text, encoding="utf-8")
         study = Study.read(tmp_path / "m.toml", cache=False)

@@ -46,7 +46,7 @@ SAMPLES = {
             "combos {model}",
             "traffic {model} --on joists/2a@mezz/A-B --of My --at 50%",
             "influence {model} --on girders/A@mezz/2-3 --of My --along FL -o influence.png",
-            "draw {model} My --under FL --at-step 13 --on 'joists,girders' -o fork-lift.png",
+            "draw {model} My --under FL --at-step 5 --on 'joists,girders' -o fork-lift.png",
             "envelope {model} --on rafters --under strength --of My",
             "why {model} --on wall-ties/1/B@base-C@eave --of N",
             "reactions {model} --on '*2@base' --under 'U5*'",

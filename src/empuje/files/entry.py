@@ -66,6 +66,11 @@ class Notes:
         if self.counted[kind] <= MOST_KEPT:
             self.findings.append(Finding(level, code, message, remedy, place, about=about))
 
+    @property
+    def errors(self) -> int:
+        """How many there are."""
+        return sum(n for (level, *_), n in self.counted.items() if level == "error")
+
     def all_found(self) -> list[Finding]:
         """The findings in order; of kinds there are very many of, how many more."""
         more = [

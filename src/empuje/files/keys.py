@@ -10,12 +10,13 @@ from ..core.catalogue.shapes import SHAPES
 from ..core.model.cases import ACTIONS
 from ..core.model.frame import FREEDOMS
 from ..core.model.reduction import CODES
-from ..core.model.rules import USES
+from ..core.model.rules import CRANE_USE, USES
 from ..core.model.words import Acts, Carry, Design, Expansion, Level, Made, Order, Set, Stage, Stress
 from .directions import DIRECTIONS, NORMAL
 from .forms import ABSENT, REQUIRED, Choice, Flag, Form, Key, Names, Quantity, Table, Tables, Text, Written
 from .keys_checks import ACCEPTED, PLAUSIBLE
 from .keys_copies import COPY
+from .keys_cranes import CRANES
 from .keys_limits import LIMIT
 from .keys_makers import MAKER
 from .keys_report import REPORT
@@ -362,6 +363,7 @@ MODEL = Form("model", (
     Key("reduction", Table(REDUCTION), ABSENT, "of live loads"),
     Key("wind", Table(WIND), ABSENT, "wind by code, and the cases it makes"),
     Key("vehicles", Table(VEHICLES), ABSENT, "vehicles of the model's own"),
+    Key("cranes", Table(CRANES), ABSENT, "bridge cranes on two runways, each a moving case"),
     Key("traffic", Table(TRAFFICS), ABSENT, "moving loads, each a case by its name"),
     Key("cases", Table(Form("cases", each=Table(CASE))), REQUIRED, "load cases"),
     Key("loads", Table(Form("loads", each=Tables(LOAD))), ABSENT, "loads by case"),
@@ -416,6 +418,7 @@ LEADING = Form("leading", (
     Key("others", Text("symbol"), REQUIRED, "the others that go with it"),
     Key("actions", ACTIONS_OF, REQUIRED, "that may lead"),
     Key("apart", Written("lists of actions"), ABSENT, "those of a list never act at once", "none"),
+    Key("partial", Text("name of a factor of cases"), "", "one that belongs to the partial factor, not to psi"),
 ))  # fmt: skip
 VALUE = Form("values.NAME", (
     Key("value", Quantity("number"), REQUIRED, "the code's own"),
@@ -448,7 +451,7 @@ RULE_SET = Form("sets.NAME", (
         "allowable strengths (`ASD`)"),
 ))  # fmt: skip
 BY_CASE = Form("factors.NAME", tuple(
-    Key(word, Quantity("number"), ABSENT, "its factor") for word in dict.fromkeys((*USES, *ACTIONS))
+    Key(word, Quantity("number"), ABSENT, "its factor") for word in dict.fromkeys((*USES, CRANE_USE, *ACTIONS))
 ))  # fmt: skip
 RULE_FILE = Form("rule file", (
     Key("code", Text(), REQUIRED, "what the code is called"),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ..core.model.rules import USES
+from ..core.model.rules import CRANE_USE, USES
 from ..core.model.words import Beside, Entering, Heading
 from .forms import ABSENT, REQUIRED, Choice, Form, Key, Names, Quantity, Table, Text, Written
 
@@ -50,7 +50,8 @@ TRAFFIC = Form("traffic.NAME", (
     Key("presence", Written("list of factors"), ABSENT, "multiple presence: the factor on everything where one way, "
         "two, three, ... are loaded at once", "1"),
     Key("title", Text(), "", "free text"),
-    Key("use", Choice(USES), ABSENT, "what the floor is for, as of a case", "storage, with a warning"),
+    Key("use", Choice((*USES, CRANE_USE)), ABSENT, "what the floor is for, as of a case; or a crane",
+        "storage, with a warning"),
     Key("together", Text("a word"), "", "as of a case: always at once with cases of the same word", "by itself"),
     Key("one_of", Text("a word"), "", "as of a case: of those with the same word one acts at a time", "as moving "
         "loads do"),

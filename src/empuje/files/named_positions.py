@@ -98,7 +98,7 @@ def _spot(
             for g, (low, high) in zip(stated, ranges, strict=True)
         ]
     t += {BEFORE: -BESIDE, PAST: BESIDE}.get(match["beside"] or "", 0.0)
-    brake, side = brake if own.along else 0, side if own.across else 0
+    brake, side = brake if own.along or own.level else 0, side if own.across else 0
     lanes = tuple((float(a) * metres, min(float(b) * metres, length)) for a, b in LANE.findall(match["lanes"] or ""))
     if not -1e-6 <= t <= length + sum(gaps) + 1e-6 and not lanes:
         far = (length + sum(gaps)) / metres

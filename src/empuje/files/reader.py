@@ -23,6 +23,7 @@ from .combining import read_combining, read_formula
 from .copied_loads import copied_loads, copied_supports, refuse_unknown_cases
 from .copied_ways import copied_ways
 from .copies import OwnGrounds, OwnNames, copied_floors, copied_surfaces, read_copies
+from .cranes import read_cranes
 from .diaphragms import read_diaphragms
 from .entry import Entry, Notes, refuse_control_characters
 from .floors import read_floors
@@ -160,7 +161,8 @@ def read_text(text: str, file: str, folder: Path | None = None, given: Mapping[s
     wind, cases = read_wind(model, cases, names, grounds, plane, copies)
     mine = OwnGrounds(grounds.surfaces, grounds.index, grounds.unread, grounds.book) if copies else grounds
     traffic, cases = read_traffic(model, cases, own, book, mine, plane)
-    traffic = copied_ways(copies, traffic, book.nodes)
+    cranes, cases = read_cranes(model, cases, own, plane)
+    traffic = (*copied_ways(copies, traffic, book.nodes), *cranes)
     supports, settled = read_supports(model, own, [c.name for c in cases], plane, tables["supports"])
     diaphragms = copied_floors(copies, read_diaphragms(model, own, book.nodes, supports))
     copied_supports(copies, supports, settled)
@@ -170,7 +172,7 @@ def read_text(text: str, file: str, folder: Path | None = None, given: Mapping[s
         rolls = np.array([m.roll for m in members])
         copied_loads(copies, loads, surface_loads, book.nodes, names.ends, rolls, cases)
     loads += settled
-    some = any(model.has(key) for key in ("cases", "wind", "traffic")) or model.child("tables").has("cases")
+    some = any(model.has(key) for key in ("cases", "wind", "traffic", "cranes")) or model.child("tables").has("cases")
     if not cases and not some:
         model.error("missing-key", "the model has no cases", 'add [cases] with G = { action = "dead" }')
     _refuse_shared_names(model, book.index, names, [c.name for c in cases], list(grounds.index))

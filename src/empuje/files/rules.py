@@ -130,7 +130,8 @@ def _leading(top: Entry) -> Leading:
         entry.error("not-a-list", "leading.apart is no list of lists of actions", "", "apart")
         apart = []
     first, others = entry.text("first") or "", entry.text("others") or ""
-    return Leading(first, others, _actions(entry, "actions"), tuple(tuple(g) for g in apart))
+    return Leading(first, others, _actions(entry, "actions"), tuple(tuple(g) for g in apart),
+                   entry.text("partial") or "")  # fmt: skip
 
 
 def _factors(entry: Entry, given: Mapping[str, float]) -> dict[str, float]:

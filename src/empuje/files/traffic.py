@@ -224,20 +224,8 @@ def _traffic(
         entry.error("too-many", f"{entry.what} has {len(vehicles)} vehicles", f"name up to {MOST_VEHICLES}", "vehicle")
     surfaces = tuple(surfaces_of(entry, "surface", grounds))
     ways = _ways(entry, names, book, surfaces)
-    step, speed = _step(entry)
-    count = entry.quantity("count")
-    clear = entry.quantity("clear") if entry.has("clear") else 0.0
-    if count is None or count != int(count) or not 1 <= count <= MOST_VEHICLES:
-        if count is not None:
-            entry.error("bad-quantity", f"{entry.what}.count = {shown(entry.data['count'])}",
-                        f"write a whole number from 1 to {MOST_VEHICLES}", "count")  # fmt: skip
-        count = None
-    elif count > 1 and not entry.has("clear"):
-        entry.error("missing-key", f"{entry.what}: {int(count)} vehicles in a row keep a distance",
-                    'add clear = "5 m", from the last axle of one to the first of the next')  # fmt: skip
-        count = None
-    if clear is not None and clear < 0:
-        entry.error("bad-quantity", f"{entry.what}.clear = {shown(entry.data['clear'])}", "write a distance", "clear")
+    step, speed = read_step(entry)
+    row = read_row(entry)
     dynamic = entry.quantity("dynamic")
     if dynamic is not None and not 0 < dynamic <= 5:
         entry.error("bad-quantity", f"{entry.what}.dynamic = {shown(entry.data['dynamic'])}",
@@ -253,13 +241,13 @@ def _traffic(
     presence = _presence(entry)
     heading, entering = entry.word("heading", Heading), entry.word("enters", Entering)
     beside = entry.word("beside", Beside)
-    if None in (wanted, ways, step, count, clear, dynamic, presence, heading, entering, beside):
+    if row is None or None in (wanted, ways, step, dynamic, presence, heading, entering, beside):
         return None
     if not vehicles or len(vehicles) != len(wanted or []):
         return None
     return Traffic(
-        name, tuple(vehicles), ways, entry.place, heading, step, speed, entering, beside, dynamic, int(count),  # type: ignore[arg-type]
-        clear, presence, (entry.notes.units.length, entry.notes.units.bare_factors("length")[1]),  # type: ignore[arg-type]
+        name, tuple(vehicles), ways, entry.place, heading, step, speed, entering, beside, dynamic,  # type: ignore[arg-type]
+        row[0], row[1], presence, (entry.notes.units.length, entry.notes.units.bare_factors("length")[1]),  # type: ignore[arg-type]
         entry.has("heading"),
     )  # fmt: skip
 
@@ -269,7 +257,26 @@ def _in_plane(v: Vehicle) -> Vehicle:
     return replace(v, gauge=0.0, axles=tuple(Axle(a.gap, (a.load,)) for a in v.axles), patch=(0.0, 0.0))
 
 
-def _step(entry: Entry) -> tuple[float | None, float]:
+def read_row(entry: Entry) -> tuple[int, float] | None:
+    """How many go one behind the other, and how far apart at least [m]."""
+    count = entry.quantity("count")
+    clear = entry.quantity("clear") if entry.has("clear") else 0.0
+    if count is None or count != int(count) or not 1 <= count <= MOST_VEHICLES:
+        if count is not None:
+            entry.error("bad-quantity", f"{entry.what}.count = {shown(entry.data['count'])}",
+                        f"write a whole number from 1 to {MOST_VEHICLES}", "count")  # fmt: skip
+        return None
+    if count > 1 and not entry.has("clear"):
+        entry.error("missing-key", f"{entry.what}: {int(count)} vehicles in a row keep a distance",
+                    'add clear = "5 m", from the last axle of one to the first of the next')  # fmt: skip
+        return None
+    if clear is not None and clear < 0:
+        entry.error("bad-quantity", f"{entry.what}.clear = {shown(entry.data['clear'])}", "write a distance", "clear")
+        return None
+    return None if clear is None else (int(count), clear)
+
+
+def read_step(entry: Entry) -> tuple[float | None, float]:
     """Metres between positions, 0 for exact, None where it is wrong; and the speed, if there is one [m/s]."""
     timed = entry.has("speed") or entry.has("every")
     if timed and not (entry.has("speed") and entry.has("every")):

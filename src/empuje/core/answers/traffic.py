@@ -90,7 +90,7 @@ def traffic_table(movers: Mapping[str, Mover]) -> Table:
                 reach = [t.reach(traffic.entering) for t in own]
                 positions = sum(len(mover.stepped(t)) for t in own) if mover.step else np.nan
                 far = max((b - a for a, b in reach), default=np.nan)
-                count = f"{traffic.count} in a row" if traffic.count > 1 else ""
+                count = f"{traffic.in_row(vehicle)} in a row" if traffic.in_row(vehicle) > 1 else ""
                 rows.append((
                     case, " ".join(w for w in (vehicle.name, count) if w), way.way.text, way.length,
                     str(traffic.heading), sum(a for a, _ in ranges), sum(b for _, b in ranges),

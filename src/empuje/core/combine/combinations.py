@@ -13,7 +13,7 @@ from ..model.cases import Case, Combination
 from ..model.combining import Chosen
 from ..model.findings import Finding, did_you_mean, has_errors
 from ..model.project import Project
-from ..model.rules import BY_USE, HEAVIEST, RuleSet
+from ..model.rules import BY_USE, CRANE_USE, HEAVIEST, RuleSet
 from ..model.words import Expansion, How
 from .custom import with_patterns
 from .expand import MOST, OF_COMPONENTS, Loads, TooMany, cases_in, expand, factor_of, free_cases
@@ -79,6 +79,8 @@ def _told(rules: RuleSet, project: Project, every: Sequence[Combination], loads:
     mixes = f", besides {dropped} that are mixes of these" if dropped else ""
     used = [f"{name} = {rules.values[name]:g}" for name in used_in(rules, all_of, rules.values)]
     for name in used_in(rules, all_of, rules.by_case):
+        if name == rules.leading.partial and all(c.use != CRANE_USE for c in project.cases):
+            continue
         of_cases = [
             f"{case.name} {factor_of(rules, name, case, loads):g}" for case in cases_in(rules, project.cases)
             if case.action in rules.by_case[name] or case.action in BY_USE
@@ -223,7 +225,7 @@ def _assumed(project: Project, rules: RuleSet, made: Sequence[Combination], load
     for name in used_in(rules, made, rules.heavy):
         limit, factor = rules.heavy[name]
         for case in [c for c in cases_in(rules, project.cases) if c.action in BY_USE]:
-            light = rules.by_case[name][case.use or HEAVIEST]
+            light = rules.by_case[name].get(case.use, rules.by_case[name][HEAVIEST])
             if light == factor:
                 continue
             if case.name not in loads.largest:

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 from ..model.cases import Case, Combination
 from ..model.decisions import Decision
 from ..model.project import Project
-from ..model.rules import BY_USE, HEAVIEST, OF_SERVICE, RuleSet
+from ..model.rules import BY_USE, CRANE_USE, HEAVIEST, OF_SERVICE, RuleSet
 from ..model.words import Expansion, Stance
 from .expand import Loads, cases_in, factor_of
 from .used import used_in
@@ -108,7 +108,8 @@ def _of_set(
     for name in used_in(rules, own, rules.by_case):
         for case in cases_in(rules, project.cases):
             known = case.action in rules.by_case[name] or case.action in BY_USE
-            if not known or case.name not in in_set:
+            idle = name == rules.leading.partial and case.use != CRANE_USE
+            if not known or idle or case.name not in in_set:
                 continue
             value = factor_of(rules, name, case, loads)
             stance, why = Stance.USUAL, f"for {case.use or (HEAVIEST if case.action in BY_USE else case.action)}"

@@ -144,7 +144,7 @@ def _of_rule(
             for chosen in product(*choices):
                 less = {
                     c.name for (t, _), acting in zip(terms, chosen, strict=True) for c, _ in acting
-                    if any(factor_of(rules, name, c, loads) < 1 for name in t.by_case)
+                    if any(factor_of(rules, n, c, loads) < 1 for n in t.by_case if n != rules.leading.partial)
                 }  # fmt: skip
                 yield tuple(pair for acting in chosen for pair in acting), less, _in_order(chosen)
 
@@ -265,11 +265,13 @@ def factor_of(rules: RuleSet, name: str, case: Case, loads: Loads = Loads()) -> 
     """A factor that differs from case to case; that of the heaviest use for a live case that states none, and that for
     heavy loads where its largest area load is one."""
     table = rules.by_case[name]
+    if name in dict(case.own):
+        return dict(case.own)[name]
     if case.action not in BY_USE:
         return table[case.action]
     if name in rules.heavy and loads.largest.get(case.name, 0.0) > rules.heavy[name][0] * (1 + 1e-9):
         return rules.heavy[name][1]
-    return table[case.use or HEAVIEST]
+    return table.get(case.use, table[HEAVIEST])
 
 
 def _units(cases: Sequence[Case], symbol: Symbol) -> Iterator[tuple[list[Acting], bool]]:

@@ -25,7 +25,8 @@ class Case:
     time; `pattern`: it may be absent even in lists as codes write them; `stage`: construction, final, or both; mass: it
     joins no combination of codes. `moves`: it is a traffic, the worst of its positions; `stands`: one of these;
     `expected`: what its loads come to together, as worked out by hand [N]; `like`: an earlier case of the same loads,
-    which combinations of codes take in its place; `component`: it is wind that components see alone.
+    which combinations of codes take in its place; `component`: it is wind that components see alone; `own`: factors
+    of codes, by name, that are its own.
     """
 
     name: str
@@ -50,6 +51,7 @@ class Case:
     level: Level | None = None
     like: str = ""
     component: bool = False
+    own: tuple[tuple[str, float], ...] = ()
 
 
 CUSTOM = "custom"

@@ -37,6 +37,8 @@ Options = list[list[Term]]
 
 USES = ("residential", "office", "assembly", "shopping", "storage", "light traffic", "heavy traffic")
 """What a floor with a live case is used for (the categories A to G of EN 1991-1-1)."""
+CRANE_USE = "crane"
+"""The use of cranes; where a code has no factor for them that of the heaviest use holds."""
 BY_USE = ("live", "moving", "construction")
 """Actions whose factors depend on the use."""
 HEAVIEST = "storage"
@@ -61,13 +63,15 @@ class Symbol:
 class Leading:
     """The symbols of the one variable action that leads and of the others that go with it; `actions` may lead.
 
-    Actions that stand in one tuple of `apart` never act together.
+    Actions that stand in one tuple of `apart` never act together. `partial`: of the factors of cases the one that is
+    part of the partial factor, and makes no value an accompanying one.
     """
 
     first: str = ""
     others: str = ""
     actions: tuple[str, ...] = ()
     apart: tuple[tuple[str, ...], ...] = ()
+    partial: str = ""
 
 
 @dataclass(frozen=True, slots=True)

@@ -11,8 +11,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from .findings import Place
-from .loads import Vector
-from .words import Beside, Entering, Heading, LanePart
+from .loads import Step, Vector
+from .words import Beside, Entering, Heading, LanePart, Stance
 
 BESIDE = 2e-9
 """Where a result jumps a wheel stands so far [m] before or past the place: the shear beside a support is that of a
@@ -22,10 +22,12 @@ wheel just inside."""
 @dataclass(frozen=True, slots=True)
 class Axle:
     """`gap`: behind the axle before it, the least and the greatest [m]; `wheels`: one load on the vehicle's middle, or
-    its left and right one [N]."""
+    its left and right one [N]; `level`: the horizontal forces of each [N], along and to the left, all of a vehicle
+    either way."""
 
     gap: tuple[float, float]
     wheels: tuple[float, ...]
+    level: tuple[tuple[float, float], ...] = ()
 
     @property
     def load(self) -> float:
@@ -39,7 +41,8 @@ class Vehicle:
 
     `patch` [m]: length and width of a wheel on a surface. `along`, `across`: horizontal forces as shares of the static
     wheel loads, either way, acting `height` [m] above the way. `dynamic` multiplies the vertical wheel loads, not the
-    lane nor what is horizontal. `source` says where a built-in one comes from.
+    lane nor what is horizontal. `source` says where a built-in one comes from, `steps` how loads were found.
+    `row`: so many of it go one behind the other, where that is not for the traffic to say.
     """
 
     name: str
@@ -54,6 +57,13 @@ class Vehicle:
     height: float = 0.0
     dynamic: float = 1.0
     source: str = ""
+    steps: tuple[Step, ...] = ()
+    row: int = 0
+
+    @property
+    def level(self) -> bool:
+        """Whether its axles have horizontal forces of their own."""
+        return any(f for a in self.axles for pair in a.level for f in pair)
 
     @property
     def adverse_lane(self) -> bool:
@@ -76,12 +86,24 @@ class Way:
 
 
 @dataclass(frozen=True, slots=True)
+class Assumed:
+    """What was taken of a crane as nothing else was said: about what, what, why, and the key that states it."""
+
+    subject: str
+    taken: str
+    because: str
+    key: str
+    stance: Stance
+
+
+@dataclass(frozen=True, slots=True)
 class Traffic:
     """A moving case: one of its vehicles at a time on each of its ways.
 
     `step` [m]: 0 is exact; `speed` [m/s] where it was given. `count` vehicles in a row, `clear` [m] or more between the
     last axle of one and the first of the next. `presence`: the factor on all where 1, 2, ... ways are loaded at once.
-    `unit`: the length that positions are told in, and its metres.
+    `unit`: the length that positions are told in, and its metres. `runways`: of a crane, the members of both rails, and
+    what was `assumed` of it.
     """
 
     case: str
@@ -99,6 +121,12 @@ class Traffic:
     presence: tuple[float, ...] = (1.0,)
     unit: tuple[str, float] = ("m", 1.0)
     heading_stated: bool = False
+    runways: tuple[tuple[int, ...], ...] = ()
+    assumed: tuple[Assumed, ...] = ()
+
+    def in_row(self, vehicle: Vehicle) -> int:
+        """How many of a vehicle go one behind the other."""
+        return vehicle.row or self.count
 
     @property
     def exact(self) -> bool:

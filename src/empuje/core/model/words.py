@@ -368,6 +368,41 @@ class Beside(Word):
     TWIST = "twist"
 
 
+class CraneCode(Word):
+    """The code that cranes are loaded by."""
+
+    EN = "EN 1991-3"
+    ASCE_16 = "ASCE 7-16"
+    ASCE_22 = "ASCE 7-22"
+
+
+class Hoisting(Word):
+    """Classes of hoists (EN 1991-3, annex B)."""
+
+    NONE = ""
+    HC1 = "HC1"
+    HC2 = "HC2"
+    HC3 = "HC3"
+    HC4 = "HC4"
+
+
+class Operated(Word):
+    """How a crane is operated (ASCE 7, 4.9.3): powered, from a cab or from afar; powered, from a pendant; by hand."""
+
+    NONE = ""
+    CAB = "cab"
+    PENDANT = "pendant"
+    HAND = "hand"
+
+
+class RailSide(Word):
+    """One of the two rails of a crane."""
+
+    NONE = ""
+    FIRST = "first"
+    SECOND = "second"
+
+
 class LanePart(Word):
     """Where a lane load stands: wherever it is adverse, or on parts of the way as seen from the vehicle."""
 

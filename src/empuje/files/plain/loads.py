@@ -62,6 +62,11 @@ def plain_traffic(bare: Bare, one: Traffic, written: Data) -> Data:
     return out | ({"surface": list(surfaces)} if surfaces else {})
 
 
+def plain_crane(bare: Bare, one: Traffic, written: Data) -> Data:
+    """A crane with the members of its runways."""
+    return {**written, "runways": [[bare.members[m].name for m in own] for own in one.runways]}
+
+
 def plain_load(bare: Bare, load: DescribedLoad) -> Data:
     """A load on members or nodes."""
     match load:

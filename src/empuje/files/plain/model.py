@@ -14,14 +14,14 @@ from ...core.model.surfaces import AreaLoad
 from ..quantities import Units
 from ..reader import Reading
 from .bare import Bare, Data
-from .loads import plain_load, plain_surface, plain_surface_load, plain_traffic
+from .loads import plain_crane, plain_load, plain_surface, plain_surface_load, plain_traffic
 from .members import Members
 from .supports import plain_supports
 
 ORDER = (
     "project", "values", "tables", "grid", "nodes", "materials", "sections", "members", "supports", "diaphragms",
-    "surfaces", "floors", "reduction", "wind", "vehicles", "traffic", "cases", "loads", "combinations", "steel",
-    "limits", "plausible", "accepted", "report",
+    "surfaces", "floors", "reduction", "wind", "vehicles", "traffic", "cranes", "cases", "loads", "combinations",
+    "steel", "limits", "plausible", "accepted", "report",
 )  # fmt: skip
 WIDEST = 110
 LIST = re.compile(r"\[\n((?: +[^\n\[\]{}]*,\n)+) *\]")
@@ -51,7 +51,9 @@ def plain_model(reading: Reading) -> Data:
         "loads": loads,
     }
     if "copies" in written:  # which may have ways of their own
-        out["traffic"] = {t.case: plain_traffic(bare, t, written["traffic"][t.case]) for t in project.traffic}
+        out["traffic"] = {t.case: plain_traffic(bare, t, written["traffic"][t.case])
+                          for t in project.traffic if not t.runways}  # fmt: skip
+        out["cranes"] = {t.case: plain_crane(bare, t, written["cranes"][t.case]) for t in project.traffic if t.runways}
     out["values"] = _needed(out)
     return {key: out[key] for key in ORDER if out.get(key)}
 

@@ -102,7 +102,8 @@ def _too_long(one: LaidWay) -> list[Finding]:
     for vehicle in traffic.vehicles:
         shortest = sum(low for low, _ in gap_ranges(traffic, vehicle, one.length))
         if shortest > one.length + 1e-9:
-            row = f"{traffic.count} of {vehicle.name} in a row are" if traffic.count > 1 else f"{vehicle.name} is"
+            count = traffic.in_row(vehicle)
+            row = f"{count} of {vehicle.name} in a row are" if count > 1 else f"{vehicle.name} is"
             message = f"{row} {told(traffic, shortest)} long from the first axle to the last, the way {one.way.text} "
             message += f"only {told(traffic, one.length)}, and wholly on it"
             remedy = 'write enters = "axle by axle", or a longer way'
@@ -329,6 +330,13 @@ def _axle_source(laid: Laid, one: LaidWay, train: Train, k: int, factor: float) 
     dynamic = vehicle.dynamic * laid.traffic.dynamic
     if dynamic != 1:
         steps.append(Step("phi", "dynamic factor on what is vertical", dynamic, ""))
+    if vehicle.level:
+        for word, which in (("along", 0), ("to the left", 1)):
+            pair = [spot.brake * own[which] + 0.0 for own in vehicle.axles[k % len(vehicle.axles)].level]
+            steps += [
+                Step("H", f"{word}, {side} wheel", f, "N") for side, f in zip(("left", "right"), pair, strict=False)
+            ]
+    steps += vehicle.steps
     for word, share, sign in (("along", vehicle.along, spot.brake), ("across", vehicle.across, spot.side)):
         if share:
             steps.append(Step("H", f"{word} the way: {share:g} Q", sign * share * load, "N"))

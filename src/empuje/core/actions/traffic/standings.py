@@ -78,7 +78,7 @@ def _spot_words(traffic: Traffic, spot: Spot) -> str:
     out += f"{at.removesuffix(word)}{unit}{word}"
     out += ".back" if spot.heading < 0 else ""
     out += BRAKES[spot.brake] + SIDES[spot.side]
-    if traffic.count > 1 or any(a.gap[0] != a.gap[1] for a in vehicle.axles):
+    if traffic.in_row(vehicle) > 1 or any(a.gap[0] != a.gap[1] for a in vehicle.axles):
         out += ".gaps" + "_".join(length(g, (UNDER, OVER)) for g in spot.gaps)
     return out + "".join(f".lane{length(a)}to{length(b)}" for a, b in spot.lanes)
 
@@ -129,7 +129,8 @@ def in_words(traffic: Traffic, standing: Standing) -> str:
         text += ", backward" if s.heading < 0 else ""
         text += f", {BRAKES[s.brake][1:]}" if s.brake else ""
         text += f", pushing to its {SIDES[s.side][1:]}" if s.side else ""
-        ranges = traffic.count > 1 or any(a.gap[0] != a.gap[1] for a in traffic.vehicles[s.vehicle].axles)
+        vehicle = traffic.vehicles[s.vehicle]
+        ranges = traffic.in_row(vehicle) > 1 or any(a.gap[0] != a.gap[1] for a in vehicle.axles)
         text += f", axles {', '.join(f'{g / metres:.4g}' for g in s.gaps)} {unit} apart" if ranges else ""
         text += f", {round(s.t / traffic.speed, 3) + 0.0:.9g} s after it came" if traffic.speed else ""
         text += "".join(f", lane load on {told(traffic, a)} to {told(traffic, b)}" for a, b in s.lanes)

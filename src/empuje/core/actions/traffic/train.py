@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 from itertools import product
 
@@ -71,8 +71,8 @@ def axles_in_row(traffic: Traffic, vehicle: Vehicle, longest: float) -> list[Axl
     that matters [m]."""
     first, *rest = vehicle.axles
     row = [first, *rest]
-    for _ in range(traffic.count - 1):
-        row += [Axle((traffic.clear, max(longest + BEYOND, traffic.clear)), first.wheels), *rest]
+    for _ in range(traffic.in_row(vehicle) - 1):
+        row += [replace(first, gap=(traffic.clear, max(longest + BEYOND, traffic.clear))), *rest]
     return row
 
 
@@ -87,7 +87,7 @@ def spots(traffic: Traffic, way: int, longest: float) -> list[Spot]:
     out = []
     for v, vehicle in enumerate(traffic.vehicles):
         tried = _all_tried(traffic, vehicle, longest)
-        brakes, sides = ((1, -1) if share else (0,) for share in (vehicle.along, vehicle.across))
+        brakes, sides = ((1, -1) if forces else (0,) for forces in (vehicle.along or vehicle.level, vehicle.across))
         for heading, brake, side, *gaps in product(headings, brakes, sides, *tried):
             out.append(Spot(way, v, 0.0, int(heading), int(brake), int(side), tuple(float(g) for g in gaps)))
     return out
@@ -134,29 +134,32 @@ def train_of(traffic: Traffic, way: Way, spot: Spot, way_length: float) -> Train
     row = axles_in_row(traffic, vehicle, 0.0)
     behind = np.append(0.0, np.cumsum(spot.gaps))
     rows = [
-        (d + dx, way.aside + spot.heading * (y + dy), load * share, k)
+        (d + dx, way.aside + spot.heading * (y + dy), load * share, along * share, across * share, k)
         for k, (d, axle) in enumerate(zip(behind.tolist(), row, strict=True))
-        for y, load in _across(axle, vehicle.gauge)
+        for y, load, along, across in _across(axle, vehicle.gauge)
         for dx, dy, share in _patch(vehicle.patch if way.surfaces else (0.0, 0.0))
-        if load
+        if load or along or across
     ]
-    d, left, load, axle_of = (np.array(c, float) for c in zip(*rows, strict=True)) if rows else (np.zeros(0),) * 4
+    columns = (np.array(c, float) for c in zip(*rows, strict=True)) if rows else (np.zeros(0),) * 6
+    d, left, load, along, across, axle_of = columns
     middles = [(d, round(way.aside + spot.heading * y, 9)) for d, axle in zip(behind.tolist(), row, strict=True)
-               for y, _ in _across(axle, vehicle.gauge)]  # fmt: skip
+               for y, *_ in _across(axle, vehicle.gauge)]  # fmt: skip
     return Train(
         spot, d, np.round(left, 9), load * vehicle.dynamic * traffic.dynamic,
-        spot.heading * spot.brake * vehicle.along * load, spot.heading * spot.side * vehicle.across * load,
+        spot.heading * spot.brake * (vehicle.along * load + along),
+        spot.heading * (spot.side * vehicle.across * load + spot.brake * across),
         axle_of.astype(np.intp), vehicle.height, vehicle, way_length, tuple(middles),
     )  # fmt: skip
 
 
-def _across(axle: Axle, gauge: float) -> Sequence[tuple[float, float]]:
-    """Wheels of an axle: to the left of its middle [m], and load [N]."""
+def _across(axle: Axle, gauge: float) -> Sequence[tuple[float, float, float, float]]:
+    """Wheels of an axle: to the left of its middle [m], load, and own forces along and to the left [N]."""
     if len(axle.wheels) == 2:
-        return ((gauge / 2, axle.wheels[0]), (-gauge / 2, axle.wheels[1]))
+        (a, b), (p, q) = axle.wheels, axle.level or ((0.0, 0.0), (0.0, 0.0))
+        return ((gauge / 2, a, *p), (-gauge / 2, b, *q))
     if gauge:
-        return ((gauge / 2, axle.load / 2), (-gauge / 2, axle.load / 2))
-    return ((0.0, axle.load),)
+        return ((gauge / 2, axle.load / 2, 0.0, 0.0), (-gauge / 2, axle.load / 2, 0.0, 0.0))
+    return ((0.0, axle.load, 0.0, 0.0),)
 
 
 @cache

@@ -1,0 +1,1 @@
+"""Bridge cranes: their states of loading by code, each a vehicle."""
