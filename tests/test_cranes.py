@@ -7,7 +7,7 @@ import pytest
 
 from empuje.core.answers.envelope import extremes
 from empuje.core.answers.foundations import reaction_envelope
-from empuje.core.answers.reactions import closing_error
+from empuje.core.answers.reactions import closing_error, resultants
 from empuje.files.reader import read_text
 from empuje.study import Study
 
@@ -93,6 +93,23 @@ def test_drives_are_the_inertia_of_the_masses(near, base):
     assert along.sum() == pytest.approx(1.5 * K) and left.sum() == pytest.approx(0, abs=1e-12)
     about = (-behind[:, None] * left).sum() - (across * along).sum()
     assert about == pytest.approx(-centre * 1.5 * K)
+
+
+def test_positions_turn_with_the_crane(tmp_path):
+    """Braking pushes the way the crane goes, starting the other way; turned round its forces turn with it, so that they
+    turn the yard about the vertical as before."""
+    words = [f"CR@g4.left_8m{way}.{brake}" for way in ("", ".back") for brake in ("braking", "starting")]
+    study = read(tmp_path, YARD + EN)
+    results = study.under(words)
+    put_on, _ = resultants(study.solution(), results)
+    put_on = put_on[:, [[r.name for r in results].index(w) for w in words]]
+    K, xi = 0.2 * 2 * (30 + 10 / 12) / 2 * 1e3, (30 + 110 * 11 / 12) / 170
+    assert put_on[0] == pytest.approx([1.5 * K, -1.5 * K, -1.5 * K, 1.5 * K]) and put_on[2] == pytest.approx(
+        [-170e3] * 4
+    )
+    assert put_on[1] == pytest.approx([0] * 4, abs=1e-6)
+    turning = -(xi - 0.5) * 12 * 1.5 * K
+    assert put_on[5] == pytest.approx([turning, -turning, turning, -turning])
 
 
 @pytest.mark.parametrize("guide", [0.0, 0.6])
