@@ -16,6 +16,7 @@ COMMANDS = {
     "loads": "list what each case puts on each member and node, with totals",
     "wind": "the sheet of the wind by code: pressures by height, coefficients, zones, bare members, totals",
     "sections": "list the catalogue of sections, with their properties",
+    "materials": "list the materials that are built in, with their stiffness, density and strength",
     "combos": "list the combinations: what each is made of, by which clause, and how it will be analysed",
     "run": "do the whole job and write tables, pictures and a summary into a folder",
     "reactions": "reactions by node, with the balance of every case",

@@ -45,7 +45,7 @@ def run(arguments: argparse.Namespace) -> int:
     from ..core.model.findings import did_you_mean
 
     outputs.claim(arguments.output, arguments)
-    display = replace(_display(arguments.display), width=outputs.width(arguments))
+    display = replace(display_of(arguments.display), width=outputs.width(arguments))
     series = list(dict.fromkeys(one.series for one in catalogue().values()))
     for word in arguments.series:
         if word not in series:
@@ -88,7 +88,8 @@ def _as_in_books(table: Table) -> list[int]:
     return sorted(range(len(table)), key=rank)
 
 
-def _display(words: str) -> Display:
+def display_of(words: str) -> Display:
+    """Units of force, length, displacement and stress. Raises Refusal."""
     from ..files.quantities import is_unit
     from ..show.display import Display
 

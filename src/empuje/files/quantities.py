@@ -19,6 +19,7 @@ from importlib.resources import files
 from typing import Any, ClassVar
 
 from ..core.model.findings import did_you_mean
+from .feet import with_feet
 
 Dimension = tuple[float, float, float, float]
 """Powers of length, mass, time and temperature."""
@@ -53,9 +54,10 @@ UNIT_WEIGHT: Dimension = (-2, 1, -2, 0)
 LONGEST, LONGEST_IN_SI = 120, 4000
 LARGEST = 1e18
 """No quantity of a building is larger in SI; beyond it products would overflow."""
-ALLOWED = re.compile(r"[A-Za-z0-9_\s.+\-*/^()²³⁴µ·]*")
+ALLOWED = re.compile(r"[A-Za-z0-9_\s.+\-*/^()²³⁴µ·°'\"’′”″“]*")
 NUMBER = re.compile(r"(?<![\w.])(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?")
 SUPERSCRIPTS = str.maketrans({"²": "^2", "³": "^3", "⁴": "^4", "·": "*", "µ": "u"})
+DEGREES = re.compile(r"°\s*(?=[CF]\b)")
 
 
 class QuantityError(ValueError):
@@ -91,7 +93,7 @@ def parse(text: str) -> tuple[float, Dimension, bool]:
     if not ALLOWED.fullmatch(text):
         odd = next(c for c in text if not ALLOWED.fullmatch(c))
         raise QuantityError(f"cannot hold '{odd}'; write numbers with a point, units, + - * / ^ and brackets")
-    plain = text.translate(SUPERSCRIPTS).strip()
+    plain = _plain(text)
     if not re.search(r"\d", plain):
         raise QuantityError("holds no number")
     try:
@@ -101,16 +103,25 @@ def parse(text: str) -> tuple[float, Dimension, bool]:
     return _finite(number), (0, 0, 0, 0), False
 
 
+def _plain(text: str) -> str:
+    """The text in plain characters: powers, degrees, feet and inches. Raises QuantityError."""
+    plain = DEGREES.sub("deg", text.translate(SUPERSCRIPTS)).replace("°", " deg ").strip()
+    try:
+        return with_feet(plain)
+    except ValueError as error:
+        raise QuantityError(str(error)) from None
+
+
 def _as_units_are_read(plain: str) -> str:
     """The text as the registry takes it: m3 as m^3, kip-ft as kip*ft, numbers as floats. Raises QuantityError for
     powers and neighbours that it would read otherwise than meant."""
     plain = re.sub(r"(?<![0-9.][eE])(?<=[A-Za-z])([2-6])(?![\w.])", r"^\1", plain)  # m3 is m^3, 1e3 is not
-    plain = re.sub(r"(?<=[A-Za-z])-(?=[A-Za-z])", "*", plain)  # kip-ft is kip*ft
+    plain = re.sub(r"(?<=[A-Za-z])[-.](?=[A-Za-z])", "*", plain)  # kip-ft is kip*ft, kN.m is kN*m
     powers = re.findall(r"(?:\^|\*\*)\s*([^\s*/+)]*)", plain)
     if any(not re.fullmatch(r"\(?-?\d(\.\d)?", p) for p in powers):
         raise QuantityError("a power must be a single digit")
     # "12 500 N" must not become 12 times 500: blanks multiply units, never numbers. Only 1/K may follow a number.
-    bare = NUMBER.sub("#", re.sub(r"(?<![\w.^*])1\s*/", "/", plain))
+    bare = NUMBER.sub("#", re.sub(r"(?<![\w.^*])1\s*/(?=\s*[A-Za-z(])", "/", plain))
     if re.search(r"[#)]\s*#|[A-Za-z]\s+#|\d|\.", bare):
         raise QuantityError("has two numbers side by side; write 12500, or put * between them")
     # Whole numbers would be raised to powers exactly, however many digits that takes; floats overflow instead.

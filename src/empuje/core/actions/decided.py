@@ -251,8 +251,10 @@ def traffic_decisions(project: Project) -> Iterator[Decision]:
             )
     for t in project.traffic:
         for one in t.assumed:
-            yield Decision(one.subject, (t.case,), one.taken, one.because, "as stated", f"cranes.{t.case}.{one.key}",
-                           one.stance, t.place)  # fmt: skip
+            key = f"cranes.{t.case}.{one.key}"
+            yield Decision(
+                one.subject, (t.case,), one.taken, one.because, "what its maker says", key, one.stance, t.place
+            )
         uneven = [v.name for v in t.vehicles if not alike_both_ways(v)]
         if t.heading == Heading.FORWARD and not t.heading_stated and uneven:
             yield Decision(

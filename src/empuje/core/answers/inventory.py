@@ -7,6 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from ..catalogue.catalogue import Rolled, build
+from ..model.frame import Material
 from ..model.project import GRAVITY, Project
 from .table import Column, Kind, Table
 
@@ -31,6 +32,23 @@ def catalogue_table(rolled: Sequence[Rolled]) -> Table:
             *(Column(name, kind, values[:, i]) for i, (name, kind) in enumerate(PROPERTIES)),
         ),
     )
+
+
+def material_table(materials: Sequence[Material]) -> Table:
+    """Materials: E, G [N/m2], density [kg/m3], expansion [1e-6/K]; of those with strengths a row for every thickness t
+    [m] up to which they hold, NaN for others."""
+    unknown = (np.nan, np.nan, np.nan)
+    rows = [(m, *band) for m in materials for band in (m.strength or (unknown,))]
+    values = np.array([[m.E, m.G, m.density, m.expansion * 1e6, *band] for m, *band in rows], float).reshape(-1, 7)
+    heads: tuple[tuple[str, Kind], ...] = (
+        ("E", "stress"), ("G", "stress"), ("kg/m3", "factor"), ("1e-6/K", "factor"), ("t up to", "displacement"),
+        ("fy", "stress"), ("fu", "stress"),
+    )  # fmt: skip
+    values[:, 4][np.isinf(values[:, 4])] = np.nan
+    return Table("materials", (
+        Column("material", "text", [m.name for m, *_ in rows]),
+        *(Column(name, kind, values[:, i]) for i, (name, kind) in enumerate(heads)),
+    ))  # fmt: skip
 
 
 def _size(one: Rolled, key: str) -> float:

@@ -15,7 +15,7 @@ from __future__ import annotations
 import csv
 import re
 import tomllib
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
@@ -184,6 +184,14 @@ def _strength(rows: list[list[float]]) -> tuple[tuple[float, float, float], ...]
 def material_names() -> tuple[str, ...]:
     """The names of all built-in materials."""
     return tuple(m.name for m in _materials().values())
+
+
+def materials_called(patterns: Sequence[str]) -> list[Material]:
+    """The built-in materials whose names match one of the globs, blanks and case apart; all of them for none."""
+    from fnmatch import fnmatchcase
+
+    keys = [_key(p) for p in patterns]
+    return [m for key, m in _materials().items() if not keys or any(fnmatchcase(key, k) for k in keys)]
 
 
 def find_material(name: str) -> Material | None:
