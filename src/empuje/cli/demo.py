@@ -40,7 +40,7 @@ SAMPLES = {
             "why {model} --limit pads",
             "members {model}",
             "draw {model} utilisation -o utilisation.png",
-            'try {model} --on joists --sections "IPE 270 .. IPE 360"',
+            'try {model} --on joists --sections "IPE 300 .. IPE 330"',
             "expand {model} --on P",
             "wind {model}",
             "combos {model}",
