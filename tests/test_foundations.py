@@ -118,6 +118,46 @@ def test_a_schedule_by_kind_of_support():
     G, Q, W = one["Fz"][:3]
     best = one.rows(one["what"] == "max Fz")
     assert best["Fz"][0] == pytest.approx(max(1.2 * G + 1.6 * Q, 1.2 * G + 0.5 * Q - W))
+    some = schedule(
+        s,
+        named(s, ["U1", "U2"]),
+        np.array([n.name == "C1@base" for n in s.project.nodes]).nonzero()[0],
+        ["Fz", "My"],
+        True,
+    )
+    assert set(some["node"]) == {"C1@base"} and [c.name for c in some.columns][-1] == "Fz"  # no My there is held
+    assert some["Fz"] == pytest.approx(
+        -one["Fz"][[*range(3), *np.flatnonzero(np.isin(one["what"], ["max Fz", "min Fz"]))]]
+    )
+    assert list(some["what"]) == ["case"] * 3 + ["max Fz", "min Fz"]
+
+
+def test_supports_stand_in_the_order_of_the_grid():
+    """A2 before A10; what is only rounding is nothing."""
+    lines = ", ".join(f"{k} = {3 * k}" for k in range(1, 12))
+    text = f"""
+[project]
+units = "kN m"
+[grid]
+x = {{ A = 0, B = 5 }}
+y = {{ {lines} }}
+z = {{ base = 0 }}
+[members.beams]
+section = "HEB 200"
+material = "S235"
+runs = ["A>B / 1..11 / base"]
+[[supports]]
+at = "*"
+fix = "pinned"
+[cases]
+G = {{ action = "dead" }}
+[loads]
+G = [ {{ on = "beams", line = 4 }} ]
+"""
+    s = solution(text.replace('fix = "pinned"', 'fix = "fixed"'))
+    t = schedule(s, named(s, ["G"]))
+    assert list(dict.fromkeys(t["node"])) == [f"{a}{k}@base" for a in "AB" for k in range(1, 12)]
+    assert set(np.unique(np.round(t["Fz"]))) == {10e3} and not t["Fx"].any() and not t["Mx"].any()
 
 
 @settings(max_examples=15, deadline=None)
@@ -199,9 +239,13 @@ def test_the_commands(tmp_path, capsys):
 
     sheet = load_workbook(book).active
     assert [c.value for c in sheet[1]][:3] == ["support", "node", "x [m]"] and sheet.max_row == 1 + 4 * (3 + 12)
+    alone = rows("reactions", path, "--about", "A1@base", "--on", "A1@base", "--under", "W", "--of", "Fx")
+    own = rows("reactions", path, "--on", "A1@base", "--under", "W", "--each")
+    assert len(alone) == 1 and alone[0]["sum"] == "reactions" and "Fz [kN]" not in alone[0]
+    assert alone[0]["Fx [kN]"] == pytest.approx(own[0]["Fx [kN]"])
     for words, about_ in (
         (["reactions", path, "--about", "1,2"], "x,y,z"), (["reactions", path, "--about", "*"], "nodes"),
-        (["reactions", path, "--schedule", "--of", "Fz"], "leave"), (["reactions", path, "--of", "N"], "no N"),
+        (["reactions", path, "--balance", "--of", "Fz"], "leave"), (["reactions", path, "--on-foundation"], "--schedule"), (["reactions", path, "--of", "N"], "no N"),
         (["reactions", path, "--schedule", "--format", "xlsx"], "-o"), (["storeys", path, "--under", "W", "--levels", "base"], "two"),
         (["displacements", path, "--envelope", "--on", "rafters"], "nodes"), (["reactions", path, "--on", "A1@eave"], "support"),
     ):  # fmt: skip

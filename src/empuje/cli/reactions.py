@@ -14,6 +14,10 @@ if TYPE_CHECKING:
     from ..core.model.results import Result
 
 
+OPPOSITE = "What acts on the foundations, in global axes: the opposite of the reactions."
+ON_STRUCTURE = "Reactions act on the structure; what acts on a foundation is their opposite (--on-foundation)."
+
+
 def options(command: argparse.ArgumentParser) -> None:
     flags.add_model(command)
     flags.add_on(command, "supported nodes")
@@ -32,6 +36,9 @@ def options(command: argparse.ArgumentParser) -> None:
         "--about", metavar="POINT",
         help="resultants of loads and reactions about a point: centre (of the supports), a node, or x,y,z",
     )  # fmt: skip
+    command.add_argument(
+        "--on-foundation", action="store_true", help="with --schedule: what acts on the foundations, of opposite sign"
+    )
     flags.add_each(command, "the governing ones of each support, and the balance")
     flags.add_output(command)
     flags.add_cache(command)
@@ -47,9 +54,10 @@ def run(arguments: argparse.Namespace) -> int:
     results = model.under_combinations(arguments.under) if whole_sets else model.under(arguments.under)
     nodes = model.nodes(arguments.on) if arguments.on else None
     of = flags.components(arguments.of, FORCES)
-    for option in ("balance", "schedule", "about"):
-        if getattr(arguments, option) and (arguments.on or arguments.of):
-            raise Refusal(f"--{option} is about all supports and components: leave --on and --of out")
+    if arguments.balance and (arguments.on or arguments.of):
+        raise Refusal("--balance is about all supports and components: leave --on and --of out")
+    if arguments.on_foundation and not arguments.schedule:
+        raise Refusal("--on-foundation goes with --schedule")
     about = _point(model, arguments.about) if arguments.about else None
     sums = arguments.balance or about is not None
     each = not (whole_sets or sums) and flags.each_of(arguments, results)
@@ -58,7 +66,8 @@ def run(arguments: argparse.Namespace) -> int:
         raise Refusal(f"--on: none of {', '.join(arguments.on)} is a support")
     if about is not None:
         point = about if len(about) else solution.centre
-        outputs.put(resultant_table(solution, results, point), model, arguments)
+        table = resultant_table(solution, results, point, nodes)
+        outputs.put(table.without([f for f in FORCES if f not in of]), model, arguments)
         at = ", ".join(f"{v * model.display.factor('length'):.3f}" for v in point)
         saying.say(f"Moments, and where the lines of action cross, are about ({at}) {model.display.unit('length')}.")
         return model.verdict
@@ -69,8 +78,12 @@ def run(arguments: argparse.Namespace) -> int:
     if arguments.envelope:
         outputs.put(reaction_envelope(solution, results, nodes, of), model, arguments)
     elif arguments.schedule:
-        outputs.put(schedule(solution, results), model, arguments)
-        saying.say("Reactions act on the structure; what acts on a foundation is their opposite.")
+        outputs.put(schedule(solution, results, nodes, of, arguments.on_foundation), model, arguments)
+        saying.say(
+            "What acts on the foundations, in global axes: the opposite of the reactions."
+            if arguments.on_foundation
+            else "Reactions act on the structure; what acts on a foundation is their opposite (--on-foundation)."
+        )
     elif each:
         table = reactions(solution, results, nodes).without([f for f in FORCES if f not in of])
         balanced = balance(solution, results) if nodes is None else None

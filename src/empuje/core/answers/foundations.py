@@ -4,6 +4,7 @@ the frame down, and where the resultant of a case acts.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Sequence
 from typing import Any
 
@@ -22,6 +23,8 @@ from .table import FORCE_KINDS, MOTION_KINDS, NO_ANSWER, Column, Table, case_col
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
+ROUNDING = 1e-9
+"""Of the greatest of its kind: what is less is nothing."""
 FORCES = tuple(name for name, _ in FORCE_KINDS)
 MOTIONS = tuple(name for name, _ in MOTION_KINDS)
 
@@ -106,17 +109,22 @@ def support_kinds(solution: Solution) -> list[str]:
     return out
 
 
-def schedule(solution: Solution, results: Results) -> Table:
-    """Supports by kind, each with its reactions under every unfactored case (none under one that cannot stand alone),
-    then the governing ones over `results`."""
+def schedule(
+    solution: Solution, results: Results, nodes: Ints | None = None, of: Sequence[str] = FORCES, turned: bool = False
+) -> Table:
+    """Supports by kind and in the order of their names, each with its reactions under every unfactored case (none under
+    one that cannot stand alone), then the governing ones over `results`; of the components `of` those that some of the
+    supports hold. `turned`: what acts on the foundations instead."""
     project = solution.project
     every_case = [r for r, c in zip(solution.model.cases, project.cases, strict=True) if not c.lean]
     cases = [r for r in every_case if r not in solution.failed and not r.moving]
-    of_moving = {r: reaction_envelope(solution, [r], of=("Fz",)) for r in every_case if r.moving}
-    every = reaction_envelope(solution, results)
+    of_moving = {r: reaction_envelope(solution, [r], nodes, ("Fz",)) for r in every_case if r.moving}
+    every = reaction_envelope(solution, results, nodes, of)
     by_case = solution.reaction @ solution.weights(cases)
     kinds = support_kinds(solution)
-    order = sorted(range(len(kinds)), key=lambda i: (kinds[i], i))
+    chosen = range(len(kinds)) if nodes is None else np.flatnonzero(np.isin(solution.support_node, nodes)).tolist()
+    order = sorted(chosen, key=lambda i: (kinds[i], _in_grid(project.nodes[solution.support_node[i]].name)))
+    extreme = {"min": "max", "max": "min"} if turned else {"min": "min", "max": "max"}
     head: list[tuple[str, str, str, str]] = []
     place: list[Floats] = []
     value: list[Floats] = []
@@ -129,26 +137,36 @@ def schedule(solution: Solution, results: Results) -> Table:
         for table in of_moving.values():
             for k in np.flatnonzero(table["node"] == node.name).tolist():
                 own = np.array([table[f][k] for f in FORCES])
-                rows.append((f"case, {table['extreme'][k]} Fz", table["case"][k], own))
+                rows.append((f"case, {extreme[table['extreme'][k]]} Fz", table["case"][k], own))
         mine = np.flatnonzero(every["node"] == node.name)
         forces = np.column_stack([every[f][mine] for f in FORCES])
         for k, m in enumerate(mine):
-            rows.append((f"{every['extreme'][m]} {every['of'][m]}", every["case"][m], forces[k]))
+            rows.append((f"{extreme[every['extreme'][m]]} {every['of'][m]}", every["case"][m], forces[k]))
         for what, case, force in rows:
             head.append((kinds[i], node.name, what, case))
             place.append(project.xyz[solution.support_node[i]])
             value.append(np.where(solution.held[i], force, np.nan))
     kind, label, what_, case_ = (list(c) for c in zip(*head, strict=True)) if head else ([], [], [], [])
     at = np.array(place).reshape(-1, 3)
+    told = np.array(value).reshape(-1, 6) * (-1 if turned else 1)
+    for part in (told[:, :3], told[:, 3:]):
+        part[np.abs(part) < ROUNDING * np.nanmax(np.abs(part), initial=0.0)] = 0.0
+    there = [f for k, f in enumerate(FORCES) if f in of and not np.isnan(told[:, k]).all()]
     return Table(
         "foundations",
         (
             Column("support", "text", kind), Column("node", "text", label),
             *(Column(c, "length", at[:, k]) for k, c in enumerate("xyz")),
             Column("what", "text", what_), Column("case", "text", case_),
-            *six(FORCE_KINDS, np.array(value).reshape(-1, 6)),
+            *(c for c in six(FORCE_KINDS, told) if c.name in there),
         ),
     )  # fmt: skip
+
+
+def _in_grid(name: str) -> list[tuple[bool, float, str]]:
+    """What sorts names as lines of a grid are counted: A2 before A10."""
+    parts = re.split(r"(\d+)", name)
+    return [(not p.isdigit(), float(p) if p.isdigit() else 0.0, p) for p in parts]
 
 
 def pulled(solution: Solution, results: Results) -> list[tuple[str, str, float]]:
@@ -164,17 +182,17 @@ def pulled(solution: Solution, results: Results) -> list[tuple[str, str, float]]
     ]  # fmt: skip
 
 
-def resultant_table(solution: Solution, results: Results, about: Floats) -> Table:
-    """Loads and reactions of each result as one force and moment about a point.
+def resultant_table(solution: Solution, results: Results, about: Floats, nodes: Ints | None = None) -> Table:
+    """Loads and reactions of each result as one force and moment about a point; of some supports their reactions alone.
 
     Fx Fy Fz, their size F and its inclination from the vertical, the horizontal part H (base shear), the moments about
     `about` (3,) [m], and x, y: where the line of action crosses the level of that point (from it, x = -My/Fz and
     y = Mx/Fz).
     """
-    applied, reaction = resultants(solution, results)
-    both = np.stack([applied, reaction]).transpose(2, 0, 1).reshape(-1, 6)
+    sums = ["applied", "reactions"] if nodes is None else ["reactions"]
+    both = np.stack(resultants(solution, results, nodes)[-len(sums) :]).transpose(2, 0, 1).reshape(-1, 6)
     # Reactions that cancel out leave rounding, not a resultant.
-    size = np.abs(solution.reaction[:, :3] @ solution.weights(results)).sum(axis=(0, 1)).repeat(2)
+    size = np.abs(solution.reaction[:, :3] @ solution.weights(results)).sum(axis=(0, 1)).repeat(len(sums))
     both[np.abs(both[:, :3]).max(axis=1, initial=0) <= 1e-9 * size] = 0.0
     force, moment = both[:, :3], both[:, 3:].copy()
     moment += np.cross(solution.centre - about, force)
@@ -183,12 +201,12 @@ def resultant_table(solution: Solution, results: Results, about: Floats) -> Tabl
     tilt = np.where(F > 0, np.arctan2(H, np.abs(force[:, 2])), np.nan)
     values = blank_out_of_plane(solution, np.hstack([force, moment]))
     y = np.full(len(F), np.nan) if solution.project.plane else about[1] + moment[:, 0] / Fz
-    each = np.repeat(np.arange(len(results)), 2)
+    each = np.repeat(np.arange(len(results)), len(sums))
     return Table(
         "resultants",
         (
             case_column(results, each),
-            Column("sum", "text", ["applied", "reactions"] * len(results)),
+            Column("sum", "text", sums * len(results)),
             *six(FORCE_KINDS, values)[:3],
             Column("F", "force", F), Column("inclination", "angle", tilt), Column("H", "force", H),
             *six(FORCE_KINDS, values)[3:],

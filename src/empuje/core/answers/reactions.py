@@ -13,6 +13,7 @@ from ..model.results import Results
 from .table import FORCE_KINDS, Column, Table, case_column, how_column, six
 
 Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
 
 
 def reactions(solution: Solution, results: Results, nodes: NDArray[np.intp] | None = None) -> Table:
@@ -37,11 +38,14 @@ def reactions(solution: Solution, results: Results, nodes: NDArray[np.intp] | No
     )
 
 
-def resultants(solution: Solution, results: Results) -> tuple[Floats, Floats]:
-    """Applied loads and reactions (6, results): forces [N] and moments about the centre of the supports [N m]."""
+def resultants(solution: Solution, results: Results, nodes: Ints | None = None) -> tuple[Floats, Floats]:
+    """Applied loads and reactions, all or those of some nodes (6, results): forces [N] and moments about the centre of
+    the supports [N m]."""
     weights = solution.weights(results)
-    reaction = solution.reaction @ weights
-    arm = solution.project.xyz[solution.support_node] - solution.centre
+    supports = np.arange(len(solution.support_node))
+    chosen = supports if nodes is None else np.flatnonzero(np.isin(solution.support_node, nodes))
+    reaction = solution.reaction[chosen] @ weights
+    arm = solution.project.xyz[solution.support_node[chosen]] - solution.centre
     turning = np.cross(arm[:, None, :], reaction[:, :3].transpose(0, 2, 1)).transpose(0, 2, 1)
     total = reaction.sum(axis=0)
     total[3:] += turning.sum(axis=0)
