@@ -1,12 +1,16 @@
 """Findings about whole frames and about plane models, and a hand calculation in US units through the command."""
 
 import json
+import tracemalloc
 
+import numpy as np
 import pytest
 
 from empuje.cli import main
 from empuje.core.analysis.applied import applied
+from empuje.core.model import boxes
 from empuje.core.resolve.resolve import resolve
+from empuje.files.reader import read_text
 from models import PORTAL, member, project, reading, solution
 
 PLANE = """
@@ -90,7 +94,7 @@ def test_a_us_beam_in_kip_and_inches(tmp_path, capsys):
         ('fix = "fixed"', 'fix = "x z"\nsettle = { case = "Q", ry = "1 mrad" }', "unheld"),
         ('fix = "fixed"', 'fix = "x ry"\nlift = true', "unheld"),
         ('ends = "hinged"', 'acts = "pull"', "unknown-word"),
-        ("line = 1 }", 'warm = "30 degC" }', "bad-quantity"),
+        ("line = 1 }", 'warm = "30 degR" }', "bad-quantity"),
         ("line = 1 }", 'warm = 30, dir = "up" }', "wrong-key"),
         ("line = 1 }", 'misfit = "1 in", gradient_z = 3 }', "wrong-key"),
         ("line = 1 }", "gradient_y = 3 }", "out-of-plane"),
@@ -190,3 +194,37 @@ def test_self_weight_by_hand_and_with_its_derivation():
 def test_a_frame_without_loads_or_combinations_still_stands():
     s = solution(PORTAL[: PORTAL.index("[loads]")].replace(", self_weight = 1.0", ""))
     assert abs(s.displacement).max() == 0 and applied(s).shape == (6, 3)
+
+
+@pytest.mark.parametrize("at_once", [7, 1_000_000])
+def test_boxes_that_meet_are_those_of_brute_force(at_once, monkeypatch):
+    """In blocks of any size; flat boxes, points on their faces, and many that begin at one place."""
+    monkeypatch.setattr(boxes, "AT_ONCE", at_once)
+    rng = np.random.default_rng(5)
+    low = np.round(rng.uniform(0, 6, (90, 3)) * rng.choice([0, 1], (90, 3), p=[0.3, 0.7]), 1)
+    high = low + np.round(rng.uniform(0, 3, (90, 3)) * rng.choice([0, 1], (90, 3)), 1)
+    points = np.vstack([low[:30], np.round(rng.uniform(0, 6, (60, 3)), 1)])
+    meet = ((low[:, None] <= high) & (low <= high[:, None])).all(axis=2)
+    found = [(i, j) for a, b in boxes.box_pairs(low, high) for i, j in zip(a.tolist(), b.tolist(), strict=True)]
+    assert sorted(found) == [(i, j) for i, j in np.argwhere(meet).tolist() if i < j] and len(found) > 50
+    there = ((low[:, None] <= points) & (points <= high[:, None])).all(axis=2)
+    held = [(i, k) for a, b in boxes.in_boxes(low, high, points) for i, k in zip(a.tolist(), b.tolist(), strict=True)]
+    assert sorted(held) == [tuple(pair) for pair in np.argwhere(there).tolist()] and len(held) > 100
+
+
+def test_a_net_of_members_without_nodes_is_told_in_few_words(tmp_path):
+    """300 by 300 lines cross 90,000 times, in little memory: each of some crossings, then their number."""
+    n = 300
+    nodes = "".join(
+        f"a{i} = [0, {i}, 0]\nb{i} = [{n}, {i}, 0]\nc{i} = [{i + 0.5}, -1, 0]\nd{i} = [{i + 0.5}, {n}, 0]\n"
+        for i in range(n)
+    )
+    pieces = "".join(f'p{i} = "a{i} > b{i}"\nq{i} = "c{i} > d{i}"\n' for i in range(n))
+    text = f'[project]\nunits = "kN m"\n[nodes]\n{nodes}[members.m]\nsection = "IPE 200"\nmaterial = "S235"\n[members.m.pieces]\n{pieces}'
+    text += '[[supports]]\nat = "*"\nfix = "fixed"\n[cases]\nG = { action = "dead", self_weight = 1 }\n'
+    reading = read_text(text, "net.toml")
+    tracemalloc.start()
+    found = [f for f in resolve(reading.project, reading.findings).findings if f.code == "unjoined-crossing"]
+    most = tracemalloc.get_traced_memory()[1]
+    tracemalloc.stop()
+    assert sum(f.stands_for for f in found) == n * n and len(found) < 60 and most < 400e6

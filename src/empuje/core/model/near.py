@@ -7,6 +7,8 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
+from .boxes import in_boxes
+
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 SAME_WAY = 0.02
@@ -40,15 +42,16 @@ def on_lines(xyz: Floats, ends: Ints, tolerance: float) -> tuple[Ints, Ints, Flo
     """
     a, b = xyz[ends[:, 0]], xyz[ends[:, 1]]
     length = np.linalg.norm(b - a, axis=1)
-    # Most lines have no point near them but their own two ends.
-    line, point = near_pairs((a + b) / 2, length / 2 + tolerance, xyz, more_than=2)
-    from_start = xyz[point] - a[line]
-    x = ((b - a) / np.where(length > 0, length, 1.0)[:, None])[line]
-    s = np.einsum("ij,ij->i", from_start, x)
-    off = np.linalg.norm(from_start - s[:, None] * x, axis=1)
-    inside = (s > tolerance) & (s < length[line] - tolerance) & (off <= tolerance)
-    line, point, s = line[inside], point[inside], s[inside]
-    order = np.lexsort((s, line))
+    x = (b - a) / np.where(length > 0, length, 1.0)[:, None]
+    found = [(np.zeros(0, np.intp), np.zeros(0, np.intp), np.zeros(0))]
+    for line, point in in_boxes(np.minimum(a, b) - tolerance, np.maximum(a, b) + tolerance, xyz):
+        from_start = xyz[point] - a[line]
+        s = np.einsum("ij,ij->i", from_start, x[line])
+        off = np.linalg.norm(from_start - s[:, None] * x[line], axis=1)
+        inside = (s > tolerance) & (s < length[line] - tolerance) & (off <= tolerance)
+        found.append((line[inside], point[inside], s[inside]))
+    line, point, s = (np.concatenate(column) for column in zip(*found, strict=True))
+    order = np.lexsort((point, s, line))
     return line[order], point[order], s[order]
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -10,6 +9,7 @@ from numpy.typing import NDArray
 
 from ..actions.surfaces.sources.area_loads import direction_of
 from ..actions.surfaces.sources.surface_loads import Surfaces
+from ..model.boxes import box_pairs
 from ..model.findings import Finding, in_short, with_accepted
 from ..model.frame import ON_LINE_TOLERANCE
 from ..model.loads import PlainLoads
@@ -123,11 +123,13 @@ def _overlapping(project: Project) -> list[Finding]:
     """Members that lie in one another for a part of their length; those that do with all of it are told as doubled."""
     if len(project.members) < 2:
         return []
-    a, b = project.xyz[project.ends[:, 0]], project.xyz[project.ends[:, 1]]
-    x, half = project.axes[:, 0], project.lengths / 2
-    i, j = near_pairs((a + b) / 2, half + half.max(), (a + b) / 2)
-    keep = (i < j) & (np.abs(np.einsum("ij,ij->i", x[i], x[j])) > 1 - 1e-6)
-    i, j = i[keep], j[keep]
+    a, x = project.xyz[project.ends[:, 0]], project.axes[:, 0]
+    b = project.xyz[project.ends[:, 1]]
+    pairs = [(np.zeros(0, np.intp), np.zeros(0, np.intp))]
+    for p, q in box_pairs(*_boxes(a, b)):
+        same = np.abs(np.einsum("ij,ij->i", x[p], x[q])) > 1 - 1e-6
+        pairs.append((p[same], q[same]))
+    i, j = _in_order(pairs)
     places = [np.einsum("ij,ij->i", p[j] - a[i], x[i]) for p in (a, b)]
     low, high = np.maximum(np.minimum(*places), 0.0), np.minimum(np.maximum(*places), project.lengths[i])
     own = [p[j] - a[i] for p in (a, b)]
@@ -243,29 +245,50 @@ def _crossings(project: Project) -> list[Finding]:
     if len(project.members) < 2:
         return []
     a, b = project.xyz[project.ends[:, 0]], project.xyz[project.ends[:, 1]]
-    half = project.lengths / 2
-    # Long members are compared with those whose middles their own reach and the longest other one's can meet.
-    i, j = near_pairs((a + b) / 2, half + half.max(), (a + b) / 2)
-    keep = i < j
-    shared = (project.ends[i][:, :, None] == project.ends[j][:, None, :]).any(axis=(1, 2))
+    L = project.lengths
     bar = np.array([m.bar for m in project.members], bool)
-    keep &= ~shared & ~(bar[i] | bar[j])
-    i, j = i[keep], j[keep]
-    gap, s, t = _closest(a[i], b[i], a[j], b[j])
     margin = 10 * ON_LINE_TOLERANCE
-    inside = (s > margin) & (s < 2 * half[i] - margin) & (t > margin) & (t < 2 * half[j] - margin)
-    crossing = np.flatnonzero((gap <= ON_LINE_TOLERANCE) & inside)
-    joined = _joined_at(project)
+    on = _nodes_on(project)
+    found = [(np.zeros(0, np.intp), np.zeros(0, np.intp))]
+    count, more = 0, 0
+    for i, j in box_pairs(*_boxes(a, b)):
+        shared = (project.ends[i][:, :, None] == project.ends[j][:, None, :]).any(axis=(1, 2))
+        keep = ~shared & ~(bar[i] | bar[j])
+        i, j = i[keep], j[keep]
+        gap, s, t = _closest(a[i], b[i], a[j], b[j])
+        inside = (s > margin) & (s < L[i] - margin) & (t > margin) & (t < L[j] - margin)
+        cross = (gap <= ON_LINE_TOLERANCE) & inside
+        i, j = i[cross], j[cross]
+        joined = np.asarray(on[i].multiply(on[j]).sum(axis=1)).ravel() > 0
+        kept = min(int((~joined).sum()), max(MOST_LISTED - count, 0))
+        own = np.flatnonzero(~joined)
+        found.append((i[own[:kept]], j[own[:kept]]))
+        count, more = count + kept, more + len(own) - kept
     out = []
-    for k in crossing:
-        if joined(int(i[k]), int(j[k])):
-            continue
-        p, q = project.members[i[k]], project.members[j[k]]
-        out.append(
-            Finding("note", "unjoined-crossing", f"{p.name} and {q.name} cross without a node and pass unconnected",
-                    "add a node there if they are joined", q.place, about=(p.name, q.name))
-        )  # fmt: skip
+    for p, q in zip(*(v.tolist() for v in _in_order(found)), strict=True):
+        one, other = project.members[p], project.members[q]
+        message = f"{one.name} and {other.name} cross without a node and pass unconnected"
+        out.append(Finding("note", "unjoined-crossing", message, "add a node there if they are joined", other.place,
+                           about=(one.name, other.name)))  # fmt: skip
+    if more:
+        place = project.members[0].place
+        out.append(Finding("note", "unjoined-crossing", f"and {more:,} more like these", "", place, more))
     return out
+
+
+MOST_LISTED = 20_000
+"""Of more crossings only the number is told."""
+
+
+def _boxes(a: NDArray[Any], b: NDArray[Any]) -> tuple[NDArray[Any], NDArray[Any]]:
+    """The boxes around lines between points (n, 3), with what counts as touching."""
+    return np.minimum(a, b) - ON_LINE_TOLERANCE, np.maximum(a, b) + ON_LINE_TOLERANCE
+
+
+def _in_order(pairs: list[tuple[NDArray[Any], NDArray[Any]]]) -> tuple[NDArray[Any], NDArray[Any]]:
+    i, j = (np.concatenate(column) for column in zip(*pairs, strict=True))
+    order = np.lexsort((j, i))
+    return i[order], j[order]
 
 
 NEARLY_FLAT = 0.005
@@ -304,16 +327,12 @@ def _nearly_flat(project: Project) -> list[Finding]:
     return out
 
 
-def _joined_at(project: Project) -> Callable[[int, int], bool]:
-    on: dict[int, set[int]] = {}
+def _nodes_on(project: Project) -> Any:
+    """Which nodes lie on which members between their ends (members, nodes), sparse."""
+    from scipy.sparse import csr_matrix
+
     member, node, _ = project.nodes_on_members
-    for m, k in zip(member.tolist(), node.tolist(), strict=True):
-        on.setdefault(m, set()).add(k)
-
-    def joined(i: int, j: int) -> bool:
-        return bool(on.get(i, set()) & on.get(j, set()))
-
-    return joined
+    return csr_matrix((np.ones(len(member)), (member, node)), shape=(len(project.members), len(project.nodes)))
 
 
 def _closest(
