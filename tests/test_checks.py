@@ -209,7 +209,7 @@ def test_boxes_that_meet_are_those_of_brute_force(at_once, monkeypatch):
     assert sorted(found) == [(i, j) for i, j in np.argwhere(meet).tolist() if i < j] and len(found) > 50
     there = ((low[:, None] <= points) & (points <= high[:, None])).all(axis=2)
     held = [(i, k) for a, b in boxes.in_boxes(low, high, points) for i, k in zip(a.tolist(), b.tolist(), strict=True)]
-    assert sorted(held) == [tuple(pair) for pair in np.argwhere(there).tolist()] and len(held) > 100
+    assert sorted(held) == [tuple(pair) for pair in np.argwhere(there).tolist()] and len(held) > 40
 
 
 def test_a_net_of_members_without_nodes_is_told_in_few_words(tmp_path):
