@@ -3,8 +3,12 @@
 from __future__ import annotations
 
 import argparse
+from typing import TYPE_CHECKING
 
 from . import FINE, Refusal, common, flags, outputs
+
+if TYPE_CHECKING:
+    from ..core.answers.table import Table
 
 
 def options(command: argparse.ArgumentParser) -> None:
@@ -46,13 +50,17 @@ def run(arguments: argparse.Namespace) -> int:
         return FINE
     table = applied_loads(resolved, results, members, nodes)
     lengths = dict(zip((m.name for m in project.members), project.lengths.tolist(), strict=True))
-    text = loads_for_eyes(table, model.display, lengths, arguments.each)
-    if arguments.steps:
-        text += "\n" + steps_for_eyes(derived(resolved, results, members, nodes), model.display)
-    if not arguments.on:
-        text += "\nTotals of all loads\n" + for_eyes(totals, model.display)
-        if project.surfaces:
-            balance = surface_balance(resolved, results)
-            text += "\nOn surfaces, and received by members and nodes\n" + for_eyes(balance, model.display)
-    outputs.put(table, model, arguments, text)
+
+    def seen(shown: Table) -> str:
+        text = loads_for_eyes(shown, model.display, lengths, arguments.each)
+        if arguments.steps:
+            text += "\n" + steps_for_eyes(derived(resolved, results, members, nodes), model.display)
+        if not arguments.on:
+            text += "\nTotals of all loads\n" + for_eyes(totals, model.display)
+            if project.surfaces:
+                balance = surface_balance(resolved, results)
+                text += "\nOn surfaces, and received by members and nodes\n" + for_eyes(balance, model.display)
+        return text
+
+    outputs.put(table, model, arguments, seen)
     return FINE

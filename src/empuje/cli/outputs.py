@@ -71,12 +71,12 @@ def put(
 
     if arguments.sort or arguments.rows is not None:
         table, text = _picked(table, model.display, arguments), text if callable(text) else None
+    style = style_of(arguments)
     if callable(text):
-        text = text(table)
+        text = text(table) if style == "table" else None
     if text is not None and model.failed:
         text = f"No answer: {listed(model.failed)}\n\n{text}"
     table = failed_first(table, model.failed)
-    style = style_of(arguments)
     if style == "xlsx":
         put_workbook(table, model, arguments.output)
         return

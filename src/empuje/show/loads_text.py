@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..core.answers.table import MOTION_KINDS, Table
 from ..core.model.loads import Source
@@ -18,23 +19,48 @@ def loads_for_eyes(table: Table, display: Display, lengths: dict[str, float], ea
     members stand in one line, unless `each` is asked for; `lengths` [m] of members tell what reaches over all of one.
     """
     columns = {c.name: np.asarray(c.values) for c in table.columns}
+    of = np.array([lengths.get(on, np.nan) for on in columns["on"].tolist()], float)
+    with np.errstate(invalid="ignore"):
+        whole = (columns["from"] == 0) & (np.abs(columns["to"].astype(float) - of) < 1e-6) & (not each)
     rows: dict[tuple[str, ...], list[str]] = {}
-    for i in range(len(table)):
+    for alike in [[i] for i in range(len(table))] if each else _alike(table, whole):
+        i = alike[0]
         kind = columns["kind"][i]
         if kind in ("strain", "settlement"):
             words = _others(columns, i, display)
         else:
             words = _line(columns, i, display) if kind == "line" else _forces(columns, i, display)
-        on = str(columns["on"][i])
         spot = [number(float(columns[k][i]) * display.factor("length"), 2) for k in ("from", "to")]
-        if not each and columns["from"][i] == 0 and abs(columns["to"][i] - lengths.get(on, np.nan)) < 1e-6:
+        if whole[i]:
             spot = ["0.00", "end"]
         key = (str(columns["case"][i]), *spot, words, _without_bay(str(columns["source"][i])), str(columns["place"][i]))
-        rows.setdefault((*key, str(i)) if each else key, []).append(on)
+        rows.setdefault((*key, str(i)) if each else key, []).extend(str(columns["on"][k]) for k in alike)
     unit = display.unit("length")
     heads = ["case", "on", f"from [{unit}]", f"to [{unit}]", "load, global axes", "written as", "at"]
     cells = [[key[0], _together(on), *key[1:6]] for key, on in rows.items()]
     return aligned(heads, cells, [False, False, True, True, False, False, False], display.width)
+
+
+def _alike(table: Table, whole: NDArray[np.bool_]) -> list[list[int]]:
+    """Rows that differ in nothing but the member they are on, in the order of the first of each."""
+    keys = []
+    for column in table.columns:
+        values = np.asarray(column.values)
+        if column.name == "on":
+            continue
+        if column.kind == "text":
+            words = values.tolist()
+            known: dict[object, int] = {}
+            keys.append(np.array([known.setdefault(w, len(known)) for w in words], float))
+        else:
+            ends = whole & (column.name in ("from", "to"))
+            keys.append(np.where(ends, -1.0, values.astype(float) + 0.0))
+    rows = np.ascontiguousarray(np.column_stack(keys))
+    _, first, group = np.unique(rows.view(np.void(rows.dtype.itemsize * rows.shape[1]).dtype).ravel(),
+                                return_index=True, return_inverse=True)  # fmt: skip
+    order = np.argsort(group, kind="stable")
+    parts = np.split(order, np.cumsum(np.bincount(group))[:-1])
+    return [parts[g].tolist() for g in np.argsort(first, kind="stable").tolist()]
 
 
 def _together(on: list[str]) -> str:
