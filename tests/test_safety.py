@@ -5,11 +5,13 @@ import os
 import subprocess
 import sys
 import threading
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import pytest
 
 from empuje.cli import main
+from empuje.files import written
 from empuje.show import exchange
 from empuje.show.exchange import check_folder, write_folder
 from empuje.show.output import NotWritten, write_text
@@ -189,6 +191,22 @@ def shell(model, words):
 
 
 @pytest.mark.skipif(not Path("/dev/full").exists(), reason="no full device here")
+def test_files_written_at_once_are_all_ours(tmp_path, monkeypatch):
+    """By many at a time; and of very many the latest."""
+    monkeypatch.setenv("EMPUJE_CACHE", str(tmp_path / "cache"))
+    paths = [tmp_path / f"r{k}.csv" for k in range(40)]
+    for k, path in enumerate(paths):
+        path.write_text(str(k), encoding="utf-8")
+    with ThreadPoolExecutor(8) as pool:
+        list(pool.map(written.remember, paths))
+    assert all(map(written.is_ours, paths))
+    paths[0].write_text("mine", encoding="utf-8")
+    assert not written.is_ours(paths[0]) and not written.is_ours(tmp_path / "none.csv")
+    monkeypatch.setattr(written, "MOST", 10)
+    written.remember(paths[1])
+    assert sum(map(written.is_ours, paths)) == 10 and written.is_ours(paths[1])
+
+
 def test_streams_that_are_full_or_closed(model):
     """A full one is told; a closed one swallows what is written to it, and no file gets it instead."""
     code, _, err = shell(model, "loads m.toml >/dev/full")

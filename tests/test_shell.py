@@ -19,12 +19,17 @@ EMPUJE = shutil.which("empuje", path=str(Path(sys.executable).parent))
 PATIENCE = 60
 
 
+def _heard():
+    """Ctrl-C, which what runs in the background of a shell does not hear."""
+    signal.signal(signal.SIGINT, signal.SIG_DFL)
+
+
 class Watching:
     """A process of `empuje watch`, and its lines as they come."""
 
     def __init__(self, *words, cwd):
         self.process = subprocess.Popen([EMPUJE, "watch", *words], cwd=cwd, stdout=subprocess.PIPE, stderr=subprocess.STDOUT,
-                                        text=True, encoding="utf-8")  # fmt: skip
+                                        text=True, encoding="utf-8", preexec_fn=_heard if os.name == "posix" else None)  # fmt: skip
         self.lines = queue.Queue()
         self.reader = threading.Thread(
             target=lambda: [self.lines.put(line) for line in self.process.stdout], daemon=True
@@ -79,6 +84,33 @@ def test_each_save_is_checked_and_what_is_asked_follows(watched):
     if os.name == "posix":
         found.process.send_signal(signal.SIGINT)
         assert found.process.wait(PATIENCE) == 0
+
+
+@pytest.mark.skipif(os.name != "posix", reason="links need rights elsewhere")
+def test_links_are_followed_and_a_model_that_is_gone_is_waited_for(tmp_path):
+    (tmp_path / "there").mkdir()
+    model = tmp_path / "there" / "yard.toml"
+    model.write_text(PORTAL, encoding="utf-8")
+    (tmp_path / "m.toml").symlink_to(model)
+    found = Watching("m.toml", cwd=tmp_path)
+    try:
+        found.until("watching m.toml")
+        model.write_text(PORTAL.replace("IPE 300", "IPE 301"), encoding="utf-8")
+        assert "yard.toml saved" in found.until("error[unknown-name]")
+        other = tmp_path / "there" / "other.toml"
+        other.write_text(PORTAL, encoding="utf-8")
+        (tmp_path / "new").symlink_to(other)
+        (tmp_path / "new").replace(tmp_path / "m.toml")  # the link leads elsewhere
+        assert "m.toml saved" in found.until("0 errors")
+        other.unlink()
+        found.until("m.toml is not there any more")
+        other.write_text(PORTAL + '[accepted]\nfinding = "x"\nreason = "y"\n', encoding="utf-8")
+        found.until("1 warning")
+    finally:
+        found.process.kill()
+        found.process.wait()
+        found.reader.join()
+        found.process.stdout.close()
 
 
 def test_watch_refuses_what_it_cannot_do(tmp_path):

@@ -1,7 +1,12 @@
 """Other sections: the lightest that passes, found against closed forms; the model file changed in nothing else."""
 
+import contextlib
 import os
+import subprocess
+import sys
+import time
 from multiprocessing import active_children
+from pathlib import Path
 
 import pytest
 
@@ -196,6 +201,38 @@ def test_stopping_ends_what_was_begun(tmp_path, capsys, monkeypatch):
     monkeypatch.setattr(trying, "tried", lambda *a, **k: tried(*a[:4], dies, workers=1))
     assert main(["try", str(path), "--on", "lower", "--sections", LADDER]) == 2
     assert "was ended from outside" in capsys.readouterr().err
+
+
+@pytest.mark.skipif(not Path("/proc/self/stat").exists(), reason="children are found in /proc")
+def test_workers_end_when_what_began_them_is_killed(tmp_path):
+    """Though it could not tell them: nothing goes on in the background."""
+    (tmp_path / "m.toml").write_text(BEAM, encoding="utf-8")
+    words = "from empuje.trying import named_sections, tried\nfrom pathlib import Path\nif __name__ == '__main__':\n"
+    words += "    names = named_sections(['IPE 80 .. IPE 600', 'HEA 100 .. HEA 1000'], [])\n"
+    words += "    tried(Path('m.toml'), ['edge', 'inner'], names, 2000, workers=2)\n"
+    (tmp_path / "go.py").write_text(words, encoding="utf-8")
+    parent = subprocess.Popen([sys.executable, "go.py"], cwd=tmp_path, stderr=subprocess.DEVNULL)
+
+    def children():
+        out = []
+        for stat in Path("/proc").glob("[0-9]*/stat"):
+            with contextlib.suppress(OSError):
+                after = stat.read_text(encoding="utf-8", errors="replace").rpartition(")")[2].split()
+                if int(after[1]) == parent.pid and after[0] != "Z":
+                    out.append(stat.parent)
+        return out
+
+    workers, end = [], time.monotonic() + 60
+    while len(workers) < 3 and time.monotonic() < end and parent.poll() is None:  # two and what looks after them
+        workers = children()
+        time.sleep(0.05)
+    assert len(workers) >= 2
+    time.sleep(1.0)
+    parent.kill()
+    parent.wait()
+    while any(w.exists() for w in workers) and time.monotonic() < end:
+        time.sleep(0.1)
+    assert not [w for w in workers if w.exists()]
 
 
 def test_mixes_come_by_mass(tmp_path):

@@ -24,6 +24,7 @@ from .core.model.project import Project
 from .core.model.telling import Tell, quiet
 from .core.model.words import Holds, LimitKind
 from .files.reader import NONE_GIVEN, Reading, read_model
+from .files.workers import end_with_parent
 from .judging import checked_members, judged
 from .study import ModelError, NothingMeant, Study
 
@@ -218,7 +219,8 @@ def tried(
     every = choices(reading.project, families, names)
     by_choice: dict[Choice, Trial] = {}
     count, others = workers or os.cpu_count() or 1, set(active_children())
-    with _one_thread_each(), ProcessPoolExecutor(min(count, max(len(every), 1)), get_context("spawn")) as pool:
+    many, spawn = min(count, max(len(every), 1)), get_context("spawn")
+    with _one_thread_each(), ProcessPoolExecutor(many, spawn, initializer=end_with_parent) as pool:
 
         def look(some: Sequence[Choice]) -> list[Trial]:
             new = [c for c in some if c not in by_choice][: max(most - len(by_choice), 0)]

@@ -65,18 +65,25 @@ def _saves(path: Path) -> Iterator[str]:
     while one looked at it; until Ctrl-C."""
     from watchfiles import watch
 
-    files = _inputs(path, {path.resolve()})
+    files = _inputs(path, {path.absolute(), path.resolve()})
     seen = {file: _stamp(file) for file in files}
+    gone = False
     yield ""
     while True:
         folders = {file.parent for file in files}
         # Files are often saved by another taking their place: it is their folders that are watched.
         for _ in watch(*folders, debounce=EVERY, step=EVERY // 6, rust_timeout=PATIENCE, yield_on_timeout=True,
                        recursive=False, watch_filter=None):  # fmt: skip
-            now = {file: _stamp(file) for file in files}
-            changed = sorted(file.name for file in files if now[file] != seen[file])
-            if not changed or not path.exists():
+            if not path.exists():
+                if not gone:
+                    saying.say(f"{path} is not there any more; watching for it to come back")
+                gone = True
                 continue
+            now = {file: _stamp(file) for file in files}
+            changed = sorted({file.name for file in files if now[file] != seen[file]})
+            if not changed and not gone:
+                continue
+            changed, gone = changed or [path.name], False
             seen |= now
             yield ", ".join(changed)
             files = _inputs(path, files)
@@ -97,11 +104,12 @@ def _stamp(file: Path) -> tuple[int, int]:
 
 
 def _inputs(path: Path, before: set[Path]) -> set[Path]:
-    """The model and all files it reads; those of before while it cannot be read."""
+    """The model and all files it reads, and what they are links to; those of before while it cannot be read."""
     from ..files.includes import UnusableFile
     from ..files.reader import read_model
 
     try:
-        return {path.resolve(), *(file.resolve() for file in read_model(path).files)}
+        every = {path, *read_model(path).files}
+        return {*map(Path.absolute, every), *map(Path.resolve, every)}
     except UnusableFile:
         return before

@@ -1,18 +1,18 @@
 """Which files we wrote and nobody has changed since: only those are replaced without being asked to.
 
-A list of paths and digests in the user's cache folder; where it is gone, files count as others' again.
+A small file for each in the user's cache folder, so that processes at the same time do not forget what others wrote;
+where it is gone, a file counts as another's again.
 """
 
 from __future__ import annotations
 
 import contextlib
 import hashlib
-import json
 from pathlib import Path
 
 from .store import folder, put
 
-LIST = "written.json"
+FOLDER = "written"
 MOST = 2_000
 """Files that are remembered, the latest ones."""
 
@@ -26,29 +26,36 @@ def digest_of(path: Path) -> str:
 def is_ours(path: Path) -> bool:
     """Whether we wrote the file as it is."""
     try:
-        return _known().get(str(path.resolve())) == digest_of(path)
-    except OSError:
+        note = _note(path)
+        return note is not None and note.read_text(encoding="utf-8") == digest_of(path)
+    except (OSError, ValueError):
         return False
 
 
 def remember(path: Path) -> None:
     """That we wrote it; where nothing can be kept it is forgotten."""
-    where = folder()
-    if where is None:
-        return
     with contextlib.suppress(OSError):
-        known = _known()
-        name = str(path.resolve())
-        known.pop(name, None)
-        known[name] = digest_of(path)
-        latest = json.dumps(dict(list(known.items())[-MOST:])).encode()
-        put(where / LIST, lambda file: file.write(latest))
+        note = _note(path)
+        if note is not None:
+            digest = digest_of(path).encode()
+            put(note, lambda file: file.write(digest))
+            _forget_oldest(note.parent)
 
 
-def _known() -> dict[str, str]:
+def _note(path: Path) -> Path | None:
+    """The file that holds the digest of another one."""
     where = folder()
-    try:
-        known = json.loads((where / LIST).read_text(encoding="utf-8")) if where is not None else {}
-    except (OSError, ValueError):
-        return {}
-    return known if isinstance(known, dict) else {}
+    name = hashlib.sha256(str(path.resolve()).encode("utf-8", "surrogatepass")).hexdigest()[:40]
+    return where / FOLDER / name if where is not None else None
+
+
+def _forget_oldest(notes: Path) -> None:
+    found = list(notes.iterdir())
+    if len(found) <= MOST:
+        return
+    age = {}
+    for note in found:
+        with contextlib.suppress(OSError):
+            age[note] = note.stat().st_mtime_ns
+    for note in sorted(age, key=lambda n: age[n])[: len(age) - MOST]:
+        note.unlink(missing_ok=True)

@@ -13,6 +13,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import TypeAlias
 
+from ...files.workers import end_with_parent
 from .paper import Drawing
 
 Jobs: TypeAlias = "Iterable[tuple[Drawing, Path]]"
@@ -30,7 +31,7 @@ def press(large: bool) -> Iterator[Callable[[Jobs], None]]:
     from concurrent.futures import ProcessPoolExecutor
     from multiprocessing import get_context
 
-    with ProcessPoolExecutor(more, get_context("spawn")) as pool:
+    with ProcessPoolExecutor(more, get_context("spawn"), initializer=end_with_parent) as pool:
         ready = [pool.submit(get_ready) for _ in range(more)]
 
         def painted(jobs: Jobs) -> None:
