@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 from typing import TYPE_CHECKING
 
-from . import FINE, Refusal, common, flags, outputs
+from . import FINE, Refusal, common, flags, outputs, saying
 
 if TYPE_CHECKING:
     from ..core.answers.table import Table
@@ -20,6 +20,10 @@ def options(command: argparse.ArgumentParser) -> None:
     command.add_argument(
         "--by", choices=("case", "family", "member"),
         help="sums instead of single loads, and where they act: x, y of the vertical forces, z of the horizontal ones",
+    )  # fmt: skip
+    command.add_argument(
+        "--net", choices=("global", "local"),
+        help="the line load that all of them make together, piece by piece along each member, in these axes",
     )  # fmt: skip
     command.add_argument("--steps", action="store_true", help="how each load came about, step by step, below the list")
     command.add_argument("--totals", action="store_true", help="only the total of each case and combination")
@@ -40,9 +44,16 @@ def run(arguments: argparse.Namespace) -> int:
     if arguments.totals:
         outputs.put(totals, model, arguments)
         return FINE
+    nodes, members = model.nodes_and_members(arguments.on)
+    if arguments.net:
+        from ..core.answers.net_lines import net_line_loads
+
+        still = [r for r in results if not r.moving]
+        outputs.put(net_line_loads(resolved, still, members, arguments.net == "local"), model, arguments)
+        saying.say("What acts at points, and what moves, is not in it: `empuje loads MODEL` lists the former.")
+        return FINE
     if not any(r.is_case for r in results):
         raise Refusal("--under: loads are listed by case; add --totals for combinations")
-    nodes, members = model.nodes_and_members(arguments.on)
     if arguments.by:
         from ..core.answers.load_sums import load_sums
 

@@ -15,6 +15,7 @@ import shapely
 RASTER = 1e-9
 """On so fine a raster [m] no edge is nearly another."""
 OFF = 1e-9
+AREAL = (shapely.GeometryType.POLYGON, shapely.GeometryType.MULTIPOLYGON)
 
 
 def common(a: Any, b: Any) -> Any:
@@ -35,8 +36,24 @@ def common(a: Any, b: Any) -> Any:
         wrong |= nothing & shapely.relate_pattern(a, b, "T********")
     if not np.any(wrong):
         return found
-    sure = shapely.intersection(a, b, grid_size=RASTER)
+    sure = shapely.intersection(areas_of(a), areas_of(b), grid_size=RASTER)
     return np.where(wrong, sure, found) if np.ndim(found) else sure
+
+
+def areas_of(shape: Any) -> Any:
+    """What of a shape, or of each of some, has an area: lines and points where others touch are none of it, and go onto
+    no raster together with areas.
+
+    >>> line = shapely.LineString([(0, 0), (1, 1)])
+    >>> areas_of(shapely.GeometryCollection([shapely.box(0, 0, 2, 2), line])).area
+    4.0
+    """
+    if np.ndim(shape):
+        return np.array([areas_of(one) for one in shape])
+    if shapely.get_type_id(shape) in AREAL:
+        return shape
+    parts = shapely.get_parts(shape)
+    return shapely.MultiPolygon([p for p in parts if isinstance(p, shapely.Polygon) and p.area > 0])
 
 
 def without(a: shapely.Geometry, b: shapely.Geometry) -> shapely.Geometry:
@@ -48,4 +65,4 @@ def without(a: shapely.Geometry, b: shapely.Geometry) -> shapely.Geometry:
     found = shapely.difference(a, b)
     off = shapely.area(a) - shapely.area(common(a, b)) - shapely.area(found)
     sound = abs(off) <= OFF * (1.0 + shapely.area(a)) and shapely.area(found) >= 0
-    return found if sound else shapely.difference(a, b, grid_size=RASTER)
+    return found if sound else shapely.difference(areas_of(a), areas_of(b), grid_size=RASTER)
