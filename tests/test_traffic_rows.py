@@ -137,7 +137,7 @@ def least_and_greatest(text, tmp_path):
     return [np.abs(v) for v in (forces, np.array(moved, float), np.array(held, float))]
 
 
-@pytest.mark.parametrize("seed", range(5))
+@pytest.mark.parametrize("seed", range(3))
 def test_more_is_never_less(seed, tmp_path):
     """Two vehicles against one, less room between them, both headings against either, and one more way; on beams and on
     cantilevers whose free end is where the way begins. Coordinates rounded off by 1e-10 change nothing."""
