@@ -33,6 +33,8 @@ from empuje.core.actions.live_load_reduction import METRIC, US, VALUES_EN, _asce
 from empuje.core.actions.surfaces.distribution.to_nodes import Cell
 from empuje.core.actions.take_down import take_down
 from empuje.core.actions.totals import applied_totals
+from empuje.core.actions.traffic.cranes import asce as crane_by_asce
+from empuje.core.actions.traffic.cranes import en as crane_by_en
 from empuje.core.analysis.solve import solve
 from empuje.core.answers.deflection import largest_deflections
 from empuje.core.answers.envelope import extremes
@@ -51,8 +53,11 @@ from empuje.core.checks.saying import Steps
 from empuje.core.checks.shapes import shapes_of
 from empuje.core.model.cases import Case
 from empuje.core.model.combining import Combining
+from empuje.core.model.crane import Crane
+from empuje.core.model.findings import Place
 from empuje.core.model.frame import Diaphragm, Material, Section, Support
 from empuje.core.model.loads import Position, Settlement, Strain
+from empuje.core.model.words import CraneCode, Hoisting, Operated
 from empuje.core.resolve.resolve import resolve
 from models import resolved
 from moving import beam as traffic_beam
@@ -647,6 +652,52 @@ def wind():
     yield "canopy 20 m by 8 m, 10 degrees, EN", "table 7.6", "up [kN]", 0.9 * q_h * 160, low[2]
 
 
+def cranes():
+    """A crane of 60 kN with a crab of 10 kN that lifts 100 kN, 12 m span, two wheels a rail, by its two codes."""
+    crane = Crane("C", CraneCode.EN, Place(""), 12.0, 60e3, 10e3, 100e3, (1.0, 1.0), (2.5,), hoisting=Hoisting.HC3,
+                  hoist_speed=0.1, phi_5=1.5, driven=2, groups=(1, 5))  # fmt: skip
+    by = {v.name: v for v in crane_by_en.states(crane)}
+    near, far = 1.1 * (30 + 55 / 6) + 1.201 * 550 / 6, 1.1 * (30 + 5 / 6) + 1.201 * 50 / 6
+    first, _ = by["g1.left"].axles
+    yield (
+        "crane, 12 m, HC3, group 1",
+        "EN 1991-3, tables 2.2, 2.4, 2.5",
+        "Q_r,max [kN]",
+        near / 2,
+        first.wheels[0] / 1e3,
+    )
+    yield "", "", "Q_r,(max) [kN]", far / 2, first.wheels[1] / 1e3
+    K = 0.2 * 2 * (30 + 5 / 6) / 2
+    yield "", "EN 1991-3, 2.7.2, 2.7.3", "H_L of a rail: 1.5 K/2 [kN]", 0.75 * K, 2 * first.level[0][0] / 1e3
+    heavy = near / (near + far)
+    turning = 1.5 * K * (heavy - 0.5) * 12 / 2.5
+    yield "", "", "H_T on the heavy rail [kN]", turning * heavy, abs(first.level[0][1]) / 1e3
+    yield "", "", "H_T on the other [kN]", turning * (1 - heavy), abs(first.level[1][1]) / 1e3
+    front, rear = by["g5.left.guide-left"].axles
+    f = 0.3 * (1 - math.exp(-250 * 0.015))
+    free = (30 + 110 / 12) / 2
+    yield (
+        "the same, skewing, flanges",
+        "EN 1991-3, 2.7.4",
+        "first wheel, free rail [kN]",
+        f * free,
+        abs(front.level[1][1]) / 1e3,
+    )
+    guided = 170 / 2 - (30 + 605 / 6) / 2
+    yield "", "", "guide less friction [kN]", f * guided, abs(front.level[0][1]) / 1e3
+    yield "", "", "of the rear wheels [kN]", 0.0, abs(rear.level[0][1]) / 1e3
+    pendant = replace(crane, code=CraneCode.ASCE_22, operated=Operated.PENDANT)
+    across = {v.name: v for v in crane_by_asce.states(pendant)}["left.across"].axles[0]
+    yield (
+        "the same, by pendant",
+        "ASCE 7-22, 4.9.3",
+        "wheel with impact [kN]",
+        1.1 * (30 + 605 / 6) / 2,
+        across.wheels[0] / 1e3,
+    )
+    yield "", "ASCE 7-22, 4.9.4", "side thrust of a wheel [kN]", 0.2 * 110 / 4, across.level[0][1] / 1e3
+
+
 def moving():
     """AASHTO's simple spans, the absolute greatest moment, influence lines, a distance that is a range, a fork-lift."""
     kip, ft = 4448.2216152605, 0.3048
@@ -950,6 +1001,7 @@ def values():
         edges,
         wind,
         moving,
+        cranes,
         steel,
         k_c_of_diagrams,
         grades,
