@@ -53,7 +53,7 @@ def read(tmp_path, text):
 def vehicles(text):
     reading = read_text(text, "yard.toml")
     assert [str(f) for f in reading.findings if f.level == "error"] == []
-    return {v.name: v for v in reading.project.traffic[0].vehicles}
+    return {v.name: v for v in reading.project.traffic[0].vehicles if v.heading >= 0}
 
 
 def wheels(vehicle):
@@ -65,7 +65,7 @@ def wheels(vehicle):
 
 def test_groups_1_and_3_by_hand():
     """HC3: phi_2 = 1.15 + 0.51 x 0.1 m/s; the crab 1 m from the left of two rails 12 m apart."""
-    down, along, left, _ = wheels(vehicles(YARD + EN)["g1.left"])
+    down, along, left, _ = wheels(vehicles(YARD + EN)["g1.first"])
     phi_2 = 1.15 + 0.51 * 0.1
     near, far = 1.1 * (30 + 10 * 11 / 12) + phi_2 * 100 * 11 / 12, 1.1 * (30 + 10 / 12) + phi_2 * 100 / 12
     assert down == pytest.approx(np.array([[near, far]] * 2) / 2)
@@ -76,14 +76,14 @@ def test_groups_1_and_3_by_hand():
     assert left[0] == pytest.approx([-1.5 * xi * M / 2.5, -1.5 * (1 - xi) * M / 2.5]) and left[1] == pytest.approx(
         -left[0]
     )
-    down, *_ = wheels(vehicles(YARD + EN)["g3.right"])
+    down, *_ = wheels(vehicles(YARD + EN)["g3.second"])
     assert down == pytest.approx(np.array([[30 + 10 / 12, 30 + 110 / 12]] * 2) / 2)
-    light = wheels(vehicles(YARD + EN)["g1.left.light"])[0]
+    light = wheels(vehicles(YARD + EN)["g1.first.light"])[0]
     assert light.sum() == pytest.approx(0.9 * 70 + phi_2 * 100)
 
 
 @pytest.mark.parametrize("base", ['"2.5 m"', '["0.7 m", "2.1 m", "0.7 m"]'])
-@pytest.mark.parametrize("near", ["left", "right"])
+@pytest.mark.parametrize("near", ["first", "second"])
 def test_drives_are_the_inertia_of_the_masses(near, base):
     """Their forces at the wheels are phi_5 K forward at the centre of the loads: no more, no other moment."""
     down, along, left, behind = wheels(vehicles((YARD + EN).replace('base = "2.5 m"', f"base = {base}"))[f"g4.{near}"])
@@ -96,20 +96,35 @@ def test_drives_are_the_inertia_of_the_masses(near, base):
 
 
 def test_positions_turn_with_the_crane(tmp_path):
-    """Braking pushes the way the crane goes, starting the other way; turned round its forces turn with it, so that they
-    turn the yard about the vertical as before."""
-    words = [f"CR@g4.left_8m{way}.{brake}" for way in ("", ".back") for brake in ("braking", "starting")]
+    """Braking pushes the way the crane goes, starting the other way, at the centre of the loads, which stays near the same
+    rail whichever way it goes. The first rail is to the left of the way, which so goes along -x here."""
+    words = [f"CR@g4.first_8m{way}.{brake}" for way in ("", ".back") for brake in ("braking", "starting")]
     study = read(tmp_path, YARD + EN)
     results = study.under(words)
     put_on, _ = resultants(study.solution(), results)
     put_on = put_on[:, [[r.name for r in results].index(w) for w in words]]
     K, xi = 0.2 * 2 * (30 + 10 / 12) / 2 * 1e3, (30 + 110 * 11 / 12) / 170
-    assert put_on[0] == pytest.approx([1.5 * K, -1.5 * K, -1.5 * K, 1.5 * K]) and put_on[2] == pytest.approx(
+    assert put_on[0] == pytest.approx([-1.5 * K, 1.5 * K, 1.5 * K, -1.5 * K]) and put_on[2] == pytest.approx(
         [-170e3] * 4
     )
     assert put_on[1] == pytest.approx([0] * 4, abs=1e-6)
     turning = -(xi - 0.5) * 12 * 1.5 * K
-    assert put_on[5] == pytest.approx([turning, -turning, turning, -turning])
+    assert put_on[5] == pytest.approx([turning, -turning, -turning, turning])
+
+
+def test_what_is_of_one_rail_stays_there(tmp_path):
+    """Wheels that can move sideways on the second rail, thrust on the first alone, a hook that comes nearer to the first:
+    whichever way the crane goes."""
+    for text in (EN + 'movable = "second"\ngroups = [5, 6]\n', ASCE + "thrust = [1, 0]\n"):
+        study = read(tmp_path, YARD + text)
+        stood = study.under([f"CR@{w}" for w in ("6m.braking", "6m.starting", "6m.back.braking", "6m.back.starting")])
+        assert len(stood) > 10
+        loads, cases = study.resolved.loads.points, {r.index for r in stood}
+        of = np.array(["/2@" in m.name for m in study.project.members])[loads.member] & np.isin(loads.case, list(cases))
+        assert not loads.f[of, 1].any() and np.abs(loads.f[~of, 1]).max() > 1e3
+    nearer = (YARD + EN + "groups = 4\n").replace('approach = "1 m"', 'approach = ["1 m", "4 m"]')
+    by = ends(read(tmp_path, nearer))
+    assert by["B1@base"][2, 1] > 1.15 * by["B2@base"][2, 1]
 
 
 @pytest.mark.parametrize("guide", [0.0, 0.6])
@@ -121,11 +136,13 @@ def test_skewing_balances_itself(guide, movable, base):
     text = (YARD + EN).replace('base = "2.5 m"', f"base = {base}") + f'{movable}guide = "{guide} m"\nskew = 0.01\n'
     states = {n: v for n, v in vehicles(text).items() if n.startswith("g5")}
     held = {'movable = "first"\n': [1], 'movable = "second"\n': [0]}.get(movable, [0, 1])
-    assert {n.rsplit("-")[-1] for n in states} == {("left", "right")[k] for k in held} and len(states) == 2 * len(held)
+    assert {n.rsplit("-")[-1] for n in states} == {("first", "second")[k] for k in held} and len(states) == 2 * len(
+        held
+    )
     f = 0.3 * (1 - math.exp(-250 * 0.01))
     for name, vehicle in states.items():
         down, along, left, behind = wheels(vehicle)
-        rail = 0 if name.endswith("left") else 1
+        rail = 0 if name.endswith("first") else 1
         assert not along.any() and left.sum() == pytest.approx(0, abs=1e-9)
         # The guide is at the front, whose moment about itself is nil: so that of friction alone is.
         assert (behind[:, None] * left).sum() == pytest.approx(0, abs=1e-9)
@@ -150,10 +167,12 @@ def test_crab_buffers_and_what_is_lost():
     text = YARD + EN + "groups = [2, 6, 7, 9]\nreleased = 0.4\nbeta_3 = 0.5\neta = 0.1\n"
     text += 'buffers = { speed = "1 m/s", spring = "500 kN/m", xi_b = 0.75 }\n'
     found = vehicles(text)
-    assert wheels(found["g2.left"])[0].sum() == pytest.approx(1.1 * 70 + (1 - 0.4 * 1.5) * 100)
-    assert wheels(found["g6.left"])[2].sum() == pytest.approx(0.1 * 110)
-    assert wheels(found["g7.right"])[0].sum() == pytest.approx(70 + 10) and not wheels(found["g7.right"])[1:3][1].any()
-    down, along, *_ = wheels(found["g9.left"])
+    assert wheels(found["g2.first"])[0].sum() == pytest.approx(1.1 * 70 + (1 - 0.4 * 1.5) * 100)
+    assert wheels(found["g6.first"])[2].sum() == pytest.approx(0.1 * 110)
+    assert (
+        wheels(found["g7.second"])[0].sum() == pytest.approx(70 + 10) and not wheels(found["g7.second"])[1:3][1].any()
+    )
+    down, along, *_ = wheels(found["g9.first"])
     assert along.sum() == pytest.approx((1.25 + 0.7 * 0.25) * 0.7 * math.sqrt(170e3 / 9.80665 * 500e3) / 1e3)
     assert along.sum(0) / along.sum() == pytest.approx(down.sum(0) / down.sum())
 
@@ -162,11 +181,11 @@ def test_asce_by_hand():
     """R = 60/2 + 110 (11/12); 25 % of impact; 20 % of 110 kN across; a tenth of R along; by hand nothing of these."""
     found = vehicles(YARD + ASCE + "thrust = [0.7, 0.3]\n")
     R = 30 + 110 * 11 / 12
-    down, along, left, _ = wheels(found["left.across"])
+    down, along, left, _ = wheels(found["first.across"])
     assert down[:, 0] == pytest.approx([1.25 * R / 2] * 2) and not along.any()
     assert left.sum(0) == pytest.approx([0.7 * 22, 0.3 * 22])
-    assert wheels(found["left.along"])[1].sum(0) == pytest.approx([0.1 * R, 0.1 * (170 - R)])
-    pendant = vehicles(YARD + ASCE.replace("cab", "pendant"))["right.along"]
+    assert wheels(found["first.along"])[1].sum(0) == pytest.approx([0.1 * R, 0.1 * (170 - R)])
+    pendant = vehicles(YARD + ASCE.replace("cab", "pendant"))["second.along"]
     assert wheels(pendant)[0].sum() == pytest.approx(1.1 * 170)
     (left, _) = vehicles(YARD + ASCE.replace("cab", "hand")).values()
     assert wheels(left)[0].sum() == pytest.approx(170) and not np.array([a.level for a in left.axles]).any()

@@ -658,7 +658,7 @@ def cranes():
                   hoist_speed=0.1, phi_5=1.5, driven=2, groups=(1, 5))  # fmt: skip
     by = {v.name: v for v in crane_by_en.states(crane)}
     near, far = 1.1 * (30 + 55 / 6) + 1.201 * 550 / 6, 1.1 * (30 + 5 / 6) + 1.201 * 50 / 6
-    first, _ = by["g1.left"].axles
+    first, _ = by["g1.first"].axles
     yield (
         "crane, 12 m, HC3, group 1",
         "EN 1991-3, tables 2.2, 2.4, 2.5",
@@ -673,7 +673,7 @@ def cranes():
     turning = 1.5 * K * (heavy - 0.5) * 12 / 2.5
     yield "", "", "H_T on the heavy rail [kN]", turning * heavy, abs(first.level[0][1]) / 1e3
     yield "", "", "H_T on the other [kN]", turning * (1 - heavy), abs(first.level[1][1]) / 1e3
-    front, rear = by["g5.left.guide-left"].axles
+    front, rear = by["g5.first.guide-first"].axles
     f = 0.3 * (1 - math.exp(-250 * 0.015))
     free = (30 + 110 / 12) / 2
     yield (
@@ -687,7 +687,7 @@ def cranes():
     yield "", "", "guide less friction [kN]", f * guided, abs(front.level[0][1]) / 1e3
     yield "", "", "of the rear wheels [kN]", 0.0, abs(rear.level[0][1]) / 1e3
     pendant = replace(crane, code=CraneCode.ASCE_22, operated=Operated.PENDANT)
-    across = {v.name: v for v in crane_by_asce.states(pendant)}["left.across"].axles[0]
+    across = {v.name: v for v in crane_by_asce.states(pendant)}["first.across"].axles[0]
     yield (
         "the same, by pendant",
         "ASCE 7-22, 4.9.3",

@@ -101,12 +101,16 @@ def _crane(name: str, entry: Entry, names: Names) -> tuple[Crane, Traffic] | Non
     if row is None or step is None:
         return None
     (start, end, span), members = line
+    if not given["bridge"] + given["crab"] > 0:
+        entry.error("bad-quantity", f"{entry.what} weighs nothing", "write the weights of bridge and crab", "bridge")
+        return None
     if max(approach) >= span / 2:
         entry.error("bad-quantity", f"{entry.what}: its hook comes no nearer to a rail than {max(approach):g} m, "
                     f"beyond the middle of its span of {span:g} m", "write how near it comes", "approach")  # fmt: skip
         return None
     crane = replace(Crane(name, code, entry.place, span, 0.0, 0.0, 0.0, approach, base), **given, **more)
-    vehicles: list[Vehicle] = (en if code == CraneCode.EN else asce).states(crane)
+    states = (en if code == CraneCode.EN else asce).states
+    vehicles: list[Vehicle] = [*states(crane), *states(crane.turned)]
     for fewer in range(1, row[0]):  # of several cranes some may be of no weight, or idle far away
         vehicles += [replace(v, name=f"{fewer}of{row[0]}.{v.name}", row=fewer) for v in vehicles if not v.row]
     way = Way(" and ".join(_words(entry.data["runways"])), entry.place_of("runways"), points=(start, end))
@@ -158,6 +162,9 @@ def _line(entry: Entry, names: Names):  # type: ignore[no-untyped-def]
                     "name the members of two such lines, or write [vehicles] and [traffic]", "runways")  # fmt: skip
         return None
     s = [(p - at[0][0]) @ along for p in at]
+    if apart > 0:  # the first rail is to the left of who goes along
+        along, left, s = -along, -left, [-v for v in s]
+        off, apart = [-v for v in off], -apart
     low, high = max(float(v.min()) for v in s), min(float(v.max()) for v in s)
     if high - low < STRAIGHT:
         entry.error("bad-way", f"{entry.what}: its runways do not lie beside each other", "name two that do", "runways")

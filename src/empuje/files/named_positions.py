@@ -66,7 +66,7 @@ def _choices(laid: Laid, text: str) -> tuple[Sequence[int], ...]:
     if match["vehicle"] and match["vehicle"] not in names:
         raise NoPosition(f"{traffic.case} has no vehicle {match['vehicle']}; it has {', '.join(names)}")
     ways = [int(match["way"]) - 1] if match["way"] else range(len(traffic.ways))
-    vehicles = [names.index(match["vehicle"])] if match["vehicle"] else range(len(names))
+    vehicles = [k for k, name in enumerate(names) if match["vehicle"] in (None, name)]
     headings = [-1] if match["back"] or traffic.heading == Heading.BACKWARD else [1]  # ".back" is never left out
     brakes = [{".braking": 1, ".starting": -1}[match["brake"]]] if match["brake"] else [1, -1]
     sides = [{".left": 1, ".right": -1}[match["side"]]] if match["side"] else [1, -1]
@@ -97,6 +97,8 @@ def _spot(
             g if low - SIDES < g < high + SIDES else min(max(g, low), high)
             for g, (low, high) in zip(stated, ranges, strict=True)
         ]
+    if own.heading not in (0, heading):
+        raise NoPosition(f"{traffic.case}: {own.name} goes the other way")
     t += {BEFORE: -BESIDE, PAST: BESIDE}.get(match["beside"] or "", 0.0)
     brake, side = brake if own.along or own.level else 0, side if own.across else 0
     lanes = tuple((float(a) * metres, min(float(b) * metres, length)) for a, b in LANE.findall(match["lanes"] or ""))

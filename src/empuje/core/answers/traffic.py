@@ -85,7 +85,9 @@ def traffic_table(movers: Mapping[str, Mover]) -> Table:
         traffic = mover.laid.traffic
         for way in mover.laid.ways:
             for v, vehicle in enumerate(traffic.vehicles):
-                own = [t for t in mover.trains if t.spot.vehicle == v and mover.laid.ways[t.spot.way] is way]
+                if any(v.name == vehicle.name for v in traffic.vehicles[:v]):
+                    continue  # the same on its way back
+                own = [t for t in mover.trains if t.vehicle.name == vehicle.name and mover.laid.ways[t.spot.way] is way]
                 ranges = gap_ranges(traffic, vehicle, way.length)
                 reach = [t.reach(traffic.entering) for t in own]
                 positions = sum(len(mover.stepped(t)) for t in own) if mover.step else np.nan

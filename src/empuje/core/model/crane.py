@@ -7,7 +7,7 @@ rail                                   rail
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from .findings import Place
 from .words import CraneCode, Hoisting, Operated, RailSide
@@ -33,7 +33,7 @@ class Crane:
     of its own; mu: friction; skew [rad]; guide [m]: means of guidance ahead of the first wheels, 0 their flanges;
     `movable`: the rail on which wheels can move sideways; `released`: the share of the load that is set free suddenly,
     beta_3; eta: the share of it that stays on it out of service; groups of loads. ASCE 7: how it is `operated`, and the
-    shares of the side thrust that the rails take.
+    shares of the side thrust that the rails take. `returning`: as seen on its way back, the second rail to its left.
     """
 
     name: str
@@ -64,8 +64,21 @@ class Crane:
     bumpers: Bumpers | None = None
     operated: Operated = Operated.NONE
     thrust: tuple[float, float] = (0.5, 0.5)
+    returning: bool = False
 
     @property
     def wheels(self) -> int:
         """On one rail."""
         return len(self.base) + 1
+
+    @property
+    def rails(self) -> tuple[str, str]:
+        """What the left and the right rail are called."""
+        return ("second", "first") if self.returning else ("first", "second")
+
+    @property
+    def turned(self) -> Crane:
+        """The same crane as seen on its way back: what was to its left is to its right."""
+        other = {RailSide.FIRST: RailSide.SECOND, RailSide.SECOND: RailSide.FIRST}
+        return replace(self, approach=self.approach[::-1], movable=other.get(self.movable, self.movable),
+                       thrust=self.thrust[::-1], returning=not self.returning)  # fmt: skip

@@ -42,7 +42,8 @@ class Vehicle:
     `patch` [m]: length and width of a wheel on a surface. `along`, `across`: horizontal forces as shares of the static
     wheel loads, either way, acting `height` [m] above the way. `dynamic` multiplies the vertical wheel loads, not the
     lane nor what is horizontal. `source` says where a built-in one comes from, `steps` how loads were found.
-    `row`: so many of it go one behind the other, where that is not for the traffic to say.
+    `row`: so many of it go one behind the other, where that is not for the traffic to say; `heading`: the one way it
+    goes, 0 for either.
     """
 
     name: str
@@ -59,6 +60,7 @@ class Vehicle:
     source: str = ""
     steps: tuple[Step, ...] = ()
     row: int = 0
+    heading: int = 0
 
     @property
     def level(self) -> bool:

@@ -88,7 +88,8 @@ def spots(traffic: Traffic, way: int, longest: float) -> list[Spot]:
     for v, vehicle in enumerate(traffic.vehicles):
         tried = _all_tried(traffic, vehicle, longest)
         brakes, sides = ((1, -1) if forces else (0,) for forces in (vehicle.along or vehicle.level, vehicle.across))
-        for heading, brake, side, *gaps in product(headings, brakes, sides, *tried):
+        ways = [h for h in headings if vehicle.heading in (0, h)]
+        for heading, brake, side, *gaps in product(ways, brakes, sides, *tried):
             out.append(Spot(way, v, 0.0, int(heading), int(brake), int(side), tuple(float(g) for g in gaps)))
     return out
 

@@ -6,7 +6,7 @@ from ....model.crane import Crane
 from ....model.loads import Step
 from ....model.traffic import Vehicle
 from ....model.words import Operated
-from .statics import on_rails, side, vehicle
+from .statics import on_rails, vehicle
 
 IMPACT = {Operated.CAB: 0.25, Operated.PENDANT: 0.10, Operated.HAND: 0.0}
 """Shares of the greatest wheel loads (4.9.3)."""
@@ -27,13 +27,13 @@ def states(crane: Crane) -> list[Vehicle]:
             Step("I", f"vertical impact, operated by {crane.operated}", 1 + impact, "", "4.9.3"),
         ]
         if crane.operated == Operated.HAND:
-            out.append(vehicle(crane, side(near), loaded, [((0.0, 0.0), (0.0, 0.0))] * n, steps))
+            out.append(vehicle(crane, crane.rails[near], loaded, [((0.0, 0.0), (0.0, 0.0))] * n, steps))
             continue
         H = SIDE * (crane.crab + crane.lifts)
         thrust = Step("H", "0.20 (load + crab), in the rails' shares", H, "N", "4.9.4")
         across = [((0.0, H * crane.thrust[0] / n), (0.0, H * crane.thrust[1] / n))] * n
-        out.append(vehicle(crane, f"{side(near)}.across", loaded, across, [*steps, thrust]))
+        out.append(vehicle(crane, f"{crane.rails[near]}.across", loaded, across, [*steps, thrust]))
         brake = Step("H", "0.10 of the wheel loads, along", ALONG * sum(rails), "N", "4.9.5")
         along = [((ALONG * rails[0] / n, 0.0), (ALONG * rails[1] / n, 0.0))] * n
-        out.append(vehicle(crane, f"{side(near)}.along", loaded, along, [*steps, brake]))
+        out.append(vehicle(crane, f"{crane.rails[near]}.along", loaded, along, [*steps, brake]))
     return out

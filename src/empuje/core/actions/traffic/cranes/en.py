@@ -22,7 +22,7 @@ from ....model.loads import Step
 from ....model.project import GRAVITY
 from ....model.traffic import Vehicle
 from ....model.words import RailSide
-from .statics import Level, Pair, on_rails, side, vehicle
+from .statics import Level, Pair, on_rails, vehicle
 
 PHI_2 = {"HC1": (1.05, 0.17), "HC2": (1.10, 0.34), "HC3": (1.15, 0.51), "HC4": (1.20, 0.68)}
 """phi_2,min and beta_2 of hoisting classes (table 2.5)."""
@@ -61,14 +61,17 @@ def _states(crane: Crane, group: int, near: int, phi_1: float) -> list[Vehicle]:
     factors, steps = _vertical(crane, group, phi_1)
     rails = on_rails(crane, near, factors[0], factors[0], factors[1])
     each = [q / crane.wheels for q in rails]
-    steps += [Step(f"Q_r,{k + 1}", "of one wheel: statics of bridge, crab and load", q, "N", "EN 1991-3, 2.2.3")
+    steps += [Step(f"Q_r,{crane.rails[k]}", "of a wheel: statics of bridge, crab and load", q, "N", "EN 1991-3, 2.2.3")
               for k, q in enumerate(each)]  # fmt: skip
-    name = f"g{group}.{side(near)}" + (".light" if group in (1, 2) and phi_1 < 1 else "")
+    name = f"g{group}.{crane.rails[near]}" + (".light" if group in (1, 2) and phi_1 < 1 else "")
     if group in (1, 2, 3, 4):
-        return [vehicle(crane, name, rails, *_driven(crane, near, rails, steps))]
+        weights = on_rails(crane, near, factors[0], factors[0], max(factors[1], 0.0))
+        return [vehicle(crane, name, rails, *_driven(crane, near, weights, steps))]
     if group == 5:
         return [
-            vehicle(crane, f"{name}.guide-{side(guided)}", rails, *_skewed(crane, guided, rails, steps), crane.guide)
+            vehicle(
+                crane, f"{name}.guide-{crane.rails[guided]}", rails, *_skewed(crane, guided, rails, steps), crane.guide
+            )
             for guided in (0, 1) if crane.movable != (RailSide.FIRST, RailSide.SECOND)[guided]
         ]  # fmt: skip
     if group == 6:
@@ -98,17 +101,17 @@ def _vertical(crane: Crane, group: int, phi_1: float) -> tuple[Pair, list[Step]]
     return (1.0, 1.0), []
 
 
-def _driven(crane: Crane, near: int, rails: Pair, steps: list[Step]) -> tuple[Level, list[Step]]:
+def _driven(crane: Crane, near: int, weights: Pair, steps: list[Step]) -> tuple[Level, list[Step]]:
     """H_L,i = phi_5 K/n_r of each rail; H_T of its first and last wheel from the offset of the masses (2.7.2)."""
     light = min(on_rails(crane, near, 1.0, 1.0, 0.0)) / crane.wheels
     K = crane.mu * crane.driven * light
     H_L = crane.phi_5 * K / 2
-    share = rails[near] / sum(rails)
+    share = weights[near] / sum(weights)
     l_s, a = (share - 0.5) * crane.span, sum(crane.base)
     M = K * l_s
     # Braking: masses push forward, nearer to the rail of the crab, which turns the crane about that rail's side.
     turn = -1.0 if near == 0 else 1.0
-    H_T = [turn * crane.phi_5 * M / a * r / sum(rails) for r in rails]
+    H_T = [turn * crane.phi_5 * M / a * w / sum(weights) for w in weights]
     last = crane.wheels - 1
     level = [
         tuple((H_L / crane.wheels, H * ((k == 0) - (k == last))) for H in H_T) for k in range(crane.wheels)
@@ -118,7 +121,7 @@ def _driven(crane: Crane, near: int, rails: Pair, steps: list[Step]) -> tuple[Le
         Step("H_L", "phi_5 K/n_r of each rail", H_L, "N", "2.7.2"),
         Step("xi_1", "sum Q_r,max / sum Q_r", share, "", "2.7.2"),
         Step("M", "K l_s, l_s = (xi_1 - 0.5) l", M, "N m", "2.7.2"),
-        *(Step(f"H_T,{k + 1}", "phi_5 xi M/a, its own share of the loads", abs(H), "N", "2.7.2")
+        *(Step(f"H_T,{crane.rails[k]}", "phi_5 xi M/a, its own share of the loads", abs(H), "N", "2.7.2")
           for k, H in enumerate(H_T)),
     ]  # fmt: skip
     return level, [*steps, *more]  # type: ignore[return-value]
@@ -148,7 +151,7 @@ def _skewed(crane: Crane, guided: int, rails: Pair, steps: list[Step]) -> tuple[
         Step("h", "sum e_j^2 / sum e_j, from the guide to where the crane turns", h, "m", "table 2.8"),
         Step("lambda_S", "guide force over f sum Q_r", S / (f * total), "", "table 2.9"),
         Step("S", "f lambda_S sum Q_r, against the guided rail", S, "N", "2.7.4"),
-        *(Step(f"H_S,{rail + 1},1", "friction of its first wheel: f Q_r (1 - e_1/h)", friction[rail][0], "N",
+        *(Step(f"H_S,{crane.rails[rail]}", "friction of its first wheel: f Q_r (1 - e_1/h)", friction[rail][0], "N",
                "table 2.9") for rail in (0, 1)),
     ]  # fmt: skip
     return level, [*steps, *more]  # type: ignore[return-value]

@@ -18,7 +18,7 @@ Level = Sequence[tuple[Pair, Pair]]
 
 
 def on_rails(crane: Crane, near: int, bridge: float, crab: float, lifts: float) -> Pair:
-    """What all wheels on the first and on the second rail bear [N], with the crab as near to rail `near` (0, 1) as it
+    """What all wheels on the left and on the right rail bear [N], with the crab as near to rail `near` (0, 1) as it
     comes, and factors on the weights of bridge, crab and load."""
     far = crane.approach[near] / crane.span
     moving = crab * crane.crab + lifts * crane.lifts
@@ -38,9 +38,5 @@ def vehicle(crane: Crane, name: str, rails: Pair, level: Level, steps: Sequence[
         gaps = [0.0, ahead, *crane.base]
         wheels = [(0.0, 0.0), *wheels]
     axles = tuple(Axle((g, g), w, tuple(h)) for g, w, h in zip(gaps, wheels, level, strict=True))
-    return Vehicle(name, axles, crane.place, crane.span, height=crane.height, steps=tuple(steps))
-
-
-def side(near: int) -> str:
-    """Where the crab is, in a word."""
-    return ("left", "right")[near]
+    heading = -1 if crane.returning else 1
+    return Vehicle(name, axles, crane.place, crane.span, height=crane.height, steps=tuple(steps), heading=heading)
