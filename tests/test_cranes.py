@@ -253,6 +253,15 @@ def test_however_it_is_written(tmp_path):
     assert less(only, two) and not less(two, only)
 
 
+def test_a_crane_is_not_copied_in_silence():
+    copy = '[[copies]]\nname = "more"\nof = ["columns", "runway"]\nshift = ["30 m", 0, 0]\n'
+    found = [f for f in read_text(YARD + EN + copy, "yard.toml").findings if f.code == "crane-not-copied"]
+    assert len(found) == 1 and found[0].level == "warning"
+    assert not [
+        f for f in read_text(YARD + EN + copy + "loads = false\n", "yard.toml").findings if f.code == "crane-not-copied"
+    ]
+
+
 @pytest.mark.parametrize(("old", "new", "code", "words"), [
     ('runways = ["runway/1@crane/*", "runway/2@crane/*"]', 'runways = ["runway/1@crane/*"]', "bad-way", "name both"),
     ('"runway/2@crane/*"]', '"columns/A2/*"]', "bad-way", "straight, level, parallel"),
@@ -262,6 +271,7 @@ def test_however_it_is_written(tmp_path):
     ('lifts = "100 kN"', 'lifts = "100 m"', "bad-quantity", "force"),
     ("phi_5 = 1.5\n", "", "missing-key", "table 2.6"),
     ('hoisting = "HC3"\n', "", "missing-key", "phi_2"),
+    ('bridge = "60 kN"\ncrab = "10 kN"', "bridge = 0\ncrab = 0", "bad-quantity", "weighs nothing"),
     ("driven = 2\n", "driven = 2.5\n", "bad-quantity", "driven"),
     ("driven = 2\n", "driven = 2\ngroups = [1, 8]\n", "bad-quantity", "tests (8)"),
     ("driven = 2\n", "driven = 2\ngroups = 9\n", "missing-key", "buffers"),

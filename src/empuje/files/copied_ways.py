@@ -33,6 +33,16 @@ def copied_ways(copies: Sequence[Copied], traffic: Sequence[Traffic], nodes: Seq
     return tuple(out)
 
 
+def cranes_left_out(copies: Sequence[Copied], cranes: Sequence[Traffic]) -> None:
+    """Warns of cranes whose runways are repeated: they themselves are not."""
+    for copied in copies:
+        for one in cranes:
+            if copied.brings(one.case) and any(m in copied.members for runway in one.runways for m in runway):
+                words = f"copy {copied.name} has the runways of crane {one.case}, and no crane"
+                entry = copied.entry
+                entry.notes.say("warning", "crane-not-copied", entry.path, words, "write a crane of its own for it")
+
+
 def _same(a: Way, b: Way) -> bool:
     """Whether two ways lead over the same members, or through the same points, at the same distance aside."""
     if a.members != b.members or len(a.points) != len(b.points) or abs(a.aside - b.aside) > ON_LINE_TOLERANCE:

@@ -21,7 +21,7 @@ from ..core.model.words import Order, Set
 from .accepting import read_accepted, read_plausible
 from .combining import read_combining, read_formula
 from .copied_loads import copied_loads, copied_supports, refuse_unknown_cases
-from .copied_ways import copied_ways
+from .copied_ways import copied_ways, cranes_left_out
 from .copies import OwnGrounds, OwnNames, copied_floors, copied_surfaces, read_copies
 from .cranes import read_cranes
 from .diaphragms import read_diaphragms
@@ -163,6 +163,7 @@ def read_text(text: str, file: str, folder: Path | None = None, given: Mapping[s
     traffic, cases = read_traffic(model, cases, own, book, mine, plane)
     cranes, cases = read_cranes(model, cases, own, plane)
     traffic = (*copied_ways(copies, traffic, book.nodes), *cranes)
+    cranes_left_out(copies, cranes)
     supports, settled = read_supports(model, own, [c.name for c in cases], plane, tables["supports"])
     diaphragms = copied_floors(copies, read_diaphragms(model, own, book.nodes, supports))
     copied_supports(copies, supports, settled)
