@@ -47,9 +47,12 @@ def one_way_travel(solution: Solution) -> list[Finding]:
 def _most(mover: Mover) -> tuple[str, float, float, str] | None:
     """The answer that the other heading makes most greater: its name, its values [N, N m] forward and then, its
     unit."""
-    places, kind, names, asked = _asked(mover)
-    back = mover.turned
-    own, other = (np.abs(m.worst(places, m.sweep(asked)).value).max(axis=1) for m in (mover, back))
+    loaded = mover.whole.put.loaded
+    sizes = []
+    for one in (mover, mover.turned):
+        places, kind, names, asked = _asked(one, loaded)
+        sizes.append(np.abs(one.worst(places, one.sweep(asked)).value).max(axis=1))
+    own, other = sizes
     largest = np.zeros(kind.max() + 1)
     np.maximum.at(largest, kind, np.maximum(own, other))
     least = COUNTS * largest[kind]
@@ -60,9 +63,9 @@ def _most(mover: Mover) -> tuple[str, float, float, str] | None:
     return names[k], float(own[k]), float(other[k]), "kN m" if kind[k] % 2 else "kN"
 
 
-def _asked(mover: Mover) -> tuple[Places, Ints, list[str], dict[int, Floats]]:
+def _asked(mover: Mover, loaded: Ints) -> tuple[Places, Ints, list[str], dict[int, Floats]]:
     units, project = mover.units, mover.equations.project
-    mesh, loaded = units.equations.mesh, mover.whole.put.loaded
+    mesh = units.equations.mesh
     supports = np.arange(len(units.support_node))
     reactions = at_supports(units, np.repeat(supports, 6), np.tile(np.arange(6), len(supports)))
     names = [f"{c} of the support {project.nodes[n].name}" for n in units.support_node.tolist() for c in REACTIONS]
