@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 
 from empuje.core.actions.traffic.laid import loads_of_train
+from empuje.core.analysis.moving.mover import Mover
 from empuje.core.analysis.solve import respond
 from empuje.core.answers.envelope import extremes
 from empuje.core.answers.foundations import displacement_envelope, reaction_envelope
@@ -281,6 +282,27 @@ def test_positions_are_chosen_in_the_state_that_each_leaves(seed, tmp_path):
         size = np.maximum(np.abs(whole), 0.05 * np.abs(whole).max())
         short = np.stack([own[..., 0] - whole[..., 0], whole[..., 1] - own[..., 1]], axis=-1) / size
         assert short.max() < share
+
+
+def test_every_step_is_analysed_where_it_is_asked_for(tmp_path):
+    """On both sides of nodes: what each makes by itself, and never less than chosen positions do."""
+    text = lifting(1).replace("[traffic.T]\n", "[traffic.T]\nstep = 0.7\n")
+    chosen, every = (
+        study(text.replace("step = 0.7\n", f"step = 0.7\n{more}"), tmp_path) for more in ("", "every_step = true\n")
+    )
+    assert len(chosen.project.standings) < len(every.project.standings)
+    mover = Mover(every.resolved.laid[0], every.prepared.equations)
+    stood = np.sort([one.spots[0].t for one in every.project.standings if one.spots])
+    steps = np.concatenate([mover.stepped(train) for train in mover.trains])
+    assert np.abs(steps[:, None] - stood).min(axis=1).max() < 3e-9 and len(stood) > len(steps)
+    for one, all_ in zip(
+        as_one(chosen, chosen.under(["C1", "C2"])), as_one(every, every.under(["C1", "C2"])), strict=True
+    ):
+        near = 1e-7 * np.abs(all_).max()
+        assert (all_[..., 0] <= one[..., 0] + near).all() and (all_[..., 1] >= one[..., 1] - near).all()
+    for old, new, code in (("step = 0.7", "", "wrong-key"), ("step = 0.7", "step = 0.001", "too-many")):
+        wrong = text.replace(old, f"{new}\nevery_step = true")
+        assert code in [f.code for f in study(wrong, tmp_path).findings if f.level == "error"]
 
 
 @pytest.mark.parametrize("seed", [0, 1, 3, 7])

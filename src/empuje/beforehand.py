@@ -49,7 +49,7 @@ def with_candidates(project: Project, reading: Reading) -> tuple[Project, list[F
     from .core.analysis.equations import Unstable
     from .core.analysis.moving.mover import Mover
     from .core.analysis.solve import first_order
-    from .core.answers.candidates_as_one import candidates_as_one
+    from .core.answers.candidates_as_one import candidates_as_one, every_step
 
     still = resolve(project, reading.findings)
     if has_errors(still.findings):
@@ -61,7 +61,10 @@ def with_candidates(project: Project, reading: Reading) -> tuple[Project, list[F
         for laid in still.laid:
             number = next(i for i, t in enumerate(project.traffic) if t.case == laid.traffic.case)
             mover = Mover(laid, prepared.equations, number)
-            found = candidates_as_one(prepared, mover, _loadings(still, prepared, laid.traffic.case))
+            if laid.traffic.every_step:
+                found = every_step(mover)
+            else:
+                found = candidates_as_one(prepared, mover, _loadings(still, prepared, laid.traffic.case))
             chosen += found.standings
             said.append(_chosen(laid.traffic, found))
     except Unstable:
@@ -93,6 +96,9 @@ def _loadings(still: Resolved, prepared: Prepared, case: str) -> list[Loading]:
 
 
 def _chosen(traffic: Traffic, found: Candidates) -> Finding:
+    if traffic.every_step:
+        message = f"{traffic.case} is analysed in all its {len(found.standings)} positions where results are no sums"
+        return Finding("note", "positions-chosen", message, "", traffic.place)
     message = (
         f"{traffic.case} is analysed in {len(found.standings)} positions where results are no sums: with the parts "
     )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ..core.model.rules import CRANE_USE, USES
 from ..core.model.words import Beside, Entering, Heading
-from .forms import ABSENT, REQUIRED, Choice, Form, Key, Names, Quantity, Table, Text, Written
+from .forms import ABSENT, REQUIRED, Choice, Flag, Form, Key, Names, Quantity, Table, Text, Written
 
 VEHICLE = Form("vehicles.NAME", (
     Key("like", Text("name of a vehicle"), ABSENT, "a built-in vehicle, or one written before it, which this one "
@@ -38,6 +38,7 @@ TRAFFIC = Form("traffic.NAME", (
     Key("heading", Choice.of(Heading), Heading.FORWARD, "`backward`: the vehicle turned round; `both`: either"),
     Key("step", Written("length, or `\"exact\"`", "length"), "exact", "between positions; `exact`: the worst is found "
         "wherever it is"),
+    Key("every_step", Flag(), False, "where results are no sums, every step is analysed by itself, not chosen ones"),
     Key("speed", Quantity("speed"), ABSENT, "with `every` instead of a step", "none"),
     Key("every", Quantity("time"), ABSENT, "time between positions", "none"),
     Key("enters", Choice.of(Entering), Entering.AXLES, "`wholly`: only positions with the whole vehicle on the way"),

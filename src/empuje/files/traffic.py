@@ -226,6 +226,9 @@ def _traffic(
     ways = _ways(entry, names, book, surfaces)
     step, speed = read_step(entry)
     row = read_row(entry)
+    if entry.flag("every_step") and step == 0:
+        entry.error("wrong-key", f"{entry.what} is exact, and has no steps", 'give a step, such as step = "0.25 m"',
+                    "every_step")  # fmt: skip
     dynamic = entry.quantity("dynamic")
     if dynamic is not None and not 0 < dynamic <= 5:
         entry.error("bad-quantity", f"{entry.what}.dynamic = {shown(entry.data['dynamic'])}",
@@ -248,7 +251,7 @@ def _traffic(
     return Traffic(
         name, tuple(vehicles), ways, entry.place, heading, step, speed, entering, beside, dynamic,  # type: ignore[arg-type]
         row[0], row[1], presence, (entry.notes.units.length, entry.notes.units.bare_factors("length")[1]),  # type: ignore[arg-type]
-        entry.has("heading"),
+        entry.has("heading"), every_step=entry.flag("every_step") and bool(step),
     )  # fmt: skip
 
 

@@ -134,6 +134,16 @@ def candidates_as_one(prepared: Prepared, mover: Mover, loadings: Sequence[Loadi
     return Candidates(standings, len(item), reached, every.rows(np.array(chosen, np.intp)))
 
 
+def every_step(mover: Mover) -> Candidates:
+    """All positions of a traffic that is stepped through, on both sides of nodes, and the vehicle away."""
+    picks = _every(mover, thinned=False)
+    key = np.round(np.column_stack([picks.train, picks.t]), 10)
+    first = np.sort(np.unique(key, axis=0, return_index=True)[1])
+    chosen = sorted(first.tolist(), key=lambda i: (picks.train[i].tolist(), picks.t[i].tolist()))
+    standings = [*(mover.standing(picks, i) for i in chosen), Standing("", mover.number, ())]
+    return Candidates(standings, 0, 1.0, picks.rows(np.array(chosen, np.intp)))
+
+
 def _distinct(loadings: Sequence[Loading]) -> list[Loading]:
     known: dict[tuple[float, ...], Loading] = {}
     for one in loadings:
@@ -156,9 +166,9 @@ def _considerable(scene: _Scene, picks: Picks) -> _Scene:
     return replace(scene, asked=scene.asked.take(rows))
 
 
-def _every(mover: Mover) -> Picks:
-    """Both ends of all legs, on the inside, and places between: some, or the steps; none with lane loads at will, which
-    are placed for one answer each."""
+def _every(mover: Mover, thinned: bool = True) -> Picks:
+    """Both ends of all legs, on the inside, and places between: some, or the steps, not too many where they are to be
+    `thinned`; none with lane loads at will, which are placed for one answer each."""
     legs, ways = mover.whole.legs, len(mover.laid.ways)
     count = 0 if any(v.adverse_lane for v in mover.laid.traffic.vehicles) else len(legs.t0)
     number, t0, t1 = legs.train[:count], legs.t0[:count], legs.t1[:count]
@@ -166,9 +176,15 @@ def _every(mover: Mover) -> Picks:
     at = [t0 + beside, t1 - beside]
     train = [number, number]
     if mover.step and count:
-        most = max(1, MOST_PLACES // len(mover.trains))
+        most = max(1, MOST_PLACES // len(mover.trains)) if thinned else MOST_PLACES
         for k, one in enumerate(mover.trains):
             steps = mover.stepped(one)
+            if not thinned:  # at ends of legs there are both sides already
+                own = number == k
+                edges = np.unique(np.concatenate([t0[own], t1[own]]))
+                near = np.clip(np.searchsorted(edges, steps), 1, max(len(edges) - 1, 1))
+                around = edges[np.stack([near - 1, np.minimum(near, len(edges) - 1)])]
+                steps = steps[np.abs(steps - around).min(axis=0) > BESIDE]
             at.append(steps[np.unique(np.linspace(0, len(steps) - 1, min(most, len(steps))).astype(np.intp))])
             train.append(np.full(len(at[-1]), k))
     elif count:

@@ -105,7 +105,7 @@ class Traffic:
     `step` [m]: 0 is exact; `speed` [m/s] where it was given. `count` vehicles in a row, `clear` [m] or more between the
     last axle of one and the first of the next. `presence`: the factor on all where 1, 2, ... ways are loaded at once.
     `unit`: the length that positions are told in, and its metres. `runways`: of a crane, the members of both rails, and
-    what was `assumed` of it.
+    what was `assumed` of it. `every_step`: where results are no sums every step is analysed, not chosen ones.
     """
 
     case: str
@@ -125,6 +125,7 @@ class Traffic:
     heading_stated: bool = False
     runways: tuple[tuple[int, ...], ...] = ()
     assumed: tuple[Assumed, ...] = ()
+    every_step: bool = False
 
     def in_row(self, vehicle: Vehicle) -> int:
         """How many of a vehicle go one behind the other."""

@@ -111,11 +111,18 @@ def _too_long(one: LaidWay) -> list[Finding]:
     return []
 
 
-MOST_TRAINS = 5000
+MOST_TRAINS, MOST_STEPS = 5000, 1000
 
 
 def _too_many(laid: Laid, k: int) -> list[Finding]:
     traffic, one = laid.traffic, laid.ways[k]
+    if traffic.every_step:
+        reach = [laid.train(s).reach(traffic.entering) for s in laid.spots()]
+        count = int(sum((high - low) / traffic.step + 1 for low, high in reach))
+        if count > MOST_STEPS:
+            message = f"{traffic.case} has {count:,} steps, each to be analysed by itself in every combination"
+            remedy = f"write a longer step, for up to {MOST_STEPS:,}, or leave every_step out"
+            return [Finding("error", "too-many", message, remedy, traffic.place)]
     for vehicle in traffic.vehicles:
         count = tried_count(traffic, vehicle, one.length)
         if count > MOST_TRAINS:
