@@ -8,7 +8,7 @@ from pathlib import Path
 
 from . import COMMANDS, FINE, NOT_MET, STOPPED, Refusal, flags, saying
 
-NOT_THESE = ("watch", "demo", "new", "schema", "sections", "cache", "completion")
+NOT_THESE = ("watch", "demo", "new", "schema", "sections", "materials", "cache", "completion")
 """Commands that ask nothing of a model."""
 EVERY, PATIENCE = 300, 1000
 """Milliseconds in which saves count as one, since editors write a file in several steps; and after which one looks
