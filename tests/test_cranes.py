@@ -8,6 +8,7 @@ import pytest
 from empuje.core.answers.envelope import extremes
 from empuje.core.answers.foundations import reaction_envelope
 from empuje.core.answers.reactions import closing_error, resultants
+from empuje.deciding import decisions
 from empuje.files.reader import read_text
 from empuje.study import Study
 
@@ -200,6 +201,11 @@ def test_codes_know_cranes(tmp_path):
     pairs = {(round(f["Q"], 6), round(f["CR"], 6)) for f in both}
     assert {(1.5, 1.35), (1.05, 1.35), (0.5, round(70 / 170, 6)), (0.3, 0.9), (0.3, round(70 / 170, 6))} <= pairs
     assert sorted({f["CR"] for f in both}) == pytest.approx([70 / 170, 0.9, 1.0, 1.35, 1.6])
+    (own,) = [d for d in decisions(study) if d.what.startswith("psi2 in EN 1990 quasi") and "CR" in d.about]
+    assert own.taken == f"{70 / 170:g}" and own.why == "from its own weights"
+    other = read(tmp_path, YARD + EN + rules + "factors = { psi2 = { crane = 0.77 } }\n")  # which the record names
+    assert own.key.startswith("combinations.factors.psi2")
+    assert 0.77 in {dict(c.factors).get("CR") for c in other.resolved.written if "quasi" in c.source}
     stated = read(tmp_path, YARD + EN + rules + "values = { gamma_Q = 1.6 }\n")
     assert max(dict(c.factors).get("CR", 0) for c in stated.resolved.written if "EN" in c.source) == pytest.approx(1.44)
 

@@ -80,6 +80,7 @@ def read_rule_text(text: str, file: str, given: Given) -> tuple[list[RuleSet], N
                 entry.quantity("second_order_at") or 1.0,
                 Design(entry.word("design", Design) or Design.LRFD),
                 {**levels, **_levels(entry)},
+                frozenset((name, word) for name, table in given.factors.items() for word in table),
             )
         )
     return out, notes

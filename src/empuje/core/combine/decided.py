@@ -9,7 +9,7 @@ from ..model.decisions import Decision
 from ..model.project import Project
 from ..model.rules import BY_USE, CRANE_USE, HEAVIEST, OF_SERVICE, RuleSet
 from ..model.words import Expansion, Stance
-from .expand import Loads, cases_in, factor_of
+from .expand import Loads, cases_in, factor_of, is_own
 from .used import used_in
 
 
@@ -113,6 +113,8 @@ def _of_set(
                 continue
             value = factor_of(rules, name, case, loads)
             stance, why = Stance.USUAL, f"for {case.use or (HEAVIEST if case.action in BY_USE else case.action)}"
+            if is_own(rules, name, case):
+                why = "from its own weights"
             code, instead = "", ""
             if name in rules.heavy and case.action in BY_USE and value < rules.heavy[name][1]:
                 limit, factor = rules.heavy[name]

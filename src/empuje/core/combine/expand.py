@@ -263,15 +263,20 @@ def _factors(term: Term, case: Case, rules: RuleSet, loads: Loads) -> list[float
 
 def factor_of(rules: RuleSet, name: str, case: Case, loads: Loads = Loads()) -> float:
     """A factor that differs from case to case; that of the heaviest use for a live case that states none, and that for
-    heavy loads where its largest area load is one."""
+    heavy loads where its largest area load is one. One of the case's own holds unless the model states another."""
     table = rules.by_case[name]
-    if name in dict(case.own):
+    if is_own(rules, name, case):
         return dict(case.own)[name]
     if case.action not in BY_USE:
         return table[case.action]
     if name in rules.heavy and loads.largest.get(case.name, 0.0) > rules.heavy[name][0] * (1 + 1e-9):
         return rules.heavy[name][1]
     return table.get(case.use, table[HEAVIEST])
+
+
+def is_own(rules: RuleSet, name: str, case: Case) -> bool:
+    """Whether a case has the factor from its own loads."""
+    return name in dict(case.own) and (name, case.use) not in rules.stated
 
 
 def _units(cases: Sequence[Case], symbol: Symbol) -> Iterator[tuple[list[Acting], bool]]:

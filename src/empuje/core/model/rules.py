@@ -98,6 +98,7 @@ class RuleSet:
     second_order_at: by second order its combinations are analysed at so many times their loads
     design: whether strengths or allowable strengths are held against its combinations
     levels: by action, at which level its loads are taken
+    stated: the factors, and their uses or actions, that the model gives in place of the code's
     """
 
     name: str
@@ -115,3 +116,4 @@ class RuleSet:
     second_order_at: float = 1.0
     design: Design = Design.LRFD
     levels: dict[str, Level] = field(default_factory=dict)
+    stated: frozenset[tuple[str, str]] = frozenset()
