@@ -116,7 +116,7 @@ def ratios(solution: Solution, results: Results, rows: Rows, bottom: Rows) -> tu
         presses = (under > NOTHING * largest) & ~lifted & ~loose
         higher = np.where(presses, length / np.where(presses, under, 1.0), 0.0)
         grown = higher > r * (1 + 1e-12)
-        r = np.maximum(r, higher)
+        r = np.where(grown, higher, r)
         if not grown.any():
             break
     made, made_below = best.made(solution, results), named(solution, results, below)
@@ -166,9 +166,11 @@ def _longest(solution: Solution, results: Results, rows: Rows, less: Rows | None
         top = flat[every, pick]
         if (top <= best * (1 + 1e-12)).all():
             break
+        # What is found stays where it is found, however long others go on.
+        better = (top > best * (1 + 1e-12))[:, None]
         best = np.maximum(best, top)
         size = np.linalg.norm(vector, axis=1)[:, None]
-        turn = np.where(size > 0, vector / np.where(size > 0, size, 1.0), turn[:, 0])[:, None]
+        turn = np.where(better & (size > 0), vector / np.where(size > 0, size, 1.0), turn[:, 0])[:, None]
     return _Longest(vector, found, row, side)
 
 
