@@ -46,6 +46,9 @@ def run(arguments: argparse.Namespace) -> int:
         return FINE
     nodes, members = model.nodes_and_members(arguments.on)
     if arguments.net:
+        other = next((o for o in ("by", "each", "steps") if getattr(arguments, o)), None)
+        if other:
+            raise Refusal(f"--net does not go with --{other}: leave one of them out")
         from ..core.answers.net_lines import net_line_loads
 
         still = [r for r in results if not r.moving]
