@@ -79,11 +79,7 @@ def run(arguments: argparse.Namespace) -> int:
         outputs.put(reaction_envelope(solution, results, nodes, of), model, arguments)
     elif arguments.schedule:
         outputs.put(schedule(solution, results, nodes, of, arguments.on_foundation), model, arguments)
-        saying.say(
-            "What acts on the foundations, in global axes: the opposite of the reactions."
-            if arguments.on_foundation
-            else "Reactions act on the structure; what acts on a foundation is their opposite (--on-foundation)."
-        )
+        saying.say(OPPOSITE if arguments.on_foundation else ON_STRUCTURE)
     elif each:
         table = reactions(solution, results, nodes).without([f for f in FORCES if f not in of])
         balanced = balance(solution, results) if nodes is None else None

@@ -181,10 +181,8 @@ def _every(mover: Mover, thinned: bool = True) -> Picks:
             steps = mover.stepped(one)
             if not thinned:  # at ends of legs there are both sides already
                 own = number == k
-                edges = np.unique(np.concatenate([t0[own], t1[own]]))
-                near = np.clip(np.searchsorted(edges, steps), 1, max(len(edges) - 1, 1))
-                around = edges[np.stack([near - 1, np.minimum(near, len(edges) - 1)])]
-                steps = steps[np.abs(steps - around).min(axis=0) > BESIDE]
+                edges = np.concatenate([t0[own], t1[own]])
+                steps = steps[np.abs(steps[:, None] - edges).min(axis=1) > BESIDE]
             at.append(steps[np.unique(np.linspace(0, len(steps) - 1, min(most, len(steps))).astype(np.intp))])
             train.append(np.full(len(at[-1]), k))
     elif count:

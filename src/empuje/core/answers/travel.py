@@ -12,17 +12,17 @@ from numpy.typing import NDArray
 from ..actions.decided import alike_both_ways
 from ..analysis.moving.mover import Mover
 from ..analysis.moving.places import Places, at_supports, forces_at
+from ..analysis.pieces import FORCES
 from ..analysis.solution import Solution
 from ..model.findings import Finding, with_accepted
 from ..model.words import Heading
 from .moving import movers_of
+from .table import FORCE_KINDS
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 COUNTS, TOLD = 0.05, 1e-3
 """Shares: of the largest of its kind, below which an answer decides nothing; of more by the other heading."""
-FORCES = ("N", "Vy", "Vz", "T", "My", "Mz")
-REACTIONS = ("Fx", "Fy", "Fz", "Mx", "My", "Mz")
 
 
 def one_way_travel(solution: Solution) -> list[Finding]:
@@ -68,7 +68,7 @@ def _asked(mover: Mover, loaded: Ints) -> tuple[Places, Ints, list[str], dict[in
     mesh = units.equations.mesh
     supports = np.arange(len(units.support_node))
     reactions = at_supports(units, np.repeat(supports, 6), np.tile(np.arange(6), len(supports)))
-    names = [f"{c} of the support {project.nodes[n].name}" for n in units.support_node.tolist() for c in REACTIONS]
+    names = [f"{c} of the support {project.nodes[n].name}" for n in units.support_node.tolist() for c, _ in FORCE_KINDS]
     element = np.repeat(loaded, 3)
     x = (mesh.length[loaded][:, None] * np.array([0.0, 0.5, 1.0])).ravel()
     share = np.tile(np.eye(6), (len(element), 1))

@@ -15,10 +15,11 @@ from __future__ import annotations
 import csv
 import re
 import tomllib
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
+from typing import TypeVar
 
 from ..model.frame import Material, Section
 from ..model.words import Made
@@ -147,14 +148,19 @@ def made_of(of: Rolled) -> Made:
     return Made.COLD if of.series in COLD else Made.HOT
 
 
+T = TypeVar("T")
+
+
 def listed(patterns: list[str]) -> Iterator[Rolled]:
     """The sections whose names match one of the globs, blanks and case apart; all of them for none."""
+    return _called(catalogue(), patterns)
+
+
+def _called(known: Mapping[str, T], patterns: Sequence[str]) -> Iterator[T]:
     from fnmatch import fnmatchcase
 
     keys = [_key(p) for p in patterns]
-    for key, one in catalogue().items():
-        if not keys or any(fnmatchcase(key, k) for k in keys):
-            yield one
+    return (one for key, one in known.items() if not keys or any(fnmatchcase(key, k) for k in keys))
 
 
 @cache
@@ -188,10 +194,7 @@ def material_names() -> tuple[str, ...]:
 
 def materials_called(patterns: Sequence[str]) -> list[Material]:
     """The built-in materials whose names match one of the globs, blanks and case apart; all of them for none."""
-    from fnmatch import fnmatchcase
-
-    keys = [_key(p) for p in patterns]
-    return [m for key, m in _materials().items() if not keys or any(fnmatchcase(key, k) for k in keys)]
+    return list(_called(_materials(), patterns))
 
 
 def find_material(name: str) -> Material | None:

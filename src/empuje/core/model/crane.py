@@ -77,8 +77,14 @@ class Crane:
         return ("second", "first") if self.returning else ("first", "second")
 
     @property
+    def holds(self) -> tuple[bool, bool]:
+        """Whether wheels on the left and on the right rail push sideways: not where they can move."""
+        left, right = (self.movable != name for name in self.rails)
+        return left, right
+
+    @property
     def turned(self) -> Crane:
         """The same crane as seen on its way back: what was to its left is to its right."""
-        other = {RailSide.FIRST: RailSide.SECOND, RailSide.SECOND: RailSide.FIRST}
-        return replace(self, approach=self.approach[::-1], movable=other.get(self.movable, self.movable),
-                       thrust=self.thrust[::-1], returning=not self.returning)  # fmt: skip
+        return replace(
+            self, approach=self.approach[::-1], thrust=self.thrust[::-1], returning=not self.returning
+        )  # fmt: skip

@@ -15,7 +15,6 @@ import shapely
 RASTER = 1e-9
 """On so fine a raster [m] no edge is nearly another."""
 OFF = 1e-9
-AREAL = (shapely.GeometryType.POLYGON, shapely.GeometryType.MULTIPOLYGON)
 
 
 def common(a: Any, b: Any) -> Any:
@@ -50,10 +49,7 @@ def areas_of(shape: Any) -> Any:
     """
     if np.ndim(shape):
         return np.array([areas_of(one) for one in shape])
-    if shapely.get_type_id(shape) in AREAL:
-        return shape
-    parts = shapely.get_parts(shape)
-    return shapely.MultiPolygon([p for p in parts if isinstance(p, shapely.Polygon) and p.area > 0])
+    return shapely.MultiPolygon([p for p in shapely.get_parts(shape) if isinstance(p, shapely.Polygon) and p.area > 0])
 
 
 def without(a: shapely.Geometry, b: shapely.Geometry) -> shapely.Geometry:

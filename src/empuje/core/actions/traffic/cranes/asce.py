@@ -6,7 +6,7 @@ from ....model.crane import Crane
 from ....model.loads import Step
 from ....model.traffic import Vehicle
 from ....model.words import Operated
-from .statics import on_rails, vehicle
+from .statics import no_level, on_rails, vehicle
 
 IMPACT = {Operated.CAB: 0.25, Operated.PENDANT: 0.10, Operated.HAND: 0.0}
 """Shares of the greatest wheel loads (4.9.3)."""
@@ -27,7 +27,7 @@ def states(crane: Crane) -> list[Vehicle]:
             Step("I", f"vertical impact, operated by {crane.operated}", 1 + impact, "", "4.9.3"),
         ]
         if crane.operated == Operated.HAND:
-            out.append(vehicle(crane, crane.rails[near], loaded, [((0.0, 0.0), (0.0, 0.0))] * n, steps))
+            out.append(vehicle(crane, crane.rails[near], loaded, no_level(crane), steps))
             continue
         H = SIDE * (crane.crab + crane.lifts)
         thrust = Step("H", "0.20 (load + crab), in the rails' shares", H, "N", "4.9.4")

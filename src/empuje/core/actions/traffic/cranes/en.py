@@ -21,8 +21,7 @@ from ....model.crane import Crane
 from ....model.loads import Step
 from ....model.project import GRAVITY
 from ....model.traffic import Vehicle
-from ....model.words import RailSide
-from .statics import Level, Pair, on_rails, vehicle
+from .statics import Level, Pair, no_level, on_rails, vehicle
 
 PHI_2 = {"HC1": (1.05, 0.17), "HC2": (1.10, 0.34), "HC3": (1.15, 0.51), "HC4": (1.20, 0.68)}
 """phi_2,min and beta_2 of hoisting classes (table 2.5)."""
@@ -72,13 +71,13 @@ def _states(crane: Crane, group: int, near: int, phi_1: float) -> list[Vehicle]:
             vehicle(
                 crane, f"{name}.guide-{crane.rails[guided]}", rails, *_skewed(crane, guided, rails, steps), crane.guide
             )
-            for guided in (0, 1) if crane.movable != (RailSide.FIRST, RailSide.SECOND)[guided]
+            for guided in (0, 1) if crane.holds[guided]
         ]  # fmt: skip
     if group == 6:
         return [vehicle(crane, name, rails, *_crab(crane, steps))]
     if group == 9:
         return [vehicle(crane, name, rails, *_buffers(crane, rails, steps))]
-    return [vehicle(crane, name, rails, _none(crane), steps)]
+    return [vehicle(crane, name, rails, no_level(crane), steps)]
 
 
 def _vertical(crane: Crane, group: int, phi_1: float) -> tuple[Pair, list[Step]]:
@@ -124,7 +123,7 @@ def _driven(crane: Crane, near: int, weights: Pair, steps: list[Step]) -> tuple[
         *(Step(f"H_T,{crane.rails[k]}", "phi_5 xi M/a, its own share of the loads", abs(H), "N", "2.7.2")
           for k, H in enumerate(H_T)),
     ]  # fmt: skip
-    return level, [*steps, *more]  # type: ignore[return-value]
+    return level, [*steps, *more]
 
 
 def _skewed(crane: Crane, guided: int, rails: Pair, steps: list[Step]) -> tuple[Level, list[Step]]:
@@ -134,8 +133,7 @@ def _skewed(crane: Crane, guided: int, rails: Pair, steps: list[Step]) -> tuple[
     e = [crane.guide + sum(crane.base[:k]) for k in range(n)]
     h = sum(v * v for v in e) / sum(e)
     friction = [
-        [0.0 if crane.movable == (RailSide.FIRST, RailSide.SECOND)[rail] else f * rails[rail] / n * (1 - v / h)
-         for v in e] for rail in (0, 1)
+        [crane.holds[rail] * f * rails[rail] / n * (1 - v / h) for v in e] for rail in (0, 1)
     ]  # fmt: skip
     S = sum(map(sum, friction))
     # The guide of the left rail pushes it to the left, of the right rail to the right; friction the other way.
@@ -154,16 +152,15 @@ def _skewed(crane: Crane, guided: int, rails: Pair, steps: list[Step]) -> tuple[
         *(Step(f"H_S,{crane.rails[rail]}", "friction of its first wheel: f Q_r (1 - e_1/h)", friction[rail][0], "N",
                "table 2.9") for rail in (0, 1)),
     ]  # fmt: skip
-    return level, [*steps, *more]  # type: ignore[return-value]
+    return level, [*steps, *more]
 
 
 def _crab(crane: Crane, steps: list[Step]) -> tuple[Level, list[Step]]:
     """H_T,3: a tenth of load and crab, even among the wheels of rails that can take it."""
     H = OF_CRAB * (crane.crab + crane.lifts)
-    takes = [crane.movable != s for s in (RailSide.FIRST, RailSide.SECOND)]
-    each = H / (sum(takes) * crane.wheels)
-    level = [tuple((0.0, each * t) for t in takes) for _ in range(crane.wheels)]
-    return level, [*steps, Step("H_T,3", "0.1 (load + crab)", H, "N", "2.7.5, 2.11.2")]  # type: ignore[return-value]
+    each = H / (sum(crane.holds) * crane.wheels)
+    level = [[(0.0, each * held) for held in crane.holds]] * crane.wheels
+    return level, [*steps, Step("H_T,3", "0.1 (load + crab)", H, "N", "2.7.5, 2.11.2")]
 
 
 def _buffers(crane: Crane, rails: Pair, steps: list[Step]) -> tuple[Level, list[Step]]:
@@ -180,8 +177,4 @@ def _buffers(crane: Crane, rails: Pair, steps: list[Step]) -> tuple[Level, list[
         Step("phi_7", "by the buffers' curve: 1.25 + 0.7 (xi_b - 0.5)", phi_7, "", "table 2.10"),
         Step("H_B,1", "phi_7 v_1 sqrt(m_c S_B), v_1 = 0.7 of the speed", H, "N", "2.11.1"),
     ]
-    return level, [*steps, *more]  # type: ignore[return-value]
-
-
-def _none(crane: Crane) -> Level:
-    return [((0.0, 0.0), (0.0, 0.0))] * crane.wheels
+    return level, [*steps, *more]

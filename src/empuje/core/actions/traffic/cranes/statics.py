@@ -14,7 +14,8 @@ from ....model.loads import Step
 from ....model.traffic import Axle, Vehicle
 
 Pair = tuple[float, float]
-Level = Sequence[tuple[Pair, Pair]]
+Level = Sequence[Sequence[Pair]]
+"""Horizontal forces of wheels [N]: axle by axle, of the left and the right wheel, along and to the left."""
 
 
 def on_rails(crane: Crane, near: int, bridge: float, crab: float, lifts: float) -> Pair:
@@ -26,6 +27,11 @@ def on_rails(crane: Crane, near: int, bridge: float, crab: float, lifts: float) 
     each[near] += moving * (1 - far)
     each[1 - near] += moving * far
     return each[0], each[1]
+
+
+def no_level(crane: Crane) -> Level:
+    """No horizontal forces."""
+    return [((0.0, 0.0), (0.0, 0.0))] * crane.wheels
 
 
 def vehicle(crane: Crane, name: str, rails: Pair, level: Level, steps: Sequence[Step], ahead: float = 0.0) -> Vehicle:

@@ -18,7 +18,7 @@ import shapely
 from numpy.typing import NDArray
 
 from ....model.words import Side
-from ...surfaces.geometry.common import RASTER
+from ...surfaces.geometry.common import RASTER, areas_of
 
 Floats = NDArray[np.float64]
 RANK = {Side.WINDWARD: 0, Side.LEEWARD: 1, Side.SIDE: 2}
@@ -69,22 +69,17 @@ def soffits(
     return {side: _without(_joined(parts), plan) for side, parts in out.items()}
 
 
-def _polygons(shape: shapely.Geometry) -> shapely.Geometry:
-    """What of it has an area."""
-    return shapely.MultiPolygon([p for p in shapely.get_parts(shape) if isinstance(p, shapely.Polygon) and p.area > 0])
-
-
 # Edges run along one another everywhere here: on a raster no edge is nearly another.
 def _joined(shapes: Sequence[shapely.Geometry]) -> shapely.Geometry:
-    return _polygons(shapely.union_all([_polygons(s) for s in shapes], grid_size=RASTER))
+    return areas_of(shapely.union_all([areas_of(s) for s in shapes], grid_size=RASTER))
 
 
 def _without(a: shapely.Geometry, b: shapely.Geometry) -> shapely.Geometry:
-    return _polygons(shapely.difference(_polygons(a), _polygons(b), grid_size=RASTER))
+    return areas_of(shapely.difference(areas_of(a), areas_of(b), grid_size=RASTER))
 
 
 def _both(a: shapely.Geometry, b: shapely.Geometry) -> shapely.Geometry:
-    return _polygons(shapely.intersection(_polygons(a), _polygons(b), grid_size=RASTER))
+    return areas_of(shapely.intersection(areas_of(a), areas_of(b), grid_size=RASTER))
 
 
 def _edges(
