@@ -238,14 +238,14 @@ def traffic_decisions(project: Project) -> Iterator[Decision]:
     """Decisions on moving cases."""
     for k, t in enumerate(project.traffic):
         picked = sum(s.traffic == k for s in project.standings)
-        if picked:
+        if picked and not t.every_step:
             yield Decision(
                 "positions of traffic",
                 (t.case,),
                 f"{picked} positions, each analysed by itself",
-                "where results are no sums: those worst for some reaction or force by first order",
-                "others, as cases of their own",
-                f"traffic.{t.case}.step",
+                "where results are no sums: those worst for some reaction, force or displacement",
+                "every step",
+                f"traffic.{t.case}.step, traffic.{t.case}.every_step" if not t.runways else f"cranes.{t.case}.step",
                 Stance.USUAL,
                 t.place,
             )
