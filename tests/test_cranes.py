@@ -290,3 +290,36 @@ def test_what_is_wrong_is_said(old, new, code, words):
     assert old in text
     errors = [f for f in read_text(text.replace(old, new), "yard.toml").findings if f.level == "error"]
     assert any(f.code == code and words in f"{f.message} {f.remedy}" for f in errors), [str(f) for f in errors]
+
+
+def placed(angle=0.0, mirror=1.0, unit="m", off=0.0):
+    """The yard by its nodes: turned, mirrored, in another unit, its coordinates rounded off by so much [m]."""
+    c, s = math.cos(math.radians(angle)), math.sin(math.radians(angle))
+    size = {"m": 1.0, "ft": 0.3048}[unit]
+    rng = np.random.default_rng(3)
+    nodes, pieces = "", {"columns": "", "runway": ""}
+    for k, y in ((1, 0.0), (2, 12.0)):
+        for a, x in (("A", 0.0), ("B", 6.0), ("C", 13.0)):
+            for level, z in (("base", 0.0), ("crane", 5.0)):
+                at = np.array([c * x - s * mirror * y, s * x + c * mirror * y, z]) + off * rng.uniform(-1, 1, 3)
+                nodes += f"{a}{k}{level} = {[float(v) for v in at / size]}\n"
+            pieces["columns"] += f'{a}{k} = "{a}{k}base > {a}{k}crane"\n'
+        pieces["runway"] += f'AB{k} = "A{k}crane > B{k}crane"\nBC{k} = "B{k}crane > C{k}crane"\n'
+    head, tail = YARD.split("[grid]")[0], YARD[YARD.index("[[supports]]") :]
+    members = "".join(
+        f'[members.{f}]\nsection = "{"CHS 323.9x8" if f == "columns" else "HEB 300"}"\nmaterial = "S235"\n[members.{f}.pieces]\n{rows}'
+        for f, rows in pieces.items()
+    )
+    tail = tail.replace('at = "*@base"', 'at = "*base"')
+    tail = tail.replace('["runway/1@crane/*", "runway/2@crane/*"]', '["runway/*1", "runway/*2"]')
+    return head.replace("kN m", f"kN {unit}") + f"[nodes]\n{nodes}" + members + tail + EN + "groups = [3, 5]\n"
+
+
+@pytest.mark.parametrize("how", [{"angle": 33.0}, {"angle": 90.0}, {"mirror": -1.0}, {"unit": "ft"}, {"off": 1e-9},
+                                 {"angle": 123.0, "unit": "ft", "off": 1e-7}])  # fmt: skip
+def test_wherever_the_yard_lies(how, tmp_path):
+    """Vertical reactions, and those by size across, are the same."""
+    plain, other = (ends(read(tmp_path, placed(**h))) for h in ({}, how))
+    loose = 1e-4 if how.get("off", 0) > 1e-8 else 1e-6
+    for name, value in plain.items():
+        assert other[name][2] == pytest.approx(value[2], rel=loose), name
