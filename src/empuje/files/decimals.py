@@ -55,7 +55,7 @@ def settled(
             wrong.append((w, f"has a comma, while {shown(points[0].cell)} in row {points[0].line} has a decimal point",
                           "write all numbers of the table in one way"))  # fmt: skip
         elif not commas and not points and w.way[1:]:
-            first = w.text.partition(w.way[0])[0]
+            first = f"{float(w.text.replace(w.way[0], '.')):g}"
             wrong.append((w, f"may be {first} or {plain}, and nothing else in the table tells which",
                           f"write {first} or {plain}"))  # fmt: skip
     if wrong:

@@ -10,12 +10,24 @@ from . import (
     keys_makers,
     keys_report,
     keys_steel,
+    keys_tables,
     keys_traffic,
     keys_wind,
 )
 from .forms import Form, with_inner
 
-ROOMS = (keys, keys_wind, keys_traffic, keys_limits, keys_checks, keys_copies, keys_makers, keys_report, keys_steel)
+ROOMS = (
+    keys,
+    keys_wind,
+    keys_traffic,
+    keys_limits,
+    keys_checks,
+    keys_copies,
+    keys_makers,
+    keys_report,
+    keys_steel,
+    keys_tables,
+)
 
 
 def every_form() -> dict[str, Form]:

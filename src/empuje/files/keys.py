@@ -21,6 +21,7 @@ from .keys_limits import LIMIT
 from .keys_makers import MAKER
 from .keys_report import REPORT
 from .keys_steel import STEEL
+from .keys_tables import TABLES
 from .keys_traffic import TRAFFICS, VEHICLES
 from .keys_wind import WIND
 
@@ -51,14 +52,6 @@ PROJECT = Form("project", (
 NAMED = Form("values of a model", each=Written("quantity"))
 
 FILES = Names("file, or list of files")
-TABLE_FILES = Names("file, `file.xlsx#Sheet`, or list of these")
-TABLES = Form("tables", (
-    Key("nodes", TABLE_FILES, ABSENT, "nodes"), Key("members", TABLE_FILES, ABSENT, "members"),
-    Key("supports", TABLE_FILES, ABSENT, "supports"), Key("loads", TABLE_FILES, ABSENT, "loads"),
-    Key("materials", TABLE_FILES, ABSENT, "materials"), Key("sections", TABLE_FILES, ABSENT, "sections"),
-    Key("surfaces", TABLE_FILES, ABSENT, "surfaces"), Key("cases", TABLE_FILES, ABSENT, "cases"),
-))  # fmt: skip
-
 GRID_LINES = Form("grid lines", each=Quantity("length"))
 GRID = Form("grid", tuple(
     Key(axis, Table(GRID_LINES), REQUIRED, f"names and coordinates of the lines across {axis}") for axis in "xyz"

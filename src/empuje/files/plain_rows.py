@@ -17,7 +17,7 @@ from .positions import parse_position
 from .quantities import LARGEST, QuantityError, Units
 from .selectors import Names
 from .sheets import Cells
-from .tables import TableCells
+from .table_cells import TableCells, as_in_cell
 
 KINDS = ("line", "force", "moment")
 READ = {"case", "on", "dir", "at", "from", "to", *KINDS}
@@ -45,7 +45,7 @@ class PlainRows:
         size = {key: _size(table, at[key], units) for key in (*KINDS, "at", "from", "to") if key in at}
         self.kinds = [(kind, at[kind], size[kind]) for kind in KINDS if kind in at]
         self.sizes = tuple(size.get(key) for key in ("at", "from", "to"))
-        self.factor = {kind: table.columns[i].factor if table.columns[i].unit else None for kind, i, _ in self.kinds}
+        self.unit = {kind: table.columns[i].unit for kind, i, _ in self.kinds}
         self.others = [i for i in range(self.columns) if i not in table.columns or table.columns[i].key not in READ]
         self.usable = self.case >= 0 and self.on >= 0 and all(s is not None for _, _, s in self.kinds)
         self.known: dict[str, Position | None] = {}
@@ -84,9 +84,7 @@ class PlainRows:
         if self.plane and (direction.local or (direction.vector[1] != 0) != (kind == "moment")):
             return None
         about = "about " if kind == "moment" else ""
-        factor = self.factor[kind]
-        shown = number * factor if factor is not None else number if isinstance(cells[column], str) else cells[column]
-        text = f"{kind} {shown} {about}{direction.text} on {on}"
+        text = f"{kind} {as_in_cell(cells[column], self.unit[kind])} {about}{direction.text} on {on}"
         places = [cells[i] if i >= 0 else "" for i in self.places]
         return self._made(kind, case, on, value, direction, places, text, line)
 

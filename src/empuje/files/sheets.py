@@ -11,10 +11,11 @@ from __future__ import annotations
 import csv
 import datetime
 import io
+import itertools
 import re
 import zipfile
-from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
@@ -40,19 +41,35 @@ class Unreadable(ValueError):
 
 
 @dataclass(frozen=True)
+class Merged:
+    """Cells merged into one, A2:B5: their first and last row, and their columns from nought."""
+
+    text: str
+    first: int
+    last: int
+    left: int
+    right: int
+
+
+@dataclass(frozen=True)
 class Sheet:
-    """The rows that hold anything, with their lines; what parts their cells, nothing in a workbook."""
+    """The rows that hold anything, with their lines; what parts their cells, nothing in a workbook; merged cells, of
+    which only the first has a value; hidden rows and columns (from nought), which are among the rows."""
 
     rows: list[tuple[int, Cells]]
     separator: str = ""
+    merged: list[Merged] = field(default_factory=list)
+    hidden_rows: list[int] = field(default_factory=list)
+    hidden_columns: list[int] = field(default_factory=list)
 
 
-def read_sheet(tables: Entry, kind: str, name: str, path: Path, part: str = "") -> Sheet | None:
-    """The file's rows, or None and a finding. In a workbook those of its first sheet, or of the one called `part`."""
+def read_sheet(tables: Entry, kind: str, name: str, path: Path, part: str = "", head: int = 1) -> Sheet | None:
+    """The file's rows, or None and a finding. In a workbook those of its first sheet, or of the one called `part`; in a
+    CSV file line `head` tells what parts its cells."""
     workbook = path.suffix.lower() == ".xlsx"
     try:
         data = tables.notes.bytes_of(path)
-        return _from_workbook(tables, kind, name, data, part) if workbook else _from_csv(data)
+        return _from_workbook(tables, kind, name, data, part) if workbook else _from_csv(data, head)
     except Unreadable as error:
         tables.error("unusable-table", f"table {name} {error}", error.remedy, kind)
     except NoPlainFile as error:
@@ -64,19 +81,20 @@ def read_sheet(tables: Entry, kind: str, name: str, path: Path, part: str = "") 
     return None
 
 
-def _from_csv(data: bytes) -> Sheet:
+def _from_csv(data: bytes, head: int) -> Sheet:
     try:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError as error:
         raise Unreadable(f"is not UTF-8 text (byte {error.start})", "save it as CSV in UTF-8") from None
     if "\0" in text:
         raise Unreadable("holds a NUL character, as no text does", "save it as CSV in UTF-8")
-    separator = _separator(text[: text.find("\n") + 1 or len(text)])
+    first = next(itertools.islice(io.StringIO(text), head - 1, None), "")
+    separator = _separator(first)
     return Sheet(list(_records(text, separator)), separator)
 
 
 def _separator(head: str) -> str:
-    """What parts the cells of the first line: the one of , ; and tab there is most of outside quotes."""
+    """What parts the cells of a line: the one of , ; and tab there is most of outside quotes."""
     bare = re.sub(r'"[^"]*"', "", head)
     return max(",;\t", key=bare.count)
 
@@ -133,7 +151,7 @@ def _from_workbook(tables: Entry, kind: str, name: str, data: bytes, part: str) 
         value, message, remedy = _meant(cell, values.get((line, column)))
         if message:
             wrong.append((line, f"cell {cell.coordinate} {message}", remedy))
-        if value is None or (isinstance(value, str) and not value.strip()):
+        if blank(value):
             continue
         if column > MOST_COLUMNS:
             raise Unreadable(f"has a cell {cell.coordinate}; a table has at most {MOST_COLUMNS} columns",
@@ -142,8 +160,14 @@ def _from_workbook(tables: Entry, kind: str, name: str, data: bytes, part: str) 
         row.extend([None] * (column - len(row)))
         row[column - 1] = value
     say_of_cells(tables, kind, name, "unusable-cell", wrong)
-    _say_unseen(tables, name, written, [] if part else [s.title for s in book.worksheets[1:] if s._cells])
-    return None if wrong else Sheet(list(rows.items()))
+    if not part:
+        _say_unread(tables, name, written, [s.title for s in book.worksheets[1:] if s._cells])
+    return None if wrong else _sheet(rows, written)
+
+
+def blank(cell: object) -> bool:
+    """Whether a cell holds nothing."""
+    return cell is None or (isinstance(cell, str) and not cell.strip())
 
 
 def say_of_cells(tables: Entry, kind: str, name: str, code: str, wrong: Sequence[tuple[int, str, str]]) -> None:
@@ -170,25 +194,20 @@ def _meant(cell: Any, value: Any) -> tuple[Any, str, str]:
     return value, "", ""
 
 
-def _say_unseen(tables: Entry, name: str, sheet: Any, others: list[str]) -> None:
-    """Merged cells, of which only the first has a value; hidden rows and columns, which are read; sheets, which are
-    not."""
-    for area in sorted(map(str, sheet.merged_cells.ranges))[:MOST_CELLS]:
-        row = int(re.findall(r"\d+", area)[0])
-        tables.notes.say("warning", "merged-cells", (), f"cells {area} are merged: only the first has a value, the "
-                         "others read as blank", "split them", Place(name, row))  # fmt: skip
-    last = max((line for line, _ in sheet._cells), default=0)
+def _sheet(rows: dict[int, Cells], sheet: Any) -> Sheet:
+    """The rows of a sheet, with what is merged and hidden in it."""
+    areas = sorted(sheet.merged_cells.ranges, key=lambda a: (a.min_row, a.min_col))
+    merged = [Merged(str(a), a.min_row, a.max_row, a.min_col - 1, a.max_col - 1) for a in areas]
+    last, width = max(rows, default=0), max(map(len, rows.values()), default=0)
     hidden = [i for i, row in sheet.row_dimensions.items() if row.hidden and i <= last]
-    columns = [key for key, column in sheet.column_dimensions.items() if column.hidden]
-    say: Callable[..., None] = tables.notes.say
-    for what, which in (("rows", hidden), ("columns", columns)):
-        if which:
-            told = ", ".join(map(str, which[:8])) + (", ..." if len(which) > 8 else "")
-            place = Place(name, hidden[0] if which is hidden else 0)
-            message = f"{what} {told} are hidden, and were read"
-            say("warning", "hidden-cells", (), message, "delete them if they are not meant", place)
+    spans = [(c.min or 1, c.max or 1) for c in sheet.column_dimensions.values() if c.hidden]
+    columns = sorted({i - 1 for first, end in spans for i in range(first, min(end, width) + 1)})
+    return Sheet(list(rows.items()), "", merged, hidden, columns)
+
+
+def _say_unread(tables: Entry, name: str, sheet: Any, others: list[str]) -> None:
+    """Sheets that are not read."""
     if others:
         message = f"only its first sheet, {shown(sheet.title)}, is read, and not {', '.join(map(shown, others[:8]))}"
-        say(
-            "warning", "other-sheets", (), message, f"name a sheet after a #, such as {name}#{sheet.title}", Place(name)
-        )
+        remedy = f"name a sheet after a #, such as {name}#{sheet.title}"
+        tables.notes.say("warning", "other-sheets", (), message, remedy, Place(name))

@@ -11,21 +11,20 @@ import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
 
-from ..core.model.findings import CONTROL, Place, did_you_mean, visible
-from .decimals import COMMA, settled
+from ..core.model.findings import Place, did_you_mean
+from .decimals import settled
 from .entry import Entry, Notes, shown
 from .forms import Form, Key, Quantity, Written
 from .keys import LOAD, NAMED_ROWS, NEEDED_COLUMNS, ROWS, SUPPORT
-from .quantities import QuantityError, parse
-from .sheets import Cells, Sheet, read_sheet
-from .wide_tables import head_of, letters, with_a_row_each
+from .layouts import Layout, laid_out, layouts, unmerged
+from .quantities import QuantityError
+from .sheets import Cells, Sheet, blank, read_sheet
+from .table_cells import LISTS, Column, TableCells
+from .wide_tables import head_of, with_a_row_each
 
 ROW_FORMS = ROWS | {"supports": SUPPORT, "loads": LOAD}
 """What is known of the entries that rows become."""
-LISTS = {"at", "on", "ends", "offsets", "corners", "deck", "bearing", "dir"}
-"""Keys under which one cell may hold several words, with commas between."""
 
 
 @dataclass(frozen=True)
@@ -66,10 +65,10 @@ def read_tables(model: Entry, folder: Path | None) -> dict[str, Rows]:
             continue
         written = model.data.get("cases")
         cases = [*written] if isinstance(written, dict) else []
-        for name in tables.texts(kind) or []:
-            file, part = sheet_of(name)
+        for layout in layouts(tables, kind):
+            file, part = sheet_of(layout.name)
             path = inside(tables, kind, file, folder)
-            table = _table(tables, kind, name, path, part, cases) if path is not None else None
+            table = _table(tables, kind, layout, path, part, cases) if path is not None else None
             if table is not None:
                 out[kind].tables.append(table)
         if kind in NAMED_ROWS:
@@ -127,121 +126,53 @@ def inside(
     return None
 
 
-@dataclass(frozen=True)
-class Column:
-    """A column: the key its cells have, and the unit of bare numbers in it. `factor`: that unit over the project's;
-    None where a bare number of the project means nothing."""
-
-    key: str
-    unit: str
-    factor: float | None
-    measured: bool
-
-
-def _table(tables: Entry, kind: str, name: str, path: Path, part: str, cases: Sequence[str]) -> TableCells | None:
-    sheet = read_sheet(tables, kind, name, path, part)
+def _table(tables: Entry, kind: str, layout: Layout, path: Path, part: str, cases: Sequence[str]) -> TableCells | None:
+    form, name = ROWS[kind], layout.name
+    sheet = read_sheet(tables, kind, name, path, part, layout.head[-1] if layout.head else 1)
+    if sheet is not None:
+        sheet = laid_out(layout, kind, sheet, frozenset(form.names) | frozenset(cases if kind == "loads" else ()))
     if sheet is not None and sheet.rows:
-        keys = {i: head_of(str(cell))[0] for i, cell in enumerate(sheet.rows[0][1]) if not _blank(cell)}
+        keys = {i: head_of(str(cell))[0] for i, cell in enumerate(sheet.rows[0][1]) if not blank(cell)}
         wide = {i for i, key in keys.items() if kind == "loads" and key in cases and "case" not in keys.values()}
-        form = ROWS[kind]
+        if not wide and not any(key in form.names for key in keys.values()):
+            _no_heads(layout, kind, sheet, form)
+            return None
         measured = {i: k for i, k in keys.items() if i in wide or (k in form.names and _measured(form[k]))}
-        sheet = settled(tables, kind, name, sheet, measured, {i for i, key in keys.items() if key in LISTS})
+        sheet = unmerged(tables, name, sheet, measured, {i: k for i, k in keys.items() if i not in measured})
+        if sheet is not None:
+            sheet = settled(tables, kind, name, sheet, measured, {i for i, key in keys.items() if key in LISTS})
     if sheet is not None and kind == "loads":
         sheet = with_a_row_each(tables, name, sheet, cases)
     if sheet is None:
         return None
-    columns = _heads(tables, kind, name, sheet.rows[0][1] if sheet.rows else [])
+    columns = _heads(tables, kind, layout, sheet.rows[0][1] if sheet.rows else [])
     return TableCells(tables, name, sheet, columns, ROWS[kind]) if columns is not None else None
 
 
-class TableCells:
-    """From the cells of rows to values under keys; nothing in them is passed over without a word."""
-
-    def __init__(self, tables: Entry, name: str, sheet: Sheet, columns: dict[int, Column], form: Form) -> None:
-        self.tables, self.name, self.sheet, self.columns, self.form = tables, name, sheet, columns, form
-
-    def row(self, line: int, cells: Cells) -> dict[str, Any]:
-        """The values of one row, blank cells left out."""
-        data = {}
-        for i, cell in enumerate(cells):
-            if _blank(cell):
-                continue
-            column = self.columns.get(i)
-            if column is None:
-                message = f"has {shown(cell)} in column {letters(i)}, which has no head"
-                self._error(line, "cell-without-head", message, "give the column a head, or take the cell out")
-                continue
-            value = self._value(line, cell, column)
-            if value is not None:
-                data[column.key] = value
-        return data
-
-    def _value(self, line: int, cell: Any, column: Column) -> Any:
-        """What a cell means; None where that is reported."""
-        if isinstance(cell, str) and not cell.isprintable() and CONTROL.search(cell):
-            message = f"has a control character under {column.key}: {shown(visible(cell))}"
-            self._error(line, "control-character", message, "write plain text")
-            return None
-        if not isinstance(cell, str):
-            return _number(cell, column) if column.measured else _text(cell)
-        if not column.measured:
-            text = _text(cell)
-            several = column.key in LISTS and isinstance(text, str) and "," in text
-            return [word.strip() for word in text.split(",")] if several else text
-        text = cell.strip()
-        if COMMA.search(text) and column.key in LISTS:
-            remedy = 'write numbers with a point, and a blank after the comma between two: "1.5, 2"'
-            self._error(line, "decimal-comma", f"has {shown(text)} under {column.key}: one number, or two?", remedy)
-            return None
-        if column.key in LISTS and "," in text:
-            return [_in_unit(word.strip(), column) for word in text.split(",")]
-        return _in_unit(text, column)
-
-    def _error(self, line: int, code: str, message: str, remedy: str) -> None:
-        self.tables.notes.say("error", code, (), f"row {line} {message}", remedy, Place(self.name, line))
-
-    def kind_of(self, column: Column) -> str:
-        """The kind of quantity a measured column holds."""
-        return self.form[column.key].kind
+def _no_heads(layout: Layout, kind: str, sheet: Sheet, form: Form) -> None:
+    """A table whose first row holds no key at all: a title, or heads of its own."""
+    line, cells = sheet.rows[0]
+    first = next(str(cell) for cell in cells if not blank(cell))
+    message = f"row {line} of table {layout.name} holds no heads that are known, but {shown(first)}"
+    stated = f'{kind} = {{ file = "{layout.name}", head = 3, columns = {{ "Beam" = "on" }} }}'
+    remedy = f"heads are {', '.join(form.names)}; say in which row they are and what they stand for, as in {stated}"
+    layout.entry.notes.say("error", "unknown-key", (), message, remedy, Place(layout.name, line))
 
 
-def _in_unit(text: str, column: Column) -> Any:
-    """A number in the unit of its column, be it reckoned from others; what has a unit of its own, or is no quantity,
-    as it is written."""
-    try:
-        return _number(float(text), column)
-    except ValueError:
-        pass
-    if column.unit:
-        try:
-            _, dimension, with_unit = parse(text)
-        except QuantityError:
-            return text
-        if not with_unit and not any(dimension):
-            return f"({text}) {column.unit}"
-    return text
-
-
-def _number(cell: Any, column: Column) -> Any:
-    if isinstance(cell, bool) or not column.unit:
-        return cell
-    return f"{cell!r} {column.unit}" if column.factor is None else cell * column.factor
-
-
-def _heads(tables: Entry, kind: str, name: str, row: Cells) -> dict[int, Column] | None:
+def _heads(tables: Entry, kind: str, layout: Layout, row: Cells) -> dict[int, Column] | None:
     """The columns by their place; None, and findings, where heads cannot be read."""
-    form = ROWS[kind]
+    form, name = ROWS[kind], layout.name
     known = form.names
     out: dict[int, Column] = {}
     good = True
     for i, cell in enumerate(row):
-        if _blank(cell):
+        if blank(cell):
             continue
         key, unit = head_of(str(cell))
         twice = key in [c.key for c in out.values()]
         if key not in known or twice:
             tables.error("unknown-key", f"table {name} has {'two columns' if twice else 'a column'} {shown(key)}",
-                         "take one out" if twice else did_you_mean(key, known), kind)  # fmt: skip
+                         "take one out" if twice else _or_laid_out(did_you_mean(key, known)), kind)  # fmt: skip
             good = False
             continue
         measured, factor = _measured(form[key]), None
@@ -260,23 +191,17 @@ def _heads(tables: Entry, kind: str, name: str, row: Cells) -> dict[int, Column]
     missing = [k for k in NEEDED_COLUMNS[kind] if k not in [c.key for c in out.values()]]
     if missing:
         tables.error("missing-key", f"table {name} has no column {', '.join(missing)}",
-                     f"its first row names columns of {', '.join(known)}", kind)  # fmt: skip
+                     f"its heads name columns of {', '.join(known)}", kind)  # fmt: skip
         good = False
     return out if good else None
+
+
+def _or_laid_out(remedy: str) -> str:
+    """A remedy for a head that is no key, and those of its layout."""
+    other = "give it a key in `columns`, or name it in `remarks`"
+    return f"{remedy} Else {other}" if remedy.endswith("?") else f"{remedy}; {other}"
 
 
 def _measured(key: Key) -> bool:
     """Whether a column holds quantities."""
     return isinstance(key.takes, Quantity | Written)
-
-
-def _blank(cell: object) -> bool:
-    return cell is None or (isinstance(cell, str) and not cell.strip())
-
-
-def _text(cell: Any) -> Any:
-    """Text, also where a spreadsheet took a name for a number; true and false as such."""
-    if isinstance(cell, float) and cell.is_integer():
-        cell = int(cell)
-    text = str(cell).strip()
-    return {"true": True, "false": False}.get(text.lower(), text)

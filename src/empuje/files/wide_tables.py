@@ -19,7 +19,7 @@ from typing import Any
 from ..core.model.findings import Place
 from .decimals import COMMA
 from .entry import Entry, shown
-from .quantities import KINDS, QuantityError, ValueLost, parse
+from .quantities import KINDS, NUMBER, QuantityError, ValueLost, parse
 from .sheets import Cells, Sheet
 
 OF_KIND = {"line": "line", "force": "force", "pressure": "area"}
@@ -65,8 +65,6 @@ def with_a_row_each(tables: Entry, name: str, sheet: Sheet, cases: Collection[st
                 common = [None if split[j][0] in NOT_OF[load[i]] else whole[j] for j in others]
                 cell = _in(tables, units[i], whole[i])
                 rows.append((at, [*common, case, *(cell if k == load[i] else None for k in keys)]))
-        if len(cells) > len(heads):  # what stands beyond the heads is told where rows are read
-            rows.append((at, [*[None] * len(first), *cells[len(heads) :]]))
     return Sheet(rows, sheet.separator)
 
 
@@ -99,7 +97,16 @@ def _in(tables: Entry, unit: str, cell: Any) -> Any:
         _, _, with_unit = tables.notes.units.parse(text)
     except QuantityError:
         return cell
-    return cell if with_unit else f"({text}) {unit}"
+    return cell if with_unit else with_its_unit(text, unit)
+
+
+def with_its_unit(text: str, unit: str) -> str:
+    """A number, or what is reckoned from several, with the unit of its column.
+
+    >>> with_its_unit("1.2", "kN"), with_its_unit("1.2 + 3", "kN")
+    ('1.2 kN', '(1.2 + 3) kN')
+    """
+    return f"{text} {unit}" if NUMBER.fullmatch(text) else f"({text}) {unit}"
 
 
 def _is_read(tables: Entry, name: str, row: int, i: int, case: str, cell: object, kind: str) -> bool:

@@ -12,7 +12,7 @@ from typing import Any
 
 from ..forms import Names, Written
 from ..keys import NAMED_ROWS, ROWS
-from ..tables import LISTS
+from ..table_cells import LISTS
 from .bare import Data
 from .model import ORDER
 
