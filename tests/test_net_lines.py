@@ -1,10 +1,12 @@
 """Line loads of any source summed up along members, against sums at places, and by hand."""
 
 import numpy as np
+import openpyxl
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from empuje.cli import main
 from empuje.core.answers.load_sums import load_sums
 from empuje.core.answers.net_lines import net_line_loads
 from empuje.core.resolve.resolve import resolve
@@ -91,3 +93,29 @@ def test_pieces_are_the_sum_of_all_lines(seed):
     for case, *force in zip(*(sums[c] for c in ("case", "Fx", "Fy", "Fz")), strict=True):
         own = table["case"] == case
         assert [table[f"F{a}"][own].sum() for a in "xyz"] == pytest.approx(force, abs=1e-3)
+
+
+def test_sums_by_level_cut_what_rises_at_half_the_storeys():
+    """By hand: 2 kN/m on 7 m that rise from 0 to 3 m; levels 0, 2 and 3 m cut at 1 m and 2.5 m."""
+    model, results, _ = asked('Q = [ { on = "m/ab", line = 2, dir = "+x" }, { on = "b", force = 5 } ]\n', ["Q"])
+    levels = [("low", 0.0), ("middle", 2.0), ("high", 3.0)]
+    table = load_sums(model, results, np.arange(2), np.arange(3), "level", levels)
+    assert list(table["level"]) == ["low", "middle", "high"]
+    assert table["Fx"] == pytest.approx([2e3 * 7 / 3, 2e3 * 7 * 1.5 / 3, 2e3 * 7 * 0.5 / 3])
+    assert table["z"] == pytest.approx([0.5, 1.75, 2.75]) and table["Fz"] == pytest.approx([0, 0, -5e3])
+    whole = load_sums(model, results, np.arange(2), np.arange(3), "case")
+    assert [table[f].sum() for f in ("Fx", "Fz")] == pytest.approx([whole[f][0] for f in ("Fx", "Fz")])
+
+
+def test_a_workbook_with_the_drawing_beside(tmp_path, capsys):
+    model, book = tmp_path / "m.toml", tmp_path / "q.xlsx"
+    model.write_text(FRAME + 'Q = [ { on = "m/ac", line = 6 } ]\n', encoding="utf-8")
+    words = ["loads", str(model), "--net", "global", "--under", "Q,G", "--drawings"]
+    assert main([*words, "-o", str(book)]) == 0
+    sheets = openpyxl.load_workbook(book)
+    assert sheets.sheetnames == ["net-line-loads", "drawings"] and len(sheets["drawings"]._images) == 2
+    first = book.read_bytes()
+    assert main([*words, "-o", str(book)]) == 0 and book.read_bytes() == first
+    for wrong, said in ((words, "-o loads.xlsx"), (["loads", str(model), "--by", "level"], "give them with --levels"),
+                        (["loads", str(model), "--levels", "0,3"], "--by level")):  # fmt: skip
+        assert main(wrong) == 2 and said in capsys.readouterr().err

@@ -61,10 +61,10 @@ class Shown:
 
 def put(
     table: Table, model: Showing, arguments: argparse.Namespace, text: str | Callable[[Table], str] | None = None,
-    unseen: Sequence[str] = (),
+    unseen: Sequence[str] = (), drawings: Sequence[tuple[str, bytes]] = (),
 ) -> None:  # fmt: skip
     """A table to standard output or to a file, results without an answer first. For eyes `text` replaces it, or what it
-    makes of the rows asked for, or it goes without `unseen` columns."""
+    makes of the rows asked for, or it goes without `unseen` columns. A workbook has `drawings` (PNG, by name) too."""
     from ..core.answers.table import failed_first
     from ..core.model.findings import listed
     from ..show.tables import as_text
@@ -78,7 +78,7 @@ def put(
         text = f"No answer: {listed(model.failed)}\n\n{text}"
     table = failed_first(table, model.failed)
     if style == "xlsx":
-        put_workbook(table, model, arguments.output)
+        put_workbook(table, model, arguments.output, drawings)
         return
     if style == "table":
         table = table.without(unseen)
@@ -110,14 +110,16 @@ def _picked(table: Table, display: Display, arguments: argparse.Namespace) -> Ta
     return table
 
 
-def put_workbook(table: Table, model: Showing, output: str | None) -> None:
+def put_workbook(
+    table: Table, model: Showing, output: str | None, drawings: Sequence[tuple[str, bytes]] = ()
+) -> None:  # fmt: skip
     from ..show.output import NotWritten
     from ..show.workbook import write_workbook
 
     if output is None:
         raise Refusal("--format xlsx: a workbook goes to a file; name one with -o")
     try:
-        write_workbook(Path(output), table, model.display)
+        write_workbook(Path(output), table, model.display, drawings)
     except NotWritten as error:
         raise Refusal(str(error)) from None
     saying.say(f"wrote {output}")

@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 import argparse
-from itertools import pairwise
 
-from . import Refusal, common, flags, outputs, saying
+from . import Refusal, common, flags, levels, outputs, saying
 
 
 def options(command: argparse.ArgumentParser) -> None:
@@ -14,10 +13,7 @@ def options(command: argparse.ArgumentParser) -> None:
         "--under", action="append", default=[], metavar="NAME",
         help="shear, overturning moment, drift and torsional ratio of each storey under cases, combinations or sets",
     )  # fmt: skip
-    command.add_argument(
-        "--levels", action="append", default=[], metavar="NAME",
-        help="with --under: levels from the lowest, as grid lines or heights (default: every z line of the grid)",
-    )  # fmt: skip
+    levels.add(command, "--under")
     flags.add_output(command)
     flags.add_cache(command)
 
@@ -34,36 +30,14 @@ def run(arguments: argparse.Namespace) -> int:
 def _cuts(model: common.Model, arguments: argparse.Namespace) -> int:
     from ..core.answers.storey_cuts import storey_cut_table
 
-    levels = _levels(model, flags.split(arguments.levels))
+    storeys = levels.levels(model, arguments.levels)
     solution, results = common.solve(model, model.under(arguments.under, mixes=True))
-    outputs.put(storey_cut_table(solution, results, levels), model, arguments)
+    outputs.put(storey_cut_table(solution, results, storeys), model, arguments)
     saying.say(
         "V and M: what passes through a cut at the storey's foot, M about the middle of the supports. Drift: the "
         "largest of any plumb line with a node at both levels; torsion: over the average of the two edges."
     )
     return model.verdict
-
-
-def _levels(model: common.Model, words: list[str]) -> list[tuple[str, float]]:
-    from .forces import positions
-
-    project = model.project
-    lines = project.grid.get("z", {})
-    if not words and len(lines) < 2:
-        raise Refusal("the grid has no z lines to take for levels: give them with --levels 0,3.8,7.2")
-    found = []
-    for word in words or lines:
-        if word in lines:
-            found.append((word, lines[word]))
-            continue
-        place = positions(word, project.units, "--levels")[0]
-        if place.share:
-            raise Refusal(f"--levels {word}: write a grid line or a height")
-        found.append((word, place.offset))
-    found.sort(key=lambda level: level[1])
-    if len(found) < 2 or any(b[1] - a[1] < 1e-3 for a, b in pairwise(found)):
-        raise Refusal("--levels: storeys need at least two different levels")
-    return found
 
 
 def _floors(model: common.Model, arguments: argparse.Namespace) -> int:

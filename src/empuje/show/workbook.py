@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import io
 import math
 import re
 import zipfile
+from collections.abc import Sequence
 from datetime import datetime
 from pathlib import Path
+from typing import Any
 
 from ..core.answers.table import Table
 from ..core.model.findings import visible
@@ -17,12 +20,15 @@ from .tables import FOUR_FIGURES, decimals_for, largest, plain
 THEN = datetime(2000, 1, 1)
 MOST_ROWS = 1_048_576
 WIDEST = 60
+MOST_DRAWINGS = 40
+ROW_PIXELS = 20
+"""The height of a row of a sheet, at the usual 96 points an inch [pixels]."""
 """No column is wider [characters]."""
 
 
-def write_workbook(path: Path, table: Table, display: Display) -> None:
+def write_workbook(path: Path, table: Table, display: Display, drawings: Sequence[tuple[str, bytes]] = ()) -> None:
     """One sheet: heads with units, then numbers at full precision, shown as tables for eyes show them; text is text,
-    whatever it begins with. Raises NotWritten."""
+    whatever it begins with. A second one for drawings (PNG), each below its name. Raises NotWritten."""
 
     if len(table) >= MOST_ROWS:
         raise NotWritten(f"{path} would have {len(table):,} rows, and a sheet holds {MOST_ROWS - 1:,}; "
@@ -58,11 +64,27 @@ def write_workbook(path: Path, table: Table, display: Display) -> None:
             sheet.column_dimensions[first.column_letter].width = min(max(widest, 8) + 2, WIDEST)
         sheet.freeze_panes = "B2"
         sheet.auto_filter.ref = sheet.dimensions
+        if drawings:
+            _put_drawings(book.create_sheet("drawings"), drawings)
         book.properties.created = THEN
         book.save(beside)
         undated(beside)
 
     write_whole(path, make)
+
+
+def _put_drawings(sheet: Any, drawings: Sequence[tuple[str, bytes]]) -> None:
+    """One below another, each with its name above it."""
+    from openpyxl.drawing.image import Image
+    from openpyxl.styles import Font
+
+    row = 1
+    for name, data in drawings:
+        sheet.cell(row, 1, visible(name)).data_type = "s"
+        sheet.cell(row, 1).font = Font(bold=True)
+        image = Image(io.BytesIO(data))
+        sheet.add_image(image, f"A{row + 1}")
+        row += 3 + math.ceil(image.height / ROW_PIXELS)
 
 
 def _format(kind: str, decimals: int) -> str | None:

@@ -48,6 +48,16 @@ class Drawing:
             warnings.filterwarnings("ignore", "Glyph")  # what the font has not is drawn as a box
             save_figure(self.figure(), path)
 
+    def png(self) -> bytes:
+        """As a PNG image, which looks the same on every run."""
+        from PIL import Image
+
+        out = io.BytesIO()
+        with warnings.catch_warnings():
+            warnings.filterwarnings("ignore", "Glyph")
+            Image.fromarray(pixels_of(self.figure())).save(out, "png", optimize=True)
+        return out.getvalue()
+
     def svg(self, size: tuple[float, float] = SIZE) -> str:
         """As an SVG element, of a size [in]: on a smaller one words are larger beside the frame. What has very many
         lines is painted, and the element holds that image."""
