@@ -100,8 +100,9 @@ def test_the_demo_runs_and_says_what_to_look_at(tmp_path, monkeypatch, capsys):
     rows = list(csv.DictReader(io.StringIO((results / "surface-balance.csv").read_text(encoding="utf-8"))))
     assert len(rows) == 26 and all(float(r["difference [kN]"]) == 0 for r in rows)
     rows = list(csv.DictReader(io.StringIO((results / "take-down.csv").read_text(encoding="utf-8"))))
-    taken = sum(float(r["live below [kN]"]) for r in rows if r["node"].endswith("@base"))
-    assert taken == pytest.approx(-totals["Q"] - totals["R"], rel=1e-9)
+    feet = [r for r in rows if r["node"].endswith("@base")]
+    for action, case in (("live", "Q"), ("roof live", "R")):
+        assert sum(float(r[f"{action} below [kN]"]) for r in feet) == pytest.approx(-totals[case], rel=1e-9)
     rows = csv.DictReader(io.StringIO((results / "sections.csv").read_text(encoding="utf-8")))
     rafter = next(r for r in rows if r["section"] == "IPE 330")
     assert float(rafter["A [cm2]"]) == pytest.approx(62.6, rel=5e-3)

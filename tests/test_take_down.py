@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import json
+import warnings
 from math import sqrt
 
 import pytest
 
+import empuje
 from build import named
 from empuje.cli import main
 from empuje.core.actions.take_down import take_down
@@ -91,33 +93,51 @@ def test_three_storeys_taken_down_beside_the_analysis(tmp_path, capsys):
     assert main(["takedown", str(tmp_path / "m.toml"), "--on", "columns/B1/*", "--format", "json"]) == 0
     rows = {(r["column"], r["node"]): r for r in json.loads(capsys.readouterr().out)}
     top = rows["columns/B1/two-three", "B1@three"]
-    assert [top["area [m2]"], top["dead [kN]"], top["live [kN]"]] == pytest.approx([36, 36, 36 * 0.96])
+    assert [top["area [m2]"], top["dead [kN]"], top["live [kN]"]] == pytest.approx([36, 36, 0])
+    assert top["roof live [kN]"] == pytest.approx(36 * 0.96)
     low = rows["columns/B1/base-one", "B1@one"]
     assert [low["area below [m2]"], low["dead below [kN]"]] == pytest.approx([108, 36 * 7])
-    assert low["live below [kN]"] == pytest.approx(36 * (4.8 + 0.96))
+    assert [low["live below [kN]"], low["roof live below [kN]"]] == pytest.approx([36 * 4.8, 36 * 0.96])
     r1 = 1.2 - 0.011 * 36
     reduced = 72 * 2.4 * (0.25 + 4.57 / sqrt(4 * 72)) + 36 * 0.96 * r1
     assert low["reduced below [kN]"] == pytest.approx(reduced)
     foot = rows["columns/B1/base-one", "B1@base"]
-    assert [foot["R dead [kN]"], foot["R live [kN]"]] == pytest.approx(
-        [foot["dead below [kN]"], foot["live below [kN]"]], rel=1e-6
-    )
+    for action in ("dead", "live", "roof live"):
+        assert foot[f"R {action} [kN]"] == pytest.approx(foot[f"{action} below [kN]"], rel=1e-6)
     assert main(["takedown", str(tmp_path / "m.toml"), "--factors", "--on", "columns/B1/base-one"]) == 0
     out = capsys.readouterr().out
     assert "K_LL = 4" in out and "ASCE 7, eq. 4.7-1" in out and "R_1 = 0.804" in out
 
 
-def test_only_dead_and_live_loads_are_taken_down():
-    """Wind, snow and what leans press on the columns as well, and are neither."""
-    from empuje.core.resolve.load_path import DEAD, LIVE, taken_down
-
-    more = 'W = { action = "wind" }\nS = { action = "snow" }\nLX = { lean = "1/200", dir = "+x" }\n'
-    loads = '[loads]\nW = [ { on = "B1@three", force = 70 } ]\nS = [ { on = "B1@three", force = 90 } ]\n'
-    plain, beside = (taken_down(resolved(text)) for text in (
-        OFFICE, OFFICE.replace('R = { action = "roof live" }\n[reduction]', 'R = { action = "roof live" }\n' + more + loads + "[reduction]")
-    ))  # fmt: skip
-    for node, amount in plain.ground.items():
-        assert beside.ground[node][[DEAD, LIVE]] == pytest.approx(amount[[DEAD, LIVE]])
+def test_each_action_by_itself_and_alternatives_once(tmp_path):
+    """Wind and what leans press on the columns as well, and are none of them; of two arrangements of snow and of one
+    truck in two places the one that brings most to a column; a load beside them adds up."""
+    more = 'W = { action = "wind" }\nS = { action = "snow" }\nS2 = { action = "snow" }\nLX = { lean = "1/200", dir = "+x" }\n'
+    more += (
+        "".join(f'P{k} = {{ action = "live", one_of = "truck" }}\n' for k in (1, 2))
+        + 'D = { action = "live", stage = "construction" }\n'
+    )
+    loads = '[loads]\nW = [ { on = "B1@three", force = 70 } ]\nS = [ { on = "B1@three", force = 90 }, { on = "A1@three", force = 20 } ]\n'
+    loads += 'S2 = [ { on = "B1@three", force = 40 }, { on = "A1@three", force = 50 } ]\nP1 = [ { on = "B1@one", force = 8 } ]\n'
+    loads += 'P2 = [ { on = "B1@one", force = 11 } ]\nD = [ { on = "B1@one", force = 99 } ]\n'
+    R = 'R = { action = "roof live" }\n'
+    text = OFFICE.replace(R + "[reduction]", R + more + loads + "[reduction]")
+    feet = {}
+    for name, written in (("plain", OFFICE), ("beside", text)):
+        (tmp_path / f"{name}.toml").write_text(written, encoding="utf-8")
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")
+            table = empuje.read(tmp_path / f"{name}.toml").solve().take_down()
+        feet[name] = table[table["node"].str.endswith("@base")].set_index("node")
+    plain, beside = feet["plain"], feet["beside"]
+    for action in ("dead", "roof live"):
+        assert (beside[f"{action} below [kN]"] - plain[f"{action} below [kN]"]).abs().max() < 1e-9
+    added = (beside["live below [kN]"] - plain["live below [kN]"])[["B1@base", "A1@base"]]
+    assert added.to_list() == pytest.approx([11, 0]) and "snow [kN]" not in plain
+    for told in ("snow below [kN]", "R snow [kN]"):
+        assert beside[told][["B1@base", "A1@base", "C2@base"]].to_list() == pytest.approx(
+            [90, 50, 0], abs=1e-3
+        )  # columns shorten
 
 
 def test_asce_factors_by_hand():

@@ -353,12 +353,12 @@ class Results(_Asking):
         return self._answer(under, lambda s, results: storey_cuts.storey_cut_table(s, results, heights))
 
     def take_down(self, on: Words = None) -> pd.DataFrame:
-        """Loads taken down the columns, level by level, beside the reactions; what finds no column comes as
-        warnings."""
-        path = taken_down(self._study.resolved)
-        for finding in astray(self._study.resolved, path):
+        """Dead, live, roof live, snow and rain loads taken down the columns, level by level, beside the reactions; what
+        finds no column comes as warnings."""
+        taken = taken_down(self._study.resolved)
+        for finding in astray(self._study.resolved, taken):
             warnings.warn(str(finding), stacklevel=2)
-        return self._frame(take_down.take_down_table(self.solution, path, self._members(on)))
+        return self._frame(take_down.take_down_table(self.solution, taken, self._members(on)))
 
     def why(
         self, on: str, of: str, under: Words = None, sense: str = "largest", at: str | float | None = None

@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 
 from ..core.model.words import Reference
-from . import Refusal, common, flags, outputs
+from . import Refusal, common, flags, outputs, sums
 from .forces import QUARTERS, add_at, positions, told_off
 
 
@@ -28,6 +28,7 @@ def options(command: argparse.ArgumentParser) -> None:
         action="store_true",
         help="with --against: only where each bay deflects most across the member's axis",
     )
+    sums.add(command)
     flags.add_each(command, "where each node moves most")
     flags.add_output(command)
     flags.add_cache(command)
@@ -51,6 +52,7 @@ def run(arguments: argparse.Namespace) -> int:
         raise Refusal("--against and --largest are about members: name some with --on")
     if arguments.envelope and along:
         raise Refusal("--envelope is about nodes: name nodes with --on")
+    sums.refuse(arguments, "envelope", "against", "largest")
     if arguments.of and not arguments.envelope:
         raise Refusal("--of goes with --envelope")
     of = flags.components(arguments.of, MOTIONS)
@@ -69,6 +71,14 @@ def run(arguments: argparse.Namespace) -> int:
         over_positions=arguments.envelope,
         along=places,
     )
+    if arguments.summed:
+        both, pairs = sums.paired(solution, results)
+        if along:
+            table = member_displacements(both, pairs, members, at, arguments.breaks)
+        else:
+            table = node_displacements(both, pairs, nodes[~both.undefined[nodes].all(axis=1)])
+        sums.put(table, model, arguments, "member" if along else "node", "member" if along else None)
+        return model.verdict
     if arguments.largest:
         table = largest_deflections(solution, results, members, Reference(arguments.against))
     elif arguments.against:

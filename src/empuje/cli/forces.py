@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 from typing import TYPE_CHECKING
 
-from . import Refusal, common, flags, outputs, saying
+from . import Refusal, common, flags, outputs, saying, sums
 
 if TYPE_CHECKING:
     import numpy as np
@@ -25,6 +25,7 @@ def options(command: argparse.ArgumentParser) -> None:
         "--chart", nargs="?", const="My", metavar="FORCE",
         help="a small chart of N, Vy, Vz, T, My (default) or Mz along one member under one result",
     )  # fmt: skip
+    sums.add(command)
     flags.add_each(command, "the largest of each member and force")
     flags.add_output(command)
     flags.add_cache(command)
@@ -79,12 +80,13 @@ def run(arguments: argparse.Namespace) -> int:
     from ..core.answers.governing import largest_forces
 
     model = common.read(arguments)
+    sums.refuse(arguments, "chart")
     if arguments.chart:
         return _chart(model, arguments)
     results, members = model.under(arguments.under), model.members(arguments.on)
     at = positions(arguments.at or QUARTERS, model.project.units)
     told_off(at, model, members)
-    largest = not (arguments.at or arguments.breaks or flags.each_of(arguments, results))
+    largest = not (arguments.at or arguments.breaks or arguments.summed or flags.each_of(arguments, results))
     solution, results = common.solve(
         model, results, over_positions=largest, along=model.study.places_along(members, at)
     )
@@ -92,6 +94,10 @@ def run(arguments: argparse.Namespace) -> int:
         outputs.put(
             largest_forces(solution, [r for r in results if not r.is_case] or results, members), model, arguments
         )
+        return model.verdict
+    if arguments.summed:
+        both, pairs = sums.paired(solution, results)
+        sums.put(forces(both, pairs, members, at, arguments.breaks), model, arguments, "member", "member")
         return model.verdict
     outputs.put(forces(solution, results, members, at, arguments.breaks), model, arguments)
     return model.verdict

@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 from typing import TYPE_CHECKING
 
-from . import Refusal, common, flags, outputs, saying
+from . import Refusal, common, flags, outputs, saying, sums
 
 if TYPE_CHECKING:
     import numpy as np
@@ -39,6 +39,7 @@ def options(command: argparse.ArgumentParser) -> None:
     command.add_argument(
         "--on-foundation", action="store_true", help="with --schedule: what acts on the foundations, of opposite sign"
     )
+    sums.add(command)
     flags.add_each(command, "the governing ones of each support, and the balance")
     flags.add_output(command)
     flags.add_cache(command)
@@ -58,10 +59,11 @@ def run(arguments: argparse.Namespace) -> int:
         raise Refusal("--balance is about all supports and components: leave --on and --of out")
     if arguments.on_foundation and not arguments.schedule:
         raise Refusal("--on-foundation goes with --schedule")
+    sums.refuse(arguments, "balance", "envelope", "schedule", "about")
     about = _point(model, arguments.about) if arguments.about else None
-    sums = arguments.balance or about is not None
-    each = not (whole_sets or sums) and flags.each_of(arguments, results)
-    solution, results = common.solve(model, results, whole_sets, over_positions=not (sums or each))
+    resultants = arguments.balance or about is not None
+    each = not (whole_sets or resultants) and (arguments.summed or flags.each_of(arguments, results))
+    solution, results = common.solve(model, results, whole_sets, over_positions=not (resultants or each))
     if nodes is not None and not set(nodes.tolist()) & set(solution.support_node.tolist()):
         raise Refusal(f"--on: none of {', '.join(arguments.on)} is a support")
     if about is not None:
@@ -80,6 +82,10 @@ def run(arguments: argparse.Namespace) -> int:
     elif arguments.schedule:
         outputs.put(schedule(solution, results, nodes, of, arguments.on_foundation), model, arguments)
         saying.say(OPPOSITE if arguments.on_foundation else ON_STRUCTURE)
+    elif arguments.summed:
+        both, pairs = sums.paired(solution, results)
+        table = reactions(both, pairs, nodes).without([f for f in FORCES if f not in of])
+        sums.put(table, model, arguments, "node")
     elif each:
         table = reactions(solution, results, nodes).without([f for f in FORCES if f not in of])
         balanced = balance(solution, results) if nodes is None else None

@@ -16,7 +16,7 @@ def options(command: argparse.ArgumentParser) -> None:
 
 def run(arguments: argparse.Namespace) -> int:
     from ..core.answers.take_down import reduction_table, take_down_table
-    from ..core.resolve.load_path import astray, taken_down
+    from ..core.resolve.load_path import LOADS, astray, taken_down
 
     model = common.read(arguments)
     resolved = model.resolved
@@ -27,14 +27,17 @@ def run(arguments: argparse.Namespace) -> int:
         outputs.put(reduction_table(resolved, members, model.display.said), model, arguments)
         return FINE
     prepared = common.prepare(model)
-    path = taken_down(resolved)
-    if not path.columns:
+    taken = taken_down(resolved)
+    if not taken.path.columns:
         raise Refusal("the model has no columns")
-    outputs.put(take_down_table(prepared.solution, path, members), model, arguments)
+    table = take_down_table(prepared.solution, taken, members)
+    # For eyes what columns carry below each level; what comes in there is in files, and stands in the level above it.
+    here = [a for a in ("dead", *LOADS) if a in taken.units or a == "dead"] if len(taken.units) > 1 else []
+    outputs.put(table, model, arguments, unseen=here)
     saying.say(
         "By hand's rules: beams as simple beams between what they rest on, columns to their foot. `below` is all that "
         "the column carries below that level, at its foot with its own loads; R are the analysed reactions."
     )
-    for finding in astray(resolved, path):
+    for finding in astray(resolved, taken):
         saying.say(str(finding))
     return FINE

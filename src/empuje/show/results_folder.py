@@ -134,9 +134,9 @@ def all_tables(job: Job) -> dict[str, Table]:
     ]
     if project.surfaces:
         found.append(surface_balance(model, results))
-    path = taken_down(model)
-    if path.columns:
-        found.append(take_down_table(solution, path, members))
+    taken = taken_down(model)
+    if taken.path.columns:
+        found.append(take_down_table(solution, taken, members))
     if model.wind is not None:
         sheet = (sheet_of(part, model.wind, project, project.case_names, job.display.value) for part in WindPart)
         found += [table for table in sheet if len(table)]

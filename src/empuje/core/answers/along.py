@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
+from collections.abc import Callable
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,7 +13,7 @@ from ..analysis.polynomials import value_at
 from ..analysis.solution import Pieces, Solution
 from ..model.loads import Position
 from ..model.results import Results
-from .table import MEMBER_KINDS, MOTION_KINDS, Column, Table, case_column, how_column, six
+from .table import MOTION_KINDS, Column, Table, case_column, how_column, member_forces, six
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -112,7 +113,7 @@ def forces(
     repeats[1:] &= (np.abs(np.diff(value, axis=0)) <= 1e-9 * size).all(axis=(1, 2))
     value, rank, x = value[~repeats], rank[~repeats], x[~repeats]
     value = np.where(absent_forces(solution, members)[rank][:, :, None], np.nan, value)
-    return _by_member("forces", solution, results, members, rank, x, value, MEMBER_KINDS)
+    return _by_member("forces", solution, results, members, rank, x, value, member_forces)
 
 
 def member_displacements(
@@ -135,7 +136,7 @@ def member_displacements(
         value[:, [1, 3, 5]] = np.nan
     twists = np.array([not solution.project.members[m].bar for m in members])[rank]
     value[~twists, 3:] = np.nan
-    return _by_member("member-displacements", solution, results, members, rank, x, value, MOTION_KINDS)
+    return _by_member("member-displacements", solution, results, members, rank, x, value, partial(six, MOTION_KINDS))
 
 
 def _by_member(
@@ -146,7 +147,7 @@ def _by_member(
     rank: Ints,
     x: Floats,
     value: Floats,
-    kinds: tuple[Any, ...],
+    of_kinds: Callable[[Floats], tuple[Column, ...]],
 ) -> Table:
     """Rows by member, then case, then position, from values (stations, 6, names)."""
     n, count = len(x), len(results)
@@ -160,7 +161,7 @@ def _by_member(
             Column("member", "text", labels[rank[station]]),
             case_column(results, case),
             Column("x", "length", x[station]),
-            *six(kinds, value[station, :, case]),
+            *of_kinds(value[station, :, case]),
             how_column(results, solution.how(results), case),
         ),
     )

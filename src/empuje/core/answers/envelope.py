@@ -20,7 +20,7 @@ from .along import absent_forces
 from .moving import moving_of
 from .moving_envelope import extremes_along
 from .patterns import Patterns, patterns, sign_intervals
-from .table import MEMBER_KINDS, Column, Table, how_column, six
+from .table import Column, Table, how_column, member_forces
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -194,7 +194,7 @@ def envelope(
             Column("extreme", "text", np.array(["min", "max"], object)[side]),
             Column("x", "length", found.x[m, f, side]),
             Column("case", "text", made_by),
-            *six(MEMBER_KINDS, six_forces),
+            *member_forces(six_forces),
             how_column(results, solution.how(results), found.result[m, f, side]),
         ),
     )

@@ -30,7 +30,7 @@ from .envelope import BLOCK, TIE, candidates, search
 from .moving import moving_of
 from .moving_envelope import AlongMoving, extremes_along
 from .patterns import listed, patterns
-from .table import MEMBER_KINDS, Column, Table, case_column, how_column, six, stacked
+from .table import Column, Table, case_column, how_column, member_forces, stacked
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -93,7 +93,7 @@ def stress_envelope(
             Column("x", "length", np.array(x)),
             case_column(every, index),
             Column(str(led_by), "stress", np.array(stress)),
-            *six(MEMBER_KINDS, at_once),
+            *member_forces(at_once),
             how_column([results[i] for i in of], [how[i] for i in of], index),
         ),
     )
@@ -159,7 +159,7 @@ def _of_moving(solution: Solution, results: Results, members: Ints, led_by: Stre
             Column("fibre", "text", label), Column("extreme", "text", extreme),
             Column("x", "length", np.array(x)), Column("case", "text", case),
             Column(str(led_by), "stress", np.array(stress)),
-            *six(MEMBER_KINDS, np.where(absent, np.nan, np.array(at_once))),
+            *member_forces(np.where(absent, np.nan, np.array(at_once))),
             how_column(results, how, np.array(index, np.intp)),
         ),
     )  # fmt: skip

@@ -111,6 +111,8 @@ def leading_only(table: Table) -> Table | None:
     first = [c.name for c in table.columns].index(next(iter(components)))
     alone = [Column(kind, kind, values[kind]) for kind in kinds]
     rest = [c for c in table.columns if c.name not in components]
+    rest = [Column(c.name, c.kind, np.where(of == "N", np.asarray(c.values, object), "")) if c.name == SENSE else c
+            for c in rest]  # fmt: skip
     return Table(table.name, (*rest[:first], *alone, *rest[first:]))
 
 
@@ -151,6 +153,18 @@ def said(how: How, times: float) -> str:
     ('as one', 'second order at 1.6', 'second order')
     """
     return f"{how} at {times:g}" if how == How.SECOND_ORDER and times != 1 else str(how)
+
+
+SENSE, ROUNDING = "T/C", 1e-9
+"""Whether a member is pulled (T) or pushed (C); below this share of the greatest N of a table it is neither."""
+
+
+def member_forces(values: NDArray[np.float64]) -> tuple[Column, ...]:
+    """The six forces of members from (rows, 6) values, and whether each N is tension or compression."""
+    N = np.nan_to_num(values[:, 0])
+    sign = np.sign(np.where(np.abs(N) > ROUNDING * np.abs(N).max(initial=0.0), N, 0.0)).astype(np.intp)
+    columns = six(MEMBER_KINDS, values)
+    return columns[0], Column(SENSE, "text", np.array(["C", "", "T"], object)[sign + 1]), *columns[1:]
 
 
 def six(kinds: tuple[tuple[str, Kind], ...], values: NDArray[np.float64]) -> tuple[Column, ...]:

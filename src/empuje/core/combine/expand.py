@@ -18,12 +18,11 @@ from dataclasses import dataclass, field
 from itertools import combinations, product
 from math import prod
 
-from ..model.cases import Case, Combination
+from ..model.cases import ONE_AT_A_TIME, Case, Combination
 from ..model.findings import Place
 from ..model.rules import BY_USE, HEAVIEST, Rule, RuleSet, Symbol, Term
 from ..model.words import Set
 
-ONE_AT_A_TIME = ("wind", "seismic", "snow", "rain", "thermal", "moving")
 MOST = 20_000
 """Combinations of one rule set."""
 Acting = tuple[tuple[Case, float], ...]

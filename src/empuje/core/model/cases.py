@@ -12,6 +12,8 @@ ACTIONS = (
     "dead", "live", "roof live", "snow", "rain", "wind", "seismic", "thermal", "settlement", "prestress", "soil",
     "fluid", "moving", "construction", "accidental",
 )  # fmt: skip
+ONE_AT_A_TIME = ("wind", "seismic", "snow", "rain", "thermal", "moving")
+"""Of whose cases one acts at a time, unless they say otherwise."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..actions.bearing import UPRIGHT
 from ..actions.live_load_reduction import DOWN, is_down, outlines_of
 from ..actions.surfaces.sources.surface_loads import loads_on
 from ..actions.take_down import NOBODY, TakeDown, take_down
+from ..model.cases import ONE_AT_A_TIME
 from ..model.findings import Finding, Place, in_short, with_accepted
 from ..model.loads import gather, in_columns
 from ..model.project import Project
@@ -18,62 +20,105 @@ from ..model.surfaces import AreaLoad
 from ..model.words import Stage
 from .resolved import Resolved
 
-DEAD, LIVE, AREA = 0, 1, 2
-"""Columns of what is taken down; the reduced live loads follow."""
-LIVE_ACTIONS = ("live", "roof live")
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+DEAD = 0
+"""The column of all dead loads of what is taken down; one for each other case follows."""
+LOADS = ("live", "roof live", "snow", "rain")
+"""The actions besides that press down from floors and roofs."""
 LEAST = 1e-6
 """Less than this share of all is rounding."""
 
 
-def taken_down(model: Resolved) -> TakeDown:
-    """Dead loads, live loads, loaded area, and every reducible live load, as columns, on their way to the ground."""
+@dataclass(frozen=True)
+class Taken:
+    """Loads on their way to the ground, in columns: all dead ones, those of each other case, the loaded area, and every
+    reducible live load.
+
+    of_case (cases,): the column of each case, or -1; units: of every action what acts side by side, of each unit the
+    cases of one option at a time; area: the column of the loaded area
+    """
+
+    path: TakeDown
+    of_case: Ints
+    units: dict[str, list[list[list[int]]]]
+    area: int
+
+    def most(self, action: str, of_case: Floats) -> float:
+        """What an action comes to from the amounts (cases,) of its cases: of alternatives the one that brings most."""
+        return sum(float(np.max([of_case[option].sum() for option in unit])) for unit in self.units.get(action, ()))
+
+    def amount(self, action: str, amounts: Floats) -> float:
+        """What an action brings somewhere, from the columns (n,) there."""
+        if action == "dead":
+            return float(amounts[DEAD])
+        return self.most(action, np.where(self.of_case >= 0, amounts[self.of_case], 0.0))
+
+
+def taken_down(model: Resolved) -> Taken:
+    """Dead, live and snow loads, loaded area, and every reducible live load, as columns, on their way to the ground."""
     project = model.project
     column = np.full(model.load_columns, -1)
+    area = 1
+    units: dict[str, dict[str, dict[str, list[int]]]] = {}
     for i, case in enumerate(project.cases):
-        if case.stage in (Stage.ANY, Stage.FINAL) and not case.lean:
-            column[i] = DEAD if case.action == "dead" else LIVE if case.action in LIVE_ACTIONS else -1
+        if case.stage not in (Stage.ANY, Stage.FINAL) or case.lean:
+            continue
+        if case.action == "dead":
+            column[i] = DEAD
+        elif case.action in LOADS:
+            column[i], area = area, area + 1
+            option = f" {case.together}" if case.together else case.name
+            alike = case.action if case.action in ONE_AT_A_TIME else f"  {option}"
+            unit = f"   {case.one_of}" if case.one_of else alike
+            units.setdefault(case.action, {}).setdefault(unit, {}).setdefault(option, []).append(i)
     outlines = outlines_of(model.surfaces)
-    live = {c.name for i, c in enumerate(project.cases) if column[i] == LIVE}
-    unit = {
+    live = {c.name for i, c in enumerate(project.cases) if column[i] > DEAD and c.action in ("live", "roof live")}
+    unit_load = {
         load.surface: replace(load, values=(1.0, 1.0), part=(), direction=DOWN)
         for load in project.surface_loads
         if isinstance(load, AreaLoad) and load.case in live and is_down(load, outlines)
     }
-    areas, _ = loads_on(project, model.surfaces, unit.values())
+    areas, _ = loads_on(project, model.surfaces, unit_load.values())
     n = len(model.reduction.cases)
-    return take_down(
+    path = take_down(
         project,
         gather([
             in_columns(model.loads, column),
-            in_columns(areas, np.full(model.load_columns, AREA)),
-            in_columns(model.reduction.loads, AREA + 1 + np.arange(max(n, 1))),
+            in_columns(areas, np.full(model.load_columns, area)),
+            in_columns(model.reduction.loads, area + 1 + np.arange(max(n, 1))),
         ]),
-        AREA + 1 + n,
+        area + 1 + n,
     )  # fmt: skip
+    acts = {action: [list(options.values()) for options in each.values()] for action, each in units.items()}
+    return Taken(path, column[: len(project.cases)], acts, area)
 
 
-def astray(model: Resolved, path: TakeDown | None = None) -> list[Finding]:
-    """What finds no column or support on its way down, member by member; of frames that have columns. `path`: where it
-    is known already."""
+def astray(model: Resolved, taken: Taken | None = None) -> list[Finding]:
+    """What finds no column or support on its way down, member by member; of frames that have columns. `taken`: where
+    it is known already."""
     project = model.project
-    if path is None and not (len(project.members) and (np.abs(project.axes[:, 0, 2]) >= UPRIGHT).any()):
+    if taken is None and not (len(project.members) and (np.abs(project.axes[:, 0, 2]) >= UPRIGHT).any()):
         return []
-    found = with_accepted(_astray(project, path or taken_down(model)), project.accepted)
+    found = with_accepted(_astray(project, taken or taken_down(model)), project.accepted)
     return in_short(found)
 
 
-def _astray(project: Project, path: TakeDown) -> Iterator[Finding]:
+def _astray(project: Project, taken: Taken) -> Iterator[Finding]:
+    path = taken.path
     if not path.columns:
         return
-    whole = sum(np.abs(v[:AREA]).sum() for v in (*path.ground.values(), *path.astray.values()))
+    loads = slice(0, taken.area)
+    whole = sum(np.abs(v[loads]).sum() for v in (*path.ground.values(), *path.astray.values()))
     for m, amount in path.astray.items():
-        if np.abs(amount[:AREA]).sum() <= LEAST * whole:
+        if np.abs(amount[loads]).sum() <= LEAST * whole:
             continue
+        told = {action: taken.amount(action, amount) / 1e3 for action in ("dead", *taken.units)}
+        words = [f"{action} {value:.4g} kN" for action, value in told.items() if action in ("dead", "live") or value]
         name = project.members[m].name if m != NOBODY else ""
         yield Finding(
             "note", "finds-no-column",
-            f"taken down, dead {amount[DEAD] / 1e3:.4g} kN and live {amount[LIVE] / 1e3:.4g} kN on {name or 'nodes'} "
-            "find no column or support",
+            f"taken down, {' and '.join(words)} on {name or 'nodes'} find no column or support",
             "their path is no row of simple beams: `empuje takedown` lacks them, the analysis does not",
             project.members[m].place if name else Place(project.file), about=(name,) if name else (),
         )  # fmt: skip
