@@ -15,9 +15,8 @@ from empuje.core.answers.foundations import (
     pulled,
     reaction_envelope,
     resultant_table,
-    schedule,
-    support_kinds,
 )  # fmt: skip
+from empuje.core.answers.schedule import schedule, support_kinds
 from empuje.core.answers.storey_cuts import drifts, storey_cut_table, storey_forces, torsional_ratio
 from models import PORTAL, solution
 
@@ -239,6 +238,17 @@ def test_the_commands(tmp_path, capsys):
 
     sheet = load_workbook(book).active
     assert [c.value for c in sheet[1]][:3] == ["support", "node", "x [m]"] and sheet.max_row == 1 + 4 * (3 + 12)
+    beside = rows("reactions", path, "--schedule", "--side-by-side", "--of", "Fx,Fz")
+    turned = rows("reactions", path, "--schedule", "--side-by-side", "--of", "Fx,Fz", "--on-foundation")
+    for row, opposite in zip(beside, turned, strict=True):
+        every = rows("reactions", path, "--envelope", "--of", row["of"], "--on", row["node"])
+        assert [row["min [kN]"], row["max [kN]"]] == pytest.approx([r[f"{row['of']} [kN]"] for r in every])
+        assert [row["under min"], row["under max"]] == [r["case"] for r in every]
+        for case in ("G", "Q", "W"):
+            (one,) = rows("reactions", path, "--under", case, "--on", row["node"], "--each")
+            assert row[f"{case} [kN]"] == pytest.approx(one[f"{row['of']} [kN]"], abs=1e-9)
+            assert opposite[f"{case} [kN]"] == pytest.approx(-row[f"{case} [kN]"], abs=1e-9)
+        assert (opposite["min [kN]"], opposite["under min"]) == (-row["max [kN]"], row["under max"])
     alone = rows("reactions", path, "--about", "A1@base", "--on", "A1@base", "--under", "W", "--of", "Fx")
     own = rows("reactions", path, "--on", "A1@base", "--under", "W", "--each")
     assert len(alone) == 1 and alone[0]["sum"] == "reactions" and "Fz [kN]" not in alone[0]
@@ -246,6 +256,7 @@ def test_the_commands(tmp_path, capsys):
     for words, about_ in (
         (["reactions", path, "--about", "1,2"], "x,y,z"), (["reactions", path, "--about", "*"], "nodes"),
         (["reactions", path, "--balance", "--of", "Fz"], "leave"), (["reactions", path, "--on-foundation"], "--schedule"), (["reactions", path, "--of", "N"], "no N"),
+        (["reactions", path, "--schedule", "--side-by-side", "--of", "Fz,My"], "one kind"), (["reactions", path, "--side-by-side"], "--schedule"),
         (["reactions", path, "--schedule", "--format", "xlsx"], "-o"), (["storeys", path, "--under", "W", "--levels", "base"], "two"),
         (["displacements", path, "--envelope", "--on", "rafters"], "nodes"), (["reactions", path, "--on", "A1@eave"], "support"),
     ):  # fmt: skip

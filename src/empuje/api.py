@@ -28,6 +28,7 @@ from .core.answers import (
     foundations,
     inventory,
     reactions,
+    schedule,
     storey_cuts,
     storeys,
     stress,
@@ -345,7 +346,7 @@ class Results(_Asking):
 
     def schedule(self, under: Words = COMBINATIONS) -> pd.DataFrame:
         """For foundations: supports by kind, each with its unfactored cases and its governing reactions."""
-        return self._answer(under, foundations.schedule, over_positions=True)
+        return self._answer(under, schedule.schedule, over_positions=True)
 
     def storey_cuts(self, levels: Sequence[tuple[str, float]], under: Words = None) -> pd.DataFrame:
         """Shear, overturning moment, drift and torsional ratio of the storeys between levels: names and heights [m]."""

@@ -11,6 +11,7 @@ if TYPE_CHECKING:
     import numpy as np
 
     from ..core.analysis.solution import Solution
+    from ..core.answers.table import Table
     from ..core.model.results import Result
 
 
@@ -37,6 +38,10 @@ def options(command: argparse.ArgumentParser) -> None:
         help="resultants of loads and reactions about a point: centre (of the supports), a node, or x,y,z",
     )  # fmt: skip
     command.add_argument(
+        "--side-by-side", action="store_true",
+        help="with --schedule: unfactored cases beside the least and greatest, a row for each support and force",
+    )  # fmt: skip
+    command.add_argument(
         "--on-foundation", action="store_true", help="with --schedule: what acts on the foundations, of opposite sign"
     )
     sums.add(command)
@@ -46,7 +51,7 @@ def options(command: argparse.ArgumentParser) -> None:
 
 
 def run(arguments: argparse.Namespace) -> int:
-    from ..core.answers.foundations import FORCES, reaction_envelope, resultant_table, schedule
+    from ..core.answers.foundations import FORCES, reaction_envelope, resultant_table
     from ..core.answers.reactions import balance, reactions
     from ..show.reactions_text import balance_note, pulled_note, reactions_for_eyes
 
@@ -57,8 +62,9 @@ def run(arguments: argparse.Namespace) -> int:
     of = flags.components(arguments.of, FORCES)
     if arguments.balance and (arguments.on or arguments.of):
         raise Refusal("--balance is about all supports and components: leave --on and --of out")
-    if arguments.on_foundation and not arguments.schedule:
-        raise Refusal("--on-foundation goes with --schedule")
+    for option in ("on_foundation", "side_by_side"):
+        if getattr(arguments, option) and not arguments.schedule:
+            raise Refusal(f"--{option.replace('_', '-')} goes with --schedule")
     sums.refuse(arguments, "balance", "envelope", "schedule", "about")
     about = _point(model, arguments.about) if arguments.about else None
     resultants = arguments.balance or about is not None
@@ -80,7 +86,7 @@ def run(arguments: argparse.Namespace) -> int:
     if arguments.envelope:
         outputs.put(reaction_envelope(solution, results, nodes, of), model, arguments)
     elif arguments.schedule:
-        outputs.put(schedule(solution, results, nodes, of, arguments.on_foundation), model, arguments)
+        outputs.put(_schedule(solution, results, nodes, of, arguments), model, arguments)
         saying.say(OPPOSITE if arguments.on_foundation else ON_STRUCTURE)
     elif arguments.summed:
         both, pairs = sums.paired(solution, results)
@@ -97,6 +103,23 @@ def run(arguments: argparse.Namespace) -> int:
     if note:
         saying.say(note)
     return model.verdict
+
+
+def _schedule(
+    solution: Solution, results: list[Result], nodes: np.ndarray | None, of: tuple[str, ...],
+    arguments: argparse.Namespace,
+) -> Table:  # fmt: skip
+    """The schedule, one below the other or side by side."""
+    from ..core.answers.schedule import schedule, schedule_side_by_side
+
+    if not arguments.side_by_side:
+        return schedule(solution, results, nodes, of, arguments.on_foundation)
+    if not arguments.of:
+        of = of[:3]
+    try:
+        return schedule_side_by_side(solution, results, nodes, of, arguments.on_foundation)
+    except ValueError as error:
+        raise Refusal(f"--side-by-side: {error}; name some of one kind, such as --of Mx,My") from None
 
 
 def _governing(

@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 
 from ..core.answers.findings import all_findings
-from ..core.answers.foundations import schedule
 from ..core.answers.governing import balance_in_short, furthest_nodes
 from ..core.answers.reactions import closing_error
+from ..core.answers.schedule import schedule
 from ..core.answers.storey_cuts import storey_cut_table
 from ..core.answers.table import MEMBER_KINDS, Table, largest_of_each
 from ..core.model.findings import in_short, visible

@@ -4,7 +4,6 @@ the frame down, and where the resultant of a case acts.
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable, Sequence
 from typing import Any
 
@@ -14,12 +13,11 @@ from numpy.typing import NDArray
 from ..analysis.moving.places import at_nodes, at_supports
 from ..analysis.moving.units import Units
 from ..analysis.solution import Columns, Solution
-from ..model.frame import FREEDOMS
 from ..model.results import Results
 from .envelope import TIE
 from .moving import Make, fixed_extremes
 from .reactions import blank_out_of_plane, resultants
-from .table import FORCE_KINDS, MOTION_KINDS, NO_ANSWER, Column, Table, case_column, how_column, six
+from .table import FORCE_KINDS, MOTION_KINDS, Column, Table, case_column, how_column, six
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -88,85 +86,6 @@ def displacement_envelope(solution: Solution, results: Results, nodes: Ints, of:
         "displacement-envelope", solution, results, labels, lambda c: c.displacement[nodes],
         lambda units: at_nodes(units, which, component), MOTION_KINDS, absent, of,
     )  # fmt: skip
-
-
-def support_kinds(solution: Solution) -> list[str]:
-    """In words, what each supported node is held by: fixed, pinned, "x z", "z, spring rx, can only push"."""
-    out = []
-    for node in solution.support_node:
-        own = [s for s in solution.project.supports if s.node == node]
-        held, spring = (np.any([getattr(s, a) for s in own], axis=0) for a in ("held", "spring"))
-        plane = solution.project.plane
-        whole = [f for f in FREEDOMS if not plane or f in ("x", "z", "ry")]
-        fixed = [f for f, h in zip(FREEDOMS, held, strict=True) if h and f in whole]
-        shifts = [f for f in whole if len(f) == 1]
-        words = ["fixed" if fixed == whole else "pinned" if fixed == shifts else " ".join(fixed)] if fixed else []
-        sprung = [f for f, s in zip(FREEDOMS, spring & ~held, strict=True) if s and f in whole]
-        words += [f"spring {' '.join(sprung)}"] if sprung else []
-        words += ["can only push"] if any(s.lift for s in own) else []
-        words += ["turned"] if any(np.abs(np.asarray(s.axes) - np.eye(3)).max() > 1e-12 for s in own) else []
-        out.append(", ".join(words) or "free")
-    return out
-
-
-def schedule(
-    solution: Solution, results: Results, nodes: Ints | None = None, of: Sequence[str] = FORCES, turned: bool = False
-) -> Table:
-    """Supports by kind and in the order of their names, each with its reactions under every unfactored case (none under
-    one that cannot stand alone), then the governing ones over `results`; of the components `of` those that some of the
-    supports hold. `turned`: what acts on the foundations instead."""
-    project = solution.project
-    every_case = [r for r, c in zip(solution.model.cases, project.cases, strict=True) if not c.lean]
-    cases = [r for r in every_case if r not in solution.failed and not r.moving]
-    of_moving = {r: reaction_envelope(solution, [r], nodes, ("Fz",)) for r in every_case if r.moving}
-    every = reaction_envelope(solution, results, nodes, of)
-    by_case = solution.reaction @ solution.weights(cases)
-    kinds = support_kinds(solution)
-    chosen = range(len(kinds)) if nodes is None else np.flatnonzero(np.isin(solution.support_node, nodes)).tolist()
-    order = sorted(chosen, key=lambda i: (kinds[i], _in_grid(project.nodes[solution.support_node[i]].name)))
-    extreme = {"min": "max", "max": "min"} if turned else {"min": "min", "max": "max"}
-    head: list[tuple[str, str, str, str]] = []
-    place: list[Floats] = []
-    value: list[Floats] = []
-    for i in order:
-        node = project.nodes[solution.support_node[i]]
-        rows = [
-            ("case", c.name, by_case[i, :, cases.index(c)]) if c in cases else (NO_ANSWER, c.name, np.full(6, np.nan))
-            for c in every_case if c not in of_moving
-        ]  # fmt: skip
-        for table in of_moving.values():
-            for k in np.flatnonzero(table["node"] == node.name).tolist():
-                own = np.array([table[f][k] for f in FORCES])
-                rows.append((f"case, {extreme[table['extreme'][k]]} Fz", table["case"][k], own))
-        mine = np.flatnonzero(every["node"] == node.name)
-        forces = np.column_stack([every[f][mine] for f in FORCES])
-        for k, m in enumerate(mine):
-            rows.append((f"{extreme[every['extreme'][m]]} {every['of'][m]}", every["case"][m], forces[k]))
-        for what, case, force in rows:
-            head.append((kinds[i], node.name, what, case))
-            place.append(project.xyz[solution.support_node[i]])
-            value.append(np.where(solution.held[i], force, np.nan))
-    kind, label, what_, case_ = (list(c) for c in zip(*head, strict=True)) if head else ([], [], [], [])
-    at = np.array(place).reshape(-1, 3)
-    told = np.array(value).reshape(-1, 6) * (-1 if turned else 1)
-    for part in (told[:, :3], told[:, 3:]):
-        part[np.abs(part) < ROUNDING * np.nanmax(np.abs(part), initial=0.0)] = 0.0
-    there = [f for k, f in enumerate(FORCES) if f in of and not np.isnan(told[:, k]).all()]
-    return Table(
-        "foundations",
-        (
-            Column("support", "text", kind), Column("node", "text", label),
-            *(Column(c, "length", at[:, k]) for k, c in enumerate("xyz")),
-            Column("what", "text", what_), Column("case", "text", case_),
-            *(c for c in six(FORCE_KINDS, told) if c.name in there),
-        ),
-    )  # fmt: skip
-
-
-def _in_grid(name: str) -> list[tuple[bool, float, str]]:
-    """What sorts names as lines of a grid are counted: A2 before A10."""
-    parts = re.split(r"(\d+)", name)
-    return [(not p.isdigit(), float(p) if p.isdigit() else 0.0, p) for p in parts]
 
 
 def pulled(solution: Solution, results: Results) -> list[tuple[str, str, float]]:
