@@ -231,6 +231,7 @@ SELF_WEIGHT = Form("cases.NAME.self_weight", (
     Key("dir", Choice(GLOBAL, "a global direction"), "down", "the direction it acts in"),
     Key("without", Names(MEMBERS), ABSENT, "members without it", "none"),
 ))  # fmt: skip
+A_X = Form("cases.NAME.A_x", each=Quantity("number"))
 CASE = Form("cases.NAME", (
     Key("action", Choice(ACTIONS), REQUIRED, "what acts", "with `lean`"),
     Key("title", Text(), "", "free text"),
@@ -253,6 +254,11 @@ CASE = Form("cases.NAME", (
         "as codes write them. Where results are sums such cases stand in brackets (`1.2 G + [1.6 N1]`), and "
         "envelopes take the worst of all patterns; else the patterns are listed one by one. Custom combinations have "
         "them too: `C1.without.N1` is one of `C1`"),
+    Key("accidental_torsion", Quantity("number"), ABSENT, "of a seismic case with `along`: its forces on each rigid "
+        "floor act so much of the floor's extent across them beside their place, either way (ASCE 7, 12.8.4.2 and EN "
+        "1998-1, 4.3.2: 0.05), as a case of its own, called `EXt`", "none"),
+    Key("A_x", Table(A_X), ABSENT, "by rigid floor: what its accidental torsion is amplified by (ASCE 7, 12.8.4.3), 1 "
+        "to 3; `storeys --torsion` and `check` say by how much it should be", "1"),
     Key("stage", Choice.of(Stage), ABSENT, "`construction`: it joins construction sets only; `final`: it joins all "
         "but these; `mass`: it joins no combination of codes", "in all"),
     Key("total", Quantity("force"), ABSENT, "what all its loads come to together, worked out by hand: `check` "

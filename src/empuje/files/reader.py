@@ -19,6 +19,7 @@ from ..core.model.findings import Finding, Place, did_you_mean, in_order
 from ..core.model.project import Project
 from ..core.model.words import Order, Set
 from .accepting import read_accepted, read_plausible
+from .cases import read_cases
 from .combining import read_combining, read_formula
 from .copied_loads import copied_loads, copied_supports, refuse_unknown_cases
 from .copied_ways import copied_ways, cranes_left_out
@@ -30,7 +31,7 @@ from .floors import read_floors
 from .includes import UnusableFile, join_included, parsed
 from .keys import ANALYSIS, MODEL
 from .limits import implied_limits, read_limits
-from .loading import read_cases, read_loads
+from .loading import read_loads
 from .makers.every import read_makers
 from .members import Family, members_of, read_families, read_members, refuse_bad_lengths, say_empty
 from .nodes import NodeBook, read_grid, read_node_rows, read_nodes

@@ -16,8 +16,8 @@ from ..core.model.findings import did_you_mean
 from ..core.model.loads import Vector
 from ..core.model.traffic import Axle, Traffic, Vehicle, Way
 from ..core.model.words import Beside, Entering, Heading
+from .cases import CASE_NAME
 from .entry import Entry, shown
-from .loading import CASE_NAME
 from .nodes import NodeBook
 from .selectors import Names
 from .surfaces import Grounds, read_point

@@ -9,10 +9,10 @@ from typing import Any
 from ..core.model.findings import nearest
 from ..core.model.wind import BareWind, Heading
 from ..core.model.words import Chimney, Side, Tower
+from .cases import CASE_NAME
 from .directions import DIRECTIONS
 from .entry import Entry, shown
 from .keys_wind import DIRECTION
-from .loading import CASE_NAME
 from .quantities import QuantityError
 from .selectors import Names
 from .surfaces import Grounds

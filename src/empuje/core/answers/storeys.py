@@ -11,18 +11,20 @@ rigidity; in torsion a moment over the difference of rotations. All parts act, o
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ..actions.on_floors import floors_upward, on_floors
 from ..actions.totals import between_heights
 from ..analysis.equations import Equations
 from ..analysis.solve import respond
+from ..model.frame import Diaphragm
 from ..model.loads import AtNodes, PlainLoads, Source
-from ..model.near import together
 from ..model.project import Project
-from .storey_cuts import SAME_LEVEL
 from .table import Column, Table
 
 Floats = NDArray[np.float64]
@@ -44,7 +46,7 @@ class Storeys:
 def storeys(equations: Equations, loads: PlainLoads) -> Storeys:
     """From the frame's equations, and the plain loads of all its cases for the mass. Raises Unstable."""
     project = equations.project
-    floors = sorted(project.diaphragms, key=lambda f: (project.xyz[f.nodes[0], 2], f.name))
+    floors = floors_upward(project)
     leader = np.array([f.nodes[0] for f in floors], np.intp)
     n = len(floors)
     unit = np.zeros((3 * n, 6))
@@ -58,7 +60,7 @@ def storeys(equations: Equations, loads: PlainLoads) -> Storeys:
     rigidity, stiffness = np.full((n, 2), np.nan), np.full((n, 3), np.nan)
     for i in range(n):
         answer = moved[:, :, 3 * i : 3 * i + 3]
-        below = _below(xyz, i)
+        below = below_of(xyz, i)
         if project.plane:
             drift = answer[i, 0, 0] - (answer[below, 0, 0] if below is not None else 0.0)
             stiffness[i, 0] = 1 / drift
@@ -72,12 +74,12 @@ def storeys(equations: Equations, loads: PlainLoads) -> Storeys:
             under = _at(at_centre[below, column], xyz[below], rigidity[i]) if below is not None else np.zeros(2)
             stiffness[i, axis] = 1 / (here - under)[axis]
         stiffness[i, 2] = 1 / (c - (answer[below, 2, 2] if below is not None else 0.0))
-    weight, mass = _masses(project, loads, xyz)
+    weight, mass = _masses(project, loads, floors)
     return Storeys([f.name for f in floors], xyz[:, 2], weight, mass, rigidity, stiffness)
 
 
-def _below(xyz: Floats, i: int) -> int | None:
-    """The next floor below; of several at one level the nearest in plan."""
+def below_of(xyz: Floats, i: int) -> int | None:
+    """The next floor below (index); of several at one level the nearest in plan."""
     lower = np.flatnonzero(xyz[:, 2] < xyz[i, 2] - 1e-3)
     if not len(lower):
         return None
@@ -91,35 +93,51 @@ def _at(motion: Floats, known: Floats, point: Floats) -> Floats:
     return np.array([motion[0] - dy * motion[2], motion[1] + dx * motion[2]])
 
 
-def _masses(project: Project, loads: PlainLoads, xyz: Floats) -> tuple[Floats, Floats]:
+def _masses(project: Project, loads: PlainLoads, floors: list[Diaphragm]) -> tuple[Floats, Floats]:
     """Weight and its centre for each floor: the factored vertical loads between half the storeys below and above it."""
-    n = len(xyz)
-    weight, moment = np.full(n, np.nan), np.full((n, 2), np.nan)
+    n = len(floors)
+    weight, centre = np.full(n, np.nan), np.full((n, 2), np.nan)
     if not project.mass:
-        return weight, moment
+        return weight, centre
+    share = _mass_share(project)
+    for i, there in enumerate(on_floors(project, loads, floors)):
+        down = -share[there.case] * there.force[:, 2]
+        weight[i] = down.sum()
+        if weight[i]:
+            centre[i] = down @ there.at[:, :2] / weight[i]
+    return weight, centre
+
+
+def _mass_share(project: Project) -> Floats:
+    """How much of every case is mass: (cases and pairs,)."""
     share = np.zeros(len(project.cases) + len(project.lean_pairs))
     for case, factor in project.mass:
         share[project.case_names.index(case)] += factor
-    level = together(xyz[:, 2], SAME_LEVEL)
-    levels = np.sort([xyz[level == k, 2].mean() for k in range(level.max() + 1)])
-    ground = float(project.xyz[:, 2].min())
-    halves = (np.append(ground, levels[:-1]) + levels) / 2
-    for i in range(n):
-        k = int(np.abs(levels - xyz[i, 2]).argmin())
-        low, high = halves[k], halves[k + 1] if k + 1 < len(levels) else np.inf
-        force, at = _down(project, loads, share, low, high)
-        alike = np.flatnonzero(np.abs(xyz[:, 2] - xyz[i, 2]) < 1e-3)
-        nearest = alike[np.linalg.norm(at[:, None, :2] - xyz[alike, :2], axis=2).argmin(axis=1)] == i
-        weight[i] = force[nearest].sum()
-        if weight[i]:
-            moment[i] = (force[nearest, None] * at[nearest, :2]).sum(axis=0) / weight[i]
-    return weight, moment
+    return share
 
 
-def _down(project: Project, loads: PlainLoads, share: Floats, low: float, high: float) -> tuple[Floats, Floats]:
-    """Vertical loads (k,) [N] between two heights and where they act (k, 3), exactly cut."""
-    parts = between_heights(project, loads, low, high)
-    return np.concatenate([-share[case] * f[:, 2] for f, _, case in parts]), np.concatenate([at for _, at, _ in parts])
+def level_weights(project: Project, loads: PlainLoads, levels: Sequence[tuple[str, float]]) -> Table:
+    """Weight and centre of mass of levels (names and heights [m], from the lowest), whose floors need not be rigid:
+    what [project] mass has between half the storeys below and above each."""
+    share = _mass_share(project)
+    bounds = [-np.inf, *((a + b) / 2 for (_, a), (_, b) in pairwise(levels)), np.inf]
+    rows = []
+    for low, high in pairwise(bounds):
+        parts = between_heights(project, loads, low, high)
+        force, at, case = (np.concatenate(each) for each in zip(*parts, strict=True))
+        down = -share[case] * force[:, 2]
+        weight = float(down.sum())
+        rows.append((weight, *(down @ at[:, :2] / weight if weight else (np.nan, np.nan))))
+    value = np.array(rows, np.float64)
+    return Table(
+        "level-weights",
+        (
+            Column("level", "text", [name for name, _ in levels]),
+            Column("z", "length", np.array([z for _, z in levels], np.float64)),
+            Column("weight", "force", value[:, 0]),
+            Column("x mass", "length", value[:, 1]), Column("y mass", "length", value[:, 2]),
+        ),
+    )  # fmt: skip
 
 
 def storey_table(found: Storeys) -> Table:

@@ -228,12 +228,13 @@ def _choices(
     term: Term, symbol: Symbol, rules: RuleSet, cases: Sequence[Case], may_be_absent: bool, free: set[str], loads: Loads
 ) -> list[Acting]:
     """The ways in which a term's cases can act."""
-    own = [c for c in cases if c.action in symbol.actions]
+    own = [c for c in cases if c.action in symbol.actions and not c.torsion_of]
     if not own:
         return [()]
+    turned = {c.torsion_of: c for c in cases if c.torsion_of}
     if symbol.permanent:
         return _factored([tuple((c, 1.0) for c in own)], term, rules, loads, permanent=True)
-    units = [_with_absent(u, may_be_absent, free) for u in _units(own, symbol)]
+    units = [_with_absent(u, may_be_absent, free) for u in _units(own, symbol, turned)]
     if prod(map(len, units)) > MOST:
         raise TooMany
     acting = [tuple(pair for part in chosen for pair in part) for chosen in product(*units)]
@@ -278,7 +279,7 @@ def is_own(rules: RuleSet, name: str, case: Case) -> bool:
     return name in dict(case.own) and (name, case.use) not in rules.stated
 
 
-def _units(cases: Sequence[Case], symbol: Symbol) -> Iterator[tuple[list[Acting], bool]]:
+def _units(cases: Sequence[Case], symbol: Symbol, turned: Mapping[str, Case]) -> Iterator[tuple[list[Acting], bool]]:
     """What acts side by side: of each unit one option acts, with either sign; and whether it may be absent anyway."""
     bundles: dict[str, list[Case]] = {}
     for c in cases:
@@ -290,8 +291,8 @@ def _units(cases: Sequence[Case], symbol: Symbol) -> Iterator[tuple[list[Acting]
         one = f"   {c.one_of}" if c.one_of else which if c.action in ONE_AT_A_TIME else f"  {key}"
         units.setdefault(one, []).append(bundle)
     for unit in units.values():
-        pairs = list(_crosswise(unit, symbol)) if symbol.orthogonal else []
-        options = pairs or [o for bundle in unit for o in _signed(bundle, 1.0)]
+        pairs = list(_crosswise(unit, symbol, turned)) if symbol.orthogonal else []
+        options = pairs or [o for bundle in unit for o in _signed(bundle, 1.0, turned)]
         yield options, all(c.pattern for bundle in unit for c in bundle)
 
 
@@ -311,12 +312,17 @@ def _with_absent(unit: tuple[list[Acting], bool], may_be_absent: bool, free: set
     return [*options, ()] if may_be_absent or pattern else options
 
 
-def _signed(bundle: list[Case], share: float) -> list[Acting]:
+def _signed(bundle: list[Case], share: float, turned: Mapping[str, Case]) -> list[Acting]:
+    """Either way where it is reversible; with its accidental torsion either way round."""
     ways = (1.0, -1.0) if all(c.reversible for c in bundle) else (1.0,)
-    return [tuple((c, share * way) for c in bundle) for way in ways]
+    torsion = [turned[c.name] for c in bundle if c.name in turned]
+    return [
+        (*((c, share * way) for c in bundle), *((c, share * turn) for c in torsion))
+        for way in ways for turn in ((1.0, -1.0) if torsion else (1.0,))
+    ]  # fmt: skip
 
 
-def _crosswise(unit: list[list[Case]], symbol: Symbol) -> Iterator[Acting]:
+def _crosswise(unit: list[list[Case]], symbol: Symbol, turned: Mapping[str, Case]) -> Iterator[Acting]:
     """The whole in one direction with a share in every other: each in turn, each sign. The vertical one goes with both
     level ones; where its share is less than the whole it may lead too."""
     along = {axis: [b for b in unit if b[0].along.endswith(axis)] for axis in "xyz"}
@@ -329,9 +335,8 @@ def _crosswise(unit: list[list[Case]], symbol: Symbol) -> Iterator[Acting]:
             continue
         order = [first, *(axis for axis in there if axis != first)]
         for bundles in product(*(along[axis] for axis in order)):
-            for parts in product(*(
-                _signed(b, 1.0 if axis == first else share[axis]) for axis, b in zip(order, bundles, strict=True)
-            )):  # fmt: skip
+            ways = [1.0 if axis == first else share[axis] for axis in order]
+            for parts in product(*(_signed(b, way, turned) for b, way in zip(bundles, ways, strict=True))):
                 yield tuple(pair for part in parts for pair in part)
 
 

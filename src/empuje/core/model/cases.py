@@ -28,7 +28,8 @@ class Case:
     joins no combination of codes. `moves`: it is a traffic, the worst of its positions; `stands`: one of these;
     `expected`: what its loads come to together, as worked out by hand [N]; `like`: an earlier case of the same loads,
     which combinations of codes take in its place; `component`: it is wind that components see alone; `own`: factors
-    of codes, by name, that are its own.
+    of codes, by name, that are its own. `torsion_of`: it is the accidental torsion of that seismic case, at `torsion`
+    times the extent of each rigid floor across it, `amplified` on some floors (A_x).
     """
 
     name: str
@@ -54,6 +55,9 @@ class Case:
     like: str = ""
     component: bool = False
     own: tuple[tuple[str, float], ...] = ()
+    torsion_of: str = ""
+    torsion: float = 0.0
+    amplified: tuple[tuple[str, float], ...] = ()
 
 
 CUSTOM = "custom"

@@ -228,7 +228,12 @@ def _cases(resolved: Resolved) -> list[Finding]:
             about=(c.name,),
         )
         for c in project.cases
-        if c.name not in loaded and not c.lean and c.name not in idle and not c.moves and not c.stands
+        if c.name not in loaded
+        and not c.lean
+        and c.name not in idle
+        and not c.moves
+        and not c.stands
+        and not c.torsion_of
     ]
     if resolved.combinations:
         out += [

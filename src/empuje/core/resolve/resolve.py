@@ -17,6 +17,7 @@ import numpy as np
 from ..actions.live_load_reduction import largest_down, reduce_live_loads
 from ..actions.plain import plain_loads
 from ..actions.surfaces.sources.surface_loads import Surfaces, surface_geometries
+from ..actions.torsion import accidental_torsion
 from ..actions.traffic.laid import Laid
 from ..actions.traffic.standings import lay_all, positioned, standing_loads, without_moving
 from ..actions.wind.blow import blow
@@ -59,7 +60,9 @@ def resolve(project: Project, found: Sequence[Finding] = (), more: Sequence[Comb
         laid, of_traffic = lay_all(project, surfaces)
         by_code = gather([*([wind.loads] if wind is not None else []), standing_loads(project, laid)])
         loads, of_loads = plain_loads(project, surfaces, by_code)
-        findings += [*of_wind, *_alike_told(project, alike), *of_traffic, *of_loads]
+        torsion, of_torsion = accidental_torsion(project, loads)
+        loads = gather([loads, torsion]) if len(torsion.sources) else loads
+        findings += [*of_wind, *_alike_told(project, alike), *of_traffic, *of_loads, *of_torsion]
     told = (
         *combined.told,
         *([DIRECT] if project.direct else []),

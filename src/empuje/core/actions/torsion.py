@@ -1,0 +1,112 @@
+"""Accidental torsion of seismic cases: the forces on each rigid floor beside their place, by a share of its extent.
+
+M_t = A_x e F,   e = 0.05 L        (ASCE 7, 12.8.4.2 and 12.8.4.3; EN 1998-1, 4.3.2 and 4.3.3.2.4)
+
+       ^ y     +-----------+
+       |       |     x--F->|  e        F: what the case puts on the floor along its direction
+       o-> x   |     .     |           L: the extent of the floor across it
+               +-----------+
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..model.cases import Case
+from ..model.findings import Finding, did_you_mean
+from ..model.frame import Diaphragm
+from ..model.loads import AtNodes, PlainLoads, Source, Step
+from ..model.project import Project
+from .on_floors import floors_upward, on_floors
+
+CLAUSE = "ASCE 7, 12.8.4.2; EN 1998-1, 4.3.2"
+NOTHING = 1e-9
+
+
+@dataclass(frozen=True)
+class FloorTorsion:
+    """Of one case on one floor: its force F [N] along the case, the floor's extent across L [m], the share of it, and
+    what it is amplified by."""
+
+    floor: Diaphragm
+    F: float
+    L: float
+    share: float
+    A_x: float
+
+    @property
+    def moment(self) -> float:
+        """About z [N m]."""
+        return self.A_x * self.share * self.L * self.F
+
+
+def torsion_of(project: Project, loads: PlainLoads, case: Case) -> list[FloorTorsion]:
+    """On each rigid floor, lowest first, of a case that is the accidental torsion of another."""
+    parent = next((c for c in project.cases if c.name == case.torsion_of), None)
+    floors = floors_upward(project)
+    if parent is None or not floors:
+        return []
+    axis = "xy".index(parent.along[1])
+    index, amplified = project.case_names.index(parent.name), dict(case.amplified)
+    out = []
+    for floor, there in zip(floors, on_floors(project, loads, floors), strict=True):
+        F = float(there.force[there.case == index, axis].sum())
+        L = float(np.ptp(project.xyz[list(floor.nodes), 1 - axis]))
+        out.append(FloorTorsion(floor, F, L, case.torsion, amplified.get(floor.name, 1.0)))
+    return out
+
+
+def accidental_torsion(project: Project, loads: PlainLoads) -> tuple[PlainLoads, list[Finding]]:
+    """Moments on the rigid floors for every case that is the accidental torsion of another, from that one's loads."""
+    cases = [(i, c) for i, c in enumerate(project.cases) if c.torsion_of]
+    node: list[int] = []
+    case: list[int] = []
+    moment: list[float] = []
+    sources: list[Source] = []
+    findings: list[Finding] = []
+    for i, c in cases:
+        each = torsion_of(project, loads, c)
+        findings += _findings(project, c, each)
+        for one in each:
+            if one.moment:
+                node.append(one.floor.nodes[0])
+                case.append(i)
+                moment.append(one.moment)
+                sources.append(Source(f"accidental torsion of {c.torsion_of} on floor {one.floor.name}", c.place,
+                                      tuple(_steps(one)), case=c.name))  # fmt: skip
+    if not node:
+        return PlainLoads(), findings
+    six = np.zeros((len(node), 6))
+    six[:, 5] = moment
+    at = AtNodes(np.array(case, np.intp), np.arange(len(node)), np.array(node, np.intp), six)
+    return PlainLoads(nodes=at, sources=tuple(sources)), findings
+
+
+def _steps(one: FloorTorsion) -> Iterator[Step]:
+    yield Step("F", "what the case puts on the floor", one.F, "N")
+    yield Step("L", "extent of the floor across it", one.L, "m")
+    yield Step("e", f"{one.share:g} L", one.share * one.L, "m", CLAUSE)
+    if one.A_x != 1:
+        yield Step("A_x", "stated", one.A_x, "", "ASCE 7, 12.8.4.3")
+    yield Step("M_t", "A_x e F" if one.A_x != 1 else "e F", one.moment, "N*m")
+
+
+def _findings(project: Project, case: Case, each: list[FloorTorsion]) -> Iterator[Finding]:
+    known = [f.name for f in project.diaphragms]
+    for name, _ in case.amplified:
+        if name not in known:
+            yield Finding("error", "unknown-name", f"case {case.torsion_of}: A_x of {name}, which is no rigid floor",
+                          did_you_mean(name, known), case.place)  # fmt: skip
+    total = sum(abs(one.F) for one in each)
+    if not any(one.moment for one in each):
+        why = "puts no force along it on a rigid floor" if each else "needs rigid floors"
+        yield Finding("error", "no-torsion", f"case {case.torsion_of} has accidental_torsion, and {why}",
+                      "add [diaphragms], or take accidental_torsion out", case.place)  # fmt: skip
+        return
+    for one in each:
+        if abs(one.F) > NOTHING * total and one.L <= 0:
+            message = f"floor {one.floor.name} has no extent across {case.torsion_of}, and no accidental torsion"
+            yield Finding("warning", "no-torsion", message, "add nodes to its diaphragm", case.place)
