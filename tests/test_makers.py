@@ -1,5 +1,6 @@
 """Makers: what they lay against geometry, joint counts and statics by hand, at odd angles and in other units."""
 
+import json
 import math
 
 import numpy as np
@@ -764,3 +765,26 @@ over_copies = true
 def test_what_stands_alone_is_not_every_so_far(load):
     found = reading(BEAMS.replace('force = "5 kN", %s', load))
     assert [(f.code, "every" in f.message) for f in found.findings if f.level == "error"] == [("wrong-key", True)]
+
+
+@pytest.mark.parametrize("corners", [
+    [[0, 0, 4], [9, 0, 4], [9, 5, 6], [0, 5, 6]], [[0, 5, 6], [9, 5, 6], [9, 0, 4], [0, 0, 4]],  # the same, the other way round
+    [[1, 2, 3], [7, 6, 3], [4.6, 9.6, 5], [-1.4, 5.6, 5]], [[0, 0, 0], [8, 0, 0], [8, 0, 5], [0, 0, 5]],  # at an odd angle; a wall
+])  # fmt: skip
+def test_purlins_turn_with_the_slope_when_asked_to(corners):
+    """Their z is the normal of the surface; else they stand as their family says, which is told on a slope."""
+    text = HEAD + '[makers.P]\nmake = "purlins"\nfamily = "beams"\nspaces = 3\ncorners = ' + json.dumps(corners) + "\n"
+    normal = np.cross(np.subtract(corners[1], corners[0]), np.subtract(corners[3], corners[0])).astype(float)
+    normal /= np.linalg.norm(normal) * (-1 if normal[2] < 0 else 1)
+    for said, told in (('roll = "surface"\n', []), ("roll = 0\n", []), ("", ["roll-unstated"])):
+        found = reading(without_unused(text + said))
+        assert [f.code for f in found.findings if f.code == "roll-unstated"] == told
+        z = found.project.axes[[m.family == "beams" for m in found.project.members]][:, 2]
+        wanted = abs(z @ normal) if "surface" in said else z[:, 2]
+        assert len(z) >= 3 and wanted == pytest.approx(1)
+    flat = reading(
+        without_unused(
+            text.replace(json.dumps(corners), "[[0, 0, 4], [9, 0, 4], [9, 5, 4], [0, 5, 4]]") + 'along = "x"\n'
+        )
+    )
+    assert "roll-unstated" not in [f.code for f in flat.findings]

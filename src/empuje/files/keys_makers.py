@@ -126,6 +126,8 @@ PURLINS = Form("makers.NAME: purlins, rails, joists", (
     Key("last", Quantity("length"), 0.0, "how far the last is from the other edge"),
     Key("continuous", Flag(), False, "one member from edge to edge; else one from each member that carries it to the "
         "next"),
+    Key("roll", Written('`"surface"`, or an angle', "angle"), ABSENT, "how they stand: `\"surface\"` turns their z "
+        "to the normal of what they lie on", "as their family says: upright; told where it slopes"),
     Key("family", FAMILY, REQUIRED, "of them"),
     OVER,
 ))  # fmt: skip

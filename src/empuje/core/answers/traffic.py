@@ -221,7 +221,12 @@ def standing_at_step(mover: Mover, number: int) -> Standing:
 
 
 def journey_of(mover: Mover, frames: int) -> list[Standing]:
-    """Positions at even steps along the first journey, from coming to having left."""
+    """Positions along the first journey, from coming to having left: at even steps, or where it is stepped at the steps
+    that are written, of more than `frames` so many of them."""
     train = mover.trains[0]
+    if mover.step:
+        written = mover.stepped(train)
+        chosen = np.unique(np.linspace(0, len(written) - 1, min(frames, len(written))).round().astype(np.intp))
+        return [Standing("", mover.number, (replace(train.spot, t=float(t)),)) for t in written[chosen]]
     low, high = train.reach(mover.laid.traffic.entering)
     return [Standing("", mover.number, (replace(train.spot, t=float(t)),)) for t in np.linspace(low, high, frames)]

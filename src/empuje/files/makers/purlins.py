@@ -15,19 +15,23 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 
 from ...core.model.findings import did_you_mean
-from ...core.model.frame import ON_LINE_TOLERANCE
+from ...core.model.frame import ON_LINE_TOLERANCE, member_axes
 from ..directions import AXES
 from ..entry import Entry, Notes, shown
 from ..keys import SURFACE
+from ..members import Style
 from ..selectors import pick
 from ..surfaces import openings_of, read_points
 from .drawn import MOST, Asking, Drawn, Floats
 
 TOL = ON_LINE_TOLERANCE
+ALIKE, LEVEL = "surface", 0.01
+"""The word that turns members to their surface; the sine of an angle that is hardly one."""
 
 
 def purlins(asking: Asking, carrying: Sequence[tuple[int, int]]) -> Drawn | None:
@@ -72,8 +76,28 @@ def purlins(asking: Asking, carrying: Sequence[tuple[int, int]]) -> Drawn | None
         # Where two surfaces meet, what was laid for the one is there for the other.
         so_far = [(out.points[line.start], out.points[line.end]) for line in out.lines]
         carried = _crossings(np.array([*ends, *so_far], float), origin, x, y, normal)
-        _lay(asking, out, family, f"{name}." if len(outlines) > 1 else "", at, flat, carried, (origin, x, y))
+        style = _style(asking, family, name, x, normal)
+        _lay(asking, out, family, f"{name}." if len(outlines) > 1 else "", at, flat, carried, (origin, x, y), style)
     return out
+
+
+def _style(asking: Asking, family: str, name: str, x: Floats, normal: Floats) -> Style | None:
+    """How members along x stand on the surface, where it is said; where not, and the surface slopes, that is told."""
+    entry, own = asking.entry, asking.families[family].style
+    if entry.has("roll") and entry.data["roll"] != ALIKE:
+        roll = entry.quantity("roll")
+        return replace(own, roll=roll) if roll is not None and roll != own.roll else None
+    _, y, z = member_axes(np.zeros((1, 3)), x[None])[0]
+    turned = math.atan2(-float(normal @ y), float(normal @ z))
+    if entry.has("roll"):
+        return replace(own, roll=turned) if turned != own.roll else None
+    if abs(math.sin(turned - own.roll)) > LEVEL:
+        stand = f"are rolled by {math.degrees(own.roll):.3g} degrees" if own.roll else "stand upright"
+        slope = math.degrees(math.acos(min(1.0, abs(float(normal[2])))))
+        words = f"{asking.name}: {entry.data.get('make')} {stand} over {name or 'the bay'}, at {slope:.3g} degrees"
+        remedy = f'roll = "{ALIKE}" turns them to it; roll = {math.degrees(own.roll):g} says that they stand so'
+        entry.notes.say("note", "roll-unstated", entry.path, words, remedy)
+    return None
 
 
 def _outlines(asking: Asking) -> dict[str, list[Floats]] | None:
@@ -192,7 +216,7 @@ def _crossings(ends: Floats, origin: Floats, x: Floats, y: Floats, normal: Float
 
 def _lay(
     asking: Asking, out: Drawn, family: str, prefix: str, at: Sequence[float], flat: Sequence[Floats], carried: Floats,
-    axes: tuple[Floats, Floats, Floats],
+    axes: tuple[Floats, Floats, Floats], style: Style | None,
 ) -> None:  # fmt: skip
     """Lines into the drawing, whole or from one crossing to the next."""
     import shapely
@@ -221,10 +245,10 @@ def _lay(
             if not crossing:
                 loose.append(name)
             if whole:
-                out.line(family, name, labels[0], labels[-1])
+                out.line(family, name, labels[0], labels[-1], style)
             else:
                 for k, (start, end) in enumerate(itertools.pairwise(labels)):
-                    out.line(family, f"{name}-{k + 1}" if len(labels) > 2 else name, start, end)
+                    out.line(family, f"{name}-{k + 1}" if len(labels) > 2 else name, start, end, style)
     if taken:
         words = f"{asking.name}: a member is there already in place of line {', '.join(taken[:6])}"
         entry.notes.say("note", "line-taken", entry.path, words)

@@ -140,10 +140,10 @@ def figure_of(sheets: Sequence[Sheet], size: tuple[float, float] = SIZE) -> tupl
     first = sheets[0]
     alone = len(sheets) == 1
     figure = bare_figure(first.title, first.note if alone else "", size)
-    across = 1 if alone else 2
-    down = -(-len(sheets) // across)
     foot = 0.055 + 0.03 * bool(first.key)
     limits = _common([_limits(s) for s in sheets])
+    across = _across(len(sheets), limits, size[0] * 0.94, size[1] * (0.90 - foot))
+    down = -(-len(sheets) // across)
     wide, tall = 0.94 / across, (0.90 - foot) / down
     written = []
     for i, sheet in enumerate(sheets):
@@ -161,6 +161,14 @@ def figure_of(sheets: Sequence[Sheet], size: tuple[float, float] = SIZE) -> tupl
     _legend(figure, entries, 0.028 + 0.025 * max(1, len(lines)) + 0.004)
     _triad(figure, first)
     return figure, written
+
+
+def _across(count: int, limits: Floats, wide: float, high: float) -> int:
+    """How many sheets stand side by side, so that they are largest: wide frames one above the other."""
+    reach = np.maximum(limits[1] - limits[0], 1e-6)
+    scale = [min(wide / n / reach[0], high / -(-count // n) / reach[1]) for n in range(1, count + 1)]
+    best = max(scale)
+    return next(n for n in sorted(range(1, count + 1), key=lambda n: abs(n - 2)) if scale[n - 1] > best * (1 - 1e-9))
 
 
 def _limits(sheet: Sheet) -> Floats:
