@@ -9,10 +9,12 @@ from empuje.core.answers.envelope import envelope
 from empuje.core.model.words import Label
 from empuje.show.display import Display
 from empuje.show.drawings.draw_band import draw_band
+from empuje.show.drawings.draw_frame import draw_frame
 from empuje.show.drawings.draw_loads import draw_loads
+from empuje.show.drawings.draw_reactions import draw_reactions
 from empuje.show.drawings.draw_results import draw_deflected, draw_diagram
 from empuje.show.drawings.labels import write_labels
-from empuje.show.drawings.paper import figure_of
+from empuje.show.drawings.paper import across_of, figure_of
 from empuje.show.drawings.view import View
 from models import PORTAL, resolved, solution
 
@@ -290,3 +292,48 @@ Q = { action = "live" }
     places = np.array(next(at for mark, at in sheet.marks.items() if mark.symbol == "o" and len(at) == 3))
     assert sorted(np.round(np.hypot(*(places - [6, 8]).T), 2).tolist())[:2] == pytest.approx([0.18, 0.18], abs=0.06)
     assert sum(np.hypot(*(places - [6, 0]).T) < 0.3) == 1 and sum(np.hypot(*(places - [0, 0]).T) < 1) == 0
+
+
+def test_captions_speak_of_what_is_shown():
+    """Of one of two columns its load and its reaction; then those of the whole frame."""
+    s = solution(PORTAL)
+    view = View.named("xz").part("a part")
+    members = np.array([i for i, m in enumerate(s.project.members) if m.name.startswith("columns/A1")])
+    nodes = set(s.project.ends[members].ravel().tolist())
+    result = named(s, "W")
+    own = sum(
+        s.reaction[i, :, :] @ s.weights([result])[:, 0] for i, n in enumerate(s.support_node.tolist()) if n in nodes
+    )
+    told = " ".join(text for text, _ in draw_reactions(s, result, members, view, KN).foot)
+    assert f"reactions shown, on the structure, Fx {own[0] / 1e3:.5g}" in told and "of the whole frame: loads" in told
+    whole = draw_reactions(s, result, np.arange(len(s.project.members)), View.named("xz"), KN).foot
+    assert "shown" not in " ".join(text for text, _ in whole)
+    told = " ".join(text for text, _ in draw_loads(s.model, result, members, view, KN).foot)
+    assert "loads shown Fx " in told and "all loads together Fx 10" in told
+
+
+def test_sheets_stand_where_they_are_largest():
+    """Two wide frames one above the other, two tall ones side by side, four in a square, three long ones in a column."""
+    wide, tall, square = (np.array([[0, 0], size], float) for size in ((40, 6), (6, 40), (10, 7)))
+    assert [across_of(2, limits, 12.0, 7.0) for limits in (wide, tall, square)] == [1, 2, 2]
+    assert (
+        across_of(4, square, 12.0, 7.0) == 2
+        and across_of(3, wide, 12.0, 7.0) == 1
+        and across_of(4, tall, 12.0, 7.0) == 4
+    )
+
+
+def test_hinges_of_a_large_frame_are_small():
+    def size(count):
+        nodes = "\n".join(f"a{i} = [{i}, 0, 0]\nb{i} = [{i}, 3, 0]" for i in range(count))
+        pieces = ", ".join(f'm{i} = "a{i} > b{i}"' for i in range(count))
+        text = (
+            BEAM.replace('space = "plane"\n', "")
+            .replace("a = [0, 0]\nb = [8, 0]", nodes)
+            .replace('M = "a > b"', pieces)
+        )
+        project = resolved(text.replace('at = ["a", "b"]', 'at = "*"').split("[loads]")[0]).project
+        sheet = draw_frame(project, np.arange(count), View.named("xy"))
+        return next(mark.size for mark in sheet.marks if mark.symbol == "o" and mark.size < 9)
+
+    assert size(20) == 4.5 and size(200) < 3 and size(3000) >= 2

@@ -16,7 +16,7 @@ from empuje.core.answers.influence import influence
 from empuje.core.answers.moving import movers_of, moving_of
 from empuje.core.answers.reactions import resultants
 from empuje.core.answers.stress import coefficients, stress_envelope
-from empuje.core.answers.traffic import Asked, step_table, traffic_table, worst_table
+from empuje.core.answers.traffic import Asked, journey_of, step_table, traffic_table, worst_table
 from empuje.core.answers.travel import one_way_travel
 from empuje.core.answers.why import target_of
 from empuje.core.catalogue.fibres import all_fibres
@@ -693,3 +693,17 @@ def test_the_other_heading_is_told_where_it_is_worse(heading, tmp_path):
         assert "Fz of the support B is 226.1 instead of 205.7 kN" in f.message
     alike = text.replace("FRONT", "110").replace("3.6", "1.3") + heading
     assert one_way_travel(case(study(beam([10.0], alike), tmp_path))[0]) == []
+
+
+def test_an_animation_stands_at_the_written_steps(tmp_path):
+    """All of them, the whole way; of more than there are frames so many; without a step evenly."""
+    text = '[vehicles.v]\naxles = [[0, 40], ["2 m", 60]]\n[traffic.T]\nvehicle = "v"\nway = "b"\n'
+    (mover,) = study(beam([7.0], text + 'step = "1.37 m"\n'), tmp_path).movers.values()
+    at = [s.spots[0].t for s in journey_of(mover, 48)]
+    assert at == list(mover.stepped(mover.trains[0])) and {round(1.37 * k, 9) for k in range(1, 6)} <= {
+        round(t, 9) for t in at
+    }
+    few = [s.spots[0].t for s in journey_of(mover, 5)]
+    assert len(few) == 5 and set(few) <= set(at) and (few[0], few[-1]) == (at[0], at[-1])
+    (mover,) = study(beam([7.0], text), tmp_path).movers.values()
+    assert np.diff([s.spots[0].t for s in journey_of(mover, 11)]) == pytest.approx(0.9)

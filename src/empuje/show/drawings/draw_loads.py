@@ -41,16 +41,26 @@ def draw_loads(
     chosen[members] = True
     q_max = _lines(sheet, loads, weights, chosen, display, apart, tops)
     _points(sheet, loads, weights, chosen, display, apart, tops)
-    total = applied_totals(project, loads, np.zeros(3), model.load_columns)[:3] @ weights * display.factor("force")
-    total = np.where(np.abs(total) < 1e-9 * np.abs(total).max(), 0.0, total)
-    key = "all loads together " + ", ".join(f"F{a} {v:.5g}" for a, v in zip("xyz", total, strict=True))
-    key += f" {display.unit('force')}"
+    key = _sums(sheet, model, loads, weights, display, "all loads together")
+    if not chosen.all():
+        shown = PlainLoads(
+            loads.lines.take(chosen[loads.lines.member]), loads.points.take(chosen[loads.points.member]),
+            loads.nodes.take(sheet.shown_nodes()[loads.nodes.node]),
+        )  # fmt: skip
+        key = _sums(sheet, model, shown, weights, display, "loads shown") + f"; {key}"
     _marks(sheet, loads, weights, chosen, display)
     if q_max:
         q_max = max(q_max, tops.get("line", 0.0))
         key = f"tallest band {q_max * display.factor('line'):.4g} {display.unit('line')}; " + key
     sheet.say(key)
     return sheet
+
+
+def _sums(sheet: Sheet, model: Resolved, loads: PlainLoads, weights: Floats, display: Display, what: str) -> str:
+    """Forces in words."""
+    total = applied_totals(sheet.project, loads, np.zeros(3), model.load_columns)[:3] @ weights
+    total = np.where(np.abs(total) < 1e-9 * np.abs(total).max(), 0.0, total) * display.factor("force")
+    return f"{what} {', '.join(f'F{a} {v:.5g}' for a, v in zip('xyz', total, strict=True))} {display.unit('force')}"
 
 
 @dataclass(frozen=True)

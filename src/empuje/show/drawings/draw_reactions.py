@@ -66,7 +66,12 @@ def draw_reactions(
         sheet.put(LIFTED, project.xyz[lifted])
         sheet.explain("lifts off", mark=LIFTED)
     put_on, reaction = (v[:3, 0] * display.factor("force") for v in resultants(solution, [result]))
-    sheet.say(f"loads {_sums(put_on)}; reactions, on the structure, {_sums(reaction)} {display.unit('force')}")
+    unit = display.unit("force")
+    if not seen.all():
+        own = resultants(solution, [result], nodes[seen])[1][:3, 0] * display.factor("force")
+        sheet.say(f"reactions shown, on the structure, {_sums(own)} {unit}")
+    whole = "" if seen.all() else "of the whole frame: "
+    sheet.say(f"{whole}loads {_sums(put_on)}; reactions, on the structure, {_sums(reaction)} {unit}")
     return sheet
 
 

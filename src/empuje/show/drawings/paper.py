@@ -142,7 +142,7 @@ def figure_of(sheets: Sequence[Sheet], size: tuple[float, float] = SIZE) -> tupl
     figure = bare_figure(first.title, first.note if alone else "", size)
     foot = 0.055 + 0.03 * bool(first.key)
     limits = _common([_limits(s) for s in sheets])
-    across = _across(len(sheets), limits, size[0] * 0.94, size[1] * (0.90 - foot))
+    across = across_of(len(sheets), limits, size[0] * 0.94, size[1] * (0.90 - foot))
     down = -(-len(sheets) // across)
     wide, tall = 0.94 / across, (0.90 - foot) / down
     written = []
@@ -163,7 +163,7 @@ def figure_of(sheets: Sequence[Sheet], size: tuple[float, float] = SIZE) -> tupl
     return figure, written
 
 
-def _across(count: int, limits: Floats, wide: float, high: float) -> int:
+def across_of(count: int, limits: Floats, wide: float, high: float) -> int:
     """How many sheets stand side by side, so that they are largest: wide frames one above the other."""
     reach = np.maximum(limits[1] - limits[0], 1e-6)
     scale = [min(wide / n / reach[0], high / -(-count // n) / reach[1]) for n in range(1, count + 1)]

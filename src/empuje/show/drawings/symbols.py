@@ -19,6 +19,8 @@ Floats = NDArray[np.float64]
 SIZE, MANY_SIZE = 15.0, 9.0
 MANY = 60
 """With more supports than these the symbols are smaller."""
+HINGE, SMALLEST, MANY_ENDS = 4.5, 0.45, 120
+"""With more hinges than these the circles are smaller, down to a share."""
 BESIDE = 0.022
 """How far from the end a hinge is drawn, as a share of the drawing's size."""
 MEANING = {
@@ -79,9 +81,10 @@ def draw_ends(sheet: Sheet, key: bool) -> None:
                 places["white"].append(at + sign * beside * along[i])
             elif np.isfinite(own).any():
                 places[FAINT].append(at + sign * beside * along[i])
+    size = HINGE * min(1.0, max(SMALLEST, (MANY_ENDS / max(1, sum(map(len, places.values())))) ** 0.5))
     for (fill, at), words in zip(places.items(), ("hinge", "end on springs"), strict=True):
         if at:
-            mark = Mark("o", fill, size=4.5, order=7)
+            mark = Mark("o", fill, size=size, order=7)
             sheet.put(mark, np.array(at))
             if key:
                 sheet.explain(words, mark=mark)
