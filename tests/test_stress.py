@@ -12,7 +12,8 @@ from build import FIXED, PINNED, line, named, point, solved, toward
 from empuje.cli import main
 from empuje.core.analysis.pieces import build_pieces
 from empuje.core.analysis.polynomials import value_at
-from empuje.core.answers.stress import coefficients, stress_envelope
+from empuje.core.answers.stress import stress_envelope
+from empuje.core.answers.stress_fibres import coefficients
 from empuje.core.catalogue.catalogue import find_section
 from empuje.core.catalogue.fibres import all_fibres, find_fibre, standard_fibres, with_first_moments
 from empuje.core.catalogue.shapes import section

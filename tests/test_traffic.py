@@ -15,7 +15,9 @@ from empuje.core.answers.foundations import displacement_envelope, reaction_enve
 from empuje.core.answers.influence import influence
 from empuje.core.answers.moving import movers_of, moving_of
 from empuje.core.answers.reactions import resultants
-from empuje.core.answers.stress import coefficients, stress_envelope
+from empuje.core.answers.stress import stress_envelope
+from empuje.core.answers.stress_fibres import coefficients
+from empuje.core.answers.stress_places import stress_stations
 from empuje.core.answers.traffic import Asked, journey_of, step_table, traffic_table, worst_table
 from empuje.core.answers.travel import one_way_travel
 from empuje.core.answers.why import target_of
@@ -486,6 +488,23 @@ def test_stresses_and_bands_are_over_all_positions(tmp_path):
                     swept_over = stress(f, both.transpose(1, 0, 2, 3).reshape(6, -1))
                     assert swept_over.max() <= most + 1e-7 * abs(most)
                     assert led_by != Stress.NORMAL or least - 1e-7 * abs(least) <= swept_over.min()
+        # At stations: what a sweep finds there, both sides of a wheel counted, and the greatest along the member.
+        at = stress_stations(solution, results, members, led_by, ["corner 1", "middle"], 4)
+        for f, fibre in enumerate(all_fibres(section)):
+            for i in np.flatnonzero((at["member"] == first) & (at["fibre"] == fibre.name)).tolist():
+                x = float(at["x"][i])
+                found = [-np.inf, np.inf]
+                for columns, count in swept(s, solution, 201):
+                    still = forces_under(solution, 0, x, solution.weights(results, still=True))[:, :, :, None]
+                    moved = forces_under(columns, 0, x, np.eye(count))[:, :, None]
+                    both = still + moving_of(solution, results).factor[0][:, None] * moved
+                    values = stress(f, both.transpose(1, 0, 2, 3).reshape(6, -1))
+                    found = [max(found[0], values.max()), min(found[1], values.min())]
+                # Between two positions of a sweep there is little more, and never less.
+                near = 2e-3 * abs(found[0] - min(found[1], 0.0)) + 1e-3
+                assert found[0] - 1e-6 * near <= at[f"max {led_by}"][i] <= found[0] + near
+                if led_by == Stress.NORMAL:
+                    assert found[1] - near <= at[f"min {led_by}"][i] <= found[1] + 1e-6 * near
 
 
 ONE_WAY = '[members.ties]\nsection = "L 60x60x6"\nmaterial = "S235"\nbar = true\nacts = "tension"\nruns = ["A>B / 1 / base>mezz", "B>A / 1 / base>mezz"]\n'

@@ -82,17 +82,14 @@ def run(arguments: argparse.Namespace) -> int:
 
 def _stresses(solution: Solution, results: Results, members: np.ndarray, arguments: argparse.Namespace) -> Table:
     from ..core.answers.patterns import TooMany
-    from ..core.answers.stress import NoFibre, each_by_its_own, stress_envelope
+    from ..core.answers.stress import each_by_its_own, stress_envelope
+    from ..core.answers.stress_fibres import NoFibre
     from ..core.answers.stress_places import stress_stations, stresses_at_once
 
     names = flags.split(arguments.fibre)
     known = _fibres(solution, members, names)
     try:
         if arguments.stations is not None:
-            if any(r.moving for r in results):
-                raise Refusal(
-                    "--stations: stresses at stations are of results that do not move; name positions of these"
-                )
             return stress_stations(solution, results, members, Stress(arguments.led_by), names, arguments.stations)
         if arguments.led_by == OWN:
             table = each_by_its_own(solution, results, members, names)

@@ -32,6 +32,9 @@ Bools = NDArray[np.bool_]
 VALUES = 3_000_000
 """Values of results held at a time."""
 SAME = 1e-9
+SIX = np.eye(6)
+LOOKED_AT = np.array([0.0, 0.31, 0.5, 0.77, 1.0])
+"""Places on each piece, as shares, at which it is seen whether there is a force at all."""
 
 
 @dataclass(frozen=True)
@@ -49,12 +52,15 @@ class AlongMoving:
 
 
 def extremes_along(solution: Solution, results: Results, members: Ints, share: Floats) -> AlongMoving:
-    """Least and greatest of components with shares (components, 6) of N Vy Vz T My Mz along members, over results."""
+    """Least and greatest of components with shares (components, 6) of N Vy Vz T My Mz, or shares of each member's own
+    (members, components, 6), along members, over results."""
     free, moving = patterns(solution, results), moving_of(solution, results)
     weights = np.hstack([free.base, free.parts])
-    block = max(1, VALUES // (6 * len(share) * 4 * weights.shape[1]))
+    share = np.broadcast_to(share, (len(members), *share.shape[-2:]))
+    block = max(1, VALUES // (6 * share.shape[1] * 4 * weights.shape[1]))
     done = [
-        _block(solution, free, moving, members[i : i + block], weights, share) for i in range(0, len(members), block)
+        _block(solution, free, moving, members[i : i + block], weights, share[i : i + block])
+        for i in range(0, len(members), block)
     ]
     return _joined(done)
 
@@ -71,13 +77,14 @@ def _block(
     solution: Solution, free: Patterns, moving: Moving, members: Ints, weights: Floats, share: Floats
 ) -> AlongMoving:
     still = Still(build_pieces(solution, members, weights), free)
-    pieces, components = still.pieces, len(share)
+    pieces, components = still.pieces, share.shape[1]
     loaded = loaded_pieces(moving, pieces)
     piece, t = stations(pieces, loaded, kinks(moving, pieces, loaded))
     n = len(piece)
     # Every station with every component: rows station * components + component.
     row_piece, row_t = np.repeat(piece, components), np.repeat(t, components)
-    row_share = np.tile(share, (n, 1))
+    rank = np.cumsum(begins(pieces.member)) - 1
+    row_share = share[rank[piece]].reshape(-1, 6)
     search = Search(solution, still, moving, loaded)
     value = search.value(row_piece, row_t, row_share).reshape(n, components, 2, -1)
     best = value.max(axis=3)
@@ -85,9 +92,9 @@ def _block(
     near = NEAR_STEPPED if moving.stepped else NEAR_TOP
     chosen = local_peaks(best, first, near, len(members))
     m, c, side, station = chosen
-    climbed = search.climb(piece[station], t[station], best[station, c, side], share[c], side)
+    climbed = search.climb(piece[station], t[station], best[station, c, side], share[m, c], side)
     leader = np.maximum.reduceat(best, first, axis=0)
-    between, key = search.between(np.cumsum(begins(pieces.member)) - 1, share, leader)
+    between, key = search.between(rank, share, leader)
     m, c, side = (np.concatenate(pair) for pair in zip((m, c, side), np.unravel_index(key, leader.shape), strict=True))
     found = Found(*(np.concatenate([getattr(f, name) for f in (climbed, between)]) for name in FOUND))
     return _table(search, found, m, c, side, share, (len(members), components))
@@ -111,7 +118,7 @@ def _table(
     order = np.lexsort((along, ~near, key))
     first = order[np.unique(key[order], return_index=True)[1]]
     piece, t = found.piece[first], found.t[first]
-    own_share, own_side = share[c[first]], side[first]
+    own_share, own_side = share[m[first], c[first]], side[first]
     still, there = search.still.at(piece, t, own_share)
     looked = search.moving.look(search.make(piece, t, own_share), search.groups(piece, t))
     value = (still + search.moving.added(looked.worst))[np.arange(len(first)), own_side]
@@ -160,11 +167,34 @@ def _forces(
     return np.where((off[0] <= off[1])[:, None], sides[0], sides[1])
 
 
+def seen_forces(solution: Solution, results: Results, members: Ints) -> Floats:
+    """The size (6,) of each of N Vy Vz T My Mz at some places along members, over results: nought for what there is
+    not at all, as out of the plane of a frame."""
+    free, moving = patterns(solution, results), moving_of(solution, results)
+    still = Still(build_pieces(solution, members, np.hstack([free.base, free.parts])), free)
+    search = Search(solution, still, moving, loaded_pieces(moving, still.pieces))
+    count = len(still.pieces.member)
+    piece = np.repeat(np.arange(count), len(LOOKED_AT) * 6)
+    t = np.repeat(still.pieces.length[:, None] * LOOKED_AT, 6)
+    value = search.value(piece, t, np.tile(np.eye(6), (count * len(LOOKED_AT), 1)))
+    return np.asarray(np.abs(value).reshape(-1, 6, *value.shape[1:]).max(axis=(0, 2, 3), initial=0.0))
+
+
 def station_extremes(
-    solution: Solution, results: Results, members: Ints, x: Floats
+    solution: Solution, results: Results, members: Ints, x: Floats, share: Floats = SIX
 ) -> tuple[Floats, Ints, Bools, list[Picks], Moving]:
-    """At positions x (members, stations) [m]: least and greatest of N Vy Vz T My Mz (m, s, 6, 2), the result, which
-    parts are there, and the positions, in the order of the flat table. Where a force jumps both sides count."""
+    """At positions x (members, stations) [m]: least and greatest of components with shares (components, 6) of N Vy Vz T
+    My Mz, of these themselves without (m, s, components, 2), the result, which parts are there, and the positions, in
+    the order of the flat table. Where a force jumps both sides count."""
+    found = at_stations(solution, results, members, x, share)
+    return found.value, found.result, found.there, found.picks, found.moving
+
+
+def at_stations(
+    solution: Solution, results: Results, members: Ints, x: Floats, share: Floats, with_forces: bool = False
+) -> AlongMoving:
+    """As station_extremes, or with shares of each station's own (members, stations, components, 6); with the forces
+    there and then."""
     free, moving = patterns(solution, results), moving_of(solution, results)
     weights = np.hstack([free.base, free.parts])
     still = Still(build_pieces(solution, members, weights), free)
@@ -174,31 +204,36 @@ def station_extremes(
     for way in (-1, 1):
         piece = _piece_at(still.pieces, members, member, s, way)
         both.append((piece, np.clip(s - still.pieces.start[piece], 0.0, still.pieces.length[piece])))
-    n = len(s)
-    share = np.tile(np.eye(6), (n, 1))
-    values = [search.value(np.repeat(p, 6), np.repeat(t, 6), share) for p, t in both]
+    n, k = len(s), share.shape[-2]
+    share = np.broadcast_to(share, (*x.shape, k, 6)).reshape(-1, 6)
+    values = [search.value(np.repeat(p, k), np.repeat(t, k), share) for p, t in both]
     tops = [v.max(axis=2) for v in values]
     left = tops[0] >= tops[1] - 1e-11 * np.abs(tops[0])
-    out_value, out_result = np.zeros((6 * n, 2)), np.zeros((6 * n, 2), np.intp)
-    there = np.zeros((6 * n, 2, len(free.case)), bool)
+    out_value, out_result = np.zeros((k * n, 2)), np.zeros((k * n, 2), np.intp)
+    there = np.zeros((k * n, 2, len(free.case)), bool)
+    forces = np.zeros((k * n, 2, 6))
     train: list[list[Picks]] = []
     for side in (0, 1):
         use = np.where(left[:, side], 0, 1)
-        piece = np.where(use == 0, np.repeat(both[0][0], 6), np.repeat(both[1][0], 6))
-        t = np.where(use == 0, np.repeat(both[0][1], 6), np.repeat(both[1][1], 6))
+        piece = np.where(use == 0, np.repeat(both[0][0], k), np.repeat(both[1][0], k))
+        t = np.where(use == 0, np.repeat(both[0][1], k), np.repeat(both[1][1], k))
         own, present = still.at(piece, t, share)
         looked = moving.look(search.make(piece, t, share), search.groups(piece, t))
         value = (own + moving.added(looked.worst))[:, side]
         worse = value * (1.0 if side else -1.0)
         result = (worse >= (worse.max(axis=1) - 1e-11 * np.abs(worse).max(axis=1))[:, None]).argmax(axis=1)
-        each = np.arange(6 * n)
+        each = np.arange(k * n)
         out_value[:, side], out_result[:, side] = value[each, result], result
         there[:, side] = present[each, side, :, result]
-        train.append(moving.picks(looked, each, np.full(6 * n, side), result))
-    turns = (np.arange(6 * n)[:, None] + np.array([0, 6 * n])).ravel()
-    picks = [Picks.joined([train[0][k], train[1][k]]).rows(turns) for k in range(len(moving.movers))]
-    shape = (*x.shape, 6, 2)
-    return out_value.reshape(shape), out_result.reshape(shape), there.reshape(*shape, -1), picks, moving
+        train.append(moving.picks(looked, each, np.full(k * n, side), result))
+        if with_forces:
+            forces[:, side] = _forces(search, piece, t, result, there[:, side], train[-1], share, value[each, result])
+    turns = (np.arange(k * n)[:, None] + np.array([0, k * n])).ravel()
+    picks = [Picks.joined([train[0][i], train[1][i]]).rows(turns) for i in range(len(moving.movers))]
+    shape = (*x.shape, k, 2)
+    at = np.broadcast_to(x[:, :, None, None], shape)
+    return AlongMoving(at, out_result.reshape(shape), there.reshape(*shape, -1), out_value.reshape(shape),
+                       forces.reshape(*shape, 6), picks, moving)  # fmt: skip
 
 
 def _piece_at(pieces: Pieces, members: Ints, member: Ints, s: Floats, way: int) -> Ints:

@@ -142,15 +142,16 @@ class Search:
     def between(self, rank: Ints, shares: Floats, leader: Floats) -> tuple[Found, Ints]:
         """Off the way, where what positions make is convex along a piece, no more than its chord: an interval whose
         bound is above the best of its member (by rank (pieces,)), component and side, `leader` (members, components,
-        2), is cut at the place of the bound, until none is. Places better than the leader, and whose they are."""
+        2), is cut at the place of the bound, until none is. `shares`: of every member (members, components, 6). Places
+        better than the leader, and whose they are."""
         off = np.flatnonzero(~self.loaded)
-        components = len(shares)
+        components = shares.shape[1]
         own, c, side = (v.ravel() for v in np.meshgrid(off, np.arange(components), [0, 1], indexing="ij"))
-        some = np.flatnonzero(self._may_peak(own, shares[c], side))
+        some = np.flatnonzero(self._may_peak(own, shares[rank[own], c], side))
         own, c, side = own[some], c[some], side[some]
         if not len(own):
             return Found(own, np.zeros(0), np.zeros(0)), own
-        share, key = shares[c], np.ravel_multi_index((rank[own], c, side), leader.shape)
+        share, key = shares[rank[own], c], np.ravel_multi_index((rank[own], c, side), leader.shape)
         best = leader.ravel().copy()
         at, of = np.zeros(len(best)), np.full(len(best), -1)
         row = np.arange(len(own))

@@ -16,7 +16,7 @@ from ..analysis.solution import Solution
 from ..catalogue.fibres import all_fibres
 from ..model.findings import Finding, in_short, listed, with_accepted
 from ..model.frame import Member
-from .stress import coefficients
+from .stress_fibres import coefficients
 
 Floats = NDArray[np.float64]
 BEYOND = 2.0

@@ -12,7 +12,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
-from itertools import product
 from typing import Any
 
 import numpy as np
@@ -22,32 +21,19 @@ from ..analysis.pieces import build_pieces
 from ..analysis.polynomials import square, value_at
 from ..analysis.solution import Pieces, Solution
 from ..catalogue.fibres import all_fibres
-from ..model.frame import Fibre, Section
+from ..model.frame import Fibre
 from ..model.results import Results
 from ..model.words import Stress
 from .along import absent_forces
 from .envelope import BLOCK, TIE, candidates, search
 from .moving import moving_of
-from .moving_envelope import AlongMoving, extremes_along
-from .patterns import listed, patterns
+from .patterns import listed
+from .stress_fibres import NoFibre, coefficients
+from .stress_moving import stress_of_moving
 from .table import Column, Table, case_column, how_column, member_forces, stacked
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
-
-
-class NoFibre(LookupError):
-    """No chosen member has a fibre of that name, or any at all."""
-
-
-def coefficients(section: Section, fibres: Sequence[Fibre]) -> Floats:
-    """What N Vy Vz T My Mz make of sigma, tau_z and tau_y at each fibre: (3, fibres, 6) [1/m2, 1/m3]."""
-    out = np.zeros((3, len(fibres), 6))
-    for i, f in enumerate(fibres):
-        out[0, i, 0], out[0, i, 4], out[0, i, 5] = 1 / section.A, -f.z / section.Iy, -f.y / section.Iz
-        out[1, i, 2] = f.S_y / (section.Iy * f.t_y)
-        out[2, i, 1] = f.S_z / (section.Iz * f.t_z)
-    return out
 
 
 def stress_envelope(
@@ -60,7 +46,7 @@ def stress_envelope(
     """
     project, how = solution.project, solution.how(results)
     if moving_of(solution, results):
-        return _of_moving(solution, results, members, led_by, names)
+        return stress_of_moving(solution, results, members, led_by, names)
     every, weights, of = listed(solution, results)
     by_section: dict[int, list[int]] = {}
     for m in members.tolist():
@@ -118,82 +104,6 @@ def each_by_its_own(solution: Solution, results: Results, members: Ints, names: 
     if not parts:
         raise NoFibre(", ".join(names))
     return stacked(parts)
-
-
-def _of_moving(solution: Solution, results: Results, members: Ints, led_by: Stress, names: Sequence[str]) -> Table:
-    """As stress_envelope, of results with moving cases: over all positions, patterns too. Raises NoFibre."""
-    project, how = solution.project, solution.how(results)
-    by_section: dict[int, list[int]] = {}
-    for i, m in enumerate(members.tolist()):
-        by_section.setdefault(id(project.members[m].section), []).append(i)
-    rows: list[tuple[Any, ...]] = []
-    for group in by_section.values():
-        section = project.members[members[group[0]]].section
-        fibres = [f for f in all_fibres(section) if not names or f.name in names]
-        if not fibres:
-            continue
-        share = coefficients(section, fibres)
-        if led_by == Stress.NORMAL:
-            found = extremes_along(solution, results, members[group], share[0])
-            parts = [(found, group, ("min", "max"), found.value)]
-        else:
-            share = share[1:] if led_by == Stress.SHEAR else share * np.sqrt([1.0, 3.0, 3.0])[:, None, None]
-            parts = [(found, [i], ("", "max"), value) for i, found, value in
-                     ((i, *_longest(solution, results, members[[i]], share)) for i in group)]  # fmt: skip
-        for found, own, words, value in parts:
-            flat = np.indices(value.shape).reshape(3, -1)
-            made = _names(solution, results, found)
-            for k, (m, f, side) in enumerate(flat.T.tolist()):
-                if words[side]:
-                    rows.append((own[m], f, fibres[f].name, words[side], found.x[m, f, side], made[k],
-                                 value[m, f, side], found.forces[m, f, side], found.result[m, f, side]))  # fmt: skip
-    if not rows:
-        raise NoFibre(", ".join(names))
-    rows.sort(key=lambda row: (row[0], row[1]))
-    m, _, label, extreme, x, case, stress, at_once, index = zip(*rows, strict=True)
-    absent = absent_forces(solution, members)[list(m)]
-    return Table(
-        "stress-envelope",
-        (
-            Column("member", "text", [project.members[members[i]].name for i in m]),
-            Column("fibre", "text", label), Column("extreme", "text", extreme),
-            Column("x", "length", np.array(x)), Column("case", "text", case),
-            Column(str(led_by), "stress", np.array(stress)),
-            *member_forces(np.where(absent, np.nan, np.array(at_once))),
-            how_column(results, how, np.array(index, np.intp)),
-        ),
-    )  # fmt: skip
-
-
-def _names(solution: Solution, results: Results, found: AlongMoving) -> list[str]:
-    """What makes the extremes, one after the other."""
-    free, result = patterns(solution, results), found.result.ravel()
-    there = found.there.reshape(len(result), -1)
-    each = [free.pattern(r, t) for r, t in zip(result.tolist(), there, strict=True)]
-    return found.moving.names(solution, found.picks, each)
-
-
-TURNS = 3
-"""So often the direction follows its worst position."""
-
-
-def _longest(solution: Solution, results: Results, member: Ints, parts: Floats) -> tuple[AlongMoving, Floats]:
-    """Where the length of a vector of sums (parts, fibres, 6) is greatest along a member, as the greater side, and that
-    length: it is the greatest of the sums along all directions. From many of them on, the best is turned into that of
-    its own vector, which can only be longer."""
-    each = np.array([u for u in product((-1, 0, 1), repeat=len(parts)) if u > (0,) * len(parts)], float)
-    each /= np.linalg.norm(each, axis=1)[:, None]
-    n = parts.shape[1]
-    found = extremes_along(solution, results, member, np.einsum("kd,dfj->kfj", each, parts).reshape(-1, 6))
-    forces = found.forces[0].reshape(len(each), n, 2, 6)
-    vector = np.einsum("dfj,kfsj->fksd", parts, forces).reshape(n, -1, len(parts))
-    vector = vector[np.arange(n), np.linalg.norm(vector, axis=2).argmax(axis=1)]
-    for _ in range(TURNS):
-        size = np.linalg.norm(vector, axis=1)
-        toward = np.where(size[:, None] > 0, vector / np.where(size > 0, size, 1.0)[:, None], each[-1])
-        found = extremes_along(solution, results, member, np.einsum("fd,dfj->fj", toward, parts))
-        vector = np.einsum("dfj,fj->fd", parts, found.forces[0, :, 1])
-    return found, np.repeat(np.linalg.norm(vector, axis=1)[None, :, None], 2, axis=2)
 
 
 def _extremes(

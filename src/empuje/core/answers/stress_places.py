@@ -15,8 +15,10 @@ from ..model.project import Project
 from ..model.results import Results
 from ..model.words import Stress
 from .bands import station_values
+from .moving import moving_of
 from .patterns import listed
-from .stress import NoFibre, coefficients
+from .stress_fibres import NoFibre, coefficients
+from .stress_moving import stations_of_moving
 from .table import MEMBER_KINDS, Column, Table, how_column
 
 Floats = NDArray[np.float64]
@@ -53,10 +55,11 @@ def stress_stations(
     solution: Solution, results: Results, members: Ints, led_by: Stress, fibres: Sequence[str], stations: int
 ) -> Table:
     """Least and greatest normal stress, or the greatest shear or von Mises stress, at even stations, ends included, of
-    every fibre or those named. Where forces jump both sides count. Raises NoFibre, TooMany, and ValueError for results
-    that move."""
+    every fibre or those named, over all positions of what moves. Where forces jump both sides count. Raises NoFibre,
+    TooMany."""
+    if moving_of(solution, results):
+        return _of_moving(solution, results, members, led_by, fibres, stations)
     every, weights, of = listed(solution, results)
-    how = solution.how(results)
     project = solution.project
     share = np.linspace(0.0, 1.0, stations)
     rows: list[tuple[str, str, float, float, int, float, int]] = []
@@ -83,15 +86,44 @@ def stress_stations(
                     rows.append((project.members[m].name, fibre.name, float(x[k, s]), *found))
     if not rows:
         raise NoFibre(", ".join(fibres))
-    member, fibre_, at, least, low_, most, high_ = zip(*rows, strict=True)
+    return _table(
+        solution,
+        results,
+        led_by,
+        [
+            (member, fibre, at, [(least, every[low].name, of[low]), (most, every[high].name, of[high])])
+            for member, fibre, at, least, low, most, high in rows
+        ],
+    )
+
+
+def _of_moving(
+    solution: Solution, results: Results, members: Ints, led_by: Stress, fibres: Sequence[str], stations: int
+) -> Table:
+    names = [solution.project.members[m].name for m in members.tolist()]
+    found = stations_of_moving(solution, results, members, led_by, fibres, stations)
+    return _table(
+        solution,
+        results,
+        led_by,
+        [(names[m], fibre, x, sides if len(sides) > 1 else [sides[0], sides[0]]) for m, _, fibre, x, sides in found],
+    )
+
+
+def _table(
+    solution: Solution, results: Results, led_by: Stress,
+    rows: list[tuple[str, str, float, list[tuple[float, str, int]]]],
+) -> Table:  # fmt: skip
+    """Rows of member, fibre, x, and least and greatest: value, what makes it, the result."""
+    member, fibre_, at, sides = zip(*rows, strict=True)
+    low, high = ([s[k] for s in sides] for k in (0, 1))
     columns = [Column("member", "text", member), Column("fibre", "text", fibre_), Column("x", "length", np.array(at))]
     if led_by == Stress.NORMAL:
-        columns += [Column(f"min {led_by}", "stress", np.array(least)),
-                    Column("min case", "text", [every[r].name for r in low_])]  # fmt: skip
+        columns += [Column(f"min {led_by}", "stress", np.array([v for v, *_ in low])),
+                    Column("min case", "text", [name for _, name, _ in low])]  # fmt: skip
     columns += [
-        Column(f"max {led_by}", "stress", np.array(most)),
-        Column("max case", "text", [every[r].name for r in high_]),
+        Column(f"max {led_by}", "stress", np.array([v for v, *_ in high])),
+        Column("max case", "text", [name for _, name, _ in high]),
     ]
-    of_most = np.array(high_, np.intp)
-    columns.append(how_column([results[i] for i in of], [how[i] for i in of], of_most))
+    columns.append(how_column(results, solution.how(results), np.array([r for *_, r in high], np.intp)))
     return Table("stress-stations", tuple(columns))

@@ -13,7 +13,8 @@ from ..answers.along import absent_forces
 from ..answers.deflection import deflection_at, deflections_at, extreme_deflections
 from ..answers.envelope import extremes
 from ..answers.patterns import Patterns, TooMany, patterns
-from ..answers.stress import NoFibre, coefficients, stress_envelope
+from ..answers.stress import stress_envelope
+from ..answers.stress_fibres import NoFibre, coefficients
 from ..answers.table import MEMBER_KINDS, Kind, said
 from ..answers.why import Sum, Target, value_of
 from ..catalogue.fibres import all_fibres

@@ -12,7 +12,7 @@ from ...core.analysis.pieces import FORCES
 from ...core.analysis.solution import Solution
 from ...core.analysis.solve import Prepared
 from ...core.answers.stability import buckled
-from ...core.answers.stress import NoFibre
+from ...core.answers.stress_fibres import NoFibre
 from ...core.model.results import Result, Results
 from ...core.model.words import Label, Picture, Stress
 from ...core.resolve.resolved import Resolved
