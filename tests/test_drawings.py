@@ -6,13 +6,15 @@ import pytest
 from build import named
 from empuje.core.answers.deflection import furthest_motions
 from empuje.core.answers.envelope import envelope
-from empuje.core.model.words import Label
+from empuje.core.answers.stress_fibres import NoFibre
+from empuje.core.model.words import Label, Stress
 from empuje.show.display import Display
 from empuje.show.drawings.draw_band import draw_band
 from empuje.show.drawings.draw_frame import draw_frame
 from empuje.show.drawings.draw_loads import draw_loads
 from empuje.show.drawings.draw_reactions import draw_reactions
 from empuje.show.drawings.draw_results import draw_deflected, draw_diagram
+from empuje.show.drawings.draw_use import SHADES, draw_stress
 from empuje.show.drawings.labels import write_labels
 from empuje.show.drawings.paper import across_of, figure_of
 from empuje.show.drawings.view import View
@@ -337,3 +339,24 @@ def test_hinges_of_a_large_frame_are_small():
         return next(mark.size for mark in sheet.marks if mark.symbol == "o" and mark.size < 9)
 
     assert size(20) == 4.5 and size(200) < 3 and size(3000) >= 2
+
+
+def test_stresses_shade_a_beam_along_its_length():
+    """A parabola of moments: of 20 pieces each in the shade of its larger end, by fifths of the greatest; at a fibre in
+    the middle of the section nothing."""
+    s = solution(BEAM.replace(', { on = "beam", force = 5, at = "50%" }', ""))
+    results, members, view = [named(s, "Q")], np.arange(1), View.named("xz")
+    sheet = draw_stress(s, results, Stress.NORMAL, members, view, KN, ["corner 1"])
+    at = np.linspace(0, 1, 21)
+    share = np.maximum(*(4 * x * (1 - x) for x in (at[:-1], at[1:])))
+    wanted = [int(((share > k / 5 + 1e-9) & (share <= (k + 1) / 5 + 1e-9)).sum()) for k in range(5)]
+    found = [sum(len(paths) for key, paths in sheet.strokes.items() if key[0] == shade) for shade in SHADES]
+    assert found == wanted and sum(found) == 20
+    W = s.project.members[0].section.Iy / 0.15
+    assert any(
+        w.text == f"{-3e3 * 64 / 8 / W / 1e6:.4g}".lstrip("-") or w.text == f"{-3e3 * 64 / 8 / W / 1e6:.4g}"
+        for w in sheet.wishes
+    )
+    assert "at corner 1" in sheet.title and "under Q" in sheet.note
+    with pytest.raises(NoFibre):
+        draw_stress(s, results, Stress.NORMAL, members, view, KN, ["corner 9"])

@@ -38,6 +38,10 @@ def options(command: argparse.ArgumentParser) -> None:
     command.add_argument(
         "--of", metavar="FORCE", help="with band: N, Vy, Vz, T, My or Mz; with stress: normal (default), shear or mises"
     )
+    command.add_argument(
+        "--fibre", action="append", default=[], metavar="NAME",
+        help="with stress: only at these fibres (middle, corner 1, ...), several with commas",
+    )  # fmt: skip
     command.add_argument("--view", default=None, help='iso, xz, yz, xy, or degrees round and up such as "-60,20"')
     command.add_argument("--shape", type=int, default=1, help="which buckling shape: 1 (default), 2, ...")
     command.add_argument("--apart", action="store_true", help="loads: each by itself, also what comes from each bay")
@@ -81,6 +85,8 @@ def run(arguments: argparse.Namespace) -> int:
     labels = _labels(arguments.label)
     if (what == Picture.BAND) != bool(arguments.of) and what != Picture.STRESS:
         raise Refusal("--of goes with band, and band needs it: draw MODEL band --of My; or with stress")
+    if arguments.fibre and what != Picture.STRESS:
+        raise Refusal("--fibre goes with stress: draw MODEL stress --fibre middle")
     results: list[Result] = []
     force = ""
     if what == Picture.UTILISATION:
@@ -98,7 +104,8 @@ def run(arguments: argparse.Namespace) -> int:
     output = Path(arguments.output or f"{what}{'-' + name if name else ''}{'.gif' if arguments.animate else '.png'}")
     outputs.claim(str(output), arguments, model.study.inputs)
     asked = Asked(
-        what, members, view, labels, force, arguments.shape, arguments.times, arguments.apart
+        what, members, view, labels, force, arguments.shape, arguments.times, arguments.apart,
+        tuple(flags.split(arguments.fibre)),
     )  # fmt: skip
 
     def solved() -> Solution:

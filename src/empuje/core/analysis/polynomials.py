@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from functools import cache
+from math import comb
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -34,6 +37,17 @@ def square(c: Floats) -> Floats:
     for k in range(powers):
         out[:, :, k : k + powers] += c[:, :, [k]] * c
     return out
+
+
+@cache
+def control_points(degree: int) -> Floats:
+    """From the coefficients of a polynomial on (0, 1) its Bernstein ones (degree + 1, degree + 1): none of its values
+    is beyond these.
+
+    >>> control_points(2) @ [1.0, -2.0, 3.0]
+    array([1., 0., 2.])
+    """
+    return np.array([[comb(j, k) / comb(degree, k) for k in range(degree + 1)] for j in range(degree + 1)])
 
 
 def turning_points(c: Floats, low: Floats, high: Floats) -> list[Floats]:

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from ..analysis.moving.positions import Picks
 from ..analysis.pieces import FORCES, build_pieces
-from ..analysis.polynomials import horner, turning_points
+from ..analysis.polynomials import control_points, horner, summit, turning_points
 from ..analysis.solution import Pieces, Solution
 from ..model.results import Results
 from .along import absent_forces
@@ -26,6 +26,8 @@ Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 BLOCK = 4_000_000
 """Polynomial coefficients held at a time."""
+CUBIC, NEAR = 4, 1e-9
+"""Powers of cubics; results that come so near to the extreme are followed."""
 TIE = 1e-10
 """Values closer than this share of the member's largest are equal: the first place and combination are told."""
 
@@ -86,8 +88,8 @@ def _sizes(values: list[Floats], new_member: Ints) -> Floats:
 
 def _block(pieces: Pieces) -> Extremes:
     c = pieces.force
-    new_member, count = _members_of(pieces)
-    places, values = candidates(c, pieces.length)
+    new_member, count = members_of(pieces)
+    places, values = candidates(c, pieces.length, new_member)
     close = np.repeat(TIE * _sizes(values, new_member), count, axis=0)
     sides = []
     for sign in (-1.0, 1.0):
@@ -109,7 +111,7 @@ def _block_of_patterns(pieces: Pieces, free: Patterns) -> Extremes:
     at_middle = np.stack(
         [horner(own, np.repeat(m[:, :, None], parts, 2)) for m in np.moveaxis((low + high) / 2, 2, 0)], 2
     )
-    new_member, count = _members_of(pieces)
+    new_member, count = members_of(pieces)
     sides = []
     for sign in (-1.0, 1.0):
         # (pieces, forces, intervals, parts, results): which parts help; then a polynomial for each interval and result.
@@ -133,23 +135,45 @@ def _block_of_patterns(pieces: Pieces, free: Patterns) -> Extremes:
     return Extremes(x, result, at_once, present)
 
 
-def _members_of(pieces: Pieces) -> tuple[Ints, Ints]:
+def members_of(pieces: Pieces) -> tuple[Ints, Ints]:
     """The first piece of each member, and how many pieces it has."""
     first = np.flatnonzero(np.append(True, pieces.member[1:] != pieces.member[:-1]))
     return first, np.diff(np.append(first, len(pieces.member)))
 
 
-def candidates(c: Floats, length: Floats) -> tuple[list[Floats], list[Floats]]:
-    """Where polynomials (pieces, components, powers, results) may be extreme, and their values there."""
+def candidates(c: Floats, length: Floats, first: Ints | None = None) -> tuple[list[Floats], list[Floats]]:
+    """Where polynomials (pieces, components, powers, results) may be extreme, and their values there. `first`: the
+    first piece of each member, of whose pieces and results but the extremes are asked for: those of a higher degree
+    are then followed only where they may be that."""
     whole = np.broadcast_to(length[:, None, None], c[:, :, 0].shape)
-    places = [np.zeros_like(whole), whole, *turning_points(c, np.zeros_like(whole), whole)]
-    return places, [horner(c, t) for t in places]
+    none = np.zeros_like(whole)
+    if first is None or c.shape[2] <= CUBIC:
+        places = [none, whole, *turning_points(c, none, whole)]
+        return places, [horner(c, t) for t in places]
+    places = [none, whole]
+    values = [horner(c, t) for t in places]
+    looked = [*values, *(horner(c, share * whole) for share in (0.25, 0.5, 0.75))]
+    scale = length[:, None] ** np.arange(c.shape[2])
+    bounds = np.einsum("jk,nckr->ncjr", control_points(c.shape[2] - 1), c * scale[:, None, :, None])
+    count = np.diff(np.append(first, len(c)))
+    for sign in (1.0, -1.0):
+        top = np.max([(sign * v).max(axis=2) for v in looked], axis=0)
+        lead = np.repeat(np.maximum.reduceat(top, first, axis=0), count, axis=0)
+        may = (sign * bounds).max(axis=2) > (lead - NEAR * np.abs(lead))[:, :, None]
+        n, k, r = np.nonzero(may)
+        own = c[n, k, :, r][:, None, :, None]
+        t = summit(own, np.zeros((len(n), 1, 1)), length[n][:, None, None], sign)
+        at, value = none.copy(), values[0].copy()
+        at[n, k, r], value[n, k, r] = t[:, 0, 0], horner(own, t)[:, 0, 0]
+        places.append(at)
+        values.append(value)
+    return places, values
 
 
 def search(pieces: Pieces, places: list[Floats], values: list[Floats], close: Floats) -> tuple[Ints, Floats, Ints]:
     """The greatest of the values of each member and component: its piece, place on it, and result, the first of equal
     ones (closer than `close` (pieces, components))."""
-    new_member, count = _members_of(pieces)
+    new_member, count = members_of(pieces)
     shape = values[0].shape[:2]
     best, result, at = np.full(shape, -np.inf), np.zeros(shape, np.intp), np.zeros(shape)
     for t, value in zip(places, values, strict=True):

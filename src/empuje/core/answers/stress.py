@@ -25,7 +25,7 @@ from ..model.frame import Fibre
 from ..model.results import Results
 from ..model.words import Stress
 from .along import absent_forces
-from .envelope import BLOCK, TIE, candidates, search
+from .envelope import BLOCK, TIE, candidates, members_of, search
 from .moving import moving_of
 from .patterns import listed
 from .stress_fibres import NoFibre, coefficients
@@ -116,7 +116,7 @@ def _extremes(
     else:
         tau = square(tau_z) + square(tau_y)
         c, sides = (tau if led_by == Stress.SHEAR else square(sigma) + 3 * tau), (("max", 1.0),)  # type: ignore[assignment]
-    places, values = candidates(c, pieces.length)
+    places, values = candidates(c, pieces.length, members_of(pieces)[0])
     close = np.full(c.shape[:2], TIE * max(float(np.abs(v).max(initial=0)) for v in values))
     rows: list[tuple[Any, ...]] = []
     for extreme, sign in sides:

@@ -45,7 +45,8 @@ class NothingToDraw(LookupError):
 @dataclass(frozen=True)
 class Asked:
     """What to draw: the members drawn strongly, from where, what is written beside them; the force of a band, or the
-    stress; the number of a buckling shape; how many times as large displacements are drawn; loads each by itself."""
+    stress; the number of a buckling shape; how many times as large displacements are drawn; loads each by itself;
+    stresses at fibres of these names alone."""
 
     what: Picture
     members: NDArray[np.intp]
@@ -55,6 +56,7 @@ class Asked:
     shape: int = 1
     times: float | None = None
     apart: bool = False
+    fibres: tuple[str, ...] = ()
 
 
 def picture(
@@ -101,9 +103,10 @@ def _of_all(asked: Asked, model: Resolved, results: Results, display: Display, s
     if asked.what == Picture.BAND:
         return draw_band(solved(), results, asked.force, asked.members, asked.view, display)
     try:
-        return draw_stress(solved(), results, Stress(asked.force), asked.members, asked.view, display)
+        return draw_stress(solved(), results, Stress(asked.force), asked.members, asked.view, display, asked.fibres)
     except NoFibre:
-        raise NothingToDraw("no chosen member has fibres") from None
+        named = f" called {' or '.join(asked.fibres)}" if asked.fibres else ""
+        raise NothingToDraw(f"no chosen member has fibres{named}") from None
 
 
 def _of_one(
