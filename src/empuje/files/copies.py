@@ -28,7 +28,6 @@ from ..core.model.moved import (
     moved_members,
     moved_surface,
 )
-from ..core.model.near import near_pairs
 from ..core.model.surfaces import Surface
 from .copy_ways import motions_of
 from .entry import Entry, shown
@@ -139,8 +138,7 @@ def _lay(copied: Copied, so_far: SoFar, nodes: Sequence[int], chosen: Sequence[i
     image = so_far.xyz[every] @ motion.R.T + motion.t
     if book.plane:
         image[:, 1] = 0.0
-    i, j = near_pairs(image, np.full(len(image), ON_LINE_TOLERANCE), so_far.xyz)
-    there = dict(zip(i.tolist(), j.tolist(), strict=True))
+    there = book.nearest(image)
     new = [k for k in range(len(every)) if k not in there]
     for k in new:
         there[k] = len(book.nodes)

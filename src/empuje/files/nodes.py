@@ -8,7 +8,7 @@ from __future__ import annotations
 import itertools
 import math
 import re
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 
 from ..core.model.findings import Place, did_you_mean
 from ..core.model.frame import ON_LINE_TOLERANCE, Node
+from ..core.model.near import near_pairs
 from .entry import Entry, Notes, shown
 from .grid import LINE_NAME, Crossing, crossing_name
 from .keys import NODE_BETWEEN
@@ -25,6 +26,8 @@ from .tables import Rows
 NODE_NAME = re.compile(r"[A-Za-z0-9_][A-Za-z0-9_@.~-]*")
 FARTHEST = 1e5
 """Coordinates beyond this [m] are taken for a slip of units."""
+MOST_SNAP = 0.05
+"""No nodes farther apart than this [m] are joined."""
 MOST_LINES = 2_000
 """Grid lines across one axis."""
 MOST_NAMES = 20_000
@@ -40,6 +43,8 @@ class NodeBook:
     places: dict[str, Place] = field(default_factory=dict)
     nodes: list[Node] = field(default_factory=list)
     index: dict[str, int] = field(default_factory=dict)
+    reach: float = ON_LINE_TOLERANCE
+    """Nodes within this distance [m] of each other are one."""
 
     def line_names(self) -> dict[str, list[str]]:
         """The names of the grid lines of each axis."""
@@ -73,7 +78,7 @@ class NodeBook:
         return next(((x, y, level) for x, y in parts if x in self.lines["x"] and y in self.lines["y"]), None)
 
     def crossing_at(self, xyz: NDArray[np.float64]) -> Crossing | None:
-        """The crossing within a millimetre of a point, if there is one."""
+        """The crossing within reach of a point, if there is one."""
         found: list[str] = []
         off: list[float] = []
         for axis, lines in self.lines.items():
@@ -82,7 +87,14 @@ class NodeBook:
                 return None
             found.append(min(away, key=away.__getitem__))
             off.append(away[found[-1]])
-        return tuple(found) if found and math.hypot(*off) <= ON_LINE_TOLERANCE else None
+        return tuple(found) if found and math.hypot(*off) <= self.reach else None
+
+    def nearest(self, points: NDArray[np.float64]) -> dict[int, int]:
+        """Of points (n, 3) those with a node within reach, and the nearest one."""
+        there = np.array([n.xyz for n in self.nodes], float).reshape(-1, 3)
+        i, j = near_pairs(points, np.full(len(points), self.reach), there)
+        order = np.argsort(-np.linalg.norm(points[i] - there[j], axis=1), kind="stable")
+        return dict(zip(i[order].tolist(), j[order].tolist(), strict=True))
 
     def some_crossings(self) -> list[str]:
         """Names of crossings of the grid, no more than can be looked through."""
@@ -161,6 +173,54 @@ def read_nodes(model: Entry, book: NodeBook) -> None:
         xyz = _between(nodes, book, name, value) if isinstance(value, dict) else _placed(nodes, book, name, value)
         # A node that could not be read still counts as named, so that one slip gives one finding.
         book.add(Node(name, xyz or (np.nan,) * 3, nodes.notes.place((*nodes.path, name))))
+
+
+def snap_nodes(model: Entry, book: NodeBook) -> None:
+    """Joins written nodes that lie within [project] snap of an earlier one, or of a crossing of the grid, to that; all
+    their names stand for it. What makers and copies lay joins within the same distance."""
+    if not isinstance(model.data.get("project"), dict) or "snap" not in model.data["project"]:
+        return
+    entry = model.child("project")
+    reach = entry.quantity("snap")
+    if reach is None:
+        return
+    if not ON_LINE_TOLERANCE <= reach <= MOST_SNAP:
+        entry.error("bad-quantity", f"project.snap = {shown(entry.data['snap'])}",
+                    f"write {ON_LINE_TOLERANCE * 1e3:g} to {MOST_SNAP * 1e3:g} mm", "snap")  # fmt: skip
+        return
+    book.reach = reach
+    written, book.nodes, book.index = book.nodes, [], {}
+    xyz = np.array([n.xyz for n in written], float).reshape(-1, 3)
+    placed = np.isfinite(xyz).all(axis=1)
+    i, j = near_pairs(xyz, np.where(placed, reach, 0.0), np.where(placed[:, None], xyz, 2 * FARTHEST))
+    earlier: dict[int, list[int]] = {}
+    for a, b in zip(i.tolist(), j.tolist(), strict=True):
+        if b < a:
+            earlier.setdefault(a, []).append(b)
+    kept: dict[int, int] = {}
+    moved: list[tuple[float, str, str]] = []
+    for k, node in enumerate(written):
+        crossing = book.crossing_at(xyz[k]) if placed[k] else None
+        own = [b for b in earlier.get(k, ()) if b in kept]
+        if crossing is not None:
+            at = book.use(crossing, node.place)
+        elif own:
+            at = kept[min(own, key=lambda b: float(np.linalg.norm(xyz[k] - xyz[b])))]
+        else:
+            kept[k] = len(book.nodes)
+            book.add(node)
+            continue
+        book.index[node.name] = at
+        to = book.nodes[at]
+        book.nodes[at] = replace(to, also=(*to.also, (node.name, node.xyz)))
+        moved.append((float(np.linalg.norm(xyz[k] - to.xyz)), node.name, to.name))
+    if moved:
+        far, name, to_ = max(moved)
+        are = "nodes are" if len(moved) > 1 else "node is"
+        message = (
+            f"{len(moved)} {are} joined to others within {reach * 1e3:g} mm, {name} to {to_} from {far * 1e3:.3g} mm"
+        )
+        entry.notes.say("note", "nodes-joined", (*entry.path, "snap"), message)
 
 
 def read_node_rows(table: Rows, book: NodeBook, notes: Notes) -> None:

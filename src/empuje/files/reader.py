@@ -34,7 +34,7 @@ from .limits import implied_limits, read_limits
 from .loading import read_loads
 from .makers.every import read_makers
 from .members import Family, members_of, read_families, read_members, refuse_bad_lengths, say_empty
-from .nodes import NodeBook, read_grid, read_node_rows, read_nodes
+from .nodes import NodeBook, read_grid, read_node_rows, read_nodes, snap_nodes
 from .parts import read_parts
 from .plain_file import NoPlainFile, bytes_in
 from .quantities import Units, is_unit, unit_names
@@ -142,6 +142,7 @@ def read_text(text: str, file: str, folder: Path | None = None, given: Mapping[s
     tables = read_tables(model, folder)
     read_nodes(model, book)
     read_node_rows(tables["nodes"], book, notes)
+    snap_nodes(model, book)
     parts = read_parts(model, plane)
     families = read_families(model, parts, plane)
     makers = read_makers(model, book, families)

@@ -100,8 +100,9 @@ class Names:
 
     @cached_property
     def node_index(self) -> dict[str, int]:
-        """The place of every node by its name."""
-        return {name: i for i, name in enumerate(self.nodes)}
+        """The place of every node by its name, and by those of nodes that were joined to it."""
+        known = {name: i for i, name in enumerate(self.nodes)}
+        return known | {name: i for i, node in enumerate(self.laid[0]) for name, _ in node.also}
 
     @cached_property
     def member_index(self) -> dict[str, int]:

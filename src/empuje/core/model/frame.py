@@ -30,11 +30,13 @@ ON_LINE_TOLERANCE = 1e-3
 
 @dataclass(frozen=True, slots=True)
 class Node:
-    """A point of the frame: xyz (3,) [m], global."""
+    """A point of the frame: xyz (3,) [m], global; `also`: nodes that were written beside it and are joined to it, with
+    where they were."""
 
     name: str
     xyz: tuple[float, float, float]
     place: Place
+    also: tuple[tuple[str, tuple[float, float, float]], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

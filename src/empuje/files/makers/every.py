@@ -141,9 +141,7 @@ class Makers:
             return {}
         labels = list(drawn.points)
         xyz = np.array([drawn.points[label] for label in labels], float).reshape(-1, 3)
-        there = np.array([n.xyz for n in book.nodes], float).reshape(-1, 3)
-        i, j = near_pairs(xyz, np.full(len(xyz), ON_LINE_TOLERANCE), there)
-        at = dict(zip(i.tolist(), j.tolist(), strict=True))
+        at = book.nearest(xyz)
         i, j = near_pairs(xyz, np.full(len(xyz), ON_LINE_TOLERANCE), xyz)
         first = dict(zip(i[::-1].tolist(), j[::-1].tolist(), strict=True))  # of points of the drawing at one place
         for k in range(len(labels)):

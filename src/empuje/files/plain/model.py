@@ -42,7 +42,12 @@ def plain_model(reading: Reading) -> Data:
             loads.setdefault(one.case, []).append(plain_surface_load(bare, one))
     out: Data = {
         **{key: value for key, value in written.items() if key not in ("include", "tables", "makers", "copies")},
-        "nodes": {n.name: bare.place(n.xyz) for n in project.nodes if not reading.is_crossing(n.name)},
+        "nodes": {
+            name: bare.place(xyz)
+            for n in project.nodes
+            for name, xyz in ((n.name, n.xyz), *n.also)
+            if not reading.is_crossing(name)
+        },
         "sections": {**written.get("sections", {}), **members.more_sections(project.members)},
         "members": members.of(project.members, list(reading.families)),
         "supports": plain_supports(bare, project.supports, [s for s in project.loads if isinstance(s, Settlement)]),

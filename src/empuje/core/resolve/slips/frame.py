@@ -46,7 +46,7 @@ def _near_nodes(project: Project) -> Iterator[Finding]:
             yield warn(
                 "near-nodes",
                 f"nodes {p.name} and {q.name} are {gap * 1e3:.3g} mm apart, and no member joins them",
-                "use one node for both, or join them",
+                "use one node for both, join them, or state [project] snap",
                 p.place,
                 p.name,
                 q.name,
