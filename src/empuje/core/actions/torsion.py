@@ -91,7 +91,7 @@ def _steps(one: FloorTorsion) -> Iterator[Step]:
     yield Step("e", f"{one.share:g} L", one.share * one.L, "m", CLAUSE)
     if one.A_x != 1:
         yield Step("A_x", "stated", one.A_x, "", "ASCE 7, 12.8.4.3")
-    yield Step("M_t", "A_x e F" if one.A_x != 1 else "e F", one.moment, "N*m")
+    yield Step("M_t", "A_x e F" if one.A_x != 1 else "e F", one.moment, "N m")
 
 
 def _findings(project: Project, case: Case, each: list[FloorTorsion]) -> Iterator[Finding]:
