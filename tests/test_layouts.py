@@ -32,7 +32,7 @@ file = "office.xlsx#Beams"
 head = [3, 4, 5]
 columns = { "beam mark" = "on", "Line loads Permanent" = "G", "Line loads Imposed [lbf/ft]" = "Q", F = "P" }
 remarks = ["Level", "Span", "H"]
-remark_rows = [6, 37, 38, 69]
+remark_rows = ["floor ?", "sum"]
 all_rows = { dir = "-z", at = "25%" }
 """
 
@@ -158,12 +158,13 @@ def change(cell, value):
         ("head = [3, 4, 5]", "head = [3, 5]", None, "name rows that follow one another"),
         ("head = [3, 4, 5]", 'head = "3"', None, "write numbers of rows"),
         ("head = [3, 4, 5]", "head = 80", None, "has nothing in row 80"),
-        ("[6, 37, 38, 69]", "[6, 38, 69]", None, "office.xlsx#Beams:37: error[matches-nothing]: row[37]: nothing is called Sum"),
+        ('["floor ?", "sum"]', "[6, 38, 69]", None, "office.xlsx#Beams:37: error[matches-nothing]: row[37]: nothing is called Sum"),
         ('"Span", "H"', '"Sapn", "H"', None, "did you mean Span"),
         ('"Span", "H"', '"Span"', None, 'has a column "Seen by"'),
         ('"Span", "H"', '"Span", "H", "Z"', None, 'has no column "Z"'),
         ("", "", change("G9", "7"), 'row 9 has "7" in column G, which has no head'),
         ('"Level", "Span", "H"', '"A", "Span", "Seen by"', change("A4", "Seen by"), "name one by its letter: A or H"),
+        ('"sum"]', '"summe"]', None, "no row with a cell"), ('"sum"]', '"sum", 0]', None, "write numbers of rows"),
         ("", "", change("D5", "kN*m"), "[kN*m] under G is no unit of a load"),
         ('dir = "-z"', 'on = "beams/1-1"', None, 'two columns "on"'),
         ('dir = "-z"', 'dir = ["-z"]', None, "write it as in a cell"),
@@ -200,3 +201,30 @@ def test_words_merged_downwards_hold_for_each_row(tmp_path):
     assert table["Fz [kN]"].xs("G", level="case").sum() == pytest.approx(3 * 2 + 5 * 4)
     notes = [f.message for f in read_model(tmp_path / "m.toml").findings if f.code == "merged-cells"]
     assert notes == ['cells A2:A3 are merged: "G" holds for each of their rows', 'cells B2:B3 are merged: "beams/1-0" holds for each of their rows']  # fmt: skip
+
+
+def one_row_lower(sheet):
+    """A row put in below the title, as a spreadsheet does it: merged cells go along."""
+    areas = [(a.min_row, a.max_row, a.min_col, a.max_col) for a in sheet.merged_cells.ranges]
+    for first, last, left, right in areas:
+        sheet.unmerge_cells(start_row=first, end_row=last, start_column=left, end_column=right)
+    sheet.insert_rows(2)
+    for first, last, left, right in areas:
+        down = first > 1
+        sheet.merge_cells(start_row=first + down, end_row=last + down, start_column=left, end_column=right)
+
+
+@pytest.mark.parametrize(("edit", "down"), [(lambda sheet: None, 0), (one_row_lower, 1)])
+def test_what_is_passed_over_is_told(edit, down, tmp_path):
+    """Rows found by their words stay found when a row is put in above; one that is not there is a warning."""
+    text, _ = frame()
+    meant = workbook(tmp_path / "office.xlsx", edit)
+    layout = LAYOUT.replace("[3, 4, 5]", str([row + down for row in (3, 4, 5)])).replace('"sum"]', '"sum", 99]')
+    (tmp_path / "m.toml").write_text(text + layout, encoding="utf-8")
+    read = read_model(tmp_path / "m.toml")
+    (told,) = [f.message for f in read.findings if f.code == "rows-passed-over"]
+    assert f'rows passed over as remarks: {6 + down} "Floor 1", {37 + down} "Sum"' in told and not [
+        f for f in read.findings if f.level == "error"
+    ]
+    assert [f.message.split(" of ")[0] for f in read.findings if f.code == "empty-row"] == ["row 99"]
+    assert len([load for load in read.project.loads if load.case == "G"]) == len(meant)

@@ -13,8 +13,10 @@ Nothing is passed over but what the model says: every other column needs a key.
 from __future__ import annotations
 
 import itertools
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
+from fnmatch import translate
 from typing import Any
 
 from ..core.model.findings import Place, did_you_mean, listed
@@ -27,8 +29,8 @@ from .wide_tables import head_of, letters
 
 @dataclass(frozen=True)
 class Layout:
-    """A file, the rows of its heads (none: the first), what heads stand for, the columns and rows of remarks, what
-    holds for all rows; where that is written."""
+    """A file, the rows of its heads (none: the first), what heads stand for, the columns and rows of remarks, by
+    number or by a cell of a text, what holds for all rows; where that is written."""
 
     name: str
     entry: Entry
@@ -36,6 +38,7 @@ class Layout:
     columns: Mapping[str, str] = field(default_factory=dict)
     remarks: tuple[str, ...] = ()
     remark_rows: frozenset[int] = frozenset()
+    remark_texts: tuple[str, ...] = ()
     all_rows: Mapping[str, Any] = field(default_factory=dict)
 
 
@@ -63,7 +66,10 @@ def _layout(entry: Entry) -> Layout | None:
     columns, for_all = entry.child("columns"), entry.child("all_rows")
     names = {key: columns.text(key) for key in columns.data}
     remarks = entry.texts("remarks") if entry.has("remarks") else []
-    remark_rows = _rows(entry, "remark_rows")
+    written = entry.data.get("remark_rows", [])
+    several = written if isinstance(written, list) else [written]
+    texts = tuple(one for one in several if isinstance(one, str))
+    remark_rows = _rows(entry, "remark_rows", [one for one in several if not isinstance(one, str)])
     for key, value in for_all.data.items():
         if isinstance(value, dict | list):
             for_all.error("not-text", f"{for_all.what}.{key} = {shown(value)}", "write it as in a cell", key)
@@ -75,12 +81,12 @@ def _layout(entry: Entry) -> Layout | None:
                     "head")  # fmt: skip
         return None
     keys = {key: value for key, value in names.items() if value is not None}
-    return Layout(name, entry, head, keys, tuple(remarks), frozenset(remark_rows), for_all.data)
+    return Layout(name, entry, head, keys, tuple(remarks), frozenset(remark_rows), texts, for_all.data)
 
 
-def _rows(entry: Entry, key: str) -> tuple[int, ...] | None:
-    """Rows by their numbers; None and an error where they are none."""
-    value = entry.data.get(key, [])
+def _rows(entry: Entry, key: str, several: Any = None) -> tuple[int, ...] | None:
+    """Rows by their numbers, those under the key or `several`; None and an error where they are none."""
+    value = entry.data.get(key, []) if several is None else several
     several = value if isinstance(value, list) else [value]
     if all(isinstance(row, int) and not isinstance(row, bool) and 1 <= row <= MOST_ROWS for row in several):
         return tuple(several)
@@ -108,7 +114,8 @@ def laid_out(layout: Layout, kind: str, sheet: Sheet, known: frozenset[str]) -> 
             _, unit = head_of(heads[i] or "")
             key = layout.columns[word]
             keys[i] = f"{key} [{unit}]" if unit and not head_of(key)[1] else key
-    rows = [(line, cells) for line, cells in sheet.rows if line > at and line not in layout.remark_rows]
+    passed = _passed_over(layout, [(line, cells) for line, cells in sheet.rows if line > at])
+    rows = [(line, cells) for line, cells in sheet.rows if line > at and line not in passed]
     remarks |= _headless(layout, keys, rows, remarks)
     if remarks:
         rows = [(line, [None if i in remarks else cell for i, cell in enumerate(cells)]) for line, cells in rows]
@@ -118,10 +125,37 @@ def laid_out(layout: Layout, kind: str, sheet: Sheet, known: frozenset[str]) -> 
         rows = [(line, [*cells, *[None] * (len(keys) - len(cells)), *same]) for line, cells in rows]
         keys = [*keys, *layout.all_rows]
     merged = [m for m in sheet.merged if m.last > at and not set(range(m.left, m.right + 1)) <= remarks
-              and not set(range(m.first, m.last + 1)) <= layout.remark_rows]  # fmt: skip
-    hidden = [row for row in sheet.hidden_rows if row >= min(layout.head or (1,)) and row not in layout.remark_rows]
+              and not set(range(m.first, m.last + 1)) <= passed]  # fmt: skip
+    hidden = [row for row in sheet.hidden_rows if row >= min(layout.head or (1,)) and row not in passed]
     _say_hidden(layout, hidden, [i for i in sheet.hidden_columns if i not in remarks])
     return replace(sheet, rows=[(at, keys), *rows], merged=merged)
+
+
+def _passed_over(layout: Layout, rows: list[tuple[int, Cells]]) -> set[int]:
+    """The rows that are remarks, which are told; a warning for a row that is not there, an error for a text in none."""
+    fits = {text: re.compile(translate(text.casefold())).match for text in layout.remark_texts}
+    found: dict[int, str] = {}
+    used: set[str] = set()
+    for line, cells in rows if fits or layout.remark_rows else ():
+        texts = [" ".join(str(c).split()) for c in cells if not blank(c)]
+        hit = {text for text, fit in fits.items() if any(fit(cell.casefold()) for cell in texts)}
+        used |= hit
+        if hit or line in layout.remark_rows:
+            found[line] = texts[0] if texts else ""
+    entry, name = layout.entry, layout.name
+    for text in layout.remark_texts:
+        if text not in used:
+            entry.error("matches-nothing", f"table {name} has no row with a cell {shown(text)}", "check its words",
+                        "remark_rows")  # fmt: skip
+    for row in sorted(layout.remark_rows - set(found)):
+        words, remedy = f"row {row} of table {name} is passed over, and holds nothing", "name such rows by their words"
+        entry.notes.say("warning", "empty-row", (*entry.path, "remark_rows"), words, remedy)
+    if found:
+        told = ", ".join(f"{row} {shown(text)}" for row, text in list(found.items())[:MOST_CELLS])
+        more = f" and {len(found) - MOST_CELLS} more" if len(found) > MOST_CELLS else ""
+        words = f"table {name}: rows passed over as remarks: {told}{more}"
+        entry.notes.say("note", "rows-passed-over", (*entry.path, "remark_rows"), words)
+    return set(found)
 
 
 def _headless(layout: Layout, keys: Cells, rows: list[tuple[int, Cells]], remarks: set[int]) -> set[int]:
