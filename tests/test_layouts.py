@@ -164,6 +164,7 @@ def change(cell, value):
         ('"Span", "H"', '"Span", "H", "Z"', None, 'has no column "Z"'),
         ("", "", change("G9", "7"), 'row 9 has "7" in column G, which has no head'),
         ('"Level", "Span", "H"', '"A", "Span", "Seen by"', change("A4", "Seen by"), "name one by its letter: A or H"),
+        ('= "G"', '= "G [kN]"', None, "has another unit than"),
         ('"sum"]', '"summe"]', None, "no row with a cell"), ('"sum"]', '"sum", 0]', None, "write numbers of rows"),
         ("", "", change("D5", "kN*m"), "[kN*m] under G is no unit of a load"),
         ('dir = "-z"', 'on = "beams/1-1"', None, 'two columns "on"'),
@@ -228,3 +229,21 @@ def test_what_is_passed_over_is_told(edit, down, tmp_path):
     ]
     assert [f.message.split(" of ")[0] for f in read.findings if f.code == "empty-row"] == ["row 99"]
     assert len([load for load in read.project.loads if load.case == "G"]) == len(meant)
+
+
+def test_heads_of_cases_that_are_called_as_units_are(tmp_path):
+    """Below a merged head: cases K, N and T are no units, as another one beside them is none; and units in a row of
+    their own are."""
+    text, _ = frame()
+    text = text.replace("[cases]", '[cases]\nN = { action = "live" }\nK = { action = "live" }')
+    book = openpyxl.Workbook()
+    for row in ([None, "Line loads"], ["on", "G", "N", "K"], ["beams/1-0", 3, 4, 5]):
+        book.active.append(row)
+    book.active.merge_cells("B1:D1")
+    book.save(tmp_path / "l.xlsx")
+    names = ", ".join(f'"Line loads {c}" = "{c}"' for c in "GNK")
+    table = reactions(
+        tmp_path / "m.toml",
+        text + f'\n[tables]\nloads = {{ file = "l.xlsx", head = [1, 2], columns = {{ {names} }} }}\n',
+    )
+    assert [table["Fz [kN]"].xs(c, level="case").sum() for c in "GNK"] == pytest.approx([18, 24, 30])

@@ -111,9 +111,13 @@ def laid_out(layout: Layout, kind: str, sheet: Sheet, known: frozenset[str]) -> 
     keys: Cells = [None if i in remarks else head for i, head in enumerate(heads)]
     for word, columns in named.items():
         for i in columns or ():
-            _, unit = head_of(heads[i] or "")
-            key = layout.columns[word]
-            keys[i] = f"{key} [{unit}]" if unit and not head_of(key)[1] else key
+            (_, unit), (key, own) = head_of(heads[i] or ""), head_of(layout.columns[word])
+            if unit and own and own != unit:
+                other = f"the head {shown(heads[i])} has another unit than {shown(layout.columns[word])}"
+                layout.entry.error("bad-units", f"table {layout.name}: {other}", "leave it out here, or mend the head",
+                                   "columns", word)  # fmt: skip
+                return None
+            keys[i] = f"{key} [{own or unit}]" if own or unit else key
     passed = _passed_over(layout, [(line, cells) for line, cells in sheet.rows if line > at])
     rows = [(line, cells) for line, cells in sheet.rows if line > at and line not in passed]
     remarks |= _headless(layout, keys, rows, remarks)
@@ -184,10 +188,13 @@ def _heads(layout: Layout, kind: str, sheet: Sheet, known: frozenset[str]) -> tu
             row = words[m.first]
             row.extend([None] * (m.right + 1 - len(row)))
             row[m.left : m.right + 1] = [row[m.left]] * (m.right + 1 - m.left)
+    last = [_plain(cell).strip("[]() ") for cell in words[rows[-1]] if not blank(cell)]
+    units = len(rows) > 1 and all(map(_is_unit, last))
     heads = []
     for i in range(max(map(len, words.values()))):
         parts = [_plain(row[i]) for row in words.values() if i < len(row) and not blank(row[i])]
-        heads.append(_with_unit(parts, known) if parts else None)
+        has_unit = units and i < len(words[rows[-1]]) and not blank(words[rows[-1]][i])
+        heads.append(_with_unit(parts, known, has_unit) if parts else None)
     return rows[-1], heads
 
 
@@ -196,14 +203,13 @@ def _plain(cell: Any) -> str:
     return " ".join(str(int(cell) if isinstance(cell, float) and cell.is_integer() else cell).split())
 
 
-def _with_unit(parts: list[str], known: frozenset[str]) -> str:
-    """A head of one or several rows; a unit in round brackets, or alone in the last of several, in square ones."""
+def _with_unit(parts: list[str], known: frozenset[str], has_unit: bool) -> str:
+    """A head of one or several rows; a unit in round brackets, or the last of several parts, in square ones."""
     text = " ".join(parts)
     if text in known:
         return text
-    last = parts[-1].strip("[]() ")
-    if len(parts) > 1 and _is_unit(last):
-        return f"{' '.join(parts[:-1])} [{last}]"
+    if has_unit and len(parts) > 1:
+        return f"{' '.join(parts[:-1])} [{parts[-1].strip('[]() ')}]"
     name, bracket, unit = text.rpartition("(")
     if bracket and unit.endswith(")") and _is_unit(unit[:-1]) and name.strip():
         return f"{name.strip()} [{unit[:-1].strip()}]"
