@@ -39,7 +39,7 @@ def options(command: argparse.ArgumentParser) -> None:
     )  # fmt: skip
     command.add_argument(
         "--side-by-side", action="store_true",
-        help="with --schedule: unfactored cases beside the least and greatest, a row for each support and force",
+        help="with --schedule: least and greatest, and unfactored cases beside them, a row for each support and force",
     )  # fmt: skip
     command.add_argument(
         "--on-foundation", action="store_true", help="with --schedule: what acts on the foundations, of opposite sign"

@@ -102,8 +102,8 @@ def schedule_side_by_side(
     of: Sequence[str] = FORCES[:3],
     turned: bool = False,
 ) -> Table:
-    """A row for each support and component of one kind: under every unfactored case (of a traffic the least and the
-    greatest of its positions; NaN without an answer), then the least and the greatest over `results`, and under what.
+    """A row for each support and component of one kind: the least and the greatest over `results`, and under what; then
+    under every unfactored case (of a traffic the least and the greatest of its positions; NaN without an answer).
     Raises ValueError where `of` has forces and moments."""
     kinds_of = {kind for name, kind in FORCE_KINDS if name in of}
     if len(kinds_of) != 1:
@@ -129,6 +129,11 @@ def schedule_side_by_side(
         told = np.where(np.abs(told) < ROUNDING * largest, 0.0, told)
         columns.append(Column(head, kind, told + 0.0))
 
+    for side in ("min", "max"):
+        told = OPPOSITE[side] if turned else side
+        found_ = [whole[n, f, told] for n, (_, f) in zip(name, rows, strict=True)]
+        put(side, np.array([v for v, _ in found_]))
+        columns.append(Column(f"under {side}", "text", [case for _, case in found_]))
     for head, own in _unfactored(solution).items():
         if isinstance(own, Result) and own.moving:
             table = reaction_envelope(solution, [own], nodes, of)
@@ -147,11 +152,6 @@ def schedule_side_by_side(
             for side, pick in (("min", np.min), ("max", np.max)):
                 turn = np.max if turned and side == "min" else np.min if turned else pick
                 put(f"{head} {side}", turn(value, axis=1))
-    for side in ("min", "max"):
-        told = OPPOSITE[side] if turned else side
-        found_ = [whole[n, f, told] for n, (_, f) in zip(name, rows, strict=True)]
-        put(side, np.array([v for v, _ in found_]))
-        columns.append(Column(f"under {side}", "text", [case for _, case in found_]))
     return Table("foundations", tuple(columns))
 
 
