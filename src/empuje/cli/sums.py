@@ -15,9 +15,6 @@ if TYPE_CHECKING:
     from ..core.model.results import Result
     from .common import Model
 
-SAME = 1e-6
-"""Differences below this share of the largest value are none."""
-
 
 def add(command: argparse.ArgumentParser) -> None:
     command.add_argument(
@@ -45,8 +42,6 @@ def paired(solution: Solution, results: Sequence[Result]) -> tuple[Solution, lis
 
 def put(table: Table, model: Model, arguments: argparse.Namespace, place: str, group: str | None = None) -> None:
     """The rows in pairs, and where they differ most; `place`: the column that names what a row is about."""
-    import numpy as np
-
     from ..core.answers.summed import furthest_apart, side_by_side
 
     table = side_by_side(table, group)
@@ -54,11 +49,10 @@ def put(table: Table, model: Model, arguments: argparse.Namespace, place: str, g
     for kind in dict.fromkeys(c.kind for c in table.columns if c.kind not in ("text", "length")):
         names = [c.name for c in table.columns if c.kind == kind]
         found = furthest_apart(table, names)
-        if found is None or found[0] <= SAME * max(np.nanmax(np.abs(table[n]), initial=0.0) for n in names):
+        if found is None:
             continue
-        row = found[1]
+        largest, row = found
         unit, factor = model.display.unit(kind), model.display.factor(kind)
-        largest = max(names, key=lambda n: abs(float(table[n][row + 1] - table[n][row])))
         one, total = (float(table[largest][row + k]) * factor for k in (0, 1))
         saying.say(f"Largest difference of a {kind}: {largest} of {table[place][row]} under {table['case'][row]}, "
                    f"{one:.3f} {unit} as one and {total:.3f} {unit} as a sum of its cases.")  # fmt: skip

@@ -118,8 +118,9 @@ def laid_out(layout: Layout, kind: str, sheet: Sheet, known: frozenset[str]) -> 
                                    "columns", word)  # fmt: skip
                 return None
             keys[i] = f"{key} [{own or unit}]" if own or unit else key
-    passed = _passed_over(layout, [(line, cells) for line, cells in sheet.rows if line > at])
-    rows = [(line, cells) for line, cells in sheet.rows if line > at and line not in passed]
+    rows = [(line, cells) for line, cells in sheet.rows if line > at]
+    passed = _passed_over(layout, rows)
+    rows = [(line, cells) for line, cells in rows if line not in passed] if passed else rows
     remarks |= _headless(layout, keys, rows, remarks)
     if remarks:
         rows = [(line, [None if i in remarks else cell for i, cell in enumerate(cells)]) for line, cells in rows]

@@ -22,7 +22,7 @@ from ..model.frame import Diaphragm
 from ..model.loads import PlainLoads
 from ..model.near import together
 from ..model.project import Project
-from .totals import between_heights
+from .totals import forces_between
 
 Floats = NDArray[np.float64]
 SAME_LEVEL = 1e-3
@@ -54,8 +54,8 @@ def on_floors(project: Project, loads: PlainLoads, floors: Sequence[Diaphragm]) 
     out = []
     for i in range(len(floors)):
         k = int(np.abs(levels - level[i]).argmin())
-        parts = between_heights(project, loads, halves[k], halves[k + 1] if k + 1 < len(levels) else np.inf)
-        force, at, case = (np.concatenate(each) for each in zip(*parts, strict=True))
+        above = halves[k + 1] if k + 1 < len(levels) else np.inf
+        force, at, case = forces_between(project, loads, halves[k], above)
         some = np.flatnonzero(force.any(axis=1))
         force, at, case = force[some], at[some], case[some]
         alike = np.flatnonzero(np.abs(level - level[i]) < SAME_LEVEL)

@@ -10,7 +10,7 @@ M_t = A_x e F,   e = 0.05 L        (ASCE 7, 12.8.4.2 and 12.8.4.3; EN 1998-1, 4.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -20,7 +20,7 @@ from ..model.findings import Finding, did_you_mean
 from ..model.frame import Diaphragm
 from ..model.loads import AtNodes, PlainLoads, Source, Step
 from ..model.project import Project
-from .on_floors import floors_upward, on_floors
+from .on_floors import OnFloor, floors_upward, on_floors
 
 CLAUSE = "ASCE 7, 12.8.4.2; EN 1998-1, 4.3.2"
 NOTHING = 1e-9
@@ -43,17 +43,23 @@ class FloorTorsion:
         return self.A_x * self.share * self.L * self.F
 
 
-def torsion_of(project: Project, loads: PlainLoads, case: Case) -> list[FloorTorsion]:
-    """On each rigid floor, lowest first, of a case that is the accidental torsion of another."""
-    parent = next((c for c in project.cases if c.name == case.torsion_of), None)
+def torsions(project: Project, loads: PlainLoads) -> list[tuple[int, Case, list[FloorTorsion]]]:
+    """Every case that is the accidental torsion of another, with its number, on each rigid floor, lowest first."""
+    cases = [(i, c) for i, c in enumerate(project.cases) if c.torsion_of]
     floors = floors_upward(project)
-    if parent is None or not floors:
-        return []
+    there = on_floors(project, loads, floors) if cases and floors else []
+    return [(i, c, _torsion_of(project, c, floors, there)) for i, c in cases]
+
+
+def _torsion_of(
+    project: Project, case: Case, floors: Sequence[Diaphragm], there: Sequence[OnFloor]
+) -> list[FloorTorsion]:
+    parent = next(c for c in project.cases if c.name == case.torsion_of)
     axis = "xy".index(parent.along[1])
     index, amplified = project.case_names.index(parent.name), dict(case.amplified)
     out = []
-    for floor, there in zip(floors, on_floors(project, loads, floors), strict=True):
-        F = float(there.force[there.case == index, axis].sum())
+    for floor, on in zip(floors, there, strict=True):
+        F = float(on.force[on.case == index, axis].sum())
         L = float(np.ptp(project.xyz[list(floor.nodes), 1 - axis]))
         out.append(FloorTorsion(floor, F, L, case.torsion, amplified.get(floor.name, 1.0)))
     return out
@@ -61,14 +67,12 @@ def torsion_of(project: Project, loads: PlainLoads, case: Case) -> list[FloorTor
 
 def accidental_torsion(project: Project, loads: PlainLoads) -> tuple[PlainLoads, list[Finding]]:
     """Moments on the rigid floors for every case that is the accidental torsion of another, from that one's loads."""
-    cases = [(i, c) for i, c in enumerate(project.cases) if c.torsion_of]
     node: list[int] = []
     case: list[int] = []
     moment: list[float] = []
     sources: list[Source] = []
     findings: list[Finding] = []
-    for i, c in cases:
-        each = torsion_of(project, loads, c)
+    for i, c, each in torsions(project, loads):
         findings += _findings(project, c, each)
         for one in each:
             if one.moment:

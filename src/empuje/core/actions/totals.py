@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -11,6 +13,25 @@ from ..model.loads import PlainLoads
 from ..model.project import Project
 
 Floats = NDArray[np.float64]
+
+
+def halfway(levels: Sequence[float]) -> list[tuple[float, float]]:
+    """From half the storey below to half the storey above each of some levels [m], which come from the lowest; the
+    first and the last go on without end.
+
+    >>> halfway([0.0, 4.0, 7.0])
+    [(-inf, 2.0), (2.0, 5.5), (5.5, inf)]
+    """
+    middles = [(a + b) / 2 for a, b in pairwise(levels)]
+    return list(pairwise([-np.inf, *middles, np.inf]))
+
+
+def forces_between(
+    project: Project, loads: PlainLoads, low: float, high: float
+) -> tuple[Floats, Floats, NDArray[np.intp]]:
+    """All of `between_heights` one below the other: forces (n, 3) [N], where they act (n, 3) [m], cases (n,)."""
+    force, at, case = (np.concatenate(each) for each in zip(*between_heights(project, loads, low, high), strict=True))
+    return force, at, case
 
 
 def between_heights(project: Project, loads: PlainLoads, low: float, high: float) -> list[tuple[Floats, Floats, Any]]:

@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from itertools import pairwise
 from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..actions.totals import between_heights
+from ..actions.totals import between_heights, halfway
 from ..model.loads import PlainLoads
 from ..model.results import Results
 from ..resolve.resolved import Resolved
@@ -54,9 +53,8 @@ def load_sums(
         "level": ([name for name, _ in levels], *alike),
     }  # fmt: skip
     called, of_member, of_node = groups[by]
-    bounds = [-np.inf, *((a + b) / 2 for (_, a), (_, b) in pairwise(levels)), np.inf]
     parts = []
-    for k, (low, high) in enumerate(pairwise(bounds)):
+    for k, (low, high) in enumerate(halfway([z for _, z in levels])):
         of_line, of_point = of_member[own.lines.member] + k, of_member[own.points.member] + k
         of = (of_line, of_line, of_point, of_node[own.nodes.node] + k)
         parts += [(*part, group) for part, group in zip(between_heights(project, own, low, high), of, strict=True)]

@@ -15,7 +15,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from ..actions.torsion import torsion_of
+from ..actions.torsion import torsions
 from ..analysis.equations import Equations, build_equations
 from ..analysis.solution import Solution
 from ..analysis.solve import respond
@@ -79,11 +79,9 @@ def largest_over_average(edges: Floats) -> float:
 def turned(model: Resolved, equations: Equations) -> list[Turned]:
     """Every rigid floor under every seismic case with accidental torsion, either way, lowest first. Raises Unstable."""
     project = model.project
-    cases = [c for c in project.cases if c.torsion_of]
-    parts, each = [], []
-    for k, case in enumerate(cases):
-        on = torsion_of(project, model.loads, case)
-        each.append(on)
+    cases = torsions(project, model.loads)
+    parts = []
+    for k, (_, case, on) in enumerate(cases):
         own = project.case_names.index(case.torsion_of)
         for column, sign in ((2 * k, 1.0), (2 * k + 1, -1.0)):
             of_case = np.full(model.load_columns, -1)
@@ -100,7 +98,7 @@ def turned(model: Resolved, equations: Equations) -> list[Turned]:
         return []
     moved = respond(equations, gather(parts), 2 * len(cases)).displacement
     out = []
-    for k, (case, on) in enumerate(zip(cases, each, strict=True)):
+    for k, (_, case, on) in enumerate(cases):
         axis = "xy".index(next(c for c in project.cases if c.name == case.torsion_of).along[1])
         xyz = project.xyz[[one.floor.nodes[0] for one in on]]
         for i, one in enumerate(on):

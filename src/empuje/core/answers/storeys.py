@@ -13,13 +13,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..actions.on_floors import floors_upward, on_floors
-from ..actions.totals import between_heights
+from ..actions.totals import forces_between, halfway
 from ..analysis.equations import Equations
 from ..analysis.solve import respond
 from ..model.frame import Diaphragm
@@ -120,11 +119,9 @@ def level_weights(project: Project, loads: PlainLoads, levels: Sequence[tuple[st
     """Weight and centre of mass of levels (names and heights [m], from the lowest), whose floors need not be rigid:
     what [project] mass has between half the storeys below and above each."""
     share = _mass_share(project)
-    bounds = [-np.inf, *((a + b) / 2 for (_, a), (_, b) in pairwise(levels)), np.inf]
     rows = []
-    for low, high in pairwise(bounds):
-        parts = between_heights(project, loads, low, high)
-        force, at, case = (np.concatenate(each) for each in zip(*parts, strict=True))
+    for low, high in halfway([z for _, z in levels]):
+        force, at, case = forces_between(project, loads, low, high)
         down = -share[case] * force[:, 2]
         weight = float(down.sum())
         rows.append((weight, *(down @ at[:, :2] / weight if weight else (np.nan, np.nan))))

@@ -66,12 +66,16 @@ def _paired(rows: NDArray[np.intp], case: NDArray[np.object_]) -> NDArray[np.int
     return np.concatenate([block.reshape(2, -1).T.ravel() for block in blocks])
 
 
-def furthest_apart(table: Table, columns: Sequence[str]) -> tuple[float, int] | None:
-    """By how much pairs of rows differ most in any of the columns (of one kind), and the first row of that pair; None
-    without any value."""
-    value = np.column_stack([table[c] for c in columns])
-    apart = np.nan_to_num(np.abs(value[1::2] - value[::2]))
-    if not apart.size:
+SAME = 1e-6
+"""Differences below this share of the largest value are none."""
+
+
+def furthest_apart(table: Table, columns: Sequence[str]) -> tuple[str, int] | None:
+    """In which of the columns (of one kind) pairs of rows differ most, and the first row of that pair; None where no
+    pair does."""
+    value = np.nan_to_num(np.column_stack([table[c] for c in columns]))
+    apart = np.abs(value[1::2] - value[::2])
+    if apart.max(initial=0.0) <= SAME * np.abs(value).max(initial=0.0):
         return None
-    row = int(apart.max(axis=1).argmax())
-    return float(apart[row].max()), 2 * row
+    row, column = np.unravel_index(int(apart.argmax()), apart.shape)
+    return columns[int(column)], 2 * int(row)

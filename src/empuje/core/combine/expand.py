@@ -18,7 +18,7 @@ from dataclasses import dataclass, field
 from itertools import combinations, product
 from math import prod
 
-from ..model.cases import ONE_AT_A_TIME, Case, Combination
+from ..model.cases import ONE_AT_A_TIME, Case, Combination, side_by_side
 from ..model.findings import Place
 from ..model.rules import BY_USE, HEAVIEST, Rule, RuleSet, Symbol, Term
 from ..model.words import Set
@@ -281,16 +281,7 @@ def is_own(rules: RuleSet, name: str, case: Case) -> bool:
 
 def _units(cases: Sequence[Case], symbol: Symbol, turned: Mapping[str, Case]) -> Iterator[tuple[list[Acting], bool]]:
     """What acts side by side: of each unit one option acts, with either sign; and whether it may be absent anyway."""
-    bundles: dict[str, list[Case]] = {}
-    for c in cases:
-        bundles.setdefault(f" {c.together}" if c.together else c.name, []).append(c)
-    units: dict[str, list[list[Case]]] = {}
-    for key, bundle in bundles.items():
-        c = bundle[0]
-        which = "" if symbol.one_at_a_time else c.action
-        one = f"   {c.one_of}" if c.one_of else which if c.action in ONE_AT_A_TIME else f"  {key}"
-        units.setdefault(one, []).append(bundle)
-    for unit in units.values():
+    for unit in side_by_side(cases, symbol.one_at_a_time):
         pairs = list(_crosswise(unit, symbol, turned)) if symbol.orthogonal else []
         options = pairs or [o for bundle in unit for o in _signed(bundle, 1.0, turned)]
         yield options, all(c.pattern for bundle in unit for c in bundle)

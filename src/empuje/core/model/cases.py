@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, replace
 
 from .findings import Place
@@ -58,6 +58,21 @@ class Case:
     torsion_of: str = ""
     torsion: float = 0.0
     amplified: tuple[tuple[str, float], ...] = ()
+
+
+def side_by_side(cases: Iterable[Case], one_at_a_time: bool = False) -> list[list[list[Case]]]:
+    """What acts side by side: of each unit one bundle acts, a case or those `together`. One acts of those with the same
+    `one_of`, and of an action's whose cases exclude each other; `one_at_a_time`: of these whatever their action."""
+    bundles: dict[str, list[Case]] = {}
+    for c in cases:
+        bundles.setdefault(f" {c.together}" if c.together else c.name, []).append(c)
+    units: dict[str, list[list[Case]]] = {}
+    for key, bundle in bundles.items():
+        c = bundle[0]
+        which = "" if one_at_a_time else c.action
+        one = f"   {c.one_of}" if c.one_of else which if c.action in ONE_AT_A_TIME else f"  {key}"
+        units.setdefault(one, []).append(bundle)
+    return list(units.values())
 
 
 CUSTOM = "custom"

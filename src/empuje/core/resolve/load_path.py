@@ -12,7 +12,7 @@ from ..actions.bearing import UPRIGHT
 from ..actions.live_load_reduction import DOWN, is_down, outlines_of
 from ..actions.surfaces.sources.surface_loads import loads_on
 from ..actions.take_down import NOBODY, TakeDown, take_down
-from ..model.cases import ONE_AT_A_TIME
+from ..model.cases import side_by_side
 from ..model.findings import Finding, Place, in_short, with_accepted
 from ..model.loads import gather, in_columns
 from ..model.project import Project
@@ -60,7 +60,6 @@ def taken_down(model: Resolved) -> Taken:
     project = model.project
     column = np.full(model.load_columns, -1)
     area = 1
-    units: dict[str, dict[str, dict[str, list[int]]]] = {}
     for i, case in enumerate(project.cases):
         if case.stage not in (Stage.ANY, Stage.FINAL) or case.lean:
             continue
@@ -68,10 +67,12 @@ def taken_down(model: Resolved) -> Taken:
             column[i] = DEAD
         elif case.action in LOADS:
             column[i], area = area, area + 1
-            option = f" {case.together}" if case.together else case.name
-            alike = case.action if case.action in ONE_AT_A_TIME else f"  {option}"
-            unit = f"   {case.one_of}" if case.one_of else alike
-            units.setdefault(case.action, {}).setdefault(unit, {}).setdefault(option, []).append(i)
+    place = {c.name: i for i, c in enumerate(project.cases)}
+    units = {
+        action: [[[place[c.name] for c in bundle] for bundle in unit] for unit in side_by_side(own)]
+        for action in LOADS
+        if (own := [c for i, c in enumerate(project.cases) if column[i] > DEAD and c.action == action])
+    }
     outlines = outlines_of(model.surfaces)
     live = {c.name for i, c in enumerate(project.cases) if column[i] > DEAD and c.action in ("live", "roof live")}
     unit_load = {
@@ -90,8 +91,7 @@ def taken_down(model: Resolved) -> Taken:
         ]),
         area + 1 + n,
     )  # fmt: skip
-    acts = {action: [list(options.values()) for options in each.values()] for action, each in units.items()}
-    return Taken(path, column[: len(project.cases)], acts, area)
+    return Taken(path, column[: len(project.cases)], units, area)
 
 
 def astray(model: Resolved, taken: Taken | None = None) -> list[Finding]:

@@ -236,3 +236,9 @@ def span(first: float, last: float) -> str:
     largest = max(abs(first), abs(last))
     first, last = (0.0 if abs(v) < ROUNDING * largest else v for v in (first, last))
     return f"{first:.3g}" if np.isclose(first, last) else f"{first:.3g} to {last:.3g}"
+
+
+def in_words(forces: Floats) -> str:
+    """The components of a force for a caption; what is rounding beside the others is nought."""
+    told = np.where(np.abs(forces) < 1e-9 * max(float(np.abs(forces).max(initial=0.0)), 1e-300), 0.0, forces)
+    return ", ".join(f"F{axis} {v:.5g}" for axis, v in zip("xyz", told, strict=True))

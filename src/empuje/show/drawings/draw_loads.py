@@ -13,7 +13,7 @@ from ...core.model.loads import PlainLoads
 from ...core.model.results import Result
 from ...core.resolve.resolved import Resolved
 from ..display import Display
-from .canvas import LOAD, OWN, POINT, Sheet, Tops, span
+from .canvas import LOAD, OWN, POINT, Sheet, Tops, in_words, span
 from .symbols import draw_supports
 from .view import View
 
@@ -59,8 +59,7 @@ def draw_loads(
 def _sums(sheet: Sheet, model: Resolved, loads: PlainLoads, weights: Floats, display: Display, what: str) -> str:
     """Forces in words."""
     total = applied_totals(sheet.project, loads, np.zeros(3), model.load_columns)[:3] @ weights
-    total = np.where(np.abs(total) < 1e-9 * np.abs(total).max(), 0.0, total) * display.factor("force")
-    return f"{what} {', '.join(f'F{a} {v:.5g}' for a, v in zip('xyz', total, strict=True))} {display.unit('force')}"
+    return f"{what} {in_words(total * display.factor('force'))} {display.unit('force')}"
 
 
 @dataclass(frozen=True)

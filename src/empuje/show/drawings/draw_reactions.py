@@ -10,7 +10,7 @@ from ...core.answers.reactions import resultants
 from ...core.answers.slack import not_acting
 from ...core.model.results import Result
 from ..display import Display
-from .canvas import GRID, OWN, POINT, Mark, Sheet, Tops
+from .canvas import GRID, OWN, POINT, Mark, Sheet, Tops, in_words
 from .symbols import draw_slack, draw_supports
 from .view import View
 
@@ -69,12 +69,7 @@ def draw_reactions(
     unit = display.unit("force")
     if not seen.all():
         own = resultants(solution, [result], nodes[seen])[1][:3, 0] * display.factor("force")
-        sheet.say(f"reactions shown, on the structure, {_sums(own)} {unit}")
+        sheet.say(f"reactions shown, on the structure, {in_words(own)} {unit}")
     whole = "" if seen.all() else "of the whole frame: "
-    sheet.say(f"{whole}loads {_sums(put_on)}; reactions, on the structure, {_sums(reaction)} {unit}")
+    sheet.say(f"{whole}loads {in_words(put_on)}; reactions, on the structure, {in_words(reaction)} {unit}")
     return sheet
-
-
-def _sums(values: Floats) -> str:
-    values = np.where(np.abs(values) < 1e-9 * max(float(np.abs(values).max(initial=0.0)), 1e-300), 0.0, values)
-    return ", ".join(f"F{a} {v:.5g}" for a, v in zip("xyz", values, strict=True))
