@@ -8,6 +8,7 @@ from math import sqrt
 import pytest
 
 from empuje.cli import main
+from empuje.core.model.words import Stance
 from empuje.core.resolve.resolve import resolve
 from empuje.files.reader import read_text
 from models import resolved
@@ -185,3 +186,14 @@ def test_weights_of_levels_where_no_floor_is_rigid(tmp_path, capsys):
     assert [r["weight [kN]"] for r in rows] == pytest.approx([4, 9]) and "No floor is rigid" in said
     assert [r["x mass [m]"] for r in rows] == pytest.approx([0, -2 * 5 / 9])
     assert sqrt(sum(r["y mass [m]"] ** 2 for r in rows)) == pytest.approx(2 * 5 / 9)
+
+
+def test_what_it_takes_by_itself_is_a_decision(tmp_path, capsys):
+    """The extents of the floor, on the usual side, and both directions' torsion at once, on the safe one."""
+    rows, _ = ask(tmp_path, capsys, hall(), "decisions", "--about", "floor,torsion")
+    told = {(r["side"], r["decided"], r["taken"]) for r in rows}
+    extents = {
+        (str(Stance.USUAL), "extent of a rigid floor", f"{at} across {case}")
+        for at, case in (("20 m", "EX"), ("10 m", "EY"))
+    }
+    assert extents | {(str(Stance.SAFE), "accidental torsion crosswise", "that of both directions")} <= told

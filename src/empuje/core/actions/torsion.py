@@ -16,10 +16,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..model.cases import Case
+from ..model.decisions import Decision
 from ..model.findings import Finding, did_you_mean
 from ..model.frame import Diaphragm
 from ..model.loads import AtNodes, PlainLoads, Source, Step
 from ..model.project import Project
+from ..model.words import Stance
 from .on_floors import OnFloor, floors_upward, on_floors
 
 CLAUSE = "ASCE 7, 12.8.4.2; EN 1998-1, 4.3.2"
@@ -87,6 +89,26 @@ def accidental_torsion(project: Project, loads: PlainLoads) -> tuple[PlainLoads,
     six[:, 5] = moment
     at = AtNodes(np.array(case, np.intp), np.arange(len(node)), np.array(node, np.intp), six)
     return PlainLoads(nodes=at, sources=tuple(sources)), findings
+
+
+def torsion_decisions(project: Project, loads: PlainLoads) -> Iterator[Decision]:
+    """The extents taken for rigid floors; that crosswise both directions' torsion goes along."""
+    found = torsions(project, loads)
+    for _, case, each in found:
+        for one in each:
+            yield Decision(
+                "extent of a rigid floor", (one.floor.name, case.torsion_of), f"{one.L:.4g} m across {case.torsion_of}",
+                "between its outermost nodes; what hangs over beyond them is not in it",
+                "a node at the edge of the slab in the floor, or a larger share",
+                f"diaphragms.{one.floor.name}.nodes, cases.{case.torsion_of}.accidental_torsion", Stance.USUAL,
+                case.place,
+            )  # fmt: skip
+    if len({next(c.along[1] for c in project.cases if c.name == case.torsion_of) for _, case, _ in found}) > 1:
+        yield Decision(
+            "accidental torsion crosswise", tuple(case.torsion_of for _, case, _ in found), "that of both directions",
+            "each with the share of its direction and either sign; ASCE 7, 12.8.4.2 asks for the worse alone",
+            "that of one direction", "combinations.custom", Stance.SAFE, found[0][1].place,
+        )  # fmt: skip
 
 
 def _steps(one: FloorTorsion) -> Iterator[Step]:
