@@ -16,7 +16,7 @@ from .envelope import envelope
 from .foundations import reaction_envelope
 from .moving import fixed_extremes
 from .reactions import closing_error, reactions, resultants
-from .table import FORCE_KINDS, MEMBER_KINDS, Column, Table, case_column, how_column, leading_only, six, stacked
+from .table import FORCE_KINDS, MEMBER_KINDS, Column, Table, case_column, how_column, leading_only, sense, six, stacked
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -156,6 +156,7 @@ def governing_forces(solution: Solution, found: Table) -> Table:
             Column("family", "text", [r[0] for r in rows]),
             Column("of", "text", [r[1] for r in rows]),
             Column("force", "force", forces),
+            sense(np.array([r[2] if r[1] == "N" else np.nan for r in rows], float)),
             Column("moment", "moment", moments),
             Column("member", "text", [r[3] for r in rows]),
             Column("x", "length", np.array([r[4] for r in rows], float)),

@@ -159,12 +159,17 @@ SENSE, ROUNDING = "T/C", 1e-9
 """Whether a member is pulled (T) or pushed (C); below this share of the greatest N of a table it is neither."""
 
 
+def sense(axial: NDArray[np.float64]) -> Column:
+    """Whether each N (rows,) is tension or compression."""
+    N = np.nan_to_num(axial)
+    sign = np.sign(np.where(np.abs(N) > ROUNDING * np.abs(N).max(initial=0.0), N, 0.0)).astype(np.intp)
+    return Column(SENSE, "text", np.array(["C", "", "T"], object)[sign + 1])
+
+
 def member_forces(values: NDArray[np.float64]) -> tuple[Column, ...]:
     """The six forces of members from (rows, 6) values, and whether each N is tension or compression."""
-    N = np.nan_to_num(values[:, 0])
-    sign = np.sign(np.where(np.abs(N) > ROUNDING * np.abs(N).max(initial=0.0), N, 0.0)).astype(np.intp)
     columns = six(MEMBER_KINDS, values)
-    return columns[0], Column(SENSE, "text", np.array(["C", "", "T"], object)[sign + 1]), *columns[1:]
+    return columns[0], sense(values[:, 0]), *columns[1:]
 
 
 def six(kinds: tuple[tuple[str, Kind], ...], values: NDArray[np.float64]) -> tuple[Column, ...]:
