@@ -82,7 +82,7 @@ def _loadings(still: Resolved, prepared: Prepared, case: str) -> list[Loading]:
     if parts is None:
         return []
     row = {name: i for i, name in enumerate(still.project.case_names)}
-    out = [Loading(np.zeros(len(parts.force)), np.zeros(len(parts.force)), 1.0)]
+    out = [Loading(np.zeros(len(parts.force)), np.zeros(len(parts.force)), 1.0, np.zeros(parts.terms.shape[1]))]
     for c in still.written:
         own = dict(c.factors)
         if not own.get(case):
@@ -91,7 +91,7 @@ def _loadings(still: Resolved, prepared: Prepared, case: str) -> list[Loading]:
         for name, f in c.factors:
             if name in row:
                 factors[row[name]] += f
-        out.append(Loading(parts.force[:, : len(factors)] @ factors, parts.terms @ np.abs(factors), own[case]))
+        out.append(Loading(parts.force[:, : len(factors)] @ factors, parts.terms @ np.abs(factors), own[case], factors))
     return out
 
 

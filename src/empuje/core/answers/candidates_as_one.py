@@ -23,6 +23,8 @@ from ..analysis.moving.leg_peaks import AWAY, in_grains
 from ..analysis.moving.mover import Mover
 from ..analysis.moving.places import Places, at_nodes, at_supports, elements_at, forces_at
 from ..analysis.moving.positions import Picks
+from ..analysis.pieces import build_pieces
+from ..analysis.polynomials import value_at
 from ..analysis.solve import Prepared
 from ..analysis.unilateral import slacks, unilateral_parts
 from ..model.traffic import BESIDE, Standing
@@ -33,40 +35,46 @@ Ints = NDArray[np.intp]
 REACHED, FIRST_ORDER = 0.998, 0.99
 """The share of the worst of every considerable answer that some chosen position has to reach, at least; where only
 second order is asked for, of the worst by first order."""
-INNER = 4
+INNER = 16
 """Places on a leg, between its ends."""
 MOST_PLACES, MOST_ITEMS, MOST_CHOSEN = 4000, 1500, 80
 AT_ONCE, VALUES = 192, 8_000_000
-MOST_ROWS, SAMPLED = 4000, 48
+MOST_ROWS, SAMPLED, BLOCKS = 4000, 48, 8
 ROUNDS, POINTS = 5, 5
-NEAR_PEAK = 0.9
-"""A station is about a peak where so much of it is reached."""
-QUARTERS, STATIONS = np.arange(1, 4) / 4, np.delete(np.arange(1, 16), [3, 7, 11]) / 16
+NOISE = 1e-6
+"""Below this share of the largest of its kind under any loading a value is nothing."""
+NEAR_PEAK = 0.98
+"""A station is about a peak where so much of it is reached, with what stands still."""
+QUARTERS, STATIONS = np.arange(1, 4) / 4, np.delete(np.arange(1, 32), [7, 15, 23]) / 32
 
 
 @dataclass(frozen=True)
 class Loading:
     """A combination as one-way parts and a traffic see it: their forces from what stands still (parts,), the size of
-    the terms of these (parts,), and the factor of the traffic."""
+    the terms of these (parts,), and the factors of the traffic and of the cases that stand still (cases,)."""
 
     force: Floats
     terms: Floats
     factor: float
+    still: Floats
 
 
 @dataclass(frozen=True)
 class _Asked:
-    """Rows of answers: of traffic, of unit slacks (rows, parts), their kinds, and the peak (rows,) that a station is
-    near or not: -1 for what counts wherever it is."""
+    """Rows of answers: of traffic, of unit slacks (rows, parts), their kinds, the peak (rows,) that a station is near
+    or not: -1 for what counts wherever it is; and what stands still makes of these stations, all parts acting, under
+    each loading (loadings, rows)."""
 
     places: Places
     of_slack: Floats
     kind: Ints
     peak: Ints
+    still: Floats
 
     def take(self, rows: Ints) -> _Asked:
         """Some of them."""
-        return _Asked(self.places.take(rows), self.of_slack[rows], self.kind[rows], self.peak[rows])
+        own = self.still[:, rows]
+        return _Asked(self.places.take(rows), self.of_slack[rows], self.kind[rows], self.peak[rows], own)
 
 
 @dataclass(frozen=True)
@@ -117,7 +125,9 @@ def candidates_as_one(prepared: Prepared, mover: Mover, loadings: Sequence[Loadi
     picks = Picks.joined([_every(mover), *([few.picks] if few.picks is not None else [])])
     if not len(picks.train):
         return few
-    scene = _Scene(prepared, mover, _distinct(loadings), _asked(prepared, mover), _of_parts(prepared, mover))
+    asked = _asked(prepared, mover)
+    loadings, asked = _distinct(loadings, replace(asked, still=_still(prepared, asked, loadings)))
+    scene = _Scene(prepared, mover, loadings, asked, _of_parts(prepared, mover))
     scene = _considerable(scene, picks)
     best, item, lost = _scanned(scene, picks)
     near = _nearer(scene, picks, best, item) if len(item) else picks.rows(np.zeros(0, np.intp))
@@ -144,26 +154,60 @@ def every_step(mover: Mover) -> Candidates:
     return Candidates(standings, 0, 1.0, picks.rows(np.array(chosen, np.intp)))
 
 
-def _distinct(loadings: Sequence[Loading]) -> list[Loading]:
-    known: dict[tuple[float, ...], Loading] = {}
-    for one in loadings:
-        known.setdefault((round(one.factor, 9), *np.round(one.force, 6).tolist()), one)
-    return list(known.values())
+def _distinct(loadings: Sequence[Loading], asked: _Asked) -> tuple[list[Loading], _Asked]:
+    """Loadings that differ for the parts, or for where along the way moments are greatest."""
+    size = np.abs(asked.still).max(initial=0.0) or 1.0
+    known: dict[tuple[float, ...], int] = {}
+    for i, (one, still) in enumerate(zip(loadings, asked.still, strict=True)):
+        key = (round(one.factor, 9), *np.round(one.force, 6).tolist(), *np.round(still / size, 3).tolist())
+        known.setdefault(key, i)
+    first = list(known.values())
+    return [loadings[i] for i in first], replace(asked, still=asked.still[first])
+
+
+def _still(prepared: Prepared, asked: _Asked, loadings: Sequence[Loading]) -> Floats:
+    """What stands still makes of moments along the way (loadings, rows), and 0 of other rows."""
+    solution, mesh = prepared.solution, prepared.equations.mesh
+    weights = np.zeros((solution.displacement.shape[2], len(loadings)))
+    for k, one in enumerate(loadings):
+        weights[: len(one.still), k] = one.still
+    rows = np.flatnonzero(asked.peak >= 0)
+    out = np.zeros((len(loadings), len(asked.peak)))
+    if not len(rows):
+        return out
+    element, component = asked.places.element[rows], 4 + asked.peak[rows] % 2
+    pieces = build_pieces(solution, np.unique(mesh.member[element]), weights)
+    order = np.lexsort((pieces.start, pieces.element))
+    begin = pieces.start[order] - mesh.s0[pieces.element[order]]
+    far = 2 * mesh.length.max()  # so that one search finds the piece of an element that holds a place
+    found = np.searchsorted(pieces.element[order] * far + begin, element * far + asked.places.x[rows] + 1e-9) - 1
+    piece = order[found]
+    value = value_at(pieces.force[piece], asked.places.x[rows] - begin[found])
+    out[:, rows] = value[np.arange(len(rows)), component].T
+    return out
 
 
 def _considerable(scene: _Scene, picks: Picks) -> _Scene:
     """The scene with the rows of answers that some of a few positions make much of."""
-    sample = picks.rows(np.unique(np.linspace(0, len(picks.train) - 1, SAMPLED).astype(np.intp)))
-    size = np.zeros(len(scene.asked.kind))
+    count = max(SAMPLED, BLOCKS * scene.at_once)  # a part may be slack in a few positions only
+    sample = picks.rows(np.unique(np.linspace(0, len(picks.train) - 1, count).astype(np.intp)))
+    kind, size = scene.asked.kind, np.zeros((len(scene.loadings), len(scene.asked.kind)))
     for i in range(0, len(sample.train), scene.at_once):
         value = scene.values(sample.rows(np.arange(i, min(i + scene.at_once, len(sample.train)))))
-        size = np.maximum(size, np.nan_to_num(np.abs(value)).max(axis=(0, 2)))
-    largest = np.zeros(scene.asked.kind.max(initial=0) + 1)
-    np.maximum.at(largest, scene.asked.kind, size)
-    share = size / np.where(largest > 0, largest, 1.0)[scene.asked.kind]
+        size = np.maximum(size, np.nan_to_num(np.abs(value)).max(axis=2))
+    share = (size / _largest(kind, size)).max(axis=0)
     rows = np.flatnonzero(share >= COUNTS / 2)
     rows = np.sort(rows[np.argsort(-share[rows], kind="stable")[:MOST_ROWS]])
     return replace(scene, asked=scene.asked.take(rows))
+
+
+def _largest(kind: Ints, size: Floats) -> Floats:
+    """Of sizes (loadings, rows) the largest of each kind under each loading, for every row; never 0."""
+    largest = np.zeros((len(size), kind.max(initial=0) + 1))
+    for k in range(largest.shape[1]):
+        largest[:, k] = size[:, kind == k].max(axis=1, initial=0.0)
+    least = np.maximum(NOISE * largest.max(axis=0), np.finfo(float).tiny)
+    return np.maximum(largest, least)[:, kind]
 
 
 def _every(mover: Mover, thinned: bool = True) -> Picks:
@@ -236,7 +280,7 @@ def _asked(prepared: Prepared, mover: Mover) -> _Asked:
     stations = slice(len(component) + len(force) - 2 * len(between), len(component) + len(force))
     peak[stations] = 2 * np.repeat(np.searchsorted(loaded, between), 2) + np.tile([0, 1], len(between))
     places = Places.joined([at_supports(units, which, component), forces, at_nodes(units, node, along)])
-    return _Asked(places, np.vstack(of_slack), np.concatenate(kinds), peak)
+    return _Asked(places, np.vstack(of_slack), np.concatenate(kinds), peak, np.zeros((0, len(peak))))
 
 
 def _of_parts(prepared: Prepared, mover: Mover) -> Places:
@@ -270,14 +314,16 @@ def _scanned(scene: _Scene, picks: Picks) -> tuple[Ints, Ints, Ints]:
             top = np.take_along_axis(v, k[:, :, None], 2)[:, :, 0]
             better = top > best[:, :, side]
             best[better, side], at[better, side] = top[better], i + k[better]
-    largest = np.zeros(scene.asked.kind.max(initial=0) + 1)
-    np.maximum.at(largest, scene.asked.kind, np.where(np.isfinite(best), best, 0.0).max(axis=(0, 2)))
-    of_kind = np.where(largest > 0, largest, 1.0)[scene.asked.kind]
-    share = np.where(np.isfinite(best), best, 0.0) / of_kind[None, :, None]
+    best_there = np.where(np.isfinite(best), best, 0.0)
+    of_kind = _largest(scene.asked.kind, best_there.max(axis=2))[:, :, None]
+    share = best_there / of_kind
     peak = scene.asked.peak
-    tops = np.zeros((peak.max(initial=-1) + 2, count, 2))
-    np.maximum.at(tops, peak, share.transpose(1, 0, 2))
-    away = (peak >= 0)[None, :, None] & (share < NEAR_PEAK * tops[peak].transpose(1, 0, 2))
+    still = scene.asked.still[:, :, None] * np.array([-1.0, 1.0]) / of_kind
+    whole = np.where(np.isfinite(best), best / of_kind + still, -np.inf)
+    tops = np.full((peak.max(initial=-1) + 2, count, 2), -np.inf)
+    np.maximum.at(tops, peak, whole.transpose(1, 0, 2))
+    near = tops - (1 - NEAR_PEAK) * np.abs(np.where(np.isfinite(tops), tops, 0.0))
+    away = (peak >= 0)[None, :, None] & (whole < near[peak].transpose(1, 0, 2))
     item = np.argwhere((share >= COUNTS) & ~away)
     item = item[np.argsort(-share[tuple(item.T)], kind="stable")[:MOST_ITEMS]]
     return at[tuple(item.T)], item, np.array(lost[:3], np.intp)
