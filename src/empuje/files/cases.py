@@ -11,7 +11,7 @@ from ..core.model.words import Level, Stage
 from .combining import RESERVED
 from .directions import DIRECTIONS
 from .entry import Entry, shown
-from .keys import LEVEL_WAYS, SELF_WEIGHT
+from .keys_loads import LEVEL_WAYS, SELF_WEIGHT
 from .selectors import Names
 
 CASE_NAME = re.compile(r"[^\W\d]\w*")

@@ -13,10 +13,10 @@ from ..core.model.findings import did_you_mean
 from ..core.model.rules import OF_SERVICE, RuleSet
 from ..core.model.wind import WindRule
 from ..core.model.words import Expansion, Set
+from .beside import inside
 from .entry import Entry, shown
-from .keys import CUSTOM_COMBINATION
+from .keys_combos import CUSTOM_COMBINATION
 from .rules import Given, own_codes, read_rule_file, read_rule_text, rule_names
-from .tables import inside
 
 COMBINATION_NAME = re.compile(r"[^\W_][\w.+-]*")
 RESERVED = {"cases", "combinations", *Set}

@@ -5,8 +5,11 @@ from __future__ import annotations
 from . import (
     keys,
     keys_checks,
+    keys_combos,
     keys_copies,
+    keys_frame,
     keys_limits,
+    keys_loads,
     keys_makers,
     keys_report,
     keys_steel,
@@ -18,6 +21,9 @@ from .forms import Form, with_inner
 
 ROOMS = (
     keys,
+    keys_frame,
+    keys_loads,
+    keys_combos,
     keys_wind,
     keys_traffic,
     keys_limits,

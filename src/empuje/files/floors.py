@@ -17,7 +17,7 @@ from ..core.model.surfaces import AreaLoad, SurfaceLoad
 from ..core.model.words import Stage
 from .directions import DIRECTIONS
 from .entry import Entry, shown
-from .keys import LAYER
+from .keys_loads import LAYER
 from .surfaces import Grounds
 
 PURPOSES: dict[str, tuple[str, ...]] = {

@@ -13,8 +13,8 @@ from pathlib import Path as FilePath
 from typing import Any
 
 from ..core.model.findings import Finding, Place
+from .beside import inside
 from .entry import Entry, Notes
-from .tables import inside
 from .toml_text import Lines, Path, parse
 
 MOST = 100

@@ -12,7 +12,7 @@ from ..core.model.frame import FREEDOMS, Material, Member, Section
 from ..core.model.words import Acts
 from .entry import Entry, Notes, shown
 from .grid import MOST_PIECES, RunError, expand_run
-from .keys import END, PIECE
+from .keys_frame import END, PIECE
 from .nodes import NodeBook
 from .parts import Parts
 from .tables import Rows

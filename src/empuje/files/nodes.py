@@ -19,7 +19,7 @@ from ..core.model.frame import ON_LINE_TOLERANCE, Node
 from ..core.model.near import near_pairs
 from .entry import Entry, Notes, shown
 from .grid import LINE_NAME, Crossing, crossing_name
-from .keys import NODE_BETWEEN
+from .keys_frame import NODE_BETWEEN
 from .positions import read_position
 from .tables import Rows
 

@@ -15,7 +15,7 @@ from ..core.model.frame import Fibre, Material, Section
 from ..core.model.moved import mirror_image
 from ..core.model.words import Made, Stress
 from .entry import Entry
-from .keys import PROPERTIES
+from .keys_frame import PROPERTIES
 
 SHEAR = ("S_y", "t_y", "S_z", "t_z")
 LARGEST_DIMENSION = 10.0

@@ -29,7 +29,7 @@ from .diaphragms import read_diaphragms
 from .entry import Entry, Notes, refuse_control_characters
 from .floors import read_floors
 from .includes import UnusableFile, join_included, parsed
-from .keys import ANALYSIS, MODEL
+from .keys import ANALYSIS, MODEL, ROWS
 from .limits import implied_limits, read_limits
 from .loading import read_loads
 from .makers.every import read_makers
@@ -139,7 +139,7 @@ def read_text(text: str, file: str, folder: Path | None = None, given: Mapping[s
     title, plane, display, orders = _project(model, notes)
     read_values(model, given)
     book = read_grid(model, plane)
-    tables = read_tables(model, folder)
+    tables = read_tables(model, folder, ROWS)
     read_nodes(model, book)
     read_node_rows(tables["nodes"], book, notes)
     snap_nodes(model, book)

@@ -15,7 +15,7 @@ from ..core.model.findings import did_you_mean
 from ..core.model.rules import BY_USE, USES, Leading, Options, Rule, RuleSet, Symbol
 from ..core.model.words import Design, Level, Set
 from .entry import Entry, Notes, refuse_control_characters, shown
-from .keys import RULE_FILE
+from .keys_combos import RULE_FILE
 from .toml_text import parse
 
 RULE_ID = re.compile(r"[^\W_]\w*")

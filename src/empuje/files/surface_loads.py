@@ -14,7 +14,7 @@ from ..core.model.loads import Direction, Vector
 from ..core.model.surfaces import AreaLoad, Surface, SurfaceForce, SurfaceLine, SurfaceLoad
 from .directions import AXES, DIRECTIONS, NORMAL, read_direction
 from .entry import Entry, shown
-from .keys import SURFACE_LOAD
+from .keys_loads import SURFACE_LOAD
 from .nodes import NodeBook
 from .selectors import Names
 from .surfaces import Grounds, read_point

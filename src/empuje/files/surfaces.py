@@ -10,6 +10,7 @@ from typing import Any
 
 import numpy as np
 
+from ..core.model.findings import nearest
 from ..core.model.loads import Vector
 from ..core.model.surfaces import SHORT, TWO_WAY, Deck, Surface
 from ..core.model.words import Carry
@@ -172,3 +173,19 @@ def _deck(entry: Entry, book: NodeBook) -> Deck | None:
     entry.error("unknown-word", f"{entry.what}.deck = {shown(value)}",
                 'write "x", "y", "z", an angle such as "30 deg", two places, "short" or "two-way"', "deck")  # fmt: skip
     return None
+
+
+def surfaces_of(entry: Entry, key: str, grounds: Grounds) -> list[int]:
+    """The surfaces named under a key, by index; none where it is not written."""
+    if not entry.has(key):
+        return []
+    patterns = entry.texts(key)
+    if patterns is None:
+        return []
+    chosen, missed = grounds.meant(patterns)
+    for pattern in missed:
+        if pattern.removeprefix("!") not in grounds.unread:
+            close = nearest(pattern, grounds.index) or list(grounds.index)[:8]
+            remedy = f"there are {', '.join(close)}" if close else "there are none yet"
+            entry.error("matches-nothing", f"{entry.what}.{key}: no surface is called {pattern}", remedy, key)
+    return chosen

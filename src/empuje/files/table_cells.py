@@ -9,7 +9,6 @@ from ..core.model.findings import CONTROL, Place, visible
 from .decimals import COMMA
 from .entry import Entry, shown
 from .forms import Form
-from .keys import ROWS
 from .quantities import QuantityError, parse
 from .sheets import Cells, Sheet, blank
 from .wide_tables import with_its_unit
@@ -34,8 +33,11 @@ class Column:
 class TableCells:
     """From the cells of rows to values under keys; nothing in them is passed over without a word."""
 
-    def __init__(self, tables: Entry, name: str, sheet: Sheet, columns: dict[int, Column], form: Form) -> None:
+    def __init__(
+        self, tables: Entry, name: str, sheet: Sheet, columns: dict[int, Column], form: Form, as_in_cell: bool
+    ) -> None:
         self.tables, self.name, self.sheet, self.columns, self.form = tables, name, sheet, columns, form
+        self.as_in_cell = as_in_cell
 
     def row(self, line: int, cells: Cells) -> dict[str, Any]:
         """The values of one row, blank cells left out."""
@@ -77,7 +79,7 @@ class TableCells:
 
     def _shown(self, cell: Any, value: Any, column: Column) -> Any:
         """A number of a load, which is shown as it stands in its cell."""
-        if self.form is not ROWS["loads"] or isinstance(value, str | bool):
+        if not self.as_in_cell or isinstance(value, str | bool):
             return value
         return InCell(value, as_in_cell(cell, column.unit))
 

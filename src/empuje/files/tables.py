@@ -8,30 +8,28 @@ The first row holds the keys of the model file, with a unit where numbers are no
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
 from ..core.model.findings import Place, did_you_mean
+from .beside import inside
 from .decimals import settled
 from .entry import Entry, Notes, shown
 from .forms import Form, Key, Quantity, Written
-from .keys import LOAD, NAMED_ROWS, NEEDED_COLUMNS, ROWS, SUPPORT
 from .layouts import Layout, laid_out, layouts, unmerged
 from .quantities import QuantityError
+from .row_kinds import RowKind
 from .sheets import Cells, Sheet, blank, read_sheet
 from .table_cells import LISTS, Column, TableCells
 from .wide_tables import head_of, with_a_row_each
-
-ROW_FORMS = ROWS | {"supports": SUPPORT, "loads": LOAD}
-"""What is known of the entries that rows become."""
 
 
 @dataclass(frozen=True)
 class Rows:
     """The rows of the tables of one kind."""
 
-    kind: str
+    kind: RowKind
     tables: list[TableCells]
 
     def __bool__(self) -> bool:
@@ -53,14 +51,14 @@ class Rows:
             return None
         path = ("tables", table.name, line)
         notes.elsewhere[path] = Place(table.name, line)
-        return Entry(data, path, notes, ROW_FORMS[self.kind])
+        return Entry(data, path, notes, self.kind.entry)
 
 
-def read_tables(model: Entry, folder: Path | None) -> dict[str, Rows]:
+def read_tables(model: Entry, folder: Path | None, kinds: Mapping[str, RowKind]) -> dict[str, Rows]:
     """The rows of every table that the model names, by kind; nothing for those that cannot be read."""
     tables = model.child("tables").known()
-    out = {kind: Rows(kind, []) for kind in ROWS}
-    for kind in sorted(ROWS, key=lambda kind: kind == "loads"):  # which may have a column for each case
+    out = {kind: Rows(known, []) for kind, known in kinds.items()}
+    for kind in sorted(kinds, key=lambda kind: kind == "loads"):  # which may have a column for each case
         if not tables.has(kind):
             continue
         written = model.data.get("cases")
@@ -68,10 +66,10 @@ def read_tables(model: Entry, folder: Path | None) -> dict[str, Rows]:
         for layout in layouts(tables, kind):
             file, part = sheet_of(layout.name)
             path = inside(tables, kind, file, folder)
-            table = _table(tables, kind, layout, path, part, cases) if path is not None else None
+            table = _table(tables, kinds[kind], layout, path, part, cases) if path is not None else None
             if table is not None:
                 out[kind].tables.append(table)
-        if kind in NAMED_ROWS:
+        if kinds[kind].named:
             _join(model, kind, out[kind])
     return out
 
@@ -104,30 +102,10 @@ def sheet_of(name: str) -> tuple[str, str]:
     return (found[1], found[2]) if found else (name, "")
 
 
-def inside(
-    tables: Entry, kind: str, name: str, folder: Path | None, what: str = "table", code: str = "unusable-table"
-) -> Path | None:  # fmt: skip
-    """The file, which has to lie in the model's own folder."""
-    if folder is None:
-        tables.error(code, f"{what} {name}: there is no folder to look in", "read the model from a file", kind)
-        return None
-    path = folder / name
-    try:
-        if not path.resolve().is_relative_to(folder.resolve()):
-            tables.error(code, f"{what} {name} is outside the model's folder", "put it beside the model", kind)
-        elif not path.exists():
-            tables.error(code, f"there is no file {name} beside the model", "check its name", kind)
-        elif not path.is_file():
-            tables.error(code, f"{what} {name} is not a plain file", "name a file", kind)
-        else:
-            return path
-    except (OSError, ValueError) as error:
-        tables.error(code, f"{what} {name} cannot be read: {error}", "check its name", kind)
-    return None
-
-
-def _table(tables: Entry, kind: str, layout: Layout, path: Path, part: str, cases: Sequence[str]) -> TableCells | None:
-    form, name = ROWS[kind], layout.name
+def _table(
+    tables: Entry, known: RowKind, layout: Layout, path: Path, part: str, cases: Sequence[str]
+) -> TableCells | None:
+    kind, form, name = known.kind, known.columns, layout.name
     sheet = read_sheet(tables, kind, name, path, part, layout.head[-1] if layout.head else 1)
     if sheet is not None:
         sheet = laid_out(layout, kind, sheet, frozenset(form.names) | frozenset(cases if kind == "loads" else ()))
@@ -145,8 +123,8 @@ def _table(tables: Entry, kind: str, layout: Layout, path: Path, part: str, case
         sheet = with_a_row_each(tables, name, sheet, cases)
     if sheet is None:
         return None
-    columns = _heads(tables, kind, layout, sheet.rows[0][1] if sheet.rows else [])
-    return TableCells(tables, name, sheet, columns, ROWS[kind]) if columns is not None else None
+    columns = _heads(tables, known, layout, sheet.rows[0][1] if sheet.rows else [])
+    return TableCells(tables, name, sheet, columns, form, known.as_in_cell) if columns is not None else None
 
 
 def _no_heads(layout: Layout, kind: str, sheet: Sheet, form: Form) -> None:
@@ -159,9 +137,9 @@ def _no_heads(layout: Layout, kind: str, sheet: Sheet, form: Form) -> None:
     layout.entry.notes.say("error", "unknown-key", (), message, remedy, Place(layout.name, line))
 
 
-def _heads(tables: Entry, kind: str, layout: Layout, row: Cells) -> dict[int, Column] | None:
+def _heads(tables: Entry, row_kind: RowKind, layout: Layout, row: Cells) -> dict[int, Column] | None:
     """The columns by their place; None, and findings, where heads cannot be read."""
-    form, name = ROWS[kind], layout.name
+    kind, form, name = row_kind.kind, row_kind.columns, layout.name
     known = form.names
     out: dict[int, Column] = {}
     good = True
@@ -188,7 +166,7 @@ def _heads(tables: Entry, kind: str, layout: Layout, row: Cells) -> dict[int, Co
                 tables.error("bad-units", f"table {name}: {shown(cell)}: {error}", "check the unit in its head", kind)
                 good = False
         out[i] = Column(key, unit, factor, measured)
-    missing = [k for k in NEEDED_COLUMNS[kind] if k not in [c.key for c in out.values()]]
+    missing = [k for k in row_kind.needed if k not in [c.key for c in out.values()]]
     if missing:
         tables.error("missing-key", f"table {name} has no column {', '.join(missing)}",
                      f"its heads name columns of {', '.join(known)}", kind)  # fmt: skip

@@ -20,9 +20,8 @@ from .cases import CASE_NAME
 from .entry import Entry, shown
 from .nodes import NodeBook
 from .selectors import Names
-from .surfaces import Grounds, read_point
+from .surfaces import Grounds, read_point, surfaces_of
 from .vehicles import all_of, read_vehicles
-from .wind_directions import surfaces_of
 
 MOST_VEHICLES, MOST_WAYS = 20, 12
 MOST_POSITIONS = 5_000_000

@@ -24,8 +24,8 @@ from .directions import DIRECTIONS
 from .entry import Entry, shown
 from .keys_wind import COMMON, OF_ASCE, OF_EN
 from .selectors import Names
-from .surfaces import Grounds
-from .wind_directions import LEVEL, NOWHERE, read_bare, read_headings, surfaces_of
+from .surfaces import Grounds, surfaces_of
+from .wind_directions import LEVEL, NOWHERE, read_bare, read_headings
 from .wind_numbers import ANALYSED, NUMBERS, read_hill, read_numbers
 from .wind_parts import OfMembers, read_buildings, read_components, read_rooftop, read_slice
 

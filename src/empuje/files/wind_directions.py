@@ -6,7 +6,6 @@ import math
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from ..core.model.findings import nearest
 from ..core.model.wind import BareWind, Heading
 from ..core.model.words import Chimney, Side, Tower
 from .cases import CASE_NAME
@@ -15,27 +14,11 @@ from .entry import Entry, shown
 from .keys_wind import DIRECTION
 from .quantities import QuantityError
 from .selectors import Names
-from .surfaces import Grounds
+from .surfaces import Grounds, surfaces_of
 from .wind_numbers import read_hill, read_numbers
 
 NOWHERE = (0.0, 0.0)
 LEVEL = ("+x", "-x", "+y", "-y")
-
-
-def surfaces_of(entry: Entry, key: str, grounds: Grounds) -> list[int]:
-    """The surfaces named under a key, by index; none where it is not written."""
-    if not entry.has(key):
-        return []
-    patterns = entry.texts(key)
-    if patterns is None:
-        return []
-    chosen, missed = grounds.meant(patterns)
-    for pattern in missed:
-        if pattern.removeprefix("!") not in grounds.unread:
-            close = nearest(pattern, grounds.index) or list(grounds.index)[:8]
-            remedy = f"there are {', '.join(close)}" if close else "there are none yet"
-            entry.error("matches-nothing", f"{entry.what}.{key}: no surface is called {pattern}", remedy, key)
-    return chosen
 
 
 def read_bare(entry: Entry, names: Names, is_en: bool) -> tuple[BareWind, ...]:

@@ -10,8 +10,8 @@ from ..core.model.wind import BuildingRule, ComponentRule, Heading, RooftopRule,
 from ..core.model.words import Enclosure, RoofForm
 from .entry import Entry, shown
 from .selectors import Names
-from .surfaces import Grounds
-from .wind_directions import of_other, surfaces_of
+from .surfaces import Grounds, surfaces_of
+from .wind_directions import of_other
 from .wind_numbers import read_numbers
 
 OF_BUILDING = {False: ("GC_pi",), True: ("c_pi", "h_p", "c_fr")}

@@ -23,7 +23,7 @@ from ...core.model.findings import did_you_mean
 from ...core.model.frame import ON_LINE_TOLERANCE, member_axes
 from ..directions import AXES
 from ..entry import Entry, Notes, shown
-from ..keys import SURFACE
+from ..keys_frame import SURFACE
 from ..members import Style
 from ..selectors import pick
 from ..surfaces import openings_of, read_points

@@ -11,7 +11,7 @@ from collections.abc import Callable, Iterable, Sequence
 from typing import Any
 
 from ..forms import Names, Written
-from ..keys import NAMED_ROWS, ROWS
+from ..keys import ROWS
 from ..table_cells import LISTS
 from .bare import Data
 from .model import ORDER
@@ -31,7 +31,7 @@ def in_tables(data: Data, plane: bool, called: Callable[[str], str]) -> tuple[Da
     places = {name: dict(zip(axes, xyz, strict=True)) for name, xyz in rest.get("nodes", {}).items()}
     rows["nodes"] = [{"name": name, **xyz} for name, xyz in places.items() if _in_a_cell(name)]
     rest["nodes"] = {name: xyz for name, xyz in rest.get("nodes", {}).items() if not _in_a_cell(name)}
-    for kind in NAMED_ROWS:
+    for kind in (kind for kind, known in ROWS.items() if known.named):
         rows[kind], rest[kind] = _named(kind, rest.get(kind, {}))
     rows["members"], rest["members"] = _members(rest.get("members", {}))
     rows["supports"], rest["supports"] = _fitting("supports", rest.get("supports", []))
@@ -104,7 +104,7 @@ def _fits(kind: str, entry: Any) -> bool:
     """Whether all of an entry fits into cells that read as it."""
     if not isinstance(entry, dict):
         return False
-    known = ROWS[kind].names
+    known = ROWS[kind].columns.names
     return all(key in known and _value_fits(kind, key, value) for key, value in entry.items())
 
 
@@ -113,7 +113,7 @@ def _value_fits(kind: str, key: str, value: Any) -> bool:
         several = key in LISTS and len(value) > 1
         return several and all(isinstance(v, int | float) or (isinstance(v, str) and _in_a_cell(v)) for v in value)
     if isinstance(value, str):
-        takes = ROWS[kind][key].takes
+        takes = ROWS[kind].columns[key].takes
         return _in_a_cell(value, commas=not (isinstance(takes, Names | Written) or key in LISTS))
     return isinstance(value, bool | int | float)
 
@@ -127,7 +127,7 @@ def _in_a_cell(text: str, commas: bool = False) -> bool:
 def _sheet(kind: str, rows: Sequence[Data]) -> list[list[Cell]]:
     """Heads in the order of the keys, then the rows."""
     used = {key for row in rows for key in row}
-    heads = [key for key in ROWS[kind].names if key in used]
+    heads = [key for key in ROWS[kind].columns.names if key in used]
     return [list(heads), *([_cell(row.get(head)) for head in heads] for row in rows)]
 
 
