@@ -11,8 +11,8 @@ from scipy.spatial import ConvexHull
 
 from empuje.core.answers.table import said
 from empuje.core.combine.prune import corners
-from empuje.files.result_selectors import results_meant
-from empuje.files.rules import Given, own_codes, read_rule_text
+from empuje.files.base.result_selectors import results_meant
+from empuje.files.combos.rules import Given, own_codes, read_rule_text
 from empuje.study import Study
 from models import PORTAL, reading, resolved
 

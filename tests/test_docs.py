@@ -13,8 +13,8 @@ from empuje.core.answers.reactions import closing_error
 from empuje.core.model.cases import ACTIONS
 from empuje.core.model.rules import USES
 from empuje.files import keys
+from empuje.files.base.forms import as_markdown
 from empuje.files.every_form import every_form
-from empuje.files.forms import as_markdown
 from empuje.study import Study
 from models import PORTAL, reading, resolved, solution
 from winds import hall

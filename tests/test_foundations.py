@@ -10,12 +10,7 @@ from hypothesis import strategies as st
 from build import FIXED, PINNED, at_node, line, named, point, solved, toward
 from empuje.cli import main
 from empuje.core.analysis.applied import applied
-from empuje.core.answers.foundations import (
-    displacement_envelope,
-    pulled,
-    reaction_envelope,
-    resultant_table,
-)  # fmt: skip
+from empuje.core.answers.foundations import displacement_envelope, pulled, reaction_envelope, resultant_table
 from empuje.core.answers.schedule import schedule, support_kinds
 from empuje.core.answers.storey_cuts import drifts, storey_cut_table, storey_forces, torsional_ratio
 from models import PORTAL, solution

@@ -5,7 +5,7 @@ import time
 import pytest
 
 from empuje.core.combine.expression import ExpressionError, parse
-from empuje.files.quantities import QuantityError, Units
+from empuje.files.base.quantities import QuantityError, Units
 from models import PATIENCE
 
 KN = Units("kN", "m")

@@ -10,11 +10,11 @@ from empuje.core.analysis.applied import applied
 from empuje.core.analysis.solve import Unstable, solve
 from empuje.core.answers.reactions import closing_error
 from empuje.core.model.results import names as called
-from empuje.files.grid import RunError, expand_run
+from empuje.files.base.result_selectors import results_meant
+from empuje.files.base.selectors import NothingMeant, pick
+from empuje.files.base.toml_text import parse
+from empuje.files.frame.grid import RunError, expand_run
 from empuje.files.reader import UnusableFile
-from empuje.files.result_selectors import results_meant
-from empuje.files.selectors import NothingMeant, pick
-from empuje.files.toml_text import parse
 from models import PORTAL, project, reading, solution
 
 LINES = {"x": ["A", "B", "C"], "y": ["1", "2"], "z": ["base", "mezz", "eave"]}

@@ -11,7 +11,7 @@ from pathlib import Path
 import pytest
 
 from empuje.cli import main
-from empuje.files import written
+from empuje.files.kept import written
 from empuje.show import exchange
 from empuje.show.exchange import check_folder, write_folder
 from empuje.show.output import NotWritten, write_text

@@ -12,7 +12,7 @@ from jsonschema import Draft202012Validator
 from empuje.api import read
 from empuje.cli import main
 from empuje.cli.new import STARTERS
-from empuje.files.forms import Table, Tables, with_inner
+from empuje.files.base.forms import Table, Tables, with_inner
 from empuje.files.keys import MODEL
 from models import PORTAL
 

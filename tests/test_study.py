@@ -27,7 +27,7 @@ from empuje.core.answers.storey_cuts import storey_cut_table
 from empuje.core.model.loads import Position
 from empuje.core.model.results import Result
 from empuje.core.model.words import Reference
-from empuje.files import store
+from empuje.files.kept import store
 from empuje.show.layout import Window, aligned, flowing
 from empuje.study import Study
 from models import PORTAL

@@ -10,7 +10,7 @@ import pytest
 from empuje.cli import main
 from empuje.core.answers.table import Column, Table
 from empuje.core.model.findings import Finding, Place
-from empuje.files.quantities import QuantityError, Units, parse, unit_names
+from empuje.files.base.quantities import QuantityError, Units, parse, unit_names
 from empuje.files.reader import read_text
 from empuje.show.display import Display
 from empuje.show.tables import as_csv, as_json, as_markdown, as_text

@@ -12,7 +12,7 @@ import pytest
 
 from empuje.cli import main
 from empuje.core.catalogue.catalogue import find_section
-from empuje.files.edit import CannotEdit, with_sections
+from empuje.files.base.edit import CannotEdit, with_sections
 from empuje.trying import choices, named_sections, tried
 
 BEAM = """# a walkway

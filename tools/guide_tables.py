@@ -8,8 +8,8 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
+from empuje.files.base.forms import as_markdown
 from empuje.files.every_form import every_form
-from empuje.files.forms import as_markdown
 
 GUIDE = Path(__file__).parents[1] / "docs" / "model-file.md"
 MARKED = re.compile(r"(<!-- keys: (.+?) -->\n).*?(<!-- end -->)", re.S)

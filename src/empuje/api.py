@@ -45,9 +45,9 @@ from .core.model.project import Project
 from .core.model.results import Result
 from .core.model.words import Label, Picture, Reference, Sense, Stress, UnknownWord, WindPart
 from .core.resolve.load_path import astray, taken_down
-from .files.positions import parse_position
-from .files.quantities import Units
-from .files.result_selectors import CASES, COMBINATIONS
+from .files.base.positions import parse_position
+from .files.base.quantities import Units
+from .files.base.result_selectors import CASES, COMBINATIONS
 from .show.display import Display
 from .study import ModelError, Study
 

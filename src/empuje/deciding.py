@@ -14,7 +14,7 @@ from .core.combine.decided import combining_decisions
 from .core.model.decisions import Decision, by_weight, open_findings
 from .core.model.findings import Finding, has_errors, with_accepted
 from .core.model.words import LimitKind, Stance
-from .files.selectors import NothingMeant
+from .files.base.selectors import NothingMeant
 from .study import Study
 
 if TYPE_CHECKING:

@@ -14,7 +14,7 @@ from .core.model.findings import listed
 from .core.model.limits import Limit
 from .core.model.results import Result
 from .core.model.words import LimitKind
-from .files.selectors import NothingMeant
+from .files.base.selectors import NothingMeant
 from .study import Study
 
 if TYPE_CHECKING:

@@ -24,19 +24,19 @@ from .core.model.telling import Tell, quiet
 from .core.model.traffic import Standing, Traffic
 from .core.resolve.resolve import resolve
 from .core.resolve.resolved import Resolved
-from .files.includes import UnusableFile
-from .files.named_positions import NoPosition, position_in, read_standings
-from .files.quantities import Units
-from .files.reader import NONE_GIVEN, Reading, read_model
-from .files.result_selectors import (
+from .files.base.includes import UnusableFile
+from .files.base.named_positions import NoPosition, position_in, read_standings
+from .files.base.quantities import Units
+from .files.base.result_selectors import (
     COMBINATIONS,
     limits_of_components,
     limits_of_nothing,
     patterns_named,
     results_meant,
 )
-from .files.selectors import Names, NothingMeant
-from .files.values import NoSuchValue
+from .files.base.selectors import Names, NothingMeant
+from .files.base.values import NoSuchValue
+from .files.reader import NONE_GIVEN, Reading, read_model
 
 if TYPE_CHECKING:
     import numpy as np
@@ -373,7 +373,7 @@ class Study:
     def _entry(self, *words: str) -> str:
         """What the answer to a question is kept under; patterns are results too."""
         from .core.analysis.factor import backend
-        from .files.store import key_of
+        from .files.kept.store import key_of
 
         assert self._digest is not None
         return key_of(self._digest, *words, backend(), *(r.name for r in self.resolved.results if r.absent),
@@ -388,7 +388,7 @@ class Study:
             return None
         from .core.analysis.packed import unpack
         from .core.answers.reactions import CLOSE_ENOUGH, closing_error
-        from .files.store import load
+        from .files.kept.store import load
 
         arrays = load(self._name(key))
         if arrays is None:
@@ -406,14 +406,14 @@ class Study:
         if self._digest is None:
             return
         from .core.analysis.packed import pack
-        from .files.store import save
+        from .files.kept.store import save
 
         save(self._name(key), pack(solution))
 
     def stability(self, results: Results, shapes: int = 1) -> Stability:
         """How far results are from buckling, in so many shapes, and how they sway; kept as solutions are."""
         from .core.answers.stability import Stability, stability
-        from .files.store import load, save
+        from .files.kept.store import load, save
 
         key = self._entry("stability", str(shapes), *(r.name for r in results)) if self._digest is not None else ""
         arrays = load(key) if key else None

@@ -23,8 +23,8 @@ from .core.model.frame import Section
 from .core.model.project import Project
 from .core.model.telling import Tell, quiet
 from .core.model.words import Holds, LimitKind
+from .files.kept.workers import end_with_parent
 from .files.reader import NONE_GIVEN, Reading, read_model
-from .files.workers import end_with_parent
 from .judging import checked_members, judged
 from .study import ModelError, NothingMeant, Study
 

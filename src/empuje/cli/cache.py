@@ -12,7 +12,7 @@ def options(command: argparse.ArgumentParser) -> None:
 
 
 def run(arguments: argparse.Namespace) -> int:
-    from ..files.store import ALL, clear, entries, folder
+    from ..files.kept.store import ALL, clear, entries, folder
 
     where = folder()
     if where is None:

@@ -93,7 +93,7 @@ class Model:
 @contextmanager
 def refusing(option: str) -> Iterator[None]:
     """Turn a word that means nothing into a refusal that names the option."""
-    from ..files.selectors import NothingMeant
+    from ..files.base.selectors import NothingMeant
 
     try:
         yield

@@ -84,7 +84,7 @@ def run(arguments: argparse.Namespace) -> int:
 @contextmanager
 def _old_path(arguments: argparse.Namespace) -> Iterator[Path]:
     """Where the old model is to be read."""
-    from ..files.revisions import NoRevision, at_revision
+    from ..files.kept.revisions import NoRevision, at_revision
 
     if arguments.against is None:
         yield Path(arguments.old)

@@ -42,8 +42,8 @@ def add_at(command: argparse.ArgumentParser) -> None:
 
 
 def positions(text: str, units: tuple[str, str], option: str = "--at") -> list[Position]:
-    from ..files.positions import parse_position
-    from ..files.quantities import Units
+    from ..files.base.positions import parse_position
+    from ..files.base.quantities import Units
 
     out = []
     for word in flags.split([text]):

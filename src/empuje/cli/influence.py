@@ -64,7 +64,7 @@ def run(arguments: argparse.Namespace) -> int:
 
 def _along(model: common.Model, words: list[str]) -> tuple[Mover, int]:
     """The traffic and its way that are meant; one made for the occasion where members or nodes are named."""
-    from ..files.selectors import NothingMeant
+    from ..files.base.selectors import NothingMeant
 
     head, _, number = words[0].partition(":")
     laid = {one.traffic.case: one for one in model.resolved.laid}

@@ -90,7 +90,7 @@ def _as_in_books(table: Table) -> list[int]:
 
 def display_of(words: str) -> Display:
     """Units of force, length, displacement and stress. Raises Refusal."""
-    from ..files.quantities import is_unit
+    from ..files.base.quantities import is_unit
     from ..show.display import Display
 
     units = words.replace(",", " ").split()
@@ -111,7 +111,7 @@ def _key(word: str, option: str, table: Table) -> str:
 
 def _limit(text: str, option: str, table: Table, display: Display) -> tuple[str, float]:
     """The column and the value in SI; a bare number has the column's shown unit."""
-    from ..files.quantities import QuantityError, Units
+    from ..files.base.quantities import QuantityError, Units
 
     word, _, value = text.partition("=")
     key = _key(word.strip(), f"--{option}", table)

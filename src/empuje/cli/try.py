@@ -30,7 +30,7 @@ def options(command: argparse.ArgumentParser) -> None:
 
 
 def run(arguments: argparse.Namespace) -> int:
-    from ..files.written import digest_of
+    from ..files.kept.written import digest_of
     from ..show.progress import bar
     from ..trying import choices, frame_limited, lighter_left, named_sections, tried, unchecked_families
 
@@ -133,8 +133,8 @@ def table_of(found: list[Trial], families: list[str]) -> Table:
 
 def _write(path: Path, families: list[str], best: Trial, read: str) -> None:
     """The sections into the model file, which has to be as it was `read` (a digest)."""
-    from ..files.edit import CannotEdit, with_sections
-    from ..files.written import digest_of
+    from ..files.base.edit import CannotEdit, with_sections
+    from ..files.kept.written import digest_of
     from ..show.output import NotWritten, write_text
 
     if digest_of(path) != read:

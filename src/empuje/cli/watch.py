@@ -105,7 +105,7 @@ def _stamp(file: Path) -> tuple[int, int]:
 
 def _inputs(path: Path, before: set[Path]) -> set[Path]:
     """The model and all files it reads, and what they are links to; those of before while it cannot be read."""
-    from ..files.includes import UnusableFile
+    from ..files.base.includes import UnusableFile
     from ..files.reader import read_model
 
     try:

@@ -2,22 +2,20 @@
 
 from __future__ import annotations
 
-from . import (
-    keys,
-    keys_checks,
-    keys_combos,
-    keys_copies,
-    keys_frame,
-    keys_limits,
-    keys_loads,
-    keys_makers,
-    keys_report,
-    keys_steel,
-    keys_tables,
-    keys_traffic,
-    keys_wind,
-)
-from .forms import Form, with_inner
+from . import keys
+from .base.forms import Form, with_inner
+from .checks import keys as keys_checks
+from .checks import limit_keys as keys_limits
+from .checks import report_keys as keys_report
+from .checks import steel_keys as keys_steel
+from .combos import keys as keys_combos
+from .copies import keys as keys_copies
+from .frame import keys as keys_frame
+from .loads import keys as keys_loads
+from .makers import keys as keys_makers
+from .tables import keys as keys_tables
+from .traffic import keys as keys_traffic
+from .wind import keys as keys_wind
 
 ROOMS = (
     keys,

@@ -7,21 +7,21 @@ for keys by name, and docs/model-file.md lists what stands there.
 from __future__ import annotations
 
 from ..core.model.words import Order
-from .forms import ABSENT, REQUIRED, Choice, Form, Key, Names, Quantity, Table, Tables, Text, Written
-from .keys_checks import ACCEPTED, PLAUSIBLE
-from .keys_combos import COMBINATIONS
-from .keys_copies import COPY
-from .keys_cranes import CRANES
-from .keys_frame import DIAPHRAGM, GRID, MATERIAL, MEMBER, NODE_PLACES, OWN_SECTION, SECTION, STYLE, SUPPORT, SURFACE
-from .keys_limits import LIMIT
-from .keys_loads import CASE, FLOOR, LOAD, REDUCTION, SURFACE_LOAD
-from .keys_makers import MAKER
-from .keys_report import REPORT
-from .keys_steel import STEEL
-from .keys_tables import TABLES
-from .keys_traffic import TRAFFICS, VEHICLES
-from .keys_wind import WIND
-from .row_kinds import RowKind
+from .base.forms import ABSENT, REQUIRED, Choice, Form, Key, Names, Quantity, Table, Tables, Text, Written
+from .checks.keys import ACCEPTED, PLAUSIBLE
+from .checks.limit_keys import LIMIT
+from .checks.report_keys import REPORT
+from .checks.steel_keys import STEEL
+from .combos.keys import COMBINATIONS
+from .copies.keys import COPY
+from .frame.keys import DIAPHRAGM, GRID, MATERIAL, MEMBER, NODE_PLACES, OWN_SECTION, SECTION, STYLE, SUPPORT, SURFACE
+from .loads.keys import CASE, FLOOR, LOAD, REDUCTION, SURFACE_LOAD
+from .makers.keys import MAKER
+from .tables.keys import TABLES
+from .tables.row_kinds import RowKind
+from .traffic.crane_keys import CRANES
+from .traffic.keys import TRAFFICS, VEHICLES
+from .wind.keys import WIND
 
 ANALYSIS = Form("project.analysis", each=Choice.of(Order))
 PROJECT = Form("project", (

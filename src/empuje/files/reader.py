@@ -18,36 +18,36 @@ from ..core.model.cases import CUSTOM, Case
 from ..core.model.findings import Finding, Place, did_you_mean, in_order
 from ..core.model.project import Project
 from ..core.model.words import Order, Set
-from .accepting import read_accepted, read_plausible
-from .cases import read_cases
-from .combining import read_combining, read_formula
-from .copied_loads import copied_loads, copied_supports, refuse_unknown_cases
-from .copied_ways import copied_ways, cranes_left_out
-from .copies import OwnGrounds, OwnNames, copied_floors, copied_surfaces, read_copies
-from .cranes import read_cranes
-from .diaphragms import read_diaphragms
-from .entry import Entry, Notes, refuse_control_characters
-from .floors import read_floors
-from .includes import UnusableFile, join_included, parsed
+from .base.entry import Entry, Notes, refuse_control_characters
+from .base.includes import UnusableFile, join_included, parsed
+from .base.plain_file import NoPlainFile, bytes_in
+from .base.quantities import Units, is_unit, unit_names
+from .base.selectors import Names
+from .base.values import read_values, say_unused
+from .checks.accepting import read_accepted, read_plausible
+from .checks.limits import implied_limits, read_limits
+from .checks.report import read_report, read_title_block
+from .checks.steel import read_steel
+from .combos.combining import read_combining, read_formula
+from .copies.copied_loads import copied_loads, copied_supports, refuse_unknown_cases
+from .copies.copied_ways import copied_ways, cranes_left_out
+from .copies.copies import OwnGrounds, OwnNames, copied_floors, copied_surfaces, read_copies
+from .frame.diaphragms import read_diaphragms
+from .frame.members import Family, members_of, read_families, read_members, refuse_bad_lengths, say_empty
+from .frame.nodes import NodeBook, read_grid, read_node_rows, read_nodes, snap_nodes
+from .frame.parts import read_parts
+from .frame.supports import read_supports
+from .frame.surfaces import read_surfaces
 from .keys import ANALYSIS, MODEL, ROWS
-from .limits import implied_limits, read_limits
-from .loading import read_loads
+from .loads.cases import read_cases
+from .loads.floors import read_floors
+from .loads.loading import read_loads
+from .loads.reduction import read_reduction
 from .makers.every import read_makers
-from .members import Family, members_of, read_families, read_members, refuse_bad_lengths, say_empty
-from .nodes import NodeBook, read_grid, read_node_rows, read_nodes, snap_nodes
-from .parts import read_parts
-from .plain_file import NoPlainFile, bytes_in
-from .quantities import Units, is_unit, unit_names
-from .reduction import read_reduction
-from .report import read_report, read_title_block
-from .selectors import Names
-from .steel import read_steel
-from .supports import read_supports
-from .surfaces import read_surfaces
-from .tables import read_tables
-from .traffic import read_traffic
-from .values import read_values, say_unused
-from .wind import read_wind
+from .tables.read import read_tables
+from .traffic.cranes import read_cranes
+from .traffic.traffic import read_traffic
+from .wind.wind import read_wind
 
 Orders = dict[Order, tuple[str, ...]]
 LARGEST = 50_000_000

@@ -10,7 +10,7 @@ from __future__ import annotations
 import re
 from typing import Any
 
-from .forms import (
+from .base.forms import (
     Choice,
     Choices,
     Flag,
@@ -26,7 +26,7 @@ from .forms import (
     Written,
     with_inner,
 )
-from .quantities import KINDS
+from .base.quantities import KINDS
 
 DIALECT = "https://json-schema.org/draft/2020-12/schema"
 Schema = dict[str, Any]

@@ -22,7 +22,7 @@ from ..core.model.words import Reference, Sense, Set
 from ..core.resolve.resolved import Resolved
 from ..core.verdict.outcome import Outcome, Verdict
 from ..core.verdict.steel.checked import Checked
-from ..files.selectors import NothingMeant
+from ..files.base.selectors import NothingMeant
 from ..judging import checked_members, explained, judged
 from ..show.display import Display
 from ..show.drawings.canvas import Sheet

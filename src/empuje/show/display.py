@@ -15,7 +15,7 @@ import numpy as np
 
 from ..core.answers.table import Column, Table
 from ..core.model.loads import Step
-from ..files.quantities import parse, unit_size
+from ..files.base.quantities import parse, unit_size
 
 STEP_KINDS = {
     "m2": "surface", "m3": "volume", "N": "force", "N/m": "line", "N/m2": "pressure", "m": "length", "m/s": "speed",

@@ -21,7 +21,7 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import IO
 
-from ..files.written import digest_of
+from ..files.kept.written import digest_of
 from .output import NotWritten, target_of
 
 CONTENTS = "contents.txt"

@@ -10,7 +10,7 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from pathlib import Path
 
 from ..core.answers.table import Table
-from ..files.written import is_ours, remember
+from ..files.kept.written import is_ours, remember
 from .display import Display
 from .tables import plain
 

@@ -29,7 +29,7 @@ from ..model.loads import (
     Source,
     Strain,
     Strains,
-)  # fmt: skip
+)
 from ..model.project import Project
 from .surfaces.sources.surface_loads import Surfaces
 

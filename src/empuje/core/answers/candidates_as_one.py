@@ -182,7 +182,7 @@ def _still(prepared: Prepared, asked: _Asked, loadings: Sequence[Loading]) -> Fl
     far = 2 * mesh.length.max()  # so that one search finds the piece of an element that holds a place
     found = np.searchsorted(pieces.element[order] * far + begin, element * far + asked.places.x[rows] + 1e-9) - 1
     piece = order[found]
-    value = value_at(pieces.force[piece], asked.places.x[rows] - begin[found])
+    value: Floats = value_at(pieces.force[piece], asked.places.x[rows] - begin[found])
     out[:, rows] = value[np.arange(len(rows)), component].T
     return out
 
@@ -207,7 +207,8 @@ def _largest(kind: Ints, size: Floats) -> Floats:
     for k in range(largest.shape[1]):
         largest[:, k] = size[:, kind == k].max(axis=1, initial=0.0)
     least = np.maximum(NOISE * largest.max(axis=0), np.finfo(float).tiny)
-    return np.maximum(largest, least)[:, kind]
+    at_least: Floats = np.maximum(largest, least)
+    return at_least[:, kind]
 
 
 def _every(mover: Mover, thinned: bool = True) -> Picks:

@@ -16,8 +16,8 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
-from ..entry import shown
-from ..grid import RunError, crossing_name, several, steps
+from ..base.entry import shown
+from ..frame.grid import RunError, crossing_name, several, steps
 from .drawn import Asking, Drawn, Floats
 
 Panels = list[tuple[str, tuple[Floats, ...]]]

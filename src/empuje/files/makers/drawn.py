@@ -11,12 +11,12 @@ from numpy.typing import NDArray
 from ...core.model.findings import did_you_mean
 from ...core.model.frame import ON_LINE_TOLERANCE
 from ...core.model.loads import Vector
-from ..directions import DIRECTIONS
-from ..entry import Entry, shown
-from ..keys_makers import EQUAL
-from ..members import HINGED, RIGID, Family, Style
-from ..nodes import FARTHEST, NodeBook
-from ..surfaces import read_point
+from ..base.directions import DIRECTIONS
+from ..base.entry import Entry, shown
+from ..frame.members import HINGED, RIGID, Family, Style
+from ..frame.nodes import FARTHEST, NodeBook
+from ..frame.surfaces import read_point
+from .keys import EQUAL
 
 Floats = NDArray[np.float64]
 MOST = 2_000

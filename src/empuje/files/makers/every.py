@@ -22,16 +22,16 @@ import numpy as np
 from ...core.model.findings import did_you_mean
 from ...core.model.frame import ON_LINE_TOLERANCE, Member, Node
 from ...core.model.near import near_pairs
-from ..copies import Copied
-from ..entry import Entry, Notes, shown
-from ..forms import Form
-from ..keys_makers import BY_WORD
-from ..members import Family, Laid
-from ..nodes import FARTHEST, NodeBook
-from ..selectors import pick
+from ..base.entry import Entry, Notes, shown
+from ..base.forms import Form
+from ..base.selectors import pick
+from ..copies.copies import Copied
+from ..frame.members import Family, Laid
+from ..frame.nodes import FARTHEST, NodeBook
 from .bracing import bracing
 from .drawn import Asking, Drawn, Maker
 from .frames import arch, frame, portal, stair
+from .keys import BY_WORD
 from .purlins import purlins
 from .truss import truss
 

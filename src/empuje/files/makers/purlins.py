@@ -21,12 +21,12 @@ import numpy as np
 
 from ...core.model.findings import did_you_mean
 from ...core.model.frame import ON_LINE_TOLERANCE, member_axes
-from ..directions import AXES
-from ..entry import Entry, Notes, shown
-from ..keys_frame import SURFACE
-from ..members import Style
-from ..selectors import pick
-from ..surfaces import openings_of, read_points
+from ..base.directions import AXES
+from ..base.entry import Entry, Notes, shown
+from ..base.selectors import pick
+from ..frame.keys import SURFACE
+from ..frame.members import Style
+from ..frame.surfaces import openings_of, read_points
 from .drawn import MOST, Asking, Drawn, Floats
 
 TOL = ON_LINE_TOLERANCE

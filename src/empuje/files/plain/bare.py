@@ -7,8 +7,8 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 from ...core.model.loads import Direction, Position, Vector
-from ..directions import DIRECTIONS, NORMAL
-from ..quantities import Units
+from ..base.directions import DIRECTIONS, NORMAL
+from ..base.quantities import Units
 from ..reader import Reading
 
 Data = dict[str, Any]

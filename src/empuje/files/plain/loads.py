@@ -5,20 +5,11 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from ...core.model.loads import (
-    END,
-    START,
-    DescribedLoad,
-    LineLoad,
-    NodeLoad,
-    PointLoad,
-    Strain,
-    Vector,
-)
+from ...core.model.loads import END, START, DescribedLoad, LineLoad, NodeLoad, PointLoad, Strain, Vector
 from ...core.model.surfaces import AreaLoad, Surface, SurfaceForce, SurfaceLine, SurfaceLoad
 from ...core.model.traffic import Traffic
 from ...core.model.words import Carry
-from ..directions import AXES
+from ..base.directions import AXES
 from .bare import Bare, Data, degrees
 
 WAYS = ("way", "ways", "aside", "surface")

@@ -9,7 +9,7 @@ from typing import Any
 from ...core.catalogue.catalogue import find_section
 from ...core.model.frame import FREEDOMS, Member, Section
 from ...core.model.words import Acts
-from ..members import HINGED, RIGID, Family, Style
+from ..frame.members import HINGED, RIGID, Family, Style
 from ..reader import Reading
 from .bare import Bare, Data, degrees
 

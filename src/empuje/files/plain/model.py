@@ -11,7 +11,7 @@ from collections.abc import Iterable, Sequence
 
 from ...core.model.loads import Settlement
 from ...core.model.surfaces import AreaLoad
-from ..quantities import Units
+from ..base.quantities import Units
 from ..reader import Reading
 from .bare import Bare, Data
 from .loads import plain_crane, plain_load, plain_surface, plain_surface_load, plain_traffic

@@ -10,9 +10,9 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Sequence
 from typing import Any
 
-from ..forms import Names, Written
+from ..base.forms import Names, Written
 from ..keys import ROWS
-from ..table_cells import LISTS
+from ..tables.cells import LISTS
 from .bare import Data
 from .model import ORDER
 

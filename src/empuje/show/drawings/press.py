@@ -13,7 +13,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import TypeAlias
 
-from ...files.workers import end_with_parent
+from ...files.kept.workers import end_with_parent
 from .paper import Drawing
 
 Jobs: TypeAlias = "Iterable[tuple[Drawing, Path]]"

@@ -1,0 +1,1 @@
+"""Combinations, and the files that hold the rules of codes."""

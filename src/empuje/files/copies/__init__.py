@@ -1,0 +1,1 @@
+"""Parts of a model that are repeated, with what loads them."""

@@ -1,0 +1,1 @@
+"""Grid, nodes, materials, sections, families of members, supports, rigid floors and surfaces."""

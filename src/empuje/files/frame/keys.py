@@ -1,0 +1,141 @@
+"""The keys of the frame: grid, nodes, materials, sections, families of members, supports, floors rigid in plan,
+surfaces."""
+
+from __future__ import annotations
+
+from ...core.catalogue.shapes import SHAPES
+from ...core.model.frame import FREEDOMS
+from ...core.model.words import Acts, Carry, Made, Stress
+from ..base.forms import ABSENT, REQUIRED, Choice, Flag, Form, Key, Names, Quantity, Table, Tables, Text, Written
+
+NODES, MEMBERS = "selector of nodes", "selector of members"
+OWN_SHAPES = tuple(shape for shape in SHAPES if shape != "wide flange")
+
+GRID_LINES = Form("grid lines", each=Quantity("length"))
+GRID = Form("grid", tuple(
+    Key(axis, Table(GRID_LINES), REQUIRED, f"names and coordinates of the lines across {axis}") for axis in "xyz"
+))  # fmt: skip
+
+NODE_BETWEEN = Form("nodes.NAME", (
+    Key("between", Names("two nodes"), REQUIRED, "the nodes it lies between"),
+    Key("at", Written("length or share", "length"), REQUIRED, "how far from the first"),
+))  # fmt: skip
+NODE_PLACES = Form("nodes", each=Written("`[x, y, z]`, or a table", "length"))
+
+MATERIAL = Form("materials.NAME", (
+    Key("E", Quantity("stress"), REQUIRED, "modulus of elasticity"),
+    Key("G", Quantity("stress"), ABSENT, "shear modulus", "`E/2.6`"),
+    Key("density", Quantity("density"), 0.0, "mass or weight per volume"),
+    Key("expansion", Quantity("expansion"), 0.0, "thermal expansion"),
+    Key("fy", Quantity("stress"), ABSENT, "yield strength of a steel, at any thickness", "not checked"),
+    Key("fu", Quantity("stress"), ABSENT, "its tensile strength", "`fy`"),
+    Key("grade", Choice(("S235", "S460")), "S235", "whose buckling curves a steel of its own has: `S460` has better "
+        "ones than all lower grades (EN 1993-1-1, table 6.2)"),
+))  # fmt: skip
+
+FIBRE = Form("sections.NAME.fibres.NAME", (
+    Key("y", Quantity("length"), REQUIRED, "place from the centroid, in the section's own axes"),
+    Key("z", Quantity("length"), REQUIRED, "place from the centroid, in the section's own axes"),
+    Key("S_y", Quantity("modulus"), ABSENT, "first moment about y of the area beyond the point", "no shear stress"),
+    Key("t_y", Quantity("length"), ABSENT, "width of the material there, across z", "no shear stress"),
+    Key("S_z", Quantity("modulus"), ABSENT, "first moment about z of the area beyond the point", "no shear stress"),
+    Key("t_z", Quantity("length"), ABSENT, "width of the material there, across y", "no shear stress"),
+    Key("led_by", Choice.of(Stress), ABSENT, "the stress that leads its envelope, for `envelope --led-by own`", "none"),
+))  # fmt: skip
+DIMENSIONS = {
+    "h": "height", "b": "breadth", "d": "diameter", "t": "thickness", "tw": "thickness of webs",
+    "tf": "thickness of flanges", "r": "root or outer radius", "r2": "toe or inner radius",
+}  # fmt: skip
+PROPERTIES = {
+    "A": ("area", "area"), "Iy": ("inertia", "second moment about y"), "Iz": ("inertia", "second moment about z"),
+    "J": ("inertia", "torsion constant"), "Iw": ("warping", "warping constant"), "Ay": ("area", "shear area along y"),
+    "Az": ("area", "shear area along z"), "Wel_y": ("modulus", "elastic modulus about y"),
+    "Wel_z": ("modulus", "elastic modulus about z"), "Wpl_y": ("modulus", "plastic modulus about y"),
+    "Wpl_z": ("modulus", "plastic modulus about z"),
+}  # fmt: skip
+SECTION = Form("sections.NAME", (
+    Key("shape", Choice(OWN_SHAPES), REQUIRED, "see below", "properties are given"),
+    *(Key(name, Quantity("length"), REQUIRED, words, "by shape") for name, words in DIMENSIONS.items()),
+    *(Key(name, Quantity(kind), REQUIRED, words, "unknown") for name, (kind, words) in PROPERTIES.items()),
+    Key("mirror_of", Text("section"), ABSENT, "it is the mirror image of that one, left for right, and says nothing "
+        "else", "it is none"),
+    Key("made", Choice.of(Made), ABSENT, "for checks: buckling curves and shear areas differ", "an I, tee or channel "
+        "without `r`, and a box: `welded`; tubes: `cold formed`; others: `rolled`"),
+    Key("fibres", Table(Form("sections.NAME.fibres", each=Table(FIBRE))), ABSENT, "named points for stresses",
+        "corners and centroid"),
+))  # fmt: skip
+
+END = Form("members.NAME.ends", (
+    Key("free", Text("freedoms"), "", "what is free, in member axes"),
+    *(Key(f, Quantity("spring" if f in "xyz" else "turning spring"), ABSENT, "the spring that ties it", "tied")
+      for f in FREEDOMS),
+))  # fmt: skip
+STYLE = (
+    Key("ends", Written('`"rigid"`, `"hinged"`, or a table; once or `[start, end]`'), "rigid", "what is free and "
+        "what is on springs, in member axes: `{ free = \"ry\" }`, `{ ry = \"8 MN*m/rad\", free = \"x\" }`. "
+        "`\"hinged\"` frees My and Mz; torsion stays tied"),
+    Key("acts", Choice.of(Acts), Acts.BOTH, "`tension`: can only pull; `compression`: can only push"),
+    Key("shear", Flag(), False, "the members also deform in shear, by the section's shear areas Ay and Az"),
+    Key("bar", Flag(), False, "axial force only, hinged at both ends, no torsion, not split by nodes on it"),
+    Key("roll", Quantity("angle"), 0.0, "turns the section about the member's axis"),
+    Key("offsets", Written("length, or `[start, end]`", "length"), 0.0, "rigid lengths at the member's ends, such "
+        "as the half depth of a column. `ends` sit where they stop. Loads on them go into the node; positions and "
+        "results still count from node to node"),
+)  # fmt: skip
+OWN_SECTION = Key("section", Text("name"), ABSENT, "its own, as of a haunch", "that of its family")
+PIECE = Form("members.NAME.pieces.NAME", (
+    Key("between", Written("two nodes"), REQUIRED, "the nodes it joins"), OWN_SECTION, *STYLE,
+))  # fmt: skip
+MEMBER = Form("members.NAME", (
+    Key("section", Text("name"), REQUIRED, "of the model's own or built in"),
+    Key("material", Text("name"), REQUIRED, "of the model's own or built in"),
+    Key("runs", Names("run, or list of runs"), ABSENT, "rules over the grid: `x part / y part / z part` (in a plane "
+        "model `x part / z part`)", "none"),
+    Key("pieces", Table(Form("members.NAME.pieces", each=Written('`"A > B"`, or a table with `between`'))), ABSENT,
+        "named members between two nodes; a piece may have its own `section`, `ends`, `bar`, `roll`, `shear`, `acts` "
+        "and `offsets`", "none"),
+    *STYLE,
+))  # fmt: skip
+
+TURN = Form("supports.turn", tuple(Key(a, Quantity("angle"), ABSENT, f"turned about {a}") for a in "xyz"))
+SPRING = Form("supports.spring", tuple(
+    Key(f, Quantity("spring" if f in "xyz" else "turning spring"), 0.0, "stiffness") for f in FREEDOMS
+))  # fmt: skip
+SETTLE = Form("supports.settle", (
+    Key("case", Text("case"), REQUIRED, "the case it belongs to"),
+    *(Key(f, Quantity("length" if f in "xyz" else "rotation"), 0.0, "motion of the ground") for f in FREEDOMS),
+))  # fmt: skip
+SUPPORT = Form("supports", (
+    Key("at", Names(NODES), REQUIRED, "where it is"),
+    Key("fix", Text('`"fixed"`, `"pinned"`, or freedoms'), REQUIRED, "what is held, in global axes (in a plane "
+        "model of `x z ry`)", "nothing held"),
+    Key("spring", Table(SPRING), ABSENT, "freedoms on springs, instead of or beside `fix`: force per length, moment "
+        "per rad", "none"),
+    Key("lift", Flag(), False, "in z the support can only push the structure up; it lets go of it where it would "
+        "have to pull"),
+    Key("turn", Table(TURN), ABSENT, "the support's axes, turned about a global axis, right-handed: `{ y = \"12 "
+        "deg\" }` turns z towards x; about several, one after another in the order x, y, z. `fix`, `spring`, `lift` "
+        "and `settle` are meant in them; results stay in global axes", "global axes"),
+    Key("settle", Tables(SETTLE), ABSENT, "how the ground moves, scaled with its case: `case`, and lengths or "
+        "rotations (with their unit) of freedoms that are held or on springs", "it does not"),
+))  # fmt: skip
+
+DIAPHRAGM = Form("diaphragms.NAME", (
+    Key("nodes", Names(NODES), REQUIRED, "all at one level; they share the motions x, y and rz (in a plane model x)"),
+))  # fmt: skip
+
+POINTS = "corners: nodes, crossings of the grid, or `[x, y, z]`"
+SURFACE = Form("surfaces.NAME", (
+    Key("corners", Written(POINTS, "length"), REQUIRED, "at least three, in order around the outline, flat within 1 "
+        "mm. The `normal` of a surface is right-handed about them: counter-clockwise as seen from where it points "
+        "to"),
+    Key("openings", Written("lists of corners", "length"), ABSENT, "outlines of holes in it", "none"),
+    Key("deck", Written('`"x"`, `"y"`, `"z"`, an angle, two places, `"short"`, `"two-way"`', "angle"), REQUIRED,
+        "how it spans: along an axis, or at an angle from x (`\"30 deg\"`; all seen in plan, so a sloping deck may "
+        "span down the slope), the shorter way of each bay, or both ways", "required without `carry`"),
+    Key("bearing", Names(MEMBERS), ABSENT, "what may carry it; the others in its plane are passed over", "all "
+        "members in its plane but bars"),
+    Key("carry", Choice.of(Carry), Carry.MEMBERS, "`nodes`: its corners and inner nodes share the loads of each bay, "
+        "bilinear between four of them, as for a plate that is not modelled. It has no `deck` then"),
+    Key("floor", Text("floor"), "", "a build-up of `[floors]`", "none"),
+))  # fmt: skip

@@ -1,0 +1,1 @@
+"""Tables beside a model: sheets, heads, numbers as an office writes them, rows as entries."""

@@ -1,0 +1,1 @@
+"""Vehicles, the ways they take, and cranes."""
