@@ -18,10 +18,10 @@ from dataclasses import replace
 import numpy as np
 from scipy import sparse
 
-from empuje.core.actions.take_down import take_down
 from empuje.core.analysis import equations, factor, solve
 from empuje.core.answers.envelope import extremes
 from empuje.core.catalogue.catalogue import find_material, find_section
+from empuje.core.load_path.take_down import take_down
 from empuje.core.model.cases import Case, Combination
 from empuje.core.model.combining import Combining
 from empuje.core.model.findings import Place
@@ -29,7 +29,7 @@ from empuje.core.model.frame import Member, Node, Support
 from empuje.core.model.loads import END, START, Direction, LineLoad
 from empuje.core.model.project import Project
 from empuje.core.model.words import Acts
-from empuje.core.resolve.resolve import resolve
+from empuje.core.resolve import resolve
 
 HERE = Place("building")
 TIMES = 5

@@ -18,7 +18,7 @@ from empuje.core.analysis.solve import solve
 from empuje.core.answers import bands as ours
 from empuje.core.model.cases import Combination
 from empuje.core.model.combining import Combining
-from empuje.core.resolve.resolve import resolve
+from empuje.core.resolve import resolve
 
 TIMES, ROWS = 3, 5000
 

@@ -14,7 +14,7 @@ from pathlib import Path
 from building import building
 
 from empuje.core.analysis import factor, solve
-from empuje.core.resolve.resolve import resolve
+from empuje.core.resolve import resolve
 from empuje.files.reader import read_model
 
 MODEL = """

@@ -40,7 +40,7 @@ loads = "loads.csv"
 """
 MEASURED = """
 import resource, sys, time
-from empuje.study import Study
+from empuje.study.study import Study
 start = time.perf_counter()
 study = Study.read(sys.argv[1], cache=False)
 took = time.perf_counter() - start

@@ -15,8 +15,8 @@ from pathlib import Path
 import numpy as np
 from scale import MODEL, STOREYS, lines
 
-from empuje.core.verdict.steel.checked import check_members
-from empuje.study import Study
+from empuje.core.steel.checked import check_members
+from empuje.study.study import Study
 
 CASES = 12
 

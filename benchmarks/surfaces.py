@@ -14,7 +14,7 @@ from reading import write
 
 from empuje.core.actions.surfaces.sources.surface_loads import surface_geometries, surface_loads
 from empuje.core.analysis import factor, solve
-from empuje.core.resolve.resolve import resolve
+from empuje.core.resolve import resolve
 from empuje.files.reader import read_model
 
 DECKS = ("x", "two-way", "short")

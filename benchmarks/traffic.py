@@ -15,7 +15,7 @@ import numpy as np
 from empuje.core.answers.envelope import extremes
 from empuje.core.answers.foundations import reaction_envelope
 from empuje.core.answers.moving import movers_of
-from empuje.study import Study
+from empuje.study.study import Study
 
 
 def text(nx: int, ny: int, nz: int, step: float) -> str:

@@ -9,14 +9,14 @@ from empuje.core.analysis.pieces import build_pieces
 from empuje.core.analysis.polynomials import value_at
 from empuje.core.analysis.solution import Solution
 from empuje.core.analysis.solve import cut, first_order, solve
+from empuje.core.findings.every import slips
 from empuje.core.model.cases import Case, Combination
 from empuje.core.model.combining import Combining
 from empuje.core.model.findings import Place
 from empuje.core.model.frame import Material, Member, Node, Section, Support
 from empuje.core.model.loads import END, START, Direction, LineLoad, NodeLoad, PointLoad, Position
 from empuje.core.model.project import Project
-from empuje.core.resolve.resolve import resolve
-from empuje.core.resolve.slips.every import slips
+from empuje.core.resolve import resolve
 
 HERE = Place("test.toml", 1)
 E, G = 2.1e11, 8.1e10

@@ -4,7 +4,7 @@ import numpy as np
 
 from empuje.core.analysis.solve import solve
 from empuje.core.model.findings import has_errors
-from empuje.core.resolve.resolve import resolve
+from empuje.core.resolve import resolve
 from empuje.files.reader import read_text
 
 PATIENCE = 15.0

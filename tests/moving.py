@@ -10,7 +10,7 @@ from empuje.core.analysis.polynomials import value_at
 from empuje.core.analysis.solve import respond
 from empuje.core.answers.moving import movers_of
 from empuje.files.reader import read_text
-from empuje.study import Study
+from empuje.study.study import Study
 
 FORCES = ("N", "Vy", "Vz", "T", "My", "Mz")
 
@@ -22,7 +22,7 @@ def study(text, tmp_path):
 
 
 def findings(text):
-    from empuje.core.resolve.resolve import resolve
+    from empuje.core.resolve import resolve
 
     reading = read_text(text, "m.toml")
     return reading.with_more(resolve(reading.project, reading.findings).findings)

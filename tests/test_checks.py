@@ -9,7 +9,7 @@ import pytest
 from empuje.cli import main
 from empuje.core.analysis.applied import applied
 from empuje.core.model import boxes
-from empuje.core.resolve.resolve import resolve
+from empuje.core.resolve import resolve
 from empuje.files.reader import read_text
 from models import PORTAL, member, project, reading, solution
 

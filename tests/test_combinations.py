@@ -13,7 +13,7 @@ from empuje.core.answers.table import said
 from empuje.core.combine.prune import corners
 from empuje.files.base.result_selectors import results_meant
 from empuje.files.combos.rules import Given, own_codes, read_rule_text
-from empuje.study import Study
+from empuje.study.study import Study
 from models import PORTAL, reading, resolved
 
 CASES = """

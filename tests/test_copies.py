@@ -399,8 +399,8 @@ NORTH = '[[copies]]\nname = "north"\nof = {of}\nshift = [20, 0, 0]\ntimes = 3\n'
 
 
 def floors(copies, at='"*"', floor='"floor"', beams='"beams"', nodes='["a", "b"]'):
-    from empuje.core.resolve.resolve import resolve
-    from empuje.core.resolve.slips.cases import total_forces
+    from empuje.core.findings.cases import total_forces
+    from empuje.core.resolve import resolve
 
     found = reading(FLOORS.format(copies=copies, at=at, floor=floor, beams=beams, nodes=nodes))
     assert not [f for f in found.findings if f.level == "error"], found.findings
@@ -450,8 +450,8 @@ def test_what_copies_leave_out_and_what_cancels_is_told():
         (said,) = of(push(way, action), "mirrored-against")
         assert said.level == level and said.about == ("P", "w"), way
     assert not of(push("+y", "wind"), "mirrored-against") and not of(push("down", "wind"), "mirrored-against")
-    from empuje.core.resolve.resolve import resolve
-    from empuje.core.resolve.slips.every import slips
+    from empuje.core.findings.every import slips
+    from empuje.core.resolve import resolve
 
     text = FLOORS.format(copies=west, at='"*"', floor='"floor"', nodes='["a", "b"]', beams='"beams"')
     none = text.replace("force = 3", 'force = 3, dir = "+x"').replace("line = 4", 'line = 4, dir = "+x"')

@@ -8,9 +8,9 @@ import pytest
 from empuje.core.answers.envelope import extremes
 from empuje.core.answers.foundations import reaction_envelope
 from empuje.core.answers.reactions import closing_error, resultants
-from empuje.deciding import decisions
 from empuje.files.reader import read_text
-from empuje.study import Study
+from empuje.study.decisions import decisions
+from empuje.study.study import Study
 
 YARD = """
 [project]

@@ -8,11 +8,11 @@ from dataclasses import replace
 import pytest
 
 from empuje.cli import main
-from empuje.comparing import compared
 from empuje.core.model.words import Holds, Part, Stance
-from empuje.deciding import decisions, warnings_of
-from empuje.judging import checked_members, judged
-from empuje.study import Study
+from empuje.study.decisions import decisions, warnings_of
+from empuje.study.differences import compared
+from empuje.study.study import Study
+from empuje.study.verdicts import checked_members, judged
 
 SHED = """
 [project]
@@ -128,7 +128,7 @@ def test_stating_it_otherwise_changes_the_answer(tmp_path, stated, what, answer)
 def test_a_stated_factor_of_moments_is_that_of_the_derivation(tmp_path, code, key, check):
     """C_1 or C_b of 1: M_cr of an even moment, and the least use is that of no factor at all; keys of the other code are
     refused, and what no diagram makes."""
-    from empuje.core.verdict.steel.checked import derivation
+    from empuje.core.steel.checked import derivation
 
     def study(more):
         path = shed(tmp_path, STEEL=f'[[steel.lengths]]\non = "beams"\n{more}')

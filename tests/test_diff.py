@@ -6,9 +6,9 @@ import subprocess
 import pytest
 
 from empuje.cli import main
-from empuje.comparing import compared
 from empuje.core.model.words import Part
-from empuje.study import Study
+from empuje.study.differences import compared
+from empuje.study.study import Study
 
 OLD = """
 [project]

@@ -15,7 +15,7 @@ from empuje.core.model.rules import USES
 from empuje.files import keys
 from empuje.files.base.forms import as_markdown
 from empuje.files.every_form import every_form
-from empuje.study import Study
+from empuje.study.study import Study
 from models import PORTAL, reading, resolved, solution
 from winds import hall
 

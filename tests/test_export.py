@@ -11,7 +11,7 @@ import pytest
 from empuje.api import read
 from empuje.cli import main
 from empuje.core.analysis.solve import first_order
-from empuje.core.resolve.resolve import resolve
+from empuje.core.resolve import resolve
 from empuje.files.plain.model import as_toml, plain_model
 from empuje.files.plain.tables import in_tables
 from empuje.files.reader import read_model, read_text

@@ -12,7 +12,7 @@ from empuje.core.actions.wind.site.asce_site import gust_factor
 from empuje.core.analysis.equations import build_equations
 from empuje.core.analysis.frequency import masses, modes
 from empuje.core.model.project import GRAVITY
-from empuje.study import Study
+from empuje.study.study import Study
 from models import reading
 from winds import hall
 

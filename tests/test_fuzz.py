@@ -12,7 +12,7 @@ from importlib.resources import files
 import pytest
 
 from empuje.files.reader import UnusableFile
-from empuje.study import ModelError, Study
+from empuje.study.study import ModelError, Study
 from models import MADE, PORTAL
 from test_sheets import MODEL
 from test_study import TIED

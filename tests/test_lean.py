@@ -10,7 +10,7 @@ from empuje.core.analysis.applied import applied
 from empuje.core.analysis.solve import solve
 from empuje.core.answers.reactions import closing_error
 from empuje.core.model.cases import Case
-from empuje.core.resolve.resolve import resolve
+from empuje.core.resolve import resolve
 from models import PORTAL, reading
 
 FLAT = toward((0, 0.6, 0.8))

@@ -10,7 +10,7 @@ from empuje.cli import main
 from empuje.cli.machine import memory
 from empuje.core.analysis.sizes import expected_bytes
 from empuje.core.answers.table import Column, Table
-from empuje.core.resolve.resolve import resolve
+from empuje.core.resolve import resolve
 from empuje.files.reader import UnusableFile, read_text
 from empuje.show.display import Display
 from empuje.show.output import NotWritten

@@ -14,8 +14,8 @@ from empuje.core.answers.deflection import largest_deflections
 from empuje.core.answers.sway import swaying
 from empuje.core.model.near import together
 from empuje.core.model.words import Reference
-from empuje.judging import checked_members, judged
-from empuje.study import Study
+from empuje.study.study import Study
+from empuje.study.verdicts import checked_members, judged
 
 HEAD = """
 [project]

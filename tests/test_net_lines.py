@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from empuje.cli import main
 from empuje.core.answers.load_sums import load_sums
 from empuje.core.answers.net_lines import net_line_loads
-from empuje.core.resolve.resolve import resolve
+from empuje.core.resolve import resolve
 from empuje.files.reader import read_text
 
 FRAME = """

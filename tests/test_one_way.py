@@ -14,7 +14,7 @@ from empuje.core.answers.envelope import extremes
 from empuje.core.answers.reactions import closing_error, reactions
 from empuje.core.model.frame import Support
 from empuje.core.model.loads import Position
-from empuje.core.resolve.resolve import resolve
+from empuje.core.resolve import resolve
 from models import PORTAL, reading, solution
 
 NEAR = 1e-9

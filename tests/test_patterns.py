@@ -18,7 +18,7 @@ from empuje.core.answers.foundations import displacement_envelope, reaction_enve
 from empuje.core.model.cases import Case, Combination
 from empuje.core.model.combining import Combining
 from empuje.core.model.words import How
-from empuje.core.resolve.resolve import resolve
+from empuje.core.resolve import resolve
 from empuje.files.base.result_selectors import patterns_named
 from models import PORTAL, resolved
 from moving import beam, study

@@ -11,10 +11,10 @@ from pypdf import PdfReader
 
 from empuje.cli import main
 from empuje.core.model.words import ReportPart
+from empuje.report.as_html import as_html
+from empuje.report.as_pdf import as_pdf, breakable
 from empuje.report.make import TITLES, make_report
-from empuje.show.report.as_html import as_html
-from empuje.show.report.as_pdf import as_pdf, breakable
-from empuje.study import Study
+from empuje.study.study import Study
 from models import PORTAL
 from test_pictures import grid_frame
 

@@ -9,10 +9,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from empuje.core.analysis.equations import build_equations
-from empuje.core.verdict.steel.checked import check_members
-from empuje.core.verdict.steel.lengths import lengths_of
-from empuje.core.verdict.steel.lines import build_lines
-from empuje.core.verdict.steel.restraints import Restraints
+from empuje.core.steel.checked import check_members
+from empuje.core.steel.lengths import lengths_of
+from empuje.core.steel.lines import build_lines
+from empuje.core.steel.restraints import Restraints
 from models import reading, solution
 
 HEAD = """

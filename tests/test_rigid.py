@@ -31,7 +31,7 @@ from empuje.core.answers.storeys import storeys
 from empuje.core.catalogue.catalogue import find_section
 from empuje.core.model.frame import Diaphragm, Support
 from empuje.core.model.loads import Settlement
-from empuje.core.resolve.resolve import resolve
+from empuje.core.resolve import resolve
 from models import PORTAL, reading
 
 L, q = 6.3, 3e3

@@ -157,7 +157,7 @@ def test_two_runs_at_once_do_not_remove_each_others_work(tmp_path):
 def test_a_folder_that_is_not_just_results_as_written_is_refused_before_the_analysis(model, capsys, monkeypatch):
     folder = model.with_name("m-results")
     assert say(capsys, "run", model, "--no-pictures")[0] == 0
-    monkeypatch.setattr("empuje.study.Study.solution", None)
+    monkeypatch.setattr("empuje.study.study.Study.solution", None)
     table = folder / "reactions.csv"
     text = table.read_text(encoding="utf-8")
     for change, said in (

@@ -38,7 +38,7 @@ from empuje.core.answers.stability import lowest_critical
 from empuje.core.catalogue.catalogue import find_section
 from empuje.core.model.combining import Combining
 from empuje.core.model.frame import Support
-from empuje.core.resolve.resolve import resolve
+from empuje.core.resolve import resolve
 from models import solution
 from test_properties import MEMBERS, SUPPORTS, XYZ, some_loads
 

@@ -14,7 +14,7 @@ from empuje.cli import main
 from empuje.core.model.loads import LineLoad, PointLoad, Position
 from empuje.files.loads.plain_rows import PlainRows
 from empuje.files.reader import UnusableFile
-from empuje.study import Study
+from empuje.study.study import Study
 from models import PATIENCE
 
 MODEL = """

@@ -6,7 +6,7 @@ import json
 import pytest
 
 from empuje.cli import main
-from empuje.study import Study
+from empuje.study.study import Study
 from models import reading
 
 SHED = """

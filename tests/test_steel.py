@@ -14,22 +14,22 @@ from empuje.cli import main
 from empuje.core.analysis.equations import build_equations
 from empuje.core.catalogue.catalogue import find_material, find_section
 from empuje.core.catalogue.shapes import section
-from empuje.core.checks import elastic
-from empuje.core.checks.aisc360 import compression as aisc_c
-from empuje.core.checks.aisc360 import flexure as aisc_f
-from empuje.core.checks.aisc360 import shear as aisc_v
-from empuje.core.checks.aisc360.combined import with_axial
-from empuje.core.checks.aisc360.factors import Factors as Strength
-from empuje.core.checks.en1993 import buckling, interaction
-from empuje.core.checks.en1993.classes import classes, effective_area
-from empuje.core.checks.en1993.factors import Factors
-from empuje.core.checks.en1993.resistance import section_use, shear_area
-from empuje.core.checks.shapes import shapes_of
 from empuje.core.model.words import Design, Holds, Lateral
-from empuje.core.verdict.steel.checked import check_members, derivation
-from empuje.core.verdict.steel.lengths import lengths_of
-from empuje.core.verdict.steel.lines import build_lines
-from empuje.core.verdict.steel.restraints import Restraints
+from empuje.core.steel import elastic
+from empuje.core.steel.aisc360 import compression as aisc_c
+from empuje.core.steel.aisc360 import flexure as aisc_f
+from empuje.core.steel.aisc360 import shear as aisc_v
+from empuje.core.steel.aisc360.combined import with_axial
+from empuje.core.steel.aisc360.factors import Factors as Strength
+from empuje.core.steel.checked import check_members, derivation
+from empuje.core.steel.en1993 import buckling, interaction
+from empuje.core.steel.en1993.classes import classes, effective_area
+from empuje.core.steel.en1993.factors import Factors
+from empuje.core.steel.en1993.resistance import section_use, shear_area
+from empuje.core.steel.lengths import lengths_of
+from empuje.core.steel.lines import build_lines
+from empuje.core.steel.restraints import Restraints
+from empuje.core.steel.shapes import shapes_of
 from models import reading, solution
 
 EG = np.array([[210e9]]), np.array([[81e9]])
@@ -939,8 +939,8 @@ flange = "top"
                                             ("HEB 180", "RHS 250x150x6.3"), ("L 150x150x15", "bar")])  # fmt: skip
 def test_what_is_passed_over_cannot_use_more(code, post, beam):
     """Of random combinations: places and results left out by their bounds, against looking at every one of them."""
-    from empuje.core.checks.saying import unsaid
-    from empuje.core.verdict.steel import checked as module
+    from empuje.core.steel import checked as module
+    from empuje.core.steel.saying import unsaid
 
     rng = np.random.default_rng(len(post + beam))
     factors = [

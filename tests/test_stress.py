@@ -18,7 +18,7 @@ from empuje.core.catalogue.catalogue import find_section
 from empuje.core.catalogue.fibres import all_fibres, find_fibre, standard_fibres, with_first_moments
 from empuje.core.catalogue.shapes import section
 from empuje.core.model.moved import mirror_image
-from empuje.core.resolve.resolve import resolve
+from empuje.core.resolve import resolve
 from models import PORTAL, project
 
 I = section("i", "I", {"h": 0.4, "b": 0.2, "tw": 0.01, "tf": 0.02})  # noqa: E741

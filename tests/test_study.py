@@ -29,7 +29,7 @@ from empuje.core.model.results import Result
 from empuje.core.model.words import Reference
 from empuje.files.kept import store
 from empuje.show.layout import Window, aligned, flowing
-from empuje.study import Study
+from empuje.study.study import Study
 from models import PORTAL
 
 TIED = PORTAL.replace('units = "kN m"', 'units = "kN m"\nanalysis = "second-order"').replace(

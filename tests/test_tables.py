@@ -6,9 +6,9 @@ import pytest
 
 from empuje.core.analysis.solve import solve
 from empuje.core.model.loads import PointLoad, Position
-from empuje.core.resolve.resolve import resolve
+from empuje.core.resolve import resolve
 from empuje.files.reader import read_model, read_text
-from empuje.study import Study
+from empuje.study.study import Study
 
 HEAD = """
 [project]

@@ -11,16 +11,16 @@ import pytest
 import empuje
 from build import named
 from empuje.cli import main
-from empuje.core.actions.take_down import take_down
 from empuje.core.analysis.applied import applied
 from empuje.core.analysis.solve import first_order
 from empuje.core.answers.along import forces
 from empuje.core.answers.bands import bands
 from empuje.core.answers.envelope import extremes
 from empuje.core.answers.why import Target, miss, why
+from empuje.core.load_path.take_down import take_down
 from empuje.core.model.loads import Position
 from empuje.core.model.words import Sense
-from empuje.core.resolve.resolve import resolve
+from empuje.core.resolve import resolve
 from models import member, project, reading, resolved, solution
 
 OFFICE = """

@@ -9,7 +9,7 @@ import pytest
 
 from empuje.cli import main
 from empuje.core.model.words import Stance
-from empuje.core.resolve.resolve import resolve
+from empuje.core.resolve import resolve
 from empuje.files.reader import read_text
 from models import resolved
 

@@ -13,7 +13,7 @@ import pytest
 from empuje.cli import main
 from empuje.core.catalogue.catalogue import find_section
 from empuje.files.base.edit import CannotEdit, with_sections
-from empuje.trying import choices, named_sections, tried
+from empuje.study.sections import choices, named_sections, tried
 
 BEAM = """# a walkway
 [project]
@@ -196,7 +196,7 @@ def test_stopping_ends_what_was_begun(tmp_path, capsys, monkeypatch):
         for child in set(active_children()) - others:
             child.kill()
 
-    from empuje import trying
+    from empuje.study import sections as trying
 
     monkeypatch.setattr(trying, "tried", lambda *a, **k: tried(*a[:4], dies, workers=1))
     assert main(["try", str(path), "--on", "lower", "--sections", LADDER]) == 2
@@ -207,7 +207,7 @@ def test_stopping_ends_what_was_begun(tmp_path, capsys, monkeypatch):
 def test_workers_end_when_what_began_them_is_killed(tmp_path):
     """Though it could not tell them: nothing goes on in the background."""
     (tmp_path / "m.toml").write_text(BEAM, encoding="utf-8")
-    words = "from empuje.trying import named_sections, tried\nfrom pathlib import Path\nif __name__ == '__main__':\n"
+    words = "from empuje.study.sections import named_sections, tried\nfrom pathlib import Path\nif __name__ == '__main__':\n"
     words += "    names = named_sections(['IPE 80 .. IPE 600', 'HEA 100 .. HEA 1000'], [])\n"
     words += "    tried(Path('m.toml'), ['edge', 'inner'], names, 2000, workers=2)\n"
     (tmp_path / "go.py").write_text(words, encoding="utf-8")

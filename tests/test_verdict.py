@@ -15,8 +15,8 @@ from empuje.cli import main
 from empuje.core.answers.deflection import extreme_deflections
 from empuje.core.model.limits import Bound
 from empuje.core.model.words import Holds, Reference
-from empuje.judging import explained, judged
-from empuje.study import Study
+from empuje.study.study import Study
+from empuje.study.verdicts import explained, judged
 from models import PORTAL, reading
 from moving import random_frame, swept
 

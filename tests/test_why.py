@@ -12,7 +12,7 @@ from empuje.core.analysis.solve import first_order, second_order_results, solve,
 from empuje.core.answers.why import DEFORMED, Target, miss, value_of, why
 from empuje.core.model.results import names
 from empuje.core.model.words import Sense
-from empuje.core.resolve.resolve import resolve
+from empuje.core.resolve import resolve
 from models import PORTAL, project
 
 BEAM = """

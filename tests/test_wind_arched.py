@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from empuje.core.actions.wind.codes.asce_arched import arched
-from empuje.core.resolve.resolve import resolve
+from empuje.core.resolve import resolve
 from models import reading, resolved
 from winds import SITE, by_zone, pieces
 

@@ -11,9 +11,9 @@ from empuje.core.actions.wind.codes import en_tables, en_tables_1
 from empuje.core.actions.wind.codes.asce_components import FLAT, WALLS, component_zones, edge_width, fallen
 from empuje.core.answers.wind import components_table
 from empuje.core.model.words import Set
-from empuje.deciding import decisions
-from empuje.judging import judged
-from empuje.study import Study
+from empuje.study.decisions import decisions
+from empuje.study.study import Study
+from empuje.study.verdicts import judged
 from models import reading, resolved
 from winds import SITE, hall
 

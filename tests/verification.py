@@ -29,9 +29,7 @@ from build import (
     project,
     toward,
 )  # fmt: skip
-from empuje.core.actions.live_load_reduction import METRIC, US, VALUES_EN, _asce, _en, _OnCases
 from empuje.core.actions.surfaces.distribution.to_nodes import Cell
-from empuje.core.actions.take_down import take_down
 from empuje.core.actions.totals import applied_totals
 from empuje.core.actions.traffic.cranes import asce as crane_by_asce
 from empuje.core.actions.traffic.cranes import en as crane_by_en
@@ -39,18 +37,8 @@ from empuje.core.analysis.solve import solve
 from empuje.core.answers.deflection import largest_deflections
 from empuje.core.answers.envelope import extremes
 from empuje.core.catalogue.catalogue import find_section
-from empuje.core.checks import elastic
-from empuje.core.checks.aisc360 import compression as aisc_compression
-from empuje.core.checks.aisc360 import flexure as aisc_flexure
-from empuje.core.checks.aisc360 import shear as aisc_shear
-from empuje.core.checks.aisc360.combined import with_axial
-from empuje.core.checks.aisc360.factors import Factors as AiscFactors
-from empuje.core.checks.en1993 import buckling
-from empuje.core.checks.en1993.classes import classes
-from empuje.core.checks.en1993.factors import Factors as EnFactors
-from empuje.core.checks.en1993.resistance import section_use
-from empuje.core.checks.saying import Steps
-from empuje.core.checks.shapes import shapes_of
+from empuje.core.load_path.live_load_reduction import METRIC, US, VALUES_EN, _asce, _en, _OnCases
+from empuje.core.load_path.take_down import take_down
 from empuje.core.model.cases import Case
 from empuje.core.model.combining import Combining
 from empuje.core.model.crane import Crane
@@ -58,7 +46,19 @@ from empuje.core.model.findings import Place
 from empuje.core.model.frame import Diaphragm, Material, Section, Support
 from empuje.core.model.loads import Position, Settlement, Strain
 from empuje.core.model.words import CraneCode, Hoisting, Operated
-from empuje.core.resolve.resolve import resolve
+from empuje.core.resolve import resolve
+from empuje.core.steel import elastic
+from empuje.core.steel.aisc360 import compression as aisc_compression
+from empuje.core.steel.aisc360 import flexure as aisc_flexure
+from empuje.core.steel.aisc360 import shear as aisc_shear
+from empuje.core.steel.aisc360.combined import with_axial
+from empuje.core.steel.aisc360.factors import Factors as AiscFactors
+from empuje.core.steel.en1993 import buckling
+from empuje.core.steel.en1993.classes import classes
+from empuje.core.steel.en1993.factors import Factors as EnFactors
+from empuje.core.steel.en1993.resistance import section_use
+from empuje.core.steel.saying import Steps
+from empuje.core.steel.shapes import shapes_of
 from models import resolved
 from moving import beam as traffic_beam
 from moving import case as traffic_case

@@ -39,24 +39,24 @@ from .core.answers import stability as buckling
 from .core.answers.surfaces import surface_balance
 from .core.answers.table import Table, failed_first
 from .core.answers.wind import sheet_of
+from .core.load_path.taken import astray, taken_down
 from .core.model.findings import Finding, did_you_mean
 from .core.model.loads import Position
 from .core.model.project import Project
 from .core.model.results import Result
 from .core.model.words import Label, Picture, Reference, Sense, Stress, UnknownWord, WindPart
-from .core.resolve.load_path import astray, taken_down
 from .files.base.positions import parse_position
 from .files.base.quantities import Units
 from .files.base.result_selectors import CASES, COMBINATIONS
 from .show.display import Display
-from .study import ModelError, Study
+from .study.study import ModelError, Study
 
 __all__ = ["Model", "ModelError", "Results", "read"]
 
 if TYPE_CHECKING:
     import pandas as pd
 
-    from .core.verdict.steel.checked import Checked
+    from .core.steel.checked import Checked
     from .show.drawings.paper import Drawing, Strip
     from .show.drawings.view import View
 
@@ -186,8 +186,8 @@ class Model(_Asking):
     def changes_since(self, old: Model, under: Words = None, tolerance: float = 1e-3) -> pd.DataFrame:
         """What changed from an older model to this: what is written, loads by case and family, governing values under
         results of both (default: all combinations) that differ by more than a share, limits that turned."""
-        from .comparing import compared
         from .show.changes_text import changes_table
+        from .study.differences import compared
 
         found = compared(old._study, self._study, _words(under), tolerance)
         return self._frame(changes_table(found.changes, self._display))
@@ -383,8 +383,8 @@ class Results(_Asking):
     def verdict(self, limits: Words = None, every: bool = False) -> pd.DataFrame:
         """The model's limits, or those of some names, the worst first; with `every` each place of each. A result
         without an answer fails them."""
-        from .judging import judged
         from .show.verdict_text import as_table
+        from .study.verdicts import judged
 
         known = [limit.name for limit in self.project.limits]
         for name in _words(limits):
@@ -419,7 +419,7 @@ class Results(_Asking):
         return Drawing((sheet,))
 
     def _checked(self, on: Words) -> tuple[Solution, Checked]:
-        from .judging import checked_members
+        from .study.verdicts import checked_members
 
         rule = self.project.steel
         if rule is None:
@@ -430,7 +430,7 @@ class Results(_Asking):
     def steel(self, on: Words = None) -> pd.DataFrame:
         """How much of its resistance each steel member uses by the code of [steel], the worst first: what governs,
         each check, what was left out. Raises LookupError where the model names no code."""
-        from .core.verdict.steel.table import members_table
+        from .core.steel.table import members_table
 
         _, found = self._checked(on)
         return self._frame(members_table(self.project, found))

@@ -10,7 +10,7 @@ from . import FINE, NOT_MET, common, flags, outputs
 
 if TYPE_CHECKING:
     from ..core.model.findings import Finding
-    from ..study import Checked, Study
+    from ..study.study import Checked, Study
 
 FORMATS = ("text", "json", "sarif")
 
@@ -31,8 +31,8 @@ def options(command: argparse.ArgumentParser) -> None:
 
 def run(arguments: argparse.Namespace) -> int:
     from ..core.model.findings import in_short
-    from ..deciding import decisions, warnings_of
-    from ..study import ModelError
+    from ..study.decisions import decisions, warnings_of
+    from ..study.study import ModelError
 
     arguments.quick = not arguments.deep
     study = common.study(arguments)

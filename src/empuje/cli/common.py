@@ -21,9 +21,9 @@ if TYPE_CHECKING:
     from ..core.analysis.solve import Prepared
     from ..core.model.project import Project
     from ..core.model.results import Result, Results
-    from ..core.resolve.resolved import Resolved
+    from ..core.resolved import Resolved
     from ..show.display import Display
-    from ..study import Study
+    from ..study.study import Study
 
 T = TypeVar("T")
 FEW_MEMBERS = 1000
@@ -103,7 +103,7 @@ def refusing(option: str) -> Iterator[None]:
 
 def study(arguments: argparse.Namespace) -> Study:
     """A model read and resolved, whatever was found."""
-    from ..study import NoSuchValue, Study, UnusableFile
+    from ..study.study import NoSuchValue, Study, UnusableFile
 
     given = flags.values_given(arguments)
     try:
@@ -210,7 +210,7 @@ def watched(study: Study, work: Callable[[], T]) -> T:
 
 def refusing_mechanisms(study: Study, work: Callable[[], T]) -> T:
     """Does the work; a mechanism ends the command with what moves."""
-    from ..study import ModelError
+    from ..study.study import ModelError
 
     try:
         return watched(study, work)

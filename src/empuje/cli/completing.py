@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterable
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
-    from ..study import Study
+    from ..study.study import Study
 
 MOST = 400
 """More names than anyone looks through are not listed."""
@@ -44,7 +44,7 @@ def _from_model(names: Callable[[Study, str], Iterable[str]]) -> Callable[..., l
     """Words of the model in the line; the last one of several with commas between. None where it cannot be read."""
 
     def words(prefix: str, parsed_args: Any, **_: Any) -> list[str]:
-        from ..study import Study
+        from ..study.study import Study
 
         head, comma, last = prefix.rpartition(",")
         bang = "!" if last.startswith("!") else ""

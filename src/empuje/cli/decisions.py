@@ -23,9 +23,9 @@ def options(command: argparse.ArgumentParser) -> None:
 
 
 def run(arguments: argparse.Namespace) -> int:
-    from ..deciding import decisions, decisions_table, warnings_of
     from ..show.decisions_text import decisions_for_eyes
     from ..show.layout import window
+    from ..study.decisions import decisions, decisions_table, warnings_of
 
     model = common.read(arguments)
     every = decisions(model.study)

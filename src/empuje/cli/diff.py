@@ -35,8 +35,8 @@ def options(command: argparse.ArgumentParser) -> None:
 
 
 def run(arguments: argparse.Namespace) -> int:
-    from ..comparing import compared
     from ..show.changes_text import changes_as_markdown, changes_for_eyes, changes_page, changes_table
+    from ..study.differences import compared
 
     if (arguments.new is None) == (arguments.against is None):
         raise Refusal("give two models, OLD and NEW, or one and --against REVISION")
@@ -64,7 +64,7 @@ def run(arguments: argparse.Namespace) -> int:
     title = new.project.title or new.project.file
     picked = arguments.sort or arguments.rows is not None
     if style == "html":
-        from ..show.report.as_html import as_html
+        from ..report.as_html import as_html
 
         outputs.put_text(as_html(changes_page(found.changes, new.display, title, about)), arguments.output)
     elif style == "md" and not picked:

@@ -10,7 +10,7 @@ from . import FINE, NOT_MET, Refusal, common, flags, outputs, saying
 
 if TYPE_CHECKING:
     from ..core.analysis.solution import Solution
-    from ..core.verdict.steel.checked import Checked
+    from ..core.steel.checked import Checked
 
 WORDS = {"fails": "fail", "no answer": "not wholly checked", "near": "near the limit", "passes": "pass"}
 
@@ -25,7 +25,7 @@ def options(command: argparse.ArgumentParser) -> None:
 
 
 def run(arguments: argparse.Namespace) -> int:
-    from ..core.verdict.steel.table import members_table
+    from ..core.steel.table import members_table
     from ..show.steel_text import derivation_table, derivations, members_for_eyes
 
     model = common.read(arguments)
@@ -51,7 +51,7 @@ def run(arguments: argparse.Namespace) -> int:
 def checked(model: common.Model, on: list[str]) -> tuple[Solution, Checked]:
     """The members asked for, checked; what is assumed, and results without an answer, are said."""
     from ..core.answers.patterns import TooMany
-    from ..judging import checked_members
+    from ..study.verdicts import checked_members
 
     rule = model.project.steel
     if rule is None:
@@ -75,7 +75,7 @@ def checked(model: common.Model, on: list[str]) -> tuple[Solution, Checked]:
 
 def assumed(found: Checked) -> list[str]:
     """What every check rests on, as the code's choices were taken."""
-    from ..core.verdict.steel.checked import NEVER_CHECKED
+    from ..core.steel.checked import NEVER_CHECKED
 
     return [found.code.assumed, NEVER_CHECKED]
 

@@ -41,11 +41,11 @@ def run(arguments: argparse.Namespace) -> int:
     report = common.refusing_mechanisms(model.study, lambda: make_report(model.study, parts, under, not paper))
     try:
         if paper:
-            from ..show.report.as_pdf import as_pdf
+            from ..report.as_pdf import as_pdf
 
             write_bytes(Path(arguments.output), as_pdf(report, arguments.paper))
         else:
-            from ..show.report.as_html import as_html
+            from ..report.as_html import as_html
 
             write_text(Path(arguments.output), as_html(report))
     except NotWritten as error:

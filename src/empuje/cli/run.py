@@ -72,7 +72,7 @@ def write_results(
         findings = model.study.findings
         verdict = None
         if model.project.limits:
-            from ..judging import judged
+            from ..study.verdicts import judged
 
             verdict = common.refusing_mechanisms(model.study, lambda: judged(model.study))
         job = Job(solution, asked, results, findings, model.display, lowest, moving, verdict)

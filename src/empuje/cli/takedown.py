@@ -16,7 +16,7 @@ def options(command: argparse.ArgumentParser) -> None:
 
 def run(arguments: argparse.Namespace) -> int:
     from ..core.answers.take_down import reduction_table, take_down_table
-    from ..core.resolve.load_path import LOADS, astray, taken_down
+    from ..core.load_path.taken import LOADS, astray, taken_down
 
     model = common.read(arguments)
     resolved = model.resolved

@@ -11,7 +11,7 @@ from . import FINE, NOT_MET, Refusal, common, flags, outputs, saying
 
 if TYPE_CHECKING:
     from ..core.answers.table import Table
-    from ..trying import Trial
+    from ..study.sections import Trial
 
 USUAL = 40
 
@@ -32,7 +32,7 @@ def options(command: argparse.ArgumentParser) -> None:
 def run(arguments: argparse.Namespace) -> int:
     from ..files.kept.written import digest_of
     from ..show.progress import bar
-    from ..trying import choices, frame_limited, lighter_left, named_sections, tried, unchecked_families
+    from ..study.sections import choices, frame_limited, lighter_left, named_sections, tried, unchecked_families
 
     arguments.no_cache = True
     path = Path(arguments.model)

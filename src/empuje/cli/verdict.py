@@ -68,7 +68,7 @@ def names_of(model: common.Model, words: list[str]) -> list[str] | None:
 
 def judge(model: common.Model, names: list[str] | None, every: bool) -> Verdict:
     """The limits judged; a mechanism ends the command."""
-    from ..judging import judged
+    from ..study.verdicts import judged
 
     return common.refusing_mechanisms(model.study, lambda: judged(model.study, names, every))
 

@@ -79,7 +79,7 @@ def run(arguments: argparse.Namespace) -> int:
 
 def _decided(model: common.Model, found: Why) -> None:
     """What was decided about the combination and the cases behind a value."""
-    from ..deciding import decisions
+    from ..study.decisions import decisions
 
     of = found.worst.combination
     about = {name for name, f in of.factors if f} | set(of.rule_sets) if of is not None else {found.worst.name}
@@ -96,10 +96,10 @@ MOST_DECIDED = 4
 def _of_limit(model: common.Model, arguments: argparse.Namespace) -> int:
     """What made the governing value of a limit: of its bounds the one that is worst, or the one asked about."""
     from ..core.answers.why import why_table
-    from ..judging import explained
     from ..show.layout import flowing, window
     from ..show.verdict_text import sentence
     from ..show.why_text import why_for_eyes
+    from ..study.verdicts import explained
     from .verdict import judge, names_of
 
     if arguments.on or arguments.under or arguments.at or arguments.sense != "largest":

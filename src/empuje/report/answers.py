@@ -19,15 +19,15 @@ from ..core.model.findings import Finding
 from ..core.model.project import Project
 from ..core.model.results import Result
 from ..core.model.words import Reference, Sense, Set
-from ..core.resolve.resolved import Resolved
+from ..core.resolved import Resolved
+from ..core.steel.checked import Checked
 from ..core.verdict.outcome import Outcome, Verdict
-from ..core.verdict.steel.checked import Checked
 from ..files.base.selectors import NothingMeant
-from ..judging import checked_members, explained, judged
 from ..show.display import Display
 from ..show.drawings.canvas import Sheet
 from ..show.results_folder import Job, first_pictures
-from ..study import Study
+from ..study.study import Study
+from ..study.verdicts import checked_members, explained, judged
 
 MOST_WHYS = 160
 """So many governing values are derived in one report."""

@@ -6,10 +6,10 @@ from collections.abc import Callable, Sequence
 from importlib.metadata import version
 
 from ..core.model.words import ReportPart
+from ..show.blocks import Block, Paragraph, Part, Report
 from ..show.display import Display
-from ..show.report.blocks import Block, Paragraph, Part, Report
 from ..show.verdict_text import counted
-from ..study import Study
+from ..study.study import Study
 from . import parts_input, parts_results
 from .answers import Answers
 

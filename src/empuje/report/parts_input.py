@@ -17,7 +17,7 @@ from ..core.model.findings import listed
 from ..core.model.frame import FREEDOMS
 from ..core.model.project import GRAVITY
 from ..core.model.words import Label, WindPart
-from ..deciding import decisions
+from ..show.blocks import Block, Paragraph, Picture, grid_of, plain_grid
 from ..show.drawings.canvas import Sheet
 from ..show.drawings.draw_frame import draw_frame
 from ..show.drawings.draw_pressures import draw_pressures
@@ -26,8 +26,8 @@ from ..show.drawings.labels import write_labels
 from ..show.drawings.paper import Drawing
 from ..show.drawings.symbols import MEANING, kinds_of_supports
 from ..show.drawings.view import View
-from ..show.report.blocks import Block, Paragraph, Picture, grid_of, plain_grid
 from ..show.summary import explained
+from ..study.decisions import decisions
 from .answers import Answers
 
 WIND_TITLES = {

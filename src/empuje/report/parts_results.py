@@ -13,19 +13,19 @@ from ..core.answers.table import MEMBER_KINDS, Table, largest_of_each
 from ..core.model.findings import in_short, visible
 from ..core.model.results import Result
 from ..core.model.words import Holds
-from ..core.verdict.steel.checked import NEVER_CHECKED
-from ..core.verdict.steel.table import members_table
+from ..core.steel.checked import NEVER_CHECKED
+from ..core.steel.table import members_table
+from ..show.blocks import Block, Cell, Derivation, Grid, Paragraph, grid_of, plain_grid
 from ..show.drawings.draw_use import draw_utilisation
 from ..show.drawings.view import View
 from ..show.findings_text import by_weight
-from ..show.report.blocks import Block, Cell, Derivation, Grid, Paragraph, grid_of, plain_grid
-from ..show.report.scene import scene
 from ..show.verdict_text import HEADS as LIMIT_HEADS
 from ..show.verdict_text import NUMERIC as LIMIT_NUMERIC
 from ..show.verdict_text import cells_of, notes_of
 from ..show.why_text import NUMERIC, why_words
 from .answers import MOST_WHYS, Answers
 from .parts_input import MOST_ROWS, picture
+from .scene import scene
 
 FURTHEST = 15
 """So many nodes are told of those that move most."""

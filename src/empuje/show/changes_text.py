@@ -11,10 +11,10 @@ from ..core.answers.changes import Change, Value
 from ..core.answers.table import Column, Table
 from ..core.model.findings import visible
 from ..core.model.words import Part
+from .blocks import Cell, Grid, Paragraph, Report
+from .blocks import Part as PartOfReport
 from .display import Display
 from .layout import aligned
-from .report.blocks import Cell, Grid, Paragraph, Report
-from .report.blocks import Part as PartOfReport
 from .tables import escaped
 
 HEADS = ("what", "of", "before", "after", "change")

@@ -24,12 +24,12 @@ from ..core.answers.surfaces import surface_balance
 from ..core.answers.table import Table, failed_first
 from ..core.answers.take_down import take_down_table
 from ..core.answers.wind import sheet_of
+from ..core.load_path.taken import taken_down
 from ..core.model.findings import Finding
 from ..core.model.loads import Position
 from ..core.model.results import Result, Results
 from ..core.model.telling import Tell, quiet
 from ..core.model.words import Set, WindPart
-from ..core.resolve.load_path import taken_down
 from ..core.verdict.outcome import Verdict
 from .display import Display
 from .drawings.canvas import Sheet

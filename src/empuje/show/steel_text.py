@@ -10,7 +10,7 @@ import numpy as np
 from ..core.analysis.solution import Solution
 from ..core.answers.table import Column, Table
 from ..core.model.loads import Step
-from ..core.verdict.steel.checked import Checked, derivation
+from ..core.steel.checked import Checked, derivation
 from .display import Display
 from .layout import aligned
 from .tables import for_eyes

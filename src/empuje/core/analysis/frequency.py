@@ -16,7 +16,7 @@ from scipy.sparse.linalg import ArpackNoConvergence, LinearOperator, eigsh
 from ..model.frame import Node
 from ..model.loads import PlainLoads
 from ..model.project import GRAVITY, Project
-from ..resolve.resolved import Resolved
+from ..resolved import Resolved
 from .equations import Equations, build_equations
 from .mesh import Mesh
 

@@ -16,7 +16,7 @@ from scipy import sparse
 from ..model.findings import Finding, Place
 from ..model.frame import Node
 from ..model.words import How
-from ..resolve.resolved import Resolved
+from ..resolved import Resolved
 from .mesh import Mesh
 from .solution import Columns, Solution
 from .terms import FreeStrains, Terms

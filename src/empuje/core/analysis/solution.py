@@ -19,7 +19,7 @@ from ..model.loads import PlainLoads
 from ..model.project import Project
 from ..model.results import Result, Results
 from ..model.words import How
-from ..resolve.resolved import Resolved
+from ..resolved import Resolved
 from .mesh import Mesh
 from .terms import FreeStrains, Terms
 

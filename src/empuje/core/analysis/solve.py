@@ -20,7 +20,7 @@ from ..model.project import Project
 from ..model.results import Result, Results
 from ..model.telling import Tell, quiet
 from ..model.words import How
-from ..resolve.resolved import Resolved
+from ..resolved import Resolved
 from .assembly import node_forces, settlements
 from .at_starts import at_starts, fixed_ends
 from .critical import UnilateralParts, beyond_critical, lowest_factors

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from ..model.loads import PlainLoads, Rows, Source, T
 from ..model.results import Results, names
-from ..resolve.resolved import Resolved
+from ..resolved import Resolved
 from .table import FORCE_KINDS, MOTION_KINDS, Column, Kind, Table
 
 Floats = NDArray[np.float64]

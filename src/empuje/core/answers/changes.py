@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from ..model.frame import FREEDOMS, Member, Support
 from ..model.words import Part
-from ..resolve.resolved import Resolved
+from ..resolved import Resolved
 from .load_sums import NODES, load_sums
 from .table import Kind
 

@@ -20,10 +20,10 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from ..actions.bearing import Bearing, bearing
 from ..analysis.pieces import build_pieces
 from ..analysis.polynomials import horner, square, summit, turning_points, value_at
 from ..analysis.solution import Columns, Pieces, Solution
+from ..load_path.bearing import Bearing, bearing
 from ..model.loads import Position
 from ..model.project import Project
 from ..model.results import Result, Results

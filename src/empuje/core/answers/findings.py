@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from ..analysis.solution import Solution
+from ..load_path.taken import astray
 from ..model.findings import Finding
 from ..model.results import Results
-from ..resolve.load_path import astray
 from .overstress import overstressed
 from .reactions import result_findings
 from .storey_torsion import torsion_findings

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..model.results import Results, names
-from ..resolve.resolved import Resolved
+from ..resolved import Resolved
 from .table import Column, Table
 
 Floats = NDArray[np.float64]

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from ..analysis.polynomials import horner, turning_points
 from ..analysis.solution import Solution
 from ..model.results import Result, Results
-from ..resolve.resolved import Resolved
+from ..resolved import Resolved
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]

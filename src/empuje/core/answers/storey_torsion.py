@@ -22,7 +22,7 @@ from ..analysis.solve import respond
 from ..model.findings import Finding, with_accepted
 from ..model.loads import AtNodes, PlainLoads, Source, gather, in_columns
 from ..model.project import Project
-from ..resolve.resolved import Resolved
+from ..resolved import Resolved
 from .storeys import below_of
 from .table import Column, Table
 

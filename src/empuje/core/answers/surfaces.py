@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from ..model.loads import PlainLoads
 from ..model.results import Results
-from ..resolve.resolved import Resolved
+from ..resolved import Resolved
 from .table import Column, Table
 
 Floats = NDArray[np.float64]

@@ -8,9 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..analysis.solution import Solution
+from ..load_path.taken import DEAD, LOADS, Taken
 from ..model.loads import Step
-from ..resolve.load_path import DEAD, LOADS, Taken
-from ..resolve.resolved import Resolved
+from ..resolved import Resolved
 from .table import Column, Table
 
 Floats = NDArray[np.float64]

@@ -24,7 +24,7 @@ from ..model.project import Project
 from ..model.results import Result, Results
 from ..model.traffic import Standing
 from ..model.words import Sense
-from ..resolve.resolved import Resolved
+from ..resolved import Resolved
 from .envelope import candidates
 from .moving import Make, fixed_extremes
 from .moving_envelope import extremes_along, station_extremes

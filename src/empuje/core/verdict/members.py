@@ -23,8 +23,8 @@ from ..model.project import Project
 from ..model.results import Result, Results
 from ..model.telling import Tell, quiet
 from ..model.words import Stress
+from ..steel.checked import NEVER_CHECKED, Checked, check_members
 from .found import Found, nothing
-from .steel.checked import NEVER_CHECKED, Checked, check_members
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]

@@ -17,7 +17,7 @@ from ...core.model.findings import Finding, did_you_mean, listed
 from ...core.model.limits import Limit
 from ...core.model.results import Result
 from ...core.model.words import LimitKind, Set
-from ...core.resolve.resolved import Resolved
+from ...core.resolved import Resolved
 from .selectors import NothingMeant, pick
 
 CASES, COMBINATIONS = "cases", "combinations"

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from ...core.actions.totals import applied_totals
 from ...core.model.loads import PlainLoads
 from ...core.model.results import Result
-from ...core.resolve.resolved import Resolved
+from ...core.resolved import Resolved
 from ..display import Display
 from .canvas import LOAD, OWN, POINT, Sheet, Tops, in_words, span
 from .symbols import draw_supports

@@ -10,7 +10,7 @@ from ...core.actions.surfaces.sources.area_loads import direction_of, on_surface
 from ...core.actions.surfaces.sources.surface_loads import Surfaces
 from ...core.model.results import Result
 from ...core.model.surfaces import AreaLoad, SurfaceForce, SurfaceLoad
-from ...core.resolve.resolved import Resolved
+from ...core.resolved import Resolved
 from ..display import Display
 from .canvas import GRID, LOAD, OWN, POINT, Sheet, Tops, span
 from .symbols import draw_supports

@@ -17,7 +17,7 @@ from ...core.answers.stress_places import stress_stations
 from ...core.model.project import Project
 from ...core.model.results import Results
 from ...core.model.words import Holds, Stress
-from ...core.verdict.steel.checked import Checked
+from ...core.steel.checked import Checked
 from ..display import Display
 from .canvas import GRID, INK, MINUS, Sheet
 from .symbols import draw_supports

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from ...core.actions.traffic.laid import Laid
 from ...core.model.results import Result
 from ...core.model.traffic import Spot
-from ...core.resolve.resolved import Resolved
+from ...core.resolved import Resolved
 from ..display import Display
 from .canvas import GRID, VEHICLE, Sheet
 

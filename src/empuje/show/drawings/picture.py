@@ -15,7 +15,7 @@ from ...core.answers.stability import buckled
 from ...core.answers.stress_fibres import NoFibre
 from ...core.model.results import Result, Results
 from ...core.model.words import Label, Picture, Stress
-from ...core.resolve.resolved import Resolved
+from ...core.resolved import Resolved
 from ..display import Display
 from .canvas import OWN, Sheet, Tops
 from .draw_axes import draw_axes

@@ -1,0 +1,1 @@
+"""What is wrong or suspicious in a model before it is analysed."""

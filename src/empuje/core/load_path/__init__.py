@@ -1,0 +1,1 @@
+"""What bears on what: beam lines, loads on their way to the ground, reduced live loads."""

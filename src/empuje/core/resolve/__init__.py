@@ -1,1 +1,0 @@
-"""From what was written to everything that follows from it, made once."""
