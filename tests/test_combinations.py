@@ -507,8 +507,8 @@ def test_a_lean_goes_with_the_wind_it_has_the_direction_of():
     cases = """
 G = { action = "dead", self_weight = 1.0 }
 W = { action = "wind", along = "-x" }
-X = { lean = "1/200", dir = "+x", reversible = true }
-Y = { lean = "1/200", dir = "+y" }
+X = { notional = "1/200", dir = "+x", reversible = true }
+Y = { notional = "1/200", dir = "+y" }
 """
     expected = by_hand("1.35 G; 1 X|-1 X|1 Y", "1.2 G; 1 X|-1 X|1 Y", "1.2 G 1 W -1 X", ".9 G 1 W -1 X")
     found = made("AS/NZS 1170.0 strength", "as written", cases)

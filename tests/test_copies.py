@@ -88,7 +88,7 @@ L1 = [ { on = "beams/ab", line = [2, 5], dir = "local y", from = "1 m" }, { on =
 L2 = [ { on = "posts/a", moment = 4, dir = "local x", at = "50%" }, { on = "beams/ca", moment = 5, dir = "local y", at = "1 m" },
        { on = "posts/b", moment = -6, dir = "local z", at = "30%" }, { on = "T", moment = 7, dir = "+x" },
        { on = "T", force = 8, dir = "+x" }, { on = "beams/bc", moment = 3, dir = "+y", at = "60%" } ]
-TMP = [ { on = "beams", warm = 30, gradient_y = "40 K/m", gradient_z = "-25 K/m" }, { on = "posts/a", misfit = "3 mm" }, { on = "posts", warm = 5, gradient_y = "50 K/m" },
+TMP = [ { on = "beams", temperature = 30, gradient_y = "40 K/m", gradient_z = "-25 K/m" }, { on = "posts/a", lack_of_fit = "3 mm" }, { on = "posts", temperature = 5, gradient_y = "50 K/m" },
         { on = "angles", gradient_y = "60 K/m", gradient_z = "20 K/m" } ]
 AR = [ { on = "roof", area = 1.2, dir = "normal" }, { on = "roof", area = [0.5, 2], along = ["A", "T"], dir = "+y" },
        { on = "roof", force = 6, at = ["40%", "30%"] }, { on = "roof", line = 2, from = ["30%", "10%"], to = ["55%", "40%"], dir = "-x" } ]

@@ -307,7 +307,7 @@ def test_a_steel_pass_needs_second_order_where_the_frame_sways(tmp_path):
     holds, why = verdict(Study.read(heavy, cache=False))
     assert holds in (Holds.UNANSWERED, Holds.FAILS) and "5.2.1" in why and "alpha_cr" in why
     second = shed(
-        tmp_path, ORDER='analysis = "second-order"', LEAN='LX = { lean = "1/200", dir = "+x", reversible = true }'
+        tmp_path, ORDER='analysis = "second-order"', LEAN='LX = { notional = "1/200", dir = "+x", reversible = true }'
     )
     assert verdict(Study.read(second, cache=False))[1] == ""
     bare = shed(tmp_path, ORDER='analysis = "second-order"')
@@ -341,7 +341,7 @@ def test_patterns_and_frames_behind_members_need_second_order_as_well(tmp_path):
 
 def test_a_steel_pass_needs_factored_results_of_its_design(tmp_path):
     order = {"ORDER": 'analysis = "second-order"'}
-    lean = 'LX = { lean = "0.003", dir = "+x" }'
+    lean = 'LX = { notional = "0.003", dir = "+x" }'
     aisc = {"STEEL": 'under = ["BELOW"]'}
 
     def of(rules, under, design):

@@ -122,7 +122,7 @@ def test_members_that_change_alike_are_one_change(tmp_path):
         ((("force = 4 }", 'force = 4, dir = "up" }'),), {("Q", ("(nodes)",), "Fz"): (-4e3, 4e3)}),
         (((', { on = "c", force = 4 }', ""),), {("Q", ("(nodes)",), "Fz"): (-4e3, 0.0)}),
         # Warmth is no force.
-        ((("line = 3 }", 'line = 3 }, { on = "arm", warm = "20 K" }'),), {("G", ("arm",), "placing"): ("as it was", "otherwise, with the same sums")}),
+        ((("line = 3 }", 'line = 3 }, { on = "arm", temperature = "20 K" }'),), {("G", ("arm",), "placing"): ("as it was", "otherwise, with the same sums")}),
     ],
 )  # fmt: skip
 def test_loads_are_told_by_case_and_family(tmp_path, change, told):

@@ -89,7 +89,9 @@ def test_resultants_about_a_stated_point_and_their_line_of_action():
 
 def test_reactions_that_cancel_out_have_no_resultant():
     s = solution(
-        PORTAL.replace("[loads]", 'T = { action = "thermal" }\n[loads]\nT = [ { on = "rafters", warm = "20 K" } ]')
+        PORTAL.replace(
+            "[loads]", 'T = { action = "thermal" }\n[loads]\nT = [ { on = "rafters", temperature = "20 K" } ]'
+        )
     )
     t = resultant_table(s, named(s, ["T"]), s.centre)
     assert (t["F"] == 0).all() and np.isnan(t["x"]).all() and np.abs(s.reaction[:, :, 3]).max() > 10

@@ -1,4 +1,4 @@
-"""Springs and settlements of supports, temperature and misfits, against closed forms."""
+"""Springs and settlements of supports, temperature and lacks of fit, against closed forms."""
 
 from dataclasses import replace
 
@@ -47,8 +47,8 @@ def settle(node, *motion, case="Q"):
     return Settlement(case, (node,), motion, "settle", HERE)
 
 
-def strain(warm=0.0, gradient_y=0.0, gradient_z=0.0, misfit=0.0, member=0):
-    return Strain("Q", (member,), warm, gradient_y, gradient_z, misfit, "strain", HERE)
+def strain(temperature=0.0, gradient_y=0.0, gradient_z=0.0, lack_of_fit=0.0, member=0):
+    return Strain("Q", (member,), temperature, gradient_y, gradient_z, lack_of_fit, "strain", HERE)
 
 
 def askew(loads, joints=RIGID + RIGID, ends=(0, 1)):
@@ -111,10 +111,10 @@ def test_ground_that_moves_under_a_spring():
 
 
 def test_warmth_pushes_a_held_member_and_stretches_a_free_one():
-    held = askew([strain(warm=30.0)])
+    held = askew([strain(temperature=30.0)])
     assert inside(held, 0, 2.0)[0] == pytest.approx(-E * SECTION.A * ALPHA * 30, rel=NEAR)
     assert np.abs(inside(held, 0, 2.0, "shape")).max() < 1e-15
-    free = askew([strain(warm=30.0)], ends=(0,))
+    free = askew([strain(temperature=30.0)], ends=(0,))
     assert inside(free, 0, 2.0)[0] == pytest.approx(0, abs=1e-6)
     assert inside(free, 0, 2.0, "shape")[0] == pytest.approx(ALPHA * 30 * 2.0, rel=NEAR)
     assert free.displacement[1, :3, 0] == pytest.approx(ALPHA * 30 * ALONG, rel=NEAR)
@@ -143,7 +143,7 @@ def test_a_misfit_in_a_three_bar_joint():
     bar = {"joints": HINGED + HINGED, "bar": True}
     xyz = [(0, 0, h), (-a, 0, h), (a, 0, h), (0, 0, 0)]
     held = dict.fromkeys(range(3), PINNED)
-    s = solved(xyz, [(i, 3, bar) for i in range(3)], held, [strain(misfit=m)], plane=True)
+    s = solved(xyz, [(i, 3, bar) for i in range(3)], held, [strain(lack_of_fit=m)], plane=True)
     EA, c = E * SECTION.A, h / side
     # The joint sinks by u: the middle bar stretches by u - m, each side bar by u c; N + 2 S c = 0.
     u = m / h / (1 / h + 2 * c**2 / side)
@@ -178,7 +178,7 @@ def test_the_words_of_the_model_file():
     foot = 'fix = "x y rx ry rz"\nspring = { z = "40 MN/m" }\nsettle = { case = "D", z = "-8 mm", rx = "1 mrad" }'
     text = PORTAL.replace('fix = "fixed"', foot)
     text = text.replace("W = { action", 'D = { action = "settlement" }\nT = { action = "thermal" }\nW = { action')
-    warm = '{ on = "rafters", warm = 25, gradient_z = "30 K/m" }, { on = "ties", misfit = "3 mm" }'
+    warm = '{ on = "rafters", temperature = 25, gradient_z = "30 K/m" }, { on = "ties", lack_of_fit = "3 mm" }'
     text = text.replace("W = [ {", f"T = [ {warm} ]\nW = [ {{")
     s = solution(text)
     assert not [f for f in reading(text).findings if f.level != "note"]
@@ -194,5 +194,5 @@ def test_the_words_of_the_model_file():
 def test_materials_that_do_not_expand_are_told():
     text = PORTAL.replace("[grid]", '[materials]\nm = { E = "200 GPa", density = "7.9 t/m3" }\n[grid]')
     text = text.replace('"IPE 300"\nmaterial = "S235"', '"IPE 300"\nmaterial = "m"')
-    text = text.replace("W = [ {", 'W = [ { on = "rafters", warm = 25 }, {')
+    text = text.replace("W = [ {", 'W = [ { on = "rafters", temperature = 25 }, {')
     assert [f.code for f in reading(text).findings] == ["no-expansion"]

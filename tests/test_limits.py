@@ -98,7 +98,7 @@ def test_the_memory_expected_is_near_what_was_measured():
         (197_225, 79_350, 2, "pypardiso", 4.26),
     ):
         frame = SimpleNamespace(
-            members=range(members), nodes=range(nodes), cases=range(cases), lean_pairs=(), plane=False
+            members=range(members), nodes=range(nodes), cases=range(cases), notional_pairs=(), plane=False
         )
         assert measured / 1.5 < expected_bytes(frame, library) / 1e9 < 1.5 * measured
 

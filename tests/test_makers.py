@@ -760,7 +760,7 @@ over_copies = true
 
 
 @pytest.mark.parametrize(
-    "load", ['line = 3, every = "1 m"', 'warm = 3, every = "1 m"', 'force = 3, at = "50%", every = "1 m"']
+    "load", ['line = 3, every = "1 m"', 'temperature = 3, every = "1 m"', 'force = 3, at = "50%", every = "1 m"']
 )
 def test_what_stands_alone_is_not_every_so_far(load):
     found = reading(BEAMS.replace('force = "5 kN", %s', load))

@@ -41,7 +41,7 @@ def continuous(rng, n, lean=False):
     cases = frame.cases
     live = [f"L{i}" for i in range(n)]
     if lean:
-        cases = (*cases, Case("X", "lean", "", 0.0, HERE, 0.02, (0.0, 1.0, 0.0)))
+        cases = (*cases, Case("X", "notional", "", 0.0, HERE, 0.02, (0.0, 1.0, 0.0)))
     tail = (("X", 1.0),) if lean else ()
     name = "U" + "".join(f"+{c}" for c in live) + ("+X" if lean else "")
     factors, named = (("G", 1.2), *((c, 1.6) for c in live), *tail), (*live, *(c for c, _ in tail))

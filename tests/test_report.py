@@ -323,7 +323,7 @@ def test_loads_that_lean_are_in_the_scene_and_turned_supports_are_told(tmp_path)
     """1/200 of 3 and 5 kN/m along x in U, as often as U has the cases they lean from; a support turned by 33 degrees."""
     import base64
 
-    text = BEAM.replace("MOST", "100 kN*m").replace("[loads]", 'L = { lean = "1/200", dir = "+x" }\n[loads]')
+    text = BEAM.replace("MOST", "100 kN*m").replace("[loads]", 'L = { notional = "1/200", dir = "+x" }\n[loads]')
     text = text.replace('"1.35 G + 1.5 Q"', '"1.35 G + 1.5 Q + L"').replace(
         'fix = "y z"', 'fix = "y z"\nturn = { x = "33 deg" }'
     )

@@ -269,7 +269,7 @@ fix = "z"
 [cases]
 T = { action = "thermal" }
 [loads]
-T = [ { on = "beam", warm = 0, gradient_z = GRADIENT } ]
+T = [ { on = "beam", temperature = 0, gradient_z = GRADIENT } ]
 """
     for units, gradient, head, shown in (
         ("kN m", '"30 K/m"', "gradient z [K/m]", 30), ("kN m", "30", "gradient z [K/m]", 30),

@@ -59,7 +59,7 @@ M = { action = "settlement" }
 G = [ { on = "beams", line = "q" }, { on = "C1@eave", force = 12 }, { on = "edges", line = 1 } ]
 S = [ { on = "roof", area = 0.8 } ]
 W = [ { on = "columns", line = 1.5, dir = "+y" }, { on = "roof", area = -0.3, dir = "down" } ]
-T = [ { on = "beams", warm = 20 } ]
+T = [ { on = "beams", temperature = 20 } ]
 M = [ ]
 [combinations.custom]
 U1 = { formula = "1.35 SW + 1.35 G + 1.5 S + 0.9 W", set = "strength" }
@@ -87,7 +87,7 @@ SLIPS = [
     ("a load in MN", 'q = "4 kN/m"', 'q = "4e-7 kN/m"', "implausible-load", "G = [", "write its unit"),
     ("a force in N", "force = 12 }", "force = 120000 }", "implausible-load", "G = [", "write its unit"),
     ("snow in kg", "area = 0.8", "area = 800", "implausible-load", "S = [", "write its unit"),
-    ("temperature", "warm = 20", "warm = 293.15", "implausible-temperature", "T = [", "change of temperature"),
+    ("temperature", "temperature = 20", "temperature = 293.15", "implausible-temperature", "T = [", "change of temperature"),
     ("a settlement in mm", 'fix = "fixed"', 'fix = "fixed"\nsettle = { case = "M", z = -6 }', "implausible-settlement", "settle =",
      "write its unit"),
     ("factor 12", "1.5 S", "15 S", "implausible-factor", "U1 =", "check the factor"),
@@ -278,7 +278,7 @@ length = "7 km"
 line = "4 MN/m"
 force = "1 GN"
 pressure = "1 MPa"
-warm = 300
+temperature = 300
 factor = 20
 """
 

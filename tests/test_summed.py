@@ -39,7 +39,7 @@ fix = "x z"
 [cases]
 A = { action = "wind" }
 B = { action = "live" }
-L = { lean = "1/10", dir = "+x" }
+L = { notional = "1/10", dir = "+x" }
 [loads]
 A = [ { on = "c", force = 10, dir = "+x" } ]
 B = [ { on = "d", force = 6, dir = "-x" }, { on = "d", force = 20 } ]
@@ -71,7 +71,7 @@ def test_two_ties_by_hand(tmp_path, capsys):
     for how in ("as one", "summed"):
         of = [r for r in rows if r["how"] == how]
         assert sum(r["Fx [kN]"] for r in of) == pytest.approx(-9) and sum(r["Fz [kN]"] for r in of) == pytest.approx(20)
-    # A lean (2 kN) goes with the loads of its combination and has no state of its own: both ties take half of it in a sum.
+    # A notional load (2 kN) goes with the loads of its combination and has no state of its own: both ties take half of it in a sum.
     rows, _ = ask(capsys, path, "forces", "--on", "ties/down", "--under", "V", "--at", "50%", "--summed")
     assert [r["N [kN]"] for r in rows] == pytest.approx([5, 7.5 - 1.25], abs=0.06)
     rows, _ = ask(capsys, path, "displacements", "--on", "c,d", "--under", "U", "--summed")

@@ -112,7 +112,7 @@ def test_three_storeys_taken_down_beside_the_analysis(tmp_path, capsys):
 def test_each_action_by_itself_and_alternatives_once(tmp_path):
     """Wind and what leans press on the columns as well, and are none of them; of two arrangements of snow and of one
     truck in two places the one that brings most to a column; a load beside them adds up."""
-    more = 'W = { action = "wind" }\nS = { action = "snow" }\nS2 = { action = "snow" }\nLX = { lean = "1/200", dir = "+x" }\n'
+    more = 'W = { action = "wind" }\nS = { action = "snow" }\nS2 = { action = "snow" }\nLX = { notional = "1/200", dir = "+x" }\n'
     more += (
         "".join(f'P{k} = {{ action = "live", one_of = "truck" }}\n' for k in (1, 2))
         + 'D = { action = "live", stage = "construction" }\n'

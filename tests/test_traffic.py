@@ -541,7 +541,7 @@ def test_only_what_is_no_sum_is_analysed_by_position(tmp_path):
 P = { formula = "1.5 T", set = "strength" }
 Q = { formula = "T", set = "service" }
 R = { formula = "1.1 T + X", set = "service" }
-""").replace("[cases]", '[cases]\nX = { lean = 0.01, dir = "+x" }', 1)  # fmt: skip
+""").replace("[cases]", '[cases]\nX = { notional = 0.01, dir = "+x" }', 1)  # fmt: skip
     s = study(text.replace("[project]", '[project]\nanalysis = { strength = "second-order" }', 1), tmp_path)
     results = {r.name: r for r in s.resolved.results}
     where = [k.case for k in s.project.standings]
@@ -553,7 +553,7 @@ R = { formula = "1.1 T + X", set = "service" }
     (_, there), (_, total) = resultants(solution, alone), resultants(solution, r)
     down = there[2]
     assert down.max() == pytest.approx(80e3)
-    # A leaning case pushes with its share of the wheels that are there, as they are factored.
+    # A case of notional loads pushes with its share of the wheels that are there, as they are factored.
     assert total[[0, 2]] == pytest.approx(np.array([-0.01 * 1.1 * down, 1.1 * down]), abs=1e-3)
 
 

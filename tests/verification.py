@@ -110,7 +110,7 @@ def beam(loads, left=PINNED, right=ROLLER, **options):
 
 
 def strain(**values):
-    kinds = {"warm": 0.0, "gradient_y": 0.0, "gradient_z": 0.0, "misfit": 0.0} | values
+    kinds = {"temperature": 0.0, "gradient_y": 0.0, "gradient_z": 0.0, "lack_of_fit": 0.0} | values
     return Strain("Q", (0,), **kinds, text="", place=HERE)
 
 
@@ -189,11 +189,11 @@ def beams():
         -q * L**4 / (8 * EI) - q * L**2 / (2 * G * 3e-3),
         u(s, 1, 2),
     )
-    s = beam([strain(warm=30.0)], FIXED, FIXED)
+    s = beam([strain(temperature=30.0)], FIXED, FIXED)
     yield "fixed bar, 30 K warmer", "EA alpha T", "N", -EA * 1.2e-5 * 30, inside(s, 0, 1.0)[0]
     s = beam([strain(gradient_z=20.0)], FIXED, FIXED)
     yield "fixed beam, 20 K/m across", "EI alpha T'", "M", EI * 1.2e-5 * 20, My(s, 1.0)
-    s = beam([strain(misfit=2e-3)], FIXED, FIXED)
+    s = beam([strain(lack_of_fit=2e-3)], FIXED, FIXED)
     yield "fixed bar, 2 mm too long", "EA m/L", "N", -EA * 2e-3 / L, inside(s, 0, 1.0)[0]
     d = -0.01
     s = beam([Settlement("Q", (1,), (0, 0, d, 0, 0, 0), "", HERE)], FIXED, FIXED)
@@ -306,9 +306,9 @@ def frames():
     slope = Support(1, ROLLER, HERE, axes=((math.cos(t), 0, -math.sin(t)), (0, 1, 0), (math.sin(t), 0, math.cos(t))))
     s = beam([line(0, q)], PINNED, (False,) * 6, more=[slope])
     yield "beam on a roller on a slope", HAND, "N", q * L / 2 * math.tan(t), inside(s, 0, 1.0)[0]
-    lean = Case("LX", "lean", "", 0.0, HERE, 1 / 200, (1.0, 0.0, 0.0))
-    s = answer(xyz, members, {0: FIXED, 3: FIXED}, [line(1, q)], {"U": {"Q": 1.5, "LX": 1.0}}, cases=[lean])
-    yield "portal leaning by 1/200", HAND, "base shear", -1.5 * q * b / 200, R(s, 0, 0) + R(s, 1, 0), 1e-7
+    sway = Case("LX", "notional", "", 0.0, HERE, 1 / 200, (1.0, 0.0, 0.0))
+    s = answer(xyz, members, {0: FIXED, 3: FIXED}, [line(1, q)], {"U": {"Q": 1.5, "LX": 1.0}}, cases=[sway])
+    yield "portal, notional load of 1/200", HAND, "base shear", -1.5 * q * b / 200, R(s, 0, 0) + R(s, 1, 0), 1e-7
 
 
 def floors():

@@ -107,8 +107,8 @@ def _drawn(model: common.Model, results: Results, on: list[str]) -> list[tuple[s
     from ..show.drawings.view import View
     from ..show.workbook import MOST_DRAWINGS
 
-    lean = {c.name for c in model.project.cases if c.lean}
-    still = [r for r in results if not r.moving and not any(f and name in lean for name, f in r.factors)]
+    notional = {c.name for c in model.project.cases if c.notional}
+    still = [r for r in results if not r.moving and not any(f and name in notional for name, f in r.factors)]
     if len(still) > MOST_DRAWINGS:
         raise Refusal(f"--drawings: a workbook holds {MOST_DRAWINGS}, and there are {len(still)} results: name some "
                       "with --under")  # fmt: skip

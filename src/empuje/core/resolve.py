@@ -112,7 +112,8 @@ def _alike_told(project: Project, alike: Mapping[str, str]) -> list[Finding]:
 SOFTER = 0.8
 DIRECT = (
     "direct analysis (AISC 360, C2.3): stiffness times 0.8, taken as loads times 1.25 and results divided by that; "
-    "tau_b = 1, so that leans have to hold 0.001 of the loads more where members bear over half of what they can yield"
+    "tau_b = 1, so that notional loads have to be 0.001 of the loads more where members bear over half of what "
+    "they can yield"
 )
 
 

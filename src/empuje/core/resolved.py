@@ -73,8 +73,8 @@ class Resolved:
 
     @property
     def load_columns(self) -> int:
-        """Cases, pairs that lean, and cases whose live loads are reduced: what plain loads count as cases."""
-        return len(self.project.cases) + len(self.project.lean_pairs) + len(self.reduction.cases)
+        """Cases, pairs of a notional and another case, and reduced live loads: what plain loads count as cases."""
+        return len(self.project.cases) + len(self.project.notional_pairs) + len(self.reduction.cases)
 
     @property
     def reductions(self) -> slice:
@@ -88,8 +88,8 @@ class Resolved:
         return holds and self.project.how(combination) == How.SUMMED
 
     def weights(self, results: Results) -> Floats:
-        """Factors on the cases, then on the pairs that lean, then on what is taken off reduced live loads (of
-        combinations that are summed), for each result: (columns, results)."""
+        """Factors on the cases, then on the pairs of a notional and another case, then on what is taken off reduced
+        live loads (of combinations that are summed), for each result: (columns, results)."""
         factors = case_factors(self.project, [r.of for r in results])
         if not self.reduction.cases:
             return factors

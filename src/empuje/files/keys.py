@@ -90,7 +90,8 @@ _COLUMNS = {
     "loads": Form("table of loads", (
         Key("case", Text(), REQUIRED, ""), LOAD["on"], SURFACE_LOAD["area"], LOAD["line"],
         Key("line end", Quantity("line"), ABSENT, ""), *(LOAD[name] for name in (
-            "force", "moment", "dir", "per", "at", "every", "from", "to", "warm", "gradient_y", "gradient_z", "misfit",
+            "force", "moment", "dir", "per", "at", "every", "from", "to", "temperature", "gradient_y", "gradient_z",
+            "lack_of_fit",
         )),
     )),
     **{kind: Form(f"table of {kind}", (Key("name", Text(), REQUIRED, ""), *form.keys)) for kind, form in (

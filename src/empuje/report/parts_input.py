@@ -159,11 +159,13 @@ def cases(answers: Answers) -> list[Block]:
     at = {name: i for i, name in enumerate(sums["case"].tolist())}
     totals = {f: np.array([sums[f][at[r.name]] if r.name in at else np.nan for r in shown]) for f in ("Fx", "Fy", "Fz")}
     own = [project.cases[r.index] for r in shown]
-    note = "Without what combinations make of vertical loads (lean), and without traffic, which stands anywhere."
+    note = (
+        "Without what combinations make of vertical loads (notional loads), and without traffic, which stands anywhere."
+    )
     out: list[Block] = [grid_of(Table("cases", (
         Column("case", "text", [c.name for c in own]), Column("action", "text", [c.action for c in own]),
         Column("title", "text", [c.title for c in own]),
-        Column("what more", "text", [_more(c.self_weight, c.lean, c.moves) for c in own]),
+        Column("what more", "text", [_more(c.self_weight, c.notional, c.moves) for c in own]),
         *(Column(f, "force", v) for f, v in totals.items()),
     )), display, "Cases, and the sums of their loads in global axes", note)]  # fmt: skip
     for name, sheet in answers.pictures:
@@ -172,9 +174,9 @@ def cases(answers: Answers) -> list[Block]:
     return out
 
 
-def _more(self_weight: float, lean: float, moves: bool) -> str:
+def _more(self_weight: float, notional: float, moves: bool) -> str:
     words = [f"{self_weight:g} times self-weight"] if self_weight else []
-    words += [f"{lean:g} of the vertical loads of each combination"] if lean else []
+    words += [f"{notional:g} of the vertical loads of each combination"] if notional else []
     return ", ".join(words + (["moves"] if moves else []))
 
 

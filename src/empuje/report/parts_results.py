@@ -38,7 +38,7 @@ LIMITS_OF_VALIDITY = (
     "Members are straight and prismatic beams of linear elastic material; plane sections stay plane. Shear deforms "
     "only members that say so; warping is not restrained.",
     "By first order, displacements are small: equilibrium is that of the frame as drawn. By second order, axial forces "
-    "act on the deformed shape, members' own bow included; imperfections are those that cases with `lean` bring.",
+    "act on the deformed shape, members' own bow included; imperfections are those that cases with `notional` bring.",
     "Members and supports that act one way only are exact under each combination; their own loads still reach their "
     "ends.",
     "Joints are points, rigid, free or on linear springs. Connections, bases, foundations and soil are not checked.",

@@ -103,10 +103,10 @@ def _result(
 
 
 def _column_names(model: Resolved) -> list[str]:
-    """What the columns of plain loads are called: cases, what leans of which, what is taken off reduced live loads."""
+    """What columns of plain loads are called: cases, notional loads of each, what is taken off reduced live loads."""
     cases = model.project.case_names
-    leaning = [f"{cases[lean]} of {cases[case]}" for lean, case in model.project.lean_pairs]
-    return [*cases, *leaning, *(f"{cases[c]} reduced, {k + 1}" for k, c in enumerate(model.reduction.cases))]
+    notional = [f"{cases[own]} of {cases[case]}" for own, case in model.project.notional_pairs]
+    return [*cases, *notional, *(f"{cases[c]} reduced, {k + 1}" for k, c in enumerate(model.reduction.cases))]
 
 
 def _factors(model: Resolved, result: Result) -> list[tuple[str, float]]:

@@ -86,7 +86,12 @@ def _line(columns: dict[str, np.ndarray], i: int, display: Display) -> str:
     return ", ".join(parts) + f" {unit}" if parts else "0"
 
 
-OTHERS = {"warm": "temperature", "gradient y": "gradient", "gradient z": "gradient", "misfit": "displacement"}
+OTHERS = {
+    "temperature": "temperature",
+    "gradient y": "gradient",
+    "gradient z": "gradient",
+    "lack of fit": "displacement",
+}
 OTHERS |= dict(MOTION_KINDS)
 
 

@@ -171,7 +171,7 @@ def first_pictures(job: Job, tell: Tell = quiet) -> Iterator[tuple[str, Sheet]]:
     project = solution.model.project
     view = View.usual(project.plane)
     every = np.arange(len(project.members))
-    lean = {c.name for c in project.cases if c.lean}
+    notional = {c.name for c in project.cases if c.notional}
     # Of the many cases a wind makes, the first of each direction.
     wind = solution.model.wind
     many = {c.name for c in wind.rule.cases} - wind.first_cases if wind is not None else set()
@@ -180,7 +180,7 @@ def first_pictures(job: Job, tell: Tell = quiet) -> Iterator[tuple[str, Sheet]]:
     first = {min((s for s in project.standings if s.traffic == k), key=lambda s: stands.index(s.case)).case
              for k in {s.traffic for s in project.standings}}  # fmt: skip
     many |= set(stands) - first
-    cases = [r for r in job.results if r.is_case and r.name not in lean | many]
+    cases = [r for r in job.results if r.is_case and r.name not in notional | many]
     pictures = len(cases) + 7
     yield "frame", draw_frame(project, every, view)
     for i, case in enumerate(cases):

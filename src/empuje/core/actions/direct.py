@@ -190,10 +190,10 @@ def _strained(project: Project, findings: list[Finding]) -> Strains:
     if not loads:
         return Strains()
     row, member = _spread([load.members for load in loads])
-    values = np.array([(load.warm, load.gradient_y, load.gradient_z, load.misfit) for load in loads])[row]
+    values = np.array([(load.temperature, load.gradient_y, load.gradient_z, load.lack_of_fit) for load in loads])[row]
     for load in loads:
         cold = [project.members[m] for m in load.members if not project.members[m].material.expansion]
-        if cold and (load.warm or load.gradient_y or load.gradient_z):
+        if cold and (load.temperature or load.gradient_y or load.gradient_z):
             message = f"{cold[0].name} does not expand: its material {cold[0].material.name} has no expansion"
             findings.append(Finding("warning", "no-expansion", message, "give the material one", load.place))
     return Strains(case[row], source[row], member, values)

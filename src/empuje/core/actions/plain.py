@@ -6,7 +6,7 @@ from ..model.findings import Finding
 from ..model.loads import PlainLoads, gather
 from ..model.project import Project
 from .direct import direct_loads
-from .lean import leaning
+from .notional import notional_loads
 from .self_weight import self_weight
 from .surfaces.sources.surface_loads import Surfaces, surface_loads
 
@@ -19,6 +19,6 @@ def plain_loads(project: Project, surfaces: Surfaces, by_code: PlainLoads) -> tu
     about them."""
     results = [build(project, surfaces) for build in LOAD_BUILDERS]
     loads = gather([*(loads for loads, _ in results), by_code])
-    if project.lean_pairs:
-        loads = gather([loads, leaning(project, loads)])
+    if project.notional_pairs:
+        loads = gather([loads, notional_loads(project, loads)])
     return loads, [f for _, found in results for f in found]

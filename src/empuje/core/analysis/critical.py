@@ -158,7 +158,7 @@ def beyond_critical(name: str, factor: float, at: float, place: Place) -> Findin
         message = f"{name}: without the parts that go slack under it the frame has a motion that nothing resists"
         remedy = (
             "second order needs stiffness in every motion: add a member that acts both ways; where ties cross and both "
-            "are slack, a case with `lean` pulls one of them"
+            "are slack, a case with `notional` pulls one of them"
         )
     elif factor <= at:
         message = f"{name} is beyond its elastic critical load: it buckles at {told(factor)} of its loads"

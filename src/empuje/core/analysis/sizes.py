@@ -22,6 +22,6 @@ def expected_bytes(project: Project, library: str) -> float:
     equations = (3 if project.plane else 6) * len(project.nodes)
     fill, power = FILL[library]
     factors = fill * equations * (max(equations, 1) / 35_000) ** power
-    columns = len(project.cases) + len(project.lean_pairs)
+    columns = len(project.cases) + len(project.notional_pairs)
     own = MEMBER * len(project.members) + NODE * len(project.nodes) + COLUMN * columns * len(project.members)
     return float(BEGINNING + own + factors)

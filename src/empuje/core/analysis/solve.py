@@ -238,9 +238,9 @@ def respond(equations: Equations, loads: PlainLoads, columns: int) -> Columns:
     support_node = np.flatnonzero(stands.any(axis=1))
     reaction = reactions_of(equations, u, right, ground, support_node)
     centre = project.xyz[support_node].mean(axis=0)
-    # A turned support holds whatever its own axes lean towards.
-    lean = np.abs(equations.axes[support_node]) > 1e-9
-    shifts, turns = (np.einsum("ni,nij->nj", s, lean) for s in (stands[support_node, :3], stands[support_node, 3:]))
+    # A turned support holds whatever has a part along its own axes.
+    along = np.abs(equations.axes[support_node]) > 1e-9
+    shifts, turns = (np.einsum("ni,nij->nj", s, along) for s in (stands[support_node, :3], stands[support_node, 3:]))
     return Columns(
         project, loads, mesh, terms, strains, equations.global_axes(u.reshape(nodes, 6, columns)), freedom.undefined,
         start_force, equations.joints.elements, slip, support_node, np.hstack([shifts, turns]) > 0, reaction, centre,

@@ -53,7 +53,7 @@ class FreeStrains:
 
 
 def free_strains(mesh: Mesh, loads: PlainLoads, project: Project, cases: int) -> FreeStrains:
-    """From temperatures and misfits, over the lengths of members less their rigid ends.
+    """From temperatures and lacks of fit, over the lengths of members less their rigid ends.
 
     A fibre at z stretches by -z psi' and by expansion gradient_z z: free, psi' = -expansion gradient_z.
     """
@@ -66,11 +66,11 @@ def free_strains(mesh: Mesh, loads: PlainLoads, project: Project, cases: int) ->
     def table(value: Floats) -> sparse.csr_matrix:
         return sparse.csr_matrix((value[load], (element, loads.strains.case[load])), shape=shape)
 
-    warm, along_y, along_z, misfit = loads.strains.v.T
+    rise, along_y, along_z, too_long = loads.strains.v.T
     members = [project.members[i] for i in m]
     a = np.array([member.material.expansion for member in members])
     clear = project.lengths[m] - np.array([sum(member.offsets) for member in members])
-    return FreeStrains(table(a * warm + misfit / clear), table(-a * along_y), table(-a * along_z))
+    return FreeStrains(table(a * rise + too_long / clear), table(-a * along_y), table(-a * along_z))
 
 
 def power(d: Floats, n: Ints) -> Floats:

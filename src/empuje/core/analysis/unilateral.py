@@ -246,6 +246,6 @@ def failures(parts: Unilateral, results: Results, failed: list[tuple[int, Ints]]
         out[results[j]] = Finding(
             "error", "no-stable-answer", f"under {results[j].name} the frame cannot stand once {told} go slack",
             "add a member or support that acts both ways, or loads that keep them acting (where ties cross, "
-            "a case with `lean`)", results[j].place,
+            "a case with `notional`)", results[j].place,
         )  # fmt: skip
     return out

@@ -21,7 +21,8 @@ HEADS: tuple[tuple[str, Kind], ...] = (
     ("from", "length"), ("to", "length"),
     ("qx", "line"), ("qy", "line"), ("qz", "line"), ("qx end", "line"), ("qy end", "line"), ("qz end", "line"),
     *FORCE_KINDS,
-    ("warm", "temperature"), ("gradient y", "gradient"), ("gradient z", "gradient"), ("misfit", "displacement"),
+    ("temperature", "temperature"), ("gradient y", "gradient"), ("gradient z", "gradient"),
+    ("lack of fit", "displacement"),
     *MOTION_KINDS,
 )  # fmt: skip
 """The numbers a load may have."""
@@ -32,7 +33,7 @@ def applied_loads(model: Resolved, results: Results, members: Ints, nodes: Ints)
     values, and where it came from.
 
     Line loads [N/m] have a value at both ends; forces [N], moments [N m], settlements [m, rad] and strains of members
-    (temperature, gradients along y and z, misfit) one. `kind` says which.
+    (temperature, gradients along y and z, lack of fit) one. `kind` says which.
     """
     project, loads = model.project, _as_listed(model.loads)
     wanted = np.zeros(model.load_columns, bool)

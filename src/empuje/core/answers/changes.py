@@ -91,7 +91,7 @@ def facts(model: Resolved) -> Facts:
     for c in project.cases:
         out[Part.CASE][c.name] = ("", {
             "action": (c.action, "text"), "title": (c.title, "text"), "self-weight": (c.self_weight, "factor"),
-            "lean": (c.lean, "factor"),
+            "notional": (c.notional, "factor"),
         })  # fmt: skip
     for made in model.combinations:
         out[Part.COMBINATION][made.name] = (made.set, {

@@ -82,16 +82,16 @@ def patterns(solution: Solution, results: Results) -> Patterns:
 
 
 def _part(model: Resolved, result: Result, case: str, columns: int) -> Floats:
-    """What the case brings to the columns: itself, and its share of cases that lean."""
+    """What the case brings to the columns: itself, and its share of cases of notional loads."""
     project, combination = model.project, result.combination
     assert combination is not None
     factors = dict(result.factors)
     out = np.zeros(columns)
     index = project.case_names.index(case)
     out[index] = factors[case]
-    for k, (lean, of) in enumerate(project.lean_pairs):
+    for k, (own, of) in enumerate(project.notional_pairs):
         if of == index:
-            out[len(project.cases) + k] = factors[case] * factors.get(project.case_names[lean], 0.0)
+            out[len(project.cases) + k] = factors[case] * factors.get(project.case_names[own], 0.0)
     for k, reduced in enumerate(model.reduction.cases):
         if reduced == index and model.reduces(combination, k):
             out[model.reductions.start + k] = factors[case]

@@ -49,7 +49,7 @@ def schedule(
     one that cannot stand alone), then the governing ones over `results`; of the components `of` those that some of the
     supports hold. `turned`: what acts on the foundations instead."""
     project = solution.project
-    every_case = [r for r, c in zip(solution.model.cases, project.cases, strict=True) if not c.lean]
+    every_case = [r for r, c in zip(solution.model.cases, project.cases, strict=True) if not c.notional]
     cases = [r for r in every_case if r not in solution.failed and not r.moving]
     of_moving = {r: reaction_envelope(solution, [r], nodes, ("Fz",)) for r in every_case if r.moving}
     every = reaction_envelope(solution, results, nodes, of)
@@ -161,7 +161,7 @@ def _unfactored(solution: Solution) -> dict[str, Result | list[Result]]:
     of = {s.case: s.traffic for s in project.standings}
     out: dict[str, Result | list[Result]] = {}
     for r, c in zip(solution.model.cases, project.cases, strict=True):
-        if c.lean:
+        if c.notional:
             continue
         if c.name in of:
             together = out.setdefault(project.traffic[of[c.name]].case, [])

@@ -109,7 +109,7 @@ def _masses(project: Project, loads: PlainLoads, floors: list[Diaphragm]) -> tup
 
 def _mass_share(project: Project) -> Floats:
     """How much of every case is mass: (cases and pairs,)."""
-    share = np.zeros(len(project.cases) + len(project.lean_pairs))
+    share = np.zeros(len(project.cases) + len(project.notional_pairs))
     for case, factor in project.mass:
         share[project.case_names.index(case)] += factor
     return share

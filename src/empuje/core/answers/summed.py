@@ -21,8 +21,8 @@ from .table import Table
 
 def with_sums(solution: Solution, results: Results) -> tuple[Solution, list[Result]]:
     """The solution with a further result for each combination that is no sum, made of its cases' own results and their
-    factors, each case in the state that it leaves by itself; and these pairs, one after the other. What leans has a
-    share of the loads of all cases and no state of its own: all parts act under it. Combinations with a case that has
+    factors, each case in the state that it leaves by itself; and these pairs, one after the other. A notional load has
+    a share of the loads of all cases and no state of its own: all parts act under it. Combinations with a case that has
     no answer are left out.
     """
     model, every = solution.model, {r.name: r for r in solution.results if r.is_case}

@@ -244,7 +244,7 @@ def _shares(
     model, weights = solution.model, solution.weights([result])[:, 0]
     project = model.project
     cases, first = len(project.cases), model.load_columns
-    part_of = [*range(cases), *(lean for lean, _ in project.lean_pairs), *model.reduction.cases]
+    part_of = [*range(cases), *(own for own, _ in project.notional_pairs), *model.reduction.cases]
     one_way, parts = unilateral_parts(project), prepared.parts
     used = np.flatnonzero(weights[:first])
     loads, case_of, source_of = _by_source(solution.loads, used)

@@ -286,7 +286,7 @@ def wind_totals(wind: Wind, project: Project, cases: Collection[str]) -> Table:
     middle = (points.min(axis=0) + points.max(axis=0)) / 2
     # A plane frame is drawn at y = 0, wherever it stands in its building.
     base = np.array([middle[0], 0.0 if project.plane else middle[1], wind.ground])
-    total = applied_totals(project, wind.loads, base, len(project.cases) + len(project.lean_pairs))
+    total = applied_totals(project, wind.loads, base, len(project.cases) + len(project.notional_pairs))
     along = np.array([heading[name].vector for _, name in chosen]).reshape(-1, 2)
     force = total[:, [i for i, _ in chosen]].T.reshape(-1, 6)
     shear = (force[:, :2] * along).sum(axis=1)

@@ -207,8 +207,8 @@ def _left_out(project: Project, rules: RuleSet, made: Sequence[Combination], loa
         message = f"{rules.name} leaves out {', '.join(rules.without)} loads: {', '.join(on_purpose)}"
         out.append(Finding("note", "left-out", message, "", here))
     for case in project.cases:
-        if rules.lean and case.lean and case.name not in combined:
-            message = f"case {case.name} (leans) is in no combination of {rules.name}"
+        if rules.notional and case.notional and case.name not in combined:
+            message = f"case {case.name} (a notional load) is in no combination of {rules.name}"
             out.append(Finding("warning", "not-combined", message, "put it into [combinations.custom]", case.place))
     return out
 

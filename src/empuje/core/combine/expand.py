@@ -58,15 +58,15 @@ def expand(
     be absent. `components`: those with the wind of components instead of the frame's, as a set of their own.
     """
     present = cases_in(rules, cases, components)
-    leans = [c for c in cases if c.lean] if rules.lean else []
+    notional = [c for c in cases if c.notional] if rules.notional else []
     permanent = {c.name for c in cases if _permanent(c, rules)}
     found: dict[tuple[tuple[str, float], ...], tuple[Rule, Acting, set[str], tuple[str, ...]]] = {}
     for rule in rules.rules:
         for acting, less, order in _of_rule(rule, rules, present, complete, set(free), loads):
-            for leaning in _leans(acting, leans):
-                whole = tuple((c, f) for c, f in (*acting, *leaning) if f != 0)
+            for own in _notional(acting, notional):
+                whole = tuple((c, f) for c, f in (*acting, *own) if f != 0)
                 there = {c.name for c, _ in whole} - permanent
-                named = tuple(n for n in (*order, *(c.name for c, _ in leaning)) if n in there)
+                named = tuple(n for n in (*order, *(c.name for c, _ in own)) if n in there)
                 if whole and (not components or any(c.component for c, _ in whole)):
                     found.setdefault(tuple(sorted((c.name, f) for c, f in whole)), (rule, whole, less, named))
                 if len(found) > most:
@@ -91,11 +91,11 @@ def expand(
 
 
 def cases_in(rules: RuleSet, cases: Sequence[Case], components: bool = False) -> list[Case]:
-    """The cases that may join a rule set, by their stage; those that lean apart, and not those that are as
+    """The cases that may join a rule set, by their stage; notional loads apart, and not those that are as
     others; with the wind of `components`, or that of the frame."""
     cases = [c for c in cases if c.component == components or (components and c.action != "wind")]
     absent = ("final" if rules.set == "construction" else "construction", "mass")
-    return [c for c in cases if not c.lean and not c.stands and not c.like and c.stage not in absent]
+    return [c for c in cases if not c.notional and not c.stands and not c.like and c.stage not in absent]
 
 
 def _plain_name(rule: Rule, whole: Acting, named: Iterable[str]) -> str:
@@ -331,17 +331,17 @@ def _crosswise(unit: list[list[Case]], symbol: Symbol, turned: Mapping[str, Case
                 yield tuple(pair for part in parts for pair in part)
 
 
-def _leans(acting: Acting, leans: Sequence[Case]) -> list[Acting]:
-    """The cases that lean with the first directed case, the way it acts, the other way round where only one the other
+def _notional(acting: Acting, cases: Sequence[Case]) -> list[Acting]:
+    """Notional cases along the first directed case, the way it acts, the other way round where only one the other
     way is there; each in turn where none is directed."""
-    if not leans:
+    if not cases:
         return [()]
     for case, factor in acting:
         if not case.along or case.along[1] == "z":
             continue
         axis = "xy".index(case.along[1])
         way = (1.0 if case.along[0] == "+" else -1.0) * (1.0 if factor > 0 else -1.0)
-        same = [c for c in leans if c.toward[axis] * way > 0.5]
-        turned = [c for c in leans if (c.reversible or not same) and c.toward[axis] * way < -0.5]
+        same = [c for c in cases if c.toward[axis] * way > 0.5]
+        turned = [c for c in cases if (c.reversible or not same) and c.toward[axis] * way < -0.5]
         return [((c, s),) for c, s in [*((c, 1.0) for c in same), *((c, -1.0) for c in turned)]] or [()]
-    return [((c, way),) for c in leans for way in ((1.0, -1.0) if c.reversible else (1.0,))]
+    return [((c, way),) for c in cases for way in ((1.0, -1.0) if c.reversible else (1.0,))]

@@ -117,10 +117,10 @@ def _loads(resolved: Resolved) -> Iterator[Finding]:
             limit, unit = (most.force, "N") if force else (most.moment, "Nm")
             yield from odd(load.value, limit, unit, load.text, load.case, load.place)
         elif isinstance(load, Strain):
-            if abs(load.warm) > most.warm:
+            if abs(load.temperature) > most.temperature:
                 yield warn(
                     "implausible-temperature",
-                    f"case {load.case}: {load.text} is {load.warm:,.6g} K",
+                    f"case {load.case}: {load.text} is {load.temperature:,.6g} K",
                     "give the change of temperature",
                     load.place,
                     load.case,

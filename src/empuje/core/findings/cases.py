@@ -90,7 +90,7 @@ def total_forces(resolved: Resolved) -> Floats:
 def _upward(resolved: Resolved, totals: Floats) -> Iterator[Finding]:
     """Loads of gravity that act upward: each as it is written."""
     project, loads = resolved.project, resolved.loads
-    gravity = np.array([c.action in GRAVITY_ACTIONS and not c.lean for c in project.cases], bool)
+    gravity = np.array([c.action in GRAVITY_ACTIONS and not c.notional for c in project.cases], bool)
     sources: dict[int, int] = {}
     for rows, force in (
         (loads.lines, loads.lines.q0 + loads.lines.q1), (loads.points, loads.points.f[:, :3]),
@@ -152,7 +152,7 @@ def _along(resolved: Resolved, totals: Floats) -> Iterator[Finding]:
         if case.name in by_code:
             continue
         level = np.linalg.norm(total[:2])
-        if case.along not in WAYS or level <= 0.05 * np.abs(total).max(initial=0) or level == 0 or case.lean:
+        if case.along not in WAYS or level <= 0.05 * np.abs(total).max(initial=0) or level == 0 or case.notional:
             continue
         if total[:2] @ WAYS[case.along] < 0.5 * level:
             axis = int(np.abs(total[:2]).argmax())
@@ -187,7 +187,7 @@ def _proportions(resolved: Resolved, totals: Floats) -> Iterator[Finding]:
     own = {
         c: float(-totals[i, 2])
         for i, c in enumerate(project.cases)
-        if c.action in GRAVITY_ACTIONS and not c.lean and totals[i, 2] < 0
+        if c.action in GRAVITY_ACTIONS and not c.notional and totals[i, 2] < 0
     }
     # Only the largest of all can be beyond all others, and only the smallest below them.
     rising = sorted(own, key=own.__getitem__)
@@ -218,7 +218,7 @@ def _heavy(resolved: Resolved, totals: Floats) -> Iterator[Finding]:
         left_out = float(project.masses[list(c.weightless)].sum())
         in_cases += c.self_weight * (weight - GRAVITY * left_out)
     case = own[0]
-    down = [-totals[i, 2] for i, c in enumerate(project.cases) if c.action in GRAVITY_ACTIONS and not c.lean]
+    down = [-totals[i, 2] for i, c in enumerate(project.cases) if c.action in GRAVITY_ACTIONS and not c.notional]
     carried = sum(down) - in_cases
     if carried > 0.01 * weight and weight > HEAVY * carried:
         yield note(
@@ -304,7 +304,7 @@ def _weight_twice(resolved: Resolved) -> Iterator[Finding]:
 def _no_variable(resolved: Resolved) -> Iterator[Finding]:
     """Sets of combinations in which no load acts that varies, where the model has such loads."""
     project = resolved.project
-    variable = {c.name for c in project.cases if c.action not in PERMANENT and not c.lean and c.stage != Stage.MASS}
+    variable = {c.name for c in project.cases if c.action not in PERMANENT and not c.notional and c.stage != Stage.MASS}
     if not variable:
         return
     by_set: dict[str, list[str]] = defaultdict(list)

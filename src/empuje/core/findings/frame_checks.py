@@ -229,7 +229,7 @@ def _cases(resolved: Resolved) -> list[Finding]:
         )
         for c in project.cases
         if c.name not in loaded
-        and not c.lean
+        and not c.notional
         and c.name not in idle
         and not c.moves
         and not c.stands

@@ -23,7 +23,7 @@ USUAL_SPEEDS = {False: (38.0, 95.0), True: (18.0, 60.0)}
 
 def of_levels(resolved: Resolved) -> list[Finding]:
     """Mismatches of levels, notional loads and codes."""
-    return [*_levels(resolved), *_no_lean(resolved), *_other_code(resolved), *_left_out(resolved),
+    return [*_levels(resolved), *_no_notional(resolved), *_other_code(resolved), *_left_out(resolved),
             *_missing(resolved)]  # fmt: skip
 
 
@@ -61,14 +61,14 @@ def _mismatch(resolved: Resolved, rules: RuleSet, own: list[Combination], wrong:
     return warn("load-level", message, remedy, project.combining.of_rules, *names)
 
 
-def _no_lean(resolved: Resolved) -> Iterator[Finding]:
+def _no_notional(resolved: Resolved) -> Iterator[Finding]:
     """Second order for members by a code that wants imperfections, and none anywhere."""
     project = resolved.project
     second = [c for c in resolved.combinations if project.is_second_order(c)]
     if not second or not (project.steel is not None or project.direct):
         return
-    leans = {c.name for c in project.cases if c.lean}
-    without = [c for c in second if not any(name in leans for name, _ in c.factors)]
+    notional = {c.name for c in project.cases if c.notional}
+    without = [c for c in second if not any(name in notional for name, _ in c.factors)]
     if without:
         code = (
             "EN 1993-1-1, 5.3.2"
@@ -77,7 +77,7 @@ def _no_lean(resolved: Resolved) -> Iterator[Finding]:
         )
         names = [c.name for c in without]
         message = f"{len(names)} combinations of second order have no notional load ({code}): {listed(names, 3)}"
-        remedy = 'add a case with lean = "1/200" (EN) or "0.002" (AISC) and dir, and rules or formulas that take it'
+        remedy = 'add a case with notional = "1/200" (EN) or "0.002" (AISC) and dir, and rules or formulas that take it'
         yield warn("no-notional-load", message, remedy, second[0].place, *names)
 
 
@@ -111,7 +111,9 @@ def _left_out(resolved: Resolved) -> Iterator[Finding]:
     strength = [c for c in resolved.combinations if c.set == Set.STRENGTH]
     there = {name for c in strength for name, f in c.factors if f}
     for action in NEEDED if strength else ():
-        own = [c for c in project.cases if c.action == action and not c.lean and c.stage in (Stage.ANY, Stage.FINAL)]
+        own = [
+            c for c in project.cases if c.action == action and not c.notional and c.stage in (Stage.ANY, Stage.FINAL)
+        ]
         if own and not any(c.name in there for c in own):
             yield warn(
                 "strength-without",
@@ -127,7 +129,7 @@ def _missing(resolved: Resolved) -> Iterator[Finding]:
     from .cases import total_forces
 
     project = resolved.project
-    cases = [(k, c) for k, c in enumerate(project.cases) if not c.lean and not c.stands and not c.moves]
+    cases = [(k, c) for k, c in enumerate(project.cases) if not c.notional and not c.stands and not c.moves]
     coded = bool(project.combining.sets) and any(c.action == "dead" for _, c in cases)
     if project.members and coded and not any(c.self_weight for _, c in cases):
         dense = any(m.material.density for m in project.members)

@@ -61,7 +61,7 @@ def taken_down(model: Resolved) -> Taken:
     column = np.full(model.load_columns, -1)
     area = 1
     for i, case in enumerate(project.cases):
-        if case.stage not in (Stage.ANY, Stage.FINAL) or case.lean:
+        if case.stage not in (Stage.ANY, Stage.FINAL) or case.notional:
             continue
         if case.action == "dead":
             column[i] = DEAD

@@ -21,7 +21,7 @@ class Case:
     """A load case; `self_weight` is the factor on the members' own weight, acting along `weight_along`, less the
     `weightless` members (indices).
 
-    `lean` is the share of the vertical loads of each combination that acts along the unit vector `toward`.
+    `notional` is the share of the vertical loads of each combination that acts along the unit vector `toward`.
     What codes ask about it: `use` of the floor; `reversible`: it may act the other way; `along`: the direction it acts
     in, +x -x +y -y; `together`: cases with this word act at once; `one_of`: of the cases with this word one acts at a
     time; `pattern`: it may be absent even in lists as codes write them; `stage`: construction, final, or both; mass: it
@@ -37,7 +37,7 @@ class Case:
     title: str
     self_weight: float
     place: Place
-    lean: float = 0.0
+    notional: float = 0.0
     toward: tuple[float, float, float] = (1.0, 0.0, 0.0)
     use: str = ""
     reversible: bool = False

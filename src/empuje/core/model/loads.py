@@ -84,14 +84,14 @@ class NodeLoad:
 
 @dataclass(frozen=True, slots=True)
 class Strain:
-    """A change of members' own shape: T = warm + gradient_y y + gradient_z z [K, K/m], or made too long [m]."""
+    """A change of members' own shape: T = temperature + gradient_y y + gradient_z z [K, K/m], or made too long [m]."""
 
     case: str
     members: tuple[int, ...]
-    warm: float
+    temperature: float
     gradient_y: float
     gradient_z: float
-    misfit: float
+    lack_of_fit: float
     text: str
     place: Place
 
@@ -252,7 +252,7 @@ class AtNodes(Rows):
 
 @dataclass(frozen=True)
 class Strains(Rows):
-    """Of a member, v (n, 4): warm [K], gradients along its y and z [K/m], too long by [m]."""
+    """Of a member, v (n, 4): rise of temperature [K], gradients along its y and z [K/m], too long by [m]."""
 
     member: Ints = field(default_factory=_ints)
     v: Floats = field(default_factory=_rows(4))

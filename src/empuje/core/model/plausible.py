@@ -16,7 +16,7 @@ class Plausible:
     force: float = 50e6
     moment: float = 50e6
     pressure: float = 250e3
-    warm: float = 250.0
+    temperature: float = 250.0
     settlement: float = 0.5
     factor: float = 4.0
 

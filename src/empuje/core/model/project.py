@@ -129,7 +129,7 @@ class Project:
         return "*" in self.second_order or combination.set in self.second_order
 
     @cached_property
-    def lean_pairs(self) -> tuple[tuple[int, int], ...]:
-        """Every leaning case with every case that does not lean; plain loads count them as further cases."""
-        lean = [i for i, c in enumerate(self.cases) if c.lean]
-        return tuple((i, j) for i in lean for j, c in enumerate(self.cases) if not c.lean)
+    def notional_pairs(self) -> tuple[tuple[int, int], ...]:
+        """Every case of notional loads with every other case; plain loads count them as further cases."""
+        notional = [i for i, c in enumerate(self.cases) if c.notional]
+        return tuple((i, j) for i in notional for j, c in enumerate(self.cases) if not c.notional)

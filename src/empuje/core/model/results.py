@@ -114,7 +114,7 @@ def names(results: Results) -> list[str]:
 
 
 def case_factors(project: Project, of: Sequence[Case | Combination]) -> Floats:
-    """How much of each case, and of each pair of a leaning and another case, is in each: (cases and pairs, n)."""
+    """How much of each case, and of each pair of a notional and another case, is in each: (cases and pairs, n)."""
     row = {name: i for i, name in enumerate(project.case_names)}
     cases = np.zeros((len(row), len(of)))
     for j, one in enumerate(of):
@@ -123,7 +123,7 @@ def case_factors(project: Project, of: Sequence[Case | Combination]) -> Floats:
             continue
         for name, factor in one.factors:
             cases[row[name], j] += factor
-    if not project.lean_pairs:
+    if not project.notional_pairs:
         return cases
-    lean, case = np.array(project.lean_pairs).T
-    return np.vstack([cases, cases[lean] * cases[case]])
+    own, case = np.array(project.notional_pairs).T
+    return np.vstack([cases, cases[own] * cases[case]])

@@ -94,7 +94,7 @@ class RuleSet:
     by_case: factors that differ from case to case, by the name of the factor and the use or action of the case
     heavy: of these factors, the live load [N/m2] above which another holds, and that one
     values: numbers with a name, as they were used; asked: those that decide safety and were not given
-    lean: whether cases that lean go with it; without: actions that the code leaves out of it
+    notional: whether cases of notional loads go with it; without: actions that the code leaves out of it
     second_order_at: by second order its combinations are analysed at so many times their loads
     design: whether strengths or allowable strengths are held against its combinations
     levels: by action, at which level its loads are taken
@@ -109,7 +109,7 @@ class RuleSet:
     leading: Leading
     by_case: dict[str, dict[str, float]] = field(default_factory=dict)
     values: dict[str, float] = field(default_factory=dict)
-    lean: bool = False
+    notional: bool = False
     heavy: dict[str, tuple[float, float]] = field(default_factory=dict)
     asked: tuple[str, ...] = ()
     without: tuple[str, ...] = ()

@@ -12,7 +12,7 @@ PLAUSIBLE = Form("plausible", (
     Key("force", Quantity("force"), ABSENT, "a force", f"{_USUAL.force / 1e3:g} kN"),
     Key("moment", Quantity("moment"), ABSENT, "a moment", f"{_USUAL.moment / 1e3:g} kNm"),
     Key("pressure", Quantity("pressure"), ABSENT, "a load per area", f"{_USUAL.pressure / 1e3:g} kN/m2"),
-    Key("warm", Quantity("temperature"), ABSENT, "a rise or fall of temperature", f"{_USUAL.warm:g} K"),
+    Key("temperature", Quantity("temperature"), ABSENT, "a rise or fall of temperature", f"{_USUAL.temperature:g} K"),
     Key("settlement", Quantity("length"), ABSENT, "of a support", f"{_USUAL.settlement:g} m"),
     Key("factor", Quantity("number"), ABSENT, "of a combination of one's own", f"{_USUAL.factor:g}"),
 ))  # fmt: skip

@@ -74,8 +74,8 @@ LEVELS = Form("levels", tuple(
 ))  # fmt: skip
 RULE_SET = Form("sets.NAME", (
     Key("set", Choice.of(Set), REQUIRED, "what it is for"),
-    Key("lean", Flag(), False, "each combination goes with a lean: the one its directed case acts along, or each in "
-        "turn"),
+    Key("notional", Flag(), False, "each combination includes notional loads: those along its directed case, or each "
+        "direction in turn"),
     Key("rules", Tables(RULE), REQUIRED, "its rules"),
     Key("without", ACTIONS_OF, ABSENT, "left out on purpose: a note, no warning", "none"),
     Key("second_order_at", Quantity("number"), 1.0, "by second order, at so many times the loads"),

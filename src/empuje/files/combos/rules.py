@@ -73,7 +73,7 @@ def read_rule_text(text: str, file: str, given: Given) -> tuple[list[RuleSet], N
                 leading,
                 by_case,
                 values,
-                entry.flag("lean"),
+                entry.flag("notional"),
                 heavy,
                 tuple(asked),
                 _actions(entry, "without") if entry.has("without") else (),

@@ -15,7 +15,7 @@ from ..combos.combining import RESERVED
 from .keys import LEVEL_WAYS, SELF_WEIGHT
 
 CASE_NAME = re.compile(r"[^\W\d]\w*")
-MOST_LEAN = 0.2
+MOST_NOTIONAL = 0.2
 MOST_TORSION, MOST_AMPLIFIED = 0.5, 3.0
 SETTINGS = (
     "use",
@@ -42,11 +42,13 @@ def read_cases(model: Entry, names: Names, plane: bool) -> list[Case]:
         if not CASE_NAME.fullmatch(name) or name in RESERVED:
             entry.error("bad-name", f"a case cannot be called {shown(name)}",
                         "use letters, digits and _, beginning with a letter")  # fmt: skip
-        if entry.has("lean"):
-            out.append(_leaning(name, entry, plane))
+        if entry.has("notional"):
+            out.append(_notional(name, entry, plane))
             continue
         if entry.has("dir"):
-            entry.error("wrong-key", f"case {name} has `dir`, but no lean", "its loads have directions", "dir")
+            entry.error(
+                "wrong-key", f"case {name} has `dir`, but is no notional load", "its loads have directions", "dir"
+            )
         action = entry.text("action") or "dead"
         title = entry.text("title") or ""
         weight = _self_weight(entry, names, plane)
@@ -128,16 +130,19 @@ def _level_ways(plane: bool) -> list[str]:
     return ["+x", "-x"] if plane else list(LEVEL_WAYS)
 
 
-def _leaning(name: str, entry: Entry, plane: bool) -> Case:
+def _notional(name: str, entry: Entry, plane: bool) -> Case:
     """A case of horizontal loads that are a share of the vertical ones."""
     for key in ("action", "self_weight", *(s for s in SETTINGS if s != "reversible")):
         if entry.has(key):
-            entry.error("wrong-key", f"case {name} leans: it has no `{key}`", "make another case of it", key)
+            entry.error(
+                "wrong-key", f"case {name} is a notional load: it has no `{key}`", "make another case of it", key
+            )
     way = DIRECTIONS[entry.text("dir", _level_ways(plane)) or "+x"]
-    share = entry.quantity("lean") or 0.0
-    if not 0 < share <= MOST_LEAN:
-        entry.error("bad-quantity", f"case {name} leans by {shown(entry.data['lean'])}",
-                    f'write a share of the vertical loads up to {MOST_LEAN:g}, such as "1/200"', "lean")  # fmt: skip
-    text = f"{entry.data['lean']} of the vertical loads of each combination, towards {way.text}"
+    share = entry.quantity("notional") or 0.0
+    if not 0 < share <= MOST_NOTIONAL:
+        entry.error("bad-quantity", f"case {name} is a notional load of {shown(entry.data['notional'])}",
+                    f'write a share of the vertical loads up to {MOST_NOTIONAL:g}, such as "1/200"',
+                    "notional")  # fmt: skip
+    text = f"{entry.data['notional']} of the vertical loads of each combination, towards {way.text}"
     title = entry.text("title") or text
-    return Case(name, "lean", title, 0.0, entry.place, share, way.vector, reversible=entry.flag("reversible"))
+    return Case(name, "notional", title, 0.0, entry.place, share, way.vector, reversible=entry.flag("reversible"))

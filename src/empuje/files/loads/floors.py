@@ -134,7 +134,7 @@ def _part(purpose: str, entry: Entry, cases: list[Case]) -> tuple[Part | None, l
 def _suits(purpose: str, entry: Entry, case: Case) -> None:
     """The case has to be of the purpose's action and stage."""
     actions = PURPOSES[purpose]
-    action = "lean" if case.lean else case.action
+    action = "notional" if case.notional else case.action
     if actions and action not in actions:
         entry.error("wrong-case", f"{entry.what} goes to case {case.name}, which is {action}",
                     f"name a case that is {' or '.join(actions)}", "case")  # fmt: skip

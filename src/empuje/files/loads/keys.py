@@ -66,20 +66,20 @@ SELF_WEIGHT = Form("cases.NAME.self_weight", (
 ))  # fmt: skip
 A_X = Form("cases.NAME.A_x", each=Quantity("number"))
 CASE = Form("cases.NAME", (
-    Key("action", Choice(ACTIONS), REQUIRED, "what acts", "with `lean`"),
+    Key("action", Choice(ACTIONS), REQUIRED, "what acts", "with `notional`"),
     Key("title", Text(), "", "free text"),
-    Key("lean", Quantity("number"), ABSENT, "instead of an action: the case is a share of the vertical loads of "
+    Key("notional", Quantity("number"), ABSENT, "instead of an action: the case is a share of the vertical loads of "
         "each combination it is in, as an initial sway or a notional load, acting where they act (so that each "
-        "level gets its share), towards `dir`. By itself it has no loads", "no lean"),
-    Key("dir", Choice(LEVEL_WAYS), REQUIRED, "where a lean goes", "required with `lean`"),
+        "level gets its share), towards `dir`. By itself it has no loads", "no notional load"),
+    Key("dir", Choice(LEVEL_WAYS), REQUIRED, "where a notional load acts", "required with `notional`"),
     Key("use", Choice(USES), ABSENT, "what a floor with live load is for, which sets its factors in "
         "codes", "storage, with a warning"),
     Key("level", Choice.of(Level), ABSENT, "at which level loads of wind, snow or earthquakes are: `strength` as ASCE "
         "7 and AS/NZS 1170 give wind, `characteristic` as EN 1991 does; rules that take them at another are a warning",
         "that of [wind]"),
     Key("reversible", Flag(), False, "the case may also act the other way"),
-    Key("along", Choice(WAYS), ABSENT, "the direction it acts in: a lean goes with it that way, and seismic cases "
-        "along x and y go crosswise; a seismic case along `+z` or `-z` goes with both", "in none"),
+    Key("along", Choice(WAYS), ABSENT, "the direction it acts in: a notional load acts with it that way, and seismic "
+        "cases along x and y go crosswise; a seismic case along `+z` or `-z` goes with both", "in none"),
     Key("together", Text("a word"), "", "cases with the same one always act at once", "by itself"),
     Key("one_of", Text("a word"), "", "of the cases with the same one a single one acts at a time. Wind, seismic, "
         "snow, rain, thermal and moving cases do so without one", "as its action does"),
@@ -126,11 +126,11 @@ LOAD = Form("loads.CASE", (
     Key("force", Quantity("force"), ABSENT, "on nodes, or on members with `at`", "none"),
     Key("moment", Quantity("moment"), ABSENT, "on nodes, or on members with `at`; it must say its `dir`, the axis "
         "it turns about, right-handed", "none"),
-    Key("warm", Quantity("temperature"), 0.0, "on members: change of temperature at the centroid, T = warm + "
-        "gradient_y y + gradient_z z"),
+    Key("temperature", Quantity("temperature"), 0.0, "on members: change of temperature at the centroid, T = "
+        "temperature + gradient_y y + gradient_z z"),
     Key("gradient_y", Quantity("gradient"), 0.0, "temperature per length along local y"),
     Key("gradient_z", Quantity("gradient"), 0.0, "temperature per length along local z"),
-    Key("misfit", Quantity("length"), 0.0, "on members: made too long (positive) or too short by so much"),
+    Key("lack_of_fit", Quantity("length"), 0.0, "on members: made too long (positive) or too short by so much"),
     Key("dir", Choice(tuple(DIRECTIONS), '`down`, `up`, `+x -x +y -y +z -z`, `"local x"`, `"-local z"`, ..., or '
         '`[x, y, z]`', True), "down",
         "values are positive along it"),

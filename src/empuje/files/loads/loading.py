@@ -17,8 +17,8 @@ from ..tables.read import Rows
 from .plain_rows import PlainRows
 from .surface_loads import on_surfaces
 
-KINDS = ("line", "force", "moment", "warm", "misfit")
-STRAINS = ("warm", "gradient_y", "gradient_z", "misfit")
+KINDS = ("line", "force", "moment", "temperature", "lack_of_fit")
+STRAINS = ("temperature", "gradient_y", "gradient_z", "lack_of_fit")
 
 
 def read_loads(
@@ -26,7 +26,7 @@ def read_loads(
 ) -> tuple[list[DescribedLoad], list[SurfaceLoad]]:
     """Every load of every case, and of tables: on members and nodes, and on surfaces."""
     loads = model.child("loads")
-    known, leaning = [c.name for c in cases], {c.name for c in cases if c.lean}
+    known, notional = [c.name for c in cases], {c.name for c in cases if c.notional}
     out: list[DescribedLoad] = []
     areas: list[SurfaceLoad] = []
 
@@ -41,11 +41,16 @@ def read_loads(
         if case not in known:
             remedy = did_you_mean(case, known)
             loads.error("unknown-name", f"loads for case {case}, which is not in [cases]", remedy, case)
-        if case in leaning and loads.entries(case):
-            loads.error("wrong-key", f"case {case} leans: it has no loads of its own", "put them in another case", case)
+        if case in notional and loads.entries(case):
+            loads.error(
+                "wrong-key",
+                f"case {case} is a notional load: it has no loads of its own",
+                "put them in another case",
+                case,
+            )
         for entry in loads.entries(case):
             read(entry, case)
-    usual = [c for c in known if c not in leaning]
+    usual = [c for c in known if c not in notional]
 
     def read_row(entry: Entry) -> None:
         case = str(entry.data.pop("case", ""))
@@ -74,7 +79,7 @@ def _load(entry: Entry, case: str, names: Names, plane: bool) -> list[DescribedL
     entry.known()
     kinds = [k for k in KINDS if entry.has(k)]
     if not kinds and (entry.has("gradient_y") or entry.has("gradient_z")):
-        kinds = ["warm"]
+        kinds = ["temperature"]
     if len(kinds) != 1:
         entry.error("which-load", f"{entry.what} has {' and '.join(kinds) or 'no load'}",
                     f"give it one of {', '.join(KINDS)}")  # fmt: skip
@@ -118,8 +123,16 @@ def _direction(entry: Entry, kind: str, plane: bool) -> Direction | None:
 def _strain(
     entry: Entry, case: str, kind: str, nodes: list[int], members: list[int], patterns: list[str]
 ) -> list[DescribedLoad]:
-    """A change of temperature, or a misfit."""
-    for key in ("dir", "per", "at", "every", "from", "to", *(("gradient_y", "gradient_z") if kind == "misfit" else ())):
+    """A change of temperature, or a lack of fit."""
+    for key in (
+        "dir",
+        "per",
+        "at",
+        "every",
+        "from",
+        "to",
+        *(("gradient_y", "gradient_z") if kind == "lack_of_fit" else ()),
+    ):
         if entry.has(key):
             entry.error("wrong-key", f"{entry.what}: {kind} has no `{key}`", "take it out", key)
     if nodes:

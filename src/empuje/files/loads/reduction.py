@@ -37,7 +37,7 @@ def read_reduction(model: Entry, cases: Sequence[Case], names: Names) -> Reducti
 
 
 def _cases(entry: Entry, cases: Sequence[Case]) -> list[int]:
-    known = {c.name: i for i, c in enumerate(cases) if c.action in LIVE and not c.lean}
+    known = {c.name: i for i, c in enumerate(cases) if c.action in LIVE and not c.notional}
     if not entry.has("cases"):
         return list(known.values())
     out = []

@@ -74,9 +74,14 @@ def plain_load(bare: Bare, load: DescribedLoad) -> Data:
             out = {"on": nodes if len(nodes) > 1 else nodes[0], load.kind: bare.number(load.value, load.kind)}
             return out | _about(bare, load)
         case Strain():
-            of = {"warm": "temperature", "gradient_y": "gradient", "gradient_z": "gradient", "misfit": "length"}
+            of = {
+                "temperature": "temperature",
+                "gradient_y": "gradient",
+                "gradient_z": "gradient",
+                "lack_of_fit": "length",
+            }
             changes = {key: bare.number(getattr(load, key), kind) for key, kind in of.items() if getattr(load, key)}
-            return {"on": bare.on(load.members), **(changes or {"warm": 0})}
+            return {"on": bare.on(load.members), **(changes or {"temperature": 0})}
     raise TypeError(load)
 
 

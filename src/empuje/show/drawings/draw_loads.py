@@ -231,9 +231,9 @@ def _points(
 
 
 def _marks(sheet: Sheet, loads: PlainLoads, weights: Floats, chosen: NDArray[np.bool_], display: Display) -> None:
-    """Temperatures and misfits as words on their members, settlements as arrows of one length with their size."""
+    """Temperatures and lacks of fit as words on their members, settlements as arrows of one length with their size."""
     project = sheet.project
-    names = ("warm", "gradient y", "gradient z", "misfit")
+    names = ("temperature", "gradient y", "gradient z", "lack of fit")
     kinds = ("temperature", "gradient", "gradient", "displacement")
     for i in np.flatnonzero(chosen[loads.strains.member] & (weights[loads.strains.case] != 0)):
         m = loads.strains.member[i]

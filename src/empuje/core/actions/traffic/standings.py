@@ -139,7 +139,7 @@ def in_words(traffic: Traffic, standing: Standing) -> str:
 
 
 def positioned(project: Project, combinations: Sequence[Combination]) -> tuple[Combination, ...]:
-    """Combinations with moving cases: where sums hold, with these named as moving; else, and with a case that leans,
+    """Combinations with moving cases: where sums hold, with these named as moving; else, and with notional loads,
     once for every position that is a load case."""
     cases = {c.name: c for c in project.cases}
     standing: dict[str, list[str]] = {}
@@ -150,7 +150,7 @@ def positioned(project: Project, combinations: Sequence[Combination]) -> tuple[C
         moving = tuple(name for name, f in c.factors if cases[name].moves and f)
         if not moving:
             out.append(c)
-        elif project.how(c) == How.SUMMED and not any(cases[name].lean for name, _ in c.factors):
+        elif project.how(c) == How.SUMMED and not any(cases[name].notional for name, _ in c.factors):
             out.append(replace(c, moving=moving))
         else:
             for chosen in product(*(standing.get(name, []) for name in moving)):
@@ -160,7 +160,7 @@ def positioned(project: Project, combinations: Sequence[Combination]) -> tuple[C
 
 def needs_standings(project: Project) -> bool:
     """Whether some combination may have to be analysed for single positions."""
-    one_by_one = project.has_one_way_parts or bool(project.second_order) or any(c.lean for c in project.cases)
+    one_by_one = project.has_one_way_parts or bool(project.second_order) or any(c.notional for c in project.cases)
     return bool(project.traffic) and one_by_one
 
 

@@ -1,9 +1,9 @@
-"""A frame that leans: horizontal loads as a share of the vertical ones, in each combination of its own.
+"""Notional loads, as of an initial sway: horizontal loads as a share of the vertical ones of each combination.
 
 The share phi, an initial sway (EN 1993-1-1, 5.3.2) or a notional load (AISC 360, C2.2b), turns every load's vertical
 part W (down) into phi W in the case's direction, at the same place, so that each level gets its share of its own load.
-A combination with the factor f on the leaning case and g on a load's case has f g phi W. There is a column for each
-pair of a leaning and another case (`Project.lean_pairs`); by itself a leaning case has no loads.
+A combination with the factor f on the notional case and g on a load's case has f g phi W. There is a column for each
+pair of a notional and another case (`Project.notional_pairs`); by itself a notional case has no loads.
 """
 
 from __future__ import annotations
@@ -17,17 +17,17 @@ from ..model.loads import PlainLoads, Source, SourcesOnDemand, Step, gather
 from ..model.project import Project
 
 
-def leaning(project: Project, loads: PlainLoads) -> PlainLoads:
+def notional_loads(project: Project, loads: PlainLoads) -> PlainLoads:
     """The horizontal loads of every pair, from the plain loads of all cases."""
     columns = np.full((len(project.cases), len(project.cases)), -1)
-    for k, (lean, case) in enumerate(project.lean_pairs):
-        columns[lean, case] = len(project.cases) + k
-    parts = [_leaned(case, loads, columns[i]) for i, case in enumerate(project.cases) if case.lean]
+    for k, (own, case) in enumerate(project.notional_pairs):
+        columns[own, case] = len(project.cases) + k
+    parts = [_from(case, loads, columns[i]) for i, case in enumerate(project.cases) if case.notional]
     return gather(parts)
 
 
-def _leaned(case: Case, loads: PlainLoads, column: np.ndarray) -> PlainLoads:
-    way = np.array(case.toward) * case.lean
+def _from(case: Case, loads: PlainLoads, column: np.ndarray) -> PlainLoads:
+    way = np.array(case.toward) * case.notional
 
     def across(force: np.ndarray) -> np.ndarray:
         return -force[:, 2:3] * way
@@ -44,5 +44,9 @@ def _leaned(case: Case, loads: PlainLoads, column: np.ndarray) -> PlainLoads:
 
 
 def _source(case: Case, source: Source) -> Source:
-    step = Step("phi", f"lean of {case.name}, times the vertical load", case.lean, "", "EN 1993-1-1, 5.3.2")
-    return replace(source, text=f"lean {case.lean:.4g} of {source.text}", steps=(*source.steps, step), case="")
+    step = Step(
+        "phi", f"notional load of {case.name}, times the vertical load", case.notional, "", "EN 1993-1-1, 5.3.2"
+    )
+    return replace(
+        source, text=f"notional load, {case.notional:.4g} of {source.text}", steps=(*source.steps, step), case=""
+    )

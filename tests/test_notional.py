@@ -1,4 +1,4 @@
-"""Frames that lean: shares of the vertical loads of each combination."""
+"""Notional loads: shares of the vertical loads of each combination."""
 
 from dataclasses import replace
 
@@ -26,9 +26,9 @@ def test_each_combination_leans_by_its_own_loads():
         at_node(1, 2e3, way=FLAT, case="W"),
     ]
     frame = project(xyz, [(0, 1), (1, 2), (3, 2)], {0: FIXED, 3: FIXED}, loads)
-    lean = [
-        Case("LX", "lean", "", 0.0, HERE, 1 / 200, (1.0, 0.0, 0.0)),
-        Case("LY", "lean", "", 0.0, HERE, 0.004, (0.0, -1.0, 0.0)),
+    notional = [
+        Case("LX", "notional", "", 0.0, HERE, 1 / 200, (1.0, 0.0, 0.0)),
+        Case("LY", "notional", "", 0.0, HERE, 0.004, (0.0, -1.0, 0.0)),
     ]
     under = {
         "a": {"G": 1.2, "Q": 1.6, "LX": 1.0},
@@ -37,7 +37,7 @@ def test_each_combination_leans_by_its_own_loads():
     }
     frame = replace(
         frame,
-        cases=frame.cases + tuple(lean),
+        cases=frame.cases + tuple(notional),
         combining=project(xyz, [(0, 1)], {}, [], combinations=under).combining,
     )
     s = solve(resolve(frame))
@@ -54,9 +54,9 @@ def test_each_combination_leans_by_its_own_loads():
 
 
 def test_lean_in_a_model_file():
-    text = PORTAL.replace("[loads]", 'LX = { lean = "1/200", dir = "+x" }\n[loads]')
+    text = PORTAL.replace("[loads]", 'LX = { notional = "1/200", dir = "+x" }\n[loads]')
     assert "LX" in text and not [f for f in reading(text).findings if f.level == "error"]
-    for wrong, code in (('lean = "1/2", dir = "+x"', "bad-quantity"), ('lean = 0.005, dir = "up"', "unknown-word"),
-                        ("lean = 0.005", "missing-key"), ('lean = 0.005, dir = "+x", action = "wind"', "wrong-key"),
+    for wrong, code in (('notional = "1/2", dir = "+x"', "bad-quantity"), ('notional = 0.005, dir = "up"', "unknown-word"),
+                        ("notional = 0.005", "missing-key"), ('notional = 0.005, dir = "+x", action = "wind"', "wrong-key"),
                         ('action = "dead", dir = "+x"', "wrong-key")):  # fmt: skip
-        assert code in {f.code for f in reading(text.replace('lean = "1/200", dir = "+x"', wrong)).findings}, wrong
+        assert code in {f.code for f in reading(text.replace('notional = "1/200", dir = "+x"', wrong)).findings}, wrong
