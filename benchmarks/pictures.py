@@ -22,7 +22,7 @@ from empuje.show.drawings.draw_loads import draw_loads
 from empuje.show.drawings.draw_reactions import draw_reactions
 from empuje.show.drawings.draw_results import draw_deflected, draw_diagram
 from empuje.show.drawings.draw_solid import draw_solid
-from empuje.show.drawings.paper import Drawing, _save_png, bare_figure
+from empuje.show.drawings.paper import Drawing, _save_png, empty_figure
 from empuje.show.drawings.placing import MOST_LABELS
 from empuje.show.drawings.view import View
 from models import solution
@@ -45,7 +45,7 @@ def bare(sheet: Sheet, path: Path) -> None:
     """As many lines, areas and words, painted by Matplotlib as they come."""
     from matplotlib.collections import LineCollection, PolyCollection
 
-    figure = bare_figure("title", "note")
+    figure = empty_figure("title", "note")
     axes = figure.add_axes((0.03, 0.05, 0.94, 0.85))
     for paths in sheet.strokes.values():
         axes.add_collection(LineCollection(paths, colors="k"), autolim=False)

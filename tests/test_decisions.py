@@ -242,7 +242,7 @@ code = "ASCE 7-22"
 V = "50 m/s"
 exposure = "C"
 directions = {{ WX = "+x" }}
-bare = {{ columns = {{ C_f = 1.6 }} }}
+unclad = {{ columns = {{ C_f = 1.6 }} }}
 {wind}
 [cases]
 G = {{ action = "dead", self_weight = 1 }}
@@ -379,11 +379,11 @@ def test_steel_is_a_limit_by_itself_and_a_stub_of_it_is_no_pass(tmp_path, capsys
     first, second = (judged(study, checked=c).outcomes for c in (twice, replace(twice, asked=twice.asked[1:])))
     values, doubled, again = ([o.value for o in some if o.case] for some in (found.outcomes, first, second))
     assert doubled == [2 * v for v in values] and again == values != []
-    part = '[[limits]]\nname = "posts"\ncheck = "steel"\non = "columns"\nunder = "strength"\nused = 0.9\n'
+    part = '[[limits]]\nname = "posts"\ncheck = "steel"\non = "columns"\nunder = "strength"\nutilisation = 0.9\n'
     limits = Study.read(shed(tmp_path, more=part), cache=False).project.limits
     families = [{limits[k].name: len(limits[k].on)} for k in (0, 1)]
     assert families == [{"posts": 4}, {"steel members": 4}]
-    wrong = Study.read(shed(tmp_path, more=part.replace("used = 0.9", 'used = ">= 0.5"')), cache=False)
+    wrong = Study.read(shed(tmp_path, more=part.replace("utilisation = 0.9", 'utilisation = ">= 0.5"')), cache=False)
     assert [f.code for f in wrong.findings if f.level == "error"] == ["bad-bound"]
     assert main(["try", str(path), "--on", "columns", "--sections", "HEB 200"]) in (0, 1)
     loose = shed(tmp_path, STEEL='on = "columns"')

@@ -165,7 +165,7 @@ def test_every_table_of_numbers_says_its_units(page):
         caption = re.search(r"<caption>(.*?)</caption>", table)
         heads = re.findall(r'<th scope="col" class="n">(.*?)</th>', table)
         assert re.search(r"<th scope=\"col\"", table), caption
-        free = {"factor", "%", "used", "members", "value", "relative", "places", "along", "L/across", "torsion x", "torsion y",
+        free = {"factor", "%", "utilisation", "members", "value", "relative", "places", "along", "L/across", "torsion x", "torsion y",
                 "density kg/m3", "expansion 1e-6/K", "drift x/h [1/1000]"}  # fmt: skip
         assert all("[" in h or h in free for h in heads), (caption, heads)
 

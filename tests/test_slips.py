@@ -255,7 +255,7 @@ Q = [ {{ on = "beam", line = {q} }} ]
 @pytest.mark.parametrize(("material", "bound"), [("S235", 2 * 235e6), ("S355", 2 * 355e6), ("bare", 210e9 / 200)])
 def test_stresses_beyond_twice_the_yield_strength_are_told(material, bound, tmp_path):
     """q L^2/8 over W of a simple beam, a per cent below and above; of a material without strength E/200."""
-    more = '[materials]\nbare = { E = "210 GPa", G = "81 GPa", density = "7850 kg/m3" }' if material == "bare" else ""
+    more = '[materials]\nunclad = { E = "210 GPa", G = "81 GPa", density = "7850 kg/m3" }' if material == "bare" else ""
 
     def told(q):
         (tmp_path / "m.toml").write_text(SPAN.format(q=q, material=material, more=more), encoding="utf-8")

@@ -651,7 +651,7 @@ def test_what_cannot_be_checked_is_never_passed(tmp_path, capsys):
     assert [checked.holds(m) for m in range(3)] == [Holds.PASSES, Holds.UNANSWERED, Holds.UNANSWERED]
     path = tmp_path / "m.toml"
     path.write_text(
-        text + '[[limits]]\nname = "s"\ncheck = "steel"\non = "*/*"\nunder = "U"\nused = 1\n', encoding="utf-8"
+        text + '[[limits]]\nname = "s"\ncheck = "steel"\non = "*/*"\nunder = "U"\nutilisation = 1\n', encoding="utf-8"
     )
     for more in ([], ["--sort", "N+M"], ["--rows", "3"]):  # told below the table, whichever rows are asked for
         assert main(["members", str(path), *more]) == 1

@@ -552,4 +552,4 @@ def test_the_command_and_what_it_writes(tmp_path, capsys, monkeypatch):
     (tmp_path / "p.toml").write_text(PORTAL, encoding="utf-8")
     assert main(["verdict", "p.toml"]) == 2 and "has no limits" in capsys.readouterr().err
     table = read("m.toml").solve().verdict("l1")
-    assert table["used"].tolist() == pytest.approx([0.8])
+    assert table["utilisation"].tolist() == pytest.approx([0.8])

@@ -561,9 +561,9 @@ def test_flat_roofs_behind_parapets_have_q_at_their_top():
         edged = by_zone(resolved(hall("EN", 30, 20, 9, ridge, north=north, wind="h_p = 0.6\nc_pi = 0")), "WYa")
         _, C, net = edged["roof-s", "roof G"]
         assert net / 1e3 == pytest.approx(C * q_en(z), rel=1e-9)
-    bare = by_zone(resolved(hall("EN", 30, 20, 9, 9, wind="c_pi = 0")), "WYa")
+    unclad = by_zone(resolved(hall("EN", 30, 20, 9, 9, wind="c_pi = 0")), "WYa")
     edged = by_zone(resolved(hall("EN", 30, 20, 9, 9, wind="h_p = 0.6\nc_pi = 0")), "WYa")
-    assert edged["wall-n", "wall E"] == pytest.approx(bare["wall-n", "wall E"])
+    assert edged["wall-n", "wall E"] == pytest.approx(unclad["wall-n", "wall E"])
 
 
 @pytest.mark.parametrize("pressure", [0.0, 0.18, 0.55])

@@ -235,7 +235,7 @@ def test_steel_checks_components_by_itself(tmp_path):
     under strength alone is told."""
     path = tmp_path / "m.toml"
     steel = '[steel]\ncode = "EN 1993-1-1"\non = ["purlins", "frame"]\n'
-    own = '[[limits]]\nname = "own"\ncheck = "steel"\non = "{}"\nused = "<= 0.8"\nunder = "{}"\n'
+    own = '[[limits]]\nname = "own"\ncheck = "steel"\non = "{}"\nutilisation = "<= 0.8"\nunder = "{}"\n'
 
     def limits(more, entry="purlins = {}"):
         path.write_text(shed(entry=entry, more=RULES + more), encoding="utf-8")
@@ -268,11 +268,11 @@ def test_rooftop_equipment():
     4.8 m2 and straight to 1.0; uplift 1.5. A parapet plant of 40 m2: 1.0 at B h. Three quarters in load case 2, nothing in
     uplift with the upper values, 0.77 kN/m2 in the minimum; shared by two nodes."""
     chiller = '[wind.rooftop.chiller]\nat = ["r23", "r33"]\nA_f = {{ WX = {}, WY = 5 }}\nA_r = 6\n'
-    bare, with_it = resolved(shed(wind="GC_pi = 0")), resolved(shed(wind="GC_pi = 0", more=chiller.format(3)))
+    unclad, with_it = resolved(shed(wind="GC_pi = 0")), resolved(shed(wind="GC_pi = 0", more=chiller.format(3)))
     q = float(with_it.wind.profile.one(4.0)) * 0.85
 
     def extra(model, case):
-        rows = model.wind.loads.nodes, bare.wind.loads.nodes
+        rows = model.wind.loads.nodes, unclad.wind.loads.nodes
         k = model.project.case_names.index(case)
         sums = [r.f[r.case == k][:, :3].sum(axis=0) for r in rows]
         return sums[0] - sums[1]

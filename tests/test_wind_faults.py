@@ -34,7 +34,7 @@ a = "P > Q"
 FAULTS = [
     # what is wrong: the text, a word of the line it is on, the code, words of the message and of the remedy
     ("missing speed", BASE.replace('V = "50 m/s"\n', ""), "[wind]", "missing-key", "wind has no `V`", "add V"),
-    ("bare speed", BASE.replace('"50 m/s"', "50"), "V =", "bad-quantity", "needs its unit", "51 m/s"),
+    ("unclad speed", BASE.replace('"50 m/s"', "50"), "V =", "bad-quantity", "needs its unit", "51 m/s"),
     ("speed in km/s", BASE.replace("50 m/s", "50 km/s"), "V =", "bad-quantity", "is 50000 m/s", "wind speed"),
     ("no code", BASE.replace('code = "ASCE 7-22"\n', ""), "[wind]", "missing-key", "no `code`", "add code"),
     ("unknown code", BASE.replace("ASCE 7-22", "ASCE 7-23"), "code =", "unknown-word", "ASCE 7-23", "ASCE 7-22"),
@@ -62,12 +62,12 @@ FAULTS = [
     ("unknown variant", BASE.replace("exterior", 'variants = ["1xp"]\nexterior', 1), "variants", "matches-nothing", "ends in 1xp", "1ap, 1an"),
     ("in two lists", BASE.replace("exterior", 'free_roofs = "roof-s"\nexterior', 1), "free_roofs", "wrong-on", "roof-s is in both", "leave it out"),
     ("case twice", BASE + '[cases]\nWX1ap = { action = "wind" }', "directions", "name-clash", "made by [wind]", "rename"),
-    ("bare without table", BASE.replace("exterior", 'bare = { frame = 1.6 }\nexterior', 1), "bare", "not-a-table", "frame", "C_f"),
-    ("bare of none", BASE.replace("exterior", 'bare = { frames = {} }\nexterior', 1), "bare", "matches-nothing", "frames", "frame"),
-    ("shielded too well", BASE.replace("exterior", 'bare = { "frame/o*" = { shielding = 1.2 } }\nexterior', 1), "bare", "bad-quantity", "1.2", "up to 1"),
+    ("unclad without table", BASE.replace("exterior", 'unclad = { frame = 1.6 }\nexterior', 1), "unclad", "not-a-table", "frame", "C_f"),
+    ("unclad of none", BASE.replace("exterior", 'unclad = { frames = {} }\nexterior', 1), "unclad", "matches-nothing", "frames", "frame"),
+    ("shielded too well", BASE.replace("exterior", 'unclad = { "frame/o*" = { shielding = 1.2 } }\nexterior', 1), "unclad", "bad-quantity", "1.2", "up to 1"),
     ("slope out of range", canopy("ASCE 7-22", ridge=6.0), "directions", "wind-limits", "56.3 degrees", "by hand"),
     ("slope out of range", canopy("EN", 8.0), "directions", "wind-limits", "45 degrees; the tables go to 30", "by hand"),
-    ("EN frames by solidity", EN.replace("exterior", 'bare = { frame = { solidity = 0.3 } }\nexterior', 1), "bare", "wind-frame", "has a solidity of 0.3 to the wind", "state C_f"),
+    ("EN frames by solidity", EN.replace("exterior", 'unclad = { frame = { solidity = 0.3 } }\nexterior', 1), "unclad", "wind-frame", "has a solidity of 0.3 to the wind", "state C_f"),
     ("e_R of a rigid building", BASE.replace("exterior", 'e_R = "1 m"\nexterior', 1), "e_R", "wrong-key", "of flexible buildings", "n_1"),
     ("e_R outside", BASE.replace("exterior", 'G = "flexible"\nn_1 = "0.5 Hz"\ne_R = "40 m"\nexterior', 1), "[wind]", "wind-limits", "e_R = 40 m is more than half", "centres"),
     ("z_0 too large", EN.replace("exterior", "z_0 = 7\nz_min = 5\nexterior", 1), "z_0", "bad-quantity", "not below z_min", "both"),
@@ -231,9 +231,9 @@ def test_loads_why_and_pictures_tell_how_it_came_about(model, tmp_path, capsys):
         f"roof beyond 2h: {p:.3g} kN/m2" in named
         and f"side wall: {0.85 * q_22(7.5) * (0.85 * -0.7 - 0.18):.3g} kN/m2" in named
     )
-    bare = model.with_name("none.toml")
-    bare.write_text(model.read_text(encoding="utf-8").partition("[wind]")[0] + '[cases]\nG = { action = "dead" }')
-    code, _, err = said(capsys, "wind", bare)
+    unclad = model.with_name("none.toml")
+    unclad.write_text(model.read_text(encoding="utf-8").partition("[wind]")[0] + '[cases]\nG = { action = "dead" }')
+    code, _, err = said(capsys, "wind", unclad)
     assert code == 2 and "no [wind]" in err
     code, _, err = said(capsys, "wind", model, "--under", "WZ1ap")
     assert code == 2 and "WX1ap" in err

@@ -188,13 +188,15 @@ fix = "fixed"
 [wind]
 {site}
 directions = {{ W = "{angle} deg" }}
-{bare}
+{unclad}
 """
-ALL = 'bare = { posts = {}, pole = {}, rails = { C_f = 1.7 }, rods = { C_f = 1.1, width = "60 mm", shielding = 0.6 } }'
+ALL = (
+    'unclad = { posts = {}, pole = {}, rails = { C_f = 1.7 }, rods = { C_f = 1.1, width = "60 mm", shielding = 0.6 } }'
+)
 
 
-def rack(site, angle, bare=ALL, pole="CHS 114.3x5"):
-    return RACK.format(site=SITES[site], angle=angle, bare=bare, pole=pole)
+def rack(site, angle, unclad=ALL, pole="CHS 114.3x5"):
+    return RACK.format(site=SITES[site], angle=angle, unclad=unclad, pole=pole)
 
 
 SITES = {
@@ -204,7 +206,7 @@ SITES = {
 
 
 @pytest.mark.parametrize("angle", [0.0, 33.0])
-def test_bare_members_by_asce(angle):
+def test_unclad_members_by_asce(angle):
     """Every member by q at its own height, the width it shows and the sine of its angle to the wind."""
     model = resolved(rack("ASCE 7-22", angle))
     wind = np.array([math.cos(math.radians(angle)), math.sin(math.radians(angle)), 0.0])
@@ -246,17 +248,17 @@ def test_bare_members_by_asce(angle):
 
 def test_round_members_solidity_and_minimum_by_asce():
     """D sqrt(q_z) beyond 5.3 is another C_f; a frame by its solidity, found as seen area over its outline."""
-    big = blown(rack("ASCE 7-22", 0, "bare = { pole = {} }", "CHS 139.7x5"))
-    rows = big.blown[0].bare[0]
+    big = blown(rack("ASCE 7-22", 0, "unclad = { pole = {} }", "CHS 139.7x5"))
+    rows = big.blown[0].unclad[0]
     small = 0.1397 * np.sqrt(rows.q.mean(axis=1)) <= 5.3
     assert small.any() and not small.all()
     assert (rows.C_f[small] == 1.2).all() and (rows.C_f[~small] == 0.8).all()
-    frame = 'bare = { "*/*" = { solidity = "found", width = "300 mm" } }'
-    found = blown(rack("ASCE 7-22", 90, frame)).blown[0].bare[0]
+    frame = 'unclad = { "*/*" = { solidity = "found", width = "300 mm" } }'
+    found = blown(rack("ASCE 7-22", 90, frame)).blown[0].unclad[0]
     e = 0.3 * (2 * 12 + 6 + math.hypot(6, 12)) / (6 * 12)  # posts, rail, slope; pole and rod are of no face with them
     assert f"solidity {e:.3g}" in found.steps[0][2].formula and 0.1 < e < 0.3
     assert set(found.C_f.tolist()) == {1.8, 0.9}  # the pole of the stated width is large
-    stated = blown(rack("ASCE 7-22", 90, "bare = { posts = { solidity = 0.5 } }")).blown[0].bare[0]
+    stated = blown(rack("ASCE 7-22", 90, "unclad = { posts = { solidity = 0.5 } }")).blown[0].unclad[0]
     assert set(stated.C_f.tolist()) == {1.6}
     model = resolved(rack("ASCE 7-22", 90))
     least = total(model, "Wmin")  # 0.77 kN/m2 on what is seen, whatever the shape
@@ -264,11 +266,11 @@ def test_round_members_solidity_and_minimum_by_asce():
     assert least[:2] == pytest.approx([0, 0.77 * area], rel=2e-3, abs=1e-9)
 
 
-def test_bare_members_by_en():
+def test_unclad_members_by_en():
     """c_f 2.0 for the I, 2.1 for a square bar, and a cylinder by its Reynolds number at each height; psi_lambda stated."""
-    bare = "psi_lambda = 0.8\nbare = { posts = {}, pole = {}, rails = {} }"
-    model = resolved(rack("EN", 0, bare))
-    rows = {b.text: r for b, r in zip(model.wind.rule.headings[0].bare, model.wind.blown[0].bare, strict=True)}
+    unclad = "psi_lambda = 0.8\nunclad = { posts = {}, pole = {}, rails = {} }"
+    model = resolved(rack("EN", 0, unclad))
+    rows = {b.text: r for b, r in zip(model.wind.rule.headings[0].unclad, model.wind.blown[0].unclad, strict=True)}
     assert set(rows["posts"].C_f.round(9)) == {1.6}
     told = next(s.steps for s in model.loads.sources if "posts/a" in s.text)
     assert [s.symbol for s in told][-3:] == ["c_f", "c_s c_d", "w"] and told[-1].formula.startswith("q_p c_s c_d c_f")
@@ -278,7 +280,7 @@ def test_bare_members_by_en():
         rough = 1.2 + 0.18 * math.log10(10 * 0.2e-3 / 0.1143) / (1 + 0.4 * math.log10(Re / 1e6))
         expected = 1.2 if Re <= 1.8e5 else min(1.2, max(0.11 / (Re / 1e6) ** 1.4, rough))
         assert pytest.approx(0.8 * expected, rel=1e-6) == C
-    across = resolved(rack("EN", 90, bare)).wind.blown[0].bare[2]
+    across = resolved(rack("EN", 90, unclad)).wind.blown[0].unclad[2]
     assert across.C_f[0] == pytest.approx(0.8 * 2.1, rel=1e-9)
     total_x = total(model, "W")[0]
     wall = quad(lambda z: q_en(z), 0, 12, points=[5])[0]
@@ -289,11 +291,11 @@ def test_a_frame_by_en_is_told_its_solidity_and_takes_the_stated_coefficient():
     """Seen area of one face over 6 m by 12 m: two posts, a slope and a rail; then q over all, a pole and a rod (3 m) too."""
     upright, slope = 3 * 12, math.hypot(6, 12)
     phi = 0.3 * (2 * 12 + slope + 6) / (6 * 12)
-    frame = 'bare = {{ "*/*" = {{ solidity = "found", width = "300 mm"{} }} }}'
+    frame = 'unclad = {{ "*/*" = {{ solidity = "found", width = "300 mm"{} }} }}'
     (fault,) = [f for f in reading(rack("EN", 90, frame.format(""))).findings if f.level == "error"]
     assert f"a solidity of {phi:.3g} to the wind W" in fault.message and "C_f" in fault.remedy
     model = resolved(rack("EN", 90, frame.format(", C_f = 1.7")))
-    rows = model.wind.blown[0].bare[0]
+    rows = model.wind.blown[0].unclad[0]
     assert rows.solidity == pytest.approx(phi, rel=1e-9) and set(rows.C_f) == {1.7}
     assert f"stated, of a frame of solidity {phi:.3g}" in [s.formula for s in rows.steps[0]]
     up = quad(q_en, 0, 12, points=[5])[0]
@@ -304,15 +306,15 @@ def test_a_frame_by_en_is_told_its_solidity_and_takes_the_stated_coefficient():
 def test_a_frame_beyond_the_figure_is_a_sign_and_one_seen_edge_on_no_frame():
     """ASCE: a solidity of 0.71 is refused, one of 0.7 and a stated C_f are not; the flat frame of two posts and a rail seen
     along its own plane has the coefficient of its members, 2.0."""
-    solid = "bare = {{ posts = {{ solidity = {} }} }}"
+    solid = "unclad = {{ posts = {{ solidity = {} }} }}"
     for words, wrong in (("0.7", False), ("0.71", True), ("0.9, C_f = 1.4", False)):
         found = [f for f in reading(rack("ASCE 7-22", 90, solid.format(words))).findings if f.level == "error"]
         assert [f.code for f in found] == ["wind-frame"] * wrong
-    along = blown(rack("ASCE 7-22", 0, 'bare = { posts = { solidity = "found" } }')).blown[0].bare[0]
+    along = blown(rack("ASCE 7-22", 0, 'unclad = { posts = { solidity = "found" } }')).blown[0].unclad[0]
     assert set(along.C_f.tolist()) == {2.0} and along.solidity is None
 
 
-def tower(turn=0.0, legs=(4, 2.0), height=10.0, bare="", section="bar", towards=(0.0,)):
+def tower(turn=0.0, legs=(4, 2.0), height=10.0, unclad="", section="bar", towards=(0.0,)):
     """A prismatic tower of so many legs on a circle, its sides of 2 m, with level bars every 5 m and a slope in each panel,
     all 100 mm wide; turned by `turn` [deg] from having a face across x."""
     n, side = legs
@@ -331,7 +333,7 @@ def tower(turn=0.0, legs=(4, 2.0), height=10.0, bare="", section="bar", towards=
         '[project]\nunits = "kN m"\n[nodes]', *nodes, '[sections.bar]\nshape = "rectangle"\nh = "100 mm"\nb = "100 mm"',
         f'[members.tower]\nsection = "{section}"\nmaterial = "S235"\n[members.tower.pieces]', *pieces,
         f'[[supports]]\nat = [{feet}]\nfix = "fixed"', f'[wind]\n{SITES["ASCE 7-22"]}\nminimum = false\nG = 0.85',
-        f'directions = {{ {winds} }}\nbare = {{ tower = {{ width = "100 mm", {bare} }} }}',
+        f'directions = {{ {winds} }}\nunclad = {{ tower = {{ width = "100 mm", {unclad} }} }}',
     ])  # fmt: skip
 
 
@@ -341,7 +343,7 @@ def test_a_lattice_tower_counts_one_face():
     members and of three legs less; the same turned with the wind, and with `solidity` stated."""
     solid = 0.1 * (2 * 10 + 2 * 2 + 2 * math.hypot(2, 5))
     e = solid / 20
-    single = blown(tower(bare='solidity = "found"')).blown[0].bare[0]
+    single = blown(tower(unclad='solidity = "found"')).blown[0].unclad[0]
     assert single.solidity == pytest.approx(e, rel=1e-9) and "least solid of 2 faces" in single.steps[0][2].formula
     q = quad(q_22, 0, 10, points=[15 * FOOT])[0] / 10
 
@@ -351,20 +353,20 @@ def test_a_lattice_tower_counts_one_face():
 
     C = 4 * e**2 - 5.9 * e + 4
     # Level bars at 5 and 10 m lie where q is above its mean: within 2 %.
-    face = force(bare='tower = "square", solidity = "found"')
+    face = force(unclad='tower = "square", solidity = "found"')
     assert face == pytest.approx(0.7225 * q * C * solid, rel=0.02)
     for turn in (17.0, 90.0):
-        turned = force(bare='tower = "square", solidity = "found"', turn=turn, towards=(turn,))
+        turned = force(unclad='tower = "square", solidity = "found"', turn=turn, towards=(turn,))
         assert turned == pytest.approx(face, rel=1e-9)
-    assert force(bare=f'tower = "square", solidity = {e}') == pytest.approx(face, rel=1e-9)
-    diagonal = force(bare=f'tower = "square", solidity = {e}', turn=45.0)
+    assert force(unclad=f'tower = "square", solidity = {e}') == pytest.approx(face, rel=1e-9)
+    diagonal = force(unclad=f'tower = "square", solidity = {e}', turn=45.0)
     assert diagonal == pytest.approx(min(1.2, 1 + 0.75 * e) * face, rel=5e-3)
-    three = force(bare='tower = "triangular", solidity = "found"', legs=(3, 2.0))
+    three = force(unclad='tower = "triangular", solidity = "found"', legs=(3, 2.0))
     assert three == pytest.approx((3.4 * e**2 - 4.7 * e + 3.4) / C * face, rel=5e-3)
-    assert force(bare='tower = "square", solidity = "found"', section="CHS 101.6x5") == pytest.approx(
+    assert force(unclad='tower = "square", solidity = "found"', section="CHS 101.6x5") == pytest.approx(
         (0.51 * e**2 + 0.57) * face, rel=1e-9
     )
-    found = reading(tower(bare='tower = "square", solidity = "found"', turn=45.0)).findings
+    found = reading(tower(unclad='tower = "square", solidity = "found"', turn=45.0)).findings
     (fault,) = [f for f in found if f.level == "error"]
     assert "has no face across the wind W0" in fault.message
 
@@ -381,9 +383,9 @@ def test_the_least_solid_face_counts():
         text = "\n".join([
             '[project]\nunits = "kN m"\n[nodes]', *nodes, '[members.rack]\nsection = "HEB 200"\nmaterial = "S235"',
             "[members.rack.pieces]", *pieces, '[[supports]]\nat = ["n000", "n600", "n050", "n650"]\nfix = "fixed"', "[wind]",
-            SITES["ASCE 7-22"], 'directions = { W = "+y" }\nbare = { rack = { solidity = "found" } }',
+            SITES["ASCE 7-22"], 'directions = { W = "+y" }\nunclad = { rack = { solidity = "found" } }',
         ])  # fmt: skip
-        assert blown(text).blown[0].bare[0].solidity == pytest.approx(0.2 * (2 * 6 + 6) / 36, rel=1e-9)
+        assert blown(text).blown[0].unclad[0].solidity == pytest.approx(0.2 * (2 * 6 + 6) / 36, rel=1e-9)
 
 
 @pytest.mark.parametrize(("words", "section", "C"), [
@@ -392,30 +394,30 @@ def test_the_least_solid_face_counts():
 ])  # fmt: skip
 def test_chimneys_by_height_over_diameter(words, section, C):
     """Figure 29.4-1 of a stack 12 m high: h/D of 23.6, or beyond 25; thin round ones (D sqrt(q_z) <= 5.3) all alike."""
-    model = resolved(rack("ASCE 7-22", 0, f'bare = {{ pole = {{ chimney = "{words}" }} }}', section))
-    assert model.wind.blown[0].bare[0].C_f == pytest.approx(C, rel=1e-9)
+    model = resolved(rack("ASCE 7-22", 0, f'unclad = {{ pole = {{ chimney = "{words}" }} }}', section))
+    assert model.wind.blown[0].unclad[0].C_f == pytest.approx(C, rel=1e-9)
     q = quad(q_22, 0, 12, points=[15 * FOOT])[0]
     width = {"CHS 508x10": 0.508, "CHS 33.7x3.2": 0.0337, "CHS 114.3x5": 0.1143, "square": 0.1}[section]
     assert total(model, "W")[0] == pytest.approx(0.7225 * C * width * q, rel=1e-3)
 
 
 def test_a_member_carries_one_wind_only():
-    twice = 'bare = { posts = {}, "*/a" = { C_f = 1 } }'
+    twice = 'unclad = { posts = {}, "*/a" = { C_f = 1 } }'
     found = [f for f in reading(rack("ASCE 7-22", 0, twice)).findings if f.level == "error"]
     assert [f.code for f in found] == ["wind-twice"] and "posts/a" in found[0].message
-    unknown = "bare = { rods = {} }"
+    unknown = "unclad = { rods = {} }"
     found = [f for f in reading(rack("ASCE 7-22", 0, unknown)).findings if f.level == "error"]
     assert [f.code for f in found] == ["wind-width"] and "state `width`" in found[0].remedy
-    text = canopy("ASCE 7-22", 1.0).replace("[wind]", "[wind]\nbare = { frame = {} }")
+    text = canopy("ASCE 7-22", 1.0).replace("[wind]", "[wind]\nunclad = { frame = {} }")
     found = [f for f in reading(text).findings if f.code == "wind-in-surface"]
     assert found and all("sheet-a" in f.message for f in found)
 
 
 @pytest.mark.parametrize(("site", "clause", "gust"), [("ASCE 7-22", "26.11", "G"), ("EN", "6.2", "c_scd")])
 def test_a_mast_may_be_flexible_where_a_rack_of_its_height_is_not(site, clause, gust):
-    def warned(bare):
-        return [f for f in reading(rack(site, 20, bare)).findings if "may be flexible" in f.message]
+    def warned(unclad):
+        return [f for f in reading(rack(site, 20, unclad)).findings if "may be flexible" in f.message]
 
-    (mast,) = warned("bare = { pole = {} }")
+    (mast,) = warned("unclad = { pole = {} }")
     assert mast.level == "warning" and clause in mast.message and "12 m high and 0.1 m wide" in mast.message
-    assert not warned("bare = { posts = {} }") and not warned(f"{gust} = 1.05\nbare = {{ pole = {{}} }}")
+    assert not warned("unclad = { posts = {} }") and not warned(f"{gust} = 1.05\nunclad = {{ pole = {{}} }}")

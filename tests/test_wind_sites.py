@@ -246,7 +246,7 @@ def test_speeds_that_cannot_be_are_told(site, speed, odd):
 def test_sums_by_building_family_and_level(site):
     """Each of the three adds to the whole of every case; a level has half of what lies between it and the next: of the
     windward wall of a box 5 m high half goes to the ground."""
-    text = halls(site, [{**SOUTH, "ridge": 6.0}, NORTH], wind="bare = { frame = {} }")
+    text = halls(site, [{**SOUTH, "ridge": 6.0}, NORTH], wind="unclad = { frame = {} }")
     model = resolved(text)
     names = [c.name for c in model.wind.rule.cases]
     table = wind_sums(model.wind, model.project, names)
@@ -259,7 +259,7 @@ def test_sums_by_building_family_and_level(site):
                 rows = (table["case"] == name) & (table["by"] == by)
                 size = np.abs(whole[name][:3]).max()
                 assert table[word][rows].sum() == pytest.approx(want, abs=1e-9 * size), (name, by, word)
-    assert {"building 1", "building 2", "bare members"} <= set(table["of"])
+    assert {"building 1", "building 2", "unclad members"} <= set(table["of"])
     box = resolved(halls("ASCE 7-16", [{"length": 10, "width": 10, "eave": 4.5, "ridge": 4.5}], wind="GC_pi = 0"))
     level = wind_sums(box.wind, box.project, ["WX1a"])
     shear = level["along"][level["by"] == "level"]

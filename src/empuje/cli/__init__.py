@@ -14,7 +14,7 @@ from .. import __version__
 COMMANDS = {
     "check": "say everything that is wrong with a model, before and after the solve",
     "loads": "list what each case puts on each member and node, with totals",
-    "wind": "the sheet of the wind by code: pressures by height, coefficients, zones, bare members, totals",
+    "wind": "the sheet of the wind by code: pressures by height, coefficients, zones, unclad members, totals",
     "sections": "list the catalogue of sections, with their properties",
     "materials": "list the materials that are built in, with their stiffness, density and strength",
     "combos": "list the combinations: what each is made of, by which clause, and how it will be analysed",

@@ -118,7 +118,7 @@ def table_of(found: list[Trial], families: list[str]) -> Table:
             *(Column(f, "text", [t.choice[i] for t in found]) for i, f in enumerate(families)),
             Column("verdict", "text", ["passes" if t.passes else "no answer" if t.wrong else "fails" for t in found]),
             Column("mass [kg]", "count", np.array([t.mass for t in found])),
-            Column("used", "factor", np.array([t.used for t in found])),
+            Column("utilisation", "factor", np.array([t.used for t in found])),
             Column("check", "text", [t.check for t in found]),
             Column("member", "text", [t.member for t in found]),
             Column("case", "text", [t.case for t in found]),

@@ -18,7 +18,7 @@ def options(command: argparse.ArgumentParser) -> None:
     command.add_argument(
         "--part",
         choices=list(WindPart),
-        help="one table of the sheet; csv, json and xlsx carry one: zones, or bare without any",
+        help="one table of the sheet; csv, json and xlsx carry one: zones, or unclad without any",
     )
     flags.add_output(command)
 
@@ -40,7 +40,7 @@ def run(arguments: argparse.Namespace) -> int:
     def made(part: WindPart) -> Table:
         return sheet_of(part, wind, project, chosen, model.display.value)
 
-    part = WindPart.ZONES if len(wind.pieces) else WindPart.BARE
+    part = WindPart.ZONES if len(wind.pieces) else WindPart.UNCLAD
     text = None
     if arguments.part is None:
         text = wind_for_eyes({part: made(part) for part in WindPart}, model.display, len(own) > len(chosen))

@@ -92,7 +92,7 @@ class Reading:
         return in_order([*self.findings, *more])
 
 
-FOLLOW_FROM_MISSING = ("not-carried", "no-bearing", "bare-bay")
+FOLLOW_FROM_MISSING = ("not-carried", "no-bearing", "unsupported-bay")
 
 
 def read_model(path: str | Path, given: Mapping[str, str] = NONE_GIVEN) -> Reading:

@@ -33,7 +33,7 @@ from .answers import Answers
 WIND_TITLES = {
     WindPart.FOUND: "Wind: what is stated and found", WindPart.HEIGHTS: "Wind: velocity pressure by height",
     WindPart.COEFFICIENTS: "Wind: coefficients", WindPart.ZONES: "Wind: zones and pressures",
-    WindPart.BARE: "Wind: bare members", WindPart.TOTALS: "Wind: totals",
+    WindPart.UNCLAD: "Wind: unclad members", WindPart.TOTALS: "Wind: totals",
     WindPart.COMPONENTS: "Wind: components", WindPart.SUMS: "Wind: sums by building, family and level",
 }  # fmt: skip
 IN_REPORT = (9.6, 6.0)
@@ -47,7 +47,7 @@ MOST_ROWS = 60
 def basis(answers: Answers) -> list[Block]:
     """Codes, units, kind of analysis, choices taken; materials and sections."""
     project, display = answers.project, answers.display
-    rows = [["units of bare numbers", " ".join(project.units)], ["units shown", " ".join(project.display)]]
+    rows = [["units of numbers without one", " ".join(project.units)], ["units shown", " ".join(project.display)]]
     if project.combining.sets:
         rows.append(["combinations", ", ".join(dict.fromkeys(s.name for s in project.combining.sets))])
     if project.wind is not None:

@@ -19,7 +19,7 @@ from .tables import escaped
 WORDS = {
     Holds.FAILS: "not met", Holds.UNANSWERED: "without an answer", Holds.NEAR: "near", Holds.PASSES: "met",
 }  # fmt: skip
-HEADS = ("limit", "of", "verdict", "used", "value", "required", "where", "along", "case")
+HEADS = ("limit", "of", "verdict", "utilisation", "value", "required", "where", "along", "case")
 NUMERIC = (False, False, False, True, True, False, False, True, False)
 
 

@@ -16,7 +16,7 @@ HEADS = {
     WindPart.HEIGHTS: "Pressure by height above the ground",
     WindPart.COEFFICIENTS: "Coefficients",
     WindPart.ZONES: "Zones",
-    WindPart.BARE: "Bare members at full wind",
+    WindPart.UNCLAD: "Bare members at full wind",
     WindPart.COMPONENTS: "Components: pressures by the area each carries",
     WindPart.SUMS: "Sums by building, by family of members and by level",
     WindPart.TOTALS: "Case by case: base shear along and across the wind, uplift, moments about the middle of the base",
@@ -36,7 +36,7 @@ def wind_for_eyes(tables: Mapping[WindPart, Table], display: Display, chosen: bo
             table = _narrow(table, display)
         if name == WindPart.COEFFICIENTS:
             table = _of_several(table)
-        if name == WindPart.BARE:
+        if name == WindPart.UNCLAD:
             table = _alike(table)
         if name == WindPart.COMPONENTS:
             table = _alike_components(table)

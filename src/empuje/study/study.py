@@ -243,7 +243,7 @@ class Study:
             way = Way(", ".join(words), place, members=tuple(int(m) for m in members))
         vehicle = Vehicle("force", (Axle((0.0, 0.0), (1.0,)),), place)
         unit = Units(*self.project.units)
-        traffic = Traffic("force", (vehicle,), (way,), place, unit=(unit.length, unit.bare_factors("length")[1]))
+        traffic = Traffic("force", (vehicle,), (way,), place, unit=(unit.length, unit.plain_factors("length")[1]))
         laid, findings = lay_traffic(self.project, self.resolved.surfaces, traffic)
         if laid is None:
             raise NothingMeant(f"{findings[0].message}; {findings[0].remedy}")

@@ -1,4 +1,4 @@
-"""The sheet of the wind: what was stated and found, pressures by height, coefficients, zones, bare members, totals."""
+"""Wind by code: what was stated and found, pressures by height, coefficients, zones, unclad members, totals."""
 
 from __future__ import annotations
 
@@ -35,8 +35,8 @@ def sheet_of(part: WindPart, wind: Wind, project: Project, cases: Collection[str
             return coefficients_table(wind)
         case WindPart.ZONES:
             return zones_table(wind, project, own)
-        case WindPart.BARE:
-            return bare_table(wind, project)
+        case WindPart.UNCLAD:
+            return unclad_table(wind, project)
         case WindPart.TOTALS:
             return wind_totals(wind, project, own)
         case WindPart.COMPONENTS:
@@ -147,7 +147,7 @@ def heights_table(wind: Wind) -> Table:
     """q and the numbers behind it at the heights that matter: of the code's table up to the top, roofs, and the top."""
     tops = [h for b in wind.buildings for h in (b.top, b.h)]
     tops += [h for r in wind.free_roofs for h in (r.h, r.ridge)]
-    tops += [float(rows.z.max()) for b in wind.blown for rows in b.bare if len(rows.z)]
+    tops += [float(rows.z.max()) for b in wind.blown for rows in b.unclad if len(rows.z)]
     top = max(tops, default=10.0)
     steps = [s for s in wind.profile.steps if s < top - 1e-6]
     steps = steps[:: max(1, -(-len(steps) // MOST_HEIGHTS))]
@@ -165,17 +165,17 @@ def heights_table(wind: Wind) -> Table:
 
 
 def coefficients_table(wind: Wind) -> Table:
-    """Every coefficient of the zones and of bare members, with how it was found, by direction."""
+    """Every coefficient of the zones and of unclad members, with how it was found, by direction."""
     rows: dict[tuple[str, str, Step], None] = {}
     for blown in wind.blown:
         for zone in blown.zones:
             for step in zone.stretch.steps:
                 rows.setdefault((blown.heading.name, zone.stretch.name, step))
-        for bare, entry in zip(blown.bare, blown.heading.bare, strict=False):
-            for steps in bare.steps:
+        for unclad, entry in zip(blown.unclad, blown.heading.unclad, strict=False):
+            for steps in unclad.steps:
                 for step in steps:
                     if step.symbol in ("C_f", "c_f"):
-                        rows.setdefault((blown.heading.name, f"bare {entry.text}", step))
+                        rows.setdefault((blown.heading.name, f"unclad {entry.text}", step))
     keys = list(rows)
     return Table(
         "wind-coefficients",
@@ -230,11 +230,11 @@ def zones_table(wind: Wind, project: Project, cases: Collection[str]) -> Table:
     )
 
 
-def bare_table(wind: Wind, project: Project) -> Table:
-    """The line loads on bare members at full wind, by direction, and by pieces where the pressure bends."""
+def unclad_table(wind: Wind, project: Project) -> Table:
+    """The line loads on unclad members at full wind, by direction, and by pieces where the pressure bends."""
     parts: list[tuple[Any, ...]] = []
     for blown in wind.blown:
-        for rows in blown.bare:
+        for rows in blown.unclad:
             for k in range(len(rows.member)):
                 low, high = (0, 1) if rows.z[k, 0] <= rows.z[k, 1] else (1, 0)
                 parts.append((
@@ -248,7 +248,7 @@ def bare_table(wind: Wind, project: Project) -> Table:
     ]  # fmt: skip
     columns = list(zip(*parts, strict=True)) if parts else [()] * len(heads)
     return Table(
-        "wind-bare",
+        "wind-unclad",
         tuple(
             Column(name, kind, list(values) if kind == "text" else np.array(values, float))
             for (name, kind), values in zip(heads, columns, strict=True)

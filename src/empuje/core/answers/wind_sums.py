@@ -29,7 +29,7 @@ MOST_LEVELS = 40
 
 
 def wind_sums(wind: Wind, project: Project, cases: Collection[str]) -> Table:
-    """Force along and across the wind and upwards of every case, by building (free roofs and bare members apart), by
+    """Force along and across the wind and upwards of every case, by building (free roofs and unclad members apart), by
     family of the members that receive it, and by level: half of what lies between two levels belongs to each."""
     chosen = [k for k, c in enumerate(wind.rule.cases) if c.name in cases and c.name in project.case_names]
     rows: list[tuple[int, str, str, Floats]] = []
@@ -61,7 +61,7 @@ def wind_sums(wind: Wind, project: Project, cases: Collection[str]) -> Table:
 
 
 def _by_building(wind: Wind, k: int, whole: Floats) -> list[tuple[str, Floats]]:
-    """Of a case that comes to `whole`, by building, then roofs without walls, then bare members."""
+    """Of a case that comes to `whole`, by building, then roofs without walls, then unclad members."""
     p = wind.pieces
     own = np.flatnonzero(p.case == k)
     force = p.force[own, None] * p.way[own]
@@ -69,9 +69,9 @@ def _by_building(wind: Wind, k: int, whole: Floats) -> list[tuple[str, Floats]]:
     out = [(b.name, force[of == n].sum(axis=0)) for n, b in enumerate(wind.buildings)]
     if (of < 0).any():
         out.append(("roofs without walls", force[of < 0].sum(axis=0)))
-    bare = any(wind.blown[h].bare for h in wind.rule.cases[k].headings)
-    if bare or wind.rule.rooftop:
-        words = [*(["bare members"] if bare else []), *(["rooftop"] if wind.rule.rooftop else [])]
+    unclad = any(wind.blown[h].unclad for h in wind.rule.cases[k].headings)
+    if unclad or wind.rule.rooftop:
+        words = [*(["unclad members"] if unclad else []), *(["rooftop"] if wind.rule.rooftop else [])]
         out.append((" and ".join(words), whole - force.sum(axis=0)))
     return out
 

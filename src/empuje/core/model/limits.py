@@ -36,7 +36,7 @@ COMPONENTS: dict[LimitKind, dict[str, str]] = {
     LimitKind.DRIFT: {"drift": "displacement", "drift_x": "displacement", "drift_y": "displacement"},
     LimitKind.TILT: {"tilt": "rotation"},
     LimitKind.STABILITY: {"alpha_cr": "number"},
-    LimitKind.STEEL: {"used": "number"},
+    LimitKind.STEEL: {"utilisation": "number"},
 }  # fmt: skip
 """What each kind of limit can bound, and the kind of quantity that is."""
 

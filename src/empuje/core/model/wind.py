@@ -22,7 +22,7 @@ class Hill:
 
 
 @dataclass(frozen=True, slots=True)
-class BareWind:
+class UncladWind:
     """Members (indices) that stand in the wind by themselves.
 
     `C_f`: None to find it from the section's shape; `width` [m] seen by the wind: None for the section's own;
@@ -51,7 +51,7 @@ class Heading:
     vector: tuple[float, float]
     text: str
     place: Place
-    bare: tuple[BareWind, ...] = ()
+    unclad: tuple[UncladWind, ...] = ()
     B: float | None = None
     L: float | None = None
     sides: Mapping[int, Side] = field(default_factory=dict)

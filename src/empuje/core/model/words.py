@@ -328,7 +328,7 @@ class WindPart(Word):
     HEIGHTS = "heights"
     COEFFICIENTS = "coefficients"
     ZONES = "zones"
-    BARE = "bare"
+    UNCLAD = "unclad"
     TOTALS = "totals"
     SUMS = "sums"
     COMPONENTS = "components"

@@ -34,7 +34,7 @@ def members_table(project: Project, found: Checked) -> Table:
             Column("member", "text", [one.name for one in own]),
             Column("section", "text", [one.section.name for one in own]),
             Column("verdict", "text", [str(found.holds(k)) for k in range(m)]),
-            Column("used", "number", used),
+            Column("utilisation", "number", used),
             Column("check", "text", [found.checks[w] if k else "" for w, k in zip(worst, known, strict=True)]),
             Column("case", "text", [
                 found.results[found.result[k, w]].name if known[k] else "" for k, w in enumerate(worst)

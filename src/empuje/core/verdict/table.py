@@ -29,7 +29,7 @@ def verdict_table(outcomes: Sequence[Outcome], units: Units) -> Table:
             Column("check", "text", [str(o.limit.kind) for o in outcomes]),
             Column("of", "text", [o.bound.of for o in outcomes]),
             Column("verdict", "text", [str(o.holds) for o in outcomes]),
-            Column("used", "factor", numbers([o.used for o in outcomes])),
+            Column("utilisation", "factor", numbers([o.used for o in outcomes])),
             Column("value", "number", numbers([o.value for o in outcomes]) * factor),
             Column("bound", "number", numbers([o.against for o in outcomes]) * factor),
             Column("unit", "text", [unit for unit, _ in known]),

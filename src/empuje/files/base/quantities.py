@@ -230,7 +230,7 @@ class Units:
         if not with_unit and found == (0, 0, 0, 0):
             if force is None:
                 raise QuantityError(f"needs its unit: {words}")
-            by_force, by_length = self.bare_factors(kind)
+            by_force, by_length = self.plain_factors(kind)
             return number * by_force * by_length
         if kind == "density" and found == UNIT_WEIGHT:
             return number / 9.80665
@@ -238,7 +238,7 @@ class Units:
             raise QuantityError(f"is {said(found)}, not {words}")
         return number
 
-    def bare_factors(self, kind: str) -> tuple[float, float]:
+    def plain_factors(self, kind: str) -> tuple[float, float]:
         """What makes SI of a bare number of a kind: by its force, and by its length."""
         _, force, length, _ = KINDS[kind]
         assert force is not None

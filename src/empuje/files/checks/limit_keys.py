@@ -36,7 +36,7 @@ ABOUT = {
     "drift": "between the levels of plumb lines, the resultant of x and y", "drift_x": "along x", "drift_y": "along y",
     "tilt": "of a floor or surface: the slope of the plane through its displaced nodes, `\"1/500\"` or `\"2 mrad\"`",
     "alpha_cr": "critical load factor; a bare value is the least it may be",
-    "used": "the share of its resistance that a steel member uses, by `[steel]`",
+    "utilisation": "the share of its resistance that a steel member uses, by `[steel]`",
 }  # fmt: skip
 
 

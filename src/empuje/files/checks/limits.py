@@ -68,8 +68,9 @@ def read_limits(
         if name is not None and name in taken:
             entry.error("name-clash", f"two limits are called {name}", "rename one of them", "name")
         if kind == LimitKind.STEEL and any(b.most == math.inf for b in bounds):
-            entry.error("bad-bound", f"{entry.what}.used = {shown(entry.data.get('used'))}: a share that is used is "
-                        "bounded from above", 'write "<= 1"', "used")  # fmt: skip
+            stated = shown(entry.data.get("utilisation"))
+            entry.error("bad-bound", f"{entry.what}.utilisation = {stated}: it has an upper bound only", 'write "<= 1"',
+                        "utilisation")  # fmt: skip
         if name is None or under is None:
             continue
         taken.add(name)
@@ -100,7 +101,7 @@ def implied_limits(steel: SteelRule | None, limits: Sequence[Limit], components:
         }  # fmt: skip
         left = tuple(m for m in members if m not in asked)
         called = next(n for n in (name, f"{name} by [steel]", f"{name} {len(taken)}") if n not in taken)
-        bound = Bound("used", -math.inf, 1.0, False, "<= 1")
+        bound = Bound("utilisation", -math.inf, 1.0, False, "<= 1")
         if left:
             out.append(Limit(called, LimitKind.STEEL, words, (bound,), steel.place, left, warn_at=steel.warn_at))
     return out

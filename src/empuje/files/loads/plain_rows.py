@@ -143,4 +143,4 @@ def _size(table: TableCells, i: int, units: Units) -> tuple[float, float, float]
     if not column.measured or (column.unit and column.factor is None):
         return None
     kind = table.kind_of(column)
-    return (column.factor if column.factor is not None else 1.0, *units.bare_factors(kind))
+    return (column.factor if column.factor is not None else 1.0, *units.plain_factors(kind))

@@ -31,7 +31,7 @@ class Bare:
 
     def number(self, value: float, kind: str) -> float | int:
         """A quantity as the shortest bare number that reads as it."""
-        by_force, by_length = self.units.bare_factors(kind)
+        by_force, by_length = self.units.plain_factors(kind)
         return short(value / (by_force * by_length), lambda v: v * by_force * by_length, value)
 
     def place(self, xyz: Vector) -> list[float | int]:

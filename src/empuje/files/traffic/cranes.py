@@ -117,7 +117,7 @@ def _crane(name: str, entry: Entry, names: Names) -> tuple[Crane, Traffic] | Non
     units = entry.notes.units
     traffic = Traffic(
         name, tuple(vehicles), (way,), entry.place, Heading.BOTH, step, 0.0, Entering.WHOLLY, Beside.LEVER, 1.0,
-        row[0], row[1], unit=(units.length, units.bare_factors("length")[1]), heading_stated=True, runways=members,
+        row[0], row[1], unit=(units.length, units.plain_factors("length")[1]), heading_stated=True, runways=members,
         assumed=tuple(a for a in ASSUMED if a.key in OF_CODE[code] and not entry.has(a.key)),
     )  # fmt: skip
     return crane, traffic

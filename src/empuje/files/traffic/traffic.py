@@ -106,7 +106,7 @@ def _traffic(
         return None
     return Traffic(
         name, tuple(vehicles), ways, entry.place, heading, step, speed, entering, beside, dynamic,  # type: ignore[arg-type]
-        row[0], row[1], presence, (entry.notes.units.length, entry.notes.units.bare_factors("length")[1]),  # type: ignore[arg-type]
+        row[0], row[1], presence, (entry.notes.units.length, entry.notes.units.plain_factors("length")[1]),  # type: ignore[arg-type]
         entry.has("heading"), every_step=entry.flag("every_step") and bool(step),
     )  # fmt: skip
 

@@ -6,7 +6,7 @@ import math
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from ...core.model.wind import BareWind, Heading
+from ...core.model.wind import Heading, UncladWind
 from ...core.model.words import Chimney, Side, Tower
 from ..base.directions import DIRECTIONS
 from ..base.entry import Entry, shown
@@ -21,9 +21,9 @@ NOWHERE = (0.0, 0.0)
 LEVEL = ("+x", "-x", "+y", "-y")
 
 
-def read_bare(entry: Entry, names: Names, is_en: bool) -> tuple[BareWind, ...]:
+def read_unclad(entry: Entry, names: Names, is_en: bool) -> tuple[UncladWind, ...]:
     """Members that stand in the wind by themselves."""
-    table = entry.child("bare")
+    table = entry.child("unclad")
     out = []
     for selector, own in table.children("write { } or { C_f = 1.6 }"):
         own.known()
@@ -54,7 +54,7 @@ def read_bare(entry: Entry, names: Names, is_en: bool) -> tuple[BareWind, ...]:
         elif own.has("chimney") and own.has("solidity"):
             own.error("wrong-key", f"{own.what} has chimney and solidity", "take solidity out", "solidity")
         if members and shielding is not None:
-            out.append(BareWind(tuple(members), C_f, width, solidity, shielding, selector, own.place, tower,
+            out.append(UncladWind(tuple(members), C_f, width, solidity, shielding, selector, own.place, tower,
                                 chimney))  # fmt: skip
     return tuple(out)
 
@@ -76,7 +76,7 @@ def read_headings(
     entry: Entry,
     names: Names,
     grounds: Grounds,
-    bare: tuple[BareWind, ...],
+    unclad: tuple[UncladWind, ...],
     chosen: Mapping[str, Sequence[int]],
     is_en: bool,
 ) -> tuple[list[Heading], dict[str, tuple[str, ...] | None]]:
@@ -111,7 +111,7 @@ def read_headings(
             if length is not None and length <= 0:
                 own.error("bad-quantity", f"{own.what}.{key} = {shown(own.data[key])}", "write a length", key)
                 extent[key] = None
-        of_own = read_bare(own, names, is_en) if own.has("bare") else bare
+        of_own = read_unclad(own, names, is_en) if own.has("unclad") else unclad
         variants[name] = tuple(own.texts("variants") or ()) if own.has("variants") else usual
         of_other(own, is_en, OF_SITE)
         key = "terrain" if is_en else "exposure"

@@ -32,7 +32,7 @@ SLICE = Form("wind.slice", (
     Key("place", Quantity("length"), REQUIRED, "of the frame, from the end of the building at lower y"),
     Key("width", Quantity("length"), REQUIRED, "that the frame carries, half of it on each side"),
 ))  # fmt: skip
-BARE = Form("wind.bare.SELECTOR", (
+UNCLAD = Form("wind.unclad.SELECTOR", (
     Key("C_f", Quantity("number"), ABSENT, "force coefficient (c_f)", "found from the section's shape"),
     Key("width", Quantity("length"), ABSENT, "of the member as the wind sees it", "of its section, as it is turned"),
     Key("solidity", Written('a number, or `"found"`'), ABSENT, "of the frame these members form: they are then "
@@ -46,11 +46,11 @@ BARE = Form("wind.bare.SELECTOR", (
         "with the wind across or along a diagonal, or hexagonal or octagonal", "members of a frame"),
     Key("shielding", Quantity("number"), 1.0, "factor for what stands before them"),
 ))  # fmt: skip
-BARE_MEMBERS = Form("wind.bare", each=Table(BARE))
+UNCLAD_MEMBERS = Form("wind.unclad", each=Table(UNCLAD))
 DIRECTION = Form("wind.directions.NAME", (
     Key("towards", Written('`"+x"`, `"-y"`, an angle from x', "angle"), REQUIRED, "where the wind blows to"),
     Key("variants", Names("endings of case names, or globs"), ABSENT, "the cases that are kept", "as `[wind]` says"),
-    Key("bare", Table(BARE_MEMBERS), ABSENT, "members in the wind of this direction", "those of `[wind]`"),
+    Key("unclad", Table(UNCLAD_MEMBERS), ABSENT, "members in the wind of this direction", "those of `[wind]`"),
     Key("B", Quantity("length"), ABSENT, "the building's extent across the wind (b)", "found"),
     Key("L", Quantity("length"), ABSENT, "the building's extent along the wind (d)", "found"),
     Key("windward", Names(SURFACES), ABSENT, "walls and parapets on that side", "found"),
@@ -94,7 +94,7 @@ COMMON = (
     Key("free_roofs", Names(SURFACES), ABSENT, "roofs without walls below", "none"),
     Key("flow", Choice.of(Flow), Flow.CLEAR, "below free roofs: obstructed where goods fill more than half of it"),
     Key("parapets", Names(SURFACES), ABSENT, "walls above the roof that have wind on both faces", "none"),
-    Key("bare", Table(BARE_MEMBERS), ABSENT, "members that stand in the wind by themselves, by selector: "
+    Key("unclad", Table(UNCLAD_MEMBERS), ABSENT, "members that stand in the wind by themselves, by selector: "
         "`{ columns = {}, \"braces/*\" = { C_f = 1.6 } }`", "none"),
     Key("enclosure", Choice.of(Enclosure), ABSENT, "of the building", "from `openings`, else enclosed, "
         "partially where its walls do not close, with a note"),
@@ -164,7 +164,7 @@ OF_EN = (
     Key("correlation", Flag(), False, EN + "windward and leeward walls with the factor of 7.2.2 (3)"),
     Key("canopy", Choice(("whole", "zones")), "whole", EN + "free roofs by their overall force c_f, for frames, "
         "or by net pressures of zones, for sheets and purlins"),
-    Key("psi_lambda", Quantity("number"), ABSENT, EN + "end-effect factor of bare members", "`1`"),
-    Key("k", Quantity("length"), ABSENT, EN + "roughness of round bare members (table 7.13)", "0.2 mm"),
+    Key("psi_lambda", Quantity("number"), ABSENT, EN + "end-effect factor of unclad members", "`1`"),
+    Key("k", Quantity("length"), ABSENT, EN + "roughness of round unclad members (table 7.13)", "0.2 mm"),
 )  # fmt: skip
 WIND = Form("wind", (*COMMON, *OF_ASCE, *OF_EN))

@@ -24,7 +24,7 @@ from ..base.entry import Entry, shown
 from ..base.selectors import Names
 from ..copies.copies import Copied
 from ..frame.surfaces import Grounds, surfaces_of
-from .directions import LEVEL, NOWHERE, read_bare, read_headings
+from .directions import LEVEL, NOWHERE, read_headings, read_unclad
 from .keys import COMMON, OF_ASCE, OF_EN
 from .numbers import ANALYSED, NUMBERS, read_hill, read_numbers
 from .parts import OfMembers, read_buildings, read_components, read_rooftop, read_slice
@@ -83,17 +83,17 @@ def read_wind(
     if is_en and enclosure in (Enclosure.PARTIALLY_ENCLOSED, Enclosure.PARTIALLY_OPEN):
         entry.error("wrong-key", f'{entry.what}.enclosure = "{enclosure}" is a word of ASCE 7',
                     "state `openings` by surface, or c_pi", "enclosure")  # fmt: skip
-    bare = read_bare(entry, names, is_en)
+    unclad = read_unclad(entry, names, is_en)
     analysed = entry.data.get("n_1") == ANALYSED
     project = model.data.get("project")
     massless = analysed and not (isinstance(project, dict) and "mass" in project)
     if massless:
         entry.error("missing-key", f'{entry.what}.n_1 = "{ANALYSED}" needs the masses of the frame',
                     'add [project] mass = "SW + G", a formula of cases', "n_1")  # fmt: skip
-    headings, variants = read_headings(entry, names, grounds, bare, chosen, is_en)
-    if not any(chosen.values()) and not any(h.bare for h in headings):
+    headings, variants = read_headings(entry, names, grounds, unclad, chosen, is_en)
+    if not any(chosen.values()) and not any(h.unclad for h in headings):
         entry.error("missing-key", "wind meets nothing: no surface and no member stands in it",
-                    'name surfaces in exterior = [...] or free_roofs = [...], or members in bare = '
+                    'name surfaces in exterior = [...] or free_roofs = [...], or members in unclad = '
                     '{ columns = {} }')  # fmt: skip
     hill = read_hill(entry) if entry.has("hill") and not is_en else None
     if hill is not None and "K_zt" in stated:

@@ -123,7 +123,7 @@ def _save_png(figure: Any, path: Path) -> None:
     Image.fromarray(pixels_of(figure)).save(path, "png", compress_level=1, compress_type=zlib.Z_RLE)
 
 
-def bare_figure(title: str, note: str, size: tuple[float, float] = SIZE) -> Any:
+def empty_figure(title: str, note: str, size: tuple[float, float] = SIZE) -> Any:
     """An empty figure with its heads."""
     import matplotlib
     from matplotlib.figure import Figure
@@ -139,7 +139,7 @@ def figure_of(sheets: Sequence[Sheet], size: tuple[float, float] = SIZE) -> tupl
     """All sheets on one figure and one scale; and the boxes of the labels written on each [pixels]."""
     first = sheets[0]
     alone = len(sheets) == 1
-    figure = bare_figure(first.title, first.note if alone else "", size)
+    figure = empty_figure(first.title, first.note if alone else "", size)
     foot = 0.055 + 0.03 * bool(first.key)
     limits = _common([_limits(s) for s in sheets])
     across = across_of(len(sheets), limits, size[0] * 0.94, size[1] * (0.90 - foot))
@@ -283,7 +283,7 @@ class Strip:
     """A figure with one diagram over a length, its axes labelled."""
 
     def __init__(self, title: str, note: str, axes: bool = True) -> None:
-        self.figure = bare_figure(title, note)
+        self.figure = empty_figure(title, note)
         self.axes: Any = self.figure.add_axes((0.08, 0.11, 0.89, 0.76)) if axes else None
         if axes:
             plain(self.axes)

@@ -61,6 +61,6 @@ def get_ready() -> None:
     """What takes longest before the first drawing is on paper."""
     from matplotlib.backends import backend_agg  # noqa: F401
 
-    from .paper import bare_figure
+    from .paper import empty_figure
 
-    bare_figure("", "")
+    empty_figure("", "")

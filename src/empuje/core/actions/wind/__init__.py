@@ -1,1 +1,1 @@
-"""Wind by code: from the site to pressures on surfaces and line loads on bare members."""
+"""Wind by code: from the site to pressures on surfaces and line loads on unclad members."""

@@ -1,6 +1,6 @@
 """The wind of a project, worked out once.
 
-rule -> pressure over the height, building -> for each direction: zones, bare members -> for each case: multiples of
+rule -> pressure over the height, building -> for each direction: zones, unclad members -> for each case: multiples of
 them"""
 
 from __future__ import annotations
@@ -19,7 +19,6 @@ from ...model.project import Project
 from ...model.wind import Heading, WindRule
 from ...model.words import WindCode
 from ..surfaces.sources.surface_loads import Surfaces
-from .bare import MOST_SOLID, BareRows, bare_rows
 from .cases.loaded import loaded
 from .cases.spread import Spread
 from .cases.worked_out import Blown, Met, Pieces, Wind
@@ -33,6 +32,7 @@ from .shape.zones import Zone
 from .site import asce_site, en_site
 from .site.profile import Profile
 from .stood import Stood, stand
+from .unclad import MOST_SOLID, UncladRows, unclad_rows
 
 Floats = NDArray[np.float64]
 SQUARE = 1e-6
@@ -112,13 +112,13 @@ def _blown(
         more, steps, found = of_free.free_roof_zones(roof, heading, rule, profile)
         zones, shared, findings = [*zones, *more], [*shared, *steps], [*findings, *found]
     out_of_plane = rule.slice is not None and abs(heading.vector[0]) < SQUARE
-    bare, steps, found = (
-        ((), [], []) if out_of_plane else _bare(project, surfaces, rule, heading, profile, stood.ground)
+    unclad, steps, found = (
+        ((), [], []) if out_of_plane else _unclad(project, surfaces, rule, heading, profile, stood.ground)
     )
     told = tuple(dict.fromkeys([*shared, *steps]))
     if rule.slice is not None:
         zones = [within_strip(z, rule.slice) for z in zones]
-    return Blown(heading, rule, profile, stood.ground, tuple(met), tuple(zones), bare, told), [*findings, *found]
+    return Blown(heading, rule, profile, stood.ground, tuple(met), tuple(zones), unclad, told), [*findings, *found]
 
 
 def _lone(building: Building) -> list[Finding]:
@@ -174,7 +174,7 @@ def _height_limits(
 ) -> list[Finding]:
     """Heights beyond what the code's profile is given for."""
     top = max([*(b.top for b in buildings), *(r.ridge for r in free),
-               *(float(r.z.max(initial=0.0)) for b in blown for r in b.bare)], default=0.0)  # fmt: skip
+               *(float(r.z.max(initial=0.0)) for b in blown for r in b.unclad)], default=0.0)  # fmt: skip
     limit = en_site.Z_MAX
     if rule.code != WindCode.EN:
         limit = min([asce_site.highest(rule.code, e) for e in {rule.roughness, *(b.rule.roughness for b in blown)}])
@@ -185,14 +185,14 @@ def _height_limits(
     return [Finding("warning", "wind-limits", message, "find the wind up there by other means", rule.place)]
 
 
-def _bare(
+def _unclad(
     project: Project, surfaces: Surfaces, rule: WindRule, heading: Heading, profile: Profile, ground: float
-) -> tuple[tuple[BareRows, ...], list[tuple[Step, ...]], list[Finding]]:
+) -> tuple[tuple[UncladRows, ...], list[tuple[Step, ...]], list[Finding]]:
     """Line loads of one direction on members that stand in the wind by themselves."""
     out, findings = [], []
-    if not heading.bare:
+    if not heading.unclad:
         return (), [], []
-    every = np.concatenate([np.array(b.members, np.intp) for b in heading.bare])
+    every = np.concatenate([np.array(b.members, np.intp) for b in heading.unclad])
     heights = project.xyz[project.ends[every], 2] - ground if len(every) else np.zeros(1)
     along, left = axes_of(heading)
     reach = project.xyz[project.ends[every].ravel(), :2] @ left
@@ -200,7 +200,9 @@ def _bare(
     h, B, L = max(float(heights.max()), 0.1), max(float(np.ptp(reach)), 0.1), max(float(np.ptp(deep)), 0.1)
     wide = max(B, L)
     if rule.gust == "" and h > SLENDER * wide:
-        message = f"what is bare is {h:.4g} m high and {wide:.4g} m wide: it may be flexible, and its factor for gusts "
+        message = (
+            f"what is unclad is {h:.4g} m high and {wide:.4g} m wide: it may be flexible, and its factor for gusts "
+        )
         message += "is that of a rigid structure"
         clause = "c_scd, EN 1991-1-4, 6.2" if rule.code == WindCode.EN else "G, ASCE 7, 26.11"
         findings.append(Finding("warning", "wind-limits", f"{message} ({clause})", 'state it, or write "flexible" with '
@@ -212,38 +214,43 @@ def _bare(
         gust *= asce_site.beside_g(rule)
     wind = np.array([*heading.vector, 0.0])
     taken: dict[int, str] = {}
-    for bare in heading.bare:
-        twice = [m for m in bare.members if m in taken]
+    for unclad in heading.unclad:
+        twice = [m for m in unclad.members if m in taken]
         if twice:
             names = listed([project.members[m].name for m in twice])
-            message = f"{names} would carry the wind {heading.name} twice: by {taken[twice[0]]} and by {bare.text}"
-            findings.append(Finding("error", "wind-twice", message, "leave them out of one with `!`", bare.place))
-        taken |= dict.fromkeys(bare.members, bare.text)
-        findings += _in_walls(project, surfaces, rule, bare.members, bare.text, heading)
-        rows, unknown = bare_rows(project, bare, wind, rule, profile, ground, gust)
+            message = f"{names} would carry the wind {heading.name} twice: by {taken[twice[0]]} and by {unclad.text}"
+            findings.append(Finding("error", "wind-twice", message, "leave them out of one with `!`", unclad.place))
+        taken |= dict.fromkeys(unclad.members, unclad.text)
+        findings += _in_walls(project, surfaces, rule, unclad.members, unclad.text, heading)
+        rows, unknown = unclad_rows(project, unclad, wind, rule, profile, ground, gust)
         if unknown:
             names = listed([project.members[m].name for m in unknown])
             message = f"the section of {names} has no outline: its width to the wind is not known"
-            findings.append(Finding("error", "wind-width", message, "state `width` beside C_f", bare.place))
-        if rows is not None and rows.solidity is None and bare.tower is not None:
-            message = f"the tower {bare.text} has no face across the wind {heading.name}: its solidity is not found"
+            findings.append(Finding("error", "wind-width", message, "state `width` beside C_f", unclad.place))
+        if rows is not None and rows.solidity is None and unclad.tower is not None:
+            message = f"the tower {unclad.text} has no face across the wind {heading.name}: its solidity is not found"
             findings.append(
-                Finding("error", "wind-frame", message, "state that of one face beside `tower`", bare.place)
+                Finding("error", "wind-frame", message, "state that of one face beside `tower`", unclad.place)
             )
-        elif rows is not None and rows.solidity is not None and bare.C_f is None and rule.code == WindCode.EN:
+        elif rows is not None and rows.solidity is not None and unclad.C_f is None and rule.code == WindCode.EN:
             message = (
-                f"the frame {bare.text} has a solidity of {rows.solidity:.3g} to the wind {heading.name}: its c_f,0 "
+                f"the frame {unclad.text} has a solidity of {rows.solidity:.3g} to the wind {heading.name}: its c_f,0 "
             )
             message += "is read at it, from figure 7.33, 7.34 or 7.35 (EN 1991-1-4, 7.11)"
             remedy = "state C_f beside `solidity`: c_f,0 times psi_lambda"
-            findings.append(Finding("error", "wind-frame", message, remedy, bare.place))
+            findings.append(Finding("error", "wind-frame", message, remedy, unclad.place))
         elif (
-            rows is not None and bare.C_f is None and bare.tower is None and (rows.solidity or 0.0) > MOST_SOLID + 1e-9
+            rows is not None
+            and unclad.C_f is None
+            and unclad.tower is None
+            and (rows.solidity or 0.0) > MOST_SOLID + 1e-9
         ):
-            message = f"the frame {bare.text} has a solidity of {rows.solidity:.3g} to the wind {heading.name}: beyond "
+            message = (
+                f"the frame {unclad.text} has a solidity of {rows.solidity:.3g} to the wind {heading.name}: beyond "
+            )
             message += "0.7 it is a solid sign (ASCE 7, 29.3.1, figure 29.4-2)"
             remedy = "state C_f beside `solidity`, from figure 29.3-1"
-            findings.append(Finding("error", "wind-frame", message, remedy, bare.place))
+            findings.append(Finding("error", "wind-frame", message, remedy, unclad.place))
         elif rows is not None:
             out.append(rows)
     return tuple(out), [steps], findings

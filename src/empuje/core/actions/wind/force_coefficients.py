@@ -1,4 +1,4 @@
-"""Force coefficients of bare members: from their shape, of frames by solidity, of towers and chimneys (ASCE 7, 29.4;
+"""Force coefficients of unclad members: from their shape, of frames by solidity, of towers and chimneys (ASCE 7, 29.4;
 EN 1991-1-4, 7.6 to 7.9)."""
 
 from __future__ import annotations
@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from ...model.loads import Step
 from ...model.project import Project
-from ...model.wind import BareWind, WindRule
+from ...model.wind import UncladWind, WindRule
 from ...model.words import Chimney, Tower, WindCode
 from .codes.asce_other import ROUND, chimney_coefficient, of_round_members, tower_coefficient
 from .lattices import face_area
@@ -67,12 +67,12 @@ def of_chimney(shape: Chimney, width: Floats, q: Floats, h: float, which: Ints) 
 
 
 def coefficients_of(
-    project: Project, members: Ints, bare: BareWind, solidity: float | None, look: Sight, q: Floats, which: Ints,
+    project: Project, members: Ints, unclad: UncladWind, solidity: float | None, look: Sight, q: Floats, which: Ints,
     rule: WindRule,
 ) -> tuple[Floats, list[Step]]:  # fmt: skip
     """C_f by row, and by member the step that tells of it."""
-    if bare.C_f is not None:
-        return np.full(len(which), bare.C_f), [Step("C_f", "stated", bare.C_f, "")] * len(members)
+    if unclad.C_f is not None:
+        return np.full(len(which), unclad.C_f), [Step("C_f", "stated", unclad.C_f, "")] * len(members)
     of_code = _asce if rule.code != WindCode.EN else _en
     of_section: dict[int, bool] = {}
     sections = [project.members[m].section for m in members.tolist()]

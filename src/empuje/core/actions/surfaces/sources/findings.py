@@ -93,8 +93,8 @@ def bare(geometry: SurfaceGeometry) -> list[Finding]:
     if area.sum() <= LEFT * outline.polygon.area:
         return []
     place = outline.where(at[[int(area.argmax())]])
-    return [Finding("warning", "bare-bay", f"nothing can carry {area.sum():.4g} m2 of surface {outline.surface.name}, "
-                    f"at {place}", REMEDY, outline.surface.place)]  # fmt: skip
+    return [Finding("warning", "unsupported-bay", f"no member can support {area.sum():.4g} m2 of surface "
+                    f"{outline.surface.name}, at {place}", REMEDY, outline.surface.place)]  # fmt: skip
 
 
 def lost(outline: Outline, load: SurfaceLoad, received: Collector) -> list[Finding]:

@@ -27,7 +27,7 @@ from ..shape.overhangs import outside_of
 from ..shape.roofs import Face
 from ..shape.zones import Zone
 from ..site.asce_site import FOOT, beside_g
-from .on_bare import least_on
+from .on_unclad import least_on
 from .spread import Spread
 from .worked_out import Blown, ComponentRow, Wind
 

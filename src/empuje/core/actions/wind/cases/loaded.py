@@ -17,7 +17,7 @@ from ....model.words import Side, WindCode
 from ..site.asce_site import beside_g
 from .components import component_loads
 from .eccentric import Integrals, integrals_of, made_eccentric
-from .on_bare import least_on, on_bare
+from .on_unclad import least_on, on_unclad
 from .rooftop import on_rooftop
 from .spread import Applied, Spread, not_carried, plain
 from .worked_out import Blown, Piece, Pieces, Wind
@@ -53,7 +53,7 @@ def loaded(project: Project, spread: Spread, wind: Wind, findings: list[Finding]
                             "made eccentric", "leave this case out with `variants`", wind.rule.place)
                 )  # fmt: skip
             rows.append(_rows(wind, case, (k, column, h), zones[h], place == 0, moved or UNMOVED))
-            lines += [on_bare(project, bare, column, case, wind, h) for bare in wind.blown[h].bare]
+            lines += [on_unclad(project, unclad, column, case, wind, h) for unclad in wind.blown[h].unclad]
             least = least_on(wind.rule, False)
             lines += [on_rooftop(project, unit, column, case, wind, h, least) for unit in wind.rule.rooftop]
     pieces, applied = _joined(rows)

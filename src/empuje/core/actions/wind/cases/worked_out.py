@@ -12,12 +12,12 @@ from numpy.typing import NDArray
 from ....model.loads import Direction, PlainLoads, Step
 from ....model.surfaces import AreaLoad
 from ....model.wind import Heading, WindRule
-from ..bare import BareRows
 from ..shape.building import Building
 from ..shape.roofs import Roof
 from ..shape.seen import Seen
 from ..shape.zones import Zone
 from ..site.profile import Profile
+from ..unclad import UncladRows
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -43,7 +43,7 @@ class Met:
 @dataclass(frozen=True)
 class Blown:
     """One direction worked out: its own rule, pressures and level of the ground [m]; every building as it is met,
-    zones of all, line loads on bare members, and steps that roofs without walls and bare members share."""
+    zones of all, line loads on unclad members, and steps that roofs without walls and unclad members share."""
 
     heading: Heading
     rule: WindRule
@@ -51,7 +51,7 @@ class Blown:
     ground: float
     met: tuple[Met, ...]
     zones: tuple[Zone, ...]
-    bare: tuple[BareRows, ...]
+    unclad: tuple[UncladRows, ...]
     shared: tuple[tuple[Step, ...], ...]
 
 

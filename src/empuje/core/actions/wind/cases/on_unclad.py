@@ -1,4 +1,4 @@
-"""Line loads on bare members in a case, and the minimum loads of ASCE 7."""
+"""Line loads on unclad members in a case, and the minimum loads of ASCE 7."""
 
 from __future__ import annotations
 
@@ -7,8 +7,8 @@ import numpy as np
 from ....model.loads import Lines, PlainLoads, Source, Step
 from ....model.project import Project
 from ....model.wind import WindCase, WindRule
-from ..bare import BareRows
 from ..site.asce_site import PSF
+from ..unclad import UncladRows
 from .worked_out import Wind
 
 LEAST_WALL, LEAST_ROOF = 0.77e3, 0.38e3
@@ -22,8 +22,8 @@ def least_on(rule: WindRule, is_roof: bool) -> float:
     return LEAST_ROOF if is_roof else LEAST_WALL
 
 
-def on_bare(project: Project, rows: BareRows, column: int, case: WindCase, wind: Wind, h: int) -> PlainLoads:
-    """Line loads on bare members, a source for each member."""
+def on_unclad(project: Project, rows: UncladRows, column: int, case: WindCase, wind: Wind, h: int) -> PlainLoads:
+    """Line loads on unclad members, a source for each member."""
     heading, rule = wind.blown[h].heading, wind.rule
     w = case.factor * rows.w
     if case.least:
@@ -44,7 +44,7 @@ def on_bare(project: Project, rows: BareRows, column: int, case: WindCase, wind:
             z = round(float(top[k]), 6)
             known[z] = known.get(z) or wind.blown[h].profile.derived(z)
             steps = (*known[z], *rows.steps[i], Step("w", f"{rows.formula}, at its top", float(most[k]), "N/m"))
-        sources.append(Source(f"wind {heading.name} on bare {name}", heading.place, steps, case=case.name))
+        sources.append(Source(f"wind {heading.name} on unclad {name}", heading.place, steps, case=case.name))
     along = np.array([*heading.vector, 0.0])
     where = np.full(len(rows.of), column)
     lines = Lines(where, of, rows.member, rows.s[:, 0], rows.s[:, 1], w[:, :1] * along, w[:, 1:] * along)

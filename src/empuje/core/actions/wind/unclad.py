@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from ...model.loads import Step
 from ...model.project import Project
-from ...model.wind import BareWind, WindRule
+from ...model.wind import UncladWind, WindRule
 from ...model.words import WindCode
 from .force_coefficients import coefficients_of, of_chimney, of_tower
 from .lattices import face_area, faces_of
@@ -31,8 +31,8 @@ MOST_SOLID = 0.7
 
 
 @dataclass(frozen=True)
-class BareRows:
-    """Line loads on bare members by row: the member, from and to `s` [m], `w` [N/m] along the wind and the pressures
+class UncladRows:
+    """Line loads on unclad members by row: the member, from and to `s` [m], `w` [N/m] along the wind and the pressures
     `q` [N/m2] at both, the heights `z` there above the ground, width, C_f and seen area per length [m]; `of` counts
     the entry's members, each of which has `steps`; `solidity` of the frame they form, None for single members."""
 
@@ -50,49 +50,49 @@ class BareRows:
     solidity: float | None
 
 
-def bare_rows(
-    project: Project, bare: BareWind, wind: Floats, rule: WindRule, profile: Profile, ground: float, gust: float
-) -> tuple[BareRows | None, list[int]]:
+def unclad_rows(
+    project: Project, unclad: UncladWind, wind: Floats, rule: WindRule, profile: Profile, ground: float, gust: float
+) -> tuple[UncladRows | None, list[int]]:
     """The line loads of one entry; and the members whose width or shape nobody knows."""
-    members = np.array(bare.members, np.intp)
+    members = np.array(unclad.members, np.intp)
     look = sight(project, members, wind)
-    if bare.width is not None:
-        look = replace(look, width=np.full(len(members), bare.width))
+    if unclad.width is not None:
+        look = replace(look, width=np.full(len(members), unclad.width))
     unknown = members[np.isnan(look.width)].tolist()
     if unknown:
         return None, unknown
     seen = look.width * look.sine
-    solidity, count = bare.solidity, 0
-    if bare.solidity == 0.0:
+    solidity, count = unclad.solidity, 0
+    if unclad.solidity == 0.0:
         solidity, count = faces_of(project, members, wind, seen)
-        if bare.tower is not None and not face_area(project, members, wind)[1]:
+        if unclad.tower is not None and not face_area(project, members, wind)[1]:
             solidity = None  # legs beside one another are no face
     solidity = None if solidity is not None and solidity >= 1.0 else solidity  # edge-on: members by themselves
     heights = project.xyz[project.ends[members], 2] - ground
     which, share = _rows(heights, profile, rule)
     z = heights[which, :1] + share * np.diff(heights[which], axis=1)
     q = _pressures(profile, z, rule)
-    if bare.tower is not None and solidity is not None:
-        C_f, told = of_tower(project, members, bare.tower, solidity, seen, wind)
+    if unclad.tower is not None and solidity is not None:
+        C_f, told = of_tower(project, members, unclad.tower, solidity, seen, wind)
         C_f = C_f[which]
-    elif bare.chimney is not None:
-        C_f, told = of_chimney(bare.chimney, look.width[which], q.mean(axis=1), float(heights.max()), which)
+    elif unclad.chimney is not None:
+        C_f, told = of_chimney(unclad.chimney, look.width[which], q.mean(axis=1), float(heights.max()), which)
     else:
-        C_f, told = coefficients_of(project, members, bare, solidity, look, q.mean(axis=1), which, rule)
+        C_f, told = coefficients_of(project, members, unclad, solidity, look, q.mean(axis=1), which, rule)
     area = look.width[which] * look.sine[which]
-    w = q * (gust * bare.shielding * C_f * area)[:, None]
+    w = q * (gust * unclad.shielding * C_f * area)[:, None]
     factor = Step("c_s c_d", "structural factor", gust, "", "6.3")
     if rule.code != WindCode.EN:
         factor = Step("G", "gust factor" + (", times K_d" if beside_g(rule) != 1 else ""), gust, "", "29.4")
     if solidity is not None and count > 1:
         told = [replace(step, formula=f"{step.formula}, the least solid of {count} faces") for step in told]
-    if solidity is not None and (bare.C_f is not None or rule.code == WindCode.EN):
+    if solidity is not None and (unclad.C_f is not None or rule.code == WindCode.EN):
         told = [replace(step, formula=f"{step.formula}, of a frame of solidity {solidity:.3g}") for step in told]
-    steps = tuple(_steps(i, members, bare, project, look, (told[i], factor)) for i in range(len(members)))
+    steps = tuple(_steps(i, members, unclad, project, look, (told[i], factor)) for i in range(len(members)))
     s = share * project.lengths[members[which], None]
     formula = "q_z G C_f b sin phi" if rule.code != WindCode.EN else "q_p c_s c_d c_f b sin phi"
-    formula += " shielding" if bare.shielding != 1 else ""
-    return BareRows(members[which], s, w, z, look.width[which], C_f, q, which, steps, area, formula, solidity), []
+    formula += " shielding" if unclad.shielding != 1 else ""
+    return UncladRows(members[which], s, w, z, look.width[which], C_f, q, which, steps, area, formula, solidity), []
 
 
 LEVEL = 1e-6
@@ -131,13 +131,13 @@ def _pressures(profile: Profile, z: Floats, rule: WindRule) -> Floats:
 
 
 def _steps(
-    i: int, members: Ints, bare: BareWind, project: Project, look: Sight, factors: tuple[Step, Step]
+    i: int, members: Ints, unclad: UncladWind, project: Project, look: Sight, factors: tuple[Step, Step]
 ) -> tuple[Step, ...]:
     section = project.members[int(members[i])].section.name
-    width = "stated" if bare.width is not None else f"width of {section} seen by the wind"
+    width = "stated" if unclad.width is not None else f"width of {section} seen by the wind"
     out = (
         Step("b", width, float(look.width[i]), "m"),
         Step("sin phi", "angle between wind and member", float(look.sine[i]), ""),
         *factors,
     )
-    return out if bare.shielding == 1 else (*out, Step("shielding", "stated", bare.shielding, ""))
+    return out if unclad.shielding == 1 else (*out, Step("shielding", "stated", unclad.shielding, ""))
