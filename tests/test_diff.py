@@ -159,7 +159,7 @@ def test_governing_values_before_and_after_by_statics(tmp_path):
 
 
 @pytest.mark.parametrize(
-    ("old", "new", "turned", "code"),
+    ("old", "new", "changed", "code"),
     [("3 }", "6 }", True, 1), ("3 }", "3.3 }", None, 0), ("9 }", "6 }", None, 0), ("9 }", "3 }", False, 0), ("9 }", "8 }", None, 0)],
 )  # fmt: skip
 def test_a_limit_that_turns_decides_the_exit_code(tmp_path, capsys, old, new, turned, code):
@@ -170,7 +170,7 @@ def test_a_limit_that_turns_decides_the_exit_code(tmp_path, capsys, old, new, tu
     assert limits == [turned]
     files = [str(tmp_path / n) for n in ("old.toml", "new.toml")]
     assert main(["diff", *files, "--no-cache"]) == code
-    assert ("turned: limit moment" in capsys.readouterr().err) == bool(turned)
+    assert ("changed verdict: limit moment" in capsys.readouterr().err) == bool(turned)
     assert main(["diff", *files, "--no-cache", "--any"]) == 1
     assert main(["diff", files[1], files[1], "--no-cache", "--any"]) == 0
     assert "Nothing changed." in capsys.readouterr().out
@@ -216,7 +216,7 @@ def test_formats_carry_the_same_changes(tmp_path, capsys):
     load = next(r for r in rows if r["part"] == "load" and r["group"] == "G")
     assert (load["of"], load["before"], load["after"], load["unit"]) == ("Fz", -24.0, -48.0, "kN")
     limit = next(r for r in rows if r["part"] == "limit")
-    assert limit["turned"] == "not met" and limit["after"] > 1 > limit["before"]
+    assert limit["changed"] == "not met" and limit["after"] > 1 > limit["before"]
     assert main(["diff", *files, "--format", "md"]) == 1
     text = capsys.readouterr().out
     assert (
@@ -329,4 +329,4 @@ def test_from_python(tmp_path):
     old, new = (empuje.read(tmp_path / n, cache=False) for n in ("old.toml", "new.toml"))
     frame = new.changes_since(old)
     assert frame.loc[frame["part"] == "load", "after"].tolist() == [-48.0]
-    assert frame.loc[frame["part"] == "limit", "turned"].tolist() == ["not met"]
+    assert frame.loc[frame["part"] == "limit", "changed"].tolist() == ["not met"]

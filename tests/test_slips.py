@@ -96,8 +96,8 @@ SLIPS = [
     ("weight in part", "self_weight = 1 }", "self_weight = 0.1 }", "implausible-weight", "SW =", "it is a factor"),
     ("weight twice", 'G = { action = "dead" }', 'G = { action = "dead", self_weight = 1 }', "weight-twice", "G = {",
      "self_weight = 0"),
-    ("dead load up", 'line = "q" }', 'line = "-q" }', "acts-upward", "G = [", "dir is down unless said"),
-    ("dead load +z", "force = 12 }", 'force = 12, dir = "+z" }', "acts-upward", "G = [", "dir is down unless said"),
+    ("dead load up", 'line = "q" }', 'line = "-q" }', "acts-upward", "G = [", "dir is down unless stated"),
+    ("dead load +z", "force = 12 }", 'force = 12, dir = "+z" }', "acts-upward", "G = [", "dir is down unless stated"),
     ("negative snow", "area = 0.8", "area = -0.8", "acts-upward", "S = [", "negative snow"),
     ("wind left down", 'line = 1.5, dir = "+y"', "line = 1.5", "wind-down", "W = [", "give its direction"),
     ("along", 'along = "+y"', 'along = "-y"', "along-differs", "W = {", "correct along"),
@@ -255,7 +255,7 @@ Q = [ {{ on = "beam", line = {q} }} ]
 @pytest.mark.parametrize(("material", "bound"), [("S235", 2 * 235e6), ("S355", 2 * 355e6), ("bare", 210e9 / 200)])
 def test_stresses_beyond_twice_the_yield_strength_are_told(material, bound, tmp_path):
     """q L^2/8 over W of a simple beam, a per cent below and above; of a material without strength E/200."""
-    more = '[materials]\nunclad = { E = "210 GPa", G = "81 GPa", density = "7850 kg/m3" }' if material == "bare" else ""
+    more = '[materials]\nbare = { E = "210 GPa", G = "81 GPa", density = "7850 kg/m3" }' if material == "bare" else ""
 
     def told(q):
         (tmp_path / "m.toml").write_text(SPAN.format(q=q, material=material, more=more), encoding="utf-8")

@@ -352,7 +352,7 @@ def test_wheels_reach_members_as_forces_by_hand_do(traffic, vehicle, deck, at, x
 
 
 def test_wheels_beside_a_single_member_twist_it_and_horizontal_forces_act_above_it(tmp_path):
-    more = 'way = "beams/1@mezz/*"\nbeside = "twist"\naside = 0.4\nheading = "both"'
+    more = 'way = "beams/1@mezz/*"\noff_member = "twist"\naside = 0.4\nheading = "both"'
     s = study(yard(more, "along = 0.25\nacross = 0.1\nheight = 0.8"), tmp_path)
     r = s.under(["T@4m.braking.left", "T@4m.back.starting.right"])
     put_on = np.array([s.resolved.loads.points.f[s.resolved.loads.points.case == k.index].sum(axis=0) for k in r])
@@ -381,7 +381,7 @@ def test_patches_keep_the_resultant_and_reach_what_points_do_not(tmp_path):
 
 def test_ways_at_once_by_multiple_presence(tmp_path):
     """Of two ways the one that is worst with its factor, or both with theirs."""
-    base = 'ways = ["beams/1@mezz/*", "beams/3@mezz/*"]\nbeside = "twist"\n'
+    base = 'ways = ["beams/1@mezz/*", "beams/3@mezz/*"]\noff_member = "twist"\n'
     values = {}
     for name, presence in (("alone", "[1.0, 1e-3]"), ("both", "[1e-3, 1.0]"), ("asked", "[1.2, 0.9]")):
         s = study(yard(base + f"presence = {presence}"), tmp_path)

@@ -205,7 +205,7 @@ height = 1
 [traffic.T]
 vehicle = "v"
 way = "b"
-beside = "twist"
+off_member = "twist"
 aside = 0.4
 """
     s = study(text, tmp_path)

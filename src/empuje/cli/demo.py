@@ -30,7 +30,7 @@ SAMPLES = {
         (("packing_house", "packing-house.toml"), ("sorting_frame", "sorting-frame.toml")),
         "everyday",
         (
-            ("does every load sit where it was meant?", "pictures/loads-WY1ap.png"),
+            ("is every load where it should be?", "pictures/loads-WY1ap.png"),
             ("does it stand, does it bend the right way?", "pictures/deflected-*.png"),
             ("what governs, and where?", "summary.md"),
         ),
@@ -56,7 +56,7 @@ SAMPLES = {
             "draw {model} buckled --under U2+Q+R+LX -o buckled.png",
             "draw {model} My --elevation B --under U4+WY1ap+Q+R+LY -o frame-B.png",
             "draw {model} solid -o solid.png",
-            "draw {model} deflected --under SW,G,Q,everyday --beside -o shapes.png",
+            "draw {model} deflected --under SW,G,Q,everyday --side-by-side -o shapes.png",
             "draw {model} strip --on girders/B@mezz/1-2 --under everyday -o girder.png",
             "forces {model} --on girders/B@mezz/1-2 --under everyday --chart",
             "wind {folder}/sorting-frame.toml",
@@ -68,7 +68,7 @@ SAMPLES = {
         (("gantry", "gantry.toml"), ("gantry", "gantry.xlsx")),
         "ch+Q",
         (
-            ("does every load sit where it was meant?", "pictures/loads-Q.png"),
+            ("is every load where it should be?", "pictures/loads-Q.png"),
             ("does it stand, does it bend the right way?", "pictures/deflected-*.png"),
             ("what governs, and where?", "summary.md"),
         ),

@@ -60,7 +60,7 @@ def run(arguments: argparse.Namespace) -> int:
             saying.say(f"warning: without an answer in {whose}, and not compared: {shown}")
     was = f"{arguments.old} at {arguments.against}" if arguments.against else arguments.old
     about = (f"{was} -> {new_path}; values over {found.under[0]} and {found.under[1]} results, "
-             f"told where they differ by more than {100 * tolerance:g} %")  # fmt: skip
+             f"listed where they differ by more than {100 * tolerance:g} %")  # fmt: skip
     title = new.project.title or new.project.file
     picked = arguments.sort or arguments.rows is not None
     if style == "html":
@@ -75,9 +75,11 @@ def run(arguments: argparse.Namespace) -> int:
         )
     saying.say(about)
     for change in found.turned:
-        saying.say(f"turned: limit {change.group}, {change.of}: used {change.after:.3g} of its bound")
+        saying.say(f"changed verdict: limit {change.group}, {change.of}: utilisation {change.after:.3g}")
     if found.lost:
-        saying.say(f"turned: {len(found.lost)} result{'s have' if len(found.lost) > 1 else ' has'} no answer any more")
+        saying.say(
+            f"changed verdict: {len(found.lost)} result{'s have' if len(found.lost) > 1 else ' has'} no answer any more"
+        )
     return NOT_MET if found.turned or found.lost or (arguments.any and found.changes) else FINE
 
 

@@ -21,7 +21,7 @@ def options(command: argparse.ArgumentParser) -> None:
     )  # fmt: skip
     flags.add_of(command, "with --envelope: ux, uy, uz, rx, ry, rz")
     command.add_argument(
-        "--envelope", action="store_true", help="least and greatest displacements of nodes, under what"
+        "--envelope", action="store_true", help="minimum and maximum displacements of nodes, under what"
     )
     command.add_argument(
         "--largest",

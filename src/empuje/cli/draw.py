@@ -33,7 +33,9 @@ def options(command: argparse.ArgumentParser) -> None:
     part.add_argument("--plan", metavar="LEVEL", help="the members in a level of the grid alone, from above")
     flags.add_under(command, "the only one there is; for a band every combination")
     command.add_argument(
-        "--beside", action="store_true", help="two to four results side by side, on one scale: --under A,B --beside"
+        "--side-by-side",
+        action="store_true",
+        help="two to four results side by side, on one scale: --under A,B --side-by-side",
     )
     command.add_argument(
         "--of", metavar="FORCE", help="with band: N, Vy, Vz, T, My or Mz; with stress: normal (default), shear or mises"
@@ -96,7 +98,7 @@ def run(arguments: argparse.Namespace) -> int:
         known, usual = (FORCES, "") if what == Picture.BAND else (tuple(map(str, Stress)), str(Stress.NORMAL))
         (force,) = flags.components([arguments.of or usual], known)[:1]
         results = model.under_combinations(arguments.under)
-    elif what not in STILL and arguments.beside:
+    elif what not in STILL and arguments.side_by_side:
         results = _beside(model, arguments)
     elif what not in STILL:
         results = stood(model, arguments.under, arguments.at_step, arguments.animate)
@@ -200,10 +202,10 @@ def _beside(model: common.Model, arguments: argparse.Namespace) -> list[Result]:
     from ..show.drawings.picture import MOST_BESIDE
 
     if Picture(arguments.what) == Picture.STRIP or arguments.animate or arguments.at_step is not None:
-        raise Refusal("--beside goes with pictures of the whole frame, without --animate and --at-step")
+        raise Refusal("--side-by-side goes with pictures of the whole frame, without --animate and --at-step")
     results = model.under(arguments.under)
     if not 2 <= len(results) <= MOST_BESIDE:
-        raise Refusal(f"--beside shows 2 to {MOST_BESIDE} results, and --under names {len(results)}")
+        raise Refusal(f"--side-by-side shows 2 to {MOST_BESIDE} results, and --under names {len(results)}")
     moving = next((r.name for r in results if r.moving), None)
     if moving is not None:
         raise Refusal(f"{moving} has loads that move: name positions of it, such as {moving}@2m")

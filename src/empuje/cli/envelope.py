@@ -27,7 +27,7 @@ def options(command: argparse.ArgumentParser) -> None:
     flags.add_under(command, "every combination; every case where there are none")
     flags.add_of(command, "N, Vy, Vz, T, My, Mz")
     command.add_argument(
-        "--stations", type=int, metavar="N", help="least and greatest at N even stations along each member instead"
+        "--stations", type=int, metavar="N", help="minimum and maximum at N even stations along each member instead"
     )
     command.add_argument(
         "--led-by", choices=[*STRESSES, OWN],

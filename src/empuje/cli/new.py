@@ -12,7 +12,7 @@ STARTERS = {
     "portal": "a pitched portal frame, by ASCE 7",
     "truss": "a plane roof truss, checked by EN 1993",
     "floor": "beams and joists under a slab with an opening",
-    "tower": "a tower with ties that can only pull, on pads that can only push",
+    "tower": "a tower with ties that that act in tension only, on pads that may lift off",
     "beam": "a beam over two bays, with snow on each by itself",
 }
 SHOWN = {"portal": "Q", "truss": "S", "floor": "Q", "tower": "W", "beam": "S1"}

@@ -27,7 +27,7 @@ def options(command: argparse.ArgumentParser) -> None:
     what = command.add_mutually_exclusive_group()
     what.add_argument("--balance", action="store_true", help="only the sums: applied, reactions, difference")
     what.add_argument(
-        "--envelope", action="store_true", help="least and greatest reactions, under what, with what goes with them"
+        "--envelope", action="store_true", help="minimum and maximum reactions, under what, with what goes with them"
     )
     what.add_argument(
         "--schedule", action="store_true",
@@ -39,7 +39,7 @@ def options(command: argparse.ArgumentParser) -> None:
     )  # fmt: skip
     command.add_argument(
         "--side-by-side", action="store_true",
-        help="with --schedule: least and greatest, and unfactored cases beside them, a row for each support and force",
+        help="with --schedule: minimum and maximum, and unfactored cases beside them, a row for each support and force",
     )  # fmt: skip
     command.add_argument(
         "--on-foundation", action="store_true", help="with --schedule: what acts on the foundations, of opposite sign"

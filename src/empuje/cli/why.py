@@ -26,7 +26,7 @@ def options(command: argparse.ArgumentParser) -> None:
     command.add_argument("--at", metavar="POSITION", help="a place along the member (default: where it is largest)")
     command.add_argument(
         "--sense", choices=[str(word) for word in Sense], default="largest",
-        help="which extreme: largest in magnitude (default), greatest or least",
+        help="which extreme: largest in magnitude (default), maximum or minimum",
     )  # fmt: skip
     flags.add_output(command)
     flags.add_cache(command)

@@ -36,7 +36,8 @@ PROJECT = Form("project", (
     Key("snap", Quantity("length"), ABSENT, "written nodes within this distance of an earlier one, or of a crossing of "
         "the grid, are joined to it, and so is what makers and copies lay; told. Without it nodes are one within 1 mm "
         "of a crossing or a copy only", "none"),
-    Key("space", Choice(("3D", "plane")), "3D", '`"plane"`: the X-Z plane, nodes are `[x, z]`, freedoms `x z ry`'),
+    Key("space", Choice(("3D", "plane")), "3D", '`"plane"`: the X-Z plane, nodes are `[x, z]`, degrees of freedom '
+        "`x z ry`"),
     Key("analysis", Written('`"first-order"`, `"second-order"`, `"direct analysis"`, or a table'), Order.FIRST,
         "for every combination, or a table with a word for each set (`strength`, `service`, `stability`, "
         "`construction`, `custom`: those in no set). See [Second order](#second-order)"),
@@ -56,12 +57,12 @@ MODEL = Form("model", (
     Key("materials", Table(Form("materials", each=Table(MATERIAL))), ABSENT, "the model's own materials"),
     Key("sections", Table(Form("sections", each=Table(SECTION))), ABSENT, "the model's own sections"),
     Key("members", Table(Form("members", each=Table(MEMBER))), REQUIRED, "families of members"),
-    Key("makers", Table(Form("makers", each=Table(MAKER))), ABSENT, "members laid by kinds: trusses, bracing, purlins"),
+    Key("makers", Table(Form("makers", each=Table(MAKER))), ABSENT, "trusses, bracing, purlins, an entry each"),
     Key("supports", Tables(SUPPORT), REQUIRED, "supports"),
     Key("copies", Tables(COPY), ABSENT, "parts of the model shifted, turned or mirrored"),
     Key("diaphragms", Table(Form("diaphragms", each=Table(DIAPHRAGM))), ABSENT, "floors rigid in plan"),
     Key("surfaces", Table(Form("surfaces", each=Table(SURFACE))), ABSENT, "floors, roofs and walls"),
-    Key("floors", Table(Form("floors", each=Table(FLOOR))), ABSENT, "what floors weigh and carry"),
+    Key("floors", Table(Form("floors", each=Table(FLOOR))), ABSENT, "build-ups: weights and live loads of floors"),
     Key("reduction", Table(REDUCTION), ABSENT, "of live loads"),
     Key("wind", Table(WIND), ABSENT, "wind by code, and the cases it makes"),
     Key("vehicles", Table(VEHICLES), ABSENT, "vehicles of the model's own"),
@@ -72,7 +73,7 @@ MODEL = Form("model", (
     Key("combinations", Table(COMBINATIONS), ABSENT, "combinations of cases"),
     Key("steel", Table(STEEL), ABSENT, "checks of steel members by code"),
     Key("limits", Tables(LIMIT), ABSENT, "what results must satisfy"),
-    Key("plausible", Table(PLAUSIBLE), ABSENT, "beyond what a value is told to be odd"),
+    Key("plausible", Table(PLAUSIBLE), ABSENT, "limits beyond which a value is reported as implausible"),
     Key("accepted", Tables(ACCEPTED), ABSENT, "findings that are taken as they are"),
     Key("report", Table(REPORT), ABSENT, "what the report shows"),
 ))  # fmt: skip

@@ -16,7 +16,7 @@ from .answers import Answers
 TITLES = {
     ReportPart.BASIS: "Basis", ReportPart.FRAME: "The frame", ReportPart.VIEW: "The frame in space",
     ReportPart.CASES: "Load cases", ReportPart.DERIVATIONS: "Where loads come from",
-    ReportPart.COMBINATIONS: "Combinations", ReportPart.BALANCE: "Does it stand, does it balance?",
+    ReportPart.COMBINATIONS: "Combinations", ReportPart.BALANCE: "Stability and balance",
     ReportPart.DISPLACEMENTS: "Displacements and drifts", ReportPart.ENVELOPES: "Governing forces",
     ReportPart.REACTIONS: "Reactions", ReportPart.LIMITS: "Limits and checks of members",
     ReportPart.FINDINGS: "Findings", ReportPart.VALIDITY: "Limits of validity",
@@ -83,6 +83,6 @@ def _verdict(answers: Answers) -> list[Paragraph]:
         out.append(Paragraph(f"{head}: {counted(answers.verdict.outcomes)}", tone))
     warnings = [f for f in answers.study.findings if f.level == "warning" and not f.accepted]
     if warnings:
-        count = f"{len(warnings)} warnings stand" if len(warnings) > 1 else "1 warning stands"
+        count = f"{len(warnings)} warnings are open" if len(warnings) > 1 else "1 warning is open"
         out.append(Paragraph(f"{count}: see the findings.", "bad"))
     return out

@@ -159,9 +159,7 @@ def cases(answers: Answers) -> list[Block]:
     at = {name: i for i, name in enumerate(sums["case"].tolist())}
     totals = {f: np.array([sums[f][at[r.name]] if r.name in at else np.nan for r in shown]) for f in ("Fx", "Fy", "Fz")}
     own = [project.cases[r.index] for r in shown]
-    note = (
-        "Without what combinations make of vertical loads (notional loads), and without traffic, which stands anywhere."
-    )
+    note = "Without notional loads, which depend on the combination, and without traffic, which has no fixed position."
     out: list[Block] = [grid_of(Table("cases", (
         Column("case", "text", [c.name for c in own]), Column("action", "text", [c.action for c in own]),
         Column("title", "text", [c.title for c in own]),
@@ -219,7 +217,7 @@ def combinations(answers: Answers) -> list[Block]:
     table = combos(answers.project, [r for r in made if not placed & {c for c, _ in r.factors}] or made)
     table = table.without([c.name for c in table.columns if c.name not in TAKEN])
     if not len(table):
-        return [*out, Paragraph("The model has no combinations: every case stands alone.")]
+        return [*out, Paragraph("The model has no combinations: every case is a result by itself.")]
     if placed:
-        out.append(Paragraph("Combinations with traffic stand in many positions; they are not listed one by one."))
+        out.append(Paragraph("Combinations with traffic have many positions; they are not listed one by one."))
     return [*out, grid_of(table, answers.display, f"{len(table)} combinations")]

@@ -71,7 +71,7 @@ def balanced(answers: Answers) -> list[Block]:
         )
     still = _still(answers)
     cases = [r for r in still if r.is_case] or still
-    caption = "Applied loads, and what the reactions miss of them as a share of the largest"
+    caption = "Applied loads, and the difference of the reactions, relative to the largest"
     out.append(grid_of(balance_in_short(answers.solution, cases), answers.display, caption, most=MOST_ROWS))
     return out
 
@@ -164,7 +164,7 @@ def limits(answers: Answers) -> list[Block]:
         words = f"{len(holds)} steel members by {found.code.assumed}: {failing or 'none'} beyond resistance."
         out.append(Paragraph(words, "bad" if failing else "good"))
         table = members_table(answers.study.project, found).without(["left out", "how"])
-        out.append(grid_of(table, answers.display, "Steel members: share of resistance used, by check", most=MOST_STEEL,
+        out.append(grid_of(table, answers.display, "Steel members: utilisation by check", most=MOST_STEEL,
                            tone=lambda i: "bad" if holds[i] in (Holds.FAILS, Holds.UNANSWERED) else ""))  # fmt: skip
         view = View.usual(answers.project.plane)
         sheet = draw_utilisation(answers.study.project, found, view)

@@ -25,7 +25,7 @@ TITLES = {
     Part.LOAD: "Loads by case and family: sums, and where they act", Part.COMBINATION: "Combinations",
     Part.WRITTEN: "As written", Part.DECISION: "Decided by the program",
     Part.REACTION: "Governing reactions", Part.FORCE: "Governing forces by family", Part.DISPLACEMENT: "Displacements",
-    Part.LIMIT: "Limits: used shares of their bounds",
+    Part.LIMIT: "Limits: utilisation",
 }  # fmt: skip
 NAMED = 3
 """So many names are told of what changed alike; of more their number."""
@@ -73,7 +73,7 @@ def row_of(change: Change, display: Display) -> list[str]:
     if share < -1 or (change.part == Part.LOAD and change.of.startswith("centre")):
         more = ""  # beyond zero a share says nothing
     if change.turned is not None:
-        more = "TURNED: not met" if change.turned else "now met"
+        more = "CHANGED: not met" if change.turned else "now met"
     return [who(change), change.of, before, after, more]
 
 
@@ -111,7 +111,11 @@ def by_part(changes: Sequence[Change]) -> list[tuple[Part, list[Change]]]:
 def changes_as_markdown(changes: Sequence[Change], display: Display, title: str) -> str:
     """For a pull request: what turned first, then part by part."""
     turned = [c for c in changes if c.turned]
-    head = f"**{len(turned)} limit{'s' if len(turned) != 1 else ''} turned**" if turned else "**No limit turned**"
+    head = (
+        f"**{len(turned)} limit{'s' if len(turned) != 1 else ''} changed verdict**"
+        if turned
+        else "**All limits keep their verdicts**"
+    )
     out = [f"{head} ({escaped(visible(title))}).\n"]
     for part, own in by_part(changes):
         out.append(f"### {TITLES[part]}\n")
@@ -124,7 +128,9 @@ def changes_as_markdown(changes: Sequence[Change], display: Display, title: str)
 def changes_page(changes: Sequence[Change], display: Display, title: str, about: str) -> Report:
     """As a page of its own, in the form of a report; `about`: what is compared with what."""
     turned = sum(1 for c in changes if c.turned)
-    said = f"{turned} limit{'s' if turned != 1 else ''} turned." if turned else "No limit turned."
+    said = (
+        f"{turned} limit{'s' if turned != 1 else ''} changed verdict." if turned else "All limits keep their verdicts."
+    )
     said = said if changes else "Nothing changed."
     parts = []
     for part, own in by_part(changes):
@@ -155,7 +161,7 @@ def changes_table(changes: Sequence[Change], display: Display) -> Table:
         Column("unit", "text", [display.unit(c.kind) for c in changes]),
         Column("was", "text", [words(c.before) for c in changes]),
         Column("is", "text", [words(c.after) for c in changes]),
-        Column("turned", "text", ["" if c.turned is None else "not met" if c.turned else "met" for c in changes]),
+        Column("changed", "text", ["" if c.turned is None else "not met" if c.turned else "met" for c in changes]),
         Column("under before", "text", [c.made_by[0] for c in changes]),
         Column("under after", "text", [c.made_by[1] for c in changes]),
     ))  # fmt: skip

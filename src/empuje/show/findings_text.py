@@ -30,7 +30,7 @@ def as_json(findings: Sequence[Finding]) -> str:
     rows = [
         {
             "level": f.level, "code": f.code, "message": f.message, "remedy": f.remedy, "file": f.place.file,
-            "line": f.place.line or None, "about": list(f.about), "stands for": f.stands_for,
+            "line": f.place.line or None, "about": list(f.about), "count": f.stands_for,
             "accepted": f.accepted or None,
         }
         for f in findings

@@ -57,7 +57,7 @@ def summary(
         f"{len(project.members)} members, {len(project.nodes)} nodes, {len(project.cases)} cases, "
         f"{len(model.combinations)} combinations, from `{project.file}`. {how}\n"
     )
-    out.append("## Does it stand, does it balance?\n")
+    out.append("## Stability and balance\n")
     out += _stands(solution, asked, worst)
     totals = tables["load-totals"]
     if len(model.combinations) > MOST_TOTALS:

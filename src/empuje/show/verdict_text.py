@@ -97,7 +97,7 @@ def sentence(o: Outcome, display: Display) -> str:
     at = f" at x = {cells['along']}" if cells["along"] else ""
     more = f"; {o.failing} of {o.places} places fail" if o.places > 1 and o.failing else ""
     under = f" under {o.case}" if o.case else ""
-    value = f"{o.bound.of} = {cells['value']}, required {cells['required']}, used {cells['used']}"
+    value = f"{o.bound.of} = {cells['value']}, required {cells['required']}, utilisation {cells['utilisation']}"
     return f"{value}: {o.place}{at}{under}{more}"
 
 

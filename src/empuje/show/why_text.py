@@ -58,7 +58,7 @@ def why_words(found: Why, display: Display) -> WhyWords:
         shown = "" if np.isnan(by) or row == "load" or bent else f"{by:.6g}"
         label = "axial forces on the deformed shape" if bent else label
         rows.append([label, shown, number(share * factor, decimals), number(percent, 1), source, steps])
-    heads = ["share of", "factor", display.head(Column(of, kind, [])), "%", "line", "made of"]
+    heads = ["part of", "factor", display.head(Column(of, kind, [])), "%", "line", "made of"]
     below = [f"Nothing from {', '.join(idle)}."] if idle else []
     return WhyWords(lines, heads, rows, [*below, _adds_up(miss(found))])
 
@@ -82,5 +82,5 @@ def why_for_eyes(found: Why, display: Display) -> str:
 
 def _adds_up(off: float) -> str:
     if off <= 1e-8:
-        return "The shares add up to the value, and the loads to their cases."
-    return f"The shares miss the value, or loads their case, by {off:.0e} of the largest: do not rely on them."
+        return "The parts add up to the value, and the loads to their cases."
+    return f"The parts miss the value, or loads their case, by {off:.0e} of the largest: do not rely on them."

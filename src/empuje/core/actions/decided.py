@@ -96,7 +96,7 @@ def _of_components(wind: Wind) -> Iterator[Decision]:
                 tuple(sorted(names)),
                 f"{low:.3g} m2" if high - low < 1e-6 * high else f"{low:.3g} to {high:.3g} m2",
                 "shortest span between nodes times the width that surfaces bring: smaller areas press more",
-                "the spans as they are held",
+                "the spans between supports",
                 f"wind.components.{entry.text}.area",
                 Stance.SAFE,
                 entry.place,
@@ -125,7 +125,7 @@ def _of_building(building: Building) -> Iterator[Decision]:
         )
     if rule.code == WindCode.EN and not rule.openings and "c_pi+" not in rule.stated:
         yield Decision(
-            f"inside pressure{of}",
+            f"internal pressure{of}",
             (),
             "c_pi of +0.2 and -0.3",
             "7.2.9(6), note 2: no openings are stated",
@@ -261,7 +261,7 @@ def traffic_decisions(project: Project) -> Iterator[Decision]:
                 "direction of travel",
                 (t.case,),
                 "forward only",
-                f"as nothing else is said; {', '.join(dict.fromkeys(uneven))} is not alike from front and back",
+                f"as nothing else is stated; {', '.join(dict.fromkeys(uneven))} is not alike from front and back",
                 "both ways",
                 "traffic.heading",
                 Stance.USUAL,

@@ -155,7 +155,7 @@ def told(factor: float) -> str:
 def beyond_critical(name: str, factor: float, at: float, place: Place) -> Finding:
     """What to say of a result, analysed at so many times its loads, without a second-order answer."""
     if factor == 0:
-        message = f"{name}: without the parts that go slack under it the frame has a motion that nothing resists"
+        message = f"{name}: without the parts that do not act under it the frame is a mechanism"
         remedy = (
             "second order needs stiffness in every motion: add a member that acts both ways; where ties cross and both "
             "are slack, a case with `notional` pulls one of them"
@@ -169,5 +169,5 @@ def beyond_critical(name: str, factor: float, at: float, place: Place) -> Findin
         message = (
             f"{name} has no second-order answer: its displacements and axial forces drive each other up without end"
         )
-        remedy = f"look at its first-order displacements, and at parts that go slack (it buckles at {factor:.4g})"
+        remedy = f"look at its first-order displacements, and at parts that do not act (it buckles at {factor:.4g})"
     return Finding("error", "no-stable-answer", message, remedy, place)

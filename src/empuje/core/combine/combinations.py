@@ -245,7 +245,7 @@ def _uses(project: Project, made: Sequence[Combination]) -> list[Finding]:
     if not any(r.by_case for r in project.combining.sets):
         return []
     return [
-        Finding("warning", "no-use", f"case {case.name} does not say what the floor is used for: taken as {HEAVIEST}, "
+        Finding("warning", "no-use", f"case {case.name} does not say what the floor is for: taken as {HEAVIEST}, "
                 "which has the highest factors", 'add use = "office", "storage", ...', case.place)
         for case in project.cases
         if case.name in combined and case.action in ("live", "moving") and not case.use

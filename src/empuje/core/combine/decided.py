@@ -42,7 +42,7 @@ def combining_decisions(project: Project, made: Sequence[Combination], loads: Lo
             "names of combinations",
             tuple(codes),
             f"begin with {words}",
-            "rules of several codes stand in the model; --under and limits take the names without them too",
+            "the model has rules of several codes; --under and limits take names without the code too",
             "",
             "combinations.rules",
             Stance.SAFE,

@@ -131,7 +131,7 @@ class _Reader:
                     raise ExpressionError("division by zero")
                 factor = Term("", (1 / value if divide else value,))
             elif divide:
-                raise ExpressionError("only numbers can stand after '/'")
+                raise ExpressionError("only numbers can follow '/'")
             elif word in self.by_case:
                 factor = Term("", (1.0,), (word,))
             elif kind == "name":
@@ -162,9 +162,9 @@ class _Reader:
         while True:
             kind, word = self.take() if self.tokens else ("", "")
             if kind != "number":
-                raise ExpressionError("numbers with commas stand between { and }")
+                raise ExpressionError("put numbers with commas between { and }")
             out.append(float(word))
             if not self.at(",", "}"):
-                raise ExpressionError("numbers with commas stand between { and }")
+                raise ExpressionError("put numbers with commas between { and }")
             if self.take()[1] == "}":
                 return tuple(out)

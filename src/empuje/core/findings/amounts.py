@@ -12,7 +12,7 @@ from ..model.surfaces import AreaLoad, SurfaceForce, SurfaceLine
 from ..resolved import Resolved
 from .telling import warn
 
-UNIT = "write its unit, or say in [plausible] what is meant"
+UNIT = "write its unit, or say in [plausible] what is intended"
 
 
 def amounts(resolved: Resolved) -> list[Finding]:
@@ -153,7 +153,7 @@ def _factors(resolved: Resolved) -> Iterator[Finding]:
             yield warn(
                 "implausible-factor",
                 f"combination {c.name} has {listed(large)}",
-                "check the factor, or say in [plausible] what is meant",
+                "check the factor, or say in [plausible] what is intended",
                 c.place,
                 c.name,
             )

@@ -59,7 +59,7 @@ def _nothing(resolved: Resolved, totals: Floats) -> Iterator[Finding]:
             yield note(
                 "sums-to-nothing",
                 f"the forces of case {case.name}, {size / 1e3:.4g} kN in all, sum to nothing",
-                "look at their directions with `empuje draw loads`, unless they are meant to be in balance",
+                "look at their directions with `empuje draw loads`, unless they are intended to be in balance",
                 case.place,
                 case.name,
             )
@@ -120,7 +120,7 @@ def _upward(resolved: Resolved, totals: Floats) -> Iterator[Finding]:
         yield warn(
             "acts-upward",
             f"{text} acts upward in {case.name}, a {what}",
-            "positive values act along dir, and dir is down unless said",
+            "positive values act along dir, and dir is down unless stated",
             own_source.place,
             case.name,
         )

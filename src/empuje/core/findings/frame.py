@@ -205,7 +205,7 @@ def _lying_flat(resolved: Resolved) -> Iterator[Finding]:
         yield note(
             "lies-flat",
             f"{listed(names, 3)}: gravity bends them about their weak axis",
-            "turn them by roll = 90, unless they are meant so",
+            "turn them by roll = 90, unless they are intended so",
             project.members[own[0]].place,
             family,
             *names,

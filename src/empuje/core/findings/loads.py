@@ -39,7 +39,7 @@ def _along_member(resolved: Resolved) -> Iterator[Finding]:
             yield warn(
                 "along-member",
                 f"case {load.case}: {load.text} acts along {name}{more}, not across",
-                'check dir; "local x" says that it is meant',
+                'check dir; "local x" says that it is intended',
                 load.place,
                 load.case,
                 name,

@@ -41,7 +41,7 @@ class Project:
     `combining`: which combinations are asked for; `reduction`: how live loads are reduced;
     `wind`: what makes wind loads and their cases; `traffic`: what moves, each a case by its name; `standings`:
     positions of it that are load cases of their own; `limits`: what results must satisfy;
-    `steel`: how steel members are checked; `plausible`: beyond what a value is told to be odd; `accepted`: findings
+    `steel`: how steel members are checked; `plausible`: beyond what a value is implausible; `accepted`: findings
     taken as they are; `about`, `report`: its title block, and what its report shows.
     """
 

@@ -31,7 +31,7 @@ SMALL = 1e-6
 def code_of(rule: SteelRule) -> Code:
     """The code with a rule's choices."""
     by = Factors(rule.design)
-    words = f"{rule.code}, {by.design}; effective lengths as they are held (K = 1); C_b from the diagram"
+    words = f"{rule.code}, {by.design}; effective lengths between restraints (K = 1); C_b from the diagram"
     section, member = partial(section_checks, by=by), partial(member_checks, by=by)
     bounds = partial(section_bound, by=by), partial(member, say=unsaid)
     return Code(CHECKS, OF_SECTION, TORSION, CLAUSES, section, member, *bounds, words, by.usual)
@@ -67,7 +67,7 @@ def member_checks(
         s, F_y, EG, L, d, (np.where(most > limit_y, most, 0.0), np.where(least > limit_y, least, 0.0)), by, say
     )
     M_z = flexure.minor(s, E, F_y, say)
-    use_z = say("M_rz", Mz, "largest along the stretch", "N m") / say(
+    use_z = say("M_rz", Mz, "largest along the segment", "N m") / say(
         "M_cz", by.usual * M_z, "M_nz, factored", "N m", "F1"
     )
     axial = np.maximum(use_P, pull / (by.usual * F_y * s.A))
@@ -107,7 +107,7 @@ def _whole(
     s: Shapes, F_y: Floats, EG: Moduli, L: Lengths, diagram: Floats, sides: tuple[Floats, Floats], by: Factors, say: Say
 ) -> tuple[Floats, Floats]:
     """M_n and its share of stretches without a held flange, by the whole diagram."""
-    M = say("M_ry", np.maximum(*sides), "largest along the stretch", "N m")
+    M = say("M_ry", np.maximum(*sides), "largest along the segment", "N m")
     own = L.C_b[:, None]
     C_b = np.where(np.isnan(own), flexure.bending_factor(diagram), own)
     M_n = flexure.major(s, *EG, F_y, np.maximum(L.L_LT[:, None], 0.0), C_b, np.zeros_like(M, bool), say)
@@ -121,7 +121,7 @@ def _flange_by_flange(
     most, least = sides
     top, bottom = L.top[:, None], L.bottom[:, None]
     length = L.L_LT[:, None]
-    M = say("M_ry", np.maximum(most, least), "largest along the stretch", "N m")
+    M = say("M_ry", np.maximum(most, least), "largest along the segment", "N m")
     parts = []
     for size, held, stem, own in (
         (most, top, False, np.maximum(diagram, 0.0)), (least, bottom, True, np.minimum(diagram, 0.0)),

@@ -47,8 +47,8 @@ def steel_decisions(project: Project) -> Iterator[Decision]:
     if project.plane:
         about = tuple(dict.fromkeys(project.members[m].family for m in rule.on))
         yield Decision(
-            "ends out of the plane", about, "held", "a plane model says nothing of what stands across it",
-            "free, or held nearer", "steel.lengths", Stance.GUESS, rule.place, "held-out-of-plane",
+            "ends out of the plane", about, "held", "a plane model has nothing across its plane",
+            "free, or restrained at closer points", "steel.lengths", Stance.GUESS, rule.place, "held-out-of-plane",
         )  # fmt: skip
     yield from _factors(project)
     if rule.code == SteelCode.EN:
@@ -89,7 +89,7 @@ def _factors(project: Project) -> Iterator[Decision]:
         families = tuple(dict.fromkeys(project.members[m].family for m in members))
         if families and there:
             yield Decision(
-                name, families, "from the diagram of each stretch, result by result", why, "a stated one",
+                name, families, "from the moment diagram of each segment, result by result", why, "a stated one",
                 f"steel.lengths.{key}", Stance.USUAL, rule.place,
             )  # fmt: skip
     if not en:

@@ -20,5 +20,5 @@ ACCEPTED = Form("accepted", (
     Key("finding", Text("code of a finding"), REQUIRED, "which warnings and notes; errors cannot be accepted"),
     Key("on", Names("name or glob"), ABSENT, "of what: members, nodes, cases, ... that the finding names", "all of "
         "that code"),
-    Key("reason", Text(), REQUIRED, "why it is right as it is; told with the finding"),
+    Key("reason", Text(), REQUIRED, "why it is right; shown with the finding"),
 ))  # fmt: skip

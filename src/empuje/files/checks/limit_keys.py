@@ -24,8 +24,8 @@ ABOUT = {
     "Mx": "of a reaction, about x", "My": "of a reaction about y, or of a member about its y",
     "Mz": "of a reaction about z, or of a member about its z",
     "H": "of a reaction: the resultant of Fx and Fy",
-    "uplift": "of a reaction: how far it pulls the frame down, -Fz; `\"none\"` for not at all",
-    "H_to_V": "of a reaction: H over Fz, which must press",
+    "uplift": "of a reaction: tension on the foundation, -Fz; `\"none\"` for none",
+    "H_to_V": "of a reaction: H over Fz, which has to be compression",
     "e_x": "of a reaction: eccentricity of Fz along x, My over Fz", "e_y": "the same along y, Mx over Fz",
     "N": "of a member, tension positive", "Vy": "of a member", "Vz": "of a member", "T": "of a member",
     "normal": "stress at fibres, tension positive", "shear": "stress at fibres", "mises": "von Mises stress at fibres",
@@ -35,8 +35,8 @@ ABOUT = {
     "u_level": "the resultant of ux and uy", "rx": "rotation of nodes about x", "ry": "about y", "rz": "about z",
     "drift": "between the levels of plumb lines, the resultant of x and y", "drift_x": "along x", "drift_y": "along y",
     "tilt": "of a floor or surface: the slope of the plane through its displaced nodes, `\"1/500\"` or `\"2 mrad\"`",
-    "alpha_cr": "critical load factor; a bare value is the least it may be",
-    "utilisation": "the share of its resistance that a steel member uses, by `[steel]`",
+    "alpha_cr": "critical load factor; a value without a sign is its minimum",
+    "utilisation": "demand over resistance of a steel member, by `[steel]`",
 }  # fmt: skip
 
 
@@ -61,7 +61,7 @@ LIMIT = Form("limits", (
     Key("on", Names("selector of members; floors or surfaces"), REQUIRED, "members of `force`, `stress`, "
         "`deflection` and `steel`; of `tilt` rigid floors and surfaces", "for other checks"),
     Key("under", Names("cases, combinations or sets"), REQUIRED, "the results it must hold under, as `--under`"),
-    Key("warn_at", Quantity("number"), WARN_AT, "from this share of a bound on it is told to be near"),
+    Key("warn_at", Quantity("number"), WARN_AT, "from this part of a bound on it is reported as near"),
     Key("against", Choice.of(Reference), Reference.CHORD, "of `deflection`: against the chord of each bay between "
         "places that hold the member, of the whole member, its start or end, or the ground: the total"),
     Key("span", Quantity("length"), ABSENT, "of `deflection`: in place of the bay's or member's own",

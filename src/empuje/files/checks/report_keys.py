@@ -6,7 +6,7 @@ from ...core.model.words import ReportPart
 from ..base.forms import ABSENT, REQUIRED, Choice, Choices, Form, Key, Tables, Text
 
 REMARK = Form("report.texts", (
-    Key("before", Choice.of(ReportPart), REQUIRED, "the part it stands before"),
+    Key("before", Choice.of(ReportPart), REQUIRED, "the part that it precedes"),
     Key("title", Text(), "", "its head", "none"),
     Key("text", Text(), REQUIRED, "the text; an empty line begins a new paragraph"),
 ))  # fmt: skip

@@ -18,14 +18,14 @@ LENGTHS = Form("steel.lengths", (
     Key("k_z", Quantity("number"), 1.0, "about z"),
     Key("k_T", Quantity("number"), 1.0, "in torsion"),
     Key("k_LT", Quantity("number"), 1.0, "laterally"),
-    Key("braced_at", Written("position, or a list of them; `[]`: nowhere", "length"), ABSENT, "where they are held "
-        "sideways and against twisting, besides their ends", "at joints with members across"),
-    Key("C_m", Quantity("number"), ABSENT, "EN: equivalent uniform moment factors C_my, C_mz and C_mLT", "by each "
-        "stretch's diagrams (table B.3)"),
+    Key("braced_at", Written("position, or a list of them; `[]`: nowhere", "length"), ABSENT, "where they are "
+        "restrained laterally and against twist, besides their ends", "at joints with members across"),
+    Key("C_m", Quantity("number"), ABSENT, "EN: equivalent uniform moment factors C_my, C_mz and C_mLT", "by the "
+        "diagrams of each segment (table B.3)"),
     Key("C_1", Quantity("number"), ABSENT, "EN: of the critical moment, over that of an even one", "by the diagram"),
     Key("C_b", Quantity("number"), ABSENT, "AISC: lateral-torsional buckling modification factor", "by the diagram "
         "(F1-1)"),
-    Key("flange", Choice(FLANGES), ABSENT, "held all along, by a deck or sheets", "neither"),
+    Key("flange", Choice(FLANGES), ABSENT, "restrained along its length, by a deck or sheeting", "neither"),
 ))  # fmt: skip
 
 STEEL = Form("steel", (
@@ -39,9 +39,9 @@ STEEL = Form("steel", (
         "or that of rolled sections (6.3.2.3) for I sections"),
     Key("design", Choice.of(Design), Design.LRFD, "AISC: `LRFD` under strength combinations, `ASD` under "
         "allowable ones"),
-    Key("warn_at", Quantity("number"), 0.9, "from this share on a member is told to be near"),
+    Key("warn_at", Quantity("number"), 0.9, "from this utilisation on a member is reported as near"),
     Key("load_height", Choice(("shear centre",)), ABSENT, "where loads across members act, for lateral buckling: only "
         "`shear centre` is built in; where they act above it, shorter strengths are stated by `k_LT`",
         "taken so, with a warning"),
-    Key("lengths", Tables(LENGTHS), ABSENT, "how members are held, where that is stated"),
+    Key("lengths", Tables(LENGTHS), ABSENT, "lengths and restraints of members, where they are stated"),
 ))  # fmt: skip

@@ -12,7 +12,7 @@ CUSTOM_COMBINATION = Form("combinations.custom.NAME", (
     Key("formula", Text("factored cases"), REQUIRED, "what it is made of"),
     Key("set", Choice.of(Set), ABSENT, "the set it belongs to", "in none"),
     Key("second_order_at", Quantity("number"), 1.0, "by second order, at so many times its loads"),
-    Key("clause", Text("clause"), "", "where it stands; told wherever combinations are listed", "none"),
+    Key("clause", Text("clause"), "", "where it is in the code; shown wherever combinations are listed", "none"),
 ))  # fmt: skip
 NUMBERS = Form("numbers", each=Quantity("number"))
 COMBINATIONS = Form("combinations", (
@@ -80,8 +80,8 @@ RULE_SET = Form("sets.NAME", (
     Key("without", ACTIONS_OF, ABSENT, "left out on purpose: a note, no warning", "none"),
     Key("second_order_at", Quantity("number"), 1.0, "by second order, at so many times the loads"),
     Key("levels", Table(LEVELS), ABSENT, "where its loads are at another level than those of the code", "as there"),
-    Key("design", Choice.of(Design), Design.LRFD, "whether strengths are held against its combinations (`LRFD`), or "
-        "allowable strengths (`ASD`)"),
+    Key("design", Choice.of(Design), Design.LRFD, "whether members are checked by strength (`LRFD`) or by allowable "
+        "strength (`ASD`)"),
 ))  # fmt: skip
 BY_CASE = Form("factors.NAME", tuple(
     Key(word, Quantity("number"), ABSENT, "its factor") for word in dict.fromkeys((*USES, CRANE_USE, *ACTIONS))

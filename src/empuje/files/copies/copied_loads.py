@@ -149,7 +149,7 @@ def _say_against(copied: Copied, against: Mapping[str, list[str]], action: Mappi
             "warning" if sideways else "note", "mirrored-against", copied.entry.path,
             f"copy {copied.name} mirrors case {case}: {listed(texts, 2)} acts against what it is a copy of "
             "there, and the two cancel",
-            "name the cases it brings, without this one: loads = [...]; or accept it where that is meant",
+            "name the cases it brings, without this one: loads = [...]; or accept it where that is intended",
             about=(case, copied.name),
         )  # fmt: skip
 

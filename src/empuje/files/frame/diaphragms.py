@@ -36,7 +36,7 @@ def read_diaphragms(model: Entry, names: Names, nodes_of: list[Node], supports: 
                             "a node moves with one floor only", "nodes")  # fmt: skip
         held = {s.node for s in supports if s.held[0] or s.held[1] or s.held[5] or s.axes[2] != (0.0, 0.0, 1.0)}
         for node in held & set(nodes):
-            entry.error("bad-diaphragm", f"{names.nodes[node]} moves with diaphragm {name} and is held in plan",
+            entry.error("bad-diaphragm", f"{names.nodes[node]} moves with diaphragm {name} and is restrained in plan",
                         "leave it out of the diaphragm, or hold it by springs", "nodes")  # fmt: skip
         out.append(Diaphragm(name, tuple(nodes), entry.place))
     return out

@@ -69,7 +69,7 @@ def expand_run(text: str, lines: Lines) -> list[Laid]:
         told = ", ".join(f"{axis} has {n - 1}" for axis, n in counts.items())
         raise RunError(f"its parts step differently: {told}", "give each part with '>' the same number of steps")
     if math.prod(len(f) for f in fixed.values()) * next(iter(counts.values())) > MOST_PIECES:
-        raise RunError(f"lays more than {MOST_PIECES} members")
+        raise RunError(f"makes more than {MOST_PIECES} members")
     out = []
     for chosen in itertools.product(*fixed.values()):
         at = dict(zip(fixed, chosen, strict=True))

@@ -66,7 +66,7 @@ SECTION = Form("sections.NAME", (
 ))  # fmt: skip
 
 END = Form("members.NAME.ends", (
-    Key("free", Text("freedoms"), "", "what is free, in member axes"),
+    Key("free", Text("degrees of freedom"), "", "what is free, in member axes"),
     *(Key(f, Quantity("spring" if f in "xyz" else "turning spring"), ABSENT, "the spring that ties it", "tied")
       for f in FREEDOMS),
 ))  # fmt: skip
@@ -74,7 +74,7 @@ STYLE = (
     Key("ends", Written('`"rigid"`, `"hinged"`, or a table; once or `[start, end]`'), "rigid", "what is free and "
         "what is on springs, in member axes: `{ free = \"ry\" }`, `{ ry = \"8 MN*m/rad\", free = \"x\" }`. "
         "`\"hinged\"` frees My and Mz; torsion stays tied"),
-    Key("acts", Choice.of(Acts), Acts.BOTH, "`tension`: can only pull; `compression`: can only push"),
+    Key("acts", Choice.of(Acts), Acts.BOTH, "`tension`: in tension only; `compression`: in compression only"),
     Key("shear", Flag(), False, "the members also deform in shear, by the section's shear areas Ay and Az"),
     Key("bar", Flag(), False, "axial force only, hinged at both ends, no torsion, not split by nodes on it"),
     Key("roll", Quantity("angle"), 0.0, "turns the section about the member's axis"),
@@ -107,17 +107,16 @@ SETTLE = Form("supports.settle", (
 ))  # fmt: skip
 SUPPORT = Form("supports", (
     Key("at", Names(NODES), REQUIRED, "where it is"),
-    Key("fix", Text('`"fixed"`, `"pinned"`, or freedoms'), REQUIRED, "what is held, in global axes (in a plane "
-        "model of `x z ry`)", "nothing held"),
-    Key("spring", Table(SPRING), ABSENT, "freedoms on springs, instead of or beside `fix`: force per length, moment "
-        "per rad", "none"),
-    Key("lift", Flag(), False, "in z the support can only push the structure up; it lets go of it where it would "
-        "have to pull"),
+    Key("fix", Text('`"fixed"`, `"pinned"`, or degrees of freedom'), REQUIRED, "what is fixed, in global axes (in a "
+        "plane model of `x z ry`)", "nothing fixed"),
+    Key("spring", Table(SPRING), ABSENT, "degrees of freedom on springs, instead of or beside `fix`: force per length, "
+        "moment per rad", "none"),
+    Key("lift", Flag(), False, "in z the support acts in compression only: the structure may lift off it"),
     Key("turn", Table(TURN), ABSENT, "the support's axes, turned about a global axis, right-handed: `{ y = \"12 "
         "deg\" }` turns z towards x; about several, one after another in the order x, y, z. `fix`, `spring`, `lift` "
-        "and `settle` are meant in them; results stay in global axes", "global axes"),
+        "and `settle` are in these axes; results stay in global axes", "global axes"),
     Key("settle", Tables(SETTLE), ABSENT, "how the ground moves, scaled with its case: `case`, and lengths or "
-        "rotations (with their unit) of freedoms that are held or on springs", "it does not"),
+        "rotations (with their unit) of degrees of freedom that are restrained or on springs", "it does not"),
 ))  # fmt: skip
 
 DIAPHRAGM = Form("diaphragms.NAME", (
@@ -133,7 +132,7 @@ SURFACE = Form("surfaces.NAME", (
     Key("deck", Written('`"x"`, `"y"`, `"z"`, an angle, two places, `"short"`, `"two-way"`', "angle"), REQUIRED,
         "how it spans: along an axis, or at an angle from x (`\"30 deg\"`; all seen in plan, so a sloping deck may "
         "span down the slope), the shorter way of each bay, or both ways", "required without `carry`"),
-    Key("bearing", Names(MEMBERS), ABSENT, "what may carry it; the others in its plane are passed over", "all "
+    Key("bearing", Names(MEMBERS), ABSENT, "members that may support it; others in its plane are ignored", "all "
         "members in its plane but bars"),
     Key("carry", Choice.of(Carry), Carry.MEMBERS, "`nodes`: its corners and inner nodes share the loads of each bay, "
         "bilinear between four of them, as for a plate that is not modelled. It has no `deck` then"),

@@ -195,7 +195,7 @@ def _end(entry: Entry, value: object, listed: bool, i: int) -> tuple[float, ...]
             stiffness[FREEDOMS.index(word)] = 0.0
         else:
             table.error("unknown-word", f'{table.what}.free = "{value["free"]}"',
-                        f"name freedoms of {' '.join(FREEDOMS)}, in member axes", "free")  # fmt: skip
+                        f"name degrees of freedom of {' '.join(FREEDOMS)}, in member axes", "free")  # fmt: skip
     for j, freedom in enumerate(FREEDOMS):
         if table.has(freedom):
             spring = table.quantity(freedom)

@@ -85,7 +85,7 @@ def _held(entry: Entry, words: list[str]) -> tuple[bool, bool, bool, bool, bool,
         chosen = set(fix.split())
         if not chosen or not chosen <= set(words):
             entry.error("unknown-word", f'support fix = "{fix}"',
-                        f'write "fixed", "pinned", or freedoms of {" ".join(words)}', "fix")  # fmt: skip
+                        f'write "fixed", "pinned", or degrees of freedom of {" ".join(words)}', "fix")  # fmt: skip
             return None
     return tuple(f in chosen for f in FREEDOMS)  # type: ignore[return-value]
 
@@ -139,7 +139,7 @@ def _refuse_contradictions(model: Entry, supports: list[Support], names: Names) 
         both = [FREEDOMS[i] for i in range(6) if s.spring[i] and (s.node, i) in held]
         if both:
             model.notes.say(
-                "error", "contradiction", (), f"{names.nodes[s.node]} is held and on a spring in {' '.join(both)}",
+                "error", "contradiction", (), f"{names.nodes[s.node]} is fixed and on a spring in {' '.join(both)}",
                 "take one of them out", s.place,
             )  # fmt: skip
 
@@ -152,5 +152,5 @@ def _refuse_unheld(supports: list[Support], settlements: list[tuple[Entry, Settl
             loose = [FREEDOMS[i] for i in range(6) if settlement.motion[i] and (node, i) not in tied]
             if loose:
                 entry.error("unheld", f"{names.nodes[node]} settles in {' '.join(loose)}, where nothing holds it",
-                            "fix that freedom too, or leave it out of settle")  # fmt: skip
+                            "fix that degree of freedom too, or leave it out of settle")  # fmt: skip
                 break

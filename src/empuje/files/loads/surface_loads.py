@@ -163,7 +163,7 @@ def _place(entry: Entry, key: str, value: Any, surface: Surface, book: NodeBook)
     centre = corners.mean(axis=0)
     n = np.cross(corners - centre, np.roll(corners, -1, axis=0) - centre).sum(axis=0)
     if not abs(n[2]) > 1e-6 * np.linalg.norm(n):
-        entry.error("bad-place", f"{entry.what}.{key}: surface {surface.name} stands upright: [x, y] says no height",
+        entry.error("bad-place", f"{entry.what}.{key}: surface {surface.name} is vertical: [x, y] says no height",
                     "write [x, y, z]", key)  # fmt: skip
         return None
     z = corners[0, 2] - (n[0] * (x - corners[0, 0]) + n[1] * (y - corners[0, 1])) / n[2]

@@ -110,7 +110,7 @@ class Makers:
         over = [f"{name}/{one.name}" for name, its in out.items() for one in its]
         for copied in copies:
             if pick([p for p in copied.of if "/" in p], over)[0] or any(p in out for p in copied.of):
-                words = f"copy {copied.name} does not bring what is laid over copies, such as {over[0]}"
+                words = f"copy {copied.name} does not contain what is made over copies, such as {over[0]}"
                 copied.entry.notes.say("warning", "not-copied", copied.entry.path, words, "leave it out of `of`")
         return out
 

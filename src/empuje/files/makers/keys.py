@@ -22,14 +22,14 @@ def _words(kind: Form) -> tuple[str, ...]:
     return takes.words
 
 
-OVER = Key("over_copies", Flag(), False, "it is laid after the copies, and may meet their nodes and members; else "
+OVER = Key("over_copies", Flag(), False, "it is made after the copies, and may meet their nodes and members; else "
            "before them, and may be copied")  # fmt: skip
 TRUSS = Form("makers.NAME: truss", (
     _make("truss"),
     Key("from", PLACE, REQUIRED, "where it begins: one end of a chord"),
     Key("to", PLACE, REQUIRED, "where it ends"),
     Key("towards", TOWARDS, "up", "where its other chord lies; `down`: it hangs from the line; along a level line or "
-        "an upright one another way may be said"),
+        "a vertical one it has to be stated"),
     Key("panels", Written("whole number"), REQUIRED, "evenly from end to end"),
     Key("depth", LENGTHS, REQUIRED, "between the chords: straight one, or one at each end; else that of the middle, "
         "or `[end, middle, end]`"),
@@ -127,7 +127,7 @@ PURLINS = Form("makers.NAME: purlins, rails, joists", (
     Key("continuous", Flag(), False, "one member from edge to edge; else one from each member that carries it to the "
         "next"),
     Key("roll", Written('`"surface"`, or an angle', "angle"), ABSENT, "how they stand: `\"surface\"` turns their z "
-        "to the normal of what they lie on", "as their family says: upright; told where it slopes"),
+        "to the normal of what they lie on", "as in their family: vertical; reported where the surface slopes"),
     Key("family", FAMILY, REQUIRED, "of them"),
     OVER,
 ))  # fmt: skip

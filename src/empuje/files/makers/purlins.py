@@ -92,7 +92,7 @@ def _style(asking: Asking, family: str, name: str, x: Floats, normal: Floats) ->
     if entry.has("roll"):
         return replace(own, roll=turned) if turned != own.roll else None
     if abs(math.sin(turned - own.roll)) > LEVEL:
-        stand = f"are rolled by {math.degrees(own.roll):.3g} degrees" if own.roll else "stand upright"
+        stand = f"are rolled by {math.degrees(own.roll):.3g} degrees" if own.roll else "are vertical"
         slope = math.degrees(math.acos(min(1.0, abs(float(normal[2])))))
         words = f"{asking.name}: {entry.data.get('make')} {stand} over {name or 'the bay'}, at {slope:.3g} degrees"
         remedy = f'roll = "{ALIKE}" turns them to it; roll = {math.degrees(own.roll):g} says that they stand so'
@@ -254,7 +254,8 @@ def _lay(
         entry.notes.say("note", "line-taken", entry.path, words)
     if loose:
         entry.notes.say("warning", "line-loose", entry.path, f"{asking.name}: no member carries line "
-                        f"{', '.join(loose[:6])}", "lay what carries it in the plane of the surface")  # fmt: skip
+                        f"{', '.join(loose[:6])}",
+                        "put its supporting members in the plane of the surface")  # fmt: skip
 
 
 def _met(carried: Floats, across: float, a: float, b: float) -> tuple[list[float], bool]:

@@ -46,7 +46,7 @@ def truss(asking: Asking) -> Drawn | None:
         entry.error("bad-quantity", f"{entry.what}.depth has {len(depths)} values", f"write {few}", "depth")
         return None
     if (d[1:-1] <= 1e-3).any() or (shape == "straight" and d.max() <= 1e-3):
-        entry.error("bad-quantity", f"{entry.what}.depth leaves no room for webs", "make it deeper", "depth")
+        entry.error("bad-quantity", f"{entry.what}.depth is too small for webs", "make it deeper", "depth")
         return None
     if pattern in ("pratt", "howe", "K") and panels % 2:
         entry.error("bad-quantity", f"{entry.what}: a {pattern} truss turns in its middle, with {panels} panels there "

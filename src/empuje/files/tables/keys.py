@@ -11,11 +11,11 @@ LAYOUT = Form("tables.KIND", (
     Key("file", Text("file, or `file.xlsx#Sheet`"), REQUIRED, "the table"),
     Key("head", Written("row, or rows one below another"), ABSENT, "where its heads are; words in several rows are "
         "joined, and the last may hold units alone", "the first row that holds anything"),
-    Key("columns", Table(HEADS), ABSENT, "heads, or letters of columns, and the keys they stand for", "heads are keys"),
+    Key("columns", Table(HEADS), ABSENT, "heads, or letters of columns, and the keys they mean", "heads are keys"),
     Key("remarks", Names("heads or letters of columns"), ABSENT, "columns that are not read", "none"),
     Key("remark_rows", Written('list of texts such as `"Sum*"`, or of rows'), ABSENT, "rows that are not read, which "
-        "is told: those with a cell of such a text (as selectors are written), found again when rows are put in; or by "
-        "their numbers", "none"),
+        "is reported: those with a cell of such a text (as selectors are written), also after rows are put in; or "
+        "by their numbers", "none"),
     Key("all_rows", Table(FOR_ALL), ABSENT, "what holds for each of its rows, as further columns", "nothing"),
 ))  # fmt: skip
 TABLE_FILES = Written("file, `file.xlsx#Sheet`, a table of how it is laid out, or list of these")

@@ -133,7 +133,7 @@ def _no_heads(layout: Layout, kind: str, sheet: Sheet, form: Form) -> None:
     first = next(str(cell) for cell in cells if not blank(cell))
     message = f"row {line} of table {layout.name} holds no heads that are known, but {shown(first)}"
     stated = f'{kind} = {{ file = "{layout.name}", head = 3, columns = {{ "Beam" = "on" }} }}'
-    remedy = f"heads are {', '.join(form.names)}; say in which row they are and what they stand for, as in {stated}"
+    remedy = f"heads are {', '.join(form.names)}; say in which row they are and what they mean, as in {stated}"
     layout.entry.notes.say("error", "unknown-key", (), message, remedy, Place(layout.name, line))
 
 

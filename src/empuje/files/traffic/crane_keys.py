@@ -22,7 +22,7 @@ BOTH = (
     Key("height", Quantity("length"), REQUIRED, "of the rails' heads, where horizontal forces act, above the "
         "runways' axes"),
     Key("count", Quantity("number"), 1.0, "so many alike one behind the other"),
-    Key("clear", Quantity("length"), ABSENT, "least distance between the wheels of two", "required with `count`"),
+    Key("clear", Quantity("length"), ABSENT, "smallest distance between the wheels of two", "required with `count`"),
     Key("step", Written("length, or `\"exact\"`", "length"), "exact", "between positions, as of traffic"),
     Key("title", Text(), "", "free text"),
     Key("together", Text("a word"), "", "as of a case", "by itself"),

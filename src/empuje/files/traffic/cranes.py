@@ -42,7 +42,7 @@ ASSUMED = (
     Assumed(
         "guidance",
         "by the flanges of the wheels, on either rail",
-        "as nothing is said of rollers",
+        "as nothing is stated about rollers",
         "guide",
         Stance.USUAL,
     ),

@@ -32,22 +32,22 @@ TRAFFIC = Form("traffic.NAME", (
     Key("way", Written("selector of members, or points"), ABSENT, "members that join end to end, or a line through "
         "nodes, crossings of the grid or `[x, y, z]`", "with `ways`"),
     Key("ways", Written("list of ways"), ABSENT, "several ways at once, a vehicle on each", "one `way`"),
-    Key("surface", Names("selector of surfaces"), ABSENT, "the wheels stand on these, by their decks", "on members"),
+    Key("surface", Names("selector of surfaces"), ABSENT, "the wheels act on these, through their decks", "on members"),
     Key("aside", Written("length, or one for each way", "length"), 0.0, "how far the vehicle's middle is to the left "
         "of the line"),
-    Key("heading", Choice.of(Heading), Heading.FORWARD, "`backward`: the vehicle turned round; `both`: either"),
+    Key("heading", Choice.of(Heading), Heading.FORWARD, "`backward`: the other way round; `both`: either"),
     Key("step", Written("length, or `\"exact\"`", "length"), "exact", "between positions; `exact`: the worst is found "
         "wherever it is"),
     Key("every_step", Flag(), False, "where results are no sums, every step is analysed by itself, not chosen ones"),
     Key("speed", Quantity("speed"), ABSENT, "with `every` instead of a step", "none"),
     Key("every", Quantity("time"), ABSENT, "time between positions", "none"),
     Key("enters", Choice.of(Entering), Entering.AXLES, "`wholly`: only positions with the whole vehicle on the way"),
-    Key("beside", Choice.of(Beside), Beside.LEVER, "wheels beside members: shared between the two next to them by "
+    Key("off_member", Choice.of(Beside), Beside.LEVER, "wheels beside members: shared between the two next to them by "
         "the `lever` rule, or `twist` the member of the way (or a single one beside it)"),
     Key("dynamic", Quantity("number"), 1.0, "further factor on all vertical wheel loads (impact)"),
     Key("count", Quantity("number"), 1.0, "so many vehicles in a row"),
-    Key("clear", Quantity("length"), ABSENT, "least distance from the last axle of one to the first of the next; more "
-        "where that is worse", "required with `count`"),
+    Key("clear", Quantity("length"), ABSENT, "smallest distance from the last axle of one to the first of the next; "
+        "more where that is worse", "required with `count`"),
     Key("presence", Written("list of factors"), ABSENT, "multiple presence: the factor on everything where one way, "
         "two, three, ... are loaded at once", "1"),
     Key("title", Text(), "", "free text"),

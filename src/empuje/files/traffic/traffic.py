@@ -99,7 +99,7 @@ def _traffic(
         vehicles = [_in_plane(v) for v in vehicles]
     presence = _presence(entry)
     heading, entering = entry.word("heading", Heading), entry.word("enters", Entering)
-    beside = entry.word("beside", Beside)
+    beside = entry.word("off_member", Beside)
     if row is None or None in (wanted, ways, step, dynamic, presence, heading, entering, beside):
         return None
     if not vehicles or len(vehicles) != len(wanted or []):

@@ -50,7 +50,7 @@ UNCLAD_MEMBERS = Form("wind.unclad", each=Table(UNCLAD))
 DIRECTION = Form("wind.directions.NAME", (
     Key("towards", Written('`"+x"`, `"-y"`, an angle from x', "angle"), REQUIRED, "where the wind blows to"),
     Key("variants", Names("endings of case names, or globs"), ABSENT, "the cases that are kept", "as `[wind]` says"),
-    Key("unclad", Table(UNCLAD_MEMBERS), ABSENT, "members in the wind of this direction", "those of `[wind]`"),
+    Key("unclad", Table(UNCLAD_MEMBERS), ABSENT, "unclad members of this direction", "those of `[wind]`"),
     Key("B", Quantity("length"), ABSENT, "the building's extent across the wind (b)", "found"),
     Key("L", Quantity("length"), ABSENT, "the building's extent along the wind (d)", "found"),
     Key("windward", Names(SURFACES), ABSENT, "walls and parapets on that side", "found"),
@@ -94,7 +94,7 @@ COMMON = (
     Key("free_roofs", Names(SURFACES), ABSENT, "roofs without walls below", "none"),
     Key("flow", Choice.of(Flow), Flow.CLEAR, "below free roofs: obstructed where goods fill more than half of it"),
     Key("parapets", Names(SURFACES), ABSENT, "walls above the roof that have wind on both faces", "none"),
-    Key("unclad", Table(UNCLAD_MEMBERS), ABSENT, "members that stand in the wind by themselves, by selector: "
+    Key("unclad", Table(UNCLAD_MEMBERS), ABSENT, "members outside exterior surfaces in the wind, by selector: "
         "`{ columns = {}, \"braces/*\" = { C_f = 1.6 } }`", "none"),
     Key("enclosure", Choice.of(Enclosure), ABSENT, "of the building", "from `openings`, else enclosed, "
         "partially where its walls do not close, with a note"),

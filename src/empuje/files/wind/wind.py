@@ -92,7 +92,7 @@ def read_wind(
                     'add [project] mass = "SW + G", a formula of cases', "n_1")  # fmt: skip
     headings, variants = read_headings(entry, names, grounds, unclad, chosen, is_en)
     if not any(chosen.values()) and not any(h.unclad for h in headings):
-        entry.error("missing-key", "wind meets nothing: no surface and no member stands in it",
+        entry.error("missing-key", "wind acts on nothing: no surface and no member is in it",
                     'name surfaces in exterior = [...] or free_roofs = [...], or members in unclad = '
                     '{ columns = {} }')  # fmt: skip
     hill = read_hill(entry) if entry.has("hill") and not is_en else None

@@ -35,7 +35,7 @@ def draw_band(solution: Solution, results: Results, force: str, members: Ints, v
     made_by = [best.made_by(solution, results, each, 0 * each + index, 0 * each + i) for i in (0, 1)]
     found = bands(solution, results, members, x=_stations(solution, members, best.x[:, index]))
     value = found.value[:, :, index]
-    sheet = Sheet(project, view, members, f"{force} between least and greatest",
+    sheet = Sheet(project, view, members, f"{force} between minimum and maximum",
                   f"over {len(results)} results, {results[0].name} to {results[-1].name}")  # fmt: skip
     sheet.frame(INK, 1.4)
     draw_supports(sheet, False)

@@ -174,7 +174,7 @@ def _not_carried(laid: Laid, k: int) -> list[Finding]:
         if one.way.surfaces:
             remedy = "lead the way over the surface and its deck, or name the surfaces it crosses in `surface`"
         elif left:
-            remedy = 'put members on both sides of it, or write beside = "twist", or name a `surface`'
+            remedy = 'put members on both sides of it, or write off_member = "twist", or name a `surface`'
         else:
             remedy = "lead the way along members, or between two of them"
         return [Finding("error", "wheel-not-carried", message, remedy, one.way.place)]

@@ -68,7 +68,7 @@ def _misplaced(
     out = []
     upright = [f.name for f in sheets if f.is_wall]
     if upright:
-        out.append(Finding("error", "wind-shape", f"{listed(upright)} in `free_roofs` stand upright",
+        out.append(Finding("error", "wind-shape", f"{listed(upright)} in `free_roofs` are vertical",
                            "name walls in `exterior`, or load them by hand", rule.place))  # fmt: skip
     below = [f.name for f in sheets if f.normal[2] < 0 and not f.is_wall]
     if below:

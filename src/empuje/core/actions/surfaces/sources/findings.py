@@ -48,7 +48,7 @@ def nearly_bearing(project: Project, outline: Outline) -> list[Finding]:
     return [
         Finding("warning", "just-off", f"{project.members[m].name} lies {1e3 * away:.3g} mm off the plane of surface "
                 f"{outline.surface.name}, and carries nothing of it", "move its nodes or the corners, or leave it "
-                "out of `bearing` if that is meant", project.members[m].place)
+                "out of `bearing` if that is intended", project.members[m].place)
         for m, away in just_off(outline, project)
     ]  # fmt: skip
 
@@ -74,7 +74,7 @@ def overlaps(outlines: list[Outline]) -> list[Finding]:
                 out.append(
                     Finding("warning", "overlap", f"surfaces {a.surface.name} and {b.surface.name} cover the same "
                             f"{both.area:.4g} m2 at {at}", "both loads count there; draw one of them smaller unless "
-                            "that is meant", b.surface.place)
+                            "that is intended", b.surface.place)
                 )  # fmt: skip
     return out
 
@@ -109,7 +109,7 @@ def lost(outline: Outline, load: SurfaceLoad, received: Collector) -> list[Findi
     how = "its deck rests on no two members there" if outline.surface.deck != TWO_WAY else (
         "its deck has no bearing edge there" if outline.surface.carry != Carry.NODES else "no node lies on it"
     )  # fmt: skip
-    remedy = REMEDY if outline.surface.carry != Carry.NODES else "put nodes of members there, or let members carry it"
+    remedy = REMEDY if outline.surface.carry != Carry.NODES else "put nodes of members there, or let members support it"
     return [
         Finding("error", "not-carried", f"{amount / 1e3:.4g} kN of case {load.case} on surface {outline.surface.name} "
                 f"cannot be carried: {how}, at {place}", remedy, load.place)

@@ -126,7 +126,7 @@ def _overhangs(wind: Wind) -> list[Finding]:
     if not names:
         return []
     message = (
-        f"components below overhangs of {listed(names, 4)} have (GC_p) of the roof and the inside's pressure below"
+        f"components below overhangs of {listed(names, 4)} have (GC_p) of the roof and the internal pressure below"
     )
     remedy = "state GC_p of overhangs for them (ASCE 7, 30.9)"
     return [Finding("warning", "wind-components", message, remedy, wind.rule.components[0].place)]

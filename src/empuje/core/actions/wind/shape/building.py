@@ -213,7 +213,7 @@ def _together(buildings: Sequence[Building], rule: WindRule) -> list[Finding]:
                                    heading.place))  # fmt: skip
         silent = [b.name for b in buildings if not b.rule.openings and "c_pi+" not in b.rule.stated]
         if rule.code == WindCode.EN and rule.openings and silent:
-            message = f"openings are stated, but none of {listed(silent)}: its inside pressure is not known"
+            message = f"openings are stated, but none of {listed(silent)}: its internal pressure is not known"
             out.append(_finding(rule, message, "state them by surface, or c_pi in [wind.buildings]"))
     for building in buildings:
         holes = {

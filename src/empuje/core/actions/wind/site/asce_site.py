@@ -169,7 +169,7 @@ def _limits(rule: WindRule) -> list[Finding]:
         return []
     message = f"the {hill.shape} has H = {hill.H:.4g} m and H/L_h = {hill.H / hill.L_h:.3g}: speed-up need only be "
     message += f"counted from {least:.3g} m and 0.2 on (ASCE 7, 26.8.1); it is counted here all the same"
-    return [Finding("note", "wind-limits", message, "write K_zt = 1, if that is meant", rule.place)]
+    return [Finding("note", "wind-limits", message, "write K_zt = 1, if that is intended", rule.place)]
 
 
 def highest(code: WindCode, exposure: str) -> float:
