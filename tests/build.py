@@ -9,7 +9,7 @@ from empuje.core.analysis.pieces import build_pieces
 from empuje.core.analysis.polynomials import value_at
 from empuje.core.analysis.solution import Solution
 from empuje.core.analysis.solve import cut, first_order, solve
-from empuje.core.findings.every import slips
+from empuje.core.findings.every import suspicious
 from empuje.core.model.cases import Case, Combination
 from empuje.core.model.combining import Combining
 from empuje.core.model.findings import Place
@@ -92,7 +92,7 @@ def fine(frame):
     """The frame with all that follows from it, which must be flawless; random loads may look like slips."""
     found = resolve(frame)
     odd = [f for f in found.findings if f.level != "note" and f.code not in ("empty-case", "unused-node")]
-    assert not [f for f in odd if f not in slips(found)]
+    assert not [f for f in odd if f not in suspicious(found)]
     return found
 
 

@@ -6,5 +6,5 @@ os.environ["EMPUJE_CACHE"] = tempfile.mkdtemp(prefix="empuje-tests-")
 
 
 def pytest_addoption(parser):
-    parser.addoption("--slips", type=int, default=500, help="how many models with slips are tried")
-    parser.addoption("--seed", type=int, default=1, help="of the slips")
+    parser.addoption("--mistakes", type=int, default=500, help="how many models with mistakes are tried")
+    parser.addoption("--seed", type=int, default=1, help="of the mistakes")

@@ -450,12 +450,12 @@ def test_what_copies_leave_out_and_what_cancels_is_told():
         (said,) = of(push(way, action), "mirrored-against")
         assert said.level == level and said.about == ("P", "w"), way
     assert not of(push("+y", "wind"), "mirrored-against") and not of(push("down", "wind"), "mirrored-against")
-    from empuje.core.findings.every import slips
+    from empuje.core.findings.every import suspicious
     from empuje.core.resolve import resolve
 
     text = FLOORS.format(copies=west, at='"*"', floor='"floor"', nodes='["a", "b"]', beams='"beams"')
     none = text.replace("force = 3", 'force = 3, dir = "+x"').replace("line = 4", 'line = 4, dir = "+x"')
-    (said,) = of(type("", (), {"findings": slips(resolve(reading(none).project))}), "sums-to-nothing")
+    (said,) = of(type("", (), {"findings": suspicious(resolve(reading(none).project))}), "sums-to-nothing")
     assert said.about == ("P",) and "108 kN in all" in said.message
 
 

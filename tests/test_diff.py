@@ -159,7 +159,7 @@ def test_governing_values_before_and_after_by_statics(tmp_path):
 
 
 @pytest.mark.parametrize(
-    ("old", "new", "changed", "code"),
+    ("old", "new", "turned", "code"),
     [("3 }", "6 }", True, 1), ("3 }", "3.3 }", None, 0), ("9 }", "6 }", None, 0), ("9 }", "3 }", False, 0), ("9 }", "8 }", None, 0)],
 )  # fmt: skip
 def test_a_limit_that_turns_decides_the_exit_code(tmp_path, capsys, old, new, turned, code):
@@ -220,7 +220,7 @@ def test_formats_carry_the_same_changes(tmp_path, capsys):
     assert main(["diff", *files, "--format", "md"]) == 1
     text = capsys.readouterr().out
     assert (
-        text.startswith("**1 limit turned** (Canopy over the scales).")
+        text.startswith("**1 limit changed verdict** (Canopy over the scales).")
         and "| arm/N | section | IPE 200 | IPE 220 |" in text
     )
     page = tmp_path / "d.html"
@@ -229,7 +229,7 @@ def test_formats_carry_the_same_changes(tmp_path, capsys):
     assert "<td>arm/N</td><td>section</td>" in drawn and '<tr class="bad">' in drawn and "http" not in drawn
     assert main(["diff", *files]) == 1
     table = capsys.readouterr().out
-    assert table.index("Limits") < table.index("Members") and "TURNED: not met" in table
+    assert table.index("Limits") < table.index("Members") and "CHANGED: not met" in table
 
 
 def test_small_forces_are_counted_for_eyes_and_listed_in_files(tmp_path, capsys):

@@ -1,6 +1,8 @@
 """The documents tell the truth: their examples run, and every key the reader takes is described."""
 
 import re
+import shlex
+import sys
 from collections import Counter
 from pathlib import Path
 
@@ -8,6 +10,7 @@ import numpy as np
 import pytest
 
 from build import critical, named
+from empuje.cli import COMMANDS, EXAMPLES, main, parser
 from empuje.core.actions.totals import applied_totals
 from empuje.core.answers.reactions import closing_error
 from empuje.core.model.cases import ACTIONS
@@ -270,11 +273,10 @@ def test_what_the_guide_says_of_loads_by_hand(guide):
     assert total[[0, 2], W] == pytest.approx([push, lift], rel=1e-12)
 
 
-def test_the_readmes_python_lines_run(tmp_path, monkeypatch, capsys):
+def test_the_python_pages_lines_run(tmp_path, monkeypatch, capsys):
     from importlib.resources import files
 
-    readme = (ROOT / "README.md").read_text(encoding="utf-8")
-    (lines,) = blocks(readme, "python")
+    (lines,) = blocks((ROOT / "docs/python.md").read_text(encoding="utf-8"), "python")
     sample = files("empuje.samples").joinpath("packing_house", "packing-house.toml").read_text(encoding="utf-8")
     (tmp_path / "packing-house").mkdir()
     (tmp_path / "packing-house" / "packing-house.toml").write_text(sample, encoding="utf-8")
@@ -283,13 +285,44 @@ def test_the_readmes_python_lines_run(tmp_path, monkeypatch, capsys):
     assert "Fz [kN]" in capsys.readouterr().out
 
 
-def test_every_picture_is_linked_and_every_link_leads_somewhere():
+def test_the_readmes_ten_lines_give_what_it_shows(tmp_path, capsys):
     readme = (ROOT / "README.md").read_text(encoding="utf-8")
+    (model,), (shown,) = blocks(readme, "toml"), blocks(readme, "said")
+    (tmp_path / "ten.toml").write_text(model, encoding="utf-8")
+    assert main(["reactions", str(tmp_path / "ten.toml")]) == 0 and len(readme.splitlines()) < 100
+    printed = " ".join((found := capsys.readouterr()).out.split()) + " ".join(found.err.split())
+    assert len(model.splitlines()) == 10 and not [w for w in shown.splitlines() if " ".join(w.split()) not in printed]
+
+
+def test_every_picture_is_linked_and_every_link_leads_somewhere():
+    """To a file that there is, and to a head in it where one is named; from the README to every picture and page."""
     shots = {p.name for p in (ROOT / "docs" / "screenshots").glob("*.png")}
+    pages = sorted((ROOT / "docs").glob("*.md"))
+    readme = (ROOT / "README.md").read_text(encoding="utf-8")
     linked = set(re.findall(r"docs/screenshots/([\w-]+\.png)", readme))
     assert shots == linked and 5 <= len(shots) < 20
-    for target in re.findall(r"\]\(([\w./-]+)\)", readme):
-        assert (ROOT / target).exists(), target
+    assert all(f"(docs/{page.name})" in readme for page in pages)
+    for page in (ROOT / "README.md", ROOT / "CONTRIBUTING.md", *pages):
+        text = re.sub(r"```.*?```", "", page.read_text(encoding="utf-8"), flags=re.S)
+        for target, head in re.findall(r"\]\(([\w./-]*)(?:#([\w-]+))?\)", text):
+            to = page.parent / target if target else page
+            assert to.exists(), (page.name, target)
+            if head:
+                heads = [line.lstrip("# ") for line in to.read_text(encoding="utf-8").splitlines() if line[:1] == "#"]
+                anchors = {re.sub(r"[^\w -]", "", h.lower()).replace(" ", "-") for h in heads}
+                assert head in anchors, (page.name, head)
+
+
+def test_the_page_of_commands_says_what_the_command_line_does():
+    """And every command shows a call that the command line takes."""
+    sys.path.insert(0, str(ROOT / "tools"))
+    from commands_page import PAGE, with_commands
+
+    page = PAGE.read_text(encoding="utf-8")
+    assert page == with_commands(page), "run python tools/commands_page.py"
+    assert set(EXAMPLES) == set(COMMANDS)
+    for name, words in EXAMPLES.items():
+        parser().parse_args([name, *shlex.split(words)])
 
 
 def test_the_demos_units_are_plausible():

@@ -1,6 +1,6 @@
-"""Models with slips of every sort, thousands of them: each is read and analysed, or refused with findings.
+"""Models with mistakes of every sort, thousands of them: each is read and analysed, or refused with findings.
 
-pytest tests/test_fuzz.py --slips 20000 --seed 5 -s
+pytest tests/test_fuzz.py --mistakes 20000 --seed 5 -s
 """
 
 import random
@@ -28,7 +28,7 @@ TOKEN = re.compile(r'"[^"\n]*"|[-+\w.]+|[^\s\w]')
 
 
 def slipped(text, rng):
-    """The text with one to four slips: words, lines and marks lost, doubled, swapped, or something odd instead."""
+    """The text with one to four mistakes: words, lines and marks lost, doubled, swapped, or something odd instead."""
     for _ in range(rng.randint(1, 4)):
         lines = text.split("\n")
         i = rng.randrange(len(lines))
@@ -51,7 +51,7 @@ def slipped(text, rng):
 
 
 def still_toml(text, rng):
-    """With slips that leave it TOML, four times in five: what is none is refused before anything is looked at."""
+    """With mistakes that leave it TOML, four times in five: what is none is refused before anything is looked at."""
     for _ in range(20):
         other = slipped(text, rng)
         try:
@@ -65,7 +65,7 @@ def still_toml(text, rng):
 
 
 def test_slips_end_in_results_or_findings(tmp_path, request, capsys):
-    slips, seed = request.config.getoption("--slips"), request.config.getoption("--seed")
+    slips, seed = request.config.getoption("--mistakes"), request.config.getoption("--seed")
     rng = random.Random(seed)
     count = {"refused": 0, "found": 0, "moved": 0, "solved": 0}
     for k in range(slips):
@@ -92,5 +92,5 @@ def test_slips_end_in_results_or_findings(tmp_path, request, capsys):
         except Exception:
             pytest.fail(f"slip {k} of seed {seed}: {tmp_path}/m.toml")
     with capsys.disabled():
-        print(f"\n{slips} models with slips: " + ", ".join(f"{n} {what}" for what, n in count.items()))
+        print(f"\n{slips} models with mistakes: " + ", ".join(f"{n} {what}" for what, n in count.items()))
     assert min(count["refused"], count["found"], count["solved"]) > slips / 50

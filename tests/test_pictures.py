@@ -185,7 +185,7 @@ def test_supports_have_the_symbols_of_how_they_hold_and_a_legend():
     assert at["fixed"] == [[0, 0]] and at["roller"] == [[8, 3]] and at["spring"] == [[4, 0]]
     assert at["push"] == [[8, 0]] and at["part"] == [[8, 0]] and at["pinned"] == [[4, 0]]
     words = {entry.words for entry in sheet.key}
-    assert {"fixed", "on springs", "can only push", "hinge", "can only pull", "moves in some direction"} <= words
+    assert {"fixed", "on springs", "compression only", "hinge", "tension only", "moves in some direction"} <= words
     assert {m.size for m in sheet.marks if m.symbol in ("fixed", "pinned")} == {15.0}
     # Bars turn freely at both ends.
     assert len(at["o"]) == 4

@@ -488,10 +488,10 @@ def test_what_finds_no_column_is_a_finding_everywhere(tmp_path, capsys):
         '[surfaces.arm]\ncorners = [[16, 0, 8], [20, 0, 8], [20, 9, 8], [16, 9, 8]]\ndeck = "x"\nfloor = "office"\n[surfaces.f3]',
     )
     (tmp_path / "m.toml").write_text(text, encoding="utf-8")
-    with pytest.warns(UserWarning, match="area-astray"):
+    with pytest.warns(UserWarning, match="area-unassigned"):
         model = read(tmp_path / "m.toml", cache=False)
     said = {f.code: f for f in model.findings if f.about == ("arms/a",)}
-    assert "18 m2" in said["area-astray"].message and said["area-astray"].level == "warning"
+    assert "18 m2" in said["area-unassigned"].message and said["area-unassigned"].level == "warning"
     words = "dead 54 kN and live 43.2 kN on arms/a find no column"
     with pytest.warns(UserWarning, match=words):
         model.solve().take_down()

@@ -45,6 +45,44 @@ COMMANDS = {
     "completion": "print the script with which a shell completes commands, options and the names in a model",
     "watch": "check a model whenever it is saved, and do what is asked for once it has no errors",
 }
+DEMO = "packing-house/packing-house.toml"
+EXAMPLES = {
+    "check": f"{DEMO} --deep",
+    "loads": f"{DEMO} --under Q --on rafters",
+    "wind": f"{DEMO} --part heights",
+    "sections": "'IPE*' --least 'Iy=8000 cm4'",
+    "materials": "'S*'",
+    "combos": f"{DEMO} --under strength",
+    "run": f"{DEMO} -o results",
+    "reactions": f"{DEMO} --under strength --on '*1@base'",
+    "forces": f"{DEMO} --on rafters --under strength --at 0%,50%,100%",
+    "displacements": f"{DEMO} --under everyday --on '*@eave'",
+    "envelope": f"{DEMO} --on rafters/B/* --of My",
+    "traffic": f"{DEMO} --worst",
+    "influence": f"{DEMO} --along FL --on B1@base --of Fz",
+    "why": f"{DEMO} --on B1@base --of Fz --sense min",
+    "takedown": f"{DEMO}",
+    "storeys": f"{DEMO}",
+    "decisions": f"{DEMO} --about steel",
+    "stability": f"{DEMO} --under strength",
+    "members": f"{DEMO} --on columns",
+    "verdict": f"{DEMO}",
+    "try": f"{DEMO} --on rafters --sections 'IPE 270 .. IPE 360'",
+    "draw": f"{DEMO} My --elevation B --under U1+LX -o My.png",
+    "report": f"{DEMO} -o report.html",
+    "diff": f"{DEMO} other.toml",
+    "expand": f"{DEMO} --on purlins",
+    "export": f"{DEMO} -o tables",
+    "demo": "gantry",
+    "cache": "--clear",
+    "new": "frame.toml --like portal",
+    "schema": "-o empuje.schema.json",
+    "completion": "bash",
+    "watch": f"{DEMO} -- draw loads --under W+x -o loads.png",
+}
+"""A call of each command, on the model that `empuje demo` writes."""
+ABOUT = ("on", "under", "of", "at", "set", "along", "about", "part", "each")
+OUTPUT = ("format", "output", "force", "sort", "rows", "display", "no_cache", "anyway", "paper")
 FINE, NOT_MET, UNUSABLE, STOPPED = 0, 1, 2, 130
 
 
@@ -66,11 +104,22 @@ def parser() -> argparse.ArgumentParser:
     top.add_argument("--version", action="version", version=f"empuje {__version__}")
     commands = top.add_subparsers(dest="command", metavar="COMMAND", required=True)
     for name, about in COMMANDS.items():
-        command = commands.add_parser(name, help=about, description=about[0].upper() + about[1:] + ".")
+        example = f"Example: empuje {name} {EXAMPLES[name]}"
+        command = commands.add_parser(name, help=about, description=about[0].upper() + about[1:] + ".", epilog=example)
         module = importlib.import_module(f".{name}", __package__)
         module.options(command)
+        _grouped(command)
         command.set_defaults(run=module.run)
     return top
+
+
+def _grouped(command: argparse.ArgumentParser) -> None:
+    """Options that commands share below those of its own: what an answer is about, and where and how it goes out."""
+    for title, names in (("what it is about", ABOUT), ("output", OUTPUT)):
+        group = command.add_argument_group(title)
+        for action in [a for a in command._optionals._group_actions if a.dest in names]:
+            command._optionals._group_actions.remove(action)
+            group._group_actions.append(action)
 
 
 def main(words: Sequence[str] | None = None) -> int:

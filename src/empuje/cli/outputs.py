@@ -163,5 +163,5 @@ def style_of(arguments: argparse.Namespace, more: Mapping[str, str] = MappingPro
         return "table"
     if ending not in flags.FORMATS:
         known = ", ".join(f".{word}" for word in (*flags.FORMATS[1:], *more))
-        raise Refusal(f"-o {arguments.output}: cannot tell the format from .{ending}; use {known} or .txt, or --format")
+        raise Refusal(f"-o {arguments.output}: unknown format: .{ending}; use {known} or .txt, or --format")
     return ending

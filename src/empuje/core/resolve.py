@@ -23,7 +23,7 @@ from .actions.wind.blow import blow
 from .actions.wind.cases.worked_out import Wind
 from .combine.combinations import combine
 from .combine.expand import Loads
-from .findings.every import slips
+from .findings.every import suspicious
 from .findings.frame_checks import frame_findings
 from .load_path.live_load_reduction import largest_down, reduce_live_loads
 from .model.cases import Case, Combination
@@ -77,7 +77,7 @@ def resolve(project: Project, found: Sequence[Finding] = (), more: Sequence[Comb
         resolved = replace(resolved, reduction=reduction)
     findings = [*of_combining, *frame_findings(resolved, findings)]
     if sound and placed and not has_errors(findings):
-        findings += slips(resolved)
+        findings += suspicious(resolved)
     return replace(resolved, findings=tuple(findings))
 
 

@@ -34,8 +34,8 @@ PROJECT = Form("project", (
     Key("display", Text('`"kN m mm MPa"`'), ABSENT, "units of the tables: force, length, displacement, stress. "
         "Rotations are in mrad", "that of `units`, with mm and MPa or in and ksi"),
     Key("snap", Quantity("length"), ABSENT, "written nodes within this distance of an earlier one, or of a crossing of "
-        "the grid, are joined to it, and so is what makers and copies lay; told. Without it nodes are one within 1 mm "
-        "of a crossing or a copy only", "none"),
+        "the grid, are joined to it, and so is what makers and copies make; reported. Without it nodes are one within "
+        "1 mm of a crossing or a copy only", "none"),
     Key("space", Choice(("3D", "plane")), "3D", '`"plane"`: the X-Z plane, nodes are `[x, z]`, degrees of freedom '
         "`x z ry`"),
     Key("analysis", Written('`"first-order"`, `"second-order"`, `"direct analysis"`, or a table'), Order.FIRST,

@@ -118,7 +118,10 @@ def frame(answers: Answers) -> list[Block]:
 
     sections = [m.section.name for m in project.members]
     materials = [m.material.name for m in project.members]
-    acts = ["bar, " * m.bar + {"both": "pulls and pushes"}.get(str(m.acts), f"{m.acts} only") for m in project.members]
+    acts = [
+        "bar, " * m.bar + {"both": "tension and compression"}.get(str(m.acts), f"{m.acts} only")
+        for m in project.members
+    ]
     out.append(grid_of(Table("families", (
         Column("family", "text", families), Column("section", "text", [shared(f, sections) for f in families]),
         Column("material", "text", [shared(f, materials) for f in families]),

@@ -48,7 +48,7 @@ def pulled_note(solution: Solution, results: Results, display: Display, most: in
     unit, factor = display.unit("force"), display.factor("force")
     told = [f"{node} {force * factor:.3f} {unit} under {name}" for node, name, force in found[:most]]
     more = f" and {len(found) - most} more" if len(found) > most else ""
-    return f"Held down, not up (Fz < 0, the worst of each support): {'; '.join(told)}{more}."
+    return f"Uplift (Fz < 0, the worst of each support): {'; '.join(told)}{more}."
 
 
 def balance_note(solution: Solution, display: Display) -> str:

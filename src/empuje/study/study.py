@@ -463,9 +463,9 @@ class Study:
         return lowest_critical(self.prepared, asked, self.tell) if asked else None
 
 
-SOLVED = ("moves-too-far", "pulled-tight", "digits-lost", "out-of-balance", "positions-chosen", "few-positions",
+SOLVED = ("moves-too-far", "too-much-tension", "digits-lost", "out-of-balance", "positions-chosen", "few-positions",
           "finds-no-column", "overstressed", "square-bay", "beyond-table", "light-load", "enclosure-assumed",
-          "one-way-travel", "held-out-of-plane", "load-height")  # fmt: skip
+          "one-way-travel", "restraint-out-of-plane", "load-height")  # fmt: skip
 """Findings that only come with a solution, or with the decisions taken."""
 
 

@@ -95,7 +95,7 @@ def _of_components(wind: Wind) -> Iterator[Decision]:
                 f"area of components {entry.text}",
                 tuple(sorted(names)),
                 f"{low:.3g} m2" if high - low < 1e-6 * high else f"{low:.3g} to {high:.3g} m2",
-                "shortest span between nodes times the width that surfaces bring: smaller areas press more",
+                "shortest span between nodes times the width that surfaces bring: smaller areas have higher pressures",
                 "the spans between supports",
                 f"wind.components.{entry.text}.area",
                 Stance.SAFE,

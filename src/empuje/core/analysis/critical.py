@@ -157,8 +157,8 @@ def beyond_critical(name: str, factor: float, at: float, place: Place) -> Findin
     if factor == 0:
         message = f"{name}: without the parts that do not act under it the frame is a mechanism"
         remedy = (
-            "second order needs stiffness in every motion: add a member that acts both ways; where ties cross and both "
-            "are slack, a case with `notional` pulls one of them"
+            "second order needs stiffness in every motion: add a member that acts both ways; where ties cross and "
+            "neither acts, a case with `notional` puts one of them in tension"
         )
     elif factor <= at:
         message = f"{name} is beyond its elastic critical load: it buckles at {told(factor)} of its loads"

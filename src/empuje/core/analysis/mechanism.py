@@ -50,7 +50,7 @@ def loose_members(project: Project, mesh: Mesh, elements: NDArray[np.intp]) -> l
     return one_of_each([
         _error(
             project.members[m].place, f"{project.members[m].name} can move between its own ends: both let go of it",
-            "hold the degree of freedom at one end, or give it a spring", project.members[m].name,
+            "fix the degree of freedom at one end, or give it a spring", project.members[m].name,
         )
         for m in np.unique(mesh.member[elements])
     ])  # fmt: skip

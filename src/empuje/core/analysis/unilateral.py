@@ -244,7 +244,7 @@ def failures(parts: Unilateral, results: Results, failed: list[tuple[int, Ints]]
     for j, gone in failed:
         told = listed([parts.names[i] for i in gone])
         out[results[j]] = Finding(
-            "error", "no-stable-answer", f"under {results[j].name} the frame cannot stand once {told} go slack",
+            "error", "no-stable-answer", f"under {results[j].name} the frame is unstable when {told} do not act",
             "add a member or support that acts both ways, or loads that keep them acting (where ties cross, "
             "a case with `notional`)", results[j].place,
         )  # fmt: skip

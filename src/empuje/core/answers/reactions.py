@@ -189,8 +189,8 @@ def _tight(solution: Solution) -> list[Finding]:
     more = len(np.unique(mesh.member[(stretch > TIGHT).any(axis=1)])) - 1
     return [
         Finding(
-            "warning", "pulled-tight", f"{member.name}{f' and {more} more' if more else ''} is pulled so hard under "
-            f"{results[result].name} (N L^2/EI = {stretch[element, result]:.0f}) that second order is not exact there",
+            "warning", "too-much-tension", f"{member.name}{f' and {more} more' if more else ''} has so much tension "
+            f"under {results[result].name} (N L^2/EI = {stretch[element, result]:.0f}) that second order is not exact",
             "put a node on it, or make it a bar", member.place, about=(member.name,),
         )
     ]  # fmt: skip

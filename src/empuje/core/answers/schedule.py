@@ -24,7 +24,7 @@ OPPOSITE = {"min": "max", "max": "min"}
 
 
 def support_kinds(solution: Solution) -> list[str]:
-    """In words, what each supported node is held by: fixed, pinned, "x z", "z, spring rx, can only push"."""
+    """In words, what each supported node is held by: fixed, pinned, "x z", "z, spring rx, compression only"."""
     out = []
     for node in solution.support_node:
         own = [s for s in solution.project.supports if s.node == node]
@@ -36,7 +36,7 @@ def support_kinds(solution: Solution) -> list[str]:
         words = ["fixed" if fixed == whole else "pinned" if fixed == shifts else " ".join(fixed)] if fixed else []
         sprung = [f for f, s in zip(FREEDOMS, spring & ~held, strict=True) if s and f in whole]
         words += [f"spring {' '.join(sprung)}"] if sprung else []
-        words += ["can only push"] if any(s.lift for s in own) else []
+        words += ["compression only"] if any(s.lift for s in own) else []
         words += ["turned"] if any(np.abs(np.asarray(s.axes) - np.eye(3)).max() > 1e-12 for s in own) else []
         out.append(", ".join(words) or "free")
     return out

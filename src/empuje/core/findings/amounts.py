@@ -1,4 +1,4 @@
-"""Values that no building frame has: slips of units, and points that moved."""
+"""Values that no building frame has: wrong units, and points that moved."""
 
 from __future__ import annotations
 

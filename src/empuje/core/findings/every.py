@@ -1,4 +1,4 @@
-"""All checks for slips, in short."""
+"""All checks for suspicious input, in short."""
 
 from __future__ import annotations
 
@@ -14,8 +14,8 @@ from .loads import of_loads
 from .surfaces import of_surfaces
 
 
-def slips(resolved: Resolved) -> list[Finding]:
-    """What is most likely a slip in a model without errors; those accepted as such, before some stand for many."""
+def suspicious(resolved: Resolved) -> list[Finding]:
+    """What is suspicious in a model without errors; those accepted as such, before some stand for many."""
     found = [
         *amounts(resolved), *of_frame(resolved), *of_loads(resolved), *of_surfaces(resolved), *of_cases(resolved),
         *of_levels(resolved), *areas_astray(resolved), *of_components(resolved),

@@ -109,7 +109,7 @@ def _held_everywhere(project: Project) -> Iterator[Finding]:
     if len(used) > 3 and used <= held:
         place = project.supports[0].place
         yield warn(
-            "held-everywhere",
+            "supported-everywhere",
             f"all {len(used)} nodes are supported: nothing but members between supports can move",
             "narrow the supports' selector",
             place,

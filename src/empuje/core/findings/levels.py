@@ -157,7 +157,7 @@ def _missing(resolved: Resolved) -> Iterator[Finding]:
         if len(wind.headings) == 1:
             yield warn(
                 "one-wind",
-                f"the wind blows in one direction only, {wind.headings[0].name}",
+                f"there is wind in one direction only, {wind.headings[0].name}",
                 "add the others it may come from to wind.directions",
                 wind.place,
                 wind.headings[0].name,

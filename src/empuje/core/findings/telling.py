@@ -1,4 +1,4 @@
-"""Findings about slips, as short as they come."""
+"""Findings about suspicious input, made short."""
 
 from __future__ import annotations
 

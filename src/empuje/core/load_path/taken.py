@@ -131,7 +131,8 @@ def areas_astray(model: Resolved) -> Iterator[Finding]:
     for m, area in reduction.astray:
         name = project.members[m].name if m != NOBODY else "nodes"
         yield Finding(
-            "warning", "area-astray",
-            f"{area:.4g} m2 by which live loads are reduced find no column from {name}: columns below count them not",
-            "join it to what bears it, or give it members that do", place, about=(name,),
+            "warning", "area-unassigned",
+            f"{area:.4g} m2 by which live loads are reduced are assigned to no column from {name} down: columns below "
+            "are not reduced for them",
+            "join it to the members that support it", place, about=(name,),
         )  # fmt: skip

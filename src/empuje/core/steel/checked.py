@@ -263,10 +263,10 @@ def derivation(solution: Solution, checked: Checked, m: int, check: int) -> list
 
 
 def _ended(steps: Steps, checked: Checked, m: int, check: int) -> list[Step]:
-    """With the share used as the last step."""
+    """With the utilisation as the last step."""
     name = checked.checks[check]
     if name not in (step.symbol for step in steps.found):
-        steps.say(name, checked.use[m, check], "share used", "", checked.code.clauses[name])
+        steps.say(name, checked.use[m, check], "utilisation", "", checked.code.clauses[name])
     return steps.found
 
 

@@ -47,8 +47,8 @@ def steel_decisions(project: Project) -> Iterator[Decision]:
     if project.plane:
         about = tuple(dict.fromkeys(project.members[m].family for m in rule.on))
         yield Decision(
-            "ends out of the plane", about, "held", "a plane model has nothing across its plane",
-            "free, or restrained at closer points", "steel.lengths", Stance.GUESS, rule.place, "held-out-of-plane",
+            "ends out of the plane", about, "restrained", "a plane model has nothing across its plane",
+            "free, or restrained at closer points", "steel.lengths", Stance.GUESS, rule.place, "restraint-out-of-plane",
         )  # fmt: skip
     yield from _factors(project)
     if rule.code == SteelCode.EN:
@@ -152,11 +152,11 @@ def _of_line(
 
 
 def why_held(project: Project, places: Sequence[Place], direction: int) -> str:
-    """In words, what holds a line and where, and what meets it and does not."""
+    """In words, what restrains a line and where, and what meets it and does not."""
     held = [p for p in places if p.held[direction]]
     not_held = [p for p in places if not p.held[direction] and p.by[direction] != "nothing meets there"]
-    words = [f"held {WAYS[direction]} at {project.nodes[p.node].name} ({p.by[direction]})" for p in held[:3]]
+    words = [f"restrained {WAYS[direction]} at {project.nodes[p.node].name} ({p.by[direction]})" for p in held[:3]]
     words += [f"and at {len(held) - 3} more"] if len(held) > 3 else []
-    words += [f"not held at {project.nodes[p.node].name} ({p.by[direction]})" for p in not_held[:2]]
+    words += [f"not restrained at {project.nodes[p.node].name} ({p.by[direction]})" for p in not_held[:2]]
     words += [f"nor at {len(not_held) - 2} more"] if len(not_held) > 2 else []
     return ", ".join(words)

@@ -159,7 +159,7 @@ def _finite(value: float) -> float:
     if isinstance(value, float) and not math.isfinite(value):
         raise QuantityError("is not a finite number")
     if abs(value) > LARGEST:
-        raise QuantityError("is too large to be meant")
+        raise QuantityError("is too large to be plausible")
     return float(value)
 
 

@@ -123,9 +123,7 @@ def limits_of_components(model: Resolved) -> list[Finding]:
     missed = sorted(set(limited) - covered)
     if missed:
         names = model.project.members
-        message = (
-            f"{listed([names[m].name for m in missed], 3)} in [wind.components] are held by no limit under that wind"
-        )
+        message = f"{listed([names[m].name for m in missed], 3)} in [wind.components] have no limit under that wind"
         out.append(Finding("warning", "components-unchecked", message, 'add a limit with under = "components"',
                            limited[missed[0]].place, about=tuple(names[m].name for m in missed)))  # fmt: skip
     return out

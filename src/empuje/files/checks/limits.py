@@ -37,6 +37,8 @@ OUT_OF_PLANE = {"Fy", "Mx", "Mz", "e_y", "Vy", "T", "uy", "rx", "rz", "drift_y"}
 """Components that a plane model does not have; there Mz of members as well."""
 SENSE = re.compile(r"\s*(<=|>=|≤|≥)?\s*(.*)", re.S)
 SENSES = {"<=": "<=", ">=": ">=", "≤": "<=", "≥": ">="}
+RATIO = re.compile(r"1\s*/\s*(\d+\.?\d*)")
+"""A ratio without the length that it is of."""
 SHARE = re.compile(r"(span|height)\s*/\s*(\d+\.?\d*|\.\d+)")
 
 
@@ -207,6 +209,13 @@ def _one(entry: Entry, kind: LimitKind, key: str, value: object, *inner: int) ->
             entry.error("bad-bound", f"{entry.what}.{key} = {shown(value)}", word, key, *inner)
             return None
         return 1 / float(share[2]), True
+    ratio = RATIO.fullmatch(value.strip()) if kind in SHARES and isinstance(value, str) else None
+    if ratio is not None:  # it would be read as a part of a metre or a foot
+        remedy = f'write "{SHARES[kind]}/{ratio[1]}", or a length with its unit'
+        entry.error(
+            "bad-bound", f"{entry.what}.{key} = {shown(value)} does not say of what length", remedy, key, *inner
+        )
+        return None
     try:
         return entry.notes.units.read(value, read_as(kind, key)), False
     except QuantityError as error:

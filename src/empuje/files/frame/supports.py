@@ -42,7 +42,10 @@ def read_supports(
             lift = entry.flag("lift")
             if lift and not (held[2] or spring[2]):
                 entry.error(
-                    "unheld", "a support with lift = true holds nothing in z", "fix z, or give it a spring", "lift"
+                    "unrestrained",
+                    "a support with lift = true holds nothing in z",
+                    "fix z, or give it a spring",
+                    "lift",
                 )
             supports += [Support(node, held, entry.place, spring, lift, axes) for node in nodes]
             settlements += [(e, s) for e, s in _settlements(entry, words, cases, nodes, patterns)]
@@ -151,6 +154,6 @@ def _refuse_unheld(supports: list[Support], settlements: list[tuple[Entry, Settl
         for node in settlement.nodes:
             loose = [FREEDOMS[i] for i in range(6) if settlement.motion[i] and (node, i) not in tied]
             if loose:
-                entry.error("unheld", f"{names.nodes[node]} settles in {' '.join(loose)}, where nothing holds it",
+                entry.error("unrestrained", f"{names.nodes[node]} settles in {' '.join(loose)}, where nothing holds it",
                             "fix that degree of freedom too, or leave it out of settle")  # fmt: skip
                 break

@@ -130,7 +130,7 @@ class Makers:
         quiet = replace(asking, entry=replace(entry, notes=notes))
         now = _drawn(quiet, [(m.start, m.end) for i, m in enumerate(members) if i not in mine and not m.bar])
         if now is not None and len(now.points) != len(before.points):
-            entry.error("before-copies", f"{entry.what}: members of copies carry it too, and it is laid before them",
+            entry.error("before-copies", f"{entry.what}: members of copies support it too, and it is made before them",
                         "write over_copies = true, and do not copy it")  # fmt: skip
 
     def placed(self, asking: Asking, drawn: Drawn | None) -> dict[str, list[Laid]]:

@@ -193,7 +193,7 @@ def _lines_at(
         return [low + room * k / spaces for k in range(spaces + 1)]
     n = math.floor(room / spacing + TOL / spacing)
     if n > MOST:
-        entry.error("too-many", f"{entry.what} lays {n:,} lines", "check the unit of its spacing", "spacing")
+        entry.error("too-many", f"{entry.what} makes {n:,} lines", "check the unit of its spacing", "spacing")
         return None
     at = [low + k * spacing for k in range(n + 1)]
     rest = high - at[-1]

@@ -56,7 +56,7 @@ def settled(
                           "write all numbers of the table in one way"))  # fmt: skip
         elif not commas and not points and w.way[1:]:
             first = f"{float(w.text.replace(w.way[0], '.')):g}"
-            wrong.append((w, f"may be {first} or {plain}, and nothing else in the table tells which",
+            wrong.append((w, f"may be {first} or {plain}, and nothing else in the table decides it",
                           f"write {first} or {plain}"))  # fmt: skip
     if wrong:
         cells = [(w.line, f"row {w.line} has {shown(w.cell)} under {measured[w.column]}: it {what}", remedy)

@@ -18,5 +18,5 @@ LAYOUT = Form("tables.KIND", (
         "by their numbers", "none"),
     Key("all_rows", Table(FOR_ALL), ABSENT, "what holds for each of its rows, as further columns", "nothing"),
 ))  # fmt: skip
-TABLE_FILES = Written("file, `file.xlsx#Sheet`, a table of how it is laid out, or list of these")
+TABLE_FILES = Written("file, `file.xlsx#Sheet`, a table that describes its layout, or list of these")
 TABLES = Form("tables", tuple(Key(kind, TABLE_FILES, ABSENT, kind) for kind in TABLE_KINDS))

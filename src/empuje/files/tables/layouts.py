@@ -289,4 +289,6 @@ def _say_hidden(layout: Layout, rows: list[int], columns: list[int]) -> None:
             told = ", ".join(which[:8]) + (", ..." if len(which) > 8 else "")
             place = Place(layout.name, rows[0] if what == "rows" else 0)
             message = f"{what} {told} are hidden, and were read"
-            layout.entry.notes.say("warning", "hidden-cells", (), message, "delete them if they are not meant", place)
+            layout.entry.notes.say(
+                "warning", "hidden-cells", (), message, "delete them if they are not intended", place
+            )

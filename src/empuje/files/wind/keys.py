@@ -36,8 +36,8 @@ UNCLAD = Form("wind.unclad.SELECTOR", (
     Key("C_f", Quantity("number"), ABSENT, "force coefficient (c_f)", "found from the section's shape"),
     Key("width", Quantity("length"), ABSENT, "of the member as the wind sees it", "of its section, as it is turned"),
     Key("solidity", Written('a number, or `"found"`'), ABSENT, "of the frame these members form: they are then "
-        "taken as one (ASCE 7, figure 29.4-2; EN 1991-1-4, 7.11, with C_f stated, or the solidity is told and asks for "
-        "it). `\"found\"`: their seen area over that of the outline around them, of one face across the wind",
+        "taken as one (ASCE 7, figure 29.4-2; EN 1991-1-4, 7.11, with C_f stated, or the solidity is reported and asks "
+        "for it). `\"found\"`: their seen area over that of the outline around them, of one face across the wind",
         "members by themselves"),
     Key("tower", Choice.of(Tower), ABSENT, ASCE + "they are a trussed tower of this plan: C_f on the "
         "solid area of one face, shared by all that is seen (figure 29.4-3); needs `solidity`, of a face", "no tower"),
@@ -48,7 +48,7 @@ UNCLAD = Form("wind.unclad.SELECTOR", (
 ))  # fmt: skip
 UNCLAD_MEMBERS = Form("wind.unclad", each=Table(UNCLAD))
 DIRECTION = Form("wind.directions.NAME", (
-    Key("towards", Written('`"+x"`, `"-y"`, an angle from x', "angle"), REQUIRED, "where the wind blows to"),
+    Key("towards", Written('`"+x"`, `"-y"`, an angle from x', "angle"), REQUIRED, "where the wind goes to"),
     Key("variants", Names("endings of case names, or globs"), ABSENT, "the cases that are kept", "as `[wind]` says"),
     Key("unclad", Table(UNCLAD_MEMBERS), ABSENT, "unclad members of this direction", "those of `[wind]`"),
     Key("B", Quantity("length"), ABSENT, "the building's extent across the wind (b)", "found"),
@@ -84,7 +84,7 @@ BUILDING = Form("wind.buildings.NAME", (
 COMMON = (
     Key("code", Choice.of(WindCode), REQUIRED, "the code"),
     Key("directions", Table(Form("wind.directions", each=Written('`"+x"`, an angle, or a table', "angle"))), REQUIRED,
-        "named directions the wind blows to: `WX = \"+x\"`, `WD = \"30 deg\"`, or a table with `towards`"),
+        "named directions the wind goes to: `WX = \"+x\"`, `WD = \"30 deg\"`, or a table with `towards`"),
     Key("variants", Names("endings of case names, or globs"), ABSENT, "the cases that are kept: `[\"1*\", "
         "\"min\"]`", "all"),
     Key("exterior", Names(SURFACES), ABSENT, "the walls and roofs that face the wind; their `normal` points out",

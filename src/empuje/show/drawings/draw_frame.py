@@ -12,7 +12,7 @@ from .symbols import draw_ends, draw_supports
 from .view import View
 
 ONE_WAY: dict[Acts, tuple[str, Style]] = {
-    Acts.TENSION: ("tension only", (0, (7, 2))), Acts.COMPRESSION: ("can only push", (0, (2, 1.5))),
+    Acts.TENSION: ("tension only", (0, (7, 2))), Acts.COMPRESSION: ("compression only", (0, (2, 1.5))),
 }  # fmt: skip
 
 

@@ -25,7 +25,7 @@ BESIDE = 0.022
 """How far from the end a hinge is drawn, as a share of the drawing's size."""
 MEANING = {
     "pinned": "pinned", "fixed": "fixed", "part": "held, turns about some axes", "roller": "moves in some direction",
-    "spring": "on springs", "push": "can only push",
+    "spring": "on springs", "push": "compression only",
 }  # fmt: skip
 
 

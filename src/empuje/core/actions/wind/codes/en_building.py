@@ -235,7 +235,9 @@ def limits(seen: Seen, rule: WindRule, heading: Heading) -> list[Finding]:
                                "pressures in by hand", rule.place))  # fmt: skip
         if roof.form in ("gable", "trough") and len({round(f.slope, 1) for f in roof.faces}) > 1:
             message = f"the slopes of the roof with {roof.names[0]} differ; each face is taken with the steeper one"
-            out.append(Finding("warning", "wind-limits", message, "state `theta` where that is not meant", rule.place))
+            out.append(
+                Finding("warning", "wind-limits", message, "state `theta` where that is not intended", rule.place)
+            )
     if along_over_across(seen) > MANY and "c_fr" not in rule.stated:
         message = (
             f"surfaces along the wind {heading.name} are {along_over_across(seen):.3g} times those across it: friction "

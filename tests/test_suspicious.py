@@ -125,7 +125,7 @@ SLIPS = [
      "join them"),
     ("a foot in the air", 'at = "*@base"', 'at = ["*@base", "!D1@base"]', "foot-without-support", "runs =",
      "supports' selector"),
-    ("supports everywhere", 'at = "*@base"', 'at = "*"', "held-everywhere", "[[supports]]", "narrow"),
+    ("supports everywhere", 'at = "*@base"', 'at = "*"', "supported-everywhere", "[[supports]]", "narrow"),
     ("a slender bar", 'acts = "tension"\n', "", "slender-bar", "runs =", "tension"),
     ("stiffness apart", '[members.beams]\nsection = "IPE 400"', '[members.beams]\nsection = "wire"', "stiffness-apart",
      "runs =", "check units of E"),
