@@ -1,11 +1,16 @@
 """Quantities: units, arithmetic, and what must not get through."""
 
+import random
 import time
+from importlib.resources import files
 
 import pytest
 
 from empuje.core.combine.expression import ExpressionError, parse
+from empuje.files.base.known_units import UNITS, evaluated
 from empuje.files.base.quantities import QuantityError, Units
+from empuje.files.base.quantities import _as_units_are_read as as_units_are_read
+from empuje.files.base.quantities import _evaluated as registered
 from models import PATIENCE
 
 KN = Units("kN", "m")
@@ -132,3 +137,50 @@ def test_combination_formulas():
     ):
         with pytest.raises(ExpressionError):
             parse(bad)
+
+
+def test_known_units_are_those_of_the_registry():
+    """Sizes and dimensions of the table are those of the definitions, and all of these have a word in it."""
+    for name, (size, powers) in UNITS.items():
+        value, dimension, with_unit = registered(f"1.0*{name}")
+        assert value == pytest.approx(size, rel=1e-15) and dimension == tuple(powers[:4]) and with_unit, name
+    text = files("empuje.files.base").joinpath("units.txt").read_text(encoding="utf-8")
+    lines = [line.split(" = ") for line in text.splitlines() if line and line[0] != "#" and "- =" not in line]
+    for first, *rest in lines:
+        assert {first, *(w.strip() for w in rest[1:])} & set(UNITS), first
+
+
+@pytest.mark.parametrize("seed", range(3))
+def test_expressions_mean_what_the_registry_makes_of_them(seed):
+    """Whatever is worked out without it has the registry's value, dimension and answer to whether a unit is left."""
+    r = random.Random(seed)
+    done = 0
+
+    def term(depth):
+        kind = r.random()
+        if depth == 0 or kind < 0.35:
+            number = r.choice(["2", "0.35", "1.5e3", "7.", "12"])
+            return number + r.choice(["", " ", "*"]) + unit() if r.random() < 0.7 else number
+        if kind < 0.5:
+            return f"({term(depth - 1)})" + r.choice(["", "^2", "**2", "^-1"])
+        return f"{r.choice(['', '-'])}{term(depth - 1)}{r.choice([' ', '*', '/', ' + ', ' - ', '-'])}{term(depth - 1)}"
+
+    def unit():
+        name = r.choice([*UNITS, "kN/m", "lbf/ft", "kN m", "kip-ft", "1/K", "cm4", "kg/m^3", "kN.m", "s**2"])
+        return name + r.choice(["", "2", "^2", "^-1"]) if name in UNITS else name
+
+    for _ in range(700):
+        try:
+            plain = as_units_are_read(term(2))
+        except QuantityError:
+            continue
+        found = evaluated(plain)
+        if found is None:
+            continue
+        if abs(found[0]) > 1e12:  # refused both ways
+            continue
+        value, dimension, with_unit = registered(plain)
+        assert found[0] == pytest.approx(value, rel=1e-12, abs=1e-12), plain
+        assert (found[1], found[2]) == (dimension, with_unit), plain
+        done += 1
+    assert done > 100

@@ -355,3 +355,16 @@ def test_storeys_warnings_and_what_is_accepted(tmp_path):
     text += '[[accepted]]\nfinding = "acts-upward"\nreason = "as agreed"\n'
     html = as_html(make_report(study_of(tmp_path, text), few))
     assert "stands: see" not in html and "because as agreed" in Page(html).text["findings"]
+
+
+def test_what_an_extra_brings_is_asked_for_before_any_work(tmp_path, monkeypatch, capsys):
+    """Without its package a report is refused with the command that installs it; a page without the view needs none."""
+    path = tmp_path / "m.toml"
+    path.write_text(PORTAL, encoding="utf-8")
+    monkeypatch.setattr("importlib.util.find_spec", lambda name: None)
+    for ending, package in ((".pdf", "typst"), (".html", "plotly")):
+        out = tmp_path / f"r{ending}"
+        assert main(["report", str(path), "-o", str(out)]) == 2 and not out.exists()
+        told = capsys.readouterr().err
+        assert f"needs the package {package}: pip install 'empuje[report]'" in told
+    assert main(["report", str(path), "-o", str(out), "--parts", "frame"]) == 0 and out.exists()

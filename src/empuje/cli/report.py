@@ -38,6 +38,9 @@ def run(arguments: argparse.Namespace) -> int:
     with common.refusing("--under"):
         model.study.under(under)
     paper = ending == ".pdf"
+    chosen = parts or model.project.report.parts or tuple(ReportPart)
+    if paper or ReportPart.VIEW in chosen:
+        needs("typst" if paper else "plotly", "a PDF" if paper else "the model in space", "report")
     report = common.refusing_mechanisms(model.study, lambda: make_report(model.study, parts, under, not paper))
     try:
         if paper:
@@ -54,6 +57,14 @@ def run(arguments: argparse.Namespace) -> int:
         saying.say(said.text)
     saying.say(f"wrote {arguments.output}: {len(report.parts)} parts")
     return NOT_MET if report.fails else model.verdict
+
+
+def needs(package: str, what: str, extra: str) -> None:
+    """Refuses, before any work, what a package that comes with an extra would do."""
+    from importlib.util import find_spec
+
+    if find_spec(package) is None:
+        raise Refusal(f"{what} needs the package {package}: pip install 'empuje[{extra}]'")
 
 
 def _parts(words: list[str]) -> list[ReportPart]:

@@ -20,6 +20,7 @@ from typing import Any, ClassVar
 
 from ...core.model.findings import did_you_mean
 from .feet import with_feet
+from .known_units import evaluated
 
 Dimension = tuple[float, float, float, float]
 """Powers of length, mass, time and temperature."""
@@ -99,7 +100,9 @@ def parse(text: str) -> tuple[float, Dimension, bool]:
     try:
         number = float(plain)
     except ValueError:
-        return _evaluated(_as_units_are_read(plain))
+        plain = _as_units_are_read(plain)
+        known = evaluated(plain)
+        return _evaluated(plain) if known is None else (_finite(known[0]), *known[1:])
     return _finite(number), (0, 0, 0, 0), False
 
 

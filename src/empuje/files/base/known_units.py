@@ -1,0 +1,81 @@
+"""The units that models are written in, and expressions of them, without loading a registry of units.
+
+>>> evaluated("0.35*5.0 kN/m")
+(1750.0, (0.0, 1.0, -2.0, 0.0), True)
+>>> evaluated("3.0 furlong")                     # left to the registry (quantities.py), as is whatever looks odd
+"""
+
+from __future__ import annotations
+
+import ast
+import operator
+import re
+from collections.abc import Callable
+
+Powers = tuple[float, ...]
+"""Powers of length, mass, time, temperature and angle."""
+NONE: Powers = (0.0, 0.0, 0.0, 0.0, 0.0)
+_L, _M, _T, _K, _A = (tuple(float(i == k) for i in range(5)) for k in range(5))
+_FORCE, _PRESSURE, _LINE, _MOMENT = (
+    (1.0, 1.0, -2.0, 0.0, 0.0), (-1.0, 1.0, -2.0, 0.0, 0.0), (0.0, 1.0, -2.0, 0.0, 0.0), (2.0, 1.0, -2.0, 0.0, 0.0),
+)  # fmt: skip
+_INCH, _FOOT, _LBF = 0.0254, 0.3048, 4.4482216152605
+UNITS: dict[str, tuple[float, Powers]] = {
+    "m": (1.0, _L), "mm": (1e-3, _L), "cm": (1e-2, _L), "km": (1e3, _L), "in": (_INCH, _L), "ft": (_FOOT, _L),
+    "N": (1.0, _FORCE), "kN": (1e3, _FORCE), "MN": (1e6, _FORCE), "lbf": (_LBF, _FORCE), "kip": (1000 * _LBF, _FORCE),
+    "kg": (1.0, _M), "t": (1e3, _M), "g": (1e-3, _M), "lb": (0.45359237, _M),
+    "Pa": (1.0, _PRESSURE), "kPa": (1e3, _PRESSURE), "MPa": (1e6, _PRESSURE), "GPa": (1e9, _PRESSURE),
+    "psi": (_LBF / _INCH**2, _PRESSURE), "ksi": (1000 * _LBF / _INCH**2, _PRESSURE),
+    "psf": (_LBF / _FOOT**2, _PRESSURE), "ksf": (1000 * _LBF / _FOOT**2, _PRESSURE),
+    "plf": (_LBF / _FOOT, _LINE), "klf": (1000 * _LBF / _FOOT, _LINE),
+    "pcf": (_LBF / _FOOT**3, (-2.0, 1.0, -2.0, 0.0, 0.0)),
+    "Nm": (1.0, _MOMENT), "kNm": (1e3, _MOMENT), "MNm": (1e6, _MOMENT), "kipft": (1000 * _LBF * _FOOT, _MOMENT),
+    "rad": (1.0, _A), "mrad": (1e-3, _A), "deg": (0.017453292519943295, _A),
+    "K": (1.0, _K), "degC": (1.0, _K), "degF": (5 / 9, _K),
+    "s": (1.0, _T), "min": (60.0, _T), "h": (3600.0, _T), "Hz": (1.0, (0.0, 0.0, -1.0, 0.0, 0.0)),
+    "mi": (5280 * _FOOT, _L), "mph": (5280 * _FOOT / 3600, (1.0, 0.0, -1.0, 0.0, 0.0)),
+}  # fmt: skip
+NAME = re.compile(r"(?<![\w.])([A-Za-z_]\w*)")
+TIMES = re.compile(r"(?<=[\w.)])\s+(?=[\w(])|(?<=[\d.])(?=u_)|(?<=\))(?=[\w(])")
+"""Where a multiplication is not written."""
+ADDING: dict[type, Callable[[float, float], float]] = {ast.Add: operator.add, ast.Sub: operator.sub}
+
+
+class _Odd(Exception):
+    """Left to the registry."""
+
+
+def evaluated(plain: str) -> tuple[float, tuple[float, float, float, float], bool] | None:
+    """The value in SI of numbers, known units and + - * / ** with brackets; its dimension; whether a unit is left. None
+    for anything else: other units, dimensions that do not add, what is no number."""
+    try:
+        tree = ast.parse(TIMES.sub("*", NAME.sub(r"u_\1", plain)), mode="eval")
+        value, powers = _value(tree.body)
+    except (_Odd, SyntaxError, ValueError, ArithmeticError, RecursionError, MemoryError):
+        return None
+    length, mass, time, temperature, _ = powers
+    return value, (length, mass, time, temperature), any(powers)
+
+
+def _value(node: ast.expr) -> tuple[float, Powers]:
+    if isinstance(node, ast.Constant) and isinstance(node.value, float):
+        return node.value, NONE
+    if isinstance(node, ast.Name) and node.id.removeprefix("u_") in UNITS:
+        size, powers = UNITS[node.id.removeprefix("u_")]
+        return size, powers
+    if isinstance(node, ast.UnaryOp) and isinstance(node.op, ast.USub | ast.UAdd):
+        value, powers = _value(node.operand)
+        return -value if isinstance(node.op, ast.USub) else value, powers
+    if not isinstance(node, ast.BinOp):
+        raise _Odd
+    a, of_a = _value(node.left)
+    b, of_b = _value(node.right)
+    if isinstance(node.op, ast.Mult):
+        return a * b, tuple(map(operator.add, of_a, of_b))
+    if isinstance(node.op, ast.Div):
+        return a / b, tuple(map(operator.sub, of_a, of_b))
+    if isinstance(node.op, ast.Pow) and of_b == NONE and (a > 0 or b == int(b)):
+        return float(a**b), tuple(p * b for p in of_a)
+    if type(node.op) in ADDING and of_a == of_b:
+        return ADDING[type(node.op)](a, b), of_a
+    raise _Odd
