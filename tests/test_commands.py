@@ -534,3 +534,38 @@ def test_traffic_is_listed_followed_drawn_and_explained(tmp_path, capsys):
     governing = next(r for r in text.splitlines() if r.startswith("| runway | My"))
     every = rows("envelope", model, "--on", "runway", "--of", "My")
     assert f"{max(abs(r['My [kN*m]']) for r in every):.3f}" in governing
+
+
+def test_models_and_results_can_be_pickled_and_copied(tmp_path):
+    """What comes back answers alike, also where wind by code, one-way members and second order are in it; drawings are
+    saved under a name that is text, and show themselves in a notebook."""
+    import copy
+    import pickle
+
+    import pandas as pd
+
+    import empuje
+
+    path = tmp_path / "m.toml"
+    sample = files("empuje.samples").joinpath("sorting_frame", "sorting-frame.toml").read_text(encoding="utf-8")
+    path.write_text(
+        sample.replace("space = ", 'analysis = "second-order"\nspace = ')
+        if "space = " in sample
+        else sample.replace("[project]", '[project]\nanalysis = "second-order"', 1),
+        encoding="utf-8",
+    )
+    model = empuje.read(path, cache=False)
+    results = model.solve()
+    assert [r for r in results.solution.results if r not in results.solution.failed] and results.solution.bent
+    for again in (pickle.loads(pickle.dumps(results)), copy.deepcopy(results)):
+        for ask in (lambda r: r.reactions(), lambda r: r.envelope(), lambda r: r.deflections(against="chord")):
+            pd.testing.assert_frame_equal(ask(again), ask(results))
+    again = pickle.loads(pickle.dumps(model))
+    pd.testing.assert_frame_equal(again.loads(), model.loads())
+    pd.testing.assert_frame_equal(again.solve().reactions(), results.reactions())
+    drawing = again.draw("frame")
+    drawing.save(str(tmp_path / "frame.svg"))
+    assert drawing._repr_svg_().startswith("<svg") and (tmp_path / "frame.svg").stat().st_size > 1000
+    with pytest.raises(ValueError, match="end the name"):
+        drawing.save(str(tmp_path / "frame.bmp"))
+    assert set(dir(empuje)) == {"Model", "ModelError", "Results", "__version__", "read"}

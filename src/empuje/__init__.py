@@ -18,6 +18,10 @@ __version__ = "0.1.0"
 __all__ = ["Model", "ModelError", "Results", "__version__", "read"]
 
 
+def __dir__() -> list[str]:
+    return __all__
+
+
 def __getattr__(name: str) -> Any:
     # The numerical libraries take a while to load: `empuje --help` must not wait for them.
     if name in __all__:

@@ -131,7 +131,7 @@ def read_text(text: str, file: str, folder: Path | None = None, given: Mapping[s
     """
     data, lines = parsed(text, file)
     notes = Notes(file, lines)
-    notes.digest.update(f"{file}\0{text}\0{sorted(given.items())}".encode())
+    notes.came_from(f"{file}\0{text}\0{sorted(given.items())}".encode())
     model = Entry(data, (), notes, MODEL)
     join_included(model, folder)
     model.known()
@@ -198,7 +198,7 @@ def read_text(text: str, file: str, folder: Path | None = None, given: Mapping[s
         report=read_report(model),
     )  # fmt: skip
     return Reading(
-        project, notes.all_found(), names, notes.digest.digest(), tuple(notes.files), tuple(notes.units.values),
+        project, notes.all_found(), names, notes.digest, tuple(notes.files), tuple(notes.units.values),
         {**data, "values": {**data["values"], **given}} if given else data, families,
         makers.made(names.member_index), book,
     )  # fmt: skip

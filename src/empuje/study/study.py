@@ -107,6 +107,10 @@ class Study:
         self._solved: dict[frozenset[int] | None, Solution] = {}
         self.tell: Tell = quiet
 
+    def __getstate__(self) -> dict[str, object]:
+        """What was read, decided and solved; factorised matrices are made anew where they are needed."""
+        return {k: v for k, v in self.__dict__.items() if k != "movers"} | {"_prepared": None, "tell": quiet}
+
     @classmethod
     def read(
         cls, path: str | Path, cache: bool = True, given: Mapping[str, str] = NONE_GIVEN, quick: bool = False

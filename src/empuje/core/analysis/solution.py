@@ -89,6 +89,9 @@ class Solution(Columns):
     failed: dict[Result, Finding] = field(default_factory=dict)
     equations: Equations | None = field(default=None, repr=False, compare=False)
 
+    def __getstate__(self) -> dict[str, object]:
+        return {**self.__dict__, "equations": None}  # a factorised matrix belongs to its process
+
     @cached_property
     def _place(self) -> dict[int, int]:
         return {r.index: i for i, r in enumerate(self.results)}

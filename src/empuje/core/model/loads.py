@@ -161,6 +161,10 @@ class SourcesOnDemand(Sequence[Source]):
             raise IndexError(i)
         return self._make(i % self._count)
 
+    def __reduce__(self) -> tuple[type, tuple[list[Source]]]:
+        """Pickled as what it makes."""
+        return tuple, (list(self),)
+
 
 def _one_after_another(parts: Sequence[Sequence[Source]]) -> Sequence[Source]:
     """Several sequences as one; those that are there already as a tuple."""

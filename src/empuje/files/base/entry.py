@@ -33,7 +33,7 @@ class Notes:
     findings: list[Finding] = field(default_factory=list)
     elsewhere: dict[Path, Place] = field(default_factory=dict)
     included: dict[Path, Place] = field(default_factory=dict)
-    digest: Any = field(default_factory=hashlib.sha256)
+    digest: bytes = b""
     files: list[FilePath] = field(default_factory=list)
     counted: Counter[tuple[Level, str, str]] = field(default_factory=Counter)
 
@@ -41,8 +41,12 @@ class Notes:
         """What a file beside the model holds; it counts among what the model came from. Raises OSError."""
         self.files.append(path)
         data = bytes_in(path, LARGEST_TABLE)
-        self.digest.update(hashlib.sha256(data).digest())
+        self.came_from(data)
         return data
+
+    def came_from(self, data: bytes) -> None:
+        """Counts data among what was read."""
+        self.digest = hashlib.sha256(self.digest + hashlib.sha256(data).digest()).digest()
 
     def place(self, path: Path) -> Place:
         """The line of a path, or of the nearest thing around it that has one; `elsewhere` holds rows of tables,

@@ -42,11 +42,18 @@ class Drawing:
         """Everything put on paper of a size [in]: a Matplotlib figure."""
         return figure_of(self.sheets, size)[0]
 
-    def save(self, path: Path) -> None:
-        """Write it as PNG, SVG or PDF by the path's ending; the same drawing gives the same bytes."""
+    def save(self, path: str | Path) -> None:
+        """Write it as PNG, SVG or PDF by the path's ending; the same drawing gives the same bytes.
+
+        Raises ValueError for another ending.
+        """
         with warnings.catch_warnings():
             warnings.filterwarnings("ignore", "Glyph")  # what the font has not is drawn as a box
-            save_figure(self.figure(), path)
+            save_figure(self.figure(), Path(path))
+
+    def _repr_svg_(self) -> str:
+        """A notebook shows it so."""
+        return self.svg()
 
     def png(self) -> bytes:
         """As a PNG image, which looks the same on every run."""
@@ -88,7 +95,9 @@ def save_figure(figure: Any, path: Path) -> None:
     if ending == "png":
         write_whole(path, lambda p: _save_png(figure, p))
         return
-    metadata = {"svg": {"Date": None}, "pdf": {"CreationDate": None}}[ending]
+    metadata = {"svg": {"Date": None}, "pdf": {"CreationDate": None}}.get(ending)
+    if metadata is None:
+        raise ValueError(f"{path}: end the name in .png, .svg or .pdf")
     write_whole(path, lambda p: figure.savefig(p, format=ending, metadata=metadata))
 
 
@@ -288,9 +297,16 @@ class Strip:
         if axes:
             plain(self.axes)
 
-    def save(self, path: Path) -> None:
-        """Write it as PNG, SVG or PDF by the path's ending; the same drawing gives the same bytes."""
-        save_figure(self.figure, path)
+    def save(self, path: str | Path) -> None:
+        """Write it as PNG, SVG or PDF by the path's ending; the same drawing gives the same bytes.
+
+        Raises ValueError for another ending.
+        """
+        save_figure(self.figure, Path(path))
+
+    def _repr_svg_(self) -> str:
+        """A notebook shows it so."""
+        return self.svg()
 
     def svg(self) -> str:
         """As an SVG element."""

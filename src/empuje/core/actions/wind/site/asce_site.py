@@ -148,7 +148,9 @@ def velocity_pressure(rule: WindRule) -> Profile:
         return (*out, Step("q_z", formula, float(at(np.array([z]))[0]), "N/m2", "(26.10-1)"))
 
     row = EXPOSURES[code][exposure]
-    return Profile("q_z", at, (LOWEST, row.z_g * FOOT), TABLE, columns, derived, tuple(_limits(rule)))
+    return Profile(
+        "q_z", at, (LOWEST, row.z_g * FOOT), TABLE, columns, derived, tuple(_limits(rule)), (velocity_pressure, rule)
+    )
 
 
 def _hill_words(hill: Hill | None) -> str:

@@ -77,7 +77,7 @@ def peak_pressure(rule: WindRule) -> Profile:
             Step("q_p", "(1 + 7 I_v) rho/2 (c_r c_o v_b)^2", float(at(np.array([z]))[0]), "N/m2", "(4.8)"),
         )
 
-    return Profile("q_p", at, (terrain_of(rule)[1],), STEPS, columns, derived)
+    return Profile("q_p", at, (terrain_of(rule)[1],), STEPS, columns, derived, made_by=(peak_pressure, rule))
 
 
 def structural_factor(rule: WindRule, h: float, b: float) -> tuple[float, tuple[Step, ...]]:

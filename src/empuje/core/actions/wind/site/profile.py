@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
+from typing import Any, SupportsIndex
 
 import numpy as np
 from numpy.typing import NDArray
@@ -29,7 +30,7 @@ SHORTEST = 1e-6
 class Profile:
     """A pressure by height: `at` heights above the ground (n,) [m] gives q (n,) [N/m2], smooth between the `kinks`; the
     code's own `steps` of height. `columns`: the numbers behind it at heights (n,), by symbol; `derived`: the steps that
-    lead to it at one height; `findings`: where its limits are passed."""
+    lead to it at one height; `findings`: where its limits are passed; `made_by`: a function and its rule."""
 
     symbol: str
     at: Callable[[Floats], Floats]
@@ -38,6 +39,11 @@ class Profile:
     columns: Callable[[Floats], Mapping[str, Floats]] = lambda z: {}
     derived: Callable[[float], tuple[Step, ...]] = lambda z: ()
     findings: tuple[Finding, ...] = field(default=())
+    made_by: tuple[Callable[..., Profile], object] | None = None
+
+    def __reduce_ex__(self, protocol: SupportsIndex) -> Any:
+        """Pickled as the rule that it is made of."""
+        return super().__reduce_ex__(protocol) if self.made_by is None else (self.made_by[0], (self.made_by[1],))
 
     def one(self, z: float) -> float:
         """At one height [N/m2]."""
