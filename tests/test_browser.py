@@ -197,6 +197,6 @@ def test_it_reads_aloud_and_prints(opened):
 
     texts = [p.extract_text() for p in PdfReader(BytesIO(printed)).pages]
     assert len(texts) > 3 and any(
-        "The shares add up to the value" in t for t in texts
+        "The parts add up to the value" in t for t in texts
     )  # closed ones open to be printed
     assert said == []

@@ -184,7 +184,7 @@ def test_patterns_in_the_model_are_free_where_results_are_sums(tmp_path, capsys)
     assert reactions["Rb+A+B"] == pytest.approx(reactions["Rb+A"] + 1.5 * reactions["B"])
     assert main(["why", path, "--on", "A1@base", "--of", "Fx", "--sense", "min"]) == 0
     out = capsys.readouterr().out
-    assert "The shares add up" in out
+    assert "The parts add up" in out
     assert main(["reactions", path, "--under", "Rb+C"]) == 2
     assert rows("envelope", "--on", "rafters/1/A*", "--led-by", "normal", "--under", "Rb*")[0]["case"].startswith("Rb")
 

@@ -154,7 +154,7 @@ def test_values_are_those_of_statics_with_units(page):
     sag = 5 * 8e3 * 8**4 / (384 * 210e9 * 8.356e-5) * 1e3
     found = [float(v) for v in re.findall(r"\d+\.\d+", read.text["displacements"])]
     assert min(abs(v - sag) for v in found) < 2e-3 * sag
-    assert f"{1.35 * 3 * 64 / 8:.2f}" in read.text["why"] and "The shares add up to the value" in read.text["why"]
+    assert f"{1.35 * 3 * 64 / 8:.2f}" in read.text["why"] and "The parts add up to the value" in read.text["why"]
     assert "no combination" in read.text["basis"] and "9.80665 m/s2" in read.text["basis"]
     assert "balance to" in read.text["balance"] and "second order" in read.text["validity"]
 
@@ -351,7 +351,7 @@ def test_storeys_warnings_and_what_is_accepted(tmp_path):
     html = as_html(make_report(study_of(tmp_path, text), few))
     read = Page(html)
     assert "S0-S1" in read.text["displacements"] and "S1-S2" in read.text["displacements"]
-    assert "1 warning stands" in html and "acts-upward" in read.text["findings"]
+    assert "1 warning is open" in html and "acts-upward" in read.text["findings"]
     text += '[[accepted]]\nfinding = "acts-upward"\nreason = "as agreed"\n'
     html = as_html(make_report(study_of(tmp_path, text), few))
     assert "stands: see" not in html and "because as agreed" in Page(html).text["findings"]

@@ -118,7 +118,7 @@ def test_a_case_that_cannot_stand_alone_is_a_note_where_every_combination_can(tm
     path = tmp_path / "m.toml"
     path.write_text(text, encoding="utf-8")
     code, out, _ = say(capsys, "check", path)
-    assert code == 0 and "note[no-stable-answer]: under W the frame cannot stand" in out
+    assert code == 0 and "note[no-stable-answer]: under W the frame is unstable" in out
     assert "stable" in out and say(capsys, "envelope", path)[0] == 0
     assert say(capsys, "reactions", path)[0] == 0 and say(capsys, "reactions", path, "--under", "W")[0] == 1
     code, out, _ = say(capsys, "reactions", path, "--schedule", "--format", "json")

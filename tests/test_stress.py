@@ -191,7 +191,7 @@ def test_fibres_in_the_model_file_and_on_the_command_line(tmp_path, capsys):
     assert len(rows) == 3 * len(frame.members) and {"min moment [kN*m]", "max case"} <= set(rows[0])
     picture = tmp_path / "band.svg"
     assert main(["draw", path, "band", "--of", "My", "-o", str(picture)]) == 0
-    assert "between least and greatest" in picture.read_text(encoding="utf-8")
+    assert "between minimum and maximum" in picture.read_text(encoding="utf-8")
     assert main(["draw", path, "band"]) == 2 and main(["draw", path, "My", "--of", "My"]) == 2
     for words, about in (
         (["--stations", "1"], "--stations"), (["--led-by", "mises", "--fibre", "roof"], "root"), (["--fibre", "root"], "--led-by"),

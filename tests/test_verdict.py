@@ -444,7 +444,7 @@ def test_nothing_is_skipped(tmp_path):
         ("stress", 'on = ["beams", "posts"]\nunder = "U"\nfibre = "bottom"', "normal = 1e9", "has no fibre bottom"),
         ("reaction", 'at = "A"\nunder = "snow-*"', "Fz = 1", "snow-*"),
         ("drift", 'under = "U"\nlevels = [0, 3]', "drift = 1", "no plumb line"),
-        ("force", 'on = "beams"\nunder = "E*"', "My = 1e9", "cannot stand"),
+        ("force", 'on = "beams"\nunder = "E*"', "My = 1e9", "unstable"),
     ]
     text = BEAM.replace(
         'at = ["A", "B"]\nfix = "x z"', 'at = "A"\nfix = "x z"\n[[supports]]\nat = "B"\nfix = "z"\nlift = true'
@@ -537,7 +537,7 @@ def test_the_command_and_what_it_writes(tmp_path, capsys, monkeypatch):
     assert "| l0 | Fz | fails | 1.152 | 57.6 kN | &lt;= 50 kN | A |" in capsys.readouterr().out
     assert main(["why", "m.toml", "--limit", "l0"]) == 0
     out = capsys.readouterr().out
-    assert "A: Fz = 57.600 kN under U (summed)" in out and "The shares add up to the value" in out
+    assert "A: Fz = 57.600 kN under U (summed)" in out and "The parts add up to the value" in out
     assert main(["run", "m.toml", "--no-pictures"]) == 1
     assert "Not all limits are met" in capsys.readouterr().out
     assert "## Does it pass?" in (tmp_path / "m-results" / "summary.md").read_text(encoding="utf-8")

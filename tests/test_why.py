@@ -133,7 +133,7 @@ def test_the_command_says_it_in_words_and_in_json(tmp_path, capsys):
     assert main(["why", path, "--on", "beam/B1", "--of", "My", "--under", "strength"]) == 0
     out = capsys.readouterr().out
     assert "under U (summed)" in out and "1.2 G + 1.5 Q   [custom]" in out and "Next: V" in out
-    assert "The shares add up to the value" in out and "m.toml:23" in out
+    assert "The parts add up to the value" in out and "m.toml:23" in out
     assert main(["why", path, "--on", "A", "--of", "Fz", "--format", "json"]) == 0
     rows = json.loads(capsys.readouterr().out)
     parts = {kind: sum(r["Fz [kN]"] for r in rows if r["row"] == kind) for kind in ("case", "load", "sum")}

@@ -46,7 +46,7 @@ FAULTS = [
     ("no such surface", BASE.replace('"roof*"', '"rof*"'), "exterior", "matches-nothing", "rof*", "roof-s"),
     ("no directions", BASE[: BASE.index("directions")], "[wind]", "missing-key", "no `directions`", "add directions"),
     ("bad direction", BASE.replace('"90.0 deg"', '"north"'), "directions", "unknown-word", '"north"', '"+x"'),
-    ("nothing in the wind", BASE.replace('exterior = ["wall*", "roof*"]', ""), "[wind]", "missing-key", "meets nothing", "exterior"),
+    ("nothing in the wind", BASE.replace('exterior = ["wall*", "roof*"]', ""), "[wind]", "missing-key", "acts on nothing", "exterior"),
     ("no windward wall", BASE.replace('"wall*"', '"wall-n", "wall-s"'), "directions", "wind-no-windward", "faces the wind WX", "add the walls"),
     ("walls missing", BASE.replace('["wall*", "roof*"]', '"roof*"'), "directions", "wind-no-windward", "faces the wind", "free_roofs"),
     ("inwards", BASE.replace('["s0", "s1", "s1t", "s0t"]', '["s0", "s0t", "s1t", "s1"]'), "[wind]", "wind-inwards", "wall-s", "counter-clockwise"),
@@ -80,7 +80,7 @@ FAULTS = [
     ("ASCE's word", EN.replace("exterior", 'enclosure = "partially open"\nexterior', 1), "enclosure", "wrong-key", "word of ASCE 7", "c_pi"),
     ("parapets of nothing", canopy("EN", 1.0).replace('free_roofs = "sheet*"', 'parapets = "sheet*"'), "parapets", "wrong-on", "no building", "exterior"),
     ("free roof upside down", canopy("EN", 1.0).replace('["a0t", "a1t", "b1t", "b0t"]', '["a0t", "b0t", "b1t", "a1t"]'), "[wind]", "wind-inwards", "sheet-a points down", "from above"),
-    ("a wall as a free roof", BASE.replace("exterior", 'free_roofs = "wall-s"\nexterior', 1).replace('"wall*"', '"wall*", "!wall-s"'), "[wind]", "wind-shape", "stand upright", "exterior"),
+    ("a wall as a free roof", BASE.replace("exterior", 'free_roofs = "wall-s"\nexterior', 1).replace('"wall*"', '"wall*", "!wall-s"'), "[wind]", "wind-shape", "are vertical", "exterior"),
     ("below the ground", BASE.replace("exterior", "ground = 2\nexterior", 1), "[wind]", "wind-shape", "2 m below the ground", "`ground`"),
 ]  # fmt: skip
 

@@ -5,7 +5,7 @@
     q       = "1.35*3.2 kN/m2 * spacing"        # a value may use others, in any order
 
 >>> from .entry import Entry, Notes
->>> from .keys import MODEL
+>>> from ..keys import MODEL
 >>> notes = Notes("m.toml", {})
 >>> read_values(Entry({"values": {"b": "2*a", "a": "1.5 m"}}, (), notes, MODEL), {})
 >>> notes.units.read("b + 1 m", "length")
