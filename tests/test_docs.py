@@ -342,3 +342,20 @@ def test_the_demos_units_are_plausible():
         f, sec = np.abs(found.forces[m].reshape(-1, 6)), member.section
         stress.append((f[:, 0] / sec.A + f[:, 4] / sec.Wel_y + f[:, 5] / sec.Wel_z).max() / 1e6)
     assert 150 < max(stress) < 355 and min(stress) > 1
+
+
+def test_help_shows_pages_parts_terms_and_keys(capsys):
+    def said(*words):
+        code = main(["help", *words])
+        return code, (found := capsys.readouterr()).out + found.err
+
+    code, listed = said()
+    pages = {p.stem for p in (ROOT / "docs").glob("*.md")} - {"index"}
+    assert code == 0 and set(re.findall(r"^- `([\w-]+)`", listed, re.M)) == pages
+    assert said("glossary") == (0, (ROOT / "docs/glossary.md").read_text(encoding="utf-8"))
+    part = said("what", "governs,", "and", "why")[1]
+    assert part.startswith("## 12. What governs, and why") and "## 13." not in part and "empuje why" in part
+    assert "in each combination" in said("notional", "load")[1] or "of each combination" in said("notional load")[1]
+    assert "made too long" in said("lack_of_fit")[1]
+    code, missed = said("utlisation")
+    assert code == 2 and "did you mean utilisation" in missed

@@ -44,6 +44,7 @@ COMMANDS = {
     "schema": "print the JSON Schema of the model file, with which editors complete and check while one types",
     "completion": "print the script with which a shell completes commands, options and the names in a model",
     "watch": "check a model whenever it is saved, and do what is asked for once it has no errors",
+    "help": "show a page of the documentation, or the part of one that a topic names",
 }
 DEMO = "packing-house/packing-house.toml"
 EXAMPLES = {
@@ -78,6 +79,7 @@ EXAMPLES = {
     "new": "frame.toml --like portal",
     "schema": "-o empuje.schema.json",
     "completion": "bash",
+    "help": "notional load",
     "watch": f"{DEMO} -- draw loads --under W+x -o loads.png",
 }
 """A call of each command, on the model that `empuje demo` writes."""
