@@ -196,7 +196,5 @@ def test_it_reads_aloud_and_prints(opened):
     from pypdf import PdfReader
 
     texts = [p.extract_text() for p in PdfReader(BytesIO(printed)).pages]
-    assert len(texts) > 3 and any(
-        "The parts add up to the value" in t for t in texts
-    )  # closed ones open to be printed
+    assert len(texts) > 3 and any("The parts add up to the value" in t for t in texts)  # closed ones open to be printed
     assert said == []
