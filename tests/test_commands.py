@@ -569,3 +569,20 @@ def test_models_and_results_can_be_pickled_and_copied(tmp_path):
     with pytest.raises(ValueError, match="end the name"):
         drawing.save(str(tmp_path / "frame.bmp"))
     assert set(dir(empuje)) == {"Model", "ModelError", "Results", "__version__", "read"}
+
+
+@pytest.mark.parametrize(
+    ("words", "answer"),
+    [
+        (["reaction", "m.toml"], "there is no reaction; did you mean reactions"),
+        (["reactions", "m.toml", "--onn", "a"], "empuje reactions: error: does not take --onn a; did you mean --on "),
+        (["draw", "m.toml", "deflectd"], "WHAT: there is no deflectd; did you mean deflected?"),
+        (["envelope", "m.toml", "--format", "tabel"], "--format: there is no tabel; did you mean table"),
+        (["forces", "m.toml", "more\x1b"], "does not take more"),
+    ],
+)
+def test_unknown_words_are_answered_with_the_nearest(words, answer, capsys):
+    with pytest.raises(SystemExit) as stopped:
+        main(words)
+    said = capsys.readouterr().err
+    assert stopped.value.code == 2 and answer in said and "\x1b" not in said

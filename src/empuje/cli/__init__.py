@@ -6,8 +6,10 @@ import argparse
 import contextlib
 import importlib
 import os
+import re
 import sys
 from collections.abc import Sequence
+from typing import Any, NoReturn
 
 from .. import __version__
 
@@ -96,9 +98,36 @@ class Refusal(Exception):
         self.code = code
 
 
+class _Parser(argparse.ArgumentParser):
+    """Answers an unknown word with the nearest known one."""
+
+    def error(self, message: str) -> NoReturn:
+        """The message, which says what there is no such thing of."""
+        from ..core.model.findings import did_you_mean, visible
+
+        choice = re.search(r"argument (\S+): invalid choice: '(.*?)' \(choose from (.*)\)", message)
+        if choice is not None:
+            known = [word.strip(" '") for word in choice[3].split(",")]
+            message = f"{choice[1]}: there is no {choice[2]}; {did_you_mean(choice[2], known)}"
+        super().error(visible(message))
+
+    def parse_args(self, args: Any = None, namespace: Any = None) -> Any:
+        """As of any parser; an option that a command does not have is answered with the nearest that it has."""
+        found, unknown = self.parse_known_args(args, namespace)
+        if not unknown:
+            return found
+        commands = next(a for a in self._actions if isinstance(a, argparse._SubParsersAction))
+        own = commands.choices[found.command]
+        from ..core.model.findings import did_you_mean
+
+        word = next((w.partition("=")[0] for w in unknown if w.startswith("-")), unknown[0])
+        near = f"; {did_you_mean(word, own._option_string_actions)}" if word.startswith("-") else ""
+        own.error(f"does not take {' '.join(unknown)}{near}")
+
+
 def parser() -> argparse.ArgumentParser:
     """The whole command line. Each command's own options sit in its own module."""
-    top = argparse.ArgumentParser(
+    top = _Parser(
         prog="empuje", description="Loads, combinations, envelopes and governing reactions of building frames.",
         epilog="Exit codes: 0 fine, 1 a limit is not met or the model has an error, 2 the call or file is unusable, "
         "130 stopped.",
