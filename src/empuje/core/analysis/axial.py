@@ -227,17 +227,13 @@ def at_points(frame: AxialModel, pieces: Pieces, displacement: Floats) -> tuple[
     """N (pieces, points, results) of linear pieces at the points, and how they bend; displacement (nodes, 6, results)
     is global. Of motions only those of ends that slide are filled in."""
     assert pieces.shape is not None
-    piece = np.repeat(np.arange(len(frame.at)), frame.at.shape[1])
-    t = frame.at.ravel()
-    N = value_at(pieces.force[piece][:, :1], t)[:, 0]
     powers = np.arange(1, pieces.shape.shape[2])
-    rise = pieces.shape[:, [2, 1], 1:] * powers[:, None]
-    w = value_at(rise[piece], t)
+    t = frame.at[:, :, None] ** np.arange(max(len(powers), pieces.force.shape[2]))
+    N = t[:, :, : pieces.force.shape[2]] @ pieces.force[:, 0]
+    slopes = t[:, None, :, : len(powers)] @ (pieces.shape[:, [2, 1], 1:] * powers[:, None])
     bars = np.array([m.bar for m in frame.equations.project.members], bool)[pieces.member]
     if bars.any():  # straight for their axial force, whatever they sag under their own loads
-        w[bars[piece]] = _chords(frame, pieces)[frame.element[bars]].repeat(frame.at.shape[1], axis=0)
-    n, points = frame.at.shape
-    slopes = w.reshape(n, points, 2, -1).transpose(0, 2, 1, 3)
+        slopes[bars] = _chords(frame, pieces)[frame.element[bars]][:, :, None]
     eq, slide = frame.equations, frame.sliding
     results = N.shape[-1]
     elements = len(eq.mesh.length) if len(slide.element) else 0
@@ -247,4 +243,4 @@ def at_points(frame: AxialModel, pieces: Pieces, displacement: Floats) -> tuple[
         there = value_at(pieces.shape[slide.piece, :3], np.where(slide.end == 0, 0.0, pieces.length[slide.piece]))
         across = there[np.arange(len(slide.piece)), np.array([2, 1])[slide.plane]]
         motions[slide.element, slide.plane, 2 * slide.end] = across
-    return N.reshape(n, points, -1), Bending(slopes, motions, at_nodes)
+    return N, Bending(slopes, motions, at_nodes)
