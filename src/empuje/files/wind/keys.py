@@ -48,7 +48,7 @@ UNCLAD = Form("wind.unclad.SELECTOR", (
 ))  # fmt: skip
 UNCLAD_MEMBERS = Form("wind.unclad", each=Table(UNCLAD))
 DIRECTION = Form("wind.directions.NAME", (
-    Key("towards", Written('`"+x"`, `"-y"`, an angle from x', "angle"), REQUIRED, "where the wind goes to"),
+    Key("towards", Written('`"+x"`, `"-y"`, an angle from x', "angle"), REQUIRED, "where the wind blows towards"),
     Key("variants", Names("endings of case names, or globs"), ABSENT, "the cases that are kept", "as `[wind]` says"),
     Key("unclad", Table(UNCLAD_MEMBERS), ABSENT, "unclad members of this direction", "those of `[wind]`"),
     Key("B", Quantity("length"), ABSENT, "the building's extent across the wind (b)", "found"),
@@ -84,7 +84,7 @@ BUILDING = Form("wind.buildings.NAME", (
 COMMON = (
     Key("code", Choice.of(WindCode), REQUIRED, "the code"),
     Key("directions", Table(Form("wind.directions", each=Written('`"+x"`, an angle, or a table', "angle"))), REQUIRED,
-        "named directions the wind goes to: `WX = \"+x\"`, `WD = \"30 deg\"`, or a table with `towards`"),
+        "named directions the wind blows towards: `WX = \"+x\"`, `WD = \"30 deg\"`, or a table with `towards`"),
     Key("variants", Names("endings of case names, or globs"), ABSENT, "the cases that are kept: `[\"1*\", "
         "\"min\"]`", "all"),
     Key("exterior", Names(SURFACES), ABSENT, "the walls and roofs that face the wind; their `normal` points out",
