@@ -31,7 +31,7 @@ SAMPLES = {
         "everyday",
         (
             ("is every load where it should be?", "pictures/loads-WY1ap.png"),
-            ("does it stand, does it bend the right way?", "pictures/deflected-*.png"),
+            ("is it stable, does it bend the right way?", "pictures/deflected-*.png"),
             ("what governs, and where?", "summary.md"),
         ),
         (
@@ -69,7 +69,7 @@ SAMPLES = {
         "ch+Q",
         (
             ("is every load where it should be?", "pictures/loads-Q.png"),
-            ("does it stand, does it bend the right way?", "pictures/deflected-*.png"),
+            ("is it stable, does it bend the right way?", "pictures/deflected-*.png"),
             ("what governs, and where?", "summary.md"),
         ),
         (

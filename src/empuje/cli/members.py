@@ -44,7 +44,7 @@ def run(arguments: argparse.Namespace) -> int:
     counts = Counter(str(found.holds(m)) for m in range(len(found.members)))
     told = ", ".join(f"{counts[word]} {WORDS[word]}" for word in WORDS if counts[word])
     saying.say(f"{len(found.members)} members by {found.rule.code}: {told}")
-    saying.say("Lengths, and what holds each place: `empuje decisions MODEL --about length --on MEMBER`.")
+    saying.say("Lengths and restraints: `empuje decisions MODEL --about length --on MEMBER`.")
     return FINE if set(counts) <= {"passes", "near"} and not found.failed else NOT_MET
 
 

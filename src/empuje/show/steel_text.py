@@ -54,7 +54,7 @@ def derivations(solution: Solution, found: Checked, check: int | None, display: 
             k = max(int(found.stretch[m, c]), int(np.searchsorted(found.lengths.member, index)))
             a, b = found.lengths.x0[k] * factor, found.lengths.x1[k] * factor
             place = f"between x = {a:.3f} and {b:.3f} {unit}"
-        head = f"{member.name}, {member.section.name}, {member.material.name}: {name} uses {used:.3f}"
+        head = f"{member.name}, {member.section.name}, {member.material.name}: {name} utilisation {used:.3f}"
         lines = [head, f"  {found.rule.code}, {clause}; {place}, under {case}", ""]
         rows = [_row(step, display) for step in derivation(solution, found, m, c)]
         lines.append(aligned(["symbol", "value", "from", "clause"], rows, [False, True, False, False], display.width))

@@ -24,7 +24,7 @@ def span_decisions(project: Project, limits: Sequence[Limit]) -> Iterator[Decisi
                     "span of a deflection",
                     (project.members[m].name, limit.name),
                     taken,
-                    "between what holds it; an overhang counts twice its length",
+                    "between its supports; an overhang counts twice its length",
                     "a stated span",
                     "limits.span",
                     Stance.USUAL,
