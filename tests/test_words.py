@@ -32,7 +32,7 @@ FORBIDDEN = {
     r"stands? for": "means",
     r"most likely": "probably",
 }
-FOUND = {re.compile(rf"\b(?:{old})\b"): new for old, new in FORBIDDEN.items()}
+FOUND = {re.compile(rf"\b(?:{old})\b", re.IGNORECASE): new for old, new in FORBIDDEN.items()}
 
 
 def amiss(text):

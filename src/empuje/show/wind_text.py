@@ -16,7 +16,7 @@ HEADS = {
     WindPart.HEIGHTS: "Pressure by height above the ground",
     WindPart.COEFFICIENTS: "Coefficients",
     WindPart.ZONES: "Zones",
-    WindPart.UNCLAD: "Bare members at full wind",
+    WindPart.UNCLAD: "Unclad members at full wind",
     WindPart.COMPONENTS: "Components: pressures by the area each carries",
     WindPart.SUMS: "Sums by building, by family of members and by level",
     WindPart.TOTALS: "Case by case: base shear along and across the wind, uplift, moments about the middle of the base",
@@ -57,7 +57,7 @@ def _first(table: Table) -> tuple[Table, str]:
 
 
 def _alike(table: Table) -> Table:
-    """Bare members with the same loads in one row; those along the wind, which have none, in no row."""
+    """Unclad members with the same loads in one row; those along the wind, which have none, in no row."""
     numbers = [c for c in table.columns if c.kind != "text"]
     rows: dict[tuple[object, ...], list[int]] = {}
     for i, wind in enumerate(table["wind"].tolist()):
