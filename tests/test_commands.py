@@ -16,7 +16,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from empuje.cli import main
+from empuje.cli import main, parser
 from models import PORTAL
 
 EMPUJE = shutil.which("empuje", path=str(Path(sys.executable).parent)) or shutil.which("empuje")
@@ -92,12 +92,14 @@ def test_the_demo_runs_and_says_what_to_look_at(tmp_path, monkeypatch, capsys):
     assert (results / "pictures" / "loads-WY1ap.png").read_bytes().startswith(b"\x89PNG")
     told = [line.split()[-1] for line in found.stdout.splitlines() if "?  " in line]
     assert len(told) == 3 and all((tmp_path / path).is_file() for path in told)
-    # Every command it proposes works.
+    # Every command it proposes works; `run` did, and sections are tried on smaller frames in test_trying.
     proposed = [line for line in found.stdout.splitlines() if line.strip().startswith("empuje ")]
     assert len(proposed) == 26
     assert sum(line.strip().startswith("empuje run ") for line in proposed) == 1
+    for line in proposed:
+        parser().parse_args(shlex.split(line)[1:])
     all_work(
-        [line for line in proposed if not line.strip().startswith("empuje run ")],
+        [line for line in proposed if not line.strip().startswith(("empuje run ", "empuje try "))],
         tmp_path,
         monkeypatch,
         capsys,
