@@ -51,7 +51,7 @@ COMMANDS = {
 DEMO = "packing-house/packing-house.toml"
 EXAMPLES = {
     "check": f"{DEMO} --deep",
-    "loads": f"{DEMO} --under Q --on rafters",
+    "loads": f"{DEMO} --under Q --on joists",
     "wind": f"{DEMO} --part heights",
     "sections": "'IPE*' --least 'Iy=8000 cm4'",
     "materials": "'S*'",
