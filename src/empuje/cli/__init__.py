@@ -60,29 +60,29 @@ EXAMPLES = {
     "reactions": f"{DEMO} --under strength --on '*1@base'",
     "forces": f"{DEMO} --on rafters --under strength --at 0%,50%,100%",
     "displacements": f"{DEMO} --under everyday --on '*@eave'",
-    "envelope": f"{DEMO} --on rafters/B/* --of My",
+    "envelope": f"{DEMO} --on 'rafters/B/*' --of My",
     "traffic": f"{DEMO} --worst",
     "influence": f"{DEMO} --along FL --on B1@base --of Fz",
     "why": f"{DEMO} --on B1@base --of Fz --sense min",
-    "takedown": f"{DEMO}",
-    "storeys": f"{DEMO}",
+    "takedown": DEMO,
+    "storeys": DEMO,
     "decisions": f"{DEMO} --about steel",
     "stability": f"{DEMO} --under strength",
     "members": f"{DEMO} --on columns",
-    "verdict": f"{DEMO}",
+    "verdict": DEMO,
     "try": f"{DEMO} --on rafters --sections 'IPE 270 .. IPE 360'",
     "draw": f"{DEMO} My --elevation B --under U1+LX -o My.png",
     "report": f"{DEMO} -o report.html",
-    "diff": f"{DEMO} other.toml",
+    "diff": f"{DEMO} packing-house/sorting-frame.toml",
     "expand": f"{DEMO} --on purlins",
     "export": f"{DEMO} -o tables",
     "demo": "gantry",
-    "cache": "--clear",
+    "cache": "",
     "new": "frame.toml --like portal",
     "schema": "-o empuje.schema.json",
     "completion": "bash",
     "help": "notional load",
-    "watch": f"{DEMO} -- draw loads --under W+x -o loads.png",
+    "watch": f"{DEMO} -- draw loads --under WX1ap -o loads.png",
 }
 """A call of each command, on the model that `empuje demo` writes."""
 ABOUT = ("on", "under", "of", "at", "set", "along", "about", "part", "each")
@@ -135,7 +135,7 @@ def parser() -> argparse.ArgumentParser:
     top.add_argument("--version", action="version", version=f"empuje {__version__}")
     commands = top.add_subparsers(dest="command", metavar="COMMAND", required=True)
     for name, about in COMMANDS.items():
-        example = f"Example: empuje {name} {EXAMPLES[name]}"
+        example = f"Example: empuje {name} {EXAMPLES[name]}".rstrip()
         command = commands.add_parser(name, help=about, description=about[0].upper() + about[1:] + ".", epilog=example)
         module = importlib.import_module(f".{name}", __package__)
         module.options(command)
