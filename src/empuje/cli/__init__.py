@@ -12,6 +12,7 @@ from collections.abc import Sequence
 from typing import Any, NoReturn
 
 from .. import __version__
+from . import threads
 
 COMMANDS = {
     "check": "say everything that is wrong with a model, before and after the solve",
@@ -125,8 +126,9 @@ class _Parser(argparse.ArgumentParser):
         own.error(f"does not take {' '.join(unknown)}{near}")
 
 
-def parser() -> argparse.ArgumentParser:
-    """The whole command line. Each command's own options sit in its own module."""
+def parser(only: str | None = None) -> argparse.ArgumentParser:
+    """The whole command line. Each command's own options sit in its own module; of `only` one are all that is needed
+    where it is the one that was called, and the others are names."""
     top = _Parser(
         prog="empuje", description="Loads, combinations, envelopes and governing reactions of building frames.",
         epilog="Exit codes: 0 fine, 1 a limit is not met or the model has an error, 2 the call or file is unusable, "
@@ -137,6 +139,8 @@ def parser() -> argparse.ArgumentParser:
     for name, about in COMMANDS.items():
         example = f"Example: empuje {name} {EXAMPLES[name]}".rstrip()
         command = commands.add_parser(name, help=about, description=about[0].upper() + about[1:] + ".", epilog=example)
+        if only not in (None, name):
+            continue
         module = importlib.import_module(f".{name}", __package__)
         module.options(command)
         _grouped(command)
@@ -156,10 +160,12 @@ def _grouped(command: argparse.ArgumentParser) -> None:
 def main(words: Sequence[str] | None = None) -> int:
     """Run one command; returns its exit code."""
     _open_streams()
+    threads.begin_with_one()
     name = "empuje"
     wrote = False
     try:
-        arguments = parser().parse_args(words)
+        words = sys.argv[1:] if words is None else list(words)
+        arguments = parser(words[0] if words and words[0] in COMMANDS else None).parse_args(words)
         name = f"empuje {arguments.command}"
         code = arguments.run(arguments)
         wrote = getattr(arguments, "wrote", False)

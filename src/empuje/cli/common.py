@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar
 
 from ..core.model.telling import quiet
-from . import FINE, NOT_MET, STOPPED, Refusal, flags, outputs, saying
+from . import FINE, NOT_MET, STOPPED, Refusal, flags, outputs, saying, threads
 
 if TYPE_CHECKING:
     import numpy as np
@@ -26,7 +26,6 @@ if TYPE_CHECKING:
     from ..study.study import Study
 
 T = TypeVar("T")
-FEW_MEMBERS = 1000
 LONG_WORK = 2000
 """From so many members on, someone at a terminal is told what is going on."""
 VERY_LONG_WORK = 5000
@@ -172,22 +171,13 @@ def prepare(model: Model) -> Prepared:
     return refusing_mechanisms(model.study, lambda: model.study.prepared)
 
 
-def spare_threads(members: int) -> None:
-    """Small matrices are worked on by one thread: handing them out to several costs more than it saves."""
-    if members < FEW_MEMBERS:
-        from threadpoolctl import threadpool_limits
-
-        threadpool_limits(1, user_api="blas")
-        os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # for what is loaded later
-
-
 def watched(study: Study, work: Callable[[], T]) -> T:
     """Does what may take long: of a large model whoever waits at a terminal sees what it is at, and can stop it at
     once. Nothing may be written meanwhile."""
     from ..core.analysis.factor import backend
 
     members = len(study.project.members)
-    spare_threads(members)
+    threads.suit(members)
     if members > VERY_LONG_WORK and backend() == "scipy":
         saying.say(
             f"note: {members} members are solved by SciPy; with `pip install 'empuje[fast]'` a frame of this size "

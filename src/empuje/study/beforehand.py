@@ -4,13 +4,15 @@ traffic that are analysed by themselves.
 
 from __future__ import annotations
 
-from dataclasses import replace
+import json
+from collections.abc import Sequence
+from dataclasses import astuple, replace
 from typing import TYPE_CHECKING
 
 from ..core.actions.traffic.standings import needs_standings, with_standings
 from ..core.model.findings import Finding, has_errors
 from ..core.model.project import Project
-from ..core.model.traffic import Standing, Traffic
+from ..core.model.traffic import Spot, Standing, Traffic
 from ..core.resolve import resolve
 from ..core.resolved import Resolved
 from ..files.reader import Reading
@@ -41,11 +43,23 @@ def with_frequencies(reading: Reading) -> Project:
     return replace(project, wind=replace(wind, headings=headings))
 
 
-def with_candidates(project: Project, reading: Reading) -> tuple[Project, list[Finding]]:
+def with_candidates(project: Project, reading: Reading, cache: bool) -> tuple[Project, list[Finding]]:
     """The project; where its traffic meets results that are no sums, with the positions that are analysed as one there,
-    and what to say of their choice. A frame that cannot be analysed has none."""
+    and what to say of their choice; with `cache` they are kept as solutions are. A frame that cannot be analysed has
+    none."""
     if not needs_standings(project) or has_errors(reading.findings):
         return project, []
+    found = _kept(project, reading) if cache else None
+    if found is None:
+        found = _chosen_positions(project, reading)
+        if cache and found:
+            _keep(project, reading, found)
+    standings = [s for _, one in found for s in one.standings]
+    return (with_standings(project, standings) if found else project), [_chosen(*one) for one in found]
+
+
+def _chosen_positions(project: Project, reading: Reading) -> list[tuple[Traffic, Candidates]]:
+    """The positions of every traffic on the frame; none where it cannot be analysed."""
     from ..core.analysis.equations import Unstable
     from ..core.analysis.moving.mover import Mover
     from ..core.analysis.solve import first_order
@@ -53,9 +67,8 @@ def with_candidates(project: Project, reading: Reading) -> tuple[Project, list[F
 
     still = resolve(project, reading.findings)
     if has_errors(still.findings):
-        return project, []
-    said: list[Finding] = []
-    chosen: list[Standing] = []
+        return []
+    out: list[tuple[Traffic, Candidates]] = []
     try:
         prepared = first_order(still)
         for laid in still.laid:
@@ -65,11 +78,65 @@ def with_candidates(project: Project, reading: Reading) -> tuple[Project, list[F
                 found = every_step(mover)
             else:
                 found = candidates_as_one(prepared, mover, _loadings(still, prepared, laid.traffic.case))
-            chosen += found.standings
-            said.append(_chosen(laid.traffic, found))
+            out.append((laid.traffic, found))
     except Unstable:
-        return project, []
-    return with_standings(project, chosen), said
+        return []
+    return out
+
+
+def _kept(project: Project, reading: Reading) -> list[tuple[Traffic, Candidates]] | None:
+    """What was chosen for this very model before; None where that is not known, or not what it should be."""
+    from ..files.kept.store import load
+
+    arrays = load(_entry(reading))
+    if arrays is None:
+        return None
+    try:
+        rows = json.loads(str(arrays["positions"]))
+        return [(project.traffic[number], _candidates(project.traffic[number], number, *row)) for number, *row in rows]
+    except (KeyError, ValueError, IndexError, TypeError):
+        return None
+
+
+def _candidates(traffic: Traffic, number: int, results: int, reached: float, standings: Sequence[Sequence[object]]) -> Candidates:
+    """Raises TypeError or ValueError where this is no position of the traffic."""
+    from ..core.answers.candidates import Candidates
+
+    found = []
+    for case, spots in standings:
+        each = tuple(_spot(traffic, *spot) for spot in spots)  # type: ignore[attr-defined]
+        found.append(Standing(str(case), number, each))
+    return Candidates(found, int(results), float(reached))
+
+
+def _spot(
+    traffic: Traffic, way: int, vehicle: int, t: float, heading: int, brake: int, side: int, gaps: Sequence[float],
+    lanes: Sequence[tuple[float, float]],
+) -> Spot:  # fmt: skip
+    if not (0 <= way < len(traffic.ways) and 0 <= vehicle < len(traffic.vehicles)):
+        raise ValueError(way, vehicle)
+    parts = tuple((float(a), float(b)) for a, b in lanes)
+    return Spot(way, vehicle, float(t), int(heading), int(brake), int(side), tuple(map(float, gaps)), parts)
+
+
+def _keep(project: Project, reading: Reading, found: Sequence[tuple[Traffic, Candidates]]) -> None:
+    import numpy as np
+
+    from ..files.kept.store import save
+
+    number = {t.case: i for i, t in enumerate(project.traffic)}
+    rows = [
+        (number[traffic.case], one.results, one.reached, [(s.case, [astuple(p) for p in s.spots]) for s in one.standings])
+        for traffic, one in found
+    ]
+    save(_entry(reading), {"positions": np.array(json.dumps(rows))})
+
+
+def _entry(reading: Reading) -> str:
+    from ..core.analysis.factor import backend
+    from ..files.kept.store import key_of
+
+    return key_of(reading.digest, "positions", backend())
 
 
 def _loadings(still: Resolved, prepared: Prepared, case: str) -> list[Loading]:

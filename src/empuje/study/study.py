@@ -97,7 +97,7 @@ class Study:
         self.values = reading.values
         project, chosen = with_frequencies(reading), list[Finding]()
         if not quick:
-            project, chosen = with_candidates(project, reading)
+            project, chosen = with_candidates(project, reading, cache)
         self.resolved: Resolved = resolve(project, reading.findings)
         found = reading.with_more([*self.resolved.findings, *chosen, *limits_of_nothing(self.resolved),
                                   *limits_of_components(self.resolved)])  # fmt: skip

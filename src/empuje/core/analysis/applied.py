@@ -19,5 +19,13 @@ def applied(solution: Solution) -> Floats:
     if "applied" not in kept:
         columns = len(solution.mix) - len(solution.at)
         first = applied_totals(solution.project, solution.loads, solution.centre, columns)
-        kept["applied"] = np.hstack([first, displaced_moments(solution)])
+        kept["applied"] = np.hstack([first, gained(solution)])
     return np.asarray(kept["applied"])
+
+
+def gained(solution: Solution) -> Floats:
+    """What second order adds to them (6, results of second order): worked out once, or taken from what was kept."""
+    kept = solution.__dict__
+    if "gained" not in kept:
+        kept["gained"] = displaced_moments(solution)
+    return np.asarray(kept["gained"])

@@ -185,9 +185,10 @@ def by_element(values: Floats, first: Ints) -> Floats:
     if len(first) == len(values):
         return values
     out = values[first]
-    later = np.ones(len(values), bool)
-    later[first] = False
-    np.add.at(out, (np.cumsum(~later) - 1)[later], values[later])  # few: most elements are one piece
+    count = np.diff(np.append(first, len(values)))
+    for k in range(1, int(count.max(initial=1))):
+        more = np.flatnonzero(count > k)
+        out[more] += values[first[more] + k]
     return out
 
 

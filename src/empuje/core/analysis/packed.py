@@ -17,6 +17,7 @@ from ..model.findings import Finding, Place
 from ..model.frame import Node
 from ..model.words import How
 from ..resolved import Resolved
+from .applied import gained
 from .mesh import Mesh
 from .solution import Columns, Solution
 from .terms import FreeStrains, Terms
@@ -44,6 +45,7 @@ def pack(solution: Solution) -> dict[str, NDArray[Any]]:
     out["second_order_from"] = np.array([-1 if solution.second_order_from is None else solution.second_order_from])
     out["failed"] = np.array([r.index for r in solution.failed], np.intp)
     out["failed.text"] = np.array([_words(f) for f in solution.failed.values()]).reshape(-1, 6)
+    out["gained"] = gained(solution)
     more = solution.project.nodes[len(solution.model.project.nodes) :]
     out["nodes.xyz"] = np.array([n.xyz for n in more], float).reshape(-1, 3)
     out["nodes.text"] = np.array([(n.name, n.place.file, str(n.place.line)) for n in more]).reshape(-1, 3)
@@ -93,6 +95,9 @@ def unpack(model: Resolved, arrays: Arrays) -> Solution:
         how_each=tuple(How(str(h)) for h in arrays["how"]), failed=failed, **plain,
     )  # fmt: skip
     _must_fit(solution)
+    if arrays["gained"].shape != (6, len(solution.at)):
+        raise ValueError("these sums are of other results")
+    solution.__dict__["gained"] = arrays["gained"]
     return solution
 
 
