@@ -7,7 +7,7 @@ from __future__ import annotations
 import json
 from collections.abc import Sequence
 from dataclasses import astuple, replace
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from ..core.actions.traffic.standings import needs_standings, with_standings
 from ..core.model.findings import Finding, has_errors
@@ -98,13 +98,15 @@ def _kept(project: Project, reading: Reading) -> list[tuple[Traffic, Candidates]
         return None
 
 
-def _candidates(traffic: Traffic, number: int, results: int, reached: float, standings: Sequence[Sequence[object]]) -> Candidates:
+def _candidates(
+    traffic: Traffic, number: int, results: int, reached: float, standings: Sequence[Sequence[Any]]
+) -> Candidates:
     """Raises TypeError or ValueError where this is no position of the traffic."""
     from ..core.answers.candidates import Candidates
 
     found = []
     for case, spots in standings:
-        each = tuple(_spot(traffic, *spot) for spot in spots)  # type: ignore[attr-defined]
+        each = tuple(_spot(traffic, *spot) for spot in spots)
         found.append(Standing(str(case), number, each))
     return Candidates(found, int(results), float(reached))
 
@@ -126,7 +128,12 @@ def _keep(project: Project, reading: Reading, found: Sequence[tuple[Traffic, Can
 
     number = {t.case: i for i, t in enumerate(project.traffic)}
     rows = [
-        (number[traffic.case], one.results, one.reached, [(s.case, [astuple(p) for p in s.spots]) for s in one.standings])
+        (
+            number[traffic.case],
+            one.results,
+            one.reached,
+            [(s.case, [astuple(p) for p in s.spots]) for s in one.standings],
+        )
         for traffic, one in found
     ]
     save(_entry(reading), {"positions": np.array(json.dumps(rows))})

@@ -7,12 +7,12 @@
 from __future__ import annotations
 
 import gc
-from collections.abc import Iterable, Iterator, Mapping, Sequence
-from contextlib import contextmanager
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass, replace
 from itertools import product
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any, TypeVar
 
 from ..core.actions.traffic.standings import case_of, with_standings
 from ..core.model.cases import Combination
@@ -50,6 +50,9 @@ if TYPE_CHECKING:
     from ..core.model.loads import Position
     from ..core.model.words import Sense
 
+    Arrays = Mapping[str, NDArray[Any]]
+
+T = TypeVar("T")
 __all__ = ["ModelError", "NoSuchValue", "NothingMeant", "Study", "UnusableFile"]
 
 
@@ -414,21 +417,42 @@ class Study:
 
         save(self._name(key), pack(solution))
 
+    def kept_or_made(
+        self, words: Sequence[str], again: Callable[[Arrays], T], made: Callable[[], T], pack: Callable[[T], Arrays]
+    ) -> T:
+        """An answer, named by words, from the arrays that were kept of it; else made, and its arrays kept. What `again`
+        cannot make of them, it raises KeyError, ValueError, IndexError or TypeError for."""
+        from ..files.kept.store import load, save
+
+        if self._digest is None:
+            return made()
+        key = self._entry(*words)
+        arrays = load(key)
+        if arrays is not None:
+            with suppress(KeyError, ValueError, IndexError, TypeError):
+                return again(arrays)
+        found = made()
+        save(key, pack(found))
+        return found
+
     def stability(self, results: Results, shapes: int = 1) -> Stability:
         """How far results are from buckling, in so many shapes, and how they sway; kept as solutions are."""
         from ..core.answers.stability import Stability, stability
-        from ..files.kept.store import load, save
 
-        key = self._entry("stability", str(shapes), *(r.name for r in results)) if self._digest is not None else ""
-        arrays = load(key) if key else None
         names = ("factors", "node", "first", "second", "at", "part", "of")
-        if arrays is not None and set(arrays) == set(names) and max(arrays["of"], default=-1) == len(results) - 1:
-            again = [results[i] for i in arrays["of"].tolist()]
-            return Stability(again, *(arrays[name] for name in names))
-        found = stability(self.prepared, list(results), shapes, self.tell)
-        if key:
-            save(key, {name: getattr(found, name) for name in names})
-        return found
+
+        def again(arrays: Arrays) -> Stability:
+            own = [arrays[name] for name in names]
+            if max(arrays["of"].tolist(), default=-1) != len(results) - 1:
+                raise ValueError("these arrays are of other results")
+            return Stability([results[i] for i in arrays["of"].tolist()], *own)
+
+        return self.kept_or_made(
+            ("stability", str(shapes), *(r.name for r in results)),
+            again,
+            lambda: stability(self.prepared, list(results), shapes, self.tell),
+            lambda found: {name: getattr(found, name) for name in names},
+        )
 
     def with_worst_patterns(self, results: Results) -> list[Result]:
         """The results, combinations with cases that may be absent in the pattern nearest to buckling. The results of

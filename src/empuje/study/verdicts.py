@@ -125,7 +125,9 @@ def _maker(
     """From a component of a limit to its extremes."""
     from functools import partial
 
+    from ..core.answers.patterns import TooMany
     from ..core.verdict import members, motions, reactions
+    from ..core.verdict.found import nothing
 
     at_once = {
         LimitKind.FORCE: members.forces_of, LimitKind.STRESS: members.stresses_of,
@@ -136,7 +138,12 @@ def _maker(
     if limit.kind == LimitKind.STEEL:
         if checked is not None and checked.is_of(limit.on, results):
             return members.steel_found(study.project, checked, limit.on, checked.withheld)
-        return members.steel_of(solution, results, limit, withheld(study, solution, results), study.tell)
+        try:
+            found = _checked_under(study, solution, results, limit.on)
+        except TooMany as error:
+            unseen = nothing([("its members", f"{error}: too many to check one by one")])
+            return lambda of: unseen
+        return members.steel_found(study.project, found, limit.on, withheld(study, solution, results))
     if limit.kind == LimitKind.STABILITY:
         return lambda of: _critical(study, solution, results)
     each = {
@@ -156,34 +163,58 @@ def _critical(study: Study, solution: Solution, results: Sequence[Result]) -> Fo
     from ..core.model.words import How
     from ..core.verdict.found import Found, nothing
 
+    def lowest() -> tuple[float, str, str, str]:
+        found = lowest_critical(study.prepared, list(results), study.tell)
+        if found is None:
+            return np.inf, "", "", ""
+        worst, factor = found
+        way = How.SUMMED if worst.absent else solution.how([worst])[0]
+        return factor, buckles_in(study.prepared, worst), worst.name, said(way, worst.second_order_at)
+
     try:
-        lowest = lowest_critical(study.prepared, list(results), study.tell)
+        value, where, case, how = study.kept_or_made(
+            ("lowest critical", *(r.name for r in results)),
+            lambda arrays: (float(arrays["factor"]), *_three(arrays["words"].tolist())),
+            lowest,
+            lambda found: {"factor": np.array(found[0]), "words": np.array(found[1:])},
+        )
     except TooMany as error:
         return nothing([("the frame", f"{error}: too many to look at one by one")])
-    value = np.inf if lowest is None else lowest[1]
-    case, how, where = "", "", ""
-    if lowest is not None:
-        where = buckles_in(study.prepared, lowest[0])
-        worst = lowest[0]
-        way = How.SUMMED if worst.absent else solution.how([worst])[0]
-        case, how = worst.name, said(way, worst.second_order_at)
     return Found([where or "the frame"], np.array([[value, value]]), lambda row, side: [(case, how)] * len(row))
+
+
+def _three(words: Sequence[str]) -> tuple[str, str, str]:
+    first, second, third = words
+    return first, second, third
 
 
 def checked_members(study: Study, members: Sequence[int]) -> tuple[Solution, Checked, list[str]]:
     """Steel members checked by the model's code, the solution they were checked in, and what to say of how: results
     that have no answer are in `Checked.failed`. Raises NothingMeant where the rule's words mean no result, ModelError
     for a mechanism, TooMany for too many patterns."""
+    solution, left, lost, notes = steel_results(study)
+    found = _checked_under(study, solution, left, members)
+    why = withheld(study, solution, left) if any(not words for words in found.lost) else ""
+    return solution, replace(found, failed=lost, withheld=why), list(notes)
+
+
+def _checked_under(study: Study, solution: Solution, results: Sequence[Result], members: Sequence[int]) -> Checked:
+    """Steel members checked under results that have an answer, or these of more that were checked before. Raises
+    TooMany."""
     import numpy as np
 
     from ..core.steel.checked import check_members
+    from ..core.steel.packed import pack, unpack
 
     rule = study.project.steel
     assert rule is not None
-    solution, left, lost, notes = steel_results(study)
-    found = check_members(solution, left, rule, np.array(sorted(members), np.intp), study.tell)
-    why = withheld(study, solution, left) if any(not words for words in found.lost) else ""
-    return solution, replace(found, failed=lost, withheld=why, asked=left), list(notes)
+    own = np.array(sorted(set(members)), np.intp)
+    return study.kept_or_made(
+        ("steel", *(r.name for r in results)),
+        lambda arrays: unpack(solution, results, rule, arrays).some(own),
+        lambda: check_members(solution, results, rule, own, study.tell),
+        pack,
+    )
 
 
 def steel_results(study: Study) -> tuple[Solution, list[Result], list[Result], list[str]]:

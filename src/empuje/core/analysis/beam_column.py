@@ -159,12 +159,10 @@ POWERS = np.array([np.pad(legendre.leg2poly(row), (0, SLOPES - 1 - m)) for m, ro
 def in_powers(coefficients: Floats, start: Floats, whole: Floats) -> Floats:
     """Legendre sums (n, SLOPES, columns) as powers of t from `start` [m] on elements of length `whole`."""
     xi, step = 2 * start / whole - 1, 2 / whole
-    c = np.einsum("mk,nmr->nkr", POWERS, coefficients)
-    out = np.zeros_like(c)
+    shift = np.zeros((len(xi), SLOPES, SLOPES))
     for k in range(SLOPES):
         # C(m, k) xi^(m - k) step^k, summed over m >= k
         m = np.arange(k, SLOPES)
         binomial = np.array([math.comb(int(i), k) for i in m])
-        factor = binomial * xi[:, None] ** (m - k) * step[:, None] ** k
-        out[:, k] = np.einsum("nm,nmr->nr", factor, c[:, k:])
-    return np.asarray(out)
+        shift[:, k, k:] = binomial * xi[:, None] ** (m - k) * step[:, None] ** k
+    return np.asarray(shift @ POWERS.T @ coefficients)

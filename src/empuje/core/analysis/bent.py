@@ -22,12 +22,17 @@ POWERS = N_POWERS + SLOPES
 """Powers of E: those of N w', and one for the integral."""
 
 
-def with_axial_forces(solution: Columns, pieces: Pieces, weights: Floats, bent: NDArray[np.intp]) -> Pieces:
-    """Linear pieces with bending by axial forces put on, in the results `bent`."""
+def with_axial_forces(
+    solution: Columns, pieces: Pieces, weights: Floats, bent: NDArray[np.intp], displacements: bool
+) -> Pieces:
+    """Linear pieces with bending by axial forces put on, in the results `bent`; without `displacements` forces only."""
     mesh, first = solution.mesh, solution.second_order_from
     element = pieces.element
     assert pieces.shape is not None and first is not None
-    force, shape = _wider(pieces.force), _wider(pieces.shape)
+    force = _wider(pieces.force)
+    shape = _wider(pieces.shape) if displacements else None
+    # Results side by side are a view of their own, which spares copies.
+    some = slice(bent[0], bent[-1] + 1) if len(bent) == bent[-1] + 1 - bent[0] else bent
     slope = solution.slope[element] @ weights[first:, bent]
     times = solution.at @ (weights[first:, bent] != 0)
     added = weights[:, bent].copy()
@@ -39,31 +44,36 @@ def with_axial_forces(solution: Columns, pieces: Pieces, weights: Floats, bent: 
     # A bar stays straight for its axial force: what it sags under its own cross loads is left alone.
     bars = np.array([m.bar for m in solution.project.members], bool)[mesh.member[element]]
     power = np.arange(1, POWERS)
+    N = times * force[:, 0, :N_POWERS][:, :, some]
+    room = np.empty((len(s), SLOPES, len(bent)))
     for plane, (v, r, sign, GA) in enumerate(((2, 4, 1.0, mesh.GAz), (1, 5, -1.0, mesh.GAy))):
         own = in_powers(slope[:, plane], s, whole)
         at_start = in_powers(slope[:, plane], np.zeros_like(s), whole)
         reached = u0[:, v] + sum(at_start[:, k] * s[:, None] ** (k + 1) / (k + 1) for k in range(SLOPES))
-        w = shape[:, v][:, :, bent]
+        w = np.zeros((len(s), SLOPES + 1, len(bent)))
+        w[:, : pieces.shape.shape[2]] = pieces.shape[:, v][:, :, some]
         w[:, 0] += reached
-        w[:, 1 : SLOPES + 1] += own / np.arange(1, SLOPES + 1)[:, None]
-        shape[:, v, :, bent] = w.transpose(2, 0, 1)
-        rise = w[:, 1:] * power[:, None]
-        rise[bars] = _chord(w, pieces.length, element, whole)[bars]
-        N = force[:, 0, :N_POWERS][:, :, bent]
+        w[:, 1:] += own / np.arange(1, SLOPES + 1)[:, None]
+        rise = w[:, 1:] * power[:SLOPES, None]
+        if bars.any():
+            rise[bars] = _chord(w[bars], pieces.length[bars], element[bars], whole[bars])
         pull = np.zeros((len(s), POWERS, len(bent)))
         for i in range(N_POWERS):
-            pull[:, i : i + SLOPES] += times * N[:, [i]] * rise[:, :SLOPES]
+            if N[:, i].any():
+                pull[:, i : i + SLOPES] += np.multiply(N[:, [i]], rise, out=room)
         grown = np.zeros_like(pull)
-        grown[:, 1:] = pull[:, :-1] / power[:, None]
+        np.divide(pull[:, :-1], power[:, None], out=grown[:, 1:])
         grown[:, 0] = _carried(grown, pieces.length, element)
-        force[:, r, :, bent] += grown.transpose(2, 0, 1)
+        force[:, r][:, :, some] += grown
+        if shape is None:
+            continue
+        shape[:, v, : SLOPES + 1][:, :, some] = w
         # The rotation follows the slope, less what the shear force across the deformed axis makes of it.
         give = np.where(mesh.rigid, 0.0, 1 / GA)[element][:, None]
-        turn = np.zeros_like(pull)
+        turn = give[:, None] * pull
         turn[:, :SLOPES] += own
         turn[:, 0] += give * f0[:, v]
-        turn += give[:, None] * pull
-        shape[:, r, :, bent] += -sign * turn.transpose(2, 0, 1)
+        shape[:, r][:, :, some] -= sign * turn
     return replace(pieces, force=force, shape=shape)
 
 
@@ -75,7 +85,7 @@ def _wider(polynomials: Floats) -> Floats:
 
 def _chord(w: Floats, length: Floats, element: NDArray[np.intp], whole: Floats) -> Floats:
     """The slope of each element's chord, as polynomials that are constant (n, powers, results)."""
-    gain = np.einsum("nkr,nk->nr", w[:, 1:], length[:, None] ** np.arange(1, w.shape[1]))
+    gain = (length[:, None, None] ** np.arange(1, w.shape[1]) @ w[:, 1:])[:, 0]
     first = np.append(True, np.diff(element) != 0)
     total = np.add.reduceat(gain, np.flatnonzero(first), axis=0)[np.cumsum(first) - 1]
     out = np.zeros((len(w), w.shape[1] - 1, w.shape[2]))
@@ -85,8 +95,7 @@ def _chord(w: Floats, length: Floats, element: NDArray[np.intp], whole: Floats) 
 
 def _carried(grown: Floats, length: Floats, element: NDArray[np.intp]) -> Floats:
     """What the integral has reached at each piece's start, over the pieces before it in the same element."""
-    powers = length[:, None] ** np.arange(grown.shape[1])
-    gain = np.einsum("nkr,nk->nr", grown, powers)
+    gain = (length[:, None, None] ** np.arange(grown.shape[1]) @ grown)[:, 0]
     total = np.cumsum(gain, axis=0) - gain
     first = np.append(True, np.diff(element) != 0)
     return np.asarray(total - total[np.flatnonzero(first)][np.cumsum(first) - 1])

@@ -41,7 +41,7 @@ def build_pieces(solution: Columns, members: Ints, weights: Floats, displacement
     pieces = _linear_pieces(solution, members, weights, displacements or len(bent) > 0)
     if not len(bent):
         return pieces
-    return with_axial_forces(solution, pieces, weights, bent)
+    return with_axial_forces(solution, pieces, weights, bent, displacements)
 
 
 def _linear_pieces(solution: Columns, members: Ints, weights: Floats, displacements: bool) -> Pieces:

@@ -16,8 +16,8 @@ AT_ONCE = 64
 
 def value_at(polynomials: Floats, t: Floats) -> Floats:
     """Polynomials (n, components, powers, results) at t (n,): (n, components, results)."""
-    powers = t[:, None] ** np.arange(polynomials.shape[2])
-    return np.asarray(np.einsum("nckr,nk->ncr", polynomials, powers))
+    powers = t[:, None, None, None] ** np.arange(polynomials.shape[2])
+    return np.asarray((powers @ polynomials)[:, :, 0])
 
 
 def horner(c: Floats, t: Floats) -> Floats:

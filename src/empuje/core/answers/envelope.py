@@ -154,7 +154,7 @@ def candidates(c: Floats, length: Floats, first: Ints | None = None) -> tuple[li
     values = [horner(c, t) for t in places]
     looked = [*values, *(horner(c, share * whole) for share in (0.25, 0.5, 0.75))]
     scale = length[:, None] ** np.arange(c.shape[2])
-    bounds = np.einsum("jk,nckr->ncjr", control_points(c.shape[2] - 1), c * scale[:, None, :, None])
+    bounds = control_points(c.shape[2] - 1) @ (c * scale[:, None, :, None])
     count = np.diff(np.append(first, len(c)))
     for sign in (1.0, -1.0):
         top = np.max([(sign * v).max(axis=2) for v in looked], axis=0)

@@ -6,6 +6,7 @@ import os
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -84,6 +85,17 @@ class Checked:
         """Their names."""
         return self.code.checks
 
+    def some(self, members: Ints) -> Checked:
+        """Of some of the members, which rise, as if only these had been asked for."""
+        row = np.searchsorted(self.members, members)
+        if not np.array_equal(self.members[row], members):
+            raise KeyError("a member was not checked")
+        kept = np.isin(self.lengths.member, members)
+        new = np.append(np.cumsum(kept) - 1, -1)  # no stretch stays none
+        own: dict[str, Any] = {name: getattr(self, name)[row] for name in ("members", "use", "x", "result", "warps")}
+        own |= {name: [getattr(self, name)[i] for i in row.tolist()] for name in ("lost", "partly")}
+        return replace(self, stretch=new[self.stretch[row]], lengths=self.lengths.rows(np.flatnonzero(kept)), **own)
+
     def is_of(self, members: Sequence[int], results: Results) -> bool:
         """Whether these members were checked, under these results and no others."""
         names = {r.name for r in self.asked}
@@ -125,9 +137,7 @@ def check_members(
 ) -> Checked:  # fmt: skip
     """Members under results that have an answer; patterns one by one. Raises TooMany."""
     project = solution.project
-    every, weights, of = listed(solution, results) if results else ([], np.zeros((len(solution.mix), 0)), [])
-    how = [said(solution.how([results[i]])[0], results[i].second_order_at) for i in of]
-    code = code_of(rule)
+    every, weights, how, code = under_results(solution, results, rule)
     m, n = len(members), len(code.checks)
     use, x = np.zeros((m, n)), np.zeros((m, n))
     result, stretch = np.zeros((m, n), np.intp), np.full((m, n), -1, np.intp)
@@ -168,7 +178,17 @@ def check_members(
                 for k in np.flatnonzero(getattr(found, flag)).tolist():
                     partly[own[k]].append(words)
     return Checked(rule, code, members, use, x, result, stretch, lost, partly, every, how, weights, lengths, lines,
-                   warps)  # fmt: skip
+                   warps, asked=results)  # fmt: skip
+
+
+def under_results(
+    solution: Solution, results: Results, rule: SteelRule
+) -> tuple[list[Result], Floats, list[str], Code]:
+    """What a check is made under: results with their patterns one by one, how the columns of a solution make these
+    (columns, results), how each is formed, and the code. Raises TooMany."""
+    every, weights, of = listed(solution, results) if results else ([], np.zeros((len(solution.mix), 0)), [])
+    how = [said(solution.how([results[i]])[0], results[i].second_order_at) for i in of]
+    return every, weights, how, code_of(rule)
 
 
 def _with_analysed(solution: Solution, results: Results, lengths: Lengths, rule: SteelRule, tell: Tell) -> Lengths:

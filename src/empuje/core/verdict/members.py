@@ -21,9 +21,8 @@ from ..catalogue.fibres import all_fibres
 from ..model.limits import Limit
 from ..model.project import Project
 from ..model.results import Result, Results
-from ..model.telling import Tell, quiet
 from ..model.words import Stress
-from ..steel.checked import NEVER_CHECKED, Checked, check_members
+from ..steel.checked import NEVER_CHECKED, Checked
 from .found import Found, nothing
 
 Floats = NDArray[np.float64]
@@ -111,18 +110,6 @@ def stresses_of(solution: Solution, results: Results, limit: Limit) -> Of:
         return Found(place, value, made, x, lost=bare, notes=notes, sums=explained)
 
     return of
-
-
-def steel_of(solution: Solution, results: Results, limit: Limit, withheld: str = "", tell: Tell = quiet) -> Of:
-    """The greatest share that a limit's steel members use of any resistance; see `steel_found`."""
-    project = solution.project
-    assert project.steel is not None
-    try:
-        found = check_members(solution, results, project.steel, np.array(limit.on, np.intp), tell)
-    except TooMany as error:
-        words = f"{error}: too many to check one by one"
-        return lambda of: nothing([("its members", words)])
-    return steel_found(project, found, limit.on, withheld)
 
 
 def steel_found(project: Project, found: Checked, on: Sequence[int], withheld: str) -> Of:
