@@ -484,11 +484,33 @@ class Study:
 
     def lowest_critical(self, results: Results) -> tuple[Result, float] | None:
         """The lowest critical load factor of those of the results that are of second order, and whose it is."""
+        asked = self.second_order(results)
+        return self.lowest_of(asked) if asked else None
+
+    def lowest_of(self, results: Results) -> tuple[Result, float] | None:
+        """The lowest critical load factor of results that have an answer by first order, over all their patterns, and
+        whose it is; None where nothing buckles; kept as solutions are. Raises TooMany."""
+        import numpy as np
+
         from ..core.answers.stability import lowest_critical
 
-        first = self.prepared.solution
-        asked = [r for r in self.second_order(results) if r not in first.failed]
-        return lowest_critical(self.prepared, asked, self.tell) if asked else None
+        def again(arrays: Arrays) -> tuple[Result, float] | None:
+            if not len(arrays["of"]):
+                return None
+            return results[int(arrays["of"][0])].pattern(map(str, arrays["absent"])), float(arrays["factor"][0])
+
+        def pack(found: tuple[Result, float] | None) -> Arrays:
+            if found is None:
+                return {"of": np.zeros(0, np.intp)}
+            worst = found[0]
+            of = next(i for i, r in enumerate(results) if r.pattern(worst.absent).name == worst.name)
+            return {"of": np.array([of]), "absent": np.array(sorted(worst.absent), str), "factor": np.array([found[1]])}
+
+        def made() -> tuple[Result, float] | None:
+            left = [r for r in results if r not in self.prepared.solution.failed]
+            return lowest_critical(self.prepared, left, self.tell) if left else None
+
+        return self.kept_or_made(("lowest critical", *(r.name for r in results)), again, made, pack)
 
 
 SOLVED = ("moves-too-far", "too-much-tension", "digits-lost", "out-of-balance", "positions-chosen", "few-positions",

@@ -158,13 +158,13 @@ def _critical(study: Study, solution: Solution, results: Sequence[Result]) -> Fo
     import numpy as np
 
     from ..core.answers.patterns import TooMany
-    from ..core.answers.stability import buckles_in, lowest_critical
+    from ..core.answers.stability import buckles_in
     from ..core.answers.table import said
     from ..core.model.words import How
     from ..core.verdict.found import Found, nothing
 
     def lowest() -> tuple[float, str, str, str]:
-        found = lowest_critical(study.prepared, list(results), study.tell)
+        found = study.lowest_of(results)
         if found is None:
             return np.inf, "", "", ""
         worst, factor = found
@@ -173,7 +173,7 @@ def _critical(study: Study, solution: Solution, results: Sequence[Result]) -> Fo
 
     try:
         value, where, case, how = study.kept_or_made(
-            ("lowest critical", *(r.name for r in results)),
+            ("where it buckles", *(r.name for r in results)),
             lambda arrays: (float(arrays["factor"]), *_three(arrays["words"].tolist())),
             lowest,
             lambda found: {"factor": np.array(found[0]), "words": np.array(found[1:])},
