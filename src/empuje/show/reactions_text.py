@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 
 from ..core.analysis.solution import Solution
@@ -18,26 +16,37 @@ def reactions_for_eyes(solution: Solution, table: Table, sums: Table | None, dis
     """Reactions case by case; with all supports shown, also their sum, the applied load and the difference."""
     if sums is None:
         return for_eyes(table, display)
-    cases = list(dict.fromkeys(table["case"].tolist()))
-    forces = ("Fx", "Fy", "Fz")
-    columns: list[Column] = []
-    of_case, of_sum = table["case"], sums["case"]
+    rows: dict[str, list[int]] = {}
+    for i, case in enumerate(table["case"].tolist()):
+        rows.setdefault(case, []).append(i)
+    of_sum = {pair: i for i, pair in enumerate(zip(sums["case"].tolist(), sums["sum"].tolist(), strict=True))}
+    # Row by row: what comes from the table, and what from the sums; -1 where nothing does.
+    each = np.array([i for own in rows.values() for i in (*own, -1, -1, -1)], np.intp)
+    summed = np.array([
+        i for case, own in rows.items() for i in (*(-1 for _ in own), *(of_sum[case, which] for which, _ in SUMS))
+    ], np.intp)  # fmt: skip
+    labels = [case for case, own in rows.items() for _ in range(len(own) + len(SUMS))]
+    words = [word for own in rows.values() for word in (*("" for _ in own), *(label for _, label in SUMS))]
+    columns = [Column("case", "text", labels)]
     for c in table.columns:
         if c.name == "case":
             continue
-        values: list[Any] = []
-        for case in cases:
-            values += np.asarray(c.values)[of_case == case].tolist()
-            for which, label in (("reactions", "  sum"), ("applied", "  applied"), ("difference", "  difference")):
-                row = (of_sum == case) & (sums["sum"] == which)
-                if c.kind == "text":
-                    values.append(label if c.name == "node" else "")
-                else:
-                    values.append(sums[c.name][row][0] if c.name in forces else np.nan)
-        columns.append(Column(c.name, c.kind, values if c.kind == "text" else np.array(values, float)))
-    labels = [case for case in cases for _ in range(int((of_case == case).sum()) + 3)]
-    columns.insert(0, Column("case", "text", labels))
+        values = np.asarray(c.values)
+        if c.kind == "text":
+            beside = words if c.name == "node" else [""] * len(words)
+            text = [
+                own if i >= 0 else word
+                for own, i, word in zip(values[each].tolist(), each.tolist(), beside, strict=True)
+            ]
+            columns.append(Column(c.name, c.kind, text))
+            continue
+        total = np.asarray(sums[c.name])[summed] if c.name in FORCES else np.nan
+        columns.append(Column(c.name, c.kind, np.where(each >= 0, values[each], total)))
     return for_eyes(Table("reactions", tuple(columns)), display, labels) + "\n" + balance_note(solution, display) + "\n"
+
+
+SUMS = (("reactions", "  sum"), ("applied", "  applied"), ("difference", "  difference"))
+FORCES = ("Fx", "Fy", "Fz")
 
 
 def pulled_note(solution: Solution, results: Results, display: Display, most: int = 6) -> str:
