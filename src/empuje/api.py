@@ -307,7 +307,11 @@ class Results(_Asking):
         """Least and greatest forces with the governing combination and what goes with them."""
         forces, members = _components(of, FORCES), self._members(on)
         return self._answer(
-            under, lambda s, results: envelope.envelope(s, results, members, forces), over_positions=True
+            under,
+            lambda s, results: envelope.envelope(
+                s, results, members, forces, self._study.extremes(s, results, members)
+            ),
+            over_positions=True,
         )
 
     def bands(

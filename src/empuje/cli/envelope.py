@@ -69,7 +69,8 @@ def run(arguments: argparse.Namespace) -> int:
     elif arguments.stations:
         table = band_table(solution, results, members, of, arguments.stations)
     else:
-        table = envelope(solution, results, members, of)
+        found = model.study.extremes(solution, results, members)
+        table = envelope(solution, results, members, of, found)
     outputs.put(table, model, arguments)
     if arguments.led_by and arguments.led_by != Stress.NORMAL:
         saying.say("Shear from torsion, and stress from warping, are not in it.")

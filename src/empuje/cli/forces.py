@@ -91,9 +91,9 @@ def run(arguments: argparse.Namespace) -> int:
         model, results, over_positions=largest, along=model.study.places_along(members, at)
     )
     if largest:
-        outputs.put(
-            largest_forces(solution, [r for r in results if not r.is_case] or results, members), model, arguments
-        )
+        combined = [r for r in results if not r.is_case] or results
+        found = model.study.extremes(solution, combined, members)
+        outputs.put(largest_forces(solution, combined, members, found=found), model, arguments)
         return model.verdict
     if arguments.summed:
         both, pairs = sums.paired(solution, results)

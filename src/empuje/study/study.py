@@ -45,6 +45,7 @@ if TYPE_CHECKING:
     from ..core.analysis.moving.mover import Mover
     from ..core.analysis.solution import Solution
     from ..core.analysis.solve import Prepared
+    from ..core.answers.envelope import Extremes
     from ..core.answers.stability import Stability
     from ..core.answers.why import Target
     from ..core.model.loads import Position
@@ -481,6 +482,29 @@ class Study:
         standing = [r for r in solution.results if r not in solution.failed and not r.moving]
         worst = float(closing_error(solution, standing).max(initial=0))
         return Checked(solution.no_answer(list(solution.failed)), all_findings(solution), worst, shallow)
+
+    def extremes(self, solution: Solution, results: Results, members: NDArray[np.intp]) -> Extremes:
+        """The exact extremes of forces in members under results; those of results that stand still are kept as
+        solutions are, and of more members than these taken from there."""
+        import numpy as np
+
+        from ..core.answers.envelope import EXTREMES, Extremes, extremes
+
+        if any(r.moving for r in results):
+            return extremes(solution, results, members)
+
+        def again(arrays: Arrays) -> Extremes:
+            known = {m: i for i, m in enumerate(arrays["members"].tolist())}
+            row = np.array([known[m] for m in members.tolist()], np.intp)
+            x, result, forces, there = (arrays[name][row] for name in EXTREMES)
+            return Extremes(x, result, forces, there)
+
+        return self.kept_or_made(
+            ("extremes", *(r.name for r in results)),
+            again,
+            lambda: extremes(solution, results, members),
+            lambda found: {"members": members, **{name: getattr(found, name) for name in EXTREMES}},
+        )
 
     def lowest_critical(self, results: Results) -> tuple[Result, float] | None:
         """The lowest critical load factor of those of the results that are of second order, and whose it is."""

@@ -12,7 +12,7 @@ from ..analysis.moving.places import plain
 from ..analysis.pieces import FORCES
 from ..analysis.solution import Solution
 from ..model.results import Results
-from .envelope import envelope
+from .envelope import Extremes, envelope
 from .foundations import reaction_envelope
 from .moving import fixed_extremes
 from .reactions import closing_error, reactions, resultants
@@ -86,9 +86,12 @@ def _level_of_moving(solution: Solution, results: Results, nodes: Ints | None) -
     ]  # fmt: skip
 
 
-def largest_forces(solution: Solution, results: Results, members: Ints, of: Sequence[str] = FORCES) -> Table:
-    """Of every member and force the extreme that is largest in magnitude, where, and under what."""
-    table = envelope(solution, results, members, tuple(of))
+def largest_forces(
+    solution: Solution, results: Results, members: Ints, of: Sequence[str] = FORCES, found: Extremes | None = None
+) -> Table:
+    """Of every member and force the extreme that is largest in magnitude, where, and under what. `found`: the extremes,
+    where they are known already."""
+    table = envelope(solution, results, members, tuple(of), found)
     pairs = len(table) // 2
     value = np.array([table[f][i] for i, f in enumerate(table["of"].tolist())]).reshape(pairs, 2)
     # Of equal extremes the greatest is told.

@@ -1,0 +1,36 @@
+"""How many threads linear algebra uses: one for small frames, where handing out costs more than it saves.
+
+A command begins with one, before any numerical library is loaded, and takes all of them once it knows its frame is
+large. Who names a number in the environment keeps it.
+"""
+
+from __future__ import annotations
+
+import os
+import sys
+
+FEW_MEMBERS = 1000
+NUMBER = "OPENBLAS_NUM_THREADS"
+NAMED = (NUMBER, "OMP_NUM_THREADS", "GOTO_NUM_THREADS")
+_begun: list[str] = []
+"""What this command itself put into its environment."""
+
+
+def begin_with_one() -> None:
+    """Before libraries are loaded: they begin no threads that are not wanted."""
+    if "numpy" not in sys.modules and not any(name in os.environ for name in NAMED):
+        os.environ[NUMBER] = "1"
+        _begun.append(NUMBER)
+
+
+def suit(members: int) -> None:
+    """As many threads as a frame of so many members is worth."""
+    from threadpoolctl import threadpool_limits
+
+    if members >= FEW_MEMBERS:
+        while _begun:
+            os.environ.pop(_begun.pop(), None)
+            threadpool_limits(os.cpu_count() or 1, user_api="blas")
+    elif not _begun:
+        threadpool_limits(1, user_api="blas")
+        os.environ.setdefault(NUMBER, "1")  # for what is loaded later
