@@ -403,7 +403,7 @@ def test_the_catalogue_is_listed_filtered_and_sorted(capsys):
         42.2, rel=3e-3
     )
     _, out, _ = say(capsys, "sections", "--series", "IPE", "--least", 'Iy="200000000 mm4"'.replace('"', ""), "--most", "kg/m=100",
-                    "--by", "kg/m", "--falling", "--format", "json")  # fmt: skip
+                    "--sort", "kg/m", "--format", "json")  # fmt: skip
     found = json.loads(out)
     assert [r["section"] for r in found] == ["IPE 500", "IPE 450", "IPE 400"]
     _, out, _ = say(capsys, "sections", "W12x26", "--display", "kip ft in ksi", "--format", "csv")
@@ -419,8 +419,8 @@ def test_the_catalogue_is_listed_filtered_and_sorted(capsys):
     assert float(shown[8]) == pytest.approx(349.2, rel=1e-3) and float(shown[10]) == pytest.approx(5.24, rel=0.01)
     assert max(map(len, lines)) < 160
     for words, code, said in (
-        (["IPX 300"], 2, "did you mean IPE 300"), (["IPE*", "--least", "A=900"], 1, "0 of"), (["--by", "weight"], 2, "there is no column"),
-        (["--most", "h=3 kN"], 2, "--most h=3 kN"), (["--series", "IPX"], 2, "did you mean IP"), (["--falling"], 2, "--by"),
+        (["IPX 300"], 2, "did you mean IPE 300"), (["IPE*", "--least", "A=900"], 1, "0 of"), (["--sort", "weight"], 2, "there is no column"),
+        (["--most", "h=3 kN"], 2, "--most h=3 kN"), (["--series", "IPX"], 2, "did you mean IP"), (["--rising"], 2, "--sort"),
     ):  # fmt: skip
         found, _, err = say(capsys, "sections", *words)
         assert found == code and said in err, err

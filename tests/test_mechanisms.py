@@ -1,9 +1,14 @@
 """Frames that can move are refused with what moves and why."""
 
+import sys
+from types import SimpleNamespace
+
 import numpy as np
 import pytest
+from scipy import sparse
 
 from build import FIXED, HINGED, PINNED, RIGID, Y, at_node, solved, toward
+from empuje.core.analysis.factor import NoSuchLibraryError, SingularError, _pardiso, backend
 from empuje.core.analysis.solve import Unstable
 
 BAR = {"joints": HINGED + HINGED, "bar": True}
@@ -122,6 +127,37 @@ def test_slender_is_not_loose():
     members = [(i, i + 1, {"joints": RIGID + RIGID}) for i in range(len(xyz) - 1)]
     s = solved(xyz, members, {0: FIXED}, [at_node(len(xyz) - 1, 1.0)])
     assert np.isfinite(s.displacement).all()
+
+
+def test_what_the_fast_library_says_is_not_taken_for_a_mechanism(monkeypatch):
+    """A pivot that is not positive is one; too little memory is not, and with its own troubles the other one answers."""
+
+    class Failed(Exception):
+        value = 0
+
+    class Solver:
+        def __init__(self, mtype):
+            pass
+
+        def set_iparm(self, i, value):
+            pass
+
+        def factorize(self, matrix):
+            raise Failed
+
+    monkeypatch.setitem(sys.modules, "pypardiso", SimpleNamespace(PyPardisoError=Failed, PyPardisoSolver=Solver))
+    matrix = sparse.csr_matrix([[4.0, 1.0], [1.0, 2.0]])
+    for value, error in ((-4, SingularError), (-2, MemoryError)):
+        Failed.value = value
+        with pytest.raises(error):
+            _pardiso(matrix)
+    Failed.value = -3
+    assert _pardiso(matrix)(np.array([5.0, 3.0])) == pytest.approx([1.0, 1.0], rel=1e-12)
+    for name in ("pardisso", "pypardiso"):
+        monkeypatch.setattr("empuje.core.analysis.factor.find_spec", lambda name: None)
+        monkeypatch.setenv("EMPUJE_SOLVER", name)
+        with pytest.raises(NoSuchLibraryError, match=r"name scipy or pypardiso|pip install 'empuje\[fast\]'"):
+            backend()
 
 
 def test_both_solvers_agree(monkeypatch):

@@ -232,7 +232,7 @@ def test_unclad_members_by_asce(angle):
             for k in (0, 1)
         ]  # fmt: skip
         rows = lines.take(lines.member == i)
-        rows = rows.in_case(model.project.case_names.index("W"))
+        rows = rows.take(rows.case == model.project.case_names.index("W"))
         L = model.project.lengths[i]
         force = ((rows.s1 - rows.s0) / 2 * ((rows.q0 + rows.q1) @ wind)).sum() / 1e3
         turning = (

@@ -87,7 +87,7 @@ EXAMPLES = {
 }
 """A call of each command, on the model that `empuje demo` writes."""
 ABOUT = ("on", "under", "of", "at", "set", "along", "about", "part", "each")
-OUTPUT = ("format", "output", "force", "sort", "rows", "display", "no_cache", "anyway", "paper")
+OUTPUT = ("format", "output", "force", "sort", "rising", "rows", "display", "no_cache", "anyway", "paper")
 FINE, NOT_MET, UNUSABLE, STOPPED = 0, 1, 2, 130
 
 

@@ -102,9 +102,14 @@ def refusing(option: str) -> Iterator[None]:
 
 def study(arguments: argparse.Namespace) -> Study:
     """A model read and resolved, whatever was found."""
+    from ..core.analysis.factor import NoSuchLibraryError, backend
     from ..study.study import NoSuchValue, Study, UnusableFile
 
     given = flags.values_given(arguments)
+    try:
+        backend()
+    except NoSuchLibraryError as error:
+        raise Refusal(str(error)) from None
     try:
         with _told_while_read(Path(arguments.model)):
             found = Study.read(
@@ -230,6 +235,8 @@ def standing(model: Model, solution: Solution, results: Results) -> list[Result]
 
 def stand(model: Model, results: Results, along: Mapping[int, np.ndarray] | None = None) -> list[Result]:
     """The results with those that move in single positions, which is said."""
+    if not any(r.moving for r in results):
+        return list(results)
     stood, _, said = refusing_mechanisms(model.study, lambda: model.study.stand(results, along))
     for words in said:
         saying.say(f"note: {words}")

@@ -62,7 +62,7 @@ def run(arguments: argparse.Namespace) -> int:
     about = (f"{was} -> {new_path}; values over {found.under[0]} and {found.under[1]} results, "
              f"listed where they differ by more than {100 * tolerance:g} %")  # fmt: skip
     title = new.project.title or new.project.file
-    picked = arguments.sort or arguments.rows is not None
+    picked = outputs.picked(arguments)
     if style == "html":
         from ..report.as_html import as_html
 

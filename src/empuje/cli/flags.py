@@ -70,6 +70,7 @@ def add_output(command: argparse.ArgumentParser, more: Sequence[str] = ()) -> No
     command.add_argument("-o", dest="output", metavar="FILE", help="write to a file; its ending sets the format")
     add_force(command)
     command.add_argument("--sort", metavar="COLUMN", help="sort by a column: numbers by size, largest first")
+    command.add_argument("--rising", action="store_true", help="with --sort: from the least value up, signs counted")
     command.add_argument("--rows", type=int, metavar="N", help="no more than N rows")
 
 

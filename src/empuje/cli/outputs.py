@@ -69,7 +69,7 @@ def put(
     from ..core.model.findings import listed
     from ..show.tables import as_text
 
-    if arguments.sort or arguments.rows is not None:
+    if picked(arguments):
         table, text = _picked(table, model.display, arguments), text if callable(text) else None
     style = style_of(arguments)
     if callable(text):
@@ -86,6 +86,11 @@ def put(
     put_text(body, arguments.output)
 
 
+def picked(arguments: argparse.Namespace) -> bool:
+    """Whether some rows are asked for, or another order."""
+    return bool(arguments.sort or arguments.rising) or arguments.rows is not None
+
+
 def _picked(table: Table, display: Display, arguments: argparse.Namespace) -> Table:
     """In the order and number asked for."""
     import numpy as np
@@ -99,8 +104,15 @@ def _picked(table: Table, display: Display, arguments: argparse.Namespace) -> Ta
             known = [c.name for c in table.columns]
             raise Refusal(f"--sort: there is no column {arguments.sort}; {did_you_mean(arguments.sort, known)}")
         values = np.asarray(column.values)
-        key = values.astype(str) if column.kind == "text" else -np.abs(np.nan_to_num(values.astype(float)))
+        if column.kind == "text":
+            key = values.astype(str)
+        elif arguments.rising:
+            key = values.astype(float)  # what has no value comes last
+        else:
+            key = -np.abs(np.nan_to_num(values.astype(float)))
         table = table.rows(np.argsort(key, kind="stable"))
+    elif arguments.rising:
+        raise Refusal("--rising goes with --sort")
     if arguments.rows is not None:
         if arguments.rows < 1:
             raise Refusal("--rows: give a number from 1 on")

@@ -94,7 +94,7 @@ def run(arguments: argparse.Namespace) -> int:
         sums.put(table, model, arguments, "node")
     elif each:
         table = reactions(solution, results, nodes).without([f for f in FORCES if f not in of])
-        balanced = balance(solution, results) if nodes is None and not _picked(arguments) else None
+        balanced = balance(solution, results) if nodes is None and not outputs.picked(arguments) else None
         outputs.put(table, model, arguments, lambda rows: reactions_for_eyes(solution, rows, balanced, model.display))
     else:
         _governing(model, solution, results, nodes, arguments, [f for f in FORCES if f not in of])
@@ -103,11 +103,6 @@ def run(arguments: argparse.Namespace) -> int:
     if note:
         saying.say(note)
     return model.verdict
-
-
-def _picked(arguments: argparse.Namespace) -> bool:
-    """Whether some rows are asked for, or another order: sums of cases do not go below them."""
-    return bool(arguments.sort) or arguments.rows is not None
 
 
 def _schedule(

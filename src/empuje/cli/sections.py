@@ -29,8 +29,6 @@ def options(command: argparse.ArgumentParser) -> None:
     command.add_argument(
         "--most", action="append", default=[], metavar="KEY=VALUE", help='at most: h="300 mm", kg/m=40'
     )
-    command.add_argument("--by", metavar="KEY", help="sort by a column")
-    command.add_argument("--falling", action="store_true", help="with --by: from the greatest down")
     command.add_argument(
         "--display", default=DISPLAY, metavar="UNITS", help=f'units of the table (default: "{DISPLAY}")'
     )
@@ -38,8 +36,6 @@ def options(command: argparse.ArgumentParser) -> None:
 
 
 def run(arguments: argparse.Namespace) -> int:
-    import numpy as np
-
     from ..core.answers.inventory import catalogue_table
     from ..core.catalogue.catalogue import catalogue, listed
     from ..core.model.findings import did_you_mean
@@ -61,16 +57,11 @@ def run(arguments: argparse.Namespace) -> int:
         (*_limit(text, option, empty, display), sign)
         for option, sign in (("least", 1.0), ("most", -1.0)) for text in getattr(arguments, option)
     ]  # fmt: skip
-    if arguments.by:
-        _key(arguments.by, "--by", empty)
-    elif arguments.falling:
-        raise Refusal("--falling goes with --by")
     table = catalogue_table(chosen)
     for key, value, sign in limits:
         table = table.rows(sign * table[key].astype(float) >= sign * value * (1 - sign * 1e-9))
-    order = np.argsort(table[arguments.by], kind="stable") if arguments.by else np.array(_as_in_books(table), np.intp)
-    table = table.rows(order[::-1] if arguments.falling else order)
-    unseen = [name for name in ("series", "Ay", "Az") if name != arguments.by]
+    table = table.rows(_as_in_books(table))
+    unseen = [name for name in ("series", "Ay", "Az") if name != arguments.sort]
     outputs.put(table, outputs.Shown(display), arguments, unseen=unseen)
     saying.say(f"{len(table)} of {len(catalogue())} sections; names in a model: blanks and letter case do not matter")
     return FINE if len(table) else NOT_MET

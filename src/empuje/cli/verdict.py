@@ -34,7 +34,7 @@ def run(arguments: argparse.Namespace) -> int:
     for finding in found.findings():
         saying.say(str(finding))
     outcomes, project = found.outcomes, model.project
-    picked = arguments.sort or arguments.rows is not None
+    picked = outputs.picked(arguments)
     if style == "junit":
         outputs.put_text(verdict_as_junit(outcomes, model.display, project.file), arguments.output)
     elif style == "md" and not picked:

@@ -27,12 +27,25 @@ class SingularError(ArithmeticError):
     """The matrix has no inverse."""
 
 
+LIBRARIES = ("scipy", "pypardiso")
+CHOICE = "EMPUJE_SOLVER"
+
+
+class NoSuchLibraryError(ValueError):
+    """EMPUJE_SOLVER names a library that is none of ours, or is not installed."""
+
+
 def backend() -> str:
-    """The library that factorises: "pypardiso" where installed, else "scipy". EMPUJE_SOLVER names one outright."""
-    wish = os.environ.get("EMPUJE_SOLVER", "")
-    if wish in ("scipy", "pypardiso"):
-        return wish
-    return "pypardiso" if find_spec("pypardiso") else "scipy"
+    """The library that factorises: "pypardiso" where installed, else "scipy". EMPUJE_SOLVER names one outright. Raises
+    NoSuchLibraryError."""
+    wish, there = os.environ.get(CHOICE, ""), bool(find_spec("pypardiso"))
+    if not wish:
+        return "pypardiso" if there else "scipy"
+    if wish not in LIBRARIES:
+        raise NoSuchLibraryError(f"{CHOICE}={wish}: there is no such library; name {' or '.join(LIBRARIES)}")
+    if wish == "pypardiso" and not there:
+        raise NoSuchLibraryError(f"{CHOICE}={wish}: it is not installed; `pip install 'empuje[fast]'` does that")
+    return wish
 
 
 def factorise(matrix: sparse.csr_matrix) -> Solve:
@@ -85,9 +98,13 @@ def _upper_half(matrix: sparse.csr_matrix) -> sparse.csr_matrix:
     return upper
 
 
+NOT_POSITIVE, NO_MEMORY = -4, (-2, -9)
+"""What PARDISO says of a pivot that is not positive, and where memory does not suffice."""
+
+
 def _pardiso(matrix: sparse.csr_matrix) -> Solve:
     try:
-        from pypardiso import PyPardisoSolver
+        from pypardiso import PyPardisoError, PyPardisoSolver
     except (ImportError, OSError):  # installed, but its library does not load on this machine
         return _superlu(matrix, positive=True)
     _spare_the_search()
@@ -98,8 +115,12 @@ def _pardiso(matrix: sparse.csr_matrix) -> Solve:
     upper = _upper_half(matrix)
     try:
         solver.factorize(upper)
-    except Exception as error:
-        raise SingularError(str(error)) from error
+    except PyPardisoError as error:
+        if error.value == NOT_POSITIVE:
+            raise SingularError(str(error)) from error
+        if error.value in NO_MEMORY:
+            raise MemoryError(str(error)) from error
+        return _superlu(matrix, positive=True)  # not the matrix's fault: SciPy has the last word
 
     def solve(right: Floats) -> Floats:
         return np.asarray(solver.solve(upper, np.asfortranarray(right))).reshape(right.shape)

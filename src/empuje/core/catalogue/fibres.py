@@ -68,11 +68,6 @@ def _roots(section: Section) -> list[tuple[float, float]]:
     return [(y, top - deep)] if flanges == 1 else [(y, low + deep), (y, top - deep)]
 
 
-def find_fibre(section: Section, name: str) -> Fibre | None:
-    """A section's fibre by its name; None where it has none of it."""
-    return next((f for f in all_fibres(section) if f.name == name), None)
-
-
 def all_fibres(section: Section) -> tuple[Fibre, ...]:
     """The section's own fibres, then the standard ones."""
     own = {f.name for f in section.fibres}

@@ -209,10 +209,6 @@ class Rows:
         """The chosen rows (a mask or indices)."""
         return replace(self, **{f.name: getattr(self, f.name)[rows] for f in fields(self)})
 
-    def in_case(self, case: int) -> Self:
-        """The rows of one case."""
-        return self.take(self.case == case)
-
     def as_case(self, case: Ints) -> Self:
         """The same rows as loads of other cases (rows,); those of case -1 are left out."""
         return replace(self, case=case).take(case >= 0)

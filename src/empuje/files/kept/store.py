@@ -11,11 +11,13 @@ from __future__ import annotations
 import contextlib
 import hashlib
 import os
+import sys
 import tempfile
 import zipfile
 import zlib
 from collections.abc import Callable, Mapping
 from functools import cache
+from importlib.metadata import version
 from importlib.resources import files
 from pathlib import Path
 from typing import IO, Any
@@ -41,15 +43,20 @@ def folder() -> Path | None:
 
 @cache
 def _ourselves() -> bytes:
-    """A digest of our own files: with other code, what was kept is another's."""
+    """A digest of our own files and of what computes beside them: with other code, what was kept is another's."""
     digest = hashlib.sha256()
     root = Path(str(files("empuje")))
     for path in sorted(root.rglob("*")):
-        if path.suffix in (".py", ".toml", ".csv", ".txt") and path.is_file():
-            stat = path.stat()
-            digest.update(f"{path.relative_to(root).as_posix()} {stat.st_size} {stat.st_mtime_ns}\n".encode())
-    digest.update(np.__version__.encode())
+        if path.suffix in (".py", ".toml", ".csv", ".txt"):
+            digest.update(f"\0{path.relative_to(root).as_posix()}\0".encode())
+            digest.update(path.read_bytes())
+    versions = [sys.version, *(version(name) for name in COMPUTES)]
+    digest.update(repr(versions).encode())
     return digest.digest()
+
+
+COMPUTES = ("numpy", "scipy", "shapely")
+"""Libraries whose versions have a say in what comes out."""
 
 
 def key_of(read: bytes, *asked: str) -> str:
