@@ -3,6 +3,8 @@ import tempfile
 
 # Nothing a test solves is kept in the user's own cache, nor taken from it; commands started by tests inherit this.
 os.environ["EMPUJE_CACHE"] = tempfile.mkdtemp(prefix="empuje-tests-")
+# Tests run side by side, one on each core, on small frames.
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 
 def pytest_addoption(parser):

@@ -2,10 +2,13 @@
 
 import doctest
 import importlib
+import inspect
 import pkgutil
+import re
 import signal
 import threading
 import time
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -97,11 +100,16 @@ def modules():
     return [m.name for m in pkgutil.walk_packages(empuje.__path__, "empuje.") if not m.name.endswith("__main__")]
 
 
-def test_the_examples_in_the_docstrings_run():
+def test_the_examples_in_the_docstrings_run(tmp_path, monkeypatch):
     tried = 0
+    monkeypatch.chdir(tmp_path)  # those of the public API are about README's ten lines
+    readme = (Path(__file__).parents[1] / "README.md").read_text(encoding="utf-8")
+    Path("frame.toml").write_text(readme.split("```toml\n")[1].split("```")[0], encoding="utf-8")
+    model = empuje.read("frame.toml")
+    of_api = {"empuje": empuje, "model": model, "results": model.solve()}
     for name in modules():
         module = importlib.import_module(name)
-        extra = {"np": np}
+        extra = {"np": np, **(of_api if name.startswith("empuje.api") else {})}
         if name.endswith("factor"):
             from scipy import sparse
 
@@ -109,7 +117,23 @@ def test_the_examples_in_the_docstrings_run():
         found = doctest.testmod(module, extraglobs=extra)
         assert found.failed == 0, name
         tried += found.attempted
-    assert tried > 20
+    assert tried > 60
+
+
+def test_the_public_names_say_what_they_take_give_and_raise():
+    """And docs/python.md names each of them."""
+    page = (Path(__file__).parents[1] / "docs" / "python.md").read_text(encoding="utf-8")
+    assert set(dir(empuje)) == set(empuje.__all__)
+    for name in (n for n in empuje.__all__ if n != "__version__"):
+        assert f"`{name}" in page or f"empuje.{name}" in page, name
+    for of in (empuje.Model, empuje.Results):
+        for name, call in inspect.getmembers(of, inspect.isfunction):
+            if name.startswith("_"):
+                continue
+            said, taken = call.__doc__, [p for p in inspect.signature(call).parameters if p not in ("self", "options")]
+            assert f"`{name}`" in page, name
+            assert "Returns\n" in said and "Examples\n" in said, name
+            assert all(re.search(rf"^ +{p} : ", said, re.M) for p in taken), name
 
 
 def test_every_module_says_what_it_is():

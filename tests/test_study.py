@@ -30,7 +30,9 @@ from empuje.core.model.words import Reference
 from empuje.files.kept import store
 from empuje.show.layout import Window, aligned, flowing
 from empuje.study.study import Study
+from empuje.study.verdicts import checked_members, judged
 from models import PORTAL
+from test_traffic_rows import lifting
 
 TIED = PORTAL.replace('units = "kN m"', 'units = "kN m"\nanalysis = "second-order"').replace(
     "[[supports]]",
@@ -83,7 +85,92 @@ def test_a_kept_solution_is_the_solution(kept, monkeypatch, capsys):
     assert {r: str(f) for r, f in again.failed.items()} == {r: str(f) for r, f in fresh.failed.items()}
     for name, array in pack(fresh).items():
         np.testing.assert_array_equal(pack(again)[name], array, err_msg=name)
-    assert [out(capsys, *words) for words in asked] == anew and store.entries()[0][0] == path
+    assert [out(capsys, *words) for words in asked] == anew and path in dict(store.entries())
+
+
+CHECKED = TIED + """
+[steel]
+code = "EN 1993-1-1"
+under = "U*"
+[[limits]]
+name = "steel"
+check = "steel"
+utilisation = "<= 1"
+under = "U*"
+[[limits]]
+name = "safe"
+check = "stability"
+alpha_cr = ">= 3"
+under = "U*"
+"""
+
+
+def test_kept_answers_are_those_worked_out_anew(kept, monkeypatch, capsys):
+    """Of all members, and of some of them from what is known of all; what is known of some is no answer for all; and what
+    was kept of another model is none."""
+    kept.write_text(CHECKED, encoding="utf-8")
+    fresh = Study.read(kept, cache=False)
+    members = np.arange(len(fresh.project.members))
+    some = [members[1::2], members, members[::3], members[[3]]]
+    results = fresh.under(["U*"])
+    alone = [fresh.extremes(fresh.solution(), results, m) for m in some]
+    steel = [checked_members(fresh, m.tolist())[1] for m in some]
+    verdict = judged(fresh)
+    first = Study.read(kept)
+    for m in some[:2]:  # what is kept grows with what is asked for
+        first.extremes(first.solution(), results, m)
+        checked_members(first, m.tolist())
+    judged(first)
+    count = len(store.entries())
+
+    def refuse(*_):
+        raise AssertionError("worked out again")
+
+    for name in ("steel.checked.check_members", "answers.envelope.extremes", "answers.stability.lowest_critical"):
+        monkeypatch.setattr(f"empuje.core.{name}", refuse)
+    again = Study.read(kept)
+    for m, forces_there, checked in zip(some, alone, steel, strict=True):
+        found = again.extremes(again.solution(), results, m)
+        for name in ("x", "result", "forces", "there"):
+            np.testing.assert_array_equal(getattr(found, name), getattr(forces_there, name), err_msg=name)
+        found = checked_members(again, m.tolist())[1]
+        for f in dataclasses.fields(checked):
+            if f.name in ("members", "use", "x", "result", "stretch", "warps", "lost", "partly"):
+                np.testing.assert_array_equal(getattr(found, f.name), getattr(checked, f.name), err_msg=f.name)
+        for f in dataclasses.fields(checked.lengths):
+            mine, theirs = getattr(found.lengths, f.name), getattr(checked.lengths, f.name)
+            np.testing.assert_array_equal(mine, theirs, err_msg=f.name)
+    assert [(o.limit.name, o.value, o.place, o.case) for o in judged(again).outcomes] == [
+        (o.limit.name, o.value, o.place, o.case) for o in verdict.outcomes
+    ] and len(store.entries()) == count  # fmt: skip
+    kept.write_text(CHECKED.replace("HEB 400", "HEB 300"), encoding="utf-8")
+    other = Study.read(kept)
+    with pytest.raises(AssertionError, match="worked out again"):
+        checked_members(other, members.tolist())
+
+
+def test_kept_positions_are_those_chosen_anew(tmp_path, monkeypatch):
+    """Of a row of vehicles with gaps over a beam that may lift off; a changed vehicle is another model."""
+    monkeypatch.setenv("EMPUJE_CACHE", str(tmp_path / "kept"))
+    model = tmp_path / "m.toml"
+    text = lifting(1)
+    model.write_text(text, encoding="utf-8")
+    fresh, first = Study.read(model, cache=False), Study.read(model)
+    assert fresh.project.standings and first.project.standings == fresh.project.standings
+
+    def refuse(*_):
+        raise AssertionError("chosen again")
+
+    monkeypatch.setattr("empuje.core.answers.candidates_as_one.candidates_as_one", refuse)
+    again = Study.read(model)
+    assert again.project.standings == fresh.project.standings
+    assert list(map(str, again.findings)) == list(map(str, fresh.findings))
+    ((path, _),) = store.entries()
+    arrays = dict(store.load(path.stem))
+    for damage in ("[]]", '[[0, 1, 0.9, [["a", [[7, 0, 1.0, 1, 0, 0, [], []]]]]]]', '[[9, 1, 0.9, []]]'):
+        store.save(path.stem, arrays | {"positions": np.array(damage)})
+        with pytest.raises(AssertionError, match="chosen again"):
+            Study.read(model)
 
 
 @pytest.mark.parametrize("damage", [b"", b"PK\x03\x04 not an archive", None])

@@ -12,10 +12,12 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
-    from .api import Model, ModelError, Results, read
+    from .api import Model, ModelError, NoSuchValue, NothingMeant, Results, UnusableFile, read
 
 __version__ = "0.1.0"
-__all__ = ["Model", "ModelError", "Results", "__version__", "read"]
+__all__ = [
+    "Model", "ModelError", "NoSuchValue", "NothingMeant", "Results", "UnusableFile", "__version__", "read",
+]  # fmt: skip
 
 
 def __dir__() -> list[str]:
