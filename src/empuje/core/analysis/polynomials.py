@@ -10,6 +10,10 @@ from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
 SEARCH, HALVINGS, NEWTON = 32, 9, 5
+CUBIC = 4
+"""Powers of cubics."""
+TOGETHER = 4_000
+"""Polynomials followed together: what fits a processor's cache."""
 AT_ONCE = 64
 """Pieces whose values at all steps are looked at together."""
 
@@ -55,14 +59,40 @@ def turning_points(c: Floats, low: Floats, high: Floats) -> list[Floats]:
 
     Of cubics both roots of the slope; of any others where they are greatest and least.
     """
-    if c.shape[2] > 4:
-        return [summit(c, low, high, sign) for sign in (1.0, -1.0)]
+    if c.shape[2] > CUBIC:
+        if low.any():
+            return [summit(c, low, high, sign) for sign in (1.0, -1.0)]
+        # Followed are only those that may go beyond what they have at their ends.
+        bounds, ends = bounds_of(c, high), (c[:, :, 0], horner(c, high))
+        return [
+            summits(c, high, (sign * bounds).max(axis=2) > np.maximum(sign * ends[0], sign * ends[1]), sign)
+            for sign in (1.0, -1.0)
+        ]
     a0, a1, a2 = c[:, :, 1], 2 * c[:, :, 2], 3 * c[:, :, 3]
     with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
         root = np.sqrt(a1 * a1 - 4 * a2 * a0)
         q = -(a1 + np.copysign(root, a1)) / 2
         candidates = [q / a2, a0 / q]
     return [np.where((t > low) & (t < high), t, low) for t in candidates]
+
+
+def bounds_of(c: Floats, length: Floats) -> Floats:
+    """Bernstein coefficients (n, components, powers, results) on (0, length), length (n, components, results)."""
+    powers = np.arange(c.shape[2])
+    return np.asarray(control_points(c.shape[2] - 1) @ (c * length[:, :, None] ** powers[:, None]))
+
+
+def summits(c: Floats, length: Floats, asked: NDArray[np.bool_], sign: float) -> Floats:
+    """Where the polynomials asked for (n, components, results) are greatest (sign 1) or least (-1) on (0, length); 0 for
+    the others."""
+    out = np.zeros(asked.shape)
+    n, k, r = np.nonzero(asked)
+    for i in range(0, len(n), TOGETHER):
+        some = n[i : i + TOGETHER], k[i : i + TOGETHER], r[i : i + TOGETHER]
+        own = np.ascontiguousarray(c[some[0], some[1], :, some[2]].T)[None, None]
+        whole = length[some][None, None]
+        out[some] = summit(own, np.zeros_like(whole), whole, sign)[0, 0]
+    return out
 
 
 def _best_step(c: Floats, start: Floats, length: Floats, sign: float) -> Floats:

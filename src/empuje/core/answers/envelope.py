@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from ..analysis.moving.positions import Picks
 from ..analysis.pieces import FORCES, build_pieces
-from ..analysis.polynomials import control_points, horner, summit, turning_points
+from ..analysis.polynomials import CUBIC, bounds_of, horner, summits, turning_points
 from ..analysis.solution import Pieces, Solution
 from ..model.results import Results
 from .along import absent_forces
@@ -26,8 +26,8 @@ Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 BLOCK = 4_000_000
 """Polynomial coefficients held at a time."""
-CUBIC, NEAR = 4, 1e-9
-"""Powers of cubics; results that come so near to the extreme are followed."""
+NEAR = 1e-9
+"""Results that come so near to the extreme are followed."""
 TIE = 1e-10
 """Values closer than this share of the member's largest are equal: the first place and combination are told."""
 
@@ -153,20 +153,14 @@ def candidates(c: Floats, length: Floats, first: Ints | None = None) -> tuple[li
     places = [none, whole]
     values = [horner(c, t) for t in places]
     looked = [*values, *(horner(c, share * whole) for share in (0.25, 0.5, 0.75))]
-    scale = length[:, None] ** np.arange(c.shape[2])
-    bounds = control_points(c.shape[2] - 1) @ (c * scale[:, None, :, None])
+    bounds = bounds_of(c, whole)
     count = np.diff(np.append(first, len(c)))
     for sign in (1.0, -1.0):
         top = np.max([(sign * v).max(axis=2) for v in looked], axis=0)
         lead = np.repeat(np.maximum.reduceat(top, first, axis=0), count, axis=0)
         may = (sign * bounds).max(axis=2) > (lead - NEAR * np.abs(lead))[:, :, None]
-        n, k, r = np.nonzero(may)
-        own = c[n, k, :, r][:, None, :, None]
-        t = summit(own, np.zeros((len(n), 1, 1)), length[n][:, None, None], sign)
-        at, value = none.copy(), values[0].copy()
-        at[n, k, r], value[n, k, r] = t[:, 0, 0], horner(own, t)[:, 0, 0]
-        places.append(at)
-        values.append(value)
+        places.append(summits(c, whole, may, sign))
+        values.append(horner(c, places[-1]))
     return places, values
 
 
