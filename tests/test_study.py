@@ -88,7 +88,9 @@ def test_a_kept_solution_is_the_solution(kept, monkeypatch, capsys):
     assert [out(capsys, *words) for words in asked] == anew and path in dict(store.entries())
 
 
-CHECKED = TIED + """
+CHECKED = (
+    TIED
+    + """
 [steel]
 code = "EN 1993-1-1"
 under = "U*"
@@ -103,6 +105,7 @@ check = "stability"
 alpha_cr = ">= 3"
 under = "U*"
 """
+)
 
 
 def test_kept_answers_are_those_worked_out_anew(kept, monkeypatch, capsys):
@@ -167,7 +170,7 @@ def test_kept_positions_are_those_chosen_anew(tmp_path, monkeypatch):
     assert list(map(str, again.findings)) == list(map(str, fresh.findings))
     ((path, _),) = store.entries()
     arrays = dict(store.load(path.stem))
-    for damage in ("[]]", '[[0, 1, 0.9, [["a", [[7, 0, 1.0, 1, 0, 0, [], []]]]]]]', '[[9, 1, 0.9, []]]'):
+    for damage in ("[]]", '[[0, 1, 0.9, [["a", [[7, 0, 1.0, 1, 0, 0, [], []]]]]]]', "[[9, 1, 0.9, []]]"):
         store.save(path.stem, arrays | {"positions": np.array(damage)})
         with pytest.raises(AssertionError, match="chosen again"):
             Study.read(model)

@@ -22,12 +22,12 @@ from empuje.core.answers.traffic import Asked, journey_of, step_table, traffic_t
 from empuje.core.answers.travel import one_way_travel
 from empuje.core.answers.why import target_of
 from empuje.core.catalogue.fibres import all_fibres
-from empuje.core.catalogue.vehicles import KIP, vehicles
+from empuje.core.catalogue.vehicles import vehicles
 from empuje.core.model.loads import PlainLoads
 from empuje.core.model.words import Stress
 from moving import beam, case, findings, forces_under, random_frame, study, swept
 
-FT = 0.3048
+FT, KIP = 0.3048, 4448.2216152605
 HS20 = {  # span [ft]: greatest moment [kip ft] and end shear [kip] of a lane: AASHTO Standard Specifications, appendix A
     10: (80.0, 32.0), 12: (96.0, 32.0), 14: (112.0, 32.0), 16: (128.0, 36.0), 18: (144.0, 39.1), 20: (160.0, 41.6),
     24: (192.7, 45.3), 28: (252.0, 48.0), 30: (282.1, 49.6), 34: (343.5, 52.2), 36: (378.9, 53.3), 40: (449.8, 55.2),
