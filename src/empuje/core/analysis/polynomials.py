@@ -83,8 +83,8 @@ def bounds_of(c: Floats, length: Floats) -> Floats:
 
 
 def summits(c: Floats, length: Floats, asked: NDArray[np.bool_], sign: float) -> Floats:
-    """Where the polynomials asked for (n, components, results) are greatest (sign 1) or least (-1) on (0, length); 0 for
-    the others."""
+    """Where the polynomials asked for (n, components, results) are greatest (sign 1) or least (-1) on (0, length), and
+    0 for the others."""
     out = np.zeros(asked.shape)
     n, k, r = np.nonzero(asked)
     for i in range(0, len(n), TOGETHER):
