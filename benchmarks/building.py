@@ -17,6 +17,7 @@ from dataclasses import replace
 
 import numpy as np
 from scipy import sparse
+from telling import tell
 
 from empuje.core.analysis import equations, factor, solve
 from empuje.core.answers.envelope import extremes
@@ -187,6 +188,9 @@ def main(bays: int = 12, storeys: int = 10, cases: int = 40, ties: int = 0, bent
             f"{took / bent / alone:.2f} x bare for each; "
             f"that {bent - len(beyond)} are below: {below / alone:.2f} x bare"
         )
+        tell("each combination of second order", took / bent / alone)
+        tell("whether combinations are below their critical loads", below / alone)
+        return
     print(
         f"{factor.backend()}: {len(frame.members)} members, {ties} of them one-way, "
         f"{6 * len(frame.nodes)} equations, {cases} cases; "
@@ -196,6 +200,12 @@ def main(bays: int = 12, storeys: int = 10, cases: int = 40, ties: int = 0, bent
         f"taking down {down / ours:.2f} x ours; "
         f"peak {peak / 1e6:.2f} GB"
     )
+    if ties:
+        tell(f"{ties} one-way ties", ours / alone)
+        return
+    tell("solution", ours / alone)
+    tell("envelope of combinations", envelope / alone)
+    tell("taking down", down / ours)
 
 
 if __name__ == "__main__":

@@ -12,6 +12,7 @@ from dataclasses import replace
 
 import numpy as np
 from building import HERE, building
+from telling import tell
 
 from empuje.core.analysis.pieces import build_pieces
 from empuje.core.analysis.solve import solve
@@ -56,6 +57,7 @@ def main(bays: int = 18, storeys: int = 14, cases: int = 30, results: int = 200,
         f"{len(members)} members, {cases} cases, {results} combinations, {stations} stations, six forces: "
         f"{took:.2f} s = {took / least:.2f} x bare product and min/max ({least:.2f} s); peak {peak:.2f} GB"
     )
+    tell("bands", took / least)
 
 
 if __name__ == "__main__":

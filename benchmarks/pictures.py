@@ -14,6 +14,8 @@ from pathlib import Path
 import numpy as np
 
 sys.path.insert(0, str(Path(__file__).parent.parent / "tests"))
+from telling import tell
+
 from build import named
 from empuje.core.analysis.solution import Solution
 from empuje.show.drawings.canvas import Sheet
@@ -77,7 +79,8 @@ def pictures(s: Solution) -> dict[str, Callable[[], Sheet]]:
 def compare(what: str, draw: Callable[[], Sheet], members: int, path: Path) -> None:
     sheet = draw()
     ours, theirs = least(lambda: Drawing((draw(),)).save(path)), least(lambda: bare(sheet, path))
-    print(f"{members:6,} members  {what:10} {ours:6.2f} s  {ours / theirs:5.2f} times bare")
+    print(f"{members:6,} members  {what:10} {ours:6.2f} s")
+    tell(f"{what}, {members}", ours / theirs)
 
 
 def main() -> None:

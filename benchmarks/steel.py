@@ -14,6 +14,7 @@ from pathlib import Path
 
 import numpy as np
 from scale import MODEL, STOREYS, lines
+from telling import tell
 
 from empuje.core.steel.checked import check_members
 from empuje.study.study import Study
@@ -59,6 +60,7 @@ def main() -> None:
             sizes = f"{len(found.members):,} members x {len(found.results)} combinations"
             times = f"solved in {solved:.1f} s, checked in {took:.1f} s ({took / solved:.2f})"
             print(f"{code}: {sizes}: {times}; largest {found.use.max():.2f}; peak {peak:.2f} GB")
+            tell(code, took / solved)
 
 
 if __name__ == "__main__":

@@ -11,6 +11,7 @@ import time
 from pathlib import Path
 
 from reading import write
+from telling import tell
 
 from empuje.core.actions.surfaces.sources.surface_loads import surface_geometries, surface_loads
 from empuje.core.analysis import factor, solve
@@ -54,6 +55,7 @@ def main(bays: int = 21, storeys: int = 11, floors: int = 5, cases: int = 4) -> 
         f"{factor.backend()}: {floors * bays * bays} bays on {len(project.members)} members, {cases} area loads each: "
         f"{len(found.lines.case)} line loads in {took:.2f} s = {took / whole:.2f} x reading and solving ({whole:.2f} s)"
     )
+    tell("surfaces", took / whole)
 
 
 if __name__ == "__main__":

@@ -11,6 +11,7 @@ import time
 from pathlib import Path
 
 from reading import write
+from telling import tell
 
 from empuje.core.actions.surfaces.sources.surface_loads import surface_geometries
 from empuje.core.actions.wind.blow import blow
@@ -80,6 +81,7 @@ def main(bays: int = 18, storeys: int = 13, strip: int = 2) -> None:
         f"{len(wind.loads.lines.case)} line loads in {took[0]:.2f} s, again {took[1]:.2f} s = "
         f"{took[0] / whole:.2f} x reading and solving ({whole:.2f} s)"
     )
+    tell("wind", took[0] / whole)
 
 
 if __name__ == "__main__":
