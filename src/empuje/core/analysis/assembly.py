@@ -91,7 +91,7 @@ def freedoms(project: Project, mesh: Mesh, k: Floats, rigid: Floats, turned: Boo
     free = (active & ~held)[:, 3:]
     free[in_floors(project), 2] = False
     scale = np.where(scale > 0, scale, 1.0)
-    # FixedEnds and absent rotations must not look loose: they get a stiffness of their own here.
+    # Rotations that are fixed or do not exist must not look free: they get a stiffness of their own here.
     block = block * free[:, :, None] * free[:, None, :] / scale[:, None, None]
     block += (~free)[:, :, None] * np.eye(3)
     value, vector = np.linalg.eigh(block)

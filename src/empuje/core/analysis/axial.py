@@ -38,9 +38,11 @@ class State:
         """Times a factor, one for all results or one each (results,)."""
         return State(self.nodes * factor, self.inner * factor)
 
-    def add(self, factor: Floats | float, other: State, spare: State) -> None:
-        """Adds to this very state; `spare` is written over. Large arrays are dear to make."""
-        for own, more, room in ((self.nodes, other.nodes, spare.nodes), (self.inner, other.inner, spare.inner)):
+    def add(self, factor: Floats | float, other: State, workspace: State) -> None:
+        """Adds in place. `workspace` is overwritten, which spares new arrays."""
+        for own, more, room in (
+            (self.nodes, other.nodes, workspace.nodes), (self.inner, other.inner, workspace.inner),
+        ):  # fmt: skip
             np.multiply(more, factor, out=room)
             np.add(own, room, out=own)
 

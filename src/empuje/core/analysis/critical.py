@@ -31,9 +31,12 @@ AT_A_TIME, AT_LEAST = 20_000, 4
 
 @dataclass(frozen=True)
 class UnilateralParts:
-    """The one-way parts: their forces in the solved columns (parts, columns), the size of the terms that add up to
-    these (parts, columns), weights [N/m], and the motions of all nodes under a unit slack of each (6 nodes, parts), in
-    own axes."""
+    """The members and supports that act one way only.
+
+    force (parts, columns) [N]: in the solved columns; terms (parts, columns) [N]: sums of the sizes of what adds up to
+    these, against which rounding is judged; weight (parts,) [N/m]: scales of their stiffness; motion (6 nodes, parts): of all
+    nodes under a unit slack of each part, in the axes of the nodes.
+    """
 
     force: Floats
     terms: Floats
@@ -61,9 +64,12 @@ def in_blocks(equations: Equations, results: int) -> list[Ints]:
 
 @dataclass(frozen=True)
 class Pulled:
-    """The frame under linear results: N (pieces, points, results) at its points, how it bends, the parts gone slack, N
-    at the elements' starts (elements, results), and which results leave a frame that stands
-    without its slack parts."""
+    """The frame under linear results.
+
+    N (pieces, points, results) [N]: at the frame's points; bending: slopes there; slack: the parts without force, None
+    where no part acts one way only; constant (elements, results) [N]: N at the starts of elements; stands (results,):
+    whether the frame is stable without its slack parts.
+    """
 
     frame: AxialModel
     N: Floats

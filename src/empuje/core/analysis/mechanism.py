@@ -57,7 +57,7 @@ def loose_members(project: Project, mesh: Mesh, elements: NDArray[np.intp]) -> l
 
 
 def free_motions(project: Project, mesh: Mesh, freedom: Freedoms, axes: Floats) -> list[Finding]:
-    """UnilateralParts that their supports leave free to move as a rigid body; plain geometry of the supports."""
+    """Parts of the frame that their supports leave free to move as a rigid body, from the supports' geometry alone."""
     n = len(project.nodes)
     floors = np.array([(f.nodes[0], node) for f in project.diaphragms for node in f.nodes], np.intp).reshape(-1, 2)
     near, far = np.append(mesh.start, floors[:, 0]), np.append(mesh.end, floors[:, 1])

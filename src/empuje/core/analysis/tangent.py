@@ -84,10 +84,13 @@ class Shapes:
 
 @dataclass(frozen=True)
 class Elements:
-    """Elements with their inner motions eliminated, for so many axial states: stiffness (states, elements, 12, 12) that
-    axial forces add at the nodes, in member axes; give (states, elements, 2, KINDS, KINDS): how inner motions yield to
-    forces along them; follow (states, elements, 2, KINDS, 12): how they yield to what motions of nodes make of these,
-    less; and which states leave every element stable by itself (states,)."""
+    """Elements with their inner motions eliminated (condensed), for several axial states.
+
+    stiffness (states, elements, 12, 12): what axial forces add at the nodes, condensed, in member axes
+    give (states, elements, 2, KINDS, KINDS): compliance of the inner motions, from forces along them to motions
+    follow (states, elements, 2, KINDS, 12): minus the inner motions that unit motions of the nodes cause
+    stable (states,): whether every element is stable with its ends held
+    """
 
     stiffness: Floats
     give: Floats

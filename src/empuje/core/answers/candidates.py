@@ -1,8 +1,9 @@
 """Positions of traffic that are analysed by themselves, where results may not be summed, or where every result is
 listed.
 
-By first order, with all parts acting, each of them is worst for some reaction or force, and together they reach the
-worst of every considerable one to within a share.
+By first order and with all parts acting, each is the worst for some reaction, force or displacement, and together they
+reach a stated ratio (REACHED) of the worst of each that is considerable. By second order, or with parts slack, nothing
+is ensured by this choice: candidates_as_one.py chooses with the parts that act.
 """
 
 from __future__ import annotations

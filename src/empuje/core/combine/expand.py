@@ -244,7 +244,7 @@ def _choices(
 
 
 def _factored(acting: list[Acting], term: Term, rules: RuleSet, loads: Loads, permanent: bool = False) -> list[Acting]:
-    """Each case with each of the factors it may take."""
+    """Every way to give each acting case one of the factors it may take. Raises TooMany."""
     if sum(len(term.factors) ** len(cases) for cases in acting) > MOST:
         raise TooMany(permanent)
     return [
@@ -304,7 +304,8 @@ def _with_absent(unit: tuple[list[Acting], bool], may_be_absent: bool, free: set
 
 
 def _signed(bundle: list[Case], share: float, turned: Mapping[str, Case]) -> list[Acting]:
-    """Either way where it is reversible; with its accidental torsion either way round."""
+    """Cases that act together, with a sign: both signs where all of them are reversible, and with each their accidental
+    torsion in both senses."""
     ways = (1.0, -1.0) if all(c.reversible for c in bundle) else (1.0,)
     torsion = [turned[c.name] for c in bundle if c.name in turned]
     return [

@@ -22,16 +22,17 @@ from ..model.words import How
 
 Floats = NDArray[np.float64]
 CLOSE = 1e-9
-"""A mix that misses a combination by less than this share of the factors reproduces it."""
+"""A combination counts as a mix of others where these come so close to it, as a ratio of its factors."""
 ROUNDS = 12
 MOST, PATIENCE = 3000, 400_000
-"""To keep a mix is never wrong: of more combinations, or of more to try against so many corners, all are kept."""
+"""Above MOST combinations, or PATIENCE products of combinations to be tried and corners, nothing is dropped: a mix that
+is kept costs time, and is never wrong."""
 BLOCK = 500
 
 
 def corners(factors: Floats, sure: int = 0) -> NDArray[np.bool_]:
-    """Which rows of (combinations, cases) are no mix of the others; of equal rows the first. Of the first `sure` rows,
-    which stay anyway, it need not be true.
+    """Which rows of factors (combinations, cases) are no mix of the other rows: only these can govern. Of equal rows it
+    is the first. The first `sure` rows are kept whatever they are, so that their marks need not be right.
 
     >>> corners(np.array([[1.2, 0.0], [1.2, 1.6], [1.2, 0.8], [0.9, 0.0]])).tolist()
     [True, True, False, True]

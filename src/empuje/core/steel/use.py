@@ -87,8 +87,8 @@ def use_of(pieces: Pieces, rows: Pieces, block: Block, code: Code, say: Say) -> 
     """Of members under the results that pieces are for; `rows`: those of the rows that their stretches are looked at in
     (demand.in_rows).
 
-    Of sections the piece and result that may use most is looked at first, place by place; then those whose bound is
-    above what was found: the others cannot use more. Of stretches likewise.
+    Branch and bound: the piece and result with the highest upper bound of utilisation is checked first, place by place;
+    then only those whose bound is above what was found, as the others cannot use more. The same for stretches.
     """
     m = len(block.members)
     order = np.argsort(block.members, kind="stable")

@@ -1,10 +1,15 @@
 """Extremes of what limits are about, place by place, over results, patterns of them, and positions of what moves.
 
-A sum of reactions or displacements is extreme where `fixed_extremes` finds it. The length of a vector of such sums is
-the greatest of its parts along all directions: of two parts exactly, by bounds between directions; of three from a fan
-of these the best is turned into that of its own vector, which can only be longer. A ratio of a length to a sum is the r
-at which the greatest `length - r sum` is nothing (Dinkelbach, Management Science 13, 1967): each r found is the ratio
-where that of the one before is greatest.
+Three problems, over all results, patterns and positions p:
+
+    a sum                max s(p)                  by `fixed_extremes`
+    a length             max |v(p)|                = max over directions n of max n.v(p). Of two parts it is exact, by
+                                                   bounds between directions; of three the best of a fan of directions
+                                                   is improved by n = v/|v|, which can only be longer
+    a ratio              max |v(p)| / s(p)         r where max (|v(p)| - r s(p)) = 0, by r <- |v|/s at the place of the
+                                                   maximum (Dinkelbach, Management Science 13, 1967)
+
+A ratio has no value where the sum below it is zero or negative.
 """
 
 from __future__ import annotations

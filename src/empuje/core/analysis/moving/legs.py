@@ -38,8 +38,8 @@ class Legs:
 
 
 def breaks_of_track(one: LaidWay, left: float, mesh: Mesh, asked: Mapping[int, Floats]) -> Floats:
-    """Where on a way [m] wheels so far to the left pass a node, a change, or a place that is asked about (by
-    member)."""
+    """Places [m] along a way at which wheels on a track `left` [m] of its middle pass a node, the end of a loaded
+    member, or a place `asked` about, by member [m]."""
     out = []
     for stretch in one.track(left).stretches:
         out.append(np.array([stretch.s0, stretch.s1]))

@@ -235,7 +235,8 @@ class Mover:
         return own if not len(own) or np.isnan(stated).any() else tuple(float(g) for g in stated)
 
     def _behind(self, number: int, gaps: Floats) -> Floats | None:
-        """How far wheels of a train are behind (wheels, n) with gaps (n, gaps); None where all are its own."""
+        """Distances [m] of a train's wheels behind its first axle (wheels, n), for gaps (n, gaps) [m] that are NaN where
+        its own hold; None where all are its own."""
         train = self.trains[number]
         stated = gaps[:, : len(train.spot.gaps)]
         if not stated.size or np.isnan(stated).all():
@@ -269,7 +270,7 @@ class Mover:
         return np.concatenate(member), np.concatenate(x)
 
     def put(self, picks: Picks) -> Put:
-        """The loads of positions, a column each."""
+        """The loads of positions, each a column of its own, with the factor for so many loaded ways."""
         there = picks.train != AWAY
         count = there.sum(axis=1)
         presence = self.laid.traffic.presence

@@ -143,7 +143,7 @@ def _put_on(geometry: SurfaceGeometry, loaded: shapely.Geometry, field: Floats, 
 
 
 def _plain(geometry: SurfaceGeometry, load: SurfaceLoad, case: int, received: Collector, put: _Put) -> PlainLoads:
-    """ConvexBays loads with a source for every bay."""
+    """Plain loads from what members and nodes received, with a source for every bay."""
     vector = direction_of(geometry.outline, load)
     member, s0, s1, q0, q1, bay = received.joined_lines()
     none = (np.zeros(0, np.intp), np.zeros(0), np.zeros(0), np.zeros(0, np.intp))
