@@ -38,14 +38,6 @@ class State:
         """Times a factor, one for all results or one each (results,)."""
         return State(self.nodes * factor, self.inner * factor)
 
-    def add(self, factor: Floats | float, other: State, workspace: State) -> None:
-        """Adds in place. `workspace` is overwritten, which spares new arrays."""
-        for own, more, room in (
-            (self.nodes, other.nodes, workspace.nodes), (self.inner, other.inner, workspace.inner),
-        ):  # fmt: skip
-            np.multiply(more, factor, out=room)
-            np.add(own, room, out=own)
-
     def plus(self, factor: Floats | float, other: State) -> State:
         """With so many times another added."""
         return State(self.nodes + factor * other.nodes, self.inner + factor * other.inner)

@@ -34,8 +34,8 @@ class UnilateralParts:
     """The members and supports that act one way only.
 
     force (parts, columns) [N]: in the solved columns; terms (parts, columns) [N]: sums of the sizes of what adds up to
-    these, against which rounding is judged; weight (parts,) [N/m]: scales of their stiffness; motion (6 nodes, parts): of all
-    nodes under a unit slack of each part, in the axes of the nodes.
+    these, against which rounding is judged; weight (parts,) [N/m]: scales of their stiffness; motion (6 nodes, parts):
+    of all nodes under a unit slack of each part, in the axes of the nodes.
     """
 
     force: Floats

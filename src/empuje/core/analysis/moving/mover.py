@@ -235,8 +235,8 @@ class Mover:
         return own if not len(own) or np.isnan(stated).any() else tuple(float(g) for g in stated)
 
     def _behind(self, number: int, gaps: Floats) -> Floats | None:
-        """Distances [m] of a train's wheels behind its first axle (wheels, n), for gaps (n, gaps) [m] that are NaN where
-        its own hold; None where all are its own."""
+        """Distances [m] of a train's wheels behind its first axle (wheels, n). Gaps (n, gaps) [m] are NaN where its own
+        hold; None where all are its own."""
         train = self.trains[number]
         stated = gaps[:, : len(train.spot.gaps)]
         if not stated.size or np.isnan(stated).all():
