@@ -11,8 +11,6 @@ from .findings import Place
 from .loads import PlainLoads, Step
 
 CODES = ("ASCE 7-22", "ASCE 7-16", "EN 1991-1-1")
-KINDS_EN = {"psi_0": "number", "A_0": "area", "alpha_A_min": "number"}
-"""National values of EN 1991-1-1, and the kinds of quantity they are."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -24,7 +24,6 @@ from ..loads.cases import CASE_NAME
 from .vehicles import all_of, read_vehicles
 
 MOST_VEHICLES, MOST_WAYS = 20, 12
-MOST_POSITIONS = 5_000_000
 
 
 def read_traffic(

@@ -31,8 +31,6 @@ from .asce_arched import arch_limits, arch_way, arched_rows
 from .tables import between, in_grid, signed
 
 Floats = NDArray[np.float64]
-ALTERNATIVES = 2
-"""Coefficients of roofs: the lower one (suction), and the upper one."""
 WALL, SIDES = 0.8, -0.7
 L_B, LEEWARD = (1.0, 2.0, 4.0), (-0.5, -0.3, -0.2)
 H_L = (0.25, 0.5, 1.0)

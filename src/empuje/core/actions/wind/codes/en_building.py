@@ -33,8 +33,6 @@ from .en_roof import FLAT, roof_rows
 from .tables import between
 
 Floats = NDArray[np.float64]
-ALTERNATIVES = 4
-"""Of F G H and of I J: lower and lower, upper and upper, lower and upper, upper and lower."""
 CORRELATION = (1.0, 5.0), (0.85, 1.0)
 """7.2.2 (3), by h/d."""
 MANY = 4.0
