@@ -32,8 +32,9 @@ Ints = NDArray[np.intp]
 Bools = NDArray[np.bool_]
 STILL = 1e-9
 """N stands still when it changes by less than this share of the largest."""
-CLOSE = 1e-11
-"""What a last step may still add, as a share of the whole, in energy."""
+CLOSE = 1e-9
+"""What a last step may still add, as a ratio of the whole, in the norm of energy. The next one would add a thirtieth of
+that or less, so that motions are within 1e-10."""
 SLOW = 0.3
 """Where a step leaves more than this share of the one before, the frame is factorised anew."""
 SURELY = 0.3
