@@ -21,6 +21,10 @@ from winds import SITE, blown, by_zone, hall, pieces
 FOOT = 0.3048
 
 
+def of_case(rows, case):
+    return rows.take(rows.case == case)
+
+
 def q_22(z, V=50.0):
     """ASCE 7-22, exposure C, without K_d [kN/m2]."""
     return 0.613e-3 * 2.41 * (max(z, 15 * FOOT) / (2460 * FOOT)) ** (2 / 9.8) * V**2
@@ -125,9 +129,9 @@ def test_load_cases_of_figure_27_3_8():
         assert found[5] == pytest.approx(-0.75 * one[0] * (10 + sign * 0.15 * 20), rel=1e-9)
     still = resolved(hall("ASCE 7-22", 30, 20, 6, 6, wind="GC_pi = 0"))
     loads = still.loads.lines
-    lines = loads.in_case(named(still, "WX2al").index)
+    lines = of_case(loads, named(still, "WX2al").index)
     ratio = {}
-    for kind, rows in (("whole", loads.in_case(named(still, "WX1a").index)), ("moved", lines)):
+    for kind, rows in (("whole", of_case(loads, named(still, "WX1a").index)), ("moved", lines)):
         posts = np.flatnonzero(np.abs(rows.q0[:, 0]) > 1e-6)
         for r in posts:
             key = still.project.members[rows.member[r]].name
@@ -235,7 +239,7 @@ def test_turned_by_33_degrees_members_carry_the_same(site):
     for case in range(len(upright.project.cases)):
         sums = []
         for model, axes in ((upright, np.eye(3)), (turned, back)):
-            rows = model.loads.lines.in_case(case)
+            rows = of_case(model.loads.lines, case)
             force = (rows.s1 - rows.s0)[:, None] * (rows.q0 + rows.q1) / 2 @ axes.T
             turning = (
                 (rows.s1 - rows.s0)[:, None]
@@ -605,7 +609,7 @@ def test_torsion_on_rails_and_nodes():
     assert moved[5] == pytest.approx(-0.75 * one[0] * 13, rel=1e-9)
     rail = [m.name for m in model.project.members].index("frame/tw")
     lines = model.loads.lines.take(model.loads.lines.member == rail)
-    rows = [lines.in_case(named(model, case).index) for case in ("WX1a", "WX2al")]
+    rows = [of_case(lines, named(model, case).index) for case in ("WX1a", "WX2al")]
     here, there = (np.interp([1.0, 10.0, 19.0], *_along(r)) for r in rows)
     assert there / here == pytest.approx(0.75 * (1 + 12 * 3 * np.array([-9, 0, 9]) / 20**2), rel=1e-9)
 

@@ -61,7 +61,7 @@ class Model(Asking):
         return Results(self._study, solution, allow_failed)
 
     def expanded(self) -> str:
-        """The text of one model file with what runs, makers and copies stand for. It reads back to the same model.
+        """The text of one model file with runs, makers and copies written out. It reads back to the same model.
 
         Returns
         -------

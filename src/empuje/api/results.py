@@ -224,8 +224,9 @@ class Results(Governing):
 
         Examples
         --------
-        >>> results.why("A@base", "Fz", sense="min")["case"].unique().tolist()
-        ['W', 'SW']
+        >>> found = results.why("A@base", "Fz", sense="min")
+        >>> found[found["row"] == "case"][["case", "factor"]].values.tolist()
+        [['W', 1.5], ['SW', 1.0]]
         """
         study = self._study
         nodes, members, missed = study.names.select([on])

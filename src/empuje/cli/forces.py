@@ -20,6 +20,7 @@ def options(command: argparse.ArgumentParser) -> None:
     flags.add_model(command)
     flags.add_on(command, "members")
     flags.add_under(command)
+    flags.add_of(command, "N, Vy, Vz, T, My, Mz")
     add_at(command)
     command.add_argument(
         "--chart", nargs="?", const="My", metavar="FORCE",
@@ -62,8 +63,8 @@ def _chart(model: common.Model, arguments: argparse.Namespace) -> int:
     from .draw import one_result
 
     (force,) = flags.components([arguments.chart], FORCES, "--chart")
-    if arguments.at or arguments.breaks or arguments.each or arguments.format:
-        raise Refusal("--chart shows a force all along: leave --at, --breaks, --each and --format out")
+    if arguments.at or arguments.breaks or arguments.each or arguments.format or arguments.of:
+        raise Refusal("--chart shows a force all along: leave --at, --breaks, --each, --format and --of out")
     members = model.members(arguments.on)
     if len(members) != 1:
         raise Refusal(f"--chart is about one member, and these are {len(members)}: name it with --on")
@@ -76,6 +77,7 @@ def _chart(model: common.Model, arguments: argparse.Namespace) -> int:
 
 
 def run(arguments: argparse.Namespace) -> int:
+    from ..core.analysis.pieces import FORCES
     from ..core.answers.along import forces
     from ..core.answers.governing import largest_forces
 
@@ -83,6 +85,7 @@ def run(arguments: argparse.Namespace) -> int:
     sums.refuse(arguments, "chart")
     if arguments.chart:
         return _chart(model, arguments)
+    of = flags.components(arguments.of, FORCES)
     results, members = model.under(arguments.under), model.members(arguments.on)
     at = positions(arguments.at or QUARTERS, model.project.units)
     told_off(at, model, members)
@@ -93,13 +96,13 @@ def run(arguments: argparse.Namespace) -> int:
     if largest:
         combined = [r for r in results if not r.is_case] or results
         found = model.study.extremes(solution, combined, members)
-        outputs.put(largest_forces(solution, combined, members, found=found), model, arguments)
+        outputs.put(largest_forces(solution, combined, members, of, found), model, arguments)
         return model.verdict
     if arguments.summed:
         both, pairs = sums.paired(solution, results)
-        sums.put(forces(both, pairs, members, at, arguments.breaks), model, arguments, "member", "member")
+        sums.put(forces(both, pairs, members, at, arguments.breaks, of), model, arguments, "member", "member")
         return model.verdict
-    outputs.put(forces(solution, results, members, at, arguments.breaks), model, arguments)
+    outputs.put(forces(solution, results, members, at, arguments.breaks, of), model, arguments)
     return model.verdict
 
 

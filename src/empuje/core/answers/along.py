@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..analysis.pieces import build_pieces
+from ..analysis.pieces import FORCES, build_pieces
 from ..analysis.polynomials import value_at
 from ..analysis.solution import Pieces, Solution
 from ..model.loads import Position
@@ -96,13 +96,15 @@ def _rank_of(member: Ints, members: Ints) -> Ints:
 
 
 def forces(
-    solution: Solution, results: Results, members: Ints, positions: list[Position], breaks: bool = False
-) -> Table:
-    """Internal forces at positions along members: member, case, x, N Vy Vz T My Mz.
+    solution: Solution, results: Results, members: Ints, positions: list[Position], breaks: bool = False,
+    of: Sequence[str] = FORCES,
+) -> Table:  # fmt: skip
+    """Internal forces at positions along members: member, case, x, and those `of` N Vy Vz T My Mz.
 
-    `breaks` adds every place where a load starts or stops or a node lies. Where a force jumps there are two rows,
-    left then right.
+    `breaks` adds every place where a load starts or stops or a node lies. Where one of these forces jumps there are two
+    rows, left then right.
     """
+    asked = [FORCES.index(f) for f in of]
     weights = solution.weights(results)
     pieces = build_pieces(solution, members, weights)
     rank, t, piece, x = stations(solution, pieces, members, positions, breaks)
@@ -110,10 +112,11 @@ def forces(
     size = np.abs(value).max(axis=(0, 2), initial=0)[:, None]
     repeats = np.zeros(len(x), bool)
     repeats[1:] = (rank[1:] == rank[:-1]) & (np.abs(np.diff(x)) <= SAME_PLACE)
-    repeats[1:] &= (np.abs(np.diff(value, axis=0)) <= 1e-9 * size).all(axis=(1, 2))
+    repeats[1:] &= (np.abs(np.diff(value, axis=0)) <= 1e-9 * size)[:, asked].all(axis=(1, 2))
     value, rank, x = value[~repeats], rank[~repeats], x[~repeats]
     value = np.where(absent_forces(solution, members)[rank][:, :, None], np.nan, value)
-    return _by_member("forces", solution, results, members, rank, x, value, member_forces)
+    table = _by_member("forces", solution, results, members, rank, x, value, member_forces)
+    return table.without([*(f for f in FORCES if f not in of), *(() if "N" in of else ("T/C",))])
 
 
 def member_displacements(
