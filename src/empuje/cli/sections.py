@@ -10,7 +10,12 @@ from typing import TYPE_CHECKING
 from . import FINE, NOT_MET, Refusal, flags, outputs, saying
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    import numpy as np
+
     from ..core.answers.table import Table
+    from ..core.catalogue.catalogue import Rolled
     from ..show.display import Display
 
 DISPLAY = "kN m mm MPa"
@@ -57,7 +62,7 @@ def run(arguments: argparse.Namespace) -> int:
         (*_limit(text, option, empty, display), sign)
         for option, sign in (("least", 1.0), ("most", -1.0)) for text in getattr(arguments, option)
     ]  # fmt: skip
-    table = catalogue_table(chosen)
+    table = catalogue_table(chosen, _known(chosen))
     for key, value, sign in limits:
         table = table.rows(sign * table[key].astype(float) >= sign * value * (1 - sign * 1e-9))
     table = table.rows(_as_in_books(table))
@@ -67,14 +72,39 @@ def run(arguments: argparse.Namespace) -> int:
     return FINE if len(table) else NOT_MET
 
 
+MANY = 200
+"""For so many sections all of the catalogue is worked out, once."""
+
+
+def _known(chosen: Sequence[Rolled]) -> np.ndarray | None:
+    """The properties of many sections (n, properties), kept as solutions are; None for a few, which take no time."""
+    import numpy as np
+
+    from ..core.answers.inventory import catalogue_values
+    from ..core.catalogue.catalogue import catalogue
+    from ..files.kept.store import key_of, load, save
+
+    if len(chosen) < MANY:
+        return None
+    every = list(catalogue().values())
+    key = key_of(b"catalogue")
+    values = (load(key) or {}).get("values")
+    if values is None or len(values) != len(every):
+        values = catalogue_values(every)
+        save(key, {"values": values})
+    row = {one.name: i for i, one in enumerate(every)}
+    return np.asarray(values)[[row[one.name] for one in chosen]]
+
+
 def _as_in_books(table: Table) -> list[int]:
     """Rows by series, size and mass: W12x58 before W12x65, W14x22 after all of them."""
-    series = {name: i for i, name in enumerate(dict.fromkeys(table["series"].tolist()))}
+    each, names, mass = (table[name].tolist() for name in ("series", "section", "kg/m"))
+    series = {name: i for i, name in enumerate(dict.fromkeys(each))}
 
     def rank(i: int) -> tuple[int, list[float], float]:
-        sizes = re.findall(r"([\d.]+)(?:-(\d+))?(?:/(\d+))?", str(table["section"][i]).removeprefix("2L"))
+        sizes = re.findall(r"([\d.]+)(?:-(\d+))?(?:/(\d+))?", names[i].removeprefix("2L"))
         inches = [float(whole) + (float(part) / float(of) if part else 0.0) for whole, part, of in sizes]
-        return series[table["series"][i]], inches[:-1], float(table["kg/m"][i])
+        return series[each[i]], inches[:-1], mass[i]
 
     return sorted(range(len(table)), key=rank)
 

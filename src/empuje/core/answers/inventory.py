@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..catalogue.catalogue import Rolled, build
 from ..model.frame import Material
@@ -17,10 +18,16 @@ PROPERTIES: tuple[tuple[str, Kind], ...] = (
 )  # fmt: skip
 
 
-def catalogue_table(rolled: Sequence[Rolled]) -> Table:
-    """Sections of the catalogue: series, dimensions [m], mass [kg/m] at 7850 kg/m3, and properties."""
+def catalogue_values(rolled: Sequence[Rolled]) -> NDArray[np.float64]:
+    """The properties of sections of the catalogue (n, PROPERTIES)."""
     built = [build(one) for one in rolled]
-    values = np.array([[getattr(s, name) for name, _ in PROPERTIES] for s in built], float).reshape(-1, len(PROPERTIES))
+    return np.array([[getattr(s, name) for name, _ in PROPERTIES] for s in built], float).reshape(-1, len(PROPERTIES))
+
+
+def catalogue_table(rolled: Sequence[Rolled], known: NDArray[np.float64] | None = None) -> Table:
+    """Sections of the catalogue: series, dimensions [m], mass [kg/m] at 7850 kg/m3, and properties, where these are not
+    `known` already."""
+    values = catalogue_values(rolled) if known is None else known
     sizes = np.array([[_size(one, k) for k in ("h", "b", "tw", "tf")] for one in rolled], float).reshape(-1, 4)
     return Table(
         "catalogue",

@@ -70,7 +70,7 @@ def bands(loops: Loops) -> Bands:
 
     Inside a band the width is linear in z, exactly, since all edges are straight.
     """
-    edges = np.concatenate([np.stack([p, np.roll(p, -1, 0)], axis=1) for p in loops])
+    edges = np.concatenate([np.stack([p, np.concatenate([p[1:], p[:1]])], axis=1) for p in loops])
     heights = np.unique(np.round(edges[:, :, 1], 12))
     foot, top = heights[:-1], heights[1:]
     (y0, z0), (y1, z1) = edges[:, 0].T, edges[:, 1].T
@@ -105,11 +105,14 @@ def plastic_modulus(cut_up: Bands) -> float:
     return float(np.abs(first).sum())
 
 
+GAUSS = np.polynomial.legendre.leggauss(6)
+
+
 def shear_area(cut_up: Bands, inertia: float) -> float:
     """Area that carries shear along z: I^2 / int S^2 / b dz, from equal strain energy (bands about the centroid)."""
     heights, w0, w1 = cut_up
     z0, h = heights[:-1], np.diff(heights)
-    gauss, weight = np.polynomial.legendre.leggauss(6)
+    gauss, weight = GAUSS
     t = (gauss[:, None] + 1) / 2 * h
     b = w0 + (w1 - w0) * t / h
     slope = (w1 - w0) / h
