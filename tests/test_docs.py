@@ -179,7 +179,7 @@ def test_the_guides_traffic_runs(tmp_path):
         (tmp_path / "m.toml").write_text(GANTRY + text, encoding="utf-8")
         study = Study.read(tmp_path / "m.toml", cache=False)
         assert [str(f) for f in study.findings if f.level != "note"] == [], name
-        stood, _, _ = study.stand([r for r in study.resolved.results if r.moving])
+        stood, _ = study.stand([r for r in study.resolved.results if r.moving])
         assert len(stood) >= 2 * len(study.resolved.laid)
         assert closing_error(study.solution(), stood).max() < 1e-9
 

@@ -8,13 +8,14 @@ from empuje.core.actions.traffic.laid import loads_of_standing, loads_of_train
 from empuje.core.analysis.moving.places import displacements_at
 from empuje.core.analysis.solve import respond
 from empuje.core.answers.along import node_displacements
+from empuje.core.answers.applied import applied_loads
 from empuje.core.answers.bands import bands
 from empuje.core.answers.deflection import Reference, largest_deflections
 from empuje.core.answers.envelope import envelope, extremes
 from empuje.core.answers.foundations import displacement_envelope, reaction_envelope
 from empuje.core.answers.influence import influence
 from empuje.core.answers.moving import movers_of, moving_of
-from empuje.core.answers.reactions import resultants
+from empuje.core.answers.reactions import reactions, resultants
 from empuje.core.answers.stress import stress_envelope
 from empuje.core.answers.stress_fibres import coefficients
 from empuje.core.answers.stress_places import stress_stations
@@ -429,6 +430,34 @@ def test_what_moves_across_a_beam_that_is_hinged_at_its_start(tmp_path):
     assert across.values(mover.units.put(loads, a.shape[1])) == pytest.approx(wanted, rel=1e-10)
 
 
+def test_results_keep_their_numbers_when_positions_join(tmp_path):
+    """A result taken before is the same one after, whatever joined: its name, its reactions, its place in the study."""
+    more = """
+[cases]
+G = { action = "dead" }
+Q = { action = "live" }
+[loads]
+G = [{ on = "b", line = 3 }]
+Q = [{ on = "b/b1", line = 5 }]
+[combinations.custom]
+S = "1.2 G + 1.5 Q"
+M = "1.2 G + 1.5 T"
+"""
+    s = study(beam([6, 5], ONE, more=more), tmp_path)
+    before = list(s.resolved.results)
+    still = [r for r in before if not r.moving]
+    at_first = reactions(s.solution(still), still)["Fz"]
+    moving = [r for r in before if r.moving]
+    stood, _ = s.stand(moving)
+    s.stand([r for r in before if r.name == "M"])
+    assert [r.name for r in s.resolved.results[: len(before)]] == [r.name for r in before]
+    assert [r.index for r in s.resolved.results] == list(range(len(s.resolved.results))) and len(stood) > len(moving)
+    np.testing.assert_allclose(reactions(s.solution(still), still)["Fz"], at_first, rtol=1e-12)
+    again = s.resolved.case_numbers([r for r in s.resolved.results if r.is_case])
+    assert [s.project.cases[i].name for i in again] == [r.name for r in s.resolved.results if r.is_case]
+    assert applied_loads(s.resolved, [r for r in stood if r.is_case], np.array([0, 1]), np.arange(3))["case"].tolist()
+
+
 @pytest.mark.parametrize("axles", [[(0.0, 35e3), (4.3, 145e3), (4.3, 145e3)], [(0.0, 10e3), (2.4, 90e3)]])
 def test_the_largest_deflection_under_a_passing_vehicle(axles, tmp_path):
     """Of all positions and all places, by AISC Manual, table 3-23, case 8, for each axle; named by its position."""
@@ -436,7 +465,7 @@ def test_the_largest_deflection_under_a_passing_vehicle(axles, tmp_path):
     written = ", ".join(f'["{gap} m", "{load} N"]' for gap, load in axles)
     s = study(beam([L], ONE.replace('[0, "1 kN"]', written)), tmp_path)
     results = s.under(["T"])
-    stood, _, _ = s.stand(results, s.furthest(results, np.array([0])))
+    stood, _ = s.stand(results, s.furthest(results, np.array([0])))
     table = largest_deflections(s.solution(stood), stood, np.array([0]), Reference("chord"))
     x, t = np.linspace(0, L, 441)[:, None], np.linspace(0, 2 * L, 4001)
     moved = np.zeros((len(x), len(t)))

@@ -279,7 +279,7 @@ def test_positions_are_chosen_in_the_state_that_each_leaves(seed, tmp_path):
     swept_over = [Standing("", 0, (Spot(0, 0, float(v), 1, 0, 0, gaps),)) for v in t[(t >= 0) & (t <= end + sum(gaps))]]
     moving = [r for r in every._not_placed if r.combination is not None]
     assert len(moving) == 2
-    dense = as_one(every, every.stand_at(moving, {"T": swept_over})[0])
+    dense = as_one(every, every.stand_at(moving, {"T": swept_over}))
     found = as_one(s, s.under(["C1", "C2"]))
     for axis, own, whole in zip((0, 1, 1), found, dense, strict=True):
         for own_kind, kind in zip(np.split(own, 2, axis), np.split(whole, 2, axis), strict=True):

@@ -62,6 +62,6 @@ class Answers(Asking):
         worst at places along members. Raises ModelError where one of them has no stable answer."""
         results = self._under(under)
         if not over_positions:
-            results, _, _ = self._study.stand(results, along)
+            results, _ = self._study.stand(results, along)
         standing, failed = self._standing(results, whole=not under)
         return self._frame(failed_first(make(self.solution, standing), failed))

@@ -283,7 +283,7 @@ class Model(Asking):
         >>> bool(model.stability("610+Q")["alpha_cr"].item() > 10)
         True
         """
-        asked, _, _ = self._study.stand(self._study.under_combinations(words_of(under), mixes=True))
+        asked, _ = self._study.stand(self._study.under_combinations(words_of(under), mixes=True))
         prepared = self._study.prepared
         lost = prepared.solution.no_answer(asked)
         if lost:

@@ -237,7 +237,7 @@ def stand(model: Model, results: Results, along: Mapping[int, np.ndarray] | None
     """The results with those that move in single positions, which is said."""
     if not any(r.moving for r in results):
         return list(results)
-    stood, _, said = refusing_mechanisms(model.study, lambda: model.study.stand(results, along))
+    stood, said = refusing_mechanisms(model.study, lambda: model.study.stand(results, along))
     for words in said:
         saying.say(f"note: {words}")
     return stood

@@ -60,10 +60,10 @@ def write_results(
     from ..show.results_folder import Job
     from ..show.results_folder import write_results as write
 
-    asked = model.under(under)
+    whole = model.under(under)
     try:
         check_folder(folder)
-        asked, whole, said = common.refusing_mechanisms(model.study, lambda: model.study.stand(asked))
+        asked, said = common.refusing_mechanisms(model.study, lambda: model.study.stand(whole))
         for words in said:
             saying.say(f"note: {words}")
         solution, results = common.solve(model, asked)

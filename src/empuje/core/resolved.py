@@ -45,8 +45,22 @@ class Resolved:
 
     @cached_property
     def results(self) -> tuple[Result, ...]:
-        """All cases, then all combinations."""
+        """All cases, then all combinations; what joined them later comes last."""
         return results_of(self.project, self.combinations)
+
+    def numbered_after(self, before: Resolved) -> Resolved:
+        """The same, with every result of before under its number there; new results come after these."""
+        mine = {r.name: r for r in self.results}
+        old = [replace(r, of=mine.pop(r.name).of) for r in before.results]
+        new = [replace(r, index=len(old) + i) for i, r in enumerate(mine.values())]
+        out = replace(self)
+        out.__dict__["results"] = (*old, *new)
+        return out
+
+    def case_numbers(self, results: Results) -> list[int]:
+        """Those of the results that are load cases, by their places among the cases of the project."""
+        number = {name: i for i, name in enumerate(self.project.case_names)}
+        return [number[r.name] for r in results if r.is_case]
 
     @property
     def whole(self) -> Project:
@@ -60,8 +74,8 @@ class Resolved:
 
     @property
     def cases(self) -> tuple[Result, ...]:
-        """The results that are load cases."""
-        return self.results[: len(self.project.cases)]
+        """The results that are load cases, in the order of the project's."""
+        return tuple(r for r in self.results if r.is_case)
 
     def with_pattern(self, pattern: Result) -> tuple[Resolved, Result]:
         """With a pattern of a combination as one more combination, and the result that it is."""

@@ -62,8 +62,8 @@ class Answers:
         """Everything solved."""
         study = self.study
         study.tell("solving")
-        asked = study.under(self.under)
-        asked, whole, notes = study.stand(asked)
+        whole = study.under(self.under)
+        asked, notes = study.stand(whole)
         self.notes = notes
         solution = study.solution(asked)
         results = [r for r in asked if r not in solution.failed]

@@ -156,12 +156,12 @@ def cases(answers: Answers) -> list[Block]:
     """The cases with their totals, and drawings of those with loads."""
     project, display = answers.project, answers.display
     model = answers.model
-    shown = [r for r in model.results if r.is_case and not project.cases[r.index].stands]
+    shown = [r for r, c in zip(model.cases, project.cases, strict=True) if not c.stands]
+    own = [c for c in project.cases if not c.stands]
     every, nodes = np.arange(len(project.members)), np.arange(len(project.nodes))
     sums = load_sums(model, shown, every, nodes, "case")
     at = {name: i for i, name in enumerate(sums["case"].tolist())}
     totals = {f: np.array([sums[f][at[r.name]] if r.name in at else np.nan for r in shown]) for f in ("Fx", "Fy", "Fz")}
-    own = [project.cases[r.index] for r in shown]
     note = "Without notional loads, which depend on the combination, and without traffic, which has no fixed position."
     out: list[Block] = [grid_of(Table("cases", (
         Column("case", "text", [c.name for c in own]), Column("action", "text", [c.action for c in own]),
@@ -185,7 +185,7 @@ def derivations(answers: Answers) -> list[Block]:
     """Surfaces, wind, live-load reduction, traffic: what was derived, and from what."""
     model, project, display = answers.model, answers.project, answers.display
     out: list[Block] = []
-    cases = [r for r in model.results if r.is_case and not project.cases[r.index].stands]
+    cases = [r for r, c in zip(model.cases, project.cases, strict=True) if not c.stands]
     if project.surfaces:
         table = surface_balance(model, cases)
         if len(table):

@@ -164,7 +164,7 @@ class Study:
                     raise NothingMeant(str(error)) from None
                 others = {name: [Standing("", self._number(name), ())] for name in r.moving if name != case}
                 sign = "!" if word.startswith("!") else ""
-                return [sign + one.name for one in self.stand_at([r], {case: standings, **others})[0]]
+                return [sign + one.name for one in self.stand_at([r], {case: standings, **others})]
         return [word]
 
     @property
@@ -193,12 +193,12 @@ class Study:
 
     def stand(
         self, results: Sequence[Result], along: Mapping[int, NDArray[np.float64]] | None = None
-    ) -> tuple[list[Result], list[Result], list[str]]:
+    ) -> tuple[list[Result], list[str]]:
         """The results with those that move replaced by single positions of theirs: those that are worst for reactions,
-        forces and displacements, also at places [m] `along` members; the same results as they were; and what to say of
-        that. The results of the study are numbered anew."""
+        forces and displacements, also at places [m] `along` members, which join the results of the study; and what to
+        say of that."""
         if not any(r.moving for r in results):
-            return list(results), list(results), []
+            return list(results), []
         from ..core.answers.candidates import FEW, REACHED, candidates
 
         movers = self.movers
@@ -214,7 +214,7 @@ class Study:
         if along and len(along) > FEW:
             said.append(f"more than {FEW} members: the worst positions for places along each are not looked for; name "
                         f"up to {FEW} for them")  # fmt: skip
-        return *self.stand_at(results, wanted), said
+        return self.stand_at(results, wanted), said
 
     def places_along(self, members: NDArray[np.intp], at: Sequence[Position]) -> dict[int, NDArray[np.float64]]:
         """Positions on members (n,) as places [m], by member."""
@@ -263,7 +263,7 @@ class Study:
         themselves. Other cases that move are away."""
         if result is not None and result.moving:
             others = {name: [Standing("", self._number(name), ())] for name in result.moving if name != case}
-            return self.stand_at([result], {case: standings, **others})[0]
+            return self.stand_at([result], {case: standings, **others})
         self.stand_at([], {case: standings})
         by_name = {r.name: r for r in self.resolved.results}
         return [by_name[case_of(self.project, s)] for s in standings]
@@ -281,8 +281,7 @@ class Study:
         if worst.absent:
             self._add(worst)
             worst = self.resolved.results[-1]
-        stood, _ = self.stand_at([worst, *still], {case: [s] for case, s in at.items()})
-        return stood
+        return self.stand_at([worst, *still], {case: [s] for case, s in at.items()})
 
     @property
     def movers(self) -> dict[str, Mover]:
@@ -291,20 +290,17 @@ class Study:
 
         return movers_of(self.prepared.solution)
 
-    def stand_at(
-        self, results: Sequence[Result], wanted: Mapping[str, Sequence[Standing]]
-    ) -> tuple[list[Result], list[Result]]:
-        """The results, those that move once for each of the wanted positions of their cases; and the results as they
-        were. The results of the study are numbered anew."""
+    def stand_at(self, results: Sequence[Result], wanted: Mapping[str, Sequence[Standing]]) -> list[Result]:
+        """The results, those that move once for each of the wanted positions of their cases, which join the results of
+        the study: all that there were keep their numbers."""
         before = self.resolved.whole
         project = with_standings(before, [s for each in wanted.values() for s in each])
         named = {case: list(dict.fromkeys(case_of(project, s) for s in each)) for case, each in wanted.items()}
-        new = len(project.cases) - len(before.cases)
         placed: list[Combination] = []
-        meant: list[int | str] = []
+        meant: list[str] = []
         for r in results:
             if not r.moving:
-                meant.append(r.index if r.is_case else r.index + new)
+                meant.append(r.name)
                 continue
             if r.combination is None:
                 meant += named[r.name]
@@ -315,12 +311,11 @@ class Study:
         known = {c.name for c in self._placed}
         self._placed = (*self._placed, *(c for c in placed if c.name not in known))
         patterns = [r.of for r in self.resolved.results if r.absent]
-        self.resolved = resolve(project, self.findings, [*self._placed, *patterns])  # type: ignore[list-item]
+        again = resolve(project, self.findings, [*self._placed, *patterns])  # type: ignore[list-item]
+        self.resolved = again.numbered_after(self.resolved)
         self._prepared, self._solved = None, {}
         by_name = {r.name: r for r in self.resolved.results}
-        every = self.resolved.results
-        same = [every[r.index if r.is_case else r.index + new] for r in results]
-        return [by_name[w] if isinstance(w, str) else every[w] for w in meant], same
+        return [by_name[name] for name in meant]
 
     def _add(self, pattern: Result) -> None:
         self.resolved, numbered = self.resolved.with_pattern(pattern)

@@ -40,7 +40,7 @@ def judged(
     limits = [limit for limit in study.project.limits if wanted is None or limit.name in wanted]
     out = {limit.name: _unmeant(study, limit) for limit in limits}
     meant = [limit for limit in limits if not out[limit.name]]
-    # Where positions of moving cases are picked the results are numbered anew: those limits come last, one by one.
+    # Where positions of moving cases are picked the frame is solved with more cases: those limits come last.
     moved = [limit for limit in meant if _picks_positions(study, limit)]
     whole = [limit for limit in meant if limit not in moved]
     asked: list[tuple[Solution, list[Result]]] = []
@@ -91,7 +91,7 @@ def _stood(study: Study, limit: Limit) -> tuple[list[Result], tuple[str, ...]]:
     along = None
     if limit.kind == LimitKind.DEFLECTION:
         along = study.furthest(results, np.array(limit.on, np.intp))
-    stood, _, said = study.stand(results, along)
+    stood, said = study.stand(results, along)
     return stood, tuple(said)
 
 
@@ -225,7 +225,7 @@ def steel_results(study: Study) -> tuple[Solution, list[Result], list[Result], l
     results = [r for r in study.under(rule.under, mixes=True) if r.name not in study.placed]
     notes: list[str] = []
     if any(r.moving for r in results):
-        results, _, notes = study.stand(results)
+        results, notes = study.stand(results)
     solution = study.solution(results)
     left = [r for r in results if r not in solution.failed]
     return solution, left, [r for r in results if r in solution.failed], notes

@@ -37,7 +37,7 @@ def applied_loads(model: Resolved, results: Results, members: Ints, nodes: Ints)
     """
     project, loads = model.project, _as_listed(model.loads)
     wanted = np.zeros(model.load_columns, bool)
-    wanted[[r.index for r in results if r.is_case]] = True
+    wanted[model.case_numbers(results)] = True
     on_member, on_node = np.zeros(len(project.members), bool), np.zeros(len(project.nodes), bool)
     on_member[members], on_node[nodes] = True, True
 
@@ -79,7 +79,7 @@ def derived(model: Resolved, results: Results, members: Ints, nodes: Ints) -> li
     """Where the loads on the chosen members and nodes of cases come from, each source that has steps once."""
     loads = model.loads
     wanted = np.zeros(model.load_columns, bool)
-    wanted[[r.index for r in results if r.is_case]] = True
+    wanted[model.case_numbers(results)] = True
     tables: tuple[tuple[Rows, Ints, Ints], ...] = (
         (loads.lines, loads.lines.member, members), (loads.points, loads.points.member, members),
         (loads.nodes, loads.nodes.node, nodes),

@@ -33,7 +33,7 @@ def load_sums(
     """
     project, loads = model.project, model.loads
     wanted = np.zeros(model.load_columns, bool)
-    wanted[[r.index for r in results if r.is_case]] = True
+    wanted[model.case_numbers(results)] = True
     on_member, on_node = np.zeros(len(project.members), bool), np.zeros(len(project.nodes), bool)
     on_member[members], on_node[nodes] = True, True
     own = PlainLoads(

@@ -62,7 +62,7 @@ def overstressed(solution: Solution) -> list[Finding]:
         message += f" of {limit[order[0]] / 1e6:,.4g} MPa" if first.material.strength else ""
         if len(order) > 1:
             message += f"; {listed([project.members[m].name for m in order[1:]], 2)} likewise"
-        place = project.cases[r.index].place
+        place = r.place
         names = tuple(project.members[m].name for m in order[:1000])
         out.append(Finding("warning", "overstressed", message, "check the units of its loads and of its section", place,
                            about=(r.name, *names)))  # fmt: skip

@@ -76,7 +76,7 @@ def _reactions(solution: Solution, taken: Taken, node: int, actions: Sequence[st
     cases, counted = solution.model.cases, taken.of_case >= 0
     chosen = [r for r, c in zip(cases, counted, strict=True) if c and r not in solution.failed and not r.moving]
     of_case = np.full(len(cases), np.nan)  # no sum lacks a case without a word
-    of_case[[r.index for r in chosen]] = solution.reaction[place[0], 2] @ solution.weights(chosen)
+    of_case[solution.model.case_numbers(chosen)] = solution.reaction[place[0], 2] @ solution.weights(chosen)
     dead = float(of_case[taken.of_case == DEAD].sum())
     return np.array([dead if action == "dead" else taken.most(action, of_case) for action in actions])
 
