@@ -51,51 +51,24 @@ def read_wind(
         return None, list(cases)
     is_en = code == WindCode.EN
     _known(entry, is_en)
-    V = entry.quantity("v_b0" if is_en else "V")
+    V, V_service = _speeds(entry, is_en)
     roughness = entry.text("terrain" if is_en else "exposure")
-    if V is not None and not 0 < V <= FASTEST:
-        key = "v_b0" if is_en else "V"
-        entry.error("bad-quantity", f"{entry.what}.{key} = {shown(entry.data[key])} is {V:.6g} m/s",
-                    "write a wind speed, such as '51 m/s' or '115 mph'", key)  # fmt: skip
-        V = None
-    V_service = entry.quantity("V_service") if entry.has("V_service") and not is_en else None
-    if V_service is not None and V is not None and not 0 < V_service <= V:
-        entry.error("bad-quantity", f"{entry.what}.V_service = {V_service:.6g} m/s beside V = {V:.6g} m/s",
-                    "write a speed of service, no faster than V", "V_service")  # fmt: skip
-        V_service = None
     stated = read_numbers(entry, NUMBERS["EN" if is_en else "ASCE"])
     gust = _gust(entry, is_en, stated)
-    if "e_R" in stated and gust != "flexible":
-        entry.error("wrong-key", f"{entry.what}.e_R is of flexible buildings", 'write G = "flexible" with n_1, or '
-                    "take it out", "e_R")  # fmt: skip
     cut = read_slice(entry) if plane else None
     chosen = {key: surfaces_of(entry, key, grounds) for key in ("exterior", "free_roofs", "parapets")}
     _apart(entry, chosen, grounds)
     _say_copies_left(entry, chosen, grounds, copies)
     openings = _openings(entry, grounds, chosen["exterior"])
     enclosure = entry.word("enclosure", Enclosure) if entry.has("enclosure") else None
-    if entry.has("components") and not chosen["exterior"]:
-        entry.error("wrong-on", f"{entry.what}.components: there is no building", "name its walls and roofs in "
-                    "`exterior`", "components")  # fmt: skip
-    if chosen["parapets"] and not chosen["exterior"]:
-        entry.error("wrong-on", f"{entry.what}.parapets: there is no building below them", "name its walls and "
-                    "roofs in `exterior`", "parapets")  # fmt: skip
-    if is_en and enclosure in (Enclosure.PARTIALLY_ENCLOSED, Enclosure.PARTIALLY_OPEN):
-        entry.error("wrong-key", f'{entry.what}.enclosure = "{enclosure}" is a word of ASCE 7',
-                    "state `openings` by surface, or c_pi", "enclosure")  # fmt: skip
     unclad = read_unclad(entry, names, is_en)
-    analysed = entry.data.get("n_1") == ANALYSED
-    project = model.data.get("project")
-    massless = analysed and not (isinstance(project, dict) and "mass" in project)
-    if massless:
-        entry.error("missing-key", f'{entry.what}.n_1 = "{ANALYSED}" needs the masses of the frame',
-                    'add [project] mass = "SW + G", a formula of cases', "n_1")  # fmt: skip
+    analysed, massless = _analysed(model, entry)
     headings, variants = read_headings(entry, names, grounds, unclad, chosen, is_en)
-    if not any(chosen.values()) and not any(h.unclad for h in headings):
-        entry.error("missing-key", "wind acts on nothing: no surface and no member is in it",
-                    'name surfaces in exterior = [...] or free_roofs = [...], or members in unclad = '
-                    '{ columns = {} }')  # fmt: skip
     hill = read_hill(entry) if entry.has("hill") and not is_en else None
+    _contradictions(entry, is_en, chosen, headings)
+    if "e_R" in stated and gust != "flexible":
+        entry.error("wrong-key", f"{entry.what}.e_R is of flexible buildings", 'write G = "flexible" with n_1, or '
+                    "take it out", "e_R")  # fmt: skip
     if hill is not None and "K_zt" in stated:
         entry.error("wrong-key", f"{entry.what} has both K_zt and a hill", "state one of them", "K_zt")
     if not headings:
@@ -129,6 +102,53 @@ def read_wind(
             entry.error("name-clash", f"case {case.name} is made by [wind] and written in [cases] too",
                         "rename the direction, or take the case out of [cases]", "directions")  # fmt: skip
     return replace(rule, cases=tuple(made)), [*cases, *(c for c in found if c.name not in taken)]
+
+
+def _speeds(entry: Entry, is_en: bool) -> tuple[float | None, float | None]:
+    """The wind speed, and that of service [m/s]; None where there is none, or none that can be."""
+    key = "v_b0" if is_en else "V"
+    V = entry.quantity(key)
+    if V is not None and not 0 < V <= FASTEST:
+        entry.error("bad-quantity", f"{entry.what}.{key} = {shown(entry.data[key])} is {V:.6g} m/s",
+                    "write a wind speed, such as '51 m/s' or '115 mph'", key)  # fmt: skip
+        V = None
+    V_service = entry.quantity("V_service") if entry.has("V_service") and not is_en else None
+    if V_service is not None and V is not None and not 0 < V_service <= V:
+        entry.error("bad-quantity", f"{entry.what}.V_service = {V_service:.6g} m/s beside V = {V:.6g} m/s",
+                    "write a speed of service, no faster than V", "V_service")  # fmt: skip
+        V_service = None
+    return V, V_service
+
+
+def _analysed(model: Entry, entry: Entry) -> tuple[bool, bool]:
+    """Whether the frame's own frequencies are asked for, and whether they cannot be had, since it has no masses."""
+    analysed = entry.data.get("n_1") == ANALYSED
+    project = model.data.get("project")
+    massless = analysed and not (isinstance(project, dict) and "mass" in project)
+    if massless:
+        entry.error("missing-key", f'{entry.what}.n_1 = "{ANALYSED}" needs the masses of the frame',
+                    'add [project] mass = "SW + G", a formula of cases', "n_1")  # fmt: skip
+    return analysed, massless
+
+
+def _contradictions(
+    entry: Entry, is_en: bool, chosen: Mapping[str, Sequence[int]], headings: Sequence[Heading]
+) -> None:
+    """Errors where what is stated is about nothing, or is another code's."""
+    if entry.has("components") and not chosen["exterior"]:
+        entry.error("wrong-on", f"{entry.what}.components: there is no building", "name its walls and roofs in "
+                    "`exterior`", "components")  # fmt: skip
+    if chosen["parapets"] and not chosen["exterior"]:
+        entry.error("wrong-on", f"{entry.what}.parapets: there is no building below them", "name its walls and "
+                    "roofs in `exterior`", "parapets")  # fmt: skip
+    enclosure = entry.data.get("enclosure")
+    if is_en and enclosure in (Enclosure.PARTIALLY_ENCLOSED, Enclosure.PARTIALLY_OPEN):
+        entry.error("wrong-key", f'{entry.what}.enclosure = "{enclosure}" is a word of ASCE 7',
+                    "state `openings` by surface, or c_pi", "enclosure")  # fmt: skip
+    if not any(chosen.values()) and not any(h.unclad for h in headings):
+        entry.error("missing-key", "wind acts on nothing: no surface and no member is in it",
+                    'name surfaces in exterior = [...] or free_roofs = [...], or members in unclad = '
+                    '{ columns = {} }')  # fmt: skip
 
 
 def _known(entry: Entry, is_en: bool) -> None:
