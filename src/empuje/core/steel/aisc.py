@@ -13,9 +13,9 @@ from .aisc360.combined import with_axial, with_torsion
 from .aisc360.factors import Factors
 from .demand import Extremes, OnStretches
 from .lengths import Lengths
+from .made_of import Steel
 from .saying import Say, unsaid
-from .shapes import Shapes
-from .use import Code, Moduli
+from .use import Code
 
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]
@@ -37,9 +37,9 @@ def code_of(rule: SteelRule) -> Code:
     return Code(CHECKS, OF_SECTION, TORSION, CLAUSES, section, member, *bounds, words, by.usual)
 
 
-def section_checks(s: Shapes, F_y: Floats, EG: Moduli, forces: Floats, say: Say, by: Factors) -> Floats:
+def section_checks(steel: Steel, forces: Floats, say: Say, by: Factors) -> Floats:
     """How much sections (n, 1) use under forces (n, 6, results): tension, shear along z and y, torsion."""
-    E = EG[0]
+    s, F_y, E = steel.s, steel.f_y, steel.EG[0]
     N, Vy, Vz, T = (forces[:, k] for k in range(4))
     say("F_y", F_y, "", "Pa", "A3")
     pull = np.maximum(N, 0.0) / say("P_c", by.usual * F_y * s.A, "F_y A_g, factored", "N", "D2(a)")
@@ -50,12 +50,10 @@ def section_checks(s: Shapes, F_y: Floats, EG: Moduli, forces: Floats, say: Say,
     return np.stack(np.broadcast_arrays(pull, along_z, along_y, twist, both), axis=1)
 
 
-def member_checks(
-    s: Shapes, F_y: Floats, EG: Moduli, L: Lengths, d: OnStretches, say: Say, by: Factors
-) -> tuple[Floats, Bools, Bools]:
+def member_checks(steel: Steel, L: Lengths, d: OnStretches, say: Say, by: Factors) -> tuple[Floats, Bools, Bools]:
     """How much stretches (n,) use under results: compression, flexure about both axes, all together, with torsion;
     where no rule is built in for bending (n,), and for lateral buckling."""
-    E, G = EG
+    s, F_y, (E, G) = steel.s, steel.f_y, steel.EG
     limit_y, limit_z = SMALL * s.Wel_y * F_y, SMALL * s.Wel_z * F_y
     most, least = np.maximum(d.My_most, 0.0), np.maximum(-d.My_least, 0.0)
     Mz = np.where(np.abs(d.Mz) > limit_z, np.abs(d.Mz), 0.0)
@@ -64,7 +62,7 @@ def member_checks(
     P_n = compression.nominal(s, E, G, F_y, L.buckling(), say)
     use_P = press / say("P_c", by.usual * P_n, "P_n, factored", "N", "E1")
     M_y, use_y = _major(
-        s, F_y, EG, L, d, (np.where(most > limit_y, most, 0.0), np.where(least > limit_y, least, 0.0)), by, say
+        steel, L, d, (np.where(most > limit_y, most, 0.0), np.where(least > limit_y, least, 0.0)), by, say
     )
     M_z = flexure.minor(s, E, F_y, say)
     use_z = say("M_rz", Mz, "largest along the segment", "N m") / say(
@@ -90,35 +88,37 @@ def member_checks(
 
 
 def _major(
-    s: Shapes, F_y: Floats, EG: Moduli, L: Lengths, d: OnStretches, sides: tuple[Floats, Floats], by: Factors, say: Say
+    steel: Steel, L: Lengths, d: OnStretches, sides: tuple[Floats, Floats], by: Factors, say: Say
 ) -> tuple[Floats, Floats]:
     """M_n about y and how much of it is used. Where a flange is held, and of tees, that of each flange that may be
     pressed, over its own unbraced length, the worse: row by row, since no member knows its neighbours."""
     M_n, used = np.zeros_like(sides[0]), np.zeros_like(sides[0])
-    of_each = np.ones(len(M_n), bool) if s.kind == "tee" else L.top | L.bottom
+    of_each = np.ones(len(M_n), bool) if steel.s.kind == "tee" else L.top | L.bottom
     for rows, look in ((np.flatnonzero(~of_each), _whole), (np.flatnonzero(of_each), _flange_by_flange)):
         if len(rows):
-            part = (s.take(rows), F_y[rows], (EG[0][rows], EG[1][rows]), L.rows(rows), d.diagram[rows])
+            part = steel.rows(rows), L.rows(rows), d.diagram[rows]
             M_n[rows], used[rows] = look(*part, (sides[0][rows], sides[1][rows]), by, say)
     return M_n, used
 
 
 def _whole(
-    s: Shapes, F_y: Floats, EG: Moduli, L: Lengths, diagram: Floats, sides: tuple[Floats, Floats], by: Factors, say: Say
+    steel: Steel, L: Lengths, diagram: Floats, sides: tuple[Floats, Floats], by: Factors, say: Say
 ) -> tuple[Floats, Floats]:
     """M_n and its share of stretches without a held flange, by the whole diagram."""
     M = say("M_ry", np.maximum(*sides), "largest along the segment", "N m")
     own = L.C_b[:, None]
     C_b = np.where(np.isnan(own), flexure.bending_factor(diagram), own)
-    M_n = flexure.major(s, *EG, F_y, np.maximum(L.L_LT[:, None], 0.0), C_b, np.zeros_like(M, bool), say)
+    M_n = flexure.major(
+        steel.s, *steel.EG, steel.f_y, np.maximum(L.L_LT[:, None], 0.0), C_b, np.zeros_like(M, bool), say
+    )
     return M_n, M / say("M_cy", by.usual * M_n, "M_n, factored", "N m", "F1")
 
 
 def _flange_by_flange(
-    s: Shapes, F_y: Floats, EG: Moduli, L: Lengths, diagram: Floats, sides: tuple[Floats, Floats], by: Factors, say: Say
+    steel: Steel, L: Lengths, diagram: Floats, sides: tuple[Floats, Floats], by: Factors, say: Say
 ) -> tuple[Floats, Floats]:
     """M_n and its share of the flange that uses more, each by the part of the diagram that presses it."""
-    most, least = sides
+    s, most, least = steel.s, *sides
     top, bottom = L.top[:, None], L.bottom[:, None]
     length = L.L_LT[:, None]
     M = say("M_ry", np.maximum(most, least), "largest along the segment", "N m")
@@ -130,7 +130,7 @@ def _flange_by_flange(
         C = np.where(np.isnan(L.C_b[:, None]), C, L.C_b[:, None])
         reach = np.where(held, 0.0, length)
         quiet = say if bool(np.all(size >= M)) else unsaid  # of one member alone: what is derived
-        M_n = flexure.major(s, *EG, F_y, reach, C, np.full_like(M, stem, bool), quiet)
+        M_n = flexure.major(s, *steel.EG, steel.f_y, reach, C, np.full_like(M, stem, bool), quiet)
         parts.append((M_n, np.where(size > 0, size / (by.usual * M_n), 0.0)))
     first = np.nan_to_num(parts[0][1]) >= np.nan_to_num(parts[1][1])
     M_n, used = (np.where(first, parts[0][k], parts[1][k]) for k in (0, 1))
@@ -138,7 +138,7 @@ def _flange_by_flange(
     return M_n, used
 
 
-def section_bound(s: Shapes, F_y: Floats, EG: Moduli, e: Extremes, by: Factors) -> Floats:
+def section_bound(steel: Steel, e: Extremes, by: Factors) -> Floats:
     """What sections (n, 1) use of each force at its own extreme."""
     forces = np.stack([e.pull, e.Vy, e.Vz, e.T, e.My, e.Mz], axis=1)
-    return section_checks(s, F_y, EG, forces, unsaid, by)
+    return section_checks(steel, forces, unsaid, by)

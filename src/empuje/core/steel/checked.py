@@ -264,21 +264,21 @@ def derivation(solution: Solution, checked: Checked, m: int, check: int) -> list
     pieces = build_pieces(solution, np.array([member]), checked.weights[:, [k]])
     rows = np.flatnonzero(checked.lengths.member == member)
     block = block_of(solution, np.array([member]), checked.lengths, [(int(rows[0]), int(rows[-1]) + 1)])
-    s, f_y, EG = block.shapes.column(), block.f_y[:, None], (block.E[:, None], block.G[:, None])
+    steel = block.at(np.array([0]))
     if check < code.of_section:
         beside = [max(int(np.searchsorted(pieces.start, x + e, side="right")) - 1, 0) for e in (-1e-9, 1e-9)]
         each = [_forces_at(pieces, p, x) for p in dict.fromkeys(beside)]
-        forces = max(each, key=lambda f: float(np.nan_to_num(code.section(s, f_y, EG, f, unsaid))[0, check, 0]))
+        forces = max(each, key=lambda f: float(np.nan_to_num(code.section(steel, f, unsaid))[0, check, 0]))
         largest = np.repeat(np.abs(forces).reshape(2, 3).max(axis=1), 3)[None, :, None]
         forces = np.where(np.abs(forces) > ROUNDING * largest, forces, 0.0)
         for name, value in zip(("N", "V_y", "V_z", "T", "M_y", "M_z"), forces[0, :, 0], strict=True):
             steps.say(f"{name},Ed", value, "there", "N m" if name[0] in "TM" else "N")
-        code.section(s, f_y, EG, forces, steps.say)
+        code.section(steel, forces, steps.say)
         return _ended(steps, checked, m, check)
     # What uses nothing was found on no stretch: the first one shows so.
     one = checked.lengths.under(np.array([max(int(checked.stretch[m, check]), int(rows[0]))]), np.array([k]))
     of_row = _rows(solution, checked.lines, np.array([member]), pieces, one, checked.weights[:, [k]])
-    code.member(s, f_y, EG, one, on_stretches(of_row, extremes_of(of_row), one), steps.say)
+    code.member(steel, one, on_stretches(of_row, extremes_of(of_row), one), steps.say)
     return _ended(steps, checked, m, check)
 
 

@@ -16,6 +16,7 @@ from .en1993.factors import Factors
 from .en1993.interaction import equivalent, together
 from .en1993.resistance import compressed_area, section_use
 from .lengths import Lengths
+from .made_of import Steel
 from .saying import Say, unsaid
 from .shapes import Shapes
 from .use import Code
@@ -50,11 +51,10 @@ def code_of(rule: SteelRule) -> Code:
                 1 / by.gamma_M0)  # fmt: skip
 
 
-def section_checks(
-    s: Shapes, f_y: Floats, EG: tuple[Floats, Floats], forces: Floats, say: Say, by: Factors
-) -> Floats:  # fmt: skip
+def section_checks(steel: Steel, forces: Floats, say: Say, by: Factors) -> Floats:
     """How much sections (n, 1) use under forces (n, 6, results): (n, 5, results), NaN where bending in class 4 is not
     built in."""
+    s, f_y = steel.s, steel.f_y
     own = _few(forces, s, f_y)
     found = classes(s, f_y, own[0], (own[4], own[5]))
     say("class", found.combined, "", "", "5.5.2")
@@ -64,11 +64,11 @@ def section_checks(
 
 
 def member_checks(
-    s: Shapes, f_y: Floats, EG: tuple[Floats, Floats], L: Lengths, d: OnStretches, say: Say, by: Factors,
-    at_least: bool = False,
+    steel: Steel, L: Lengths, d: OnStretches, say: Say, by: Factors, at_least: bool = False
 ) -> tuple[Floats, NDArray[np.bool_], NDArray[np.bool_]]:  # fmt: skip
     """How much stretches (n,) use under results: (n, 4, results); where bending in class 4 is, and where lateral
     buckling has no rule (n,). `at_least`: what they cannot exceed, by what M_cr is at least."""
+    s, f_y, EG = steel.s, steel.f_y, steel.EG
     # Of two signs of a moment the larger is that of the interaction; either may buckle the flange it presses.
     most, least = np.maximum(d.My_most, 0.0), np.maximum(-d.My_least, 0.0)
     limit_y, limit_z = SMALL * s.Wel_y * f_y, SMALL * s.Wel_z * f_y
@@ -88,7 +88,7 @@ def member_checks(
     chi = buckling.compressed(s, f_y, area, EG, lengths, say)
     least_chi = np.minimum(np.minimum(chi.y, chi.z), chi.T)
     use_N = N / say("N_b,Rd", least_chi * area * f_y / by.gamma_M1, "chi A f_y/gamma_M1", "N", "6.3.1.1")
-    chi_LT, pressed, none = _lateral(s, f_y, EG, L, d, W_y, (most, least), by, say, at_least)
+    chi_LT, pressed, none = _lateral(steel, L, d, W_y, (most, least), by, say, at_least)
     M_b = say("M_b,Rd", chi_LT * W_y * f_y / by.gamma_M1, "chi_LT W_y f_y/gamma_M1", "N m", "6.3.2.1")
     use_M = pressed / M_b
     lam_y, lam_z = (np.sqrt(area * f_y / N_cr) for N_cr in elastic.critical_forces(s, EG, lengths)[:2])
@@ -108,10 +108,11 @@ def member_checks(
 
 
 def _lateral(
-    s: Shapes, f_y: Floats, EG: tuple[Floats, Floats], L: Lengths, d: OnStretches, W_y: Floats,
-    sides: tuple[Floats, Floats], by: Factors, say: Say, at_least: bool,
+    steel: Steel, L: Lengths, d: OnStretches, W_y: Floats, sides: tuple[Floats, Floats], by: Factors, say: Say,
+    at_least: bool,
 ) -> tuple[Floats, Floats, NDArray[np.bool_]]:  # fmt: skip
     """chi_LT (n, results), the moment that may buckle laterally, and whether there is no rule for it (n,)."""
+    s, f_y, EG = steel.s, steel.f_y, steel.EG
     most, least = sides
     top, bottom = L.top[:, None], L.bottom[:, None]
     pressed = np.maximum(np.where(top, 0.0, most), np.where(bottom, 0.0, least))
@@ -143,8 +144,8 @@ def _lateral(
     return chi, pressed, none
 
 
-def section_bound(s: Shapes, f_y: Floats, EG: tuple[Floats, Floats], e: Extremes, by: Factors) -> Floats:
+def section_bound(steel: Steel, e: Extremes, by: Factors) -> Floats:
     """What sections (n, 1) cannot exceed: every force at its own extreme, and the axial force pressing: the class is
     the worst then, and no resistance grows with another force."""
     forces = np.stack([-np.maximum(e.N, e.pull), e.Vy, e.Vz, e.T, e.My, e.Mz], axis=1)
-    return section_checks(s, f_y, EG, forces, unsaid, by)
+    return section_checks(steel, forces, unsaid, by)

@@ -12,14 +12,13 @@ from ..analysis.solution import Pieces
 from .demand import Extremes, OnStretches, everywhere, extremes_of, on_stretches, pieces_under
 from .elastic import warping_stress
 from .lengths import Lengths
+from .made_of import Steel
 from .saying import Say
 from .shapes import Shapes
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 Bools = NDArray[np.bool_]
-Moduli = tuple[Floats, Floats]
-"""E and G [N/m2]."""
 MOST_USED = 1000.0
 """Where next to no resistance is left, as to shear where torsion takes all of it, a share is told as so much."""
 WARPS = 0.02
@@ -41,10 +40,10 @@ class Code:
     of_section: int
     torsion: int
     clauses: Mapping[str, str]
-    section: Callable[[Shapes, Floats, Moduli, Floats, Say], Floats]
-    member: Callable[[Shapes, Floats, Moduli, Lengths, OnStretches, Say], tuple[Floats, Bools, Bools]]
-    section_bound: Callable[[Shapes, Floats, Moduli, Extremes], Floats]
-    member_bound: Callable[[Shapes, Floats, Moduli, Lengths, OnStretches], tuple[Floats, Bools, Bools]]
+    section: Callable[[Steel, Floats, Say], Floats]
+    member: Callable[[Steel, Lengths, OnStretches, Say], tuple[Floats, Bools, Bools]]
+    section_bound: Callable[[Steel, Extremes], Floats]
+    member_bound: Callable[[Steel, Lengths, OnStretches], tuple[Floats, Bools, Bools]]
     assumed: str
     usual: float = 1.0
 
@@ -62,9 +61,10 @@ class Block:
     lengths: Lengths
     of_stretch: Ints
 
-    def at(self, rows: Ints) -> tuple[Shapes, Floats, Moduli]:
-        """Shapes, f_y, and E and G of members by their place here, as columns."""
-        return self.shapes.take(rows).column(), self.f_y[rows][:, None], (self.E[rows][:, None], self.G[rows][:, None])
+    def at(self, rows: Ints) -> Steel:
+        """What members are made of, by their places here."""
+        E, G = self.E[rows][:, None], self.G[rows][:, None]
+        return Steel(self.shapes.take(rows).column(), self.f_y[rows][:, None], (E, G))
 
 
 @dataclass(frozen=True)
@@ -96,14 +96,14 @@ def use_of(pieces: Pieces, rows: Pieces, block: Block, code: Code, say: Say) -> 
     shape = m, len(code.checks)
     nothing = np.zeros(shape), np.zeros(shape), np.zeros(shape, np.intp), np.full(shape, -1)
     out = Use(*nothing, np.zeros(m, bool), np.zeros(m, bool), np.zeros(m, bool), np.zeros(m))
-    s, f_y, EG = block.at(of_piece)
+    steel = block.at(of_piece)
     each = extremes_of(pieces)
 
     def at_places(row: Ints, result: Ints) -> Floats:
         """All places of some pieces under one result each."""
         own = pieces_under(pieces, row, result)
         t, forces = everywhere(own)
-        used = code.section(s.take(row), f_y[row], (EG[0][row], EG[1][row]), forces, say)
+        used = code.section(steel.rows(row), forces, say)
         np.logical_or.at(out.class_4, of_piece[row], np.isnan(used).any(axis=(1, 2)))
         used = np.nan_to_num(used, nan=0.0)
         where = used.argmax(axis=2)
@@ -112,22 +112,22 @@ def use_of(pieces: Pieces, rows: Pieces, block: Block, code: Code, say: Say) -> 
         _keep(out, most, of_piece[row], x, np.repeat(result[:, None], code.of_section, axis=1), 0, None)
         return most
 
-    bound = code.section_bound(s, f_y, EG, each)
+    bound = code.section_bound(steel, each)
     bound = np.where(np.isnan(bound), np.inf, bound)
-    if s.kind in ("I", "channel"):
+    if steel.s.kind in ("I", "channel"):
         longest = np.zeros(m)
         np.maximum.at(longest, block.of_stretch, block.lengths.L_T)
-        stress = warping_stress(s, EG, longest[of_piece, None], each.T) / (code.usual * f_y)
+        stress = warping_stress(steel.s, steel.EG, longest[of_piece, None], each.T) / (code.usual * steel.f_y)
         worth = bound[:, code.torsion] > WARPS
         np.maximum.at(out.warps, of_piece, np.where(worth, stress, 0.0).max(axis=1, initial=0.0))
     _search(bound, of_piece, m, at_places)
     L, on = block.lengths, block.of_stretch
     demand = on_stretches(rows, each if rows is pieces else extremes_of(rows), L)
-    bound, lost, none = code.member_bound(*block.at(on), L, demand)
+    bound, lost, none = code.member_bound(block.at(on), L, demand)
 
     def at_stretches(row: Ints, result: Ints) -> Floats:
         """Some stretches under one result each."""
-        used = code.member(*block.at(on[row]), L.under(row, result), demand.under(row, result), say)[0][:, :, 0]
+        used = code.member(block.at(on[row]), L.under(row, result), demand.under(row, result), say)[0][:, :, 0]
         used = np.nan_to_num(used, nan=0.0)
         under = np.repeat(result[:, None], used.shape[1], axis=1)
         x = np.repeat((L.x0 + L.x1)[row, None] / 2, used.shape[1], axis=1)
