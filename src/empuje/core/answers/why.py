@@ -6,7 +6,7 @@ ends in: the frame without the parts that have gone slack. What second order add
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -198,8 +198,8 @@ def _each(solution: Solution, target: Target, weights: Floats, sense: Sense, x: 
     results = weights.shape[1]
     if target.what != "force" or x is not None:
         at = x or 0.0
-        side = _side(solution, target, weights, at)
-        return value_of(solution, target, weights, at, side), np.full(results, at)
+        two = _on_both_sides(solution, target, weights, at)
+        return two[_larger(two)], np.full(results, at)
     pieces = build_pieces(solution, np.array([target.index]), weights)
     c = pieces.force[:, target.component : target.component + 1]
     tried, found = candidates(c, pieces.length)
@@ -216,26 +216,31 @@ def _each(solution: Solution, target: Target, weights: Floats, sense: Sense, x: 
 def value_of(solution: Columns, target: Target, weights: Floats, x: float, side: int = 1) -> Floats:
     """The target's value in every result that `weights` (columns, results) form; x [m] along a member, where a force
     jumps there on its left (-1) or right (1). Raises LookupError."""
+    return np.asarray(_on_both_sides(solution, target, weights, x)[0 if side < 0 else 1])
+
+
+def _on_both_sides(solution: Columns, target: Target, weights: Floats, x: float) -> Floats:
+    """The target's values on the left and on the right of x [m] (2, results); where there are no sides the same."""
     if target.sum is not None:
-        return target.sum.value(solution, weights)
+        return np.stack([target.sum.value(solution, weights)] * 2)
     if target.what == "displacement":
-        return np.asarray(solution.displacement[target.index, target.component] @ weights)
+        return np.stack([solution.displacement[target.index, target.component] @ weights] * 2)
     if target.what == "reaction":
         place = np.flatnonzero(solution.support_node == target.index)
         if not len(place):
             raise LookupError(f"{solution.project.nodes[target.index].name} is no support")
-        return np.asarray(solution.reaction[place[0], target.component] @ weights)
+        return np.stack([solution.reaction[place[0], target.component] @ weights] * 2)
     pieces = build_pieces(solution, np.array([target.index]), weights)
-    last = int(np.searchsorted(pieces.start, x + SAME_PLACE * side, side="right")) - 1
-    piece = min(max(last, 0), len(pieces.start) - 1)
-    t = np.array([min(max(x - pieces.start[piece], 0.0), pieces.length[piece])])
-    return np.asarray(value_at(pieces.force[piece : piece + 1], t)[0, target.component])
+    last = np.searchsorted(pieces.start, x + SAME_PLACE * np.array([-1.0, 1.0]), side="right") - 1
+    piece = np.clip(last, 0, len(pieces.start) - 1)
+    t = np.clip(x - pieces.start[piece], 0.0, pieces.length[piece])
+    return value_at(pieces.force[piece, target.component][:, None], t)[:, 0]
 
 
-def _side(solution: Solution, target: Target, weights: Floats, x: float) -> int:
-    """On which side of x the member's force is larger."""
-    left, right = (float(np.abs(value_of(solution, target, weights, x, side)).max()) for side in (-1, 1))
-    return -1 if left > right else 1
+def _larger(two: Floats) -> int:
+    """On which of both sides (2, results) the value is larger: 0 left, 1 right."""
+    left, right = np.abs(two).max(axis=1, initial=0.0)
+    return 0 if left > right else 1
 
 
 def _shares(
@@ -247,23 +252,20 @@ def _shares(
     part_of = [*range(cases), *(own for own, _ in project.notional_pairs), *model.reduction.cases]
     one_way, parts = unilateral_parts(project), prepared.parts
     used = np.flatnonzero(weights[:first])
-    loads, case_of, source_of = _by_source(solution.loads, used)
-    alone = respond(prepared.equations, loads, max(len(case_of), 1))
-    # Everything in one table of columns: cases first, then single sources of loads.
-    unit = np.zeros((len(weights), len(used)))
-    unit[used, np.arange(len(used))] = 1.0
-    every = np.eye(max(len(case_of), 1))[:, : len(case_of)]
-    side = _side(solution, target, weights[:, None], x)
-    of_case = value_of(solution, target, unit, x, side)
-    of_load = value_of(alone, target, every, x, side)
+    alone, each, case_of, source_of = _source_by_source(prepared, solution.loads, used, first)
+    loose = np.flatnonzero(weights[first : first + len(one_way)] > 0) if parts is not None else used[:0]
+    # One table of columns: the result; every case by itself; every part slack by itself; first order alone.
+    unit = np.eye(len(weights))
+    flat = np.where(np.arange(len(weights)) < (solution.second_order_from or 0), weights, 0.0)
+    table = np.column_stack([weights, unit[:, used], unit[:, first + loose], flat])
+    two = _on_both_sides(solution, target, table, x)
+    side = _larger(two[:, :1])
+    whole, of_case, gain, linear = np.split(two[side], np.cumsum([1, len(used), len(loose)]))
+    of_load = _on_both_sides(alone, target, each, x)[side]
     more = 0.0
-    loose = np.flatnonzero(weights[first : first + len(one_way)] > 0)
     if parts is not None and len(loose):
-        slack = np.zeros((len(weights), len(loose)))
-        slack[first + loose, np.arange(len(loose))] = 1.0
-        gain = value_of(solution, target, slack, x, side)
         C = parts.force[loose][:, first + loose]
-        alone_force = unilateral_forces(alone, _picked(one_way, loose), every.shape[0])[:, : len(case_of)]
+        alone_force = unilateral_forces(alone, _picked(one_way, loose), len(each)) @ each
         given_way = _yielding(C, parts.force[loose][:, used])
         of_case = of_case + gain @ given_way
         more = float(gain @ (weights[first + loose] - given_way @ weights[used]))
@@ -276,9 +278,7 @@ def _shares(
     shares = [Share(project.cases[i].name, combination[project.cases[i].name], v) for i, v in total.items()]
     if solution.second_order_from is not None and weights[solution.second_order_from :].any():
         # N and slopes multiply: what they make is the whole less what the first-order columns alone would.
-        both = np.column_stack([weights, np.where(np.arange(len(weights)) < solution.second_order_from, weights, 0.0)])
-        whole, linear = value_of(solution, target, both, x, side)
-        shares.append(Share(DEFORMED, 1.0, float(whole - linear) + more))
+        shares.append(Share(DEFORMED, 1.0, float(whole[0] - linear[0]) + more))
     of_sources = [
         Share(project.cases[part_of[c]].name, factor[c], factor[c] * v, solution.loads.sources[s])
         for c, s, v in zip(case_of, source_of, of_load, strict=True)
@@ -311,6 +311,33 @@ def _picked(parts: Unilateral, some: Ints) -> Unilateral:
 def _yielding(C: Floats, t: Floats) -> Floats:
     """The slacks that take the forces t away from parts that are slack; the smallest where they are not certain."""
     return np.asarray(np.linalg.lstsq(C, -t, rcond=1e-12)[0], float)
+
+
+AT_ONCE = 2000
+"""Up to so many sources of loads in cases are all solved for at the first question, and kept for the next."""
+
+
+def _source_by_source(
+    prepared: Prepared, loads: PlainLoads, used: Ints, columns: int
+) -> tuple[Columns, Floats, list[int], list[int]]:
+    """The frame's answers to single sources of loads; which of its columns (columns, n) are those of the cases used;
+    their cases, and their sources. Loads count in so many columns."""
+    kept = prepared.solution.__dict__
+    if "source by source" not in kept:
+        every, case_of, source_of = _by_source(loads, np.arange(columns))
+        few = len(case_of) <= AT_ONCE
+        kept["source by source"] = (_respond(prepared, every, case_of), case_of, source_of) if few else None
+    if kept["source by source"] is None:
+        some, case_of, source_of = _by_source(loads, used)
+        return _respond(prepared, some, case_of), np.eye(max(len(case_of), 1))[:, : len(case_of)], case_of, source_of
+    alone, case_of, source_of = kept["source by source"]
+    mine = np.flatnonzero(np.isin(case_of, used))
+    each = np.eye(max(len(case_of), 1))[:, mine]
+    return alone, each, [case_of[i] for i in mine], [source_of[i] for i in mine]
+
+
+def _respond(prepared: Prepared, loads: PlainLoads, columns: Sequence[object]) -> Columns:
+    return respond(prepared.equations, loads, max(len(columns), 1))
 
 
 def _by_source(loads: PlainLoads, wanted: Ints) -> tuple[PlainLoads, list[int], list[int]]:
