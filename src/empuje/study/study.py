@@ -108,12 +108,13 @@ class Study:
         self.findings = in_order([*with_accepted(found, project.accepted), *_not_found(found, project)])
         self._placed: tuple[Combination, ...] = ()
         self._prepared: Prepared | None = None
+        self._beside: Prepared | None = None
         self._solved: dict[frozenset[int] | None, Solution] = {}
         self.tell: Tell = quiet
 
     def __getstate__(self) -> dict[str, object]:
         """What was read, decided and solved; factorised matrices are made anew where they are needed."""
-        return {k: v for k, v in self.__dict__.items() if k != "movers"} | {"_prepared": None, "tell": quiet}
+        return {k: v for k, v in self.__dict__.items() if k != "movers"} | {"_prepared": None, "_beside": None, "tell": quiet}
 
     @classmethod
     def read(
@@ -313,11 +314,12 @@ class Study:
         patterns = [r.of for r in self.resolved.results if r.absent]
         again = resolve(project, self.findings, [*self._placed, *patterns])  # type: ignore[list-item]
         self.resolved = again.numbered_after(self.resolved)
-        self._prepared, self._solved = None, {}
+        self._prepared, self._beside, self._solved = None, None, {}
         by_name = {r.name: r for r in self.resolved.results}
         return [by_name[name] for name in meant]
 
     def _add(self, pattern: Result) -> None:
+        self._beside = None
         self.resolved, numbered = self.resolved.with_pattern(pattern)
         self._solved = {key: s.with_result(self.resolved, numbered) for key, s in self._solved.items()}
         if self._prepared is not None:
@@ -343,7 +345,9 @@ class Study:
 
         if solution.project is self.project:
             return self.prepared
-        return first_order(self.resolved, solution.project)
+        if self._beside is None or self._beside.solution.project is not solution.project:
+            self._beside = first_order(self.resolved, solution.project)
+        return self._beside
 
     def second_order(self, results: Results | None = None) -> list[Result]:
         """Those of the results, or of all, that are to be analysed by second order."""

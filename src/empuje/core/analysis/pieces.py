@@ -26,6 +26,8 @@ from .terms import ALONG_Y, ALONG_Z, AXIAL, TWIST, power
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
+DENSE = 30_000
+"""Entries up to which a table of pieces and terms is made dense: making a sparse one takes longer."""
 FORCES = ("N", "Vy", "Vz", "T", "My", "Mz")
 
 
@@ -112,9 +114,17 @@ class LoadsBefore:
         mine = self.lane[self.term] == lane
         if without_moments:
             mine &= self.order[self.term] > -2
-        entries = power(self.d[mine], self.order[self.term[mine]] + times)
-        shape = self.pieces, len(self.lane)
-        return np.asarray(sparse.csr_matrix((entries, (self.piece[mine], self.term[mine])), shape=shape) @ self.value)
+        if not mine.any():
+            return np.zeros((self.pieces, self.value.shape[1]))
+        piece, term = self.piece[mine], self.term[mine]
+        entries = power(self.d[mine], self.order[term] + times)
+        if self.pieces * len(self.lane) > DENSE:
+            shape = self.pieces, len(self.lane)
+            return np.asarray(sparse.csr_matrix((entries, (piece, term)), shape=shape) @ self.value)
+        own = np.unique(term)
+        table = np.zeros((self.pieces, len(own)))
+        table[piece, np.searchsorted(own, term)] = entries
+        return np.asarray(table @ self.value[own])
 
 
 def _cut_up(solution: Columns, elements: Ints, weights: Floats) -> tuple[Cuts, LoadsBefore]:
