@@ -114,7 +114,11 @@ class Study:
 
     def __getstate__(self) -> dict[str, object]:
         """What was read, decided and solved; factorised matrices are made anew where they are needed."""
-        return {k: v for k, v in self.__dict__.items() if k != "movers"} | {"_prepared": None, "_beside": None, "tell": quiet}
+        return {k: v for k, v in self.__dict__.items() if k != "movers"} | {
+            "_prepared": None,
+            "_beside": None,
+            "tell": quiet,
+        }
 
     @classmethod
     def read(
