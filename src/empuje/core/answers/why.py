@@ -313,8 +313,9 @@ def _yielding(C: Floats, t: Floats) -> Floats:
     return np.asarray(np.linalg.lstsq(C, -t, rcond=1e-12)[0], float)
 
 
-AT_ONCE = 2000
-"""Up to so many sources of loads in cases are all solved for at the first question, and kept for the next."""
+AT_ONCE = 4_000_000
+"""Up to so many degrees of freedom times single sources of loads in cases these are all solved for at the first
+question, and kept for the next."""
 
 
 def _source_by_source(
@@ -325,7 +326,7 @@ def _source_by_source(
     kept = prepared.solution.__dict__
     if "source by source" not in kept:
         every, case_of, source_of = _by_source(loads, np.arange(columns))
-        few = len(case_of) <= AT_ONCE
+        few = len(case_of) * 6 * len(prepared.solution.project.nodes) <= AT_ONCE
         kept["source by source"] = (_respond(prepared, every, case_of), case_of, source_of) if few else None
     if kept["source by source"] is None:
         some, case_of, source_of = _by_source(loads, used)
