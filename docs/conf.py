@@ -1,7 +1,8 @@
 """The documentation as a site: sphinx-build -W docs site, then open site/index.html; search works without a network."""
 
 project = "Empuje"
-extensions = ["myst_parser"]
+extensions = ["myst_parser", "sphinx.ext.autodoc", "sphinx.ext.napoleon"]
+autodoc_typehints = "none"  # the docstrings say what is taken and given
 exclude_patterns = ["cookbook/*"]
 html_theme = "furo"
 html_title = "Empuje"
