@@ -587,3 +587,39 @@ def test_unknown_words_are_answered_with_the_nearest(words, answer, capsys):
         main(words)
     said = capsys.readouterr().err
     assert stopped.value.code == 2 and answer in said and "\x1b" not in said
+
+
+def test_rows_in_order_and_forces_of_some(model, capsys):
+    """From the least value up, signs counted, where asked for; else by size. Of some forces only these, and no row twice
+    for a jump of another."""
+    on = ("--under", "cases", "--each")
+
+    def read(*words):
+        code, out, err = say(capsys, *words, "--format", "csv")
+        assert code == 0, err
+        return list(csv.DictReader(io.StringIO(out)))
+
+    by_size = [float(r["Fx [kN]"]) for r in read("reactions", model, *on, "--sort", "Fx")]
+    rising = [float(r["Fx [kN]"]) for r in read("reactions", model, *on, "--sort", "Fx", "--rising")]
+    assert min(rising) < 0 < max(rising) and rising == sorted(rising) and sorted(by_size) == rising
+    assert [abs(v) for v in by_size] == sorted((abs(v) for v in by_size), reverse=True)
+    assert say(capsys, "reactions", model, "--rising")[0] == 2
+    whole = read("forces", model, *on, "--at", "0%,50%,100%")
+    some = read("forces", model, *on, "--at", "0%,50%,100%", "--of", "My,Vz")
+    assert set(whole[0]) - set(some[0]) == {"N [kN]", "T/C", "Vy [kN]", "T [kN*m]", "Mz [kN*m]"}
+    keys = [(r["member"], r["case"], r["x [m]"], r["Vz [kN]"], r["My [kN*m]"]) for r in some]
+    assert set(keys) == {(r["member"], r["case"], r["x [m]"], r["Vz [kN]"], r["My [kN*m]"]) for r in whole}
+    assert {r["of"] for r in read("forces", model, "--of", "Mz")} <= {"Mz"}
+    assert say(capsys, "forces", model, "--of", "M")[0] == 2
+
+
+def test_the_catalogue_is_worked_out_once(monkeypatch, tmp_path, capsys):
+    monkeypatch.setenv("EMPUJE_CACHE", str(tmp_path))
+    words = ("sections", "--series", "IPE", "--series", "HEB", "--series", "W", "--format", "csv")
+    first = say(capsys, *words)[1]
+
+    def refuse(*_):
+        raise AssertionError("worked out again")
+
+    monkeypatch.setattr("empuje.core.answers.inventory.build", refuse)
+    assert say(capsys, *words)[1] == first and first.count("\n") > 200
