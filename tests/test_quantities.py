@@ -1,16 +1,16 @@
 """Quantities: units, arithmetic, and what must not get through."""
 
 import random
+import re
 import time
 from importlib.resources import files
 
 import pytest
 
 from empuje.core.combine.expression import ExpressionError, parse
-from empuje.files.base.known_units import UNITS, evaluated
-from empuje.files.base.quantities import QuantityError, Units
-from empuje.files.base.quantities import _as_units_are_read as as_units_are_read
-from empuje.files.base.quantities import _evaluated as registered
+from empuje.files.base.known_units import UNITS
+from empuje.files.base.quantities import QuantityError, Units, _of_registry, _registry
+from empuje.files.base.quantities import parse as parse_quantity
 from models import PATIENCE
 
 KN = Units("kN", "m")
@@ -142,8 +142,7 @@ def test_combination_formulas():
 def test_known_units_are_those_of_the_registry():
     """Sizes and dimensions of the table are those of the definitions, and all of these have a word in it."""
     for name, (size, powers) in UNITS.items():
-        value, dimension, with_unit = registered(f"1.0*{name}")
-        assert value == pytest.approx(size, rel=1e-15) and dimension == tuple(powers[:4]) and with_unit, name
+        assert _of_registry(name) == (pytest.approx(size, rel=1e-15), powers), name
     text = files("empuje.files.base").joinpath("units.txt").read_text(encoding="utf-8")
     lines = [line.split(" = ") for line in text.splitlines() if line and line[0] != "#" and "- =" not in line]
     for first, *rest in lines:
@@ -151,36 +150,66 @@ def test_known_units_are_those_of_the_registry():
 
 
 @pytest.mark.parametrize("seed", range(3))
-def test_expressions_mean_what_the_registry_makes_of_them(seed):
-    """Whatever is worked out without it has the registry's value, dimension and answer to whether a unit is left."""
+def test_expressions_mean_what_quantities_of_the_registry_make(seed):
+    """Products from the left, written with signs or without, powers and sums in brackets: value, dimension and whether a
+    unit is left are those of the same operations on the registry's quantities, never parsed as a whole."""
     r = random.Random(seed)
-    done = 0
+    registry, one = _registry(), _registry().Quantity
+    names = [*UNITS, "mPa", "cN", "newton", "kilonewton", "mrad", "meter", "inch", "um"]
 
-    def term(depth):
+    def factor(depth):
         kind = r.random()
-        if depth == 0 or kind < 0.35:
+        if depth and kind < 0.3:
+            text, value = product(depth - 1)
+            if r.random() < 0.5:
+                number = r.choice([2.0, 0.5, 3.0])
+                sign = r.choice(["+", "-"])
+                text, value = f"{text} {sign} {number:g}*{text}", value + (number if sign == "+" else -number) * value
+            power = r.choice([1, 1, 2, -1])
+            return f"({text})" + {1: "", 2: r.choice(["^2", "**2"]), -1: "^-1"}[power], value**power
+        if kind < 0.6:
             number = r.choice(["2", "0.35", "1.5e3", "7.", "12"])
-            return number + r.choice(["", " ", "*"]) + unit() if r.random() < 0.7 else number
-        if kind < 0.5:
-            return f"({term(depth - 1)})" + r.choice(["", "^2", "**2", "^-1"])
-        return f"{r.choice(['', '-'])}{term(depth - 1)}{r.choice([' ', '*', '/', ' + ', ' - ', '-'])}{term(depth - 1)}"
+            return number, one(float(number), "")
+        name, power = r.choice(names), r.choice([1, 1, 1, 2, -1])
+        return name + {1: "", 2: r.choice(["2", "^2"]), -1: "^-1"}[power], one(1.0, name) ** power
 
-    def unit():
-        name = r.choice([*UNITS, "kN/m", "lbf/ft", "kN m", "kip-ft", "1/K", "cm4", "kg/m^3", "kN.m", "s**2"])
-        return name + r.choice(["", "2", "^2", "^-1"]) if name in UNITS else name
+    def product(depth):
+        text, value = factor(depth)
+        for _ in range(r.randint(0, 3)):
+            more, of_more = factor(depth)
+            sign = r.choice([" ", "*", "/"])
+            text, value = f"{text}{sign}{more}", value / of_more if sign == "/" else value * of_more
+        return text, value
 
-    for _ in range(700):
+    done = 0
+    for _ in range(1500):
+        text, wanted = product(2)
+        root = wanted.to_root_units()
         try:
-            plain = as_units_are_read(term(2))
-        except QuantityError:
+            value, dimension, with_unit = parse_quantity(text)
+        except QuantityError as error:
+            assert re.search("side by side|no number|single digit|too large|division|unit kilonewton", str(error)), text
             continue
-        found = evaluated(plain)
-        if found is None:
-            continue
-        if abs(found[0]) > 1e12:  # refused both ways
-            continue
-        value, dimension, with_unit = registered(plain)
-        assert found[0] == pytest.approx(value, rel=1e-12, abs=1e-12), plain
-        assert (found[1], found[2]) == (dimension, with_unit), plain
+        assert value == pytest.approx(root.magnitude, rel=1e-9, abs=1e-30), text
+        known = [float(root.dimensionality.get(f"[{k}]", 0)) for k in ("length", "mass", "time", "temperature")]
+        assert (list(dimension), with_unit) == (pytest.approx(known, abs=1e-9), not root.unitless), text
         done += 1
-    assert done > 100
+    assert done > 300 and registry is _registry()
+
+
+@pytest.mark.parametrize(
+    ("text", "kind", "value"),
+    [
+        ("3 kN/m (2 m)", "force", 6000), ("12 kN (2)^-1", "force", 6000), ("5 kN/dam dam", "force", None),
+        ("3 kilonewton/centimeter (2 cm)", "force", 6000), ("8 mN/mm (500 mm)", "force", 4),
+        ("2 newton (3)^2", "force", 18), ("1 kN 2 m", "moment", None), ("4 kN + 2 m", "force", None),
+        ("2 + 3 deg", "angle", None), ("1 kN/(2 - 2)", "force", None), ("1 lambda", "length", None),
+    ],
+)  # fmt: skip
+def test_what_is_not_written_multiplies_from_the_left(text, kind, value):
+    """Also beside units that only the registry knows; by hand."""
+    if value is None:
+        with pytest.raises(QuantityError):
+            KN.read(text, kind)
+    else:
+        assert KN.read(text, kind) == pytest.approx(value, rel=1e-12)

@@ -20,7 +20,7 @@ from typing import Any, ClassVar
 
 from ...core.model.findings import did_you_mean
 from .feet import with_feet
-from .known_units import evaluated
+from .known_units import NoQuantity, Powers, evaluated
 
 Dimension = tuple[float, float, float, float]
 """Powers of length, mass, time and temperature."""
@@ -101,8 +101,11 @@ def parse(text: str) -> tuple[float, Dimension, bool]:
         number = float(plain)
     except ValueError:
         plain = _as_units_are_read(plain)
-        known = evaluated(plain)
-        return _evaluated(plain) if known is None else (_finite(known[0]), *known[1:])
+        try:
+            value, dimension, with_unit = evaluated(plain, _of_registry)
+        except NoQuantity as error:
+            raise QuantityError(str(error)) from None
+        return _finite(value), dimension, with_unit
     return _finite(number), (0, 0, 0, 0), False
 
 
@@ -131,31 +134,21 @@ def _as_units_are_read(plain: str) -> str:
     return NUMBER.sub(lambda m: repr(float(m[0])), plain).replace("^", "**")
 
 
-def _evaluated(plain: str) -> tuple[float, Dimension, bool]:
-    import pint
-
+@cache
+def _of_registry(word: str) -> tuple[float, Powers]:
+    """The size in SI and the powers of a unit that is seldom written: one word, as the registry of units knows it, with
+    its prefixes and long names. Raises UnknownUnit."""
     try:
-        value: Any = _registry().parse_expression(plain)
-        with_unit = isinstance(value, pint.Quantity) and not value.unitless
-        base: Any = value.to_root_units() if isinstance(value, pint.Quantity) else None
-        number = float(value if base is None else base.magnitude)
-        powers = {} if base is None else dict(base.dimensionality)
-    except pint.UndefinedUnitError as error:
-        unknown = error.unit_names
-        word = unknown if isinstance(unknown, str) else sorted(unknown)[0]
+        root = _registry().parse_expression(f"1.0*{word}").to_root_units()
+        powers = dict(root.dimensionality)
+        size = float(root.magnitude)
+    except Exception:  # whatever a library may raise of any word
         raise UnknownUnit(word) from None
-    except pint.DimensionalityError:
-        raise QuantityError("adds quantities of different dimension") from None
-    except OverflowError:
-        raise QuantityError("is too large") from None
-    except ZeroDivisionError:
-        raise QuantityError("division by zero") from None
-    except Exception:  # whatever a parser of any text may raise
-        raise QuantityError("is not a quantity") from None
     length, mass, time, temperature = (
         float(powers.get(f"[{k}]", 0)) for k in ("length", "mass", "time", "temperature")
     )
-    return _finite(number), (length, mass, time, temperature), with_unit
+    # What has no dimension and is a unit is an angle.
+    return size, (length, mass, time, temperature, float(not powers and not root.unitless))
 
 
 def _finite(value: float) -> float:
