@@ -1,5 +1,6 @@
 """The installed `empuje`, on files in a folder, as its user runs it."""
 
+import contextlib
 import csv
 import io
 import json
@@ -122,7 +123,7 @@ def test_the_demo_runs_and_says_what_to_look_at(tmp_path, monkeypatch, capsys):
     rows = list(csv.DictReader(io.StringIO((results / "members.csv").read_text(encoding="utf-8"))))
     assert sum(float(r["weight [kN]"]) for r in rows) == pytest.approx(-totals["SW"], rel=1e-12)
     assert {r["roll [deg]"] for r in rows if r["family"] == "columns"} == {"90.0"}
-    with sqlite3.connect(results / "results.sqlite") as database:
+    with contextlib.closing(sqlite3.connect(results / "results.sqlite")) as database:
         top = database.execute('SELECT max("My [kN*m]") FROM envelope WHERE member LIKE "girders%"').fetchone()[0]
     assert 300 < top < 450
     # A changed model is not overwritten.

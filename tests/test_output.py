@@ -133,7 +133,7 @@ def test_the_public_names_say_what_they_take_give_and_raise():
             said, taken = call.__doc__, [p for p in inspect.signature(call).parameters if p not in ("self", "options")]
             assert f"`{name}`" in page, name
             assert "Returns\n" in said and "Examples\n" in said, name
-            assert all(re.search(rf"^ +{p} : ", said, re.M) for p in taken), name
+            assert all(re.search(rf"^ *{p} : ", said, re.M) for p in taken), name
 
 
 def test_every_module_says_what_it_is():

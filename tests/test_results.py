@@ -1,5 +1,6 @@
 """Results that fail, do not balance, or cannot be believed: none of them passes in silence."""
 
+import contextlib
 import json
 import sqlite3
 import warnings
@@ -353,7 +354,7 @@ def test_results_are_written_whatever_cases_are_called(tmp_path, capsys, monkeyp
     main(["check", str(model)])
     assert "warning[names-alike]: G and g differ in capitals only" in capsys.readouterr().out
     assert main(["run", str(model), "-o", str(tmp_path / "out"), "--no-pictures"]) in (0, 1)
-    with sqlite3.connect(tmp_path / "out" / "results.sqlite") as database:
+    with contextlib.closing(sqlite3.connect(tmp_path / "out" / "results.sqlite")) as database:
         assert database.execute('SELECT factor FROM factors WHERE combination = "U1" AND "case" = "G"').fetchone()
         assert len(database.execute("SELECT * FROM combinations").description) == 5
 
