@@ -131,6 +131,8 @@ def _as_units_are_read(plain: str) -> str:
     if re.search(r"[#)]\s*#|[A-Za-z]\s+#|\d|\.", bare):
         raise QuantityError("has two numbers side by side; write 12500, or put * between them")
     # Whole numbers would be raised to powers exactly, however many digits that takes; floats overflow instead.
+    if any(math.isinf(float(n)) for n in NUMBER.findall(plain)):
+        raise QuantityError("is not a finite number")
     return NUMBER.sub(lambda m: repr(float(m[0])), plain).replace("^", "**")
 
 
@@ -144,6 +146,8 @@ def _of_registry(word: str) -> tuple[float, Powers]:
         size = float(root.magnitude)
     except Exception:  # whatever a library may raise of any word
         raise UnknownUnit(word) from None
+    if not math.isfinite(size):
+        raise UnknownUnit(word)
     length, mass, time, temperature = (
         float(powers.get(f"[{k}]", 0)) for k in ("length", "mass", "time", "temperature")
     )
