@@ -10,6 +10,8 @@ from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
 SEARCH, HALVINGS, NEWTON = 32, 9, 5
+WIDE = 8
+"""From so many results on a product of matrices for each polynomial is the quicker one."""
 CUBIC = 4
 """Powers of cubics."""
 TOGETHER = 4_000
@@ -20,8 +22,10 @@ AT_ONCE = 64
 
 def value_at(polynomials: Floats, t: Floats) -> Floats:
     """Polynomials (n, components, powers, results) at t (n,): (n, components, results)."""
-    powers = t[:, None, None, None] ** np.arange(polynomials.shape[2])
-    return np.asarray((powers @ polynomials)[:, :, 0])
+    powers = t[:, None] ** np.arange(polynomials.shape[2])
+    if polynomials.shape[3] < WIDE:
+        return np.asarray(np.einsum("nckr,nk->ncr", polynomials, powers))
+    return np.asarray((powers[:, None, None] @ polynomials)[:, :, 0])
 
 
 def horner(c: Floats, t: Floats) -> Floats:
