@@ -178,6 +178,8 @@ def test_expressions_mean_what_quantities_of_the_registry_make(seed):
         for _ in range(r.randint(0, 3)):
             more, of_more = factor(depth)
             sign = r.choice([" ", "*", "/"])
+            if re.search(r"[\d.]$", text) and not re.search(r"[A-Za-z^]\S*$", text) and more[0].isalpha():
+                sign = r.choice(["", sign])  # 4kN
             text, value = f"{text}{sign}{more}", value / of_more if sign == "/" else value * of_more
         return text, value
 
@@ -202,7 +204,9 @@ def test_expressions_mean_what_quantities_of_the_registry_make(seed):
     [
         ("3 kN/m (2 m)", "force", 6000), ("12 kN (2)^-1", "force", 6000), ("5 kN/dam dam", "force", None),
         ("3 kilonewton/centimeter (2 cm)", "force", 6000), ("8 mN/mm (500 mm)", "force", 4),
-        ("2 newton (3)^2", "force", 18), ("1 kN 2 m", "moment", None), ("4 kN + 2 m", "force", None),
+        ("2 newton (3)^2", "force", 18), ("4kN", "force", 4e3), ("0.5kN/m*2m", "force", 1e3), ("5e-6kN", "force", 5e-3),
+        ("3/4kN", "force", 750), ("2E2N", "force", 200), ("1.5e3kN", "force", 1.5e6), ("2kgf", "force", None),
+        ("2dN", "force", None), ("12.kN", "force", 12e3), (".5kilonewton", "force", 500), ("1 kN 2 m", "moment", None), ("4 kN + 2 m", "force", None),
         ("2 + 3 deg", "angle", None), ("1 kN/(2 - 2)", "force", None), ("1 lambda", "length", None),
     ],
 )  # fmt: skip

@@ -37,6 +37,8 @@ UNITS: dict[str, tuple[float, Powers]] = {
     "s": (1.0, _T), "min": (60.0, _T), "h": (3600.0, _T), "Hz": (1.0, (0.0, 0.0, -1.0, 0.0, 0.0)),
     "mi": (5280 * _FOOT, _L), "mph": (5280 * _FOOT / 3600, (1.0, 0.0, -1.0, 0.0, 0.0)),
 }  # fmt: skip
+GLUED = re.compile(r"(?<![\w.])((?>\d+\.?\d*(?:e[+-]?\d+)?))(?=[A-Za-z_])")
+"""A number with its unit right behind it."""
 NAME = re.compile(r"(?<![\w.])([A-Za-z_]\w*)")
 TIMES = re.compile(r"(?<=[\w.)])\s+(?=[\w(])|(?<=[\d.])(?=u_)|(?<=\))(?=[\w(])")
 """Where a multiplication is not written."""
@@ -55,7 +57,7 @@ def evaluated(plain: str, other: Other) -> tuple[float, tuple[float, float, floa
     """The value in SI of numbers, units and + - * / ** with brackets; its dimension; whether a unit is left. `other`
     says what words are that are none of UNITS, and its errors pass. Raises NoQuantity."""
     try:
-        tree = ast.parse(TIMES.sub("*", NAME.sub(r"u_\1", plain)), mode="eval")
+        tree = ast.parse(TIMES.sub("*", NAME.sub(r"u_\1", GLUED.sub(r"\1*", plain))), mode="eval")
         value, powers = _value(tree.body, other)
     except OverflowError:
         raise NoQuantity("is too large") from None
