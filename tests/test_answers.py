@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 
 from build import FIXED, HERE, HINGED, PINNED, RIGID, SECTION, E, at_node, line, named, point, solved, toward
 from empuje.core.analysis.pieces import FORCES
+from empuje.core.analysis.polynomials import horner, turning_points
 from empuje.core.answers.along import forces, member_displacements, node_displacements
 from empuje.core.answers.deflection import deflections, largest_deflections
 from empuje.core.answers.envelope import envelope, extremes
@@ -183,3 +184,22 @@ def test_words_that_mean_nothing_are_refused_in_python_too(tmp_path):
             call()
     table = empuje.read(tmp_path / "m.toml").combinations()
     assert table.loc[table["combination"] == "U2", ["G", "Q", "W"]].to_numpy().tolist() == [[1.2, 0.5, -1.0]]
+
+
+@pytest.mark.parametrize("degree", [3, 5, 13])
+def test_polynomials_turn_nowhere_else(degree):
+    """Ends and turning points hold the greatest and the least of polynomials of any degree, against 4,001 places."""
+    rng = np.random.default_rng(degree)
+    length = rng.uniform(0.5, 9.0, (40, 2, 6))
+    # Shapes in shares of the length, some of which rise or fall all along.
+    shares = rng.standard_normal((40, 2, degree + 1, 6)) * rng.choice([0.0, 1.0, 1.0], (40, 2, degree + 1, 1))
+    shares[:10] = np.abs(shares[:10])
+    c = shares / length[:, :, None] ** np.arange(degree + 1)[:, None]
+    places = [np.zeros_like(length), length, *turning_points(c, np.zeros_like(length), length)]
+    assert all((t >= 0).all() and (t <= length).all() for t in places)
+    found = np.stack([horner(c, t) for t in places])
+    s = np.linspace(0, 1, 4001)
+    dense = np.einsum("nckr,kt->ncrt", shares, s ** np.arange(degree + 1)[:, None])
+    size = np.abs(dense).max(axis=3)
+    for mine, theirs in ((found.max(axis=0), dense.max(axis=3)), (-found.min(axis=0), -dense.min(axis=3))):
+        assert (mine >= theirs - 1e-9 * size).all() and (mine <= theirs + 1e-4 * size).all()

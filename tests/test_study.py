@@ -152,6 +152,21 @@ def test_kept_answers_are_those_worked_out_anew(kept, monkeypatch, capsys):
         checked_members(other, members.tolist())
 
 
+def test_other_code_and_other_libraries_find_nothing_kept(tmp_path, monkeypatch):
+    """Of the same names, sizes and times: it is the contents that count, and the versions beside them."""
+    code = tmp_path / "a.py"
+    code.write_text("x = 1", encoding="utf-8")
+    monkeypatch.setattr(store, "files", lambda name: tmp_path)
+    found = [store._ourselves.__wrapped__()]
+    before = code.stat()
+    code.write_text("x = 2", encoding="utf-8")
+    os.utime(code, ns=(before.st_atime_ns, before.st_mtime_ns))
+    found.append(store._ourselves.__wrapped__())
+    monkeypatch.setattr(store, "version", lambda name: "0")
+    found.append(store._ourselves.__wrapped__())
+    assert len(set(found)) == 3 and store._ourselves.__wrapped__() == found[2]
+
+
 def test_kept_positions_are_those_chosen_anew(tmp_path, monkeypatch):
     """Of a row of vehicles with gaps over a beam that may lift off; a changed vehicle is another model."""
     monkeypatch.setenv("EMPUJE_CACHE", str(tmp_path / "kept"))
