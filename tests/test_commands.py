@@ -6,6 +6,7 @@ import io
 import json
 import math
 import os
+import re
 import shlex
 import shutil
 import sqlite3
@@ -624,3 +625,20 @@ def test_the_catalogue_is_worked_out_once(monkeypatch, tmp_path, capsys):
 
     monkeypatch.setattr("empuje.core.answers.inventory.build", refuse)
     assert say(capsys, *words)[1] == first and first.count("\n") > 200
+
+
+def test_sums_of_reactions_stand_below_their_own_case(model, capsys):
+    """For eyes: the sum, what is applied and the difference, of each case what its rows come to."""
+    lines = say(capsys, "reactions", model, "--each", "--under", "cases")[1].splitlines()
+    head = re.split(r" {2,}", lines[0])
+    at = head.index("Fz [kN]")
+    rows = [
+        re.split(r" {2,}", line.strip()) for line in lines[2:] if (line.strip() and "@" in line) or "  sum " in line
+    ]
+    seen = {}
+    for row in rows:
+        if row[1] == "sum":
+            assert float(row[at]) == pytest.approx(seen.pop(row[0]), abs=2e-3 * 6), row
+        else:
+            seen[row[0]] = seen.get(row[0], 0.0) + float(row[at])
+    assert not seen and len({row[0] for row in rows}) > 2

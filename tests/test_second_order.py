@@ -29,6 +29,7 @@ from build import (
     project,
     toward,
 )  # fmt: skip
+from empuje.core.analysis.axial import by_element
 from empuje.core.analysis.pieces import build_pieces
 from empuje.core.analysis.polynomials import value_at
 from empuje.core.analysis.solve import first_order, solve
@@ -39,7 +40,8 @@ from empuje.core.catalogue.catalogue import find_section
 from empuje.core.model.combining import Combining
 from empuje.core.model.frame import Support
 from empuje.core.resolve import resolve
-from models import solution
+from empuje.study.study import Study
+from models import PORTAL, solution
 from test_properties import MEMBERS, SUPPORTS, XYZ, some_loads
 
 L = 5.0
@@ -596,3 +598,34 @@ V = { formula = "G", set = "strength" }
     assert forces[3] == pytest.approx(forces[1], rel=1e-6, abs=1e-3)
     top = [np.abs(f[:, 4, :, 4]).max() for f in forces]
     assert top[1] > 1.005 * top[2]
+
+
+def test_results_of_first_and_second_order_in_any_order(tmp_path):
+    """Each has the forces and displacements that it has alone, whichever stand beside it."""
+    path = tmp_path / "m.toml"
+    text = PORTAL.replace('units = "kN m"', 'units = "kN m"\nanalysis = "second-order"')
+    text = text.replace('ends = "hinged"\n', "").replace("HEB 200", "HEB 400").replace("IPE 300", "IPE 450")
+    path.write_text(text, encoding="utf-8")
+    study = Study.read(path, cache=False)
+    solution = study.solution()
+    results = [r for r in solution.results if r not in solution.failed]
+    bent = [r for r in results if r in solution.bent]
+    flat = [r for r in results if r not in solution.bent]
+    assert len(bent) > 1 and len(flat) > 1
+    mixed = [bent[0], flat[0], bent[1], flat[1], bent[-1]]
+    members = np.arange(len(study.project.members))
+    together = build_pieces(solution, members, solution.weights(mixed), displacements=True)
+    for i, r in enumerate(mixed):
+        alone = build_pieces(solution, members, solution.weights([r]), displacements=True)
+        for mine, theirs in ((together.force, alone.force), (together.shape, alone.shape)):
+            both = np.zeros_like(mine[..., i])
+            both[:, :, : theirs.shape[2]] = theirs[..., 0]
+            np.testing.assert_allclose(mine[..., i], both, rtol=1e-9, atol=1e-9 * np.abs(mine).max())
+
+
+def test_sums_by_element_take_all_of_its_pieces():
+    rng = np.random.default_rng(3)
+    count = rng.integers(1, 6, 30)
+    first = np.append(0, np.cumsum(count)[:-1])
+    values = rng.standard_normal((int(count.sum()), 2, 4, 5))
+    np.testing.assert_allclose(by_element(values, first), np.add.reduceat(values, first, axis=0), rtol=1e-12)
