@@ -152,6 +152,40 @@ def test_kept_answers_are_those_worked_out_anew(kept, monkeypatch, capsys):
         checked_members(other, members.tolist())
 
 
+def test_a_pattern_by_its_name_is_kept_as_a_combination_is(kept):
+    """Its lowest critical load is that of the same combination written out, anew and from what is kept; so is that of
+    the worst pattern of all. Positions of traffic that join leave a pattern what it is."""
+    text = PORTAL.split("[combinations")[0].replace('Q = { action = "live"', 'Q = { pattern = true, action = "live"')
+    more = """
+[combinations.custom]
+C1 = "1.2 G + 1.6 Q"
+C2 = "1.2 G"
+M = "1.2 G + 1.5 T + 1.6 Q"
+[vehicles.v]
+axles = [[0, "20 kN"]]
+[traffic.T]
+vehicle = "v"
+use = "storage"
+way = "rafters/1/*"
+"""
+    kept.write_text(text + more, encoding="utf-8")
+    for study in (Study.read(kept), Study.read(kept), Study.read(kept, cache=False)):
+        found = {}
+        for word in ("C1.without.Q", "C2", "C1"):
+            (asked,) = study.under([word])
+            worst, factor = study.lowest_of([asked])
+            found[word] = factor
+            if word == "C1.without.Q":
+                assert worst.name == word
+        assert found["C1.without.Q"] == pytest.approx(found["C2"], rel=1e-9) and found["C1"] <= found["C2"] * (1 + 1e-9)
+        (pattern,) = study.under(["C1.without.Q"])
+        stood, _ = study.stand(study.under(["M"]))
+        again = study.resolved.results[pattern.index]
+        assert (again.name, again.absent, again.of) == (pattern.name, pattern.absent, pattern.of) and stood
+        same, plain = (reactions(study.solution([r]), [r])["Fz"] for r in (again, *study.under(["C2"])))
+        np.testing.assert_allclose(same, plain, rtol=1e-9)
+
+
 def test_other_code_and_other_libraries_find_nothing_kept(tmp_path, monkeypatch):
     """Of the same names, sizes and times: it is the contents that count, and the versions beside them."""
     code = tmp_path / "a.py"

@@ -49,11 +49,12 @@ class Resolved:
         return results_of(self.project, self.combinations)
 
     def numbered_after(self, before: Resolved) -> Resolved:
-        """The same, with every result of before under its number there; new results come after these."""
+        """The same, with every result of before under its number there, its patterns too; new results come after."""
         mine = {r.name: r for r in self.results}
-        old = [replace(r, of=mine.pop(r.name).of) for r in before.results]
+        old = [r if r.absent else replace(r, of=mine.pop(r.name).of) for r in before.results]
         new = [replace(r, index=len(old) + i) for i, r in enumerate(mine.values())]
-        out = replace(self)
+        patterns = [r.combination for r in old if r.absent and r.combination is not None]
+        out = replace(self, combinations=(*self.combinations, *patterns))
         out.__dict__["results"] = (*old, *new)
         return out
 

@@ -302,10 +302,10 @@ class Study:
         project = with_standings(before, [s for each in wanted.values() for s in each])
         named = {case: list(dict.fromkeys(case_of(project, s) for s in each)) for case, each in wanted.items()}
         placed: list[Combination] = []
-        meant: list[str] = []
+        meant: list[int | str] = []
         for r in results:
             if not r.moving:
-                meant.append(r.name)
+                meant.append(r.index)
                 continue
             if r.combination is None:
                 meant += named[r.name]
@@ -315,12 +315,11 @@ class Study:
                 meant.append(placed[-1].name)
         known = {c.name for c in self._placed}
         self._placed = (*self._placed, *(c for c in placed if c.name not in known))
-        patterns = [r.of for r in self.resolved.results if r.absent]
-        again = resolve(project, self.findings, [*self._placed, *patterns])  # type: ignore[list-item]
-        self.resolved = again.numbered_after(self.resolved)
+        self.resolved = resolve(project, self.findings, self._placed).numbered_after(self.resolved)
         self._prepared, self._beside, self._solved = None, None, {}
-        by_name = {r.name: r for r in self.resolved.results}
-        return [by_name[name] for name in meant]
+        every = self.resolved.results
+        by_name = {r.name: r for r in every if not r.absent}
+        return [by_name[w] if isinstance(w, str) else every[w] for w in meant]
 
     def _add(self, pattern: Result) -> None:
         self._beside = None
@@ -529,9 +528,11 @@ class Study:
         def pack(found: tuple[Result, float] | None) -> Arrays:
             if found is None:
                 return {"of": np.zeros(0, np.intp)}
-            worst = found[0]
-            of = next(i for i, r in enumerate(results) if r.pattern(worst.absent).name == worst.name)
-            return {"of": np.array([of]), "absent": np.array(sorted(worst.absent), str), "factor": np.array([found[1]])}
+            worst, factor = found
+            # One of the results as it is, which may be a pattern already, or a pattern of one of them.
+            absent = [] if any(r.index == worst.index for r in results) else sorted(worst.absent)
+            of = next(i for i, r in enumerate(results) if r.pattern(absent).of == worst.of)
+            return {"of": np.array([of]), "absent": np.array(absent, str), "factor": np.array([factor])}
 
         def made() -> tuple[Result, float] | None:
             left = [r for r in results if r not in self.prepared.solution.failed]
