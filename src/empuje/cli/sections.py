@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 from . import FINE, NOT_MET, Refusal, flags, outputs, saying
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Mapping, Sequence
 
     import numpy as np
 
@@ -78,22 +78,23 @@ MANY = 200
 
 def _known(chosen: Sequence[Rolled]) -> np.ndarray | None:
     """The properties of many sections (n, properties), kept as solutions are; None for a few, which take no time."""
-    import numpy as np
-
     from ..core.answers.inventory import catalogue_values
     from ..core.catalogue.catalogue import catalogue
-    from ..files.kept.store import key_of, load, save
+    from ..files.kept.store import kept_or_made, key_of
 
     if len(chosen) < MANY:
         return None
     every = list(catalogue().values())
-    key = key_of(b"catalogue")
-    values = (load(key) or {}).get("values")
-    if values is None or len(values) != len(every):
-        values = catalogue_values(every)
-        save(key, {"values": values})
     row = {one.name: i for i, one in enumerate(every)}
-    return np.asarray(values)[[row[one.name] for one in chosen]]
+    own = [row[one.name] for one in chosen]
+
+    def again(arrays: Mapping[str, np.ndarray]) -> np.ndarray:
+        if len(arrays["values"]) != len(every):
+            raise ValueError("these are of another catalogue")
+        return arrays["values"]
+
+    values = kept_or_made(key_of(b"catalogue"), again, lambda: catalogue_values(every), lambda v: {"values": v})
+    return values[own]
 
 
 def _as_in_books(table: Table) -> list[int]:

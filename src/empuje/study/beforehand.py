@@ -5,7 +5,7 @@ traffic that are analysed by themselves.
 from __future__ import annotations
 
 import json
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import astuple, replace
 from typing import TYPE_CHECKING, Any
 
@@ -18,6 +18,8 @@ from ..core.resolved import Resolved
 from ..files.reader import Reading
 
 if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
     from ..core.analysis.solve import Prepared
     from ..core.answers.candidates import Candidates
     from ..core.answers.candidates_as_one import Loading
@@ -49,11 +51,13 @@ def with_candidates(project: Project, reading: Reading, cache: bool) -> tuple[Pr
     none."""
     if not needs_standings(project) or has_errors(reading.findings):
         return project, []
-    found = _kept(project, reading) if cache else None
-    if found is None:
-        found = _chosen_positions(project, reading)
-        if cache and found:
-            _keep(project, reading, found)
+    from ..core.analysis.factor import backend
+    from ..files.kept.store import kept_or_made, key_of
+
+    found = kept_or_made(
+        key_of(reading.digest, "positions", backend()) if cache else None, lambda arrays: _unpacked(project, arrays),
+        lambda: _chosen_positions(project, reading), lambda found: _packed(project, found),
+    )  # fmt: skip
     standings = [s for _, one in found for s in one.standings]
     return (with_standings(project, standings) if found else project), [_chosen(*one) for one in found]
 
@@ -84,18 +88,11 @@ def _chosen_positions(project: Project, reading: Reading) -> list[tuple[Traffic,
     return out
 
 
-def _kept(project: Project, reading: Reading) -> list[tuple[Traffic, Candidates]] | None:
-    """What was chosen for this very model before; None where that is not known, or not what it should be."""
-    from ..files.kept.store import load
-
-    arrays = load(_entry(reading))
-    if arrays is None:
-        return None
-    try:
-        rows = json.loads(str(arrays["positions"]))
-        return [(project.traffic[number], _candidates(project.traffic[number], number, *row)) for number, *row in rows]
-    except (KeyError, ValueError, IndexError, TypeError):
-        return None
+def _unpacked(project: Project, arrays: Mapping[str, NDArray[Any]]) -> list[tuple[Traffic, Candidates]]:
+    """What was chosen for this very model before. Raises KeyError, ValueError, IndexError or TypeError where it is not
+    what it should be."""
+    rows = json.loads(str(arrays["positions"]))
+    return [(project.traffic[number], _candidates(project.traffic[number], number, *row)) for number, *row in rows]
 
 
 def _candidates(
@@ -121,29 +118,16 @@ def _spot(
     return Spot(way, vehicle, float(t), int(heading), int(brake), int(side), tuple(map(float, gaps)), parts)
 
 
-def _keep(project: Project, reading: Reading, found: Sequence[tuple[Traffic, Candidates]]) -> None:
+def _packed(project: Project, found: Sequence[tuple[Traffic, Candidates]]) -> dict[str, NDArray[Any]]:
     import numpy as np
-
-    from ..files.kept.store import save
 
     number = {t.case: i for i, t in enumerate(project.traffic)}
     rows = [
-        (
-            number[traffic.case],
-            one.results,
-            one.reached,
-            [(s.case, [astuple(p) for p in s.spots]) for s in one.standings],
-        )
+        (number[traffic.case], one.results, one.reached,
+         [(s.case, [astuple(p) for p in s.spots]) for s in one.standings])
         for traffic, one in found
-    ]
-    save(_entry(reading), {"positions": np.array(json.dumps(rows))})
-
-
-def _entry(reading: Reading) -> str:
-    from ..core.analysis.factor import backend
-    from ..files.kept.store import key_of
-
-    return key_of(reading.digest, "positions", backend())
+    ]  # fmt: skip
+    return {"positions": np.array(json.dumps(rows))}
 
 
 def _loadings(still: Resolved, prepared: Prepared, case: str) -> list[Loading]:

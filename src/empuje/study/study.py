@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import gc
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
-from contextlib import contextmanager, suppress
+from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from itertools import product
 from pathlib import Path
@@ -423,20 +423,10 @@ class Study:
     def kept_or_made(
         self, words: Sequence[str], again: Callable[[Arrays], T], made: Callable[[], T], pack: Callable[[T], Arrays]
     ) -> T:
-        """An answer, named by words, from the arrays that were kept of it; else made, and its arrays kept. What `again`
-        cannot make of them, it raises KeyError, ValueError, IndexError or TypeError for."""
-        from ..files.kept.store import load, save
+        """An answer, named by words, from the arrays that were kept of it; else made, and its arrays kept."""
+        from ..files.kept.store import kept_or_made
 
-        if self._digest is None:
-            return made()
-        key = self._entry(*words)
-        arrays = load(key)
-        if arrays is not None:
-            with suppress(KeyError, ValueError, IndexError, TypeError):
-                return again(arrays)
-        found = made()
-        save(key, pack(found))
-        return found
+        return kept_or_made(self._entry(*words) if self._digest is not None else None, again, made, pack)
 
     def stability(self, results: Results, shapes: int = 1) -> Stability:
         """How far results are from buckling, in so many shapes, and how they sway; kept as solutions are."""

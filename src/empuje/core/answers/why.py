@@ -6,8 +6,8 @@ ends in: the frame without the parts that have gone slack. What second order add
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Callable
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,10 +16,10 @@ from ..analysis.moving.places import at_nodes, at_supports
 from ..analysis.pieces import build_pieces
 from ..analysis.polynomials import value_at
 from ..analysis.solution import Columns, Solution
-from ..analysis.solve import Prepared, respond
+from ..analysis.solve import Prepared
 from ..analysis.unilateral import Unilateral, unilateral_forces, unilateral_parts
 from ..model.findings import did_you_mean
-from ..model.loads import PlainLoads, Rows, Source, Step
+from ..model.loads import Source, Step
 from ..model.project import Project
 from ..model.results import Result, Results
 from ..model.traffic import Standing
@@ -29,6 +29,7 @@ from .envelope import candidates
 from .moving import Make, fixed_extremes
 from .moving_envelope import extremes_along, station_extremes
 from .patterns import listed, patterns
+from .single_loads import source_by_source
 from .table import FORCE_KINDS, MEMBER_KINDS, MOTION_KINDS, Column, Kind, Table, said
 
 Floats = NDArray[np.float64]
@@ -252,7 +253,7 @@ def _shares(
     part_of = [*range(cases), *(own for own, _ in project.notional_pairs), *model.reduction.cases]
     one_way, parts = unilateral_parts(project), prepared.parts
     used = np.flatnonzero(weights[:first])
-    alone, each, case_of, source_of = _source_by_source(prepared, solution.loads, used, first)
+    alone, each, case_of, source_of = source_by_source(prepared, solution.loads, used, first)
     loose = np.flatnonzero(weights[first : first + len(one_way)] > 0) if parts is not None else used[:0]
     # One table of columns: the result; every case by itself; every part slack by itself; first order alone.
     unit = np.eye(len(weights))
@@ -311,46 +312,6 @@ def _picked(parts: Unilateral, some: Ints) -> Unilateral:
 def _yielding(C: Floats, t: Floats) -> Floats:
     """The slacks that take the forces t away from parts that are slack; the smallest where they are not certain."""
     return np.asarray(np.linalg.lstsq(C, -t, rcond=1e-12)[0], float)
-
-
-AT_ONCE = 4_000_000
-"""Up to so many degrees of freedom times single sources of loads in cases these are all solved for at the first
-question, and kept for the next."""
-
-
-def _source_by_source(
-    prepared: Prepared, loads: PlainLoads, used: Ints, columns: int
-) -> tuple[Columns, Floats, list[int], list[int]]:
-    """The frame's answers to single sources of loads; which of its columns (columns, n) are those of the cases used;
-    their cases, and their sources. Loads count in so many columns."""
-    kept = prepared.solution.__dict__
-    if "source by source" not in kept:
-        every, case_of, source_of = _by_source(loads, np.arange(columns))
-        few = len(case_of) * 6 * len(prepared.solution.project.nodes) <= AT_ONCE
-        kept["source by source"] = (_respond(prepared, every, case_of), case_of, source_of) if few else None
-    if kept["source by source"] is None:
-        some, case_of, source_of = _by_source(loads, used)
-        return _respond(prepared, some, case_of), np.eye(max(len(case_of), 1))[:, : len(case_of)], case_of, source_of
-    alone, case_of, source_of = kept["source by source"]
-    mine = np.flatnonzero(np.isin(case_of, used))
-    each = np.eye(max(len(case_of), 1))[:, mine]
-    return alone, each, [case_of[i] for i in mine], [source_of[i] for i in mine]
-
-
-def _respond(prepared: Prepared, loads: PlainLoads, columns: Sequence[object]) -> Columns:
-    return respond(prepared.equations, loads, max(len(columns), 1))
-
-
-def _by_source(loads: PlainLoads, wanted: Ints) -> tuple[PlainLoads, list[int], list[int]]:
-    """The loads of the wanted columns with a column for each source in each of them; its old column and its source."""
-    pairs: dict[tuple[int, int], int] = {}
-
-    def numbered(table: Rows) -> Rows:
-        kept = table.take(np.isin(table.case, wanted))
-        keys = zip(kept.case.tolist(), kept.source.tolist(), strict=True)
-        return replace(kept, case=np.array([pairs.setdefault(k, len(pairs)) for k in keys], np.intp))
-
-    return loads.mapped(numbered), [c for c, _ in pairs], [s for _, s in pairs]
 
 
 def miss(found: Why) -> float:

@@ -20,7 +20,7 @@ from functools import cache
 from importlib.metadata import version
 from importlib.resources import files
 from pathlib import Path
-from typing import IO, Any
+from typing import IO, Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -29,6 +29,7 @@ LARGEST, ALL = 400_000_000, 2_000_000_000
 """Bytes of one entry, and of all together."""
 ENDING = ".npz"
 Arrays = Mapping[str, NDArray[Any]]
+T = TypeVar("T")
 
 
 def folder() -> Path | None:
@@ -119,6 +120,21 @@ def save(key: str, arrays: Arrays) -> None:
     with contextlib.suppress(OSError):
         put(where / f"{key}{ENDING}", lambda file: np.savez(file, **proven))  # type: ignore[arg-type]
         _drop_oldest(where)
+
+
+def kept_or_made(
+    key: str | None, again: Callable[[Arrays], T], made: Callable[[], T], pack: Callable[[T], Arrays]
+) -> T:
+    """An answer from the arrays that were kept of it; else made, and its arrays kept. Without a key nothing is kept.
+    `again` raises KeyError, ValueError, IndexError or TypeError for arrays that are not what they should be."""
+    arrays = load(key) if key else None
+    if arrays is not None:
+        with contextlib.suppress(KeyError, ValueError, IndexError, TypeError):
+            return again(arrays)
+    found = made()
+    if key:
+        save(key, pack(found))
+    return found
 
 
 def entries(where: Path | None = None) -> list[tuple[Path, int]]:
