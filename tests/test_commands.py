@@ -642,3 +642,23 @@ def test_sums_of_reactions_stand_below_their_own_case(model, capsys):
         else:
             seen[row[0]] = seen.get(row[0], 0.0) + float(row[at])
     assert not seen and len({row[0] for row in rows}) > 2
+
+
+@pytest.mark.parametrize("named", ["", "2"])
+def test_small_frames_take_one_thread_unless_somebody_names_a_number(named):
+    """From the start, back to all for a large frame, and to one again; a number in the environment stays."""
+    code = (
+        "import os\nfrom empuje.cli import threads\nthreads.begin_with_one()\nimport numpy\n"
+        "from threadpoolctl import threadpool_info\n"
+        "for members in (0, 50, 5000, 10, 3000):\n    threads.suit(members) if members else None\n"
+        "    print([i['num_threads'] for i in threadpool_info() if i['user_api'] == 'blas'][0], os.environ.get(threads.NUMBER))"
+    )
+    clean = {k: v for k, v in os.environ.items() if not k.endswith("_NUM_THREADS")}
+    env = clean | ({"OPENBLAS_NUM_THREADS": named} if named else {})
+    out = subprocess.run(
+        [sys.executable, "-c", code], env=env, capture_output=True, text=True, check=True
+    ).stdout.split()
+    most = str(min(os.cpu_count(), 2)) if named else str(os.cpu_count())
+    few = ["1", "1"] if not named else [most, "2"]
+    all_of_them = [most, "None"] if not named else few
+    assert out == [*few, *few, *all_of_them, *few, *all_of_them]

@@ -18,19 +18,30 @@ _begun: list[str] = []
 
 def begin_with_one() -> None:
     """Before libraries are loaded: they begin no threads that are not wanted."""
-    if "numpy" not in sys.modules and not any(name in os.environ for name in NAMED):
-        os.environ[NUMBER] = "1"
-        _begun.append(NUMBER)
+    if "numpy" not in sys.modules and not _named():
+        _state_one()
+
+
+def _named() -> bool:
+    return any(name in os.environ for name in NAMED)
+
+
+def _state_one() -> None:
+    """For what is loaded later, and for processes begun later."""
+    os.environ[NUMBER] = "1"
+    _begun.append(NUMBER)
 
 
 def suit(members: int) -> None:
     """As many threads as a frame of so many members is worth."""
+    few = members < FEW_MEMBERS
+    if few == bool(_begun) or (few and _named()):
+        return
     from threadpoolctl import threadpool_limits
 
-    if members >= FEW_MEMBERS:
-        while _begun:
-            os.environ.pop(_begun.pop(), None)
-            threadpool_limits(os.cpu_count() or 1, user_api="blas")
-    elif not _begun:
-        threadpool_limits(1, user_api="blas")
-        os.environ.setdefault(NUMBER, "1")  # for what is loaded later
+    threadpool_limits(1 if few else os.cpu_count() or 1, user_api="blas")
+    if few:
+        _state_one()
+    else:
+        _begun.clear()
+        os.environ.pop(NUMBER, None)

@@ -6,9 +6,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from ..core.model.findings import listed
 from ..core.model.limits import Limit
@@ -18,6 +18,8 @@ from ..files.base.selectors import NothingMeant
 from .study import Study
 
 if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
     from ..core.analysis.solution import Solution
     from ..core.answers.why import Why
     from ..core.steel.checked import Checked
@@ -171,21 +173,18 @@ def _critical(study: Study, solution: Solution, results: Sequence[Result]) -> Fo
         way = How.SUMMED if worst.absent else solution.how([worst])[0]
         return factor, buckles_in(study.prepared, worst), worst.name, said(way, worst.second_order_at)
 
+    def again(arrays: Mapping[str, NDArray[Any]]) -> tuple[float, str, str, str]:
+        where, case, how = map(str, arrays["words"])
+        return float(arrays["factor"]), where, case, how
+
     try:
         value, where, case, how = study.kept_or_made(
-            ("where it buckles", *(r.name for r in results)),
-            lambda arrays: (float(arrays["factor"]), *_three(arrays["words"].tolist())),
-            lowest,
+            ("where it buckles", *(r.name for r in results)), again, lowest,
             lambda found: {"factor": np.array(found[0]), "words": np.array(found[1:])},
-        )
+        )  # fmt: skip
     except TooMany as error:
         return nothing([("the frame", f"{error}: too many to look at one by one")])
     return Found([where or "the frame"], np.array([[value, value]]), lambda row, side: [(case, how)] * len(row))
-
-
-def _three(words: Sequence[str]) -> tuple[str, str, str]:
-    first, second, third = words
-    return first, second, third
 
 
 def checked_members(study: Study, members: Sequence[int]) -> tuple[Solution, Checked, list[str]]:
