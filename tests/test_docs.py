@@ -12,9 +12,11 @@ import pytest
 from build import critical, named
 from empuje.cli import COMMANDS, EXAMPLES, main, parser
 from empuje.core.actions.totals import applied_totals
+from empuje.core.analysis.solve import solve
 from empuje.core.answers.reactions import closing_error
 from empuje.core.model.cases import ACTIONS
 from empuje.core.model.rules import USES
+from empuje.core.resolve import resolve
 from empuje.files import keys
 from empuje.files.base.forms import as_markdown
 from empuje.files.every_form import every_form
@@ -187,7 +189,7 @@ def test_the_guides_traffic_runs(tmp_path):
 def test_the_guides_model_runs_and_every_key_has_an_example(guide):
     text = guide.read_text(encoding="utf-8") + (guide.parent / "yard-rules.toml").read_text(encoding="utf-8")
     text += "".join([*winds().values(), *traffics().values(), *blocks(GUIDE, "copies"), *blocks(GUIDE, "makers"),
-                     *blocks(GUIDE, "wind-plane")])  # fmt: skip
+                     *blocks(GUIDE, "wind-plane"), *blocks(GUIDE, "plates")])  # fmt: skip
     study = Study.read(guide)
     assert [str(f) for f in study.findings if f.level != "note"] == []
     asked = [*study.project.case_names, "lift", "storage"]
@@ -210,6 +212,21 @@ def test_the_guides_ways_of_copying_run(guide):
         guide.write_text(f'{text}\n[[copies]]\nname = "more"\nof = ["columns", "beams"]\n{way}\n', encoding="utf-8")
         study = Study.read(guide, cache=False, quick=True)
         assert study.sound and sum(m.name.endswith("~more") for m in study.project.members) >= 4, way
+
+
+def test_the_guides_structural_surfaces_stand():
+    text = '[project]\nunits = "kN m"\n' + "".join(blocks(GUIDE, "plates"))
+    text += (
+        '[[supports]]\nalong = [[20, 0, 0], [26, 0, 0]]\nfix = "x y"\n[[supports]]\nalong = "wall/1"\nfix = "fixed"\n'
+    )
+    text += '[cases]\nG = { action = "dead", self_weight = 1 }\n'
+    found = reading(text)
+    model = resolve(found.project, found.findings)
+    assert [str(f) for f in (*found.findings, *model.findings) if f.level != "note"] == []
+    solution = solve(model)
+    weight = 25e3 * (0.24 * 105 + 0.25 * 18 + 0.4 * 30)
+    up = solution.reaction[:, 2] @ solution.weights(solution.results)
+    assert up.sum() == pytest.approx(weight, rel=2e-4)
 
 
 def test_the_guides_makers_lay_members():
@@ -239,7 +256,7 @@ def test_the_guide_lists_the_keys_as_they_are_read():
     assert {name: as_markdown(found[name]) for name in written} == written, "run python tools/guide_tables.py"
     with_keys = {name for name, form in found.items() if form.keys and not name.startswith("table of")}
     bare = {"model", "tables", "grid", "makers.NAME", "members.NAME.ends", "members.NAME.pieces.NAME", "supports.turn", "factors.NAME",
-            "supports.spring", "supports.settle", "floors.NAME.dead.layers.NAME", "reduction.values", "rule file"}  # fmt: skip
+            "supports.spring", "supports.spring along a line", "supports.settle", "floors.NAME.dead.layers.NAME", "reduction.values", "rule file"}  # fmt: skip
     assert with_keys - set(written) == bare
 
 

@@ -12,11 +12,11 @@ import shapely
 
 from build import named
 from empuje.cli import main
-from empuje.core.actions.surfaces.geometry.common import common, without
 from empuje.core.actions.surfaces.sources.area_loads import on_surface
 from empuje.core.actions.surfaces.sources.surface_loads import surface_geometries, surface_loads
 from empuje.core.actions.totals import applied_totals
 from empuje.core.answers.surfaces import surface_balance
+from empuje.core.surfaces.common import common, without
 from models import reading, resolved
 
 EXACT = 1e-9
@@ -599,7 +599,7 @@ def test_shapes_whose_edges_run_along_one_another_have_their_area_in_common():
     """Half of a roof turned by 37 degrees, its edges within rounding on the roof's: the library alone finds nothing."""
     import shapely
 
-    from empuje.core.actions.surfaces.geometry.common import common
+    from empuje.core.surfaces.common import common
 
     roof = shapely.Polygon([
         (-6.478386427166747, 8.547343148911331), (13.334249478811719, 23.56416291424809),

@@ -63,6 +63,7 @@ from models import resolved
 from moving import beam as traffic_beam
 from moving import case as traffic_case
 from moving import study
+from plates import published
 from winds import canopy, hall, halls
 
 PAGE = Path(__file__).parents[1] / "docs" / "verification.md"
@@ -1006,6 +1007,7 @@ def values():
         k_c_of_diagrams,
         grades,
         paths,
+        published,
     ):
         problem = source = ""
         for row in group():

@@ -291,6 +291,8 @@ class Governing(Answers):
         >>> results.take_down("posts/A*")["live [kN]"].round(6).tolist()
         [60.0, 0.0]
         """
+        if self._study.project.plates is not None:
+            raise LookupError("a take-down is by hand's rules, and the model has structural surfaces")
         taken = taken_down(self._study.resolved)
         for finding in astray(self._study.resolved, taken):
             warnings.warn(str(finding), stacklevel=2)

@@ -28,6 +28,7 @@ COMMANDS = {
     "envelope": "minimum and maximum forces, where, under what, and what goes with them",
     "traffic": "what moves: positions, results step by step, and the worst positions",
     "influence": "the influence line of a result along a way, as a table or drawn",
+    "plates": "what governs in structural surfaces: moments, shears, forces in the plane; what passes through a cut",
     "why": "what makes a governing value: its combination, the part of each case, the loads behind it",
     "takedown": "loads taken down the columns level by level, beside the reactions; live-load reduction by member",
     "storeys": "centres of mass and rigidity, and stiffness, of rigid floors",
@@ -64,6 +65,7 @@ EXAMPLES = {
     "envelope": f"{DEMO} --on 'rafters/B/*' --of My",
     "traffic": f"{DEMO} --worst",
     "influence": f"{DEMO} --along FL --on B1@base --of Fz",
+    "plates": "packing-house/loading-platform.toml",
     "why": f"{DEMO} --on B1@base --of Fz --sense min",
     "takedown": DEMO,
     "storeys": DEMO,
@@ -86,7 +88,7 @@ EXAMPLES = {
     "watch": f"{DEMO} -- draw loads --under WX1ap -o loads.png",
 }
 """A call of each command, on the model that `empuje demo` writes."""
-ABOUT = ("on", "under", "of", "at", "set", "along", "about", "part", "each")
+ABOUT = ("on", "under", "of", "at", "set", "along", "about", "part", "cut", "each")
 OUTPUT = ("format", "output", "force", "sort", "rising", "rows", "display", "no_cache", "anyway", "paper")
 FINE, NOT_MET, UNUSABLE, STOPPED = 0, 1, 2, 130
 

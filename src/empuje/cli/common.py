@@ -69,12 +69,28 @@ class Model:
             return self.study.under_combinations(flags.split(words), mixes)
 
     def members(self, words: Iterable[str]) -> np.ndarray:
+        if not self.project.members:
+            raise Refusal("the model has no members; `empuje plates` is about its surfaces")
         with refusing("--on"):
             return self.study.names.members_meant(flags.split(words))
 
-    def nodes(self, words: Iterable[str]) -> np.ndarray:
-        with refusing("--on"):
+    def nodes(self, words: Iterable[str], option: str = "--on") -> np.ndarray:
+        with refusing(option):
             return self.study.names.nodes_meant(flags.split(words))
+
+    def structural(self, words: Iterable[str]) -> list[int]:
+        """The structural surfaces that words mean, all for none."""
+        from ..core.model.findings import did_you_mean
+        from ..files.base.selectors import pick
+
+        known = {s.name: i for i, s in enumerate(self.project.surfaces) if s.plate is not None}
+        if not known:
+            raise Refusal("the model has no structural surface: one has a `material` and a `thickness`")
+        patterns = flags.split(words)
+        chosen, missed = pick(patterns, list(known), known) if patterns else (list(known.values()), [])
+        if missed:
+            raise Refusal(f"--on: no structural surface is called {missed[0]}; {did_you_mean(missed[0], list(known))}")
+        return list(chosen)
 
     def nodes_and_members(self, words: Iterable[str]) -> tuple[np.ndarray, np.ndarray]:
         """Both; everything for no words."""

@@ -27,7 +27,7 @@ FRAMES = 48
 def options(command: argparse.ArgumentParser) -> None:
     flags.add_model(command)
     command.add_argument("what", choices=WHAT, metavar="WHAT", help=", ".join(WHAT))
-    flags.add_on(command, "members to draw strongly; the others stay faint")
+    flags.add_on(command, "members to draw strongly, the others stay faint; with plates the surfaces")
     part = command.add_mutually_exclusive_group()
     part.add_argument("--elevation", metavar="LINE", help="the members in the plane of a grid line of x or y alone")
     part.add_argument("--plan", metavar="LEVEL", help="the members in a level of the grid alone, from above")
@@ -38,7 +38,10 @@ def options(command: argparse.ArgumentParser) -> None:
         help="two to four results side by side, on one scale: --under A,B --side-by-side",
     )
     command.add_argument(
-        "--of", metavar="FORCE", help="with band: N, Vy, Vz, T, My or Mz; with stress: normal (default), shear or mises"
+        "--of",
+        metavar="FORCE",
+        help="with band: N, Vy, Vz, T, My or Mz; with stress: normal (default), shear or mises; with "
+        "plates: m_x (default), n_x, ..., w",
     )
     command.add_argument(
         "--fibre", action="append", default=[], metavar="NAME",
@@ -70,6 +73,7 @@ def options(command: argparse.ArgumentParser) -> None:
 
 def run(arguments: argparse.Namespace) -> int:
     from ..core.analysis.pieces import FORCES
+    from ..core.answers.plates import COMPONENTS
     from ..show.drawings.picture import OVER_MANY, STILL, Asked, NothingToDraw, picture
     from ..show.output import NotWritten
 
@@ -83,16 +87,21 @@ def run(arguments: argparse.Namespace) -> int:
         raise Refusal("--times: give a number above zero")
     flags.refuse_shapes(arguments.shape, "--shape")
     model = common.read(arguments)
+    surfaces: list[int] = []
+    if what in (Picture.PLATES, Picture.MESH):
+        surfaces, arguments.on = model.structural(arguments.on), []
     members, view = _part(model, arguments)
     labels = _labels(arguments.label)
-    if (what == Picture.BAND) != bool(arguments.of) and what != Picture.STRESS:
-        raise Refusal("--of goes with band, and band needs it: draw MODEL band --of My; or with stress")
+    if (what == Picture.BAND) != bool(arguments.of) and what not in (Picture.STRESS, Picture.PLATES):
+        raise Refusal("--of goes with band, and band needs it: draw MODEL band --of My; or with stress, or plates")
     if arguments.fibre and what != Picture.STRESS:
         raise Refusal("--fibre goes with stress: draw MODEL stress --fibre middle")
     results: list[Result] = []
     force = ""
     if what == Picture.UTILISATION:
         return _utilisation(model, arguments, members, view, labels)
+    if what == Picture.PLATES:
+        (force,) = flags.components([arguments.of or "m_x"], COMPONENTS)[:1]
     whole = what in OVER_MANY
     if whole:
         known, usual = (FORCES, "") if what == Picture.BAND else (tuple(map(str, Stress)), str(Stress.NORMAL))
@@ -102,12 +111,16 @@ def run(arguments: argparse.Namespace) -> int:
         results = _beside(model, arguments)
     elif what not in STILL:
         results = stood(model, arguments.under, arguments.at_step, arguments.animate)
-    name = force or "-".join(r.name for r in results)
+    name = (
+        "-".join([force] * (what == Picture.PLATES) + [r.name for r in results])
+        if not whole
+        else force or "-".join(r.name for r in results)
+    )
     output = Path(arguments.output or f"{what}{'-' + name if name else ''}{'.gif' if arguments.animate else '.png'}")
     outputs.claim(str(output), arguments, model.study.inputs)
     asked = Asked(
         what, members, view, labels, force, arguments.shape, arguments.times, arguments.apart,
-        tuple(flags.split(arguments.fibre)),
+        tuple(flags.split(arguments.fibre)), tuple(surfaces),
     )  # fmt: skip
 
     def solved() -> Solution:
@@ -167,7 +180,7 @@ def _part(model: common.Model, arguments: argparse.Namespace) -> tuple[np.ndarra
     from ..show.drawings.parts import NoPart, elevation, plan
     from ..show.drawings.view import View
 
-    members = model.members(arguments.on)
+    members = model.members(arguments.on) if model.project.members else np.zeros(0, np.intp)
     option = "--plan" if arguments.plan else "--elevation"
     asked = arguments.plan or arguments.elevation
     if not asked:

@@ -66,7 +66,7 @@ def run(arguments: argparse.Namespace) -> int:
         if getattr(arguments, option) and not arguments.schedule:
             raise Refusal(f"--{option.replace('_', '-')} goes with --schedule")
     sums.refuse(arguments, "balance", "envelope", "schedule", "about")
-    about = _point(model, arguments.about) if arguments.about else None
+    about = point_meant(model, arguments.about, "--about") if arguments.about else None
     resultants = arguments.balance or about is not None
     each = not (whole_sets or resultants) and (arguments.summed or flags.each_of(arguments, results))
     solution, results = common.solve(model, results, whole_sets, over_positions=not (resultants or each))
@@ -145,23 +145,24 @@ def _governing(
     saying.say(balance_note(solution, model.display))
 
 
-def _point(model: common.Model, text: str) -> np.ndarray:
-    """The point that is meant; empty for the centre of the supports."""
+def point_meant(model: common.Model, text: str, option: str) -> np.ndarray:
+    """The point that is meant; empty for the centre of the supports, which --about may name."""
     import numpy as np
 
     from .forces import positions
 
-    if text == "centre":
+    if text == "centre" and option == "--about":
         return np.zeros(0)
     words = text.split(",")
     if len(words) == 1:
-        nodes = model.nodes([text])
+        nodes = model.nodes([text], option)
         if len(nodes) != 1:
-            raise Refusal(f"--about {text} is {len(nodes)} nodes; name one, or write x,y,z")
+            raise Refusal(f"{option} {text} is {len(nodes)} nodes; name one, or write x,y,z")
         return np.asarray(model.project.xyz[nodes[0]])
     if model.project.plane and len(words) == 2:
         words.insert(1, "0")
-    places = [at for word in words for at in positions(word, model.project.units, "--about")]
+    places = [at for word in words for at in positions(word, model.project.units, option)]
     if len(places) != 3 or any(p.share for p in places):
-        raise Refusal(f"--about {text}: write three lengths x,y,z, a node, or centre")
+        or_centre = ", or centre" if option == "--about" else ""
+        raise Refusal(f"{option} {text}: write three lengths x,y,z, or a node{or_centre}")
     return np.array([p.offset for p in places])

@@ -23,6 +23,8 @@ def run(arguments: argparse.Namespace) -> int:
 
     flags.refuse_shapes(arguments.shapes, "--shapes")
     model = common.read(arguments)
+    if model.project.plates is not None:
+        raise Refusal("the model has structural surfaces: the forces in their planes are no part of critical loads")
     results = common.stand(model, model.under_combinations(arguments.under, mixes=True))
     prepared = common.prepare(model)
     standing = common.standing(model, prepared.solution, results)

@@ -26,6 +26,8 @@ def run(arguments: argparse.Namespace) -> int:
             raise Refusal('live loads are not reduced: add [reduction] with code = "ASCE 7-22" or "EN 1991-1-1"')
         outputs.put(reduction_table(resolved, members, model.display.said), model, arguments)
         return FINE
+    if model.project.plates is not None:
+        raise Refusal("a take-down is by hand's rules, and the model has structural surfaces: see reactions and forces")
     prepared = common.prepare(model)
     taken = taken_down(resolved)
     if not taken.path.columns:

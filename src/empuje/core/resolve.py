@@ -25,6 +25,7 @@ from .combine.combinations import combine
 from .combine.expand import Loads
 from .findings.every import suspicious
 from .findings.frame_checks import frame_findings
+from .findings.plates import plate_errors
 from .load_path.live_load_reduction import largest_down, reduce_live_loads
 from .model.cases import Case, Combination
 from .model.findings import Finding, has_errors, listed
@@ -32,16 +33,22 @@ from .model.loads import PlainLoads, gather
 from .model.project import Project
 from .model.words import How
 from .resolved import Resolved
+from .surfaces.mesh.joined import with_plates
 
 
-def resolve(project: Project, found: Sequence[Finding] = (), more: Sequence[Combination] = ()) -> Resolved:
+def resolve(project: Project, found: Sequence[Finding] = (), more: Sequence[Combination] = (),
+            finer: float = 1.0) -> Resolved:  # fmt: skip
     """All that follows from a project. `found` is what was found in reading it: with errors there, only what findings
-    need is made. `more`: further combinations, of positions of traffic."""
+    need is made. `more`: further combinations, of positions of traffic; `finer`: how many times as fine structural
+    surfaces are cut as the project asks."""
     findings: list[Finding] = []
     surfaces: Surfaces = {}
-    placed = bool(project.nodes) and bool(np.isfinite(project.xyz).all())
+    structural = any(s.plate is not None for s in project.surfaces)
+    placed = (bool(project.nodes) or structural) and bool(np.isfinite(project.xyz).all())
     if placed:
-        surfaces, findings = surface_geometries(project)
+        project, findings = with_plates(project, finer)
+        surfaces, of_surfaces = surface_geometries(project)
+        findings += of_surfaces
     whole, project = project, without_moving(project)
     wind, of_wind = blow(project, surfaces) if placed else (None, [])
     alike = _alike(whole, wind)
@@ -75,7 +82,7 @@ def resolve(project: Project, found: Sequence[Finding] = (), more: Sequence[Comb
         of_combining += _not_reduced(resolved)
         reduction = reduce_live_loads(project, project.reduction, surfaces)
         resolved = replace(resolved, reduction=reduction)
-    findings = [*of_combining, *frame_findings(resolved, findings)]
+    findings = [*of_combining, *frame_findings(resolved, findings), *plate_errors(resolved)]
     if sound and placed and not has_errors(findings):
         findings += suspicious(resolved)
     return replace(resolved, findings=tuple(findings))

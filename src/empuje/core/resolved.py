@@ -20,6 +20,7 @@ from .model.reduction import Reduction
 from .model.results import Result, Results, case_factors, results_of
 from .model.surfaces import SurfaceLoad
 from .model.words import How
+from .surfaces.mesh.joined import with_plate_nodes
 
 Floats = NDArray[np.float64]
 
@@ -62,6 +63,11 @@ class Resolved:
         """Those of the results that are load cases, by their places among the cases of the project."""
         number = {name: i for i, name in enumerate(self.project.case_names)}
         return [number[r.name] for r in results if r.is_case]
+
+    @cached_property
+    def analysed(self) -> Project:
+        """The project with the nodes of its structural surfaces, and their supports."""
+        return with_plate_nodes(self.project)
 
     @property
     def whole(self) -> Project:

@@ -29,13 +29,14 @@ from .checks.limits import implied_limits, read_limits
 from .checks.report import read_report, read_title_block
 from .checks.steel import read_steel
 from .combos.combining import read_combining, read_formula
-from .copies.copied_loads import copied_loads, copied_supports, refuse_unknown_cases
+from .copies.copied_loads import copied_line_supports, copied_loads, copied_supports, refuse_unknown_cases
 from .copies.copied_ways import copied_ways, cranes_left_out
 from .copies.copies import OwnGrounds, OwnNames, copied_floors, copied_surfaces, read_copies
 from .frame.diaphragms import read_diaphragms
 from .frame.members import Family, members_of, read_families, read_members, refuse_bad_lengths, say_empty
 from .frame.nodes import NodeBook, read_grid, read_node_rows, read_nodes, snap_nodes
 from .frame.parts import read_parts
+from .frame.plates import plates_by, read_line_supports
 from .frame.supports import read_supports
 from .frame.surfaces import read_surfaces
 from .keys import ANALYSIS, MODEL, ROWS
@@ -158,7 +159,7 @@ def read_text(text: str, file: str, folder: Path | None = None, given: Mapping[s
     names = Names(book.nodes, members, unread, crossings)
     own = OwnNames(book.nodes, members, unread, crossings) if copies else names
     cases = read_cases(model, names, plane)
-    grounds = copied_surfaces(copies, read_surfaces(model, book, own, plane))
+    grounds = copied_surfaces(copies, read_surfaces(model, book, own, plane, plates_by(parts, book)))
     of_floors, cases = read_floors(model, cases, grounds)
     wind, cases = read_wind(model, cases, names, grounds, plane, copies)
     mine = OwnGrounds(grounds.surfaces, grounds.index, grounds.unread, grounds.book) if copies else grounds
@@ -167,6 +168,7 @@ def read_text(text: str, file: str, folder: Path | None = None, given: Mapping[s
     traffic = (*copied_ways(copies, traffic, book.nodes), *cranes)
     cranes_left_out(copies, cranes)
     supports, settled = read_supports(model, own, [c.name for c in cases], plane, tables["supports"])
+    along_lines = copied_line_supports(copies, read_line_supports(model, mine, plane), grounds.surfaces)
     diaphragms = copied_floors(copies, read_diaphragms(model, own, book.nodes, supports))
     copied_supports(copies, supports, settled)
     loads, surface_loads = read_loads(model, cases, own, mine, plane, tables["loads"])
@@ -194,8 +196,8 @@ def read_text(text: str, file: str, folder: Path | None = None, given: Mapping[s
         tuple(loads), combining, book.lines, tuple(diaphragms), second_order, _mass(model, cases),
         grounds.surfaces, (*of_floors, *surface_loads), reduction, wind, traffic,
         limits=tuple(limits), steel=steel, direct=orders[Order.DIRECT],
-        plausible=read_plausible(model), accepted=read_accepted(model), about=read_title_block(model),
-        report=read_report(model),
+        line_supports=tuple(along_lines), plausible=read_plausible(model), accepted=read_accepted(model),
+        about=read_title_block(model), report=read_report(model),
     )  # fmt: skip
     return Reading(
         project, notes.all_found(), names, notes.digest, tuple(notes.files), tuple(notes.units.values),

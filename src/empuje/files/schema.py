@@ -70,7 +70,8 @@ def _table(form: Form) -> Schema:
 
 def _one_of(each: list[Schema]) -> Schema:
     """What a key takes; where the table may be one thing or another, what it takes in any of them."""
-    return each[0] if len(each) == 1 else {"anyOf": each}
+    different = [one for i, one in enumerate(each) if one not in each[:i]]
+    return different[0] if len(different) == 1 else {"anyOf": different}
 
 
 def _key(key: Key) -> Schema:

@@ -145,7 +145,7 @@ class Answers:
         for i, node in enumerate(table["node"].tolist()):
             of = str(table["extreme"][i])
             k = 2 if of.startswith("Fz") else int(np.abs(np.nan_to_num([table["Fx"][i], table["Fy"][i]])).argmax())
-            if np.isfinite(table[("Fx", "Fy", "Fz")[k]][i]):
+            if node in index and np.isfinite(table[("Fx", "Fy", "Fz")[k]][i]):
                 asked.append((("reaction", node, of), str(table["case"][i]), Target("reaction", index[node], k)))
         names = {m.name: i for i, m in enumerate(self.project.members)}
         table = self.forces

@@ -141,7 +141,7 @@ def _loads(solution: Solution, results: Sequence[Result], display: Display) -> d
         q = own.q0[row] + share * (own.q1 - own.q0)[row]
         points = loads.points.take(loads.points.case == c)
         nodes = loads.nodes.take(loads.nodes.case == c)
-        at = np.vstack([start[points.member] + points.s[:, None] * along[points.member], project.xyz[nodes.node]])
+        at = np.vstack([start[points.member] + points.s[:, None] * along[points.member], project.places[nodes.node]])
         f = np.vstack([points.f[:, :3], nodes.f[:, :3]])
         some = np.abs(f).max(axis=1) > 0 if len(f) else np.zeros(0, bool)
         out[name] = {

@@ -49,7 +49,7 @@ class Display:
             "area": (f"{part}2", P**2), "modulus": (f"{part}3", P**3), "inertia": (f"{part}4", P**4),
             "warping": (f"{part}6", P**6), "angle": ("deg", math.pi / 180),
             "spring": (f"{force}/{length}", F / L), "turning spring": (f"{force}*{length}/rad", F * L),
-            "stress": (stress, unit_size(stress)),
+            "line moment": (f"{force}*{length}/{length}", F), "stress": (stress, unit_size(stress)),
             "surface": (f"{length}2", L**2), "volume": (f"{length}3", L**3),
             "time": ("s", 1.0), "speed": (speed, parse(f"1 {speed}")[0]), "pressure": (f"{force}/{length}2", F / L**2),
         }  # fmt: skip

@@ -134,8 +134,8 @@ def all_tables(job: Job) -> dict[str, Table]:
     ]
     if project.surfaces:
         found.append(surface_balance(model, results))
-    taken = taken_down(model)
-    if taken.path.columns:
+    taken = taken_down(model) if project.plates is None else None
+    if taken is not None and taken.path.columns:
         found.append(take_down_table(solution, taken, members))
     if model.wind is not None:
         sheet = (sheet_of(part, model.wind, project, project.case_names, job.display.value) for part in WindPart)
@@ -143,6 +143,27 @@ def all_tables(job: Job) -> dict[str, Table]:
     if job.verdict is not None:
         found.append(as_table(job.verdict.outcomes, job.display))
     return {table.name: table for table in found}
+
+
+def plate_pictures(job: Job, result: Result, view: View) -> Iterator[tuple[str, Sheet]]:
+    """Moments of structural surfaces under a result, of walls the forces in their planes."""
+    from .drawings.draw_plates import draw_plates
+
+    project = job.solution.model.project
+    own = [i for i, s in enumerate(project.surfaces) if s.plate is not None]
+    if not own or project.plates is None:
+        return
+    level = [i for i in own if abs(project.plates.axes[i, 2, 2]) > LEVEL]
+    walls = [i for i in own if i not in level]
+    asked = [(of, level) for of in ("m_x", "m_y") if level] + [("n_y", walls)] * bool(walls)
+    members = np.arange(len(project.members))
+    for of, surfaces in asked:
+        name = f"plates-{of}-{result.name}"
+        yield name, draw_plates(job.solution, result, of, surfaces, members, view, job.display)
+
+
+LEVEL = 0.7
+"""A surface whose normal is steeper than this is no wall."""
 
 
 def stands_in(solution: Solution, result: Result) -> bool:
@@ -191,13 +212,16 @@ def first_pictures(job: Job, tell: Tell = quiet) -> Iterator[tuple[str, Sheet]]:
     furthest = [int(moves.argmax())]
     if of_service:
         furthest.append(of_service[int(moves[of_service].argmax())])
-    size = float(np.ptp(project.xyz, axis=0).max())
+    size = float(np.ptp(project.places, axis=0).max())
     tell("pictures", pictures - 5, pictures)
     for i in dict.fromkeys(furthest):
         if moves[i] > NO_SHAPE * size:
             yield f"deflected-{governing[i].name}", draw_deflected(solution, governing[i], every, view, display)
     last = governing[furthest[-1]]
     yield f"reactions-{last.name}", draw_reactions(solution, last, every, view, display)
+    yield from plate_pictures(job, last, view)
+    if not len(every):
+        return
     found = extremes(solution, governing, every) if job.moving else job.extremes
     free = patterns(solution, governing)
     for force in ("N", "Vz", "My"):

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING
 from ..core.actions.decided import deck_decisions, reduction_decisions, traffic_decisions, wind_decisions
 from ..core.actions.torsion import torsion_decisions
 from ..core.combine.decided import combining_decisions
+from ..core.findings.plates import plate_decisions
 from ..core.model.decisions import Decision, by_weight, open_findings
 from ..core.model.findings import Finding, has_errors, with_accepted
 from ..core.model.words import LimitKind, Stance
@@ -33,6 +34,7 @@ def decisions(study: Study, lengths: bool = True) -> list[Decision]:
     found += reduction_decisions(project, resolved.reduction)
     found += deck_decisions(project, resolved.surfaces)
     found += torsion_decisions(project, resolved.loads)
+    found += plate_decisions(resolved)
     found += _order(study)
     if study.sound and not has_errors(study.findings):
         found += _of_the_frame(study, lengths)

@@ -54,6 +54,8 @@ if TYPE_CHECKING:
     Arrays = Mapping[str, NDArray[Any]]
 
 T = TypeVar("T")
+COARSER = 0.5
+"""How many times as fine the mesh is by which the error of a mesh is told."""
 __all__ = ["ModelError", "NoSuchValue", "NothingMeant", "Study", "UnusableFile"]
 
 
@@ -109,6 +111,7 @@ class Study:
         self._placed: tuple[Combination, ...] = ()
         self._prepared: Prepared | None = None
         self._beside: Prepared | None = None
+        self._coarse: Resolved | None = None
         self._solved: dict[frozenset[int] | None, Solution] = {}
         self.tell: Tell = quiet
 
@@ -342,11 +345,24 @@ class Study:
                 raise ModelError(error.findings, "the frame can move") from None
         return self._prepared
 
+    def on_coarser_mesh(self, results: Results) -> Solution:
+        """The solution of first order on a mesh of structural surfaces twice as coarse, by which the error of the finer
+        one is told; with the same results."""
+        from ..core.analysis.solve import Unstable, solve
+
+        if self._coarse is None:
+            more = [r.combination for r in self.resolved.results if r.combination is not None]
+            self._coarse = resolve(self.project, self.reading.findings, more, COARSER).numbered_after(self.resolved)
+        try:
+            return solve(self._coarse, results)
+        except Unstable as error:
+            raise ModelError(error.findings, "the frame can move") from None
+
     def prepared_as(self, solution: Solution) -> Prepared:
         """The equations behind a solution, which may have nodes that second order asked for."""
         from ..core.analysis.solve import first_order
 
-        if solution.project is self.project:
+        if solution.project is self.resolved.analysed:
             return self.prepared
         if self._beside is None or self._beside.solution.project is not solution.project:
             self._beside = first_order(self.resolved, solution.project)

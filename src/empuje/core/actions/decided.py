@@ -13,7 +13,7 @@ from ..model.reduction import Reduction
 from ..model.surfaces import SHORT
 from ..model.traffic import Vehicle
 from ..model.words import Carry, Heading, RoofForm, Stance, WindCode
-from .surfaces.geometry.bays import deck_of_bay
+from ..surfaces.bays import deck_of_bay
 from .surfaces.sources.surface_loads import Surfaces
 from .wind.cases.worked_out import Wind
 from .wind.codes import asce_building, en_tables

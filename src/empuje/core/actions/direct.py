@@ -50,7 +50,7 @@ def direct_loads(project: Project, _: Surfaces) -> Found:
         _at_nodes(project),
         _strained(project, findings),
         _settled(project),
-        tuple(Source(load.text, load.place) for load in project.loads),
+        sources=tuple(Source(load.text, load.place) for load in project.loads),
     )
     return loads, findings
 

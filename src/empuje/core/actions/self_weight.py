@@ -8,17 +8,21 @@ import numpy as np
 
 from ..model.cases import Case
 from ..model.findings import Finding
-from ..model.loads import LineLoad, Lines, PlainLoads, Source, Step, gather
+from ..model.loads import AtNodes, LineLoad, Lines, PlainLoads, Source, Step, gather
 from ..model.project import GRAVITY, Project
+from .surfaces.distribution.distribute import distribute_area
 from .surfaces.sources.surface_loads import Surfaces
 
 
-def self_weight(project: Project, _: Surfaces) -> tuple[PlainLoads, list[Finding]]:
+def self_weight(project: Project, surfaces: Surfaces) -> tuple[PlainLoads, list[Finding]]:
     """Plain loads g = factor * A * density * g0 [N/m] on every member, for each case that has self-weight; and findings
     where a load by hand equals it."""
     cases = [(i, c) for i, c in enumerate(project.cases) if c.self_weight]
-    if not cases or not project.members:
+    if not cases:
         return PlainLoads(), []
+    of_plates = [_of_plates(project, i, c, surfaces) for i, c in cases]
+    if not project.members:
+        return gather(of_plates), []
     kinds: dict[tuple[str, str], int] = {}
     kind = np.array([kinds.setdefault((m.section.name, m.material.name), len(kinds)) for m in project.members])
     models = {kinds[m.section.name, m.material.name]: m for m in reversed(project.members)}
@@ -36,7 +40,34 @@ def self_weight(project: Project, _: Surfaces) -> tuple[PlainLoads, list[Finding
             )
         )
         findings += _doubles(project, case, case.self_weight * weight[kind] * heavy)
-    return gather(parts), findings
+    return gather([*parts, *of_plates]), findings
+
+
+def _of_plates(project: Project, index: int, case: Case, surfaces: Surfaces) -> PlainLoads:
+    """The weight of structural surfaces in a case: thickness times density on all of each."""
+    parts = []
+    for i, geometry in surfaces.items():
+        plate = geometry.outline.surface.plate
+        if plate is None or i in case.weightless_surfaces:
+            continue
+        surface, area = geometry.outline.surface, float(geometry.outline.polygon.area)
+        q = case.self_weight * plate.thickness * plate.material.density * GRAVITY
+        along = np.array(case.weight_along)
+        steps = (
+            Step("t", f"thickness of {surface.name}", plate.thickness, "m"),
+            Step("rho", f"density of {plate.material.name}", plate.material.density, "kg/m3"),
+            Step("g_k", f"{case.self_weight:g} * t * rho * {GRAVITY}", q, "N/m2"),
+            Step("A", f"area of {surface.name}", area, "m2"),
+            Step("F", "g_k * A", q * area, "N"),
+        )
+        put = tuple((q * area * along).tolist())
+        source = Source(f"self-weight of {surface.name}", case.place, steps, surface.name, case.name, put)
+        received = distribute_area(geometry, geometry.outline.polygon, np.array([q, 0.0, 0.0]), True)
+        for node, share, _ in received.nodes:
+            f = np.hstack([share[:, None] * along, np.zeros((len(node), 3))])
+            none = np.zeros(len(node), np.intp)
+            parts.append(PlainLoads(nodes=AtNodes(none + index, none, node, f), sources=(source,)))
+    return gather(parts)
 
 
 ALIKE = 0.01

@@ -55,7 +55,7 @@ def between_heights(project: Project, loads: PlainLoads, low: float, high: float
     p = loads.points.member
     at = project.xyz[project.ends[p, 0]] + loads.points.s[:, None] * project.axes[p, 0]
     for force, case, place in (
-        (loads.points.f, loads.points.case, at), (loads.nodes.f, loads.nodes.case, project.xyz[loads.nodes.node]),
+        (loads.points.f, loads.points.case, at), (loads.nodes.f, loads.nodes.case, project.places[loads.nodes.node]),
     ):  # fmt: skip
         inside = (place[:, 2] >= low) & (place[:, 2] < high)
         parts.append((force[:, :3] * inside[:, None], place, case))
@@ -86,5 +86,5 @@ def applied_totals(project: Project, loads: PlainLoads, about: Floats, cases: in
     p = loads.points.member
     at = start[p] + loads.points.s[:, None] * project.axes[p, 0]
     add(loads.points.case, at, loads.points.f[:, :3], loads.points.f[:, 3:])
-    add(loads.nodes.case, project.xyz[loads.nodes.node], loads.nodes.f[:, :3], loads.nodes.f[:, 3:])
+    add(loads.nodes.case, project.places[loads.nodes.node], loads.nodes.f[:, :3], loads.nodes.f[:, 3:])
     return total.T

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -16,6 +17,8 @@ from .mesh import Mesh
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]
 Ints = NDArray[np.intp]
+Block = tuple[Ints, Floats]
+"""Nodes (n, corners) of elements, and their stiffness (n, 6 corners, 6 corners) in the nodes' own axes."""
 IN_PLANE = np.array([True, False, True, False, True, False])
 NOTHING_HOLDS = 1e-12
 """A rotation counts as held by no member when its stiffness is below this share of what rigid ends would give."""
@@ -26,8 +29,9 @@ class Freedoms:
     """For every node and freedom (nodes, 6): part of the problem, held by a support, on a spring of what stiffness,
     following the leader of a rigid floor. `turned` (nodes,): supports about axes of their own, which all this is in.
 
-    `loose` (k, 6 * nodes) lists directions in which a node's rotation is resisted by no member, because every member
-    there is hinged. Such a rotation is undefined and harmless unless a moment acts along it.
+    `loose_node` (k,) and `loose_axis` (k, 6) list motions of nodes that nothing resists: rotations where every member
+    is hinged, and what a plate that only bends or only stretches leaves free. Such a motion is undefined and harmless
+    unless a load acts along it.
     """
 
     active: Bools
@@ -53,7 +57,9 @@ class Freedoms:
         """Displacements that have no value: out of plane, or rotations nothing restrains."""
         out = ~self.active
         for node, axis in zip(self.loose_node, self.loose_axis, strict=True):
-            out[node, 3:] |= self.turned[node] | (np.abs(axis) > 1e-6)
+            there = np.abs(axis) > 1e-6
+            kind = np.repeat([there[:3].any(), there[3:].any()], 3)
+            out[node] |= there | (self.turned[node] & kind)
         return out
 
 
@@ -65,14 +71,17 @@ def node_axes(project: Project) -> tuple[Floats, Bools]:
     return axes, np.asarray(np.abs(axes - np.eye(3)) > 1e-12).any(axis=(1, 2)).astype(bool)
 
 
-def freedoms(project: Project, mesh: Mesh, k: Floats, rigid: Floats, turned: Bools) -> Freedoms:
+def freedoms(project: Project, mesh: Mesh, k: Floats, rigid: Floats, turned: Bools, of_plates: Floats) -> Freedoms:
     """Which freedoms there are, from the supports and from the element stiffness k (n, 12, 12) at the nodes.
 
-    `rigid` (n, 12) is the diagonal that rigid ends would give there: the scale for "nothing".
+    `rigid` (n, 12) is the diagonal that rigid ends would give there: the scale for "nothing"; `of_plates` (nodes, 6,
+    6): what plates put on the diagonal.
     """
     n = len(project.nodes)
     active = np.zeros((n, 6), bool)
     active[np.concatenate([mesh.start, mesh.end])] = True
+    alone = np.asarray(of_plates.any(axis=(1, 2)) & ~active.any(axis=1))
+    active[alone] = True
     if project.plane:
         active &= IN_PLANE
     held = np.zeros((n, 6), bool)
@@ -87,35 +96,69 @@ def freedoms(project: Project, mesh: Mesh, k: Floats, rigid: Floats, turned: Boo
     for node, first in ((mesh.start, 3), (mesh.end, 9)):
         np.add.at(block, node, k[:, first : first + 3, first : first + 3])
         np.add.at(scale, node, rigid[:, first : first + 3].sum(axis=1))
+    block += of_plates[:, 3:, 3:]
+    scale += np.einsum("nii->n", of_plates[:, 3:, 3:])
     block[:, range(3), range(3)] += spring[:, 3:]
-    free = (active & ~held)[:, 3:]
-    free[in_floors(project), 2] = False
+    follows = followers(project) & active
+    free = active & ~held & ~follows
+    free[in_floors(project), 5] = False
+    node, axis = _loose(block, free[:, 3:], scale)
+    shift = of_plates[:, :3, :3] + spring[:, :3, None] * np.eye(3)
+    # Of nodes that members share, what moves freely is a mechanism, and told as one.
+    moved, way = _loose(shift, free[:, :3] & alone[:, None], np.einsum("nii->n", shift))
+    none = np.zeros((len(moved), 3)), np.zeros((len(node), 3))
+    axes = np.concatenate([np.hstack([way, none[0]]), np.hstack([none[1], axis])])
+    return Freedoms(active, held, spring, follows, turned, np.concatenate([moved, node]), axes)
+
+
+def _loose(block: Floats, free: Bools, scale: Floats) -> tuple[Ints, Floats]:
+    """Nodes (k,) and directions (k, 3) in which stiffness blocks (nodes, 3, 3) resist nothing."""
     scale = np.where(scale > 0, scale, 1.0)
-    # Rotations that are fixed or do not exist must not look free: they get a stiffness of their own here.
+    # Motions that are fixed or do not exist must not look free: they get a stiffness of their own here.
     block = block * free[:, :, None] * free[:, None, :] / scale[:, None, None]
     block += (~free)[:, :, None] * np.eye(3)
     value, vector = np.linalg.eigh(block)
     node, which = np.nonzero(value < NOTHING_HOLDS)
-    follows = followers(project) & active
-    return Freedoms(active, held, spring, follows, turned, node, vector[node, :, which])
+    return node, vector[node, :, which]
 
 
-def assemble(mesh: Mesh, k: Floats, freedom: Freedoms, nodes: int) -> sparse.csr_matrix:
-    """Stiffness of the frame (6 nodes, 6 nodes) from element stiffness (n, 12, 12) in global axes."""
-    ends = np.column_stack([mesh.start, mesh.end])
-    pair, place = np.unique((nodes * ends[:, :, None] + ends[:, None]).ravel(), return_inverse=True)
+def summed(blocks: Sequence[Block], nodes: int) -> sparse.csr_matrix:
+    """The sum (6 nodes, 6 nodes) of stiffness (n, 6 corners, 6 corners) between nodes (n, corners), block by block."""
+    keys, values = [], []
+    for node, k in blocks:
+        n, corners = node.shape
+        keys.append((nodes * node[:, :, None] + node[:, None]).ravel())
+        values.append(k.reshape(n, corners, 6, corners, 6).transpose(0, 1, 3, 2, 4).reshape(-1, 36))
+    pair, place = np.unique(np.concatenate(keys), return_inverse=True)
     of_pair = sparse.csr_matrix((np.ones(len(place)), (place, np.arange(len(place)))), shape=(len(pair), len(place)))
-    blocks = of_pair @ k.reshape(-1, 2, 6, 2, 6).transpose(0, 1, 3, 2, 4).reshape(-1, 36)
+    total = of_pair @ np.concatenate(values)
     rows = np.searchsorted(pair // nodes, np.arange(nodes + 1))
-    stiff = sparse.bsr_matrix((blocks.reshape(-1, 6, 6), pair % nodes, rows), shape=(6 * nodes, 6 * nodes)).tocsr()
+    shape = (6 * nodes, 6 * nodes)
+    return sparse.bsr_matrix((total.reshape(-1, 6, 6), pair % nodes, rows), shape=shape).tocsr()
+
+
+def on_diagonal(blocks: Sequence[Block], nodes: int) -> Floats:
+    """What elements put on the diagonal at each node (nodes, 6, 6)."""
+    out = np.zeros((nodes, 6, 6))
+    for node, k in blocks:
+        n, corners = node.shape
+        at = np.arange(corners)
+        np.add.at(out, node.T.ravel(), k.reshape(n, corners, 6, corners, 6)[:, at, :, at].reshape(-1, 6, 6))
+    return out
+
+
+def assemble(mesh: Mesh, k: Floats, freedom: Freedoms, nodes: int, plates: Sequence[Block] = ()) -> sparse.csr_matrix:
+    """Stiffness of the frame (6 nodes, 6 nodes) from element stiffness (n, 12, 12) in the nodes' axes, and that of
+    plates."""
+    stiff = summed([(np.column_stack([mesh.start, mesh.end]), k), *plates], nodes)
     if freedom.spring.any():
         stiff = (stiff + sparse.diags(freedom.spring.ravel())).tocsr()
     if len(freedom.loose_node):
         # A spring along a loose direction leaves everything else untouched, since nothing is coupled to it.
         strength = float(stiff.diagonal().max())
-        r = 6 * freedom.loose_node[:, None] + np.arange(3, 6)
+        r = 6 * freedom.loose_node[:, None] + np.arange(6)
         spring = strength * freedom.loose_axis[:, :, None] * freedom.loose_axis[:, None, :]
-        rows, columns = np.repeat(r, 3, axis=1).ravel(), np.tile(r, (1, 3)).ravel()
+        rows, columns = np.repeat(r, 6, axis=1).ravel(), np.tile(r, (1, 6)).ravel()
         stiff = stiff + sparse.coo_matrix((spring.ravel(), (rows, columns)), shape=stiff.shape).tocsr()
     return stiff
 

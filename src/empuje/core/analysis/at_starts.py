@@ -85,8 +85,8 @@ def node_motions_at(solution: Columns, elements: NDArray[np.intp], weights: Floa
     results), in member axes, for the results that `weights` form."""
     mesh = solution.mesh
     node = (mesh.start, mesh.end)[end][elements]
-    of_node = (solution.displacement[node] @ weights).reshape(len(elements), 2, 3, -1)
-    out = (mesh.axes[elements, None] @ of_node).reshape(len(elements), 6, -1)
+    of_node = (solution.displacement[node] @ weights).reshape(len(elements), 2, 3, weights.shape[1])
+    out = (mesh.axes[elements, None] @ of_node).reshape(len(elements), 6, weights.shape[1])
     arm = mesh.arm[elements, end, None]
     out[:, 1] += arm * out[:, 5]
     out[:, 2] -= arm * out[:, 4]

@@ -22,7 +22,20 @@ def followers(project: Project) -> NDArray[np.bool_]:
     out = np.zeros((len(project.nodes), 6), bool)
     for floor in project.diaphragms:
         out[np.ix_(floor.nodes[1:], [UX] if project.plane else [UX, UY, RZ])] = True
+    out[covered(project)[:, 0]] = True
     return out
+
+
+def covered(project: Project) -> NDArray[np.intp]:
+    """Nodes of plates (n, 2) in the footprint of a column, each with the node of that column: the one goes with the
+    other rigidly, unless one of them is supported."""
+    if project.plates is None or not len(project.plates.tied):
+        return np.zeros((0, 2), np.intp)
+    pairs = project.plates.tied
+    supported = np.zeros(len(project.nodes), bool)
+    supported[[s.node for s in project.supports]] = True
+    pairs = pairs[~supported[pairs].any(axis=1)]
+    return pairs[np.unique(pairs[:, 0], return_index=True)[1]]
 
 
 def in_floors(project: Project) -> NDArray[np.bool_]:
@@ -34,7 +47,29 @@ def in_floors(project: Project) -> NDArray[np.bool_]:
 
 
 def tied(project: Project) -> sparse.csr_matrix:
-    """T (6 nodes, 6 nodes): the motions of all nodes from those of leaders and of nodes in no floor."""
+    """T (6 nodes, 6 nodes): the motions of all nodes from those of leaders and of nodes that follow none."""
+    return (_in_footprints(project) @ _in_plan(project)).tocsr()
+
+
+def _in_footprints(project: Project) -> sparse.csr_matrix:
+    """Motions of all nodes from those of the nodes that are in no footprint: shifted by turns about the column's."""
+    node, leader = covered(project).T
+    n = 6 * len(project.nodes)
+    keep = np.ones(n)
+    keep[(6 * node[:, None] + np.arange(6)).ravel()] = 0.0
+    x, y, z = (project.xyz[node] - project.xyz[leader]).T
+    one, rows, columns, values = np.ones(len(node)), [np.arange(n)], [np.arange(n)], [keep]
+    parts = [(i, i, one) for i in range(6)]
+    parts += [(0, 4, z), (0, 5, -y), (1, 5, x), (1, 3, -z), (2, 3, y), (2, 4, -x)]
+    for i, j, value in parts:
+        rows.append(6 * node + i)
+        columns.append(6 * leader + j)
+        values.append(value)
+    return sparse.csr_matrix((np.concatenate(values), (np.concatenate(rows), np.concatenate(columns))), shape=(n, n))
+
+
+def _in_plan(project: Project) -> sparse.csr_matrix:
+    """The same of rigid floors."""
     n = 6 * len(project.nodes)
     follows = np.flatnonzero(followers(project).ravel())
     diagonal = np.ones(n)

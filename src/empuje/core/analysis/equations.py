@@ -14,13 +14,15 @@ from scipy import sparse
 
 from ..model.findings import Finding
 from ..model.project import Project
-from .assembly import Freedoms, assemble, freedoms, from_nodes, node_axes, steadied
+from ..surfaces.mesh.joined import with_plate_nodes
+from .assembly import Block, Freedoms, assemble, freedoms, from_nodes, node_axes, on_diagonal, steadied
 from .beam_column import BeamColumnShapes, build_shapes
 from .diaphragm import tied
 from .element import Connections, condense, ends_from_nodes, stiffness
 from .factor import SingularError, Solve, factorise
 from .mechanism import free_motions, loose_members, loose_parts
 from .mesh import Mesh, build_mesh
+from .shells.shells import Shells, shells_of
 
 Floats = NDArray[np.float64]
 
@@ -41,7 +43,7 @@ class Equations:
     stiffness_fixed (elements, 12, 12): element stiffness with both ends rigidly joined, and `stiffness_jointed` with
     its end connections, in member axes; turn (elements, 12, 12): from nodes to element ends;
     at_start (elements, 6, 12): from nodes to the forces at the elements' starts; stiff (6 nodes, 6 nodes);
-    follow (6 nodes, free): all motions from the free ones (held ones 0).
+    follow (6 nodes, free): all motions from the free ones (held ones 0); shells: its plates.
     """
 
     project: Project
@@ -55,6 +57,7 @@ class Equations:
     freedom: Freedoms
     stiff: sparse.csr_matrix
     follow: sparse.csr_matrix
+    shells: Shells | None = None
 
     @cached_property
     def gather(self) -> sparse.csr_matrix:
@@ -74,7 +77,7 @@ class Equations:
     @cached_property
     def reduced(self) -> sparse.csr_matrix:
         """The stiffness of the free motions."""
-        if not self.project.diaphragms:
+        if not self.freedom.follows.any():
             free = self.freedom.free
             return self.stiff[free][:, free]
         return (self.follow.T @ self.stiff @ self.follow).tocsr()
@@ -120,7 +123,10 @@ class Equations:
         energy[mesh.rigid] = 0.0
         energy[e] += (spring * (ends[e] - own[e]) ** 2).sum(axis=1)
         held = np.einsum("eii,ei->e", self.stiffness_fixed, ends**2)
-        return np.stack([energy, held])
+        own_energy = np.stack([energy, held])
+        if self.shells is None:
+            return own_energy
+        return np.hstack([own_energy, self.shells.strain((self.follow @ free).reshape(-1, 6))])
 
     def global_axes(self, at_nodes: Floats, some: NDArray[np.intp] | None = None) -> Floats:
         """Six components (nodes, 6, columns) of all or some nodes in their own axes turned into global ones."""
@@ -138,6 +144,7 @@ class Equations:
 
 def build_equations(project: Project) -> Equations:
     """Mesh, stiffness and freedoms of the frame. Raises Unstable where plain geometry shows a mechanism."""
+    project = with_plate_nodes(project)
     mesh = build_mesh(project)
     axes, turned = node_axes(project)
     held = stiffness(mesh)
@@ -149,12 +156,15 @@ def build_equations(project: Project) -> Equations:
     scale = np.einsum("nii->ni", at_nodes).copy()
     e = joints.elements
     scale[e] = np.einsum("nii->ni", back[e] @ held[e] @ turn[e])
-    freedom = freedoms(project, mesh, at_nodes, scale, turned)
+    shells = shells_of(project, axes)
+    plates: list[Block] = shells.blocks() if shells is not None else []
+    nodes = len(project.nodes)
+    freedom = freedoms(project, mesh, at_nodes, scale, turned, on_diagonal(plates, nodes))
     moving = loose_members(project, mesh, joints.loose) or free_motions(project, mesh, freedom, axes)
     if moving:
         raise Unstable(moving)
-    stiff = assemble(mesh, at_nodes, freedom, len(project.nodes))
-    every = tied(project) if project.diaphragms else sparse.identity(6 * len(project.nodes), format="csr")
+    stiff = assemble(mesh, at_nodes, freedom, nodes, plates)
+    every = tied(project) if freedom.follows.any() else sparse.identity(6 * nodes, format="csr")
     return Equations(
         project,
         mesh,
@@ -167,6 +177,7 @@ def build_equations(project: Project) -> Equations:
         freedom,
         stiff,
         every[:, freedom.free],
+        shells,
     )
 
 

@@ -60,7 +60,10 @@ def free_motions(project: Project, mesh: Mesh, freedom: Freedoms, axes: Floats) 
     """Parts of the frame that their supports leave free to move as a rigid body, from the supports' geometry alone."""
     n = len(project.nodes)
     floors = np.array([(f.nodes[0], node) for f in project.diaphragms for node in f.nodes], np.intp).reshape(-1, 2)
-    near, far = np.append(mesh.start, floors[:, 0]), np.append(mesh.end, floors[:, 1])
+    pairs = [np.column_stack([mesh.start, mesh.end]), floors]
+    if project.plates is not None:
+        pairs += [np.stack([g.node, np.roll(g.node, 1, axis=1)], axis=2).reshape(-1, 2) for g in project.plates.groups]
+    near, far = np.concatenate(pairs).T
     links = sparse.coo_matrix((np.ones(len(near)), (near, far)), shape=(n, n))
     count, part = csgraph.connected_components(links, directed=False)
     used = freedom.active.any(axis=1)
@@ -146,13 +149,22 @@ def _direction(vector: Floats) -> str:
 
 
 def loaded_hinges(project: Project, mesh: Mesh, freedom: Freedoms, right: Floats) -> list[Finding]:
-    """Moments on nodes that turn freely because every member there is hinged."""
+    """Moments on nodes that turn freely because every member there is hinged; loads that a plate does not resist."""
     if not len(freedom.loose_node):
         return []
     right = right.reshape(len(project.nodes), 6, -1)
-    turning = np.abs(np.einsum("ki,kic->kc", freedom.loose_axis, right[freedom.loose_node, 3:])).max(axis=1, initial=0)
+    along = np.abs(np.einsum("ki,kic->kc", freedom.loose_axis, right[freedom.loose_node])).max(axis=1, initial=0)
     findings = []
-    for node in np.unique(freedom.loose_node[turning > 1e-9 * max(np.abs(right).max(initial=0), 1.0)]):
+    loaded = along > 1e-9 * max(np.abs(right).max(initial=0), 1.0)
+    plates, first = project.plates, len(project.nodes) if project.plates is None else project.plates.first
+    of_plates = freedom.loose_node[loaded] - first
+    for i in np.unique(plates.made_for[of_plates[of_plates >= 0]]) if plates is not None else ():
+        surface = project.surfaces[int(i)]
+        acts = surface.plate.acts if surface.plate is not None else ""
+        message = f"surface {surface.name} has a load that it does not resist: it acts by {acts} alone"
+        findings.append(_error(surface.place, message, "take the load off, or let the surface bend and stretch",
+                               surface.name))  # fmt: skip
+    for node in np.unique(freedom.loose_node[loaded & (freedom.loose_node < first)]):
         record = project.nodes[node]
         findings.append(
             _error(

@@ -46,7 +46,7 @@ def pack(solution: Solution) -> dict[str, NDArray[Any]]:
     out["failed"] = np.array([r.index for r in solution.failed], np.intp)
     out["failed.text"] = np.array([_words(f) for f in solution.failed.values()]).reshape(-1, 6)
     out["gained"] = gained(solution)
-    more = solution.project.nodes[len(solution.model.project.nodes) :]
+    more = solution.project.nodes[len(solution.model.analysed.nodes) :]
     out["nodes.xyz"] = np.array([n.xyz for n in more], float).reshape(-1, 3)
     out["nodes.text"] = np.array([(n.name, n.place.file, str(n.place.line)) for n in more]).reshape(-1, 3)
     return out
@@ -64,7 +64,7 @@ def _words(finding: Finding) -> tuple[str, ...]:
 def unpack(model: Resolved, arrays: Arrays) -> Solution:
     """The solution of a model from arrays that `pack` made of it. Raises KeyError, ValueError or IndexError where they
     are not what they should be."""
-    project = model.project
+    project = model.analysed
     more = [
         Node(str(name), tuple(xyz.tolist()), Place(str(file), int(line)))
         for (name, file, line), xyz in zip(arrays["nodes.text"], arrays["nodes.xyz"], strict=True)

@@ -58,7 +58,8 @@ def stiffness_offered(equations: Equations, without_bending: Bools, pushed: Push
     one_way = np.array([m.acts != Acts.BOTH for m in project.members], bool)[mesh.member]
     k[one_way] *= ONE_WAY
     at_nodes = equations.turn.transpose(0, 2, 1) @ (k @ equations.turn)
-    stiff = assemble(mesh, at_nodes, equations.freedom, len(project.nodes))
+    plates = equations.shells.blocks() if equations.shells is not None else []
+    stiff = assemble(mesh, at_nodes, equations.freedom, len(project.nodes), plates)
     follow = equations.follow
     stiff = (follow.T @ stiff @ follow).tocsr()
     diagonal = equations.reduced.diagonal()

@@ -106,7 +106,7 @@ def cut(prepared: Prepared, results: Results) -> Prepared:
 def first_order(model: Resolved, analysed: Project | None = None) -> Prepared:
     """The solution by first order, whatever the project asks for; `analysed`: the project with further nodes after
     its own. Raises Unstable."""
-    project = analysed or model.project
+    project = analysed or model.analysed
     equations = build_equations(project)
     factors = model.weights(model.results)
     one_way = unilateral_parts(project)

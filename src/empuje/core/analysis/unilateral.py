@@ -103,11 +103,17 @@ def _order(member: Ints, members: Ints) -> Ints:
 
 
 def stiffness_of(parts: Unilateral, project: Project, mesh: Mesh) -> Floats:
-    """A stiffness [N/m] to weigh each part's slack with: its own EA/L, or that of the members at a support."""
+    """A stiffness [N/m] to weigh each part's slack with: its own EA/L, or that of the members at a support, or
+    E t of a plate there."""
     axial = mesh.EA / mesh.length
     at_node = np.zeros(len(project.nodes))
     np.add.at(at_node, mesh.start, axial)
     np.add.at(at_node, mesh.end, axial)
+    for group in project.plates.groups if project.plates is not None else ():
+        for i in np.unique(group.surface).tolist():
+            plate = project.surfaces[i].plate
+            assert plate is not None
+            np.maximum.at(at_node, group.node[group.surface == i].ravel(), plate.material.E * plate.thickness)
     member = [project.members[i] for i in parts.members]
     own = np.array([m.material.E * m.section.A for m in member]) / project.lengths[parts.members]
     return np.concatenate([own.reshape(-1), at_node[parts.nodes]])

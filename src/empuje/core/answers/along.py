@@ -39,6 +39,8 @@ def stations(
     A position beyond a member's end is left out there. Two stations stand where two pieces meet inside a member: the
     left one's end, then the right one's start.
     """
+    if not len(members):
+        return np.zeros(0, np.intp), np.zeros(0), np.zeros(0, np.intp), np.zeros(0)
     ranks: list[Ints] = []
     where: list[Ints] = []
     local: list[Floats] = []

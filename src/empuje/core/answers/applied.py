@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from ..model.loads import PlainLoads, Rows, Source, T
 from ..model.results import Results, names
 from ..resolved import Resolved
+from .on_plates import by_source, surface_of_rows
 from .table import FORCE_KINDS, MOTION_KINDS, Column, Kind, Table
 
 Floats = NDArray[np.float64]
@@ -47,7 +48,12 @@ def applied_loads(model: Resolved, results: Results, members: Ints, nodes: Ints)
     lines = chosen(loads.lines, loads.lines.member, on_member)
     points = chosen(loads.points, loads.points.member, on_member)
     strains = chosen(loads.strains, loads.strains.member, on_member)
-    at_nodes = chosen(loads.nodes, loads.nodes.node, on_node)
+    of_surface = surface_of_rows(project, loads)
+    at_nodes = chosen(loads.nodes.take(of_surface < 0), loads.nodes.node[of_surface < 0], on_node)
+    whole = len(nodes) == len(project.nodes) and len(members) == len(project.members)
+    put = np.flatnonzero((of_surface >= 0) & wanted[loads.nodes.case] & whole)
+    first, total = by_source(loads, put)
+    of_surfaces = np.array([s.name for s in project.surfaces], object)
     settled = chosen(loads.settlements, loads.settlements.node, on_node)
     of_member = np.array([m.name for m in project.members], object)
     of_node = np.array([n.name for n in project.nodes], object)
@@ -55,6 +61,7 @@ def applied_loads(model: Resolved, results: Results, members: Ints, nodes: Ints)
         _part("line", lines, of_member[lines.member], {0: lines.s0, 1: lines.s1, 2: lines.q0, 5: lines.q1}),
         _part("point", points, of_member[points.member], {0: points.s, 8: points.f}),
         _part("node", at_nodes, of_node[at_nodes.node], {8: at_nodes.f}),
+        _part("surface", loads.nodes.take(first), of_surfaces[of_surface[first]], {8: total}),
         _part("strain", strains, of_member[strains.member], {14: strains.v}),
         _part("settlement", settled, of_node[settled.node], {18: settled.d}),
     ]
@@ -85,6 +92,8 @@ def derived(model: Resolved, results: Results, members: Ints, nodes: Ints) -> li
         (loads.nodes, loads.nodes.node, nodes),
     )  # fmt: skip
     there = [np.unique(rows.source[wanted[rows.case] & np.isin(on, chosen)]) for rows, on, chosen in tables]
+    if len(nodes) == len(model.project.nodes):
+        there.append(np.unique(loads.nodes.source[wanted[loads.nodes.case] & (loads.nodes.node >= len(nodes))]))
     found = [loads.sources[i] for i in np.unique(np.concatenate(there)).tolist()]
     return list({(s.case, s.text, s.steps): s for s in found if s.steps}.values())
 

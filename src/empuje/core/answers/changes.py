@@ -17,6 +17,7 @@ from ..model.frame import FREEDOMS, Member, Support
 from ..model.words import Part
 from ..resolved import Resolved
 from .load_sums import NODES, load_sums
+from .on_plates import by_source, surface_of_rows
 from .table import Kind
 
 Floats = NDArray[np.float64]
@@ -237,7 +238,12 @@ def _rows(model: Resolved) -> dict[tuple[str, str], list[tuple[object, ...]]]:
     ):
         m = t.member.tolist()
         add(t.case, [names[i] for i in m], [families[i] for i in m], places, values)
-    for at, values in ((loads.nodes, loads.nodes.f), (loads.settlements, loads.settlements.d)):
+    of_surface = surface_of_rows(project, loads)
+    first, total = by_source(loads, np.flatnonzero(of_surface >= 0))
+    own = [project.surfaces[i].name for i in of_surface[first].tolist()]
+    add(loads.nodes.case[first], own, own, np.zeros((len(own), 0)), total)
+    at_nodes = loads.nodes.take(of_surface < 0)
+    for at, values in ((at_nodes, at_nodes.f), (loads.settlements, loads.settlements.d)):
         own = [project.nodes[n].name for n in at.node.tolist()]
         add(at.case, own, [NODES] * len(own), none.reshape(len(own), 0), values)
     return {key: sorted(rows, key=str) for key, rows in out.items()}

@@ -72,6 +72,9 @@ def extremes(solution: Solution, results: Results, members: Ints) -> Extremes:
     for i in range(0, len(members), block):
         pieces = build_pieces(solution, members[i : i + block], weights)
         parts.append(_block_of_patterns(pieces, free) if free.case else _block(pieces))
+    if not parts:
+        return Extremes(np.zeros((0, 6, 2)), np.zeros((0, 6, 2), np.intp), np.zeros((0, 6, 2, 6)),
+                        np.zeros((0, 6, 2, len(free.case)), bool))  # fmt: skip
     x, result, forces, there = (np.concatenate([getattr(p, f) for p in parts]) for f in EXTREMES)
     return Extremes(x, result, forces, there)
 

@@ -15,6 +15,7 @@ from ..analysis.moving.units import Units
 from ..analysis.solution import Columns, Solution
 from ..model.results import Results
 from .envelope import TIE
+from .line_reactions import by_lines
 from .moving import Make, fixed_extremes
 from .reactions import blank_out_of_plane, resultants
 from .table import FORCE_KINDS, MOTION_KINDS, Column, Table, case_column, how_column, six
@@ -66,6 +67,7 @@ def reaction_envelope(
     solution: Solution, results: Results, nodes: Ints | None = None, of: Sequence[str] = FORCES
 ) -> Table:
     """Least and greatest reaction of each supported node, with the combination and the other five components."""
+    solution = by_lines(solution, results)
     supported = solution.support_node
     chosen = np.arange(len(supported)) if nodes is None else np.flatnonzero(np.isin(supported, nodes))
     labels = [solution.project.nodes[i].name for i in supported[chosen]]
@@ -90,6 +92,7 @@ def displacement_envelope(solution: Solution, results: Results, nodes: Ints, of:
 
 def pulled(solution: Solution, results: Results) -> list[tuple[str, str, float]]:
     """Supports that hold the frame down (Fz < 0): node, the result under which they pull most, and Fz [N]."""
+    solution = by_lines(solution, results)
     each = np.arange(len(solution.support_node))
     two = np.full(len(each), 2)
     found = fixed_extremes(solution, results, solution.reaction[:, 2], lambda units: at_supports(units, each, two))

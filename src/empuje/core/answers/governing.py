@@ -14,6 +14,7 @@ from ..analysis.solution import Solution
 from ..model.results import Results
 from .envelope import Extremes, envelope
 from .foundations import reaction_envelope
+from .line_reactions import by_lines
 from .moving import fixed_extremes
 from .reactions import closing_error, reactions, resultants
 from .table import FORCE_KINDS, MEMBER_KINDS, Column, Table, case_column, how_column, leading_only, sense, six, stacked
@@ -25,6 +26,7 @@ Ints = NDArray[np.intp]
 def governing_reactions(solution: Solution, results: Results, nodes: Ints | None = None) -> Table:
     """Of every support the least and the greatest vertical reaction, over all patterns, and the largest horizontal one:
     with the result that makes it, and the other components there and then."""
+    solution = by_lines(solution, results)
     upright = reaction_envelope(solution, results, nodes, ("Fz",))
     every = reactions(solution, [r for r in results if not r.moving], nodes)
     every = stacked([every, *_level_of_moving(solution, [r for r in results if r.moving], nodes)])

@@ -87,6 +87,7 @@ def section_list(project: Project) -> Table:
     """Every section in use, with the properties the analysis used and the moduli; NaN where one is not known."""
     sections = list({m.section.name: m.section for m in project.members}.values())
     values = np.array([[getattr(s, name) for name, _ in PROPERTIES] for s in sections], float)
+    values = values.reshape(-1, len(PROPERTIES))
     return Table(
         "sections",
         (

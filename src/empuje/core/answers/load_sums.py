@@ -12,6 +12,7 @@ from ..actions.totals import between_heights, halfway
 from ..model.loads import PlainLoads
 from ..model.results import Results
 from ..resolved import Resolved
+from .on_plates import SURFACES, surface_of_rows
 from .table import Column, Table
 
 Floats = NDArray[np.float64]
@@ -36,27 +37,36 @@ def load_sums(
     wanted[model.case_numbers(results)] = True
     on_member, on_node = np.zeros(len(project.members), bool), np.zeros(len(project.nodes), bool)
     on_member[members], on_node[nodes] = True, True
+    of_surface = surface_of_rows(project, loads)
+    whole = len(nodes) == len(project.nodes) and len(members) == len(project.members)
+    here = (of_surface >= 0) & whole
+    own_nodes = of_surface < 0
+    here[own_nodes] = on_node[loads.nodes.node[own_nodes]]
+    kept = wanted[loads.nodes.case] & here
+    of_surface = of_surface[kept]
     own = PlainLoads(
         loads.lines.take(wanted[loads.lines.case] & on_member[loads.lines.member]),
         loads.points.take(wanted[loads.points.case] & on_member[loads.points.member]),
-        loads.nodes.take(wanted[loads.nodes.case] & on_node[loads.nodes.node]),
+        loads.nodes.take(kept),
     )
     families = list(dict.fromkeys(m.family for m in project.members))
     place = {name: i for i, name in enumerate(families)}
-    alike = np.zeros(len(project.members), np.intp), np.zeros(len(project.nodes), np.intp)
+    before = len(project.members), len(project.members) + len(project.nodes)
+    alike = np.zeros(len(project.members), np.intp), np.zeros(len(own.nodes), np.intp)
     groups = {
         "case": ([""], *alike),
-        "family": ([*families, NODES], np.array([place[m.family] for m in project.members], np.intp),
-                   np.full(len(project.nodes), len(families), np.intp)),
-        "member": ([*(m.name for m in project.members), *(n.name for n in project.nodes)],
-                   np.arange(len(project.members)), len(project.members) + np.arange(len(project.nodes))),
+        "family": ([*families, NODES, SURFACES], np.array([place[m.family] for m in project.members], np.intp),
+                   len(families) + (of_surface >= 0)),
+        "member": ([*(m.name for m in project.members), *(n.name for n in project.nodes),
+                    *(s.name for s in project.surfaces)], np.arange(len(project.members)),
+                   np.where(of_surface >= 0, before[1] + of_surface, before[0] + own.nodes.node)),
         "level": ([name for name, _ in levels], *alike),
     }  # fmt: skip
-    called, of_member, of_node = groups[by]
+    called, of_member, of_row = groups[by]
     parts = []
     for k, (low, high) in enumerate(halfway([z for _, z in levels])):
         of_line, of_point = of_member[own.lines.member] + k, of_member[own.points.member] + k
-        of = (of_line, of_line, of_point, of_node[own.nodes.node] + k)
+        of = (of_line, of_line, of_point, of_row + k)
         parts += [(*part, group) for part, group in zip(between_heights(project, own, low, high), of, strict=True)]
     forces, where, case, group = (np.concatenate(each) for each in zip(*parts, strict=True))
     first = where[:, :, None] * forces[:, None, :]

@@ -124,13 +124,13 @@ class Moving:
         return [m.put(p) for m, p in zip(self.movers, picks, strict=True)]
 
     def at_once(self, picks: Sequence[Picks], result: Ints, components: Callable[[Units], Floats]) -> Floats:
-        """Components (n, 6) of rows, each under its own positions, times what its result (n,) has of them;
-        `components`: of unit loads (n, 6, k)."""
-        out = np.zeros((len(result), 6))
+        """Components (n, c) of rows, each under its own positions, times what its result (n,) has of them;
+        `components`: of unit loads (n, c, k)."""
+        out: Floats | float = 0.0
         for k, (mover, put) in enumerate(zip(self.movers, self.puts(picks), strict=True)):
             own = np.einsum("nck,kn->nc", components(mover.units), put.at_freedoms)
-            out += self.factor[k, result][:, None] * own
-        return out
+            out = out + self.factor[k, result][:, None] * own
+        return np.asarray(out)
 
     def stands(self, picks: Sequence[Picks], i: int, result: Result) -> dict[str, Standing]:
         """The i-th of some positions of every case that moves in a result."""
@@ -191,7 +191,7 @@ class Fixed:
         self, solution: Solution, results: Results, table: Callable[[Solution | Units], Floats], row: Ints, side: Ints,
         place: Ints | None = None,
     ) -> Floats:  # fmt: skip
-        """Other components (n, 6) of rows there and then; `table`: of columns (rows, 6, columns), of which those at
+        """Other components (n, c) of rows there and then; `table`: of columns (rows, c, columns), of which those at
         `place`, where they are others, count."""
         result = self.result[row, side]
         at = row if place is None else place

@@ -10,6 +10,7 @@ from ..analysis.assembly import IN_PLANE
 from ..analysis.solution import Solution
 from ..model.findings import Finding, in_short, with_accepted
 from ..model.results import Results
+from .line_reactions import by_lines
 from .table import FORCE_KINDS, Column, Table, case_column, how_column, six
 
 Floats = NDArray[np.float64]
@@ -21,6 +22,7 @@ def reactions(solution: Solution, results: Results, nodes: NDArray[np.intp] | No
 
     `nodes` picks supported nodes; out-of-plane values are NaN.
     """
+    solution = by_lines(solution, results)
     supported = solution.support_node
     chosen = np.arange(len(supported)) if nodes is None else np.flatnonzero(np.isin(supported, nodes))
     value = solution.reaction[chosen] @ solution.weights(results)
@@ -120,7 +122,9 @@ DIGITS = 9.5
 def _digits(solution: Solution) -> list[Finding]:
     """A warning where parts are so stiff or so soft beside others that digits are lost, with how many."""
     project, mesh = solution.project, solution.mesh
-    out = []
+    out: list[Finding] = []
+    if not len(mesh.length):
+        return out
     lost = round(-float(np.log10(max(solution.softest, 1e-16))), 1)
     if lost >= DIGITS:
         short = int(mesh.length.argmin())
@@ -155,7 +159,7 @@ def _too_far(solution: Solution, results: Results) -> list[Finding]:
     """A warning where nodes move so far that analysis on the undeformed frame cannot be believed."""
     if not results:
         return []
-    project = solution.model.project
+    project = solution.model.analysed
     size = max(float(np.ptp(project.xyz, axis=0).max()), 1e-3)
     moved = np.linalg.norm(solution.displacement[: len(project.nodes), :3] @ solution.weights(results), axis=1)
     node, result = map(int, np.unravel_index(int(np.nan_to_num(moved).argmax()), moved.shape))

@@ -11,9 +11,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..analysis.solution import Solution
-from ..model.frame import FREEDOMS
+from ..model.frame import FREEDOMS, LineSupport, Support
 from ..model.results import Result, Results
 from .foundations import FORCES, reaction_envelope
+from .line_reactions import by_lines
 from .table import FORCE_KINDS, NO_ANSWER, Column, Table, six
 
 Floats = NDArray[np.float64]
@@ -27,8 +28,12 @@ def support_kinds(solution: Solution) -> list[str]:
     """In words, what each supported node is held by: fixed, pinned, "x z", "z, spring rx, compression only"."""
     out = []
     for node in solution.support_node:
-        own = [s for s in solution.project.supports if s.node == node]
-        held, spring = (np.any([getattr(s, a) for s in own], axis=0) for a in ("held", "spring"))
+        own: list[Support | LineSupport] = [s for s in solution.project.supports if s.node == node]
+        if not own:  # a line, gathered
+            name = solution.project.nodes[node].name
+            own = [s for s in solution.model.project.line_supports if s.name == name]
+        none = np.zeros((1, 6), bool)
+        held, spring = (np.any([*(getattr(s, a) for s in own), *none], axis=0) for a in ("held", "spring"))
         plane = solution.project.plane
         whole = [f for f in FREEDOMS if not plane or f in ("x", "z", "ry")]
         fixed = [f for f, h in zip(FREEDOMS, held, strict=True) if h and f in whole]
@@ -38,7 +43,7 @@ def support_kinds(solution: Solution) -> list[str]:
         words += [f"spring {' '.join(sprung)}"] if sprung else []
         words += ["compression only"] if any(s.lift for s in own) else []
         words += ["turned"] if any(np.abs(np.asarray(s.axes) - np.eye(3)).max() > 1e-12 for s in own) else []
-        out.append(", ".join(words) or "free")
+        out.append(", ".join(words) or ("bed" if not own else "free"))
     return out
 
 
@@ -48,6 +53,7 @@ def schedule(
     """Supports by kind and in the order of their names, each with its reactions under every unfactored case (none under
     one that cannot stand alone), then the governing ones over `results`; of the components `of` those that some of the
     supports hold. `turned`: what acts on the foundations instead."""
+    solution = by_lines(solution, results)
     project = solution.project
     every_case = [r for r, c in zip(solution.model.cases, project.cases, strict=True) if not c.notional]
     cases = [r for r in every_case if r not in solution.failed and not r.moving]
@@ -109,6 +115,7 @@ def schedule_side_by_side(
     if len(kinds_of) != 1:
         raise ValueError("forces and moments do not go into the same columns")
     (kind,) = kinds_of
+    solution = by_lines(solution, results)
     project, held = solution.project, solution.held
     every = reaction_envelope(solution, results, nodes, of)
     whole = {(n, c, e): (every[c][i], every["case"][i]) for i, (n, c, e) in enumerate(

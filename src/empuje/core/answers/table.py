@@ -22,7 +22,7 @@ from ..model.words import How
 Kind = Literal[
     "text", "number", "force", "moment", "length", "displacement", "rotation", "line", "temperature", "gradient",
     "area", "inertia", "modulus", "warping", "angle", "factor", "spring", "turning spring", "stress",
-    "surface", "pressure", "time", "count",
+    "surface", "pressure", "time", "count", "line moment",
 ]  # fmt: skip
 Values = Sequence[str] | NDArray[Any]
 

@@ -11,6 +11,7 @@ from .components import of_components
 from .frame import of_frame
 from .levels import of_levels
 from .loads import of_loads
+from .plates import of_plates
 from .surfaces import of_surfaces
 
 
@@ -18,6 +19,6 @@ def suspicious(resolved: Resolved) -> list[Finding]:
     """What is suspicious in a model without errors; those accepted as such, before some stand for many."""
     found = [
         *amounts(resolved), *of_frame(resolved), *of_loads(resolved), *of_surfaces(resolved), *of_cases(resolved),
-        *of_levels(resolved), *areas_astray(resolved), *of_components(resolved),
+        *of_levels(resolved), *areas_astray(resolved), *of_components(resolved), *of_plates(resolved),
     ]  # fmt: skip
     return in_short(with_accepted(found, resolved.project.accepted))

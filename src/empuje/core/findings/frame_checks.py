@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from ..actions.surfaces.sources.area_loads import direction_of
 from ..actions.surfaces.sources.surface_loads import Surfaces
 from ..model.boxes import box_pairs
+from ..model.connected import nodes_of_plates
 from ..model.findings import Finding, in_short, with_accepted
 from ..model.frame import ON_LINE_TOLERANCE
 from ..model.loads import PlainLoads
@@ -24,7 +25,7 @@ def frame_findings(resolved: Resolved, of_loads: list[Finding]) -> list[Finding]
     """Coincident and unused nodes, overlapping and crossing members, loads and cases that go nowhere; after what there
     is to say about loads."""
     project = resolved.project
-    if not project.nodes or not np.isfinite(project.xyz).all():
+    if not len(project.places) or not np.isfinite(project.xyz).all():
         return []
     out: list[Finding] = []
     of_loads = [*of_loads, *_out_of_plane(project, resolved.loads), *_floors_doubled(project, resolved.surfaces)]
@@ -73,6 +74,7 @@ def _unused(project: Project) -> list[Finding]:
     member, node, _ = project.nodes_on_members
     whole = np.array([m.bar for m in project.members], bool)
     used[node[~whole[member]] if len(member) else node] = True
+    used[nodes_of_plates(project)] = True
     loaded = {n for load in project.loads for n in getattr(load, "nodes", ())} | {s.node for s in project.supports}
     loaded |= {n for floor in project.diaphragms for n in floor.nodes}
     return [

@@ -27,7 +27,8 @@ LEAST_BAYS = 2
 
 def of_surfaces(resolved: Resolved) -> list[Finding]:
     """Of all surfaces that carry to members."""
-    return [finding for i in resolved.surfaces for finding in _short(resolved, i)]
+    handed = [i for i, g in resolved.surfaces.items() if g.mesh is None]
+    return [finding for i in handed for finding in _short(resolved, i)]
 
 
 def _short(resolved: Resolved, i: int) -> Iterator[Finding]:

@@ -22,7 +22,6 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ..actions.surfaces.geometry.plane import Outline
 from ..actions.surfaces.sources.area_loads import direction_of
 from ..actions.surfaces.sources.surface_loads import Surfaces, loads_on
 from ..model.cases import Case
@@ -30,6 +29,7 @@ from ..model.loads import Direction, PlainLoads, Step, gather, in_columns
 from ..model.project import Project
 from ..model.reduction import Reduced, Reduction, ReductionRule
 from ..model.surfaces import AreaLoad
+from ..surfaces.plane import Outline
 from .take_down import TakeDown, take_down
 
 Floats = NDArray[np.float64]
@@ -74,7 +74,8 @@ US = Asce(
 def reduce_live_loads(project: Project, rule: ReductionRule, surfaces: Surfaces) -> Reduction:
     """The factors of all members on the area loads of the rule's cases."""
     outlines = outlines_of(surfaces)
-    areas = [load for load in project.surface_loads if isinstance(load, AreaLoad) and _live(load, outlines)]
+    areas = [load for load in project.surface_loads if isinstance(load, AreaLoad) and _live(load, outlines)
+             and project.surfaces[load.surface].plate is None]  # fmt: skip
     cases = [c for c in rule.cases if any(load.case == project.case_names[c] for load in areas)]
     if not cases:
         return Reduction()

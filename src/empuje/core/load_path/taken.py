@@ -98,6 +98,8 @@ def astray(model: Resolved, taken: Taken | None = None) -> list[Finding]:
     """What finds no column or support on its way down, member by member; of frames that have columns. `taken`: where
     it is known already."""
     project = model.project
+    if project.plates is not None:  # what goes down is known of surfaces that hand their loads on
+        return []
     if taken is None and not (len(project.members) and (np.abs(project.axes[:, 0, 2]) >= UPRIGHT).any()):
         return []
     found = with_accepted(_astray(project, taken or taken_down(model)), project.accepted)

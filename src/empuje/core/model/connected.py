@@ -20,18 +20,28 @@ def part_of_nodes(project: Project) -> Ints:
     from scipy.sparse import csr_matrix
     from scipy.sparse.csgraph import connected_components
 
-    n = len(project.nodes)
+    n, places = len(project.nodes), len(project.places)
     if not n:
         return np.zeros(0, np.intp)
     pairs = [project.ends]
     member, node, _ = project.nodes_on_members
     whole = np.array([not m.bar for m in project.members], bool)[member]
     pairs.append(np.column_stack([project.ends[member[whole], 0], node[whole]]))
+    if project.plates is not None:
+        pairs += [np.stack([g.node, np.roll(g.node, 1, axis=1)], axis=2).reshape(-1, 2) for g in project.plates.groups]
     for floor in project.diaphragms:
         pairs.append(np.column_stack([np.full(len(floor.nodes) - 1, floor.nodes[0]), floor.nodes[1:]]))
     edges = np.vstack(pairs).reshape(-1, 2)
-    links = csr_matrix((np.ones(len(edges)), (edges[:, 0], edges[:, 1])), shape=(n, n))
-    return np.asarray(connected_components(links, directed=False)[1], np.intp)
+    links = csr_matrix((np.ones(len(edges)), (edges[:, 0], edges[:, 1])), shape=(places, places))
+    return np.asarray(connected_components(links, directed=False)[1], np.intp)[:n]
+
+
+def nodes_of_plates(project: Project) -> Ints:
+    """The project's own nodes (n,) that structural surfaces have."""
+    if project.plates is None:
+        return np.zeros(0, np.intp)
+    every = np.unique(np.concatenate([g.node.ravel() for g in project.plates.groups]))
+    return every[every < project.plates.first]
 
 
 def parts(project: Project) -> list[Ints]:

@@ -146,6 +146,20 @@ class Support:
 
 
 @dataclass(frozen=True, slots=True)
+class LineSupport:
+    """A structural surface held along lines through points [m], everywhere alike: as a support, with springs for each
+    metre of the lines [N/m2, N m/rad/m]. `name`: for results."""
+
+    name: str
+    points: tuple[tuple[float, float, float], ...]
+    held: tuple[bool, bool, bool, bool, bool, bool]
+    place: Place
+    spring: tuple[float, float, float, float, float, float] = (0.0,) * 6
+    lift: bool = False
+    axes: tuple[tuple[float, float, float], ...] = ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0))
+
+
+@dataclass(frozen=True, slots=True)
 class Diaphragm:
     """A floor that is rigid in its plan: its nodes (indices) share x, y and rz; in a plane model x only."""
 

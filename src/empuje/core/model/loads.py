@@ -251,6 +251,14 @@ class AtNodes(Rows):
 
 
 @dataclass(frozen=True)
+class PlateStrains(Rows):
+    """Of a structural surface, v (n, 2): rise of temperature [K], and its gradient along the normal [K/m]."""
+
+    surface: Ints = field(default_factory=_ints)
+    v: Floats = field(default_factory=_rows(2))
+
+
+@dataclass(frozen=True)
 class Strains(Rows):
     """Of a member, v (n, 4): rise of temperature [K], gradients along its y and z [K/m], too long by [m]."""
 
@@ -275,13 +283,14 @@ class PlainLoads:
     nodes: AtNodes = field(default_factory=AtNodes)
     strains: Strains = field(default_factory=Strains)
     settlements: Settlements = field(default_factory=Settlements)
+    plate_strains: PlateStrains = field(default_factory=PlateStrains)
     sources: Sequence[Source] = ()
 
     def mapped(self, change: Callable[[Any], Any]) -> PlainLoads:
         """The same with every table changed."""
         return PlainLoads(
             change(self.lines), change(self.points), change(self.nodes), change(self.strains), change(self.settlements),
-            self.sources,
+            change(self.plate_strains), self.sources,
         )  # fmt: skip
 
 
@@ -306,5 +315,6 @@ def gather(parts: Sequence[PlainLoads]) -> PlainLoads:
     return PlainLoads(
         joined([p.lines for p in parts]), joined([p.points for p in parts]), joined([p.nodes for p in parts]),
         joined([p.strains for p in parts]), joined([p.settlements for p in parts]),
+        joined([p.plate_strains for p in parts]),
         _one_after_another([p.sources for p in parts]),
     )  # fmt: skip

@@ -21,7 +21,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from .frame import Member, Section, Support
+from .frame import LineSupport, Member, Section, Support
 from .loads import Direction, LineLoad, NodeLoad, PointLoad, Settlement, Strain, Vector
 from .surfaces import AreaLoad, Surface, SurfaceForce, SurfaceLine, SurfaceLoad
 
@@ -138,6 +138,14 @@ def moved_support(s: Support, motion: Motion, node: int) -> Support:
     return replace(s, node=node, axes=tuple(axes))
 
 
+def moved_line_support(s: LineSupport, motion: Motion, name: str) -> LineSupport:
+    """A support along the image of its line."""
+    axes = [motion.way(a) for a in s.axes]
+    if motion.mirrors:
+        axes[1] = _vector(-np.array(axes[1]))
+    return replace(s, name=name, points=tuple(motion.point(p) for p in s.points), axes=tuple(axes))
+
+
 def moved_settlement(s: Settlement, motion: Motion, nodes: tuple[int, ...], name: str) -> Settlement:
     """The motion of the ground under the images of supports, in their own axes: of images one y turns round."""
     x, y, z, rx, ry, rz = s.motion
@@ -185,8 +193,9 @@ def moved_surface(s: Surface, motion: Motion, members: dict[int, int], name: str
     deck = s.deck if isinstance(s.deck, str) else motion.way(s.deck)
     bearing = None if s.bearing is None else tuple(dict.fromkeys(members.get(m, m) for m in s.bearing))
     openings = tuple(tuple(motion.point(p) for p in loop) for loop in s.openings)
-    return replace(s, name=name, corners=corners[::-1] if motion.mirrors else corners, openings=openings, deck=deck,
-                   bearing=bearing)  # fmt: skip
+    plate = s.plate if s.plate is None or s.plate.along is None else replace(s.plate, along=motion.way(s.plate.along))
+    corners = corners[::-1] if motion.mirrors else corners
+    return replace(s, name=name, plate=plate, corners=corners, openings=openings, deck=deck, bearing=bearing)
 
 
 def moved_surface_load(load: SurfaceLoad, motion: Motion, surface: int, name: str) -> SurfaceLoad:

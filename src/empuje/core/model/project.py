@@ -11,10 +11,11 @@ from numpy.typing import NDArray
 from .cases import Case, Combination
 from .combining import Combining
 from .findings import Accepted
-from .frame import ON_LINE_TOLERANCE, Diaphragm, Member, Node, Support, member_axes
+from .frame import ON_LINE_TOLERANCE, Diaphragm, LineSupport, Member, Node, Support, member_axes
 from .limits import Limit
 from .loads import DescribedLoad
 from .near import on_lines
+from .plates import Plates
 from .plausible import Plausible
 from .reduction import ReductionRule
 from .report import ReportRule, TitleBlock
@@ -42,7 +43,8 @@ class Project:
     `wind`: what makes wind loads and their cases; `traffic`: what moves, each a case by its name; `standings`:
     positions of it that are load cases of their own; `limits`: what results must satisfy;
     `steel`: how steel members are checked; `plausible`: beyond what a value is implausible; `accepted`: findings
-    taken as they are; `about`, `report`: its title block, and what its report shows.
+    taken as they are; `line_supports`: along lines of structural surfaces, and `plates`: those surfaces cut into
+    elements; `about`, `report`: its title block, and what its report shows.
     """
 
     file: str
@@ -71,6 +73,8 @@ class Project:
     direct: tuple[str, ...] = ()
     plausible: Plausible = field(default_factory=Plausible)
     accepted: tuple[Accepted, ...] = ()
+    line_supports: tuple[LineSupport, ...] = ()
+    plates: Plates | None = None
     about: TitleBlock = field(default_factory=TitleBlock)
     report: ReportRule = field(default_factory=ReportRule)
 
@@ -78,6 +82,14 @@ class Project:
     def xyz(self) -> NDArray[np.float64]:
         """Node coordinates (nodes, 3) [m]."""
         return np.array([n.xyz for n in self.nodes], float).reshape(-1, 3)
+
+    @cached_property
+    def places(self) -> NDArray[np.float64]:
+        """Coordinates of all that loads at nodes can name: nodes, then those of structural surfaces' elements (n, 3)
+        [m]."""
+        if self.plates is None or self.plates.first != len(self.nodes):
+            return self.xyz
+        return np.concatenate([self.xyz, self.plates.xyz])
 
     @cached_property
     def ends(self) -> NDArray[np.intp]:
@@ -116,7 +128,8 @@ class Project:
     @cached_property
     def has_one_way_parts(self) -> bool:
         """Whether a member or support acts one way only, so that no result is a sum of others."""
-        return any(m.acts != Acts.BOTH for m in self.members) or any(s.lift for s in self.supports)
+        return any(m.acts != Acts.BOTH for m in self.members) or any(s.lift for s in self.supports) or (
+            any(s.plate is not None and s.plate.lift for s in self.surfaces))  # fmt: skip
 
     def how(self, combination: Combination) -> How:
         """How it will be analysed."""

@@ -5,8 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from .findings import Place
+from .frame import Material
 from .loads import Direction, Step, Vector
-from .words import Carry
+from .words import Carry, PlateActs
 
 TWO_WAY, SHORT = "two-way", "short"
 Deck = str | Vector
@@ -14,11 +15,33 @@ Deck = str | Vector
 
 
 @dataclass(frozen=True, slots=True)
+class Plate:
+    """What makes a surface structural: its material, and its thickness [m].
+
+    `bending`, `stretching`: factors on its stiffness along its own x and y, as of cracked concrete; `along`: its own x
+    (global; None: level, as seen along its normal); `mesh`: the length of its elements [m], None for one found from
+    what is around; `bed` [N/m3]: the stiffness of the ground under it, upright; `lift`: that ground can only push it
+    up; `footprints`: columns hold it over their whole section.
+    """
+
+    material: Material
+    thickness: float
+    acts: PlateActs = PlateActs.BOTH
+    bending: tuple[float, float] = (1.0, 1.0)
+    stretching: tuple[float, float] = (1.0, 1.0)
+    along: Vector | None = None
+    mesh: float | None = None
+    bed: float = 0.0
+    lift: bool = False
+    footprints: bool = True
+
+
+@dataclass(frozen=True, slots=True)
 class Surface:
     """A flat outline of points [m], and openings in it.
 
     `bearing`: the members (indices) that may carry it; None: all in its plane but bars. `carry`: "members", or "nodes",
-    which then share its loads. Its normal is right-handed about its corners.
+    which then share its loads. Its normal is right-handed about its corners. `plate`: it is structure itself.
     """
 
     name: str
@@ -29,6 +52,7 @@ class Surface:
     carry: Carry
     place: Place
     floor: str = ""
+    plate: Plate | None = None
 
 
 @dataclass(frozen=True, slots=True)

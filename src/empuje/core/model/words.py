@@ -36,6 +36,14 @@ class Acts(Word):
     COMPRESSION = "compression"
 
 
+class PlateActs(Word):
+    """What a structural surface resists."""
+
+    BOTH = "bending and stretching"
+    BENDING = "bending"
+    STRETCHING = "stretching"
+
+
 class Carry(Word):
     """What a surface brings its loads to."""
 
@@ -200,6 +208,8 @@ class Picture(Word):
     UTILISATION = "utilisation"
     STRESS = "stress"
     STRIP = "strip"
+    PLATES = "plates"
+    MESH = "mesh"
     N = "N"
     VY = "Vy"
     VZ = "Vz"

@@ -13,17 +13,18 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from ..actions.surfaces.geometry.surface_geometry import nodes_on
 from ..analysis.moving.units import Units
 from ..analysis.solution import Columns, Solution
 from ..answers.foundations import MOTIONS
 from ..answers.storey_cuts import SAME_LEVEL
 from ..answers.table import Kind
 from ..answers.why import Sum
+from ..model.connected import nodes_of_plates
 from ..model.limits import COMPONENTS, Limit
 from ..model.near import together
 from ..model.project import Project
 from ..model.results import Results
+from ..surfaces.surface_geometry import nodes_on
 from .found import Found, Rows, lengths, named, nothing, sum_along, sums
 
 Floats = NDArray[np.float64]
@@ -76,6 +77,7 @@ def plumb_lines(project: Project, levels: Sequence[tuple[str, float]]) -> list[t
         rank[np.abs(project.xyz[:, 2] - height) < SAME_LEVEL] = k
     lines: dict[int, list[int]] = {}
     used = {*project.ends.ravel().tolist(), *project.nodes_on_members[1].tolist()}
+    used |= set(nodes_of_plates(project).tolist())
     line = together(project.xyz[:, :2], SAME_LEVEL)
     for i in np.argsort(rank, kind="stable").tolist():
         if rank[i] >= 0 and i in used:

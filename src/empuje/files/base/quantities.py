@@ -26,6 +26,7 @@ Dimension = tuple[float, float, float, float]
 """Powers of length, mass, time and temperature."""
 
 FORCE, LENGTH = (1.0, 1.0, -2.0, 0.0), (1.0, 0.0, 0.0, 0.0)
+UNIT_WEIGHT: Dimension = (-2, 1, -2, 0)
 KINDS: dict[str, tuple[Dimension, int | None, int, str]] = {
     # kind: dimension, powers of the project's force and length a bare number has, how to say it
     "number": ((0, 0, 0, 0), 0, 0, "a plain number"),
@@ -39,6 +40,9 @@ KINDS: dict[str, tuple[Dimension, int | None, int, str]] = {
     "moment": ((2, 1, -2, 0), 1, 1, "a moment such as '12 kN*m'"),
     "spring": ((0, 1, -2, 0), 1, -1, "a spring such as '12 MN/m'"),
     "turning spring": ((2, 1, -2, 0), 1, 1, "a rotational spring such as '8 MN*m/rad'"),
+    "line spring": ((-1, 1, -2, 0), 1, -2, "a spring per length such as '12 MN/m2'"),
+    "turning line spring": ((1, 1, -2, 0), 1, 0, "a rotational spring per length such as '8 MN*m/rad/m'"),
+    "bed": (UNIT_WEIGHT, 1, -3, "a stiffness of the ground such as '20 MN/m3'"),
     "line": ((0, 1, -2, 0), 1, -1, "a force per length such as '4 kN/m'"),
     "stress": ((-1, 1, -2, 0), 1, -2, "a stress such as '210 GPa'"),
     "pressure": ((-1, 1, -2, 0), 1, -2, "a load per area such as '5 kN/m2'"),
@@ -51,7 +55,6 @@ KINDS: dict[str, tuple[Dimension, int | None, int, str]] = {
     "time": ((0, 0, 1, 0), 0, 0, "a time such as '0.5 s'"),
     "expansion": ((0, 0, 0, -1), 0, 0, "a thermal expansion such as '12e-6 1/K'"),
 }
-UNIT_WEIGHT: Dimension = (-2, 1, -2, 0)
 LONGEST, LONGEST_IN_SI = 120, 4000
 LARGEST = 1e18
 """No quantity of a building is larger in SI; beyond it products would overflow."""

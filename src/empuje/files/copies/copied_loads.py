@@ -8,14 +8,23 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 import numpy as np
+import shapely
 
 from ...core.model.cases import Case
 from ...core.model.findings import did_you_mean, listed
-from ...core.model.frame import Node, Support, member_axes
+from ...core.model.frame import ON_LINE_TOLERANCE, LineSupport, Node, Support, member_axes
 from ...core.model.loads import DescribedLoad, NodeLoad, PointLoad, Settlement, Strain
-from ...core.model.moved import moved_load, moved_node_load, moved_settlement, moved_support, moved_surface_load
+from ...core.model.moved import (
+    moved_line_support,
+    moved_load,
+    moved_node_load,
+    moved_settlement,
+    moved_support,
+    moved_surface_load,
+)
 from ...core.model.near import Floats
-from ...core.model.surfaces import SurfaceForce, SurfaceLoad
+from ...core.model.surfaces import Surface, SurfaceForce, SurfaceLoad
+from ...core.surfaces.plane import Outline, plane_of
 from .copies import Copied, by_entry
 
 SIDEWAYS = ("wind", "seismic")
@@ -37,6 +46,28 @@ def copied_supports(copies: Sequence[Copied], supports: list[Support], settled: 
                 on = tuple(copied.nodes[n] for n in s.nodes if copied.own(n) and copied.nodes[n] not in s.nodes)
                 if on and copied.brings(s.case):
                     settled.append(moved_settlement(s, copied.motion, on, copied.name))
+
+
+def copied_line_supports(
+    copies: Sequence[Copied], lines: Sequence[LineSupport], surfaces: Sequence[Surface]
+) -> list[LineSupport]:
+    """The supports along lines with those of copies: of every line that lies on a surface which is copied."""
+    out = list(lines)
+    for each in by_entry(copies):
+        before = tuple(out)
+        for copied in each if each[0].with_supports else ():
+            own = [outline for i in copied.surfaces for outline in [plane_of(surfaces[i])[0]] if outline is not None]
+            for line in before:
+                points = np.array(line.points)
+                if any(_lies_on(points, outline) for outline in own):
+                    out.append(moved_line_support(line, copied.motion, f"{line.name}~{copied.name}"))
+    return out
+
+
+def _lies_on(points: Floats, outline: Outline) -> bool:
+    off = np.abs(outline.height(points)).max()
+    beside = shapely.distance(outline.polygon, shapely.points(outline.flat(points))).max()
+    return bool(max(off, beside) <= ON_LINE_TOLERANCE)
 
 
 def _entry_at(s: Support, node: int) -> tuple[object, ...]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from ...core.catalogue.shapes import SHAPES
 from ...core.model.frame import FREEDOMS
-from ...core.model.words import Acts, Carry, Made, Stress
+from ...core.model.words import Acts, Carry, Made, PlateActs, Stress
 from ..base.forms import ABSENT, REQUIRED, Choice, Flag, Form, Key, Names, Quantity, Table, Tables, Text, Written
 
 NODES, MEMBERS = "selector of nodes", "selector of members"
@@ -105,24 +105,42 @@ SETTLE = Form("supports.settle", (
     Key("case", Text("case"), REQUIRED, "the case it belongs to"),
     *(Key(f, Quantity("length" if f in "xyz" else "rotation"), 0.0, "motion of the ground") for f in FREEDOMS),
 ))  # fmt: skip
+TURNED = Key("turn", Table(TURN), ABSENT, "the support's axes, turned about a global axis, right-handed: `{ y = \"12 "
+        "deg\" }` turns z towards x; about several, one after another in the order x, y, z. `fix`, `spring`, `lift` "
+        "and `settle` are in these axes; results stay in global axes", "global axes")  # fmt: skip
+LINE_SPRING = Form("supports.spring along a line", tuple(
+    Key(f, Quantity("line spring" if f in "xyz" else "turning line spring"), 0.0, "stiffness per length")
+    for f in FREEDOMS
+))  # fmt: skip
+LINE_SUPPORT = Form("supports along a line", (
+    Key("along", Written("points, an edge, or a surface", "length"), REQUIRED, "the line on a structural surface that "
+        "is supported everywhere alike: two points or more, an edge (`\"slab/1\"`, from its first corner to its "
+        "second), or all outer edges (`\"slab\"`)"),
+    Key("fix", Text('`"fixed"`, `"pinned"`, or degrees of freedom'), REQUIRED, "what is fixed, in global axes",
+        "nothing fixed"),
+    Key("spring", Table(LINE_SPRING), ABSENT, "degrees of freedom on springs, for each length of the line", "none"),
+    TURNED,
+))  # fmt: skip
 SUPPORT = Form("supports", (
-    Key("at", Names(NODES), REQUIRED, "where it is"),
+    Key("at", Names(NODES), REQUIRED, "where it is", "required without `along`"),
     Key("fix", Text('`"fixed"`, `"pinned"`, or degrees of freedom'), REQUIRED, "what is fixed, in global axes (in a "
         "plane model of `x z ry`)", "nothing fixed"),
     Key("spring", Table(SPRING), ABSENT, "degrees of freedom on springs, instead of or beside `fix`: force per length, "
         "moment per rad", "none"),
     Key("lift", Flag(), False, "in z the support acts in compression only: the structure may lift off it"),
-    Key("turn", Table(TURN), ABSENT, "the support's axes, turned about a global axis, right-handed: `{ y = \"12 "
-        "deg\" }` turns z towards x; about several, one after another in the order x, y, z. `fix`, `spring`, `lift` "
-        "and `settle` are in these axes; results stay in global axes", "global axes"),
+    TURNED,
     Key("settle", Tables(SETTLE), ABSENT, "how the ground moves, scaled with its case: `case`, and lengths or "
         "rotations (with their unit) of degrees of freedom that are restrained or on springs", "it does not"),
-))  # fmt: skip
+), beside=(LINE_SUPPORT,))  # fmt: skip
 
 DIAPHRAGM = Form("diaphragms.NAME", (
     Key("nodes", Names(NODES), REQUIRED, "all at one level; they share the motions x, y and rz (in a plane model x)"),
 ))  # fmt: skip
 
+STIFFNESS = Form("surfaces.NAME.stiffness", (
+    Key("bending", Written("factor, or `[along x, along y]`"), 1.0, "on what it resists in bending"),
+    Key("stretching", Written("factor, or `[along x, along y]`"), 1.0, "on what it resists in its plane"),
+))  # fmt: skip
 POINTS = "corners: nodes, crossings of the grid, or `[x, y, z]`"
 SURFACE = Form("surfaces.NAME", (
     Key("corners", Written(POINTS, "length"), REQUIRED, "at least three, in order around the outline, flat within 1 "
@@ -131,10 +149,26 @@ SURFACE = Form("surfaces.NAME", (
     Key("openings", Written("lists of corners", "length"), ABSENT, "outlines of holes in it", "none"),
     Key("deck", Written('`"x"`, `"y"`, `"z"`, an angle, two places, `"short"`, `"two-way"`', "angle"), REQUIRED,
         "how it spans: along an axis, or at an angle from x (`\"30 deg\"`; all seen in plan, so a sloping deck may "
-        "span down the slope), the shorter way of each bay, or both ways", "required without `carry`"),
+        "span down the slope), the shorter way of each bay, or both ways", "required without `carry` and `material`"),
     Key("bearing", Names(MEMBERS), ABSENT, "members that may support it; others in its plane are ignored", "all "
         "members in its plane but bars"),
     Key("carry", Choice.of(Carry), Carry.MEMBERS, "`nodes`: its corners and inner nodes share the loads of each bay, "
         "bilinear between four of them, as for a plate that is not modelled. It has no `deck` then"),
     Key("floor", Text("floor"), "", "a build-up of `[floors]`", "none"),
+    Key("material", Text("name"), REQUIRED, "of the model's own or built in; with `thickness` it makes the surface "
+        "structural: it bends and stretches, and is joined to what lies in its plane or passes through it",
+        "it hands its loads on"),
+    Key("thickness", Quantity("length"), REQUIRED, "of a structural surface; its plane is the middle of it",
+        "it hands its loads on"),
+    Key("acts", Choice.of(PlateActs), PlateActs.BOTH, "what a structural surface resists: `bending` of a floor whose "
+        "plane others hold, `stretching` of a wall that is soft across"),
+    Key("stiffness", Table(STIFFNESS), ABSENT, "factors on its stiffness, as of cracked concrete", "1"),
+    Key("own_x", Written('`"x"`, `"y"`, `"z"`, an angle, two places', "angle"), ABSENT, "direction of its own x, for "
+        "factors of stiffness and for results; its own z is its normal", "level, along global x where it is level "
+        "itself"),
+    Key("mesh", Quantity("length"), ABSENT, "length of its elements", "a 26th of its widest span"),
+    Key("bed", Quantity("bed"), 0.0, "stiffness of the ground under all of a level surface, vertical: force per area "
+        "and way. What it does not hold are motions along the ground: support these"),
+    Key("lift", Flag(), False, "the ground can only push: the surface may lift off it"),
+    Key("footprints", Flag(), True, "columns hold it rigidly over the box around their section; `false`: at a point"),
 ))  # fmt: skip

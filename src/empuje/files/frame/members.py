@@ -73,7 +73,8 @@ class Laid:
 def read_families(model: Entry, parts: Parts, plane: bool) -> dict[str, Family]:
     """The families by name, in the order of the file."""
     out = {}
-    if not model.has("members"):
+    structural = any("material" in s for s in model.child("surfaces").data.values() if isinstance(s, dict))
+    if not model.has("members") and not structural:
         model.error("missing-key", "the model has no members", "add [members.NAME] with section, material and runs")
     for name, entry in model.child("members").children():
         entry.known()

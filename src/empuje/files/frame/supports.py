@@ -27,10 +27,12 @@ def read_supports(
     if not model.has("supports") and not table:
         model.error("missing-key", "the model has no supports", 'add [[supports]] with at = ... and fix = "pinned"')
     for entry in [*model.entries("supports"), *table.entries(model.notes)]:
+        if entry.has("along"):  # of structural surfaces, which are read elsewhere
+            continue
         entry.known()
-        axes = _axes(entry, plane)
-        held = _held(entry, words) if entry.has("fix") else (False,) * 6
-        spring = _springs(entry, words) if entry.has("spring") else (0.0,) * 6
+        axes = axes_of(entry, plane)
+        held = held_by(entry, words) if entry.has("fix") else (False,) * 6
+        spring = springs_of(entry, words) if entry.has("spring") else (0.0,) * 6
         if not any(entry.has(k) for k in ("fix", "spring", "settle")):
             entry.missing("fix")
         patterns = entry.texts("at")
@@ -54,7 +56,7 @@ def read_supports(
     return supports, [s for _, s in settlements]
 
 
-def _axes(entry: Entry, plane: bool) -> tuple[tuple[float, float, float], ...]:
+def axes_of(entry: Entry, plane: bool) -> tuple[tuple[float, float, float], ...]:
     """The axes of a support turned about global axes, right-handed, one after another in the order x, y, z, as rows."""
     if not entry.has("turn"):
         return STRAIGHT
@@ -76,7 +78,8 @@ def _axes(entry: Entry, plane: bool) -> tuple[tuple[float, float, float], ...]:
     return tuple(tuple(row) for row in out.tolist())  # type: ignore[misc]
 
 
-def _held(entry: Entry, words: list[str]) -> tuple[bool, bool, bool, bool, bool, bool] | None:
+def held_by(entry: Entry, words: list[str]) -> tuple[bool, bool, bool, bool, bool, bool] | None:
+    """The degrees of freedom that `fix` names."""
     fix = entry.text("fix")
     if fix is None:
         return None
@@ -99,7 +102,8 @@ def _by_freedom(entry: Entry, words: list[str]) -> Six | None:
     return None if None in values else tuple(values)  # type: ignore[return-value]
 
 
-def _springs(entry: Entry, words: list[str]) -> Six | None:
+def springs_of(entry: Entry, words: list[str]) -> Six | None:
+    """The stiffness under `spring`."""
     table = entry.child("spring").known(words)
     if not table.data:
         table.error("missing-key", "support spring = { } holds nothing", 'write { z = "40 MN/m" }')

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -12,7 +12,7 @@ import numpy as np
 
 from ...core.model.findings import nearest
 from ...core.model.loads import Vector
-from ...core.model.surfaces import SHORT, TWO_WAY, Deck, Surface
+from ...core.model.surfaces import SHORT, TWO_WAY, Deck, Plate, Surface
 from ...core.model.words import Carry
 from ..base.directions import AXES
 from ..base.entry import Entry, shown
@@ -50,15 +50,15 @@ class Grounds:
         return False
 
 
-def read_surfaces(model: Entry, book: NodeBook, names: Names, plane: bool) -> Grounds:
-    """The surfaces, in the order of the file."""
+def read_surfaces(model: Entry, book: NodeBook, names: Names, plane: bool, plate: ReadPlate) -> Grounds:
+    """The surfaces, in the order of the file; `plate` reads what makes one structural, where it is."""
     out: list[Surface] = []
     unread: list[str] = []
     if plane and model.has("surfaces"):
         model.error("wrong-key", "a plane model has no surfaces", 'say space = "3D", or use line loads', "surfaces")
         return Grounds((), {}, tuple(model.child("surfaces").data), book)
     for name, entry in model.child("surfaces").children():
-        surface = _surface(name, entry, book, names)
+        surface = _surface(name, entry, book, names, plate)
         if surface is None:
             unread.append(name)
         else:
@@ -66,13 +66,23 @@ def read_surfaces(model: Entry, book: NodeBook, names: Names, plane: bool) -> Gr
     return Grounds(tuple(out), {s.name: i for i, s in enumerate(out)}, tuple(unread), book)
 
 
-def _surface(name: str, entry: Entry, book: NodeBook, names: Names) -> Surface | None:
+ReadPlate = Callable[[Entry], tuple[bool, Plate | None]]
+"""Whether a surface says that it is structural, and what it then is."""
+
+
+def _surface(name: str, entry: Entry, book: NodeBook, names: Names, plate: ReadPlate) -> Surface | None:
     entry.known()
     if not SURFACE_NAME.fullmatch(name):
         entry.error("bad-name", f"a surface cannot be called {shown(name)}",
                     "use letters, digits, _ and -, beginning with a letter")  # fmt: skip
     corners = read_points(entry, "corners", entry.data.get("corners"), book)
     openings = openings_of(entry, book)
+    structural, made = plate(entry)
+    if structural:
+        if corners is None or openings is None or made is None:
+            return None
+        floor = entry.text("floor") or ""
+        return Surface(name, corners, openings, TWO_WAY, None, Carry.NODES, entry.place, floor, made)
     carry = entry.word("carry", Carry)
     deck = _deck(entry, book) if carry != Carry.NODES else TWO_WAY
     if carry == Carry.NODES:
@@ -153,14 +163,20 @@ def _deck(entry: Entry, book: NodeBook) -> Deck | None:
     value = entry.data["deck"]
     if isinstance(value, str) and value in (SHORT, TWO_WAY):
         return value
+    return direction_in(entry, "deck", book, ', "short" or "two-way"')
+
+
+def direction_in(entry: Entry, key: str, book: NodeBook, more: str = "") -> Vector | None:
+    """A direction in a surface: x, y, z, an angle in plan, or two places; `more`: what else it may be, in words."""
+    value = entry.data[key]
     if isinstance(value, str) and value in AXES:
         return AXES[value]
     if isinstance(value, list) and len(value) == 2 and all(isinstance(v, str | list) for v in value):
-        a, b = (read_point(entry, "deck", v, book) for v in value)
+        a, b = (read_point(entry, key, v, book) for v in value)
         if a is None or b is None:
             return None
         if math.dist(a, b) < 1e-3:
-            entry.error("bad-deck", f"{entry.what}.deck goes from a node to itself", "name two nodes", "deck")
+            entry.error("bad-deck", f"{entry.what}.{key} goes from a node to itself", "name two nodes", key)
             return None
         way = np.subtract(b, a)
         return tuple((way / np.linalg.norm(way)).tolist())
@@ -170,8 +186,8 @@ def _deck(entry: Entry, book: NodeBook) -> Deck | None:
             return (math.cos(angle), math.sin(angle), 0.0)
         except QuantityError:
             pass
-    entry.error("unknown-word", f"{entry.what}.deck = {shown(value)}",
-                'write "x", "y", "z", an angle such as "30 deg", two places, "short" or "two-way"', "deck")  # fmt: skip
+    entry.error("unknown-word", f"{entry.what}.{key} = {shown(value)}",
+                f'write "x", "y", "z", an angle such as "30 deg", two places{more}', key)  # fmt: skip
     return None
 
 

@@ -6,7 +6,7 @@ import math
 from typing import Any
 
 from ...core.model.loads import END, START, DescribedLoad, LineLoad, NodeLoad, PointLoad, Strain, Vector
-from ...core.model.surfaces import AreaLoad, Surface, SurfaceForce, SurfaceLine, SurfaceLoad
+from ...core.model.surfaces import AreaLoad, Plate, Surface, SurfaceForce, SurfaceLine, SurfaceLoad
 from ...core.model.traffic import Traffic
 from ...core.model.words import Carry
 from ..base.directions import AXES
@@ -20,7 +20,9 @@ def plain_surface(bare: Bare, s: Surface) -> Data:
     out: Data = {"corners": [bare.point(p) for p in s.corners]}
     if s.openings:
         out["openings"] = [[bare.point(p) for p in loop] for loop in s.openings]
-    if s.carry == Carry.NODES:
+    if s.plate is not None:
+        out |= plain_plate(bare, s.plate)
+    elif s.carry == Carry.NODES:
         out["carry"] = str(s.carry)
     else:
         out["deck"] = s.deck if isinstance(s.deck, str) else _deck(bare, s.deck)
@@ -29,6 +31,25 @@ def plain_surface(bare: Bare, s: Surface) -> Data:
     if s.floor:
         out["floor"] = s.floor
     return out
+
+
+def plain_plate(bare: Bare, plate: Plate) -> Data:
+    """What makes a surface structural."""
+    out: Data = {
+        "material": plate.material.name, "thickness": bare.number(plate.thickness, "length"),
+        "acts": str(plate.acts),
+    }  # fmt: skip
+    pairs = {"bending": plate.bending, "stretching": plate.stretching}
+    factors = {key: list(pair) for key, pair in pairs.items() if pair != (1.0, 1.0)}
+    if factors:
+        out["stiffness"] = factors
+    if plate.along is not None:
+        out["own_x"] = _deck(bare, plate.along)
+    if plate.mesh is not None:
+        out["mesh"] = bare.number(plate.mesh, "length")
+    if plate.bed:
+        out |= {"bed": bare.number(plate.bed, "bed")} | ({"lift": True} if plate.lift else {})
+    return out | ({} if plate.footprints else {"footprints": False})
 
 
 def _deck(bare: Bare, way: Vector) -> Any:

@@ -16,7 +16,7 @@ from ..reader import Reading
 from .bare import Bare, Data
 from .loads import plain_crane, plain_load, plain_surface, plain_surface_load, plain_traffic
 from .members import Members
-from .supports import plain_supports
+from .supports import plain_line_supports, plain_supports
 
 ORDER = (
     "project", "values", "tables", "grid", "nodes", "materials", "sections", "members", "supports", "diaphragms",
@@ -50,7 +50,10 @@ def plain_model(reading: Reading) -> Data:
         },
         "sections": {**written.get("sections", {}), **members.more_sections(project.members)},
         "members": members.of(project.members, list(reading.families)),
-        "supports": plain_supports(bare, project.supports, [s for s in project.loads if isinstance(s, Settlement)]),
+        "supports": [
+            *plain_supports(bare, project.supports, [s for s in project.loads if isinstance(s, Settlement)]),
+            *plain_line_supports(bare, project.line_supports, project.surfaces),
+        ],
         "diaphragms": {d.name: {"nodes": [bare.nodes[n] for n in d.nodes]} for d in project.diaphragms},
         "surfaces": {s.name: plain_surface(bare, s) for s in project.surfaces},
         "loads": loads,

@@ -9,8 +9,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ...core.model.frame import FREEDOMS, Support
+from ...core.model.frame import FREEDOMS, LineSupport, Support
 from ...core.model.loads import Settlement
+from ...core.model.surfaces import Surface
 from .bare import Bare, Data, degrees
 
 SAME = 1e-12
@@ -52,6 +53,32 @@ def _support(
                               for f, v in zip(FREEDOMS, motion, strict=True) if v}}
             for case, motion in moved
         ]  # fmt: skip
+    return out
+
+
+def plain_line_supports(bare: Bare, supports: Sequence[LineSupport], surfaces: Sequence[Surface]) -> list[Data]:
+    """Those along lines, by the edge of a surface or by their points."""
+    edges = {
+        (s.corners[i], s.corners[(i + 1) % len(s.corners)]): f"{s.name}/{i + 1}"
+        for s in surfaces if s.plate is not None for i in range(len(s.corners))
+    }  # fmt: skip
+    out = []
+    for one in supports:
+        edge = edges.get((one.points[0], one.points[-1])) if len(one.points) == 2 else None
+        entry: Data = {"along": edge or [bare.point(p) for p in one.points]}
+        holds = [f for f, h in zip(FREEDOMS, one.held, strict=True) if h]
+        if holds:
+            entry["fix"] = " ".join(holds)
+        springs = {
+            f: bare.number(k, "line spring" if f in "xyz" else "turning line spring")
+            for f, k in zip(FREEDOMS, one.spring, strict=True) if k
+        }  # fmt: skip
+        if springs:
+            entry["spring"] = springs
+        turn, _ = _turn_of(np.array(one.axes))
+        if turn:
+            entry["turn"] = {axis: degrees(angle) for axis, angle in turn}
+        out.append(entry)
     return out
 
 

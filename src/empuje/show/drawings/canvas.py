@@ -22,6 +22,8 @@ LOAD, POINT = "#c8641b", "#6d1a50"
 PLUS, MINUS = "#0b4a7a", "#d9641e"
 """Dark blue and light vermilion: apart for every kind of colour blindness, and in black and white by lightness."""
 SHAPE = "#1f7a4d"
+PLATE = "#dfe4ea"
+"""Structural surfaces."""
 VEHICLE = "#5b3a8e"
 ROUNDING = 1e-9
 """Of two values in one label, less than this share of the other is nothing."""
@@ -99,7 +101,7 @@ class Sheet:
         self.key: list[Entry] = []
         self.tops: dict[str, float] = {}
         nodes = np.unique(project.ends[members]) if len(members) else np.arange(len(project.nodes))
-        self.corners = project.xyz[nodes]
+        self.corners = np.concatenate([project.xyz[nodes], *self._of_surfaces()])
         flat = view.flat(self.corners)
         self.size = float(max(np.ptp(flat, axis=0).max(), 1e-6)) if len(flat) else 1.0
 
@@ -175,6 +177,25 @@ class Sheet:
         if not self.view.alone:
             self.lines([xyz[e] for e in ends[~chosen]], FAINT, 0.8, order=1)
         self.lines([xyz[e] for e in ends[chosen]], colour, width)
+        self.surfaces(colour)
+
+    def _of_surfaces(self) -> list[Floats]:
+        """The corners of structural surfaces, where the whole frame is drawn."""
+        if self.view.alone:
+            return []
+        return [np.array(s.corners) for s in self.project.surfaces if s.plate is not None]
+
+    def surfaces(self, colour: str) -> None:
+        """Structural surfaces as shaded outlines, their openings left out, where the whole frame is drawn."""
+        if self.view.alone:
+            return
+        for surface in self.project.surfaces:
+            if surface.plate is None:
+                continue
+            outer = np.array(surface.corners)
+            loops = [np.vstack([loop, loop[:1]]) for loop in (outer, *map(np.array, surface.openings))]
+            self.areas([np.vstack([*loops, *(loop[:1] for loop in loops[-2::-1])])], PLATE, 0, 0.5)
+            self.lines(loops, colour, 1.0, order=1)
 
     def shown_nodes(self) -> NDArray[np.bool_]:
         """Which nodes (nodes,) are seen: all of them, or those of the chosen members alone."""

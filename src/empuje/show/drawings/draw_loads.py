@@ -9,11 +9,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...core.actions.totals import applied_totals
+from ...core.answers.on_plates import surface_of_rows
+from ...core.model.findings import listed
 from ...core.model.loads import PlainLoads
 from ...core.model.results import Result
 from ...core.resolved import Resolved
 from ..display import Display
 from .canvas import LOAD, OWN, POINT, Sheet, Tops, in_words, span
+from .draw_pressures import draw_areas
 from .symbols import draw_supports
 from .view import View
 
@@ -41,11 +44,12 @@ def draw_loads(
     chosen[members] = True
     q_max = _lines(sheet, loads, weights, chosen, display, apart, tops)
     _points(sheet, loads, weights, chosen, display, apart, tops)
+    _on_plates(sheet, model, result, display, tops)
     key = _sums(sheet, model, loads, weights, display, "all loads together")
     if not chosen.all():
         shown = PlainLoads(
             loads.lines.take(chosen[loads.lines.member]), loads.points.take(chosen[loads.points.member]),
-            loads.nodes.take(sheet.shown_nodes()[loads.nodes.node]),
+            loads.nodes.take(_shown(sheet, loads)),
         )  # fmt: skip
         key = _sums(sheet, model, shown, weights, display, "loads shown") + f"; {key}"
     _marks(sheet, loads, weights, chosen, display)
@@ -54,6 +58,30 @@ def draw_loads(
         key = f"tallest band {q_max * display.factor('line'):.4g} {display.unit('line')}; " + key
     sheet.say(key)
     return sheet
+
+
+def _on_plates(sheet: Sheet, model: Resolved, result: Result, display: Display, tops: Tops) -> None:
+    """Loads on structural surfaces where they were written; those on other surfaces are on the members they come to."""
+    weight = dict(result.factors)
+    own = {i for i, s in enumerate(model.project.surfaces) if s.plate is not None} & set(model.surfaces)
+    if not own or sheet.view.alone:
+        return
+    found = model.surface_loads([name for name, w in weight.items() if w])
+    draw_areas(sheet, model.surfaces, [(load, weight[load.case]) for load in found if load.surface in own], display,
+               tops=tops)  # fmt: skip
+    heavy = [
+        name for name, w in weight.items() if w and any(c.name == name and c.self_weight for c in model.project.cases)
+    ]
+    if heavy:
+        names = listed([model.project.surfaces[i].name for i in sorted(own)], 4)
+        sheet.say(f"self-weight of {names} is not drawn")
+
+
+def _shown(sheet: Sheet, loads: PlainLoads) -> NDArray[np.bool_]:
+    """Which loads at nodes (rows,) are at nodes that are shown; none on structural surfaces."""
+    out = surface_of_rows(sheet.project, loads) < 0
+    out[out] = sheet.shown_nodes()[loads.nodes.node[out]]
+    return out
 
 
 def _sums(sheet: Sheet, model: Resolved, loads: PlainLoads, weights: Floats, display: Display, what: str) -> str:
@@ -202,8 +230,9 @@ def _points(
     at = project.xyz[project.ends[m, 0]] + loads.points.s[on, None] * project.axes[m, 0]
     here = np.zeros(len(project.nodes), bool)
     here[project.ends[chosen].ravel()] = True
-    near = here[loads.nodes.node]
-    at = np.vstack([at, project.xyz[loads.nodes.node[near]]])
+    near = surface_of_rows(project, loads) < 0
+    near[near] = here[loads.nodes.node[near]]
+    at = np.vstack([at, project.places[loads.nodes.node[near]]])
     f = np.vstack([
         loads.points.f[on] * weights[loads.points.case[on], None],
         loads.nodes.f[near] * weights[loads.nodes.case[near], None],

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 import shapely
 from numpy.typing import NDArray
@@ -38,6 +40,24 @@ def draw_pressures(
     sheet.grid()
     acting = [name for name, w in weight.items() if w]
     shown = [(load, weight[load.case]) for load in model.surface_loads(acting) if load.surface in surfaces]
+    size = draw_areas(sheet, surfaces, shown, display, zones, tops)
+    if zones:
+        for i in dict.fromkeys(load.surface for load, _ in shown):
+            outline, bays = surfaces[i].outline, surfaces[i].bays
+            for polygon, number in zip(bays.polygons, bays.number, strict=True):
+                at = outline.solid(shapely.get_coordinates(shapely.point_on_surface(polygon)))[0]
+                sheet.label(at, f"{outline.surface.name}, bay {number}", GRID, 0.1, 7)
+    if size:
+        longest = f"largest pressure {size * display.factor('pressure'):.4g} {display.unit('pressure')}"
+        sheet.say(longest)
+    return sheet
+
+
+def draw_areas(
+    sheet: Sheet, surfaces: Surfaces, shown: Sequence[tuple[SurfaceLoad, float]], display: Display, zones: bool = False,
+    tops: Tops = OWN,
+) -> float:  # fmt: skip
+    """Loads on surfaces with their factors, where they were written; returns the largest pressure [N/m2]."""
     areas = [(load, w, on_surface(surfaces[load.surface], load)) for load, w in shown if isinstance(load, AreaLoad)]
     size = max((abs(w) * there.largest for _, w, there in areas), default=0.0)
     sheet.tops["pressure"] = size
@@ -76,17 +96,8 @@ def draw_pressures(
         words = f"{load.zone}: {span(low, high)}" if zones and load.zone else span(low, high)
         beside = there.outline.solid(middle)[0] + (foot + reach) * out
         sheet.label(beside, f"{words} {display.unit('pressure')}", LOAD, float(abs(w) * there.largest / size))
-    if zones:
-        for i in dict.fromkeys(load.surface for load, _ in shown):
-            outline, bays = surfaces[i].outline, surfaces[i].bays
-            for polygon, number in zip(bays.polygons, bays.number, strict=True):
-                at = outline.solid(shapely.get_coordinates(shapely.point_on_surface(polygon)))[0]
-                sheet.label(at, f"{outline.surface.name}, bay {number}", GRID, 0.1, 7)
     _others(sheet, surfaces, [(load, w) for load, w in shown if not isinstance(load, AreaLoad)], display)
-    if size:
-        longest = f"largest pressure {size * display.factor('pressure'):.4g} {display.unit('pressure')}"
-        sheet.say(longest)
-    return sheet
+    return size
 
 
 def _share_ground(a: shapely.Geometry, b: shapely.Geometry) -> bool:

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...core.analysis.solution import Solution
+from ...core.answers.line_reactions import by_lines
 from ...core.answers.reactions import resultants
 from ...core.answers.slack import not_acting
 from ...core.model.results import Result
@@ -26,7 +27,9 @@ def draw_reactions(
     solution: Solution, result: Result, members: NDArray[np.intp], view: View, display: Display, tops: Tops = OWN
 ) -> Sheet:
     """The forces and moments at every support that is seen, and their sums beside those of the loads."""
-    project = solution.project
+    solution = by_lines(solution, [result])
+    project = solution.model.project
+    places = solution.project.xyz
     title = f"reactions under {result.name}"
     sheet = Sheet(project, view, members, title, result.what)
     sheet.frame(GRID, 1.0)
@@ -34,7 +37,10 @@ def draw_reactions(
     sheet.grid()
     value = (solution.reaction @ solution.weights([result]))[:, :, 0]
     nodes = solution.support_node
-    seen = sheet.shown_nodes()[nodes]
+    count = len(project.nodes)
+    seen = np.where(
+        nodes < count, sheet.shown_nodes()[np.minimum(nodes, count - 1)] if count else False, not view.alone
+    )
     for first, kind, symbol in ((0, "force", "F"), (3, "moment", "M")):
         part = np.nan_to_num(value[:, first : first + 3])
         largest = float(np.abs(part[seen]).max(initial=0.0))
@@ -44,7 +50,7 @@ def draw_reactions(
         highest = max(largest, tops.get(kind, 0.0))
         unit, factor = display.unit(kind), display.factor(kind)
         for i in np.flatnonzero(seen).tolist():
-            at = project.xyz[nodes[i]]
+            at = places[nodes[i]]
             for axis in range(3):
                 v = float(part[i, axis])
                 if abs(v) <= NOTHING * largest:
@@ -61,7 +67,7 @@ def draw_reactions(
                 sheet.label(tail, words, POINT, weight)
     slack, lifted = not_acting(solution, result)
     draw_slack(sheet, slack)
-    lifted &= sheet.shown_nodes()
+    lifted = lifted[:count] & sheet.shown_nodes()
     if lifted.any():
         sheet.put(LIFTED, project.xyz[lifted])
         sheet.explain("lifts off", mark=LIFTED)

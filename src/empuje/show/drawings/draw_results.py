@@ -15,7 +15,7 @@ from ...core.answers.table import MEMBER_KINDS
 from ...core.model.project import Project
 from ...core.model.results import Result
 from ..display import Display
-from .canvas import FAINT, INK, MINUS, OWN, PLUS, SHAPE, SLACK, Sheet, Tops
+from .canvas import FAINT, INK, MINUS, OWN, PLATE, PLUS, SHAPE, SLACK, Sheet, Tops
 from .draw_vehicle import draw_vehicles
 from .symbols import draw_slack, draw_supports
 from .view import View
@@ -62,15 +62,16 @@ def draw_deflected(
     tops: Tops = OWN,
 ) -> Sheet:  # fmt: skip
     """The deflected shape of one result, drawn so many times its true size."""
-    project = solution.project
+    project = solution.model.project
     at, moved, points, on = _moved(solution, result, members)
     sheet = Sheet(project, view, members, f"deflected under {result.name}",
                   result.what)  # fmt: skip
     x, furthest = furthest_motions(solution, result, members)
     size = np.linalg.norm(furthest, axis=1)
-    largest = float(size.max(initial=0))
+    of_plates = _moved_plates(solution, result)
+    largest = max(float(size.max(initial=0)), float(np.linalg.norm(of_plates, axis=1).max(initial=0)))
     if largest <= NOTHING * sheet.size:  # a shape of rounding errors is none
-        size, moved, furthest, largest = 0 * size, 0 * moved, 0 * furthest, 0.0
+        size, moved, furthest, of_plates, largest = 0 * size, 0 * moved, 0 * furthest, 0 * of_plates, 0.0
     sheet.tops["displacement"] = largest
     highest = max(largest, tops.get("displacement", 0.0))
     times = times or (_nice(SHAPE_HEIGHT * sheet.size / highest) if highest > 0 else 1.0)
@@ -80,6 +81,11 @@ def draw_deflected(
     slack = not_acting(solution, result)[0]
     draw_slack(sheet, slack)
     _shape(sheet, (at + times * moved).reshape(-1, points, 3), slack[on])
+    if len(of_plates):
+        _plates(sheet, times * of_plates)
+        k = int(np.linalg.norm(of_plates, axis=1).argmax())
+        told = float(np.linalg.norm(of_plates[k])) * display.factor("displacement")
+        sheet.label(project.places[k] + times * of_plates[k], f"{told:.3g}", SHAPE, 2.0)
     unit, factor = display.unit("displacement"), display.factor("displacement")
     where = on_axis(project, members, x) + times * furthest
     for i in np.flatnonzero(size > 0.25 * largest):
@@ -89,6 +95,44 @@ def draw_deflected(
     sheet.say(text)
     draw_vehicles(sheet, solution.model, result, display)
     return sheet
+
+
+def _moved_plates(solution: Solution, result: Result) -> Floats:
+    """How the nodes of structural surfaces move (places, 3), all others nought; none without such surfaces."""
+    plates = solution.model.project.plates
+    if plates is None:
+        return np.zeros((0, 3))
+    out = np.zeros((len(solution.model.project.places), 3))
+    used = np.unique(np.concatenate([g.node.ravel() for g in plates.groups]))
+    out[used] = (solution.displacement[used, :3] @ solution.weights([result]))[:, :, 0]
+    return out
+
+
+LINES = 14
+"""About so many lines across a structural surface show how it bends."""
+
+
+def _plates(sheet: Sheet, moved: Floats) -> None:
+    """Structural surfaces where they have moved to: their edges, and lines across them."""
+    plates = sheet.project.plates
+    assert plates is not None
+    at = sheet.project.places + moved
+    for group in plates.groups:
+        sheet.faces += [(sheet.view.flat(at[node]), PLATE) for node in group.node]
+    sheet.lines(list(at[plates.edge]), SHAPE, 1.4, order=4)
+    four = plates.quadrilaterals
+    for i in np.unique(four.surface).tolist():
+        own, flat = four.node[four.surface == i], four.flat[four.surface == i]
+        for axis in (0, 1):
+            # Sides that lie on one of a few lines along the own axes of the surface.
+            side = np.stack([own, np.roll(own, -1, axis=1)], axis=2).reshape(-1, 2)
+            ends = np.stack([flat, np.roll(flat, -1, axis=1)], axis=2).reshape(-1, 2, 2)[..., axis]
+            level = np.round(ends.mean(axis=1), 4)
+            along = np.abs(np.diff(ends, axis=1))[:, 0] < 1e-4
+            known = np.unique(level[along])
+            every = max(1, round(len(known) / LINES))
+            shown = along & np.isin(level, known[::every])
+            sheet.lines(list(at[np.unique(np.sort(side[shown], axis=1), axis=0)]), SHAPE, 0.6, order=3)
 
 
 def _moved(solution: Solution, result: Result, members: Ints) -> tuple[Floats, Floats, int, Ints]:
@@ -101,7 +145,7 @@ def _moved(solution: Solution, result: Result, members: Ints) -> tuple[Floats, F
     piece, t, at = _points_on(project, pieces, [summit(total, ends[0], ends[1], 1.0)[:, 0]])
     local = value_at(pieces.shape[piece][:, :3], t)[:, :, 0]
     moved = np.einsum("nij,ni->nj", project.axes[pieces.member[piece]], local)
-    return at, moved, len(t) // len(pieces.start), pieces.member
+    return at, moved, len(t) // max(len(pieces.start), 1), pieces.member
 
 
 def _shape(sheet: Sheet, paths: Floats, slack: NDArray[np.bool_]) -> None:

@@ -22,6 +22,7 @@ from .draw_axes import draw_axes
 from .draw_band import draw_band
 from .draw_frame import draw_frame
 from .draw_loads import draw_loads
+from .draw_plates import draw_mesh, draw_plates
 from .draw_pressures import draw_pressures
 from .draw_reactions import draw_reactions
 from .draw_results import draw_buckled, draw_deflected, draw_diagram
@@ -31,7 +32,7 @@ from .labels import write_labels
 from .paper import Drawing, Strip
 from .view import View
 
-STILL = (Picture.FRAME, Picture.AXES, Picture.SOLID)
+STILL = (Picture.FRAME, Picture.AXES, Picture.SOLID, Picture.MESH)
 """Pictures of no result."""
 OVER_MANY = (Picture.BAND, Picture.STRESS)
 """Pictures over several results."""
@@ -46,7 +47,7 @@ class NothingToDraw(LookupError):
 class Asked:
     """What to draw: the members drawn strongly, from where, what is written beside them; the force of a band, or the
     stress; the number of a buckling shape; how many times as large displacements are drawn; loads each by itself;
-    stresses at fibres of these names alone."""
+    stresses at fibres of these names alone; forces in these structural surfaces."""
 
     what: Picture
     members: NDArray[np.intp]
@@ -57,6 +58,7 @@ class Asked:
     times: float | None = None
     apart: bool = False
     fibres: tuple[str, ...] = ()
+    surfaces: tuple[int, ...] = ()
 
 
 def picture(
@@ -98,6 +100,10 @@ def _of_all(asked: Asked, model: Resolved, results: Results, display: Display, s
         return draw_frame(model.project, asked.members, asked.view)
     if asked.what == Picture.SOLID:
         return draw_solid(model.project, asked.members, asked.view)
+    if asked.what == Picture.MESH:
+        if model.project.plates is None:
+            raise NothingToDraw("the model has no structural surface: one has a `material` and a `thickness`")
+        return draw_mesh(model.project, asked.members, asked.view, display)
     if asked.what == Picture.AXES:
         return draw_axes(model.project, asked.members, asked.view)
     if asked.what == Picture.BAND:
@@ -121,6 +127,8 @@ def _of_one(
             raise NothingToDraw(f"{result.name} has no loads on surfaces; draw loads shows those on members")
         named = Label.BAYS in asked.labels or Label.NAMES in asked.labels
         return draw_pressures(model, result, asked.members, asked.view, display, named, tops)
+    if asked.what == Picture.PLATES:
+        return draw_plates(solved(), result, asked.force, asked.surfaces, asked.members, asked.view, display, tops)
     if asked.what == Picture.BUCKLED:
         return _buckled(prepared(), result, asked)
     if asked.what == Picture.DEFLECTED:

@@ -9,6 +9,8 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -37,16 +39,21 @@ def kinds_of_supports(project: Project) -> dict[int, list[str]]:
         held[s.node] = held.get(s.node, np.zeros(6, bool)) | np.array(s.held)
         own = more.setdefault(s.node, [])
         own += ["spring"] * (any(s.spring) and "spring" not in own) + ["push"] * (s.lift and "push" not in own)
-    moves, turns = ([0, 2], [4]) if project.plane else ([0, 1, 2], [3, 4, 5])
     out: dict[int, list[str]] = {}
     for node, h in held.items():
-        m, r = h[moves], h[turns]
-        if m.all():
-            kind = ["fixed"] if r.all() else ["part"] if r.any() else ["pinned"]
-        else:
-            kind = ["roller"] if m.any() or r.any() else []
+        symbol = support_symbol(h, project.plane)
+        kind = [symbol] if symbol else []
         out[node] = ([k for k in kind if not (k == "pinned" and "push" in more[node])]) + more[node]
     return out
+
+
+def support_symbol(held: NDArray[np.bool_], plane: bool) -> str:
+    """The symbol of what is held (6,); "" for nothing."""
+    moves, turns = ([0, 2], [4]) if plane else ([0, 1, 2], [3, 4, 5])
+    m, r = held[moves], held[turns]
+    if m.all():
+        return "fixed" if r.all() else "part" if r.any() else "pinned"
+    return "roller" if m.any() or r.any() else ""
 
 
 def draw_supports(sheet: Sheet, key: bool) -> None:
@@ -60,9 +67,36 @@ def draw_supports(sheet: Sheet, key: bool) -> None:
             for symbol in symbols:
                 used.add(symbol)
                 sheet.put(Mark(symbol, size=size), sheet.project.xyz[node])
+    used |= _along_lines(sheet, size)
     for symbol, words in MEANING.items():
         if key and symbol in used:
             sheet.explain(words, mark=Mark(symbol, size=12))
+
+
+ALONG = 8
+"""So many symbols stand along the longest line of support."""
+
+
+def _along_lines(sheet: Sheet, size: float) -> set[str]:
+    """Supports along lines, each as a few of its symbols on a thick line."""
+    used: set[str] = set()
+    lines = sheet.project.line_supports
+    if sheet.view.alone or not lines or sheet.project.plates is None or (
+        len(sheet.project.nodes) != sheet.project.plates.first):  # fmt: skip
+        return used
+    longest = max(float(np.linalg.norm(np.subtract(s.points[-1], s.points[0]))) for s in lines)
+    for s in lines:
+        points = np.array(s.points)
+        sheet.lines([points], GRID, 2.4, order=3)
+        kind = support_symbol(np.array(s.held), sheet.project.plane)
+        symbols = ([kind] if kind else []) + ["spring"] * any(s.spring)
+        for a, b in pairwise(points):
+            n = max(1, round(ALONG * float(np.linalg.norm(b - a)) / longest))
+            for t in (np.arange(n) + 0.5) / n:
+                for symbol in symbols:
+                    used.add(symbol)
+                    sheet.put(Mark(symbol, size=min(size, MANY_SIZE)), a + t * (b - a))
+    return used
 
 
 def draw_ends(sheet: Sheet, key: bool) -> None:

@@ -11,10 +11,10 @@ from numpy.typing import NDArray
 
 from ...model.frame import ON_LINE_TOLERANCE
 from ...model.words import Carry
+from ...surfaces.convex import NOWHERE
+from ...surfaces.surface_geometry import SurfaceGeometry
 from ..surfaces.distribution.concentrated import Carrier, cuts_of_line, direct, places_on
 from ..surfaces.distribution.point_loads import deck_carrier, lines_of_change
-from ..surfaces.geometry.convex import NOWHERE
-from ..surfaces.geometry.surface_geometry import SurfaceGeometry
 from .path import Path
 from .touch import Stretch, Touch
 

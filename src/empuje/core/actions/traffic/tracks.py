@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 from ...model.project import Project
 from ...model.traffic import Way
 from ...model.words import Beside
-from ..surfaces.geometry.surface_geometry import SurfaceGeometry
+from ...surfaces.surface_geometry import SurfaceGeometry
 from ..surfaces.sources.surface_loads import Surfaces
 from .on_surface import stretches_on_surface
 from .path import Path

@@ -24,8 +24,8 @@ from ...model.project import Project
 from ...model.surfaces import TWO_WAY, Surface
 from ...model.wind import Slice, WindRule
 from ...model.words import Carry
+from ...surfaces.plane import plane_of
 from ..surfaces.distribution.collector import Collector
-from ..surfaces.geometry.plane import plane_of
 from .cases.spread import ONE, Spread
 from .shape.building import Building, building_of
 from .shape.plans import Plan

@@ -16,9 +16,9 @@ import shapely
 from numpy.typing import NDArray
 
 from ....model.frame import ON_LINE_TOLERANCE
-from ..geometry.bays import Bays
-from ..geometry.convex import NOWHERE
-from ..geometry.plane import Bearings, straight_edges
+from ....surfaces.bays import Bays
+from ....surfaces.convex import NOWHERE
+from ....surfaces.plane import Bearings, straight_edges
 from .decks_one_way import DeckStrips, carriers
 from .linear_fit import AT, SHARE, linear_pieces
 

@@ -24,8 +24,8 @@ import shapely
 from numpy.typing import NDArray
 
 from ....model.frame import ON_LINE_TOLERANCE
-from ..geometry.convex import NOWHERE
-from ..geometry.plane import Bearings, straight_edges
+from ....surfaces.convex import NOWHERE
+from ....surfaces.plane import Bearings, straight_edges
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]

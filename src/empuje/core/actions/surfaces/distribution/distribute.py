@@ -8,15 +8,16 @@ from numpy.typing import NDArray
 
 from ....model.surfaces import TWO_WAY
 from ....model.words import Carry
-from ..geometry.common import common
-from ..geometry.convex import NOWHERE, ConvexBays
-from ..geometry.plane import load_on
-from ..geometry.surface_geometry import SurfaceGeometry
+from ....surfaces.common import common
+from ....surfaces.convex import NOWHERE, ConvexBays
+from ....surfaces.plane import load_on
+from ....surfaces.surface_geometry import SurfaceGeometry
 from .collector import Collector
 from .concentrated import place_on
 from .decks_one_way import Cells, DeckStrips, deck_strips, load_cells, shares
 from .fans import fans
 from .linear_fit import AT, SHARE, linear_pieces
+from .to_elements import area_to_elements
 from .to_nodes import area_to_nodes
 from .two_way import reaches
 from .two_way_moments import KNOWN, BayMoments, bay_moments, made_up
@@ -27,6 +28,8 @@ Ints = NDArray[np.intp]
 
 def distribute_area(geometry: SurfaceGeometry, loaded: shapely.Geometry, field: Floats, whole: bool) -> Collector:
     """A pressure field . (1, u, v) [N/m2] over a loaded part of the surface, or all of it."""
+    if geometry.mesh is not None:
+        return area_to_elements(geometry.mesh, loaded, field, whole)
     out = Collector()
     if geometry.outline.surface.carry == Carry.NODES:
         area_to_nodes(geometry, loaded, field, out)

@@ -12,12 +12,13 @@ from numpy.typing import NDArray
 from ....model.frame import ON_LINE_TOLERANCE
 from ....model.surfaces import TWO_WAY
 from ....model.words import Carry
-from ..geometry.convex import NOWHERE
-from ..geometry.plane import straight_edges
-from ..geometry.surface_geometry import SurfaceGeometry
+from ....surfaces.convex import NOWHERE
+from ....surfaces.plane import straight_edges
+from ....surfaces.surface_geometry import SurfaceGeometry
 from .collector import Collector
 from .concentrated import Carrier, cuts_of_line, direct, directions, lever, line_parts, nothing, place_on, two_ways
 from .decks_one_way import DeckStrips, deck_strips
+from .to_elements import force_to_elements, line_to_elements
 from .to_nodes import forces_to_nodes, line_to_nodes
 
 Floats = NDArray[np.float64]
@@ -52,6 +53,8 @@ def _all_strips(geometry: SurfaceGeometry) -> list[tuple[shapely.Geometry, DeckS
 
 def distribute_force(geometry: SurfaceGeometry, point: Floats, force: float) -> Collector:
     """A force [N] at a point (2,)."""
+    if geometry.mesh is not None:
+        return force_to_elements(geometry.mesh, point, force)
     out = Collector()
     if geometry.outline.surface.carry == Carry.NODES:
         forces_to_nodes(geometry, point[None], np.array([force]), out)
@@ -96,6 +99,8 @@ def lines_of_change(
 
 def distribute_line(geometry: SurfaceGeometry, ends: Floats, values: tuple[float, float]) -> Collector:
     """A line of load [N/m] between two points (2, 2)."""
+    if geometry.mesh is not None:
+        return line_to_elements(geometry.mesh, ends, values)
     out = Collector()
     length = float(np.linalg.norm(ends[1] - ends[0]))
     if geometry.outline.surface.carry == Carry.NODES:

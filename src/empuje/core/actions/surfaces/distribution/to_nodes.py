@@ -18,9 +18,9 @@ import shapely
 from numpy.typing import NDArray
 
 from ....model.frame import ON_LINE_TOLERANCE
-from ..geometry.common import common, without
-from ..geometry.plane import AT, WEIGHT, fan_of, load_on
-from ..geometry.surface_geometry import SurfaceGeometry, nodes_on
+from ....surfaces.common import common, without
+from ....surfaces.plane import AT, WEIGHT, fan_of, load_on
+from ....surfaces.surface_geometry import SurfaceGeometry, nodes_on
 from .collector import Collector
 
 Floats = NDArray[np.float64]

@@ -21,8 +21,8 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ..geometry.convex import FINE
-from ..geometry.plane import straight_edges
+from ....surfaces.convex import FINE
+from ....surfaces.plane import straight_edges
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]

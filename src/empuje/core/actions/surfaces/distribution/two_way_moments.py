@@ -16,9 +16,9 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ..geometry.common import common
-from ..geometry.plane import load_on, moments_on
-from ..geometry.surface_geometry import SurfaceGeometry
+from ....surfaces.common import common
+from ....surfaces.plane import load_on, moments_on
+from ....surfaces.surface_geometry import SurfaceGeometry
 from .collector import Collector
 
 Floats = NDArray[np.float64]

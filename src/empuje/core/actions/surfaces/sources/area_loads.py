@@ -10,9 +10,9 @@ from numpy.typing import NDArray
 
 from ....model.frame import ON_LINE_TOLERANCE
 from ....model.surfaces import AreaLoad, SurfaceLoad
-from ..geometry.common import common
-from ..geometry.plane import Outline
-from ..geometry.surface_geometry import SurfaceGeometry
+from ....surfaces.common import common
+from ....surfaces.plane import Outline
+from ....surfaces.surface_geometry import SurfaceGeometry
 
 Floats = NDArray[np.float64]
 

@@ -11,11 +11,11 @@ from ....model.frame import ON_LINE_TOLERANCE
 from ....model.project import Project
 from ....model.surfaces import TWO_WAY, AreaLoad, Surface, SurfaceForce, SurfaceLoad
 from ....model.words import Carry
+from ....surfaces.plane import Outline, just_off
+from ....surfaces.surface_geometry import SurfaceGeometry, along
 from ..distribution.collector import Collector
 from ..distribution.distribute import distribute_area
 from ..distribution.two_way_moments import first_moments
-from ..geometry.plane import Outline, just_off
-from ..geometry.surface_geometry import SurfaceGeometry, along
 
 Floats = NDArray[np.float64]
 REMEDY = "put a member there, turn the deck, or draw the surface smaller"
@@ -130,6 +130,8 @@ def astray(
     off = float(np.linalg.norm(moments - moments_of(geometry, received)))
     words = f"{put / 1e3:.4g} kN of case {load.case} on surface {name} {'arrive' if put else 'arrives'}"
     # Within a millimetre of a member's end is at its end.
+    if outline.surface.plate is not None:
+        return []
     if outline.surface.carry == Carry.NODES:
         if off > size * (1e-4 * outline.size + ON_LINE_TOLERANCE):
             message = f"{words} {off / size:.3g} m beside where it lies: the nodes of the surface are on one line"
@@ -155,7 +157,7 @@ def moments_of(geometry: SurfaceGeometry, received: Collector) -> Floats:
     for _, moments in first_moments(geometry, received):
         total += moments.sum(axis=0)
     for node, force, _ in received.nodes:
-        total += force @ outline.flat(project.xyz[node])
+        total += force @ outline.flat(project.places[node])
     for force, at in received.lost:
         total += force @ at
     return total

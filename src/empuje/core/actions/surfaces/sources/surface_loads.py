@@ -15,12 +15,13 @@ from ....model.loads import AtNodes, Lines, PlainLoads, Points, Source, Step, ga
 from ....model.project import Project
 from ....model.surfaces import SHORT, TWO_WAY, AreaLoad, Surface, SurfaceForce, SurfaceLoad
 from ....model.words import Carry
+from ....surfaces.common import common
+from ....surfaces.mesh.located import mesh_of
+from ....surfaces.plane import load_on, moments_on, plane_of
+from ....surfaces.surface_geometry import SurfaceGeometry, geometry_of
 from ..distribution.collector import Collector
 from ..distribution.distribute import distribute_area
 from ..distribution.point_loads import distribute_force, distribute_line
-from ..geometry.common import common
-from ..geometry.plane import load_on, moments_on, plane_of
-from ..geometry.surface_geometry import SurfaceGeometry, geometry_of
 from .area_loads import direction_of, loaded_part, pressure_field
 from .findings import astray, bare, lost, nearly_bearing, overlaps, what_is_wrong
 
@@ -40,7 +41,7 @@ def surface_geometries(project: Project) -> tuple[Surfaces, list[Finding]]:
         findings += found
         if outline is None:
             continue
-        geometry = geometry_of(project, outline)
+        geometry = geometry_of(project, outline, mesh_of(project, i, outline))
         wrong = what_is_wrong(surface, geometry)
         findings += wrong
         findings += nearly_bearing(project, outline)
@@ -180,6 +181,8 @@ def _source(geometry: SurfaceGeometry, load: SurfaceLoad, bay: int, put: _Put, v
 
 
 def _way(surface: Surface, area: bool) -> str:
+    if surface.plate is not None:
+        return "to the elements of the surface where it lies"
     if surface.carry == Carry.NODES:
         return "to the nodes of the surface, by shares that keep its moments"
     if surface.deck == TWO_WAY:

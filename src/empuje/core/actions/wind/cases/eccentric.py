@@ -14,7 +14,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ...surfaces.geometry.plane import fan_of
+from ....surfaces.plane import fan_of
 from ..shape.zones import Zone
 
 Floats = NDArray[np.float64]

@@ -19,7 +19,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ...surfaces.geometry.common import common, without
+from ....surfaces.common import common, without
 from ..shape.building import Building
 from ..shape.overhangs import laid_on
 from ..shape.plans import wall_ends

@@ -10,7 +10,7 @@ import shapely
 from numpy.typing import NDArray
 
 from ....model.words import Side
-from ...surfaces.geometry.common import common, without
+from ....surfaces.common import common, without
 from .roofs import Face, Roof, plan_of
 from .seen import Seen
 from .zones import Stretch, Zone, cut

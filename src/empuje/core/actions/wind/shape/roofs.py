@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from ....model.wind import WindRule
 from ....model.words import RoofForm
-from ...surfaces.geometry.plane import Outline
+from ....surfaces.plane import Outline
 
 Floats = NDArray[np.float64]
 WALL_FROM = 80.0

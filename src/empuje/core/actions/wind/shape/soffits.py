@@ -18,7 +18,7 @@ import shapely
 from numpy.typing import NDArray
 
 from ....model.words import Side
-from ...surfaces.geometry.common import RASTER, areas_of
+from ....surfaces.common import RASTER, areas_of
 
 Floats = NDArray[np.float64]
 RANK = {Side.WINDWARD: 0, Side.LEEWARD: 1, Side.SIDE: 2}

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from ....model.loads import Step
 from ....model.words import Side
-from ...surfaces.geometry.common import common
+from ....surfaces.common import common
 from .roofs import Face
 
 Floats = NDArray[np.float64]

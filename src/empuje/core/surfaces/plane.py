@@ -13,11 +13,11 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ....model.findings import Finding
-from ....model.frame import ON_LINE_TOLERANCE
-from ....model.loads import Vector
-from ....model.project import Project
-from ....model.surfaces import Surface
+from ..model.findings import Finding
+from ..model.frame import ON_LINE_TOLERANCE
+from ..model.loads import Vector
+from ..model.project import Project
+from ..model.surfaces import Surface
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -78,6 +78,19 @@ def straight_edges(shape: shapely.Geometry) -> Floats:
     points, ring = shapely.get_coordinates(shapely.get_rings(shapely.get_parts(shape)), return_index=True)
     same = ring[1:] == ring[:-1]
     return np.stack([points[:-1][same], points[1:][same]], axis=1)
+
+
+def reentrant(polygon: shapely.Polygon) -> Floats:
+    """The corners (n, 2) of a polygon that reach into it, those of its openings among them."""
+    out = [np.zeros((0, 2))]
+    whole = shapely.orient_polygons(polygon)
+    for ring in (whole.exterior, *whole.interiors):
+        at = np.array(ring.coords)[:-1]
+        before, after = at - np.roll(at, 1, axis=0), np.roll(at, -1, axis=0) - at
+        turning = before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0]
+        sizes = np.linalg.norm(before, axis=1) * np.linalg.norm(after, axis=1)
+        out.append(at[turning < -1e-6 * sizes])
+    return np.concatenate(out)
 
 
 MOST_OFF, DEEPEST = 0.05, 3.0

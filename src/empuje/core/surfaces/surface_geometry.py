@@ -11,11 +11,12 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ....model.frame import ON_LINE_TOLERANCE
-from ....model.project import Project
-from ....model.surfaces import SHORT, TWO_WAY
+from ..model.frame import ON_LINE_TOLERANCE
+from ..model.project import Project
+from ..model.surfaces import SHORT, TWO_WAY
 from .bays import Bays, deck_of_bay, find_bays
 from .convex import NOWHERE, ConvexBays, convex_bays
+from .mesh.located import SurfaceMesh
 from .plane import Bearings, Outline, bearings_of
 
 Floats = NDArray[np.float64]
@@ -24,11 +25,12 @@ Ints = NDArray[np.intp]
 
 @dataclass(frozen=True)
 class SurfaceGeometry:
-    """A surface with its bearings; everything else follows from these."""
+    """A surface with its bearings, or with the elements of a structural one; everything else follows from these."""
 
     project: Project
     outline: Outline
     bearings: Bearings
+    mesh: SurfaceMesh | None = None
     known: dict[bytes, Any] = field(default_factory=dict, repr=False, compare=False)
     """What has been found for parts that are loaded (by their WKB): the next load there needs not look again."""
 
@@ -67,9 +69,9 @@ class SurfaceGeometry:
         return convex_bays(self.edges)
 
 
-def geometry_of(project: Project, outline: Outline) -> SurfaceGeometry:
-    """An outline with the members that lie in its plane."""
-    return SurfaceGeometry(project, outline, bearings_of(outline, project))
+def geometry_of(project: Project, outline: Outline, mesh: SurfaceMesh | None = None) -> SurfaceGeometry:
+    """An outline with the members that lie in its plane, and its elements where it is structural."""
+    return SurfaceGeometry(project, outline, bearings_of(outline, project), mesh)
 
 
 def along(outline: Outline, way: Floats) -> Floats:

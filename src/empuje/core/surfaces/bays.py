@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ....model.frame import ON_LINE_TOLERANCE
+from ..model.frame import ON_LINE_TOLERANCE
 from .plane import Bearings, Outline
 
 Floats = NDArray[np.float64]

@@ -1,0 +1,113 @@
+"""empuje plates MODEL"""
+
+from __future__ import annotations
+
+import argparse
+from typing import TYPE_CHECKING
+
+from . import Refusal, common, flags, outputs, saying
+
+if TYPE_CHECKING:
+    from ..core.answers.plates import Extreme, PlateForces
+    from ..core.model.results import Result
+
+SIGNS = (
+    "m: positive with tension on the side away from the normal; far, near: for reinforcement on that side and on the "
+    "side of the normal; n: tension positive; peak: next to a point where it has no finite value."
+)
+
+
+def options(command: argparse.ArgumentParser) -> None:
+    flags.add_model(command)
+    flags.add_on(command, "structural surfaces")
+    flags.add_under(command, "every combination; every case where there are none")
+    flags.add_of(command, "n_x, n_y, n_xy, m_x, m_y, m_xy, v_x, v_y, w, p, far_x, far_y, near_x, near_y")
+    command.add_argument(
+        "--cut", nargs=2, metavar=("FROM", "TO"),
+        help='what passes through the line between two points, each a node or x,y,z: "0,3,3.8" "6,3,3.8"',
+    )  # fmt: skip
+    command.add_argument("--each", action="store_true", help="every result at every corner of an element, or by --cut")
+    command.add_argument("--quick", action="store_true", help="without the estimate of the mesh's error")
+    flags.add_output(command)
+    flags.add_cache(command)
+
+
+def run(arguments: argparse.Namespace) -> int:
+    from ..core.answers.plates import (
+        ASKED,
+        COMPONENTS,
+        THERE,
+        PlateForces,
+        governing_plates,
+        plate_extremes,
+        plate_table,
+    )
+
+    model = common.read(arguments)
+    surfaces = model.structural(arguments.on)
+    of = flags.components(arguments.of, COMPONENTS if arguments.each else ASKED)
+    results = model.under_combinations(arguments.under)
+    if arguments.cut:
+        return _cut(model, arguments, surfaces, results)
+    solution, results = common.solve(
+        model, results, over_patterns=not arguments.each, over_positions=not arguments.each
+    )
+    forces = PlateForces(solution)
+    if arguments.each:
+        outputs.put(plate_table(forces, results, surfaces, of), model, arguments)
+        return model.verdict
+    found = plate_extremes(forces, results, surfaces, of)
+    estimates = None if arguments.quick else _estimates(model, forces, found, results)
+    table = governing_plates(forces, results, found, estimates)
+    outputs.put(table, model, arguments, unseen=(*THERE, "how"))
+    saying.say(SIGNS)
+    if estimates is not None:
+        _say_estimates(model, estimates)
+    return model.verdict
+
+
+def _estimates(
+    model: common.Model, forces: PlateForces, found: list[Extreme], results: list[Result]
+) -> list[float] | None:  # fmt: skip
+    """The errors of the mesh, by a mesh of twice its length."""
+    from ..core.answers.plates import PlateForces, error_estimates
+
+    coarse = common.refusing_mechanisms(model.study, lambda: model.study.on_coarser_mesh(results))
+    return error_estimates(found, PlateForces(coarse, forces.plates.length), results)
+
+
+def _say_estimates(model: common.Model, estimates: list[float]) -> None:
+    import numpy as np
+
+    known = [e for e in estimates if np.isfinite(e)]
+    lengths = model.project.plates.length if model.project.plates is not None else np.zeros(0)
+    sizes = " to ".join(
+        f"{v * model.display.factor('length'):.3g}" for v in sorted({lengths[lengths > 0].min(), lengths.max()})
+    )
+    worst = 100 * max(known, default=0.0)
+    saying.say(f"error: about what the mesh of {sizes} {model.display.unit('length')} is off by, as a share of the "
+               f"greatest of its kind on the surface; at most {worst:.2g} %.")  # fmt: skip
+    if worst > 2:
+        saying.say("warning: that is more than 2 %: give the surface a smaller `mesh`")
+
+
+def _cut(model: common.Model, arguments: argparse.Namespace, surfaces: list[int], results: list[Result]) -> int:
+    from ..core.answers.plate_cuts import NoCut, cut_each, cut_extremes
+    from ..core.answers.plates import PlateForces
+    from .reactions import point_meant
+
+    a, b = (point_meant(model, text, "--cut") for text in arguments.cut)
+    if arguments.of:
+        raise Refusal("--cut gives all its resultants: leave --of out")
+    solution, results = common.solve(
+        model, results, over_patterns=not arguments.each, over_positions=not arguments.each
+    )
+    forces = PlateForces(solution)
+    try:
+        table = (cut_each if arguments.each else cut_extremes)(forces, results, surfaces, a, b)
+    except NoCut as error:
+        raise Refusal(f"--cut: {error}") from None
+    outputs.put(table, model, arguments)
+    saying.say("N across the cut (tension positive), V along it, Q out of the plane; M bends about the cut, T twists, "
+               "M_in bends in the plane, about the middle of the cut.")  # fmt: skip
+    return model.verdict

@@ -1,0 +1,1 @@
+"""Flat shells: the stiffness of structural surfaces, and the forces in them."""

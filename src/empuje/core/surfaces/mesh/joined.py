@@ -1,0 +1,221 @@
+"""Structural surfaces cut into elements and joined with the frame: one numbering of nodes, the project's own first."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+from itertools import pairwise
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from scipy.spatial import cKDTree
+
+from ...model.findings import Finding
+from ...model.frame import ON_LINE_TOLERANCE, Node, Support
+from ...model.plates import ElementGroup, Plates
+from ...model.project import Project
+from ..plane import Outline, plane_of
+from .lattice import SAME, Elements, NoMesh, meshed
+from .regions import Cut, cut_regions, footprints_of
+from .shapes import rule_of, shapes
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+
+
+def plates_of(
+    project: Project, outlines: Mapping[int, Outline], finer: float = 1.0
+) -> tuple[Plates | None, list[Finding]]:
+    """The elements of the structural surfaces among some outlines (by their index), and what is wrong with those that
+    cannot be cut. `finer`: how many times as fine as the model asks."""
+    structural = {i: o for i, o in outlines.items() if o.surface.plate is not None}
+    if not structural:
+        return None, []
+    cuts = cut_regions(project, structural, footprints_of(project, structural), finer)
+    done: list[tuple[Cut, Elements]] = []
+    findings = []
+    for cut in cuts:
+        try:
+            done.append((cut, meshed(cut.region, cut.along, cut.across, cut.on_lines)))
+        except NoMesh as error:
+            surface = cut.seen.outline.surface
+            findings.append(Finding("error", "no-mesh", f"surface {surface.name} cannot be cut into elements: {error}",
+                                    "give it a finer `mesh`, or part it", surface.place))  # fmt: skip
+    return _numbered(project, done), findings
+
+
+def with_plates(project: Project, finer: float = 1.0) -> tuple[Project, list[Finding]]:
+    """The project with the elements of its structural surfaces, and what is wrong with those that cannot be cut."""
+    if not any(s.plate is not None for s in project.surfaces):
+        return project, []
+    found = {i: plane_of(s)[0] for i, s in enumerate(project.surfaces)}
+    plates, findings = plates_of(project, {i: o for i, o in found.items() if o is not None}, finer)
+    return replace(project, plates=plates), findings
+
+
+def _numbered(project: Project, done: list[tuple[Cut, Elements]]) -> Plates:
+    at = [cut.seen.solid(e.at) for cut, e in done]
+    every = np.concatenate([*at, np.zeros((0, 3))])
+    of = np.repeat(np.arange(len(at)), [len(a) for a in at])
+    number = np.full(len(every), -1, np.intp)
+    first = len(project.nodes)
+    if first:
+        gap, nearest = cKDTree(project.xyz).query(every, distance_upper_bound=ON_LINE_TOLERANCE * (1 + 1e-6))
+        number[np.isfinite(gap)] = nearest[np.isfinite(gap)]
+    new = np.flatnonzero(number < 0)
+    group = _groups(every[new])
+    own = np.unique(group, return_index=True)[1]
+    number[new] = first + group
+    surfaces = len(project.surfaces)
+    axes, origin, length = np.tile(np.eye(3), (surfaces, 1, 1)), np.zeros((surfaces, 3)), np.zeros(surfaces)
+    parts: dict[int, list[ElementGroup]] = {3: [], 4: []}
+    edges, tied = [np.zeros((0, 2), np.intp)], [np.zeros((0, 2), np.intp)]
+    places = np.concatenate([project.xyz, every[new][own]])
+    start = np.cumsum([0, *map(len, at)])
+    for k, (cut, elements) in enumerate(done):
+        i, outline = cut.seen.index, cut.seen.outline
+        axes[i], origin[i], length[i] = own_axes(outline), cut.seen.origin, cut.region.length
+        mine = number[start[k] : start[k + 1]]
+        flat = (at[k] - origin[i]) @ axes[i, :2].T
+        turned = np.linalg.det(np.vstack([cut.seen.ways, outline.normal])) < 0
+        for corners in (elements.triangles, elements.quadrilaterals):
+            around = corners[:, ::-1] if turned else corners
+            node = mine[around]
+            arm = at[k][around] - places[node]
+            arm[np.abs(arm) < 1e-9] = 0.0
+            parts[corners.shape[1]].append(ElementGroup(node, flat[around], arm, np.full(len(node), i)))
+        edges.append(mine[_edges_between(cut, elements)])
+        tied.append(_tied(cut, elements, mine, number, every, project))
+    return Plates(
+        first, every[new][own], of[new][own], _one(parts[3], 3), _one(parts[4], 4),
+        axes, origin, np.unique(np.sort(np.concatenate(edges), axis=1), axis=0), length, np.concatenate(tied),
+    )  # fmt: skip
+
+
+def _groups(points: Floats) -> Ints:
+    """Numbers of points (n, 3), the same for those at one place, in the order of the first of each."""
+    if not len(points):
+        return np.zeros(0, np.intp)
+    from ...model.near import together
+
+    return together(points, SAME)
+
+
+def _one(parts: list[ElementGroup], corners: int) -> ElementGroup:
+    none = ElementGroup(np.zeros((0, corners), np.intp), np.zeros((0, corners, 2)), np.zeros((0, corners, 3)),
+                        np.zeros(0, np.intp))  # fmt: skip
+    every = [none, *parts]
+    return ElementGroup(*(np.concatenate([getattr(g, f) for g in every]) for f in ("node", "flat", "arm", "surface")))
+
+
+def own_axes(outline: Outline) -> Floats:
+    """Rows x y n of a structural surface's own axes: x along what it says, else level."""
+    plate = outline.surface.plate
+    if plate is None or plate.along is None:
+        return outline.axes
+    way = np.array(plate.along) - outline.normal * (outline.normal @ np.array(plate.along))
+    x = way / np.linalg.norm(way)
+    return np.array([x, np.cross(outline.normal, x), outline.normal])
+
+
+def _edges_between(cut: Cut, elements: Elements) -> Ints:
+    """Pairs of corners (n, 2) on the region's lines."""
+    side = np.concatenate([np.stack([c, np.roll(c, -1, axis=1)], axis=2).reshape(-1, 2)
+                           for c in (elements.triangles, elements.quadrilaterals)])  # fmt: skip
+    side = np.unique(np.sort(side, axis=1), axis=0)
+    lines = shapely.MultiLineString(list(cut.region.lines))
+    shapely.prepare(lines)
+    ends = shapely.points(elements.at)
+    on = shapely.dwithin(lines, ends, 2 * SAME)
+    side = side[on[side].all(axis=1)]
+    middle = shapely.points(elements.at[side].mean(axis=1))
+    return np.asarray(side[shapely.dwithin(lines, middle, 2 * SAME)])
+
+
+def _tied(cut: Cut, elements: Elements, mine: Ints, number: Ints, every: Floats, project: Project) -> Ints:
+    """Pairs (n, 2) of a node in the footprint of a column, and the column's node."""
+    out = [np.zeros((0, 2), np.intp)]
+    for footprint in cut.footprints:
+        corners = cut.seen.flat(footprint.corners)
+        inside = shapely.dwithin(shapely.Polygon(corners), shapely.points(elements.at), SAME)
+        leader = footprint.node
+        if leader < 0:
+            leader = int(mine[np.linalg.norm(elements.at - cut.seen.flat(footprint.at), axis=1).argmin()])
+        nodes = np.unique(mine[inside])
+        nodes = nodes[(nodes != leader) & (nodes >= len(project.nodes))]
+        out.append(np.column_stack([nodes, np.full(len(nodes), leader)]))
+    return np.concatenate(out)
+
+
+def with_plate_nodes(project: Project) -> Project:
+    """The project as it is analysed: with the further nodes of its structural surfaces after its own, and supports
+    along lines as supports of nodes."""
+    plates = project.plates
+    if plates is None or len(project.nodes) != plates.first:
+        return project
+    names = [project.surfaces[i] for i in plates.made_for.tolist()]
+    nodes = [
+        Node(f"{s.name} at ({x:.4g}, {y:.4g}, {z:.4g}) m", (x, y, z), s.place)
+        for s, (x, y, z) in zip(names, plates.xyz.tolist(), strict=True)
+    ]
+    whole = replace(project, nodes=(*project.nodes, *nodes))
+    return replace(whole, supports=(*project.supports, *line_supports(whole), *bed_supports(whole)))
+
+
+def line_supports(project: Project) -> list[Support]:
+    """Supports along lines as supports of the nodes on them, of a project with all its nodes; springs by the length
+    that each node stands for."""
+    out = []
+    used = np.unique(np.concatenate([g.node.ravel() for g in project.plates.groups])) if project.plates else np.zeros(0)
+    for support in project.line_supports:
+        for node, length in nodes_along(project, np.array(support.points), used.astype(np.intp)):
+            spring = tuple(v * length for v in support.spring)
+            out.append(Support(node, support.held, support.place, spring, support.lift, support.axes))  # type: ignore[arg-type]
+    return out
+
+
+def bed_supports(project: Project) -> list[Support]:
+    """The ground under surfaces as springs of their nodes, by the area that each node stands for."""
+    out = []
+    for i, surface in enumerate(project.surfaces):
+        plate = surface.plate
+        if plate is None or not plate.bed:
+            continue
+        for node, area in areas_of_nodes(project, i):
+            spring = (0.0, 0.0, plate.bed * area, 0.0, 0.0, 0.0)
+            out.append(Support(node, (False,) * 6, surface.place, spring, plate.lift))
+    return out
+
+
+def areas_of_nodes(project: Project, surface: int) -> list[tuple[int, float]]:
+    """The nodes of a structural surface, with the area [m2] that each stands for."""
+    total: dict[int, float] = {}
+    for group in project.plates.groups if project.plates is not None else ():
+        mine = np.flatnonzero(group.surface == surface)
+        if not len(mine):
+            continue
+        at, weight = rule_of(group.flat[mine])
+        N = shapes(group.node.shape[1], at)[0]
+        for node, area in zip(group.node[mine].ravel().tolist(), (weight @ N).ravel().tolist(), strict=True):
+            total[node] = total.get(node, 0.0) + area
+    return sorted(total.items())
+
+
+def nodes_along(project: Project, points: Floats, among: Ints) -> list[tuple[int, float]]:
+    """The nodes on lines through points (n, 3), in order, with the length [m] each stands for."""
+    length: dict[int, float] = {}
+    xyz = project.xyz[among]
+    for a, b in pairwise(points):
+        size = float(np.linalg.norm(b - a))
+        s = (xyz - a) @ (b - a) / size
+        off = np.linalg.norm(xyz - a - s[:, None] * (b - a) / size, axis=1)
+        on = np.flatnonzero((off <= ON_LINE_TOLERANCE) & (s >= -ON_LINE_TOLERANCE) & (s <= size + ON_LINE_TOLERANCE))
+        on = on[np.argsort(s[on], kind="stable")]
+        half = np.diff(s[on], prepend=0.0, append=size)
+        half[1:-1] /= 2
+        # Half of each interval goes to both of its ends, what is left beyond the outermost nodes to these.
+        for k, i in enumerate(on.tolist()):
+            node = int(among[i])
+            length[node] = length.get(node, 0.0) + float(half[k] + half[k + 1])
+    return list(length.items())

@@ -1,0 +1,561 @@
+"""Structural surfaces: their elements, their mesh, how loads and members join them, and what is told of them."""
+
+import json
+import math
+import re
+from itertools import pairwise
+
+import numpy as np
+import pytest
+import shapely
+from numpy.testing import assert_allclose
+from scipy import sparse
+from scipy.sparse.linalg import spsolve
+
+from empuje.cli import main
+from empuje.core.analysis.equations import Unstable
+from empuje.core.analysis.shells.bending import bending_stiffness, curvature_rows
+from empuje.core.analysis.shells.membrane import membrane_stiffness, strain_rows
+from empuje.core.answers.line_reactions import by_lines
+from empuje.core.answers.plate_cuts import cut_of, resultants
+from empuje.core.answers.plates import DESIGN, error_estimates, plate_extremes
+from empuje.core.answers.reactions import closing_error
+from empuje.core.resolve import resolve
+from empuje.core.surfaces.mesh.lattice import Region, divided, meshed, parts_of, stops
+from empuje.core.surfaces.mesh.shapes import CORNERS_3, CORNERS_4
+from empuje.core.surfaces.mesh.shared import evenly
+from empuje.files.reader import read_text
+from plates import CORNERS, FIXED, POSTS, D, E, Q, along, at, hard, plate, rectangle, solved
+
+RNG = np.random.default_rng(7)
+QUADS, THREES = np.array([[0, 1, 2, 3]]), np.array([[0, 1, 2], [0, 2, 3]])
+
+
+def distorted(corners):
+    """A patch of elements with nodes inside moved at will: points (n, 2) and elements."""
+    x, y = (v.ravel() for v in np.meshgrid(np.linspace(0, 2, 5), np.linspace(0, 1.5, 4), indexing="ij"))
+    inside = (x > 0) & (x < 2) & (y > 0) & (y < 1.5)
+    xy = np.column_stack([x, y]) + inside[:, None] * RNG.uniform(-0.14, 0.14, (len(x), 2))
+    first = np.add.outer(4 * np.arange(4), np.arange(3)).ravel()
+    around = np.column_stack([first, first + 4, first + 5, first + 1])
+    return xy, inside, around if corners == 4 else np.concatenate([around[:, [0, 1, 2]], around[:, [0, 2, 3]]])
+
+
+def patch(k, elements, exact, inside):
+    """Inner freedoms where the outer ones move exactly and nothing is loaded (n, 3)."""
+    f = (3 * elements[:, :, None] + np.arange(3)).reshape(len(elements), -1)
+    n, size = exact.size, f.shape[1]
+    K = sparse.csr_matrix((k.ravel(), (np.repeat(f, size, axis=1).ravel(), np.tile(f, (1, size)).ravel())), (n, n))
+    free = np.repeat(inside, 3)
+    u = exact.ravel().copy()
+    u[free] = spsolve(K[free][:, free].tocsc(), -(K[free][:, ~free] @ u[~free]))
+    return u.reshape(-1, 3)
+
+
+@pytest.mark.parametrize("corners", [3, 4])
+def test_a_plate_bent_evenly_is_bent_evenly_in_any_mesh(corners):
+    xy, inside, elements = distorted(corners)
+    n, t = len(elements), 0.2
+    D_, K_ = (
+        np.tile(v, (n, 1, 1)) for v in (1e6 * np.array([[1, 0.2, 0], [0.2, 0.7, 0], [0, 0, 0.4]]), 1e8 * t * np.eye(2))
+    )
+    x, y = xy.T
+    kx, ky, kxy = 1e-3, -2e-3, 0.7e-3
+    w = kx * x**2 / 2 + ky * y**2 / 2 + kxy * x * y + 0.01 * x - 0.02 * y + 0.3
+    exact = np.column_stack([w, -(kx * x + kxy * y + 0.01), -(ky * y + kxy * x - 0.02)])
+    u = patch(bending_stiffness(xy[elements], D_, K_), elements, exact, inside)
+    assert_allclose(u, exact, atol=1e-12)
+    rows = curvature_rows(xy[elements], D_, K_, CORNERS_3 if corners == 3 else CORNERS_4)
+    bent = np.einsum("npif,nf->npi", rows, u[elements].reshape(n, -1))
+    assert_allclose(bent, np.broadcast_to([-kx, -ky, -2 * kxy], bent.shape), atol=1e-12)
+
+
+@pytest.mark.parametrize("corners", [3, 4])
+def test_a_plate_stretched_evenly_is_stretched_evenly_in_any_mesh(corners):
+    xy, inside, elements = distorted(corners)
+    n = len(elements)
+    C = np.tile(1e9 * np.array([[1, 0.3, 0.05], [0.3, 0.6, 0], [0.05, 0, 0.35]]), (n, 1, 1))
+    x, y = xy.T
+    ex, ey, g, turn = 1e-3, -2e-3, 1.5e-3, 0.004
+    exact = np.column_stack(
+        [ex * x + (g / 2 - turn) * y + 0.1, ey * y + (g / 2 + turn) * x - 0.2, np.full(len(x), turn)]
+    )
+    u = patch(membrane_stiffness(xy[elements], C), elements, exact, inside)
+    assert_allclose(u, exact, atol=1e-12)
+    found = np.einsum("ncif,nf->nci", strain_rows(xy[elements], C), u[elements].reshape(n, -1))
+    assert_allclose(found, np.broadcast_to([ex, ey, g], found.shape), atol=1e-12)
+
+
+def test_an_element_resists_all_but_rigid_motions():
+    for xy, elements in ((np.array([[0, 0], [2, 0.2], [1.8, 1.5], [-0.1, 1.1]]), (QUADS, THREES)),):
+        for own in elements:
+            n = len(own)
+            C = np.tile(np.array([[1, 0.3, 0], [0.3, 1, 0], [0, 0, 0.35]]), (n, 1, 1))
+            for k in (membrane_stiffness(xy[own], C), bending_stiffness(xy[own], C, C[:, :2, :2])):
+                value = np.linalg.eigvalsh(k)
+                assert ((np.abs(value) < 1e-9 * value.max(axis=1, keepdims=True)).sum(axis=1) == 3).all()
+
+
+def lines_of(polygon, more=()):
+    rings = [np.array(r.coords) for r in (polygon.exterior, *polygon.interiors)]
+    every = [pair for r in rings for pair in pairwise(r)] + [np.array(m, float) for m in more]
+    parts = shapely.get_parts(shapely.unary_union(shapely.MultiLineString(every)))
+    return np.array([pair for p in parts for c in [shapely.get_coordinates(p)] for pair in pairwise(c)])
+
+
+def mesh(polygon, h, more=(), points=()):
+    region = Region(polygon, lines_of(polygon, more), np.array(points, float).reshape(-1, 2), h)
+    a, b = (stops(region, d, np.zeros(0)) for d in (0, 1))
+    on = [
+        p + (q - p) * np.concatenate([[0], evenly(np.array([p, q]), h), [1]])[:, None]
+        for (p, q), way in zip(region.lines, region.way, strict=True)
+        if way < 0
+    ]
+    return region, meshed(region, divided(a, parts_of(a, h)), divided(b, parts_of(b, h)), on)
+
+
+SHAPES = [
+    (shapely.Polygon([(0, 0), (12, 0), (12, 8), (0, 8)], [[(3, 3), (5, 3), (5, 4.5), (3, 4.5)]]), [[(6, 0), (6, 8)]], [(9.1, 4.2)]),
+    (shapely.Polygon([(0, 0), (8, 0), (8, 4), (4, 8), (0, 8)]), [[(0, 4), (8, 4)]], []),
+    (shapely.Polygon([(0, 0), (10, 0), (10, 6), (0, 6)]), [[(0, 0), (10, 6)], [(2, 5), (4, 5.5)]], [(7, 1.3), (7.1, 4)]),
+    (shapely.Polygon([(4 * math.cos(a), 4 * math.sin(a)) for a in np.arange(24) * math.pi / 12]), [], [(0.3, 0.1)]),
+    (shapely.Polygon([(0, 0), (8, 0), (4, 7)]), [[(4, 0), (4, 7)]], []),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("shape", range(len(SHAPES)))
+def test_elements_cover_a_region_once_and_keep_its_lines(shape):
+    polygon, more, points = SHAPES[shape]
+    region, found = mesh(polygon, 0.45, more, points)
+    areas = [
+        shapely.area(shapely.polygons(found.at[own])) for own in (found.triangles, found.quadrilaterals) if len(own)
+    ]
+    assert np.concatenate(areas).min() > 1e-4
+    assert sum(a.sum() for a in areas) == pytest.approx(polygon.area, rel=1e-9)
+    for own in (found.triangles, found.quadrilaterals):
+        for ring in found.at[own]:
+            assert shapely.is_ccw(shapely.LinearRing(ring))
+    sides = {tuple(sorted(s)) for own in (found.triangles, found.quadrilaterals) for e in own.tolist()
+             for s in zip(e, [*e[1:], e[0]], strict=True)}  # fmt: skip
+    length = np.linalg.norm(region.lines[:, 1] - region.lines[:, 0], axis=1).sum()
+    on = shapely.MultiLineString(list(region.lines)).buffer(1e-6)
+    kept = sum(
+        np.linalg.norm(found.at[a] - found.at[b]) for a, b in sides if on.covers(shapely.LineString(found.at[[a, b]]))
+    )
+    assert kept == pytest.approx(length, rel=1e-6)
+    for p in points:
+        assert np.linalg.norm(found.at - p, axis=1).min() < 1e-6
+
+
+def loaded(load, corners=rectangle(6, 4), extra="", more=""):
+    reading = read_text(plate(corners, 0.2, FIXED, load, extra=extra, more=more), "m.toml")
+    model = resolve(reading.project, reading.findings)
+    nodes, places = model.loads.nodes, model.project.places
+    f = nodes.f[:, :3]
+    return f.sum(axis=0), np.cross(places[nodes.node], f).sum(axis=0), model
+
+
+TILTED = [(0, 0, 0), (6, 0, 0), (6, 3, 4), (0, 3, 4)]
+
+
+@pytest.mark.parametrize("corners", [rectangle(6, 4), TILTED])
+@pytest.mark.parametrize(
+    ("load", "points"),
+    [
+        ('{ on = "p", area = 5 }', 1), ('{ on = "p", area = [2, 8], along = "+x", dir = "normal" }', 1),
+        ('{ on = "p", force = 7, at = ["31%", "47%"] }', 0),
+        ('{ on = "p", line = [3, 9], from = ["10%", "20%"], to = ["83%", "91%"] }', 0),
+        ('{ on = "p", line = 4, from = ["0%", "0%"], to = ["100%", "0%"], dir = "+y" }', 0),
+    ],
+)  # fmt: skip
+def test_loads_arrive_with_their_sums_and_moments_whatever_the_mesh(load, points, corners):
+    once = loaded(load, corners)
+    again = loaded(load, corners, extra="mesh = 0.37")
+    size = np.abs(once[0]).max()
+    assert_allclose(again[0], once[0], atol=1e-10 * size)
+    assert_allclose(again[1], once[1], atol=1e-10 * size)
+    if points:
+        u, v = (np.array(corners[k]) - corners[0] for k in (1, 3))
+        area = np.linalg.norm(np.cross(u, v))
+        assert np.linalg.norm(once[0]) == pytest.approx(5e3 * area, rel=1e-12)
+
+
+def test_a_load_on_a_part_covers_that_part_of_the_elements_it_crosses():
+    part = '{ on = "p", area = 5, part = [[1.13, 0.77, 0], [4.21, 0.5, 0], [3.9, 3.33, 0], [0.8, 2.9, 0]] }'
+    total, moment, _ = loaded(part)
+    shape = shapely.Polygon([(1.13, 0.77), (4.21, 0.5), (3.9, 3.33), (0.8, 2.9)])
+    x, y = shapely.get_coordinates(shape.centroid)[0]
+    assert_allclose(total, [0, 0, -5e3 * shape.area], rtol=1e-12)
+    assert_allclose(moment[:2], 5e3 * shape.area * np.array([-y, x]), rtol=1e-12)
+
+
+def test_a_load_moved_by_a_hair_changes_answers_by_a_hair():
+    """Over the line between two elements, and over a corner of four: the mesh does not follow loads."""
+    found = []
+    for dx in (-1e-6, 0.0, 1e-6):
+        f = solved(plate(rectangle(4, 4), 0.1, FIXED, f'{{ on = "p", force = 10, at = [{2 + dx!r}, {2 + dx!r}] }}'))
+        found.append([at(f, (2, 2, 0), "w"), at(f, (0, 2, 0), "m_x")])
+    assert_allclose(found[0], found[1], rtol=1e-5)
+    assert_allclose(found[2], found[1], rtol=1e-5)
+
+
+FRAME = """
+[sections]
+col = {{ shape = "rectangle", h = "0.4 m", b = "0.4 m" }}
+beam = {{ shape = "rectangle", h = "0.5 m", b = "0.3 m" }}
+[nodes]
+{nodes}
+[members.columns]
+section = "col"
+material = "C30/37"
+roll = {roll!r}
+pieces = {{ {columns} }}
+[members.edge]
+section = "beam"
+material = "C30/37"
+pieces = {{ E1 = "T00 > T20" }}
+[surfaces.slab]
+corners = ["T00", "T20", "T22", "T02"]
+material = "C30/37"
+thickness = "0.2 m"
+openings = [{opening}]
+own_x = ["T00", "T20"]
+[surfaces.wall]
+corners = [{wall}]
+material = "C30/37"
+thickness = "0.25 m"
+[[supports]]
+at = "B*"
+fix = "fixed"
+[[supports]]
+along = "wall/4"
+fix = "x y z"
+[cases]
+G = {{ action = "dead", self_weight = 1 }}
+P = {{ action = "live" }}
+W = {{ action = "wind" }}
+[loads]
+P = [ {{ on = "slab", force = "80 kN", at = {force} }}, {{ on = "slab", line = "12 kN/m", from = {begin}, to = {end} }} ]
+W = [ {{ on = "wall", area = "1.5 kN/m2", dir = "normal" }} ]
+"""
+
+
+def platform(turn=0.0, mirror=False, units="kN m", off=(0.0, 0.0, 0.0)):
+    """A slab with an opening on nine columns, an edge beam and a wall, wherever it stands and in whatever units."""
+    foot = 1.0 if units == "kN m" else 1 / 0.3048
+    c, s = math.cos(turn), math.sin(turn)
+
+    def p(x, y, z):
+        x = -x if mirror else x
+        return str([float(v * foot) for v in (c * x - s * y + off[0], s * x + c * y + off[1], z + off[2])])
+
+    grid = [(i, j, 6.0 * i, 4.5 * j) for i in range(3) for j in range(3)]
+    nodes = "".join(f"T{i}{j} = {p(x, y, 3)}\nB{i}{j} = {p(x, y, 0)}\n" for i, j, x, y in grid)
+    text = FRAME.format(
+        nodes=nodes, columns=", ".join(f'C{i}{j} = "B{i}{j} > T{i}{j}"' for i, j, _, _ in grid),
+        roll=math.degrees(turn), opening=", ".join(p(*v, 3) for v in ((7, 1), (9, 1), (9, 2.5), (7, 2.5))),
+        wall=", ".join((p(0, 9, 0), p(0, 9, 3), p(6, 9, 3), p(6, 9, 0))), force=p(3.3, 2.1, 3),
+        begin=p(12, 0.5, 3), end=p(12, 8.3, 3),
+    )  # fmt: skip
+    return f'[project]\nunits = "{units}"\n{text}'
+
+
+def told(f):
+    """Numbers that do not depend on where the model stands: of every case."""
+    p, own = f.fields.patches, len(f.solution.model.project.nodes)
+    slab, wall = (((p.surface == k) & ~f.rigid) for k in (0, 1))
+    moved = np.linalg.norm(f.solution.displacement[:own, :3], axis=1).max(axis=0)
+    forces = [np.abs(f.every[slab, k]).max(axis=0) for k in (0, 3, 4, 5, 6, 7)]
+    forces += [np.abs(f.every[wall, k]).max(axis=0) for k in (0, 1, 2, 4)]
+    reactions = np.linalg.norm(f.solution.reaction[:, :3].sum(axis=0), axis=0)
+    return np.array([moved, *forces, reactions, np.full(len(moved), float(len(p.node)))])
+
+
+@pytest.fixture(scope="module")
+def standing():
+    return solved(platform())
+
+
+@pytest.mark.parametrize(
+    "how", [{"turn": math.radians(33)}, {"mirror": True}, {"units": "kip ft"},
+            {"turn": math.radians(-118), "mirror": True, "off": (17.3, -4.1, 2.2)}],
+)  # fmt: skip
+def test_a_platform_is_the_same_turned_mirrored_and_in_other_units(how, standing):
+    assert_allclose(told(solved(platform(**how))), told(standing), rtol=1e-8)
+
+
+def test_a_platform_balances_and_its_wall_and_slab_meet(standing):
+    f = standing
+    assert closing_error(f.solution, f.solution.results).max() < 1e-9
+    # Along the line where they meet there is one node for both, wherever the one's mesh is finer than the other's.
+    p = f.fields.patches
+    on = (np.abs(f.xyz[:, 1] - 9) < 1e-6) & (np.abs(f.xyz[:, 2] - 3) < 1e-6) & (f.xyz[:, 0] < 6.3)
+    slab, wall = (set(p.node[on & (p.surface == k)].tolist()) for k in (0, 1))
+    assert wall and wall <= slab
+    # Columns hold the slab over their section: no bending there, and less beside it than at a needle.
+    needle = solved(platform().replace('own_x = ["T00"', 'footprints = false\nown_x = ["T00"'))
+    worst = [abs(min(e.value for e in plate_extremes(one, one.solution.results, [0], ["m_x"]))) for one in (f, needle)]
+    assert f.rigid.any() and not needle.rigid.any() and worst[0] < 0.7 * worst[1]
+
+
+def test_surfaces_and_their_edges_in_any_order_are_one_structure():
+    """A wall that stands on a slab's edge: written before or after it, its corners begun anywhere."""
+    slab = '[surfaces.slab]\ncorners = {}\nmaterial = "C30/37"\nthickness = 0.2\n'
+    wall = '[surfaces.wall]\ncorners = {}\nmaterial = "C30/37"\nthickness = 0.3\nmesh = 0.21\n'
+    a, b = [[0, 0, 0], [5, 0, 0], [5, 4, 0], [0, 4, 0]], [[1, 4, 0], [4, 4, 0], [4, 4, 3], [1, 4, 3]]
+    rest = (
+        '[[supports]]\nalong = [[0, 0, 0], [5, 0, 0]]\nfix = "fixed"\n[cases]\nQ = { action = "live" }\n[loads]\n'
+        'Q = [ { on = "wall", line = 20, from = [1, 4, 3], to = [4, 4, 3] }, { on = "slab", area = 3 } ]\n'
+    )
+    found = []
+    for one in (slab.format(a) + wall.format(b), wall.format(b[2:] + b[:2]) + slab.format(a[1:] + a[:1])):
+        f = solved('[project]\nunits = "kN m"\n' + one + rest)
+        k = [s.name for s in f.solution.project.surfaces].index("slab")
+        found.append([at(f, (2.5, 4, 0), "w", surface=k), at(f, (2.5, 0, 0), "m_y", surface=k)])
+        total = f.solution.reaction.sum(axis=0)
+        assert_allclose(total[2, 0], 20e3 * 3 + 3e3 * 20, rtol=1e-9)
+    assert_allclose(found[1], found[0], rtol=2e-3)
+
+
+def test_cuts_meet_statics():
+    """A slab over one span with an edge beam each side: slab and beams together have q b a^2/8; a wall carries what is
+    above the cut."""
+    beams = """[sections]
+b = { shape = "rectangle", h = "0.4 m", b = "0.2 m" }
+[nodes]
+N0 = [0, 0, 0]
+N1 = [6, 0, 0]
+N2 = [6, 3, 0]
+N3 = [0, 3, 0]
+[members.b]
+section = "b"
+material = "m"
+pieces = { S = "N0 > N1", N = "N3 > N2" }
+"""
+    supports = along('"p/2"', "z") + along('"p/4"', "x y z")
+    f = solved(plate(rectangle(6, 3), 0.15, supports, more=beams))
+    cut = cut_of(f, 0, np.array([3.0, 0, 0]), np.array([3.0, 3, 0]))
+    N, V, Qv, M, T, M_in = resultants(cut, f.every)[:, 0]
+    from empuje.core.answers.along import forces
+    from empuje.core.model.loads import Position
+
+    table = forces(f.solution, f.solution.results, np.array([0, 1]), [Position(share=0.5)])
+    of_beams = float(np.unique(np.round(table["My"], 3)).sum())
+    of_beams = float(sum(table["My"][table["member"] == m][0] for m in ("b/S", "b/N")))
+    assert of_beams > 0.3 * M
+    assert M + of_beams == pytest.approx(Q * 3 * 36 / 8, rel=3e-3)
+    assert max(map(abs, (N, V, M_in, Qv, T))) < 1e-3 * M
+    wall = [(0, 0, 0), (5, 0, 0), (5, 0, 4), (0, 0, 4)]
+    f = solved(plate(wall, 0.2, along('"p/1"', "fixed"), '{ on = "p", line = 30, from = [0, 0, 4], to = [5, 0, 4] }'))
+    cut = cut_of(f, 0, np.array([0.0, 0, 2]), np.array([5.0, 0, 2]))
+    assert resultants(cut, f.every)[0, 0] == pytest.approx(-150e3, rel=1e-3)
+
+
+def test_lines_of_support_are_told_as_one_with_their_share_of_the_corners():
+    f = solved(plate(rectangle(6, 4), 0.15, along('"p"', "x y z")))
+    lines = by_lines(f.solution)
+    names = [lines.project.nodes[n].name for n in lines.support_node]
+    assert names == ["p/1", "p/2", "p/3", "p/4"]
+    up = lines.reaction[:, 2, 0]
+    assert up.sum() == pytest.approx(Q * 24, rel=1e-9)
+    assert_allclose(up[:2], up[2:], rtol=1e-6)
+    assert_allclose(lines.reaction[:, 3:, 0], 0, atol=1e-4 * up[0])  # about each line's middle
+    assert_allclose(closing_error(lines, lines.results), 0, atol=1e-9)
+
+
+def test_a_bed_carries_all_of_a_level_load_evenly_and_lets_go_only_where_it_may():
+    held = CORNERS + '[[supports]]\nat = "N0"\nfix = "x y rz"\n'
+    f = solved(plate(rectangle(4, 4), 0.3, held, extra="bed = 20000"))
+    assert at(f, (2, 2, 0), "p") == pytest.approx(Q, rel=1e-3)
+    assert_allclose(f.every[:, 8, 0], -Q / 20e6, rtol=1e-3)
+    pushed = '{ on = "p", force = 400, at = [0.2, 2] }'
+    both = solved(plate(rectangle(8, 4), 0.3, held, pushed, extra="bed = 20000"))
+    presses = solved(plate(rectangle(8, 4), 0.3, held, pushed, extra="bed = 20000\nlift = true"))
+    least = [(f.every[:, 9] @ f.solution.weights(f.solution.results)).min() for f in (both, presses)]
+    assert least[0] < -1e3 and least[1] > -1e-3
+    total = (presses.solution.reaction @ presses.solution.weights(presses.solution.results))[:, 2].sum()
+    assert total == pytest.approx(400e3, rel=1e-9)
+    # Where it lifts, the bed is gone: the loaded edge goes down further.
+    down = [float((f.every[:, 8] @ f.solution.weights(f.solution.results)).min()) for f in (both, presses)]
+    assert down[1] < down[0]
+
+
+def test_factors_of_stiffness_along_each_axis():
+    """A narrow strip bends as a beam of that factor along it, and does not know the other."""
+    m = '{ on = "p", area = 4 }'
+    tips = []
+    for extra in (
+        "",
+        "stiffness = { bending = [0.5, 1] }",
+        "stiffness = { bending = [1, 0.5] }",
+        "stiffness = { stretching = 0.3 }",
+    ):
+        f = solved(plate(rectangle(6, 0.4), 0.2, along('"p/4"', "fixed"), m, nu=0.0, extra="mesh = 0.2\n" + extra))
+        tips.append(at(f, (6, 0.2, 0), "w"))
+    EI = E * 0.4 * 0.2**3 / 12
+    bent, sheared = -4e3 * 0.4 * 6**4 / 8 / EI, -4e3 * 0.4 * 36 / 2 / (E / 2 * 0.08 * 5 / 6)
+    assert_allclose(tips, [bent + sheared, 2 * bent + sheared, bent + sheared, bent + sheared], rtol=2e-3)
+
+
+def test_halving_the_mesh_changes_governing_values_by_less_than_is_told():
+    for supports in (hard(4.0), FIXED):
+        text = plate(rectangle(4.0, 4.0), 0.1, supports)
+        one, coarse, fine = (solved(text, finer) for finer in (1.0, 0.5, 2.0))
+        results = one.solution.results
+        asked = ["m_x", "m_xy", "v_x", "w", *DESIGN]
+        found, finer = (plate_extremes(f, f.solution.results, [0], asked) for f in (one, fine))
+        estimates = error_estimates(found, coarse, results)
+        for e, after, estimate in zip(found, finer, estimates, strict=True):
+            size = max(abs(x.value) for x in found if x.of[:1] == e.of[:1])
+            assert estimate < 0.02
+            assert abs(e.value - after.value) <= (estimate + 2e-4) * size, (e.of, e.side)
+
+
+def test_moments_for_reinforcement_by_wood():
+    f = solved(plate(rectangle(4.0, 3.0), 0.1, hard(4.0)))
+    m = f.every[:, 3:6, 0]
+    found = {e.of: e.value for e in plate_extremes(f, f.solution.results, [0], DESIGN)}
+    assert found["far_x"] == pytest.approx((m[:, 0] + np.abs(m[:, 2])).max(), rel=1e-9)
+    assert found["near_y"] == pytest.approx((m[:, 1] - np.abs(m[:, 2])).min(), rel=1e-9)
+
+
+def test_what_a_surface_does_not_resist_is_refused_by_name():
+    wall = [(0, 0, 0), (5, 0, 0), (5, 0, 4), (0, 0, 4)]
+    across = plate(wall, 0.2, along('"p/1"', "fixed") + along('"p/3"', "x y"), '{ on = "p", area = 1, dir = "normal" }',
+                   extra='acts = "stretching"')  # fmt: skip
+    with pytest.raises(Unstable, match=r"surface p has a load that it does not resist: it acts by stretching alone"):
+        solved(across)
+    along_it = across.replace('dir = "normal"', 'dir = "+x"')
+    assert solved(along_it).solution.reaction[:, 0].sum() == pytest.approx(-20e3, rel=1e-9)
+    with pytest.raises(Unstable, match="free to"):
+        solved(plate(rectangle(4, 3), 0.2, along('"p/1"', "z")))
+
+
+WRONG = [
+    ('thickness = 0.2', "", "missing-key", "has no `thickness`"),
+    ('thickness = 0.2', "thickness = -0.2", "bad-quantity", "must be positive"),
+    ('thickness = 0.2', 'thickness = 0.2\ndeck = "x"', "wrong-key", "it has no `deck`"),
+    ('thickness = 0.2', 'thickness = 0.2\nlift = true', "unrestrained", "but no bed"),
+    ('thickness = 0.2', 'thickness = 0.2\nstiffness = { bending = 0 }', "bad-quantity", "must be positive"),
+    ('thickness = 0.2', 'thickness = 0.2\nacts = "bend"', "unknown-word", "bending"),
+    ('material = "m"\nthickness = 0.2', 'deck = "x"\nmesh = 0.2', "wrong-key", "is no structural surface"),
+    ('along = "p"', 'along = "q"', "unknown-name", "there is no surface q"),
+    ('along = "p"', 'along = "p/7"', "unknown-name", "has 4 edges"),
+    ('along = "p"', 'along = [[0, 0, 0]]', "bad-line", "two points or more"),
+    ('along = "p"', 'along = [[9, 0, 0], [9, 4, 0]]', "no-surface", "lies on no structural surface"),
+    ('fix = "fixed"', 'fix = "fixed"\nlift = true', "unknown-key", "lift"),
+    ('thickness = 0.2', 'thickness = 20', "no-plate", "as thick as a block"),
+    ('thickness = 0.2', 'thickness = 0.001', "no-plate", "as thin as a foil"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("case", range(len(WRONG)))
+def test_mistakes_are_told(case):
+    before, after, code, words = WRONG[case]
+    text = plate(rectangle(6, 4), 0.2, FIXED)
+    assert before in text
+    reading = read_text(text.replace(before, after), "m.toml")
+    model = resolve(reading.project, reading.findings)
+    found = [f for f in (*reading.findings, *model.findings) if f.code == code]
+    assert found and any(words in str(f) for f in found), [str(f) for f in (*reading.findings, *model.findings)]
+
+
+def test_what_misses_a_surface_by_a_little_is_told():
+    post = """[nodes]
+A = [2, 2, -3]
+B = [2, 2, -0.03]
+[members.post]
+section = "HEB 200"
+material = "S235"
+pieces = { P = "A > B" }
+"""
+    reading = read_text(
+        plate(rectangle(6, 4), 0.2, FIXED + '[[supports]]\nat = "A"\nfix = "fixed"\n', more=post), "m.toml"
+    )
+    found = [str(f) for f in resolve(reading.project, reading.findings).findings if f.code == "just-off"]
+    assert len(found) == 1 and "node B lies 30 mm off structural surface p" in found[0]
+
+
+def run(capsys, *words):
+    code = main([str(w) for w in words])
+    out = capsys.readouterr()
+    return code, out.out, out.err
+
+
+@pytest.fixture(scope="module")
+def yard(tmp_path_factory):
+    folder = tmp_path_factory.mktemp("yard")
+    path = folder / "platform.toml"
+    path.write_text(platform() + '[combinations.custom]\nU = { formula = "1.35 G + 1.5 P", set = "strength" }\n')
+    return path
+
+
+def test_the_command_says_what_governs(yard, capsys):
+    code, out, err = run(capsys, "plates", yard, "--on", "slab", "--of", "m_x,w", "--format", "json")
+    rows = json.loads(out)
+    assert code == 0 and {r["of"] for r in rows} == {"m_x", "w"} and "error: about what the mesh" in err
+    assert all(r["case"] == "U" for r in rows) and {r["surface"] for r in rows} == {"slab"}
+    peak = next(r for r in rows if r["extreme"] == "peak min")
+    assert peak["mean over [m]"] > 0 and peak["error [%]"] is None and peak["moment [kN*m/m]"] < -10
+    sag = next(r for r in rows if r["of"] == "w" and r["extreme"] == "min")
+    assert sag["displacement [mm]"] < -0.5 and sag["error [%]"] < 2
+    assert sag["w there [mm]"] == pytest.approx(sag["displacement [mm]"])
+    again = json.loads(run(capsys, "plates", yard, "--on", "slab", "--of", "m_x,w", "--format", "json", "--quick")[1])
+    for a, b in zip(rows, again, strict=True):  # from the cache, and without an estimate
+        assert {k: v for k, v in a.items() if k != "error [%]"} == b
+    code, out, _ = run(
+        capsys, "plates", yard, "--cut", "0,4.5,3", "12,4.5,3", "--each", "--under", "G", "--format", "json"
+    )
+    assert code == 0 and json.loads(out)[0]["length [m]"] == 12
+    code, out, _ = run(capsys, "plates", yard, "--each", "--under", "G", "--of", "m_x", "--format", "csv")
+    assert code == 0 and out.splitlines()[0] == "surface,case,x [m],y [m],z [m],m_x [kN*m/m],how"
+
+
+def test_refusals_say_why(yard, capsys, tmp_path):
+    for words, why in (
+        (["plates", yard, "--on", "slap"], "no structural surface is called slap; did you mean slab"),
+        (["plates", yard, "--of", "m_z"], "there is no m_z"),
+        (["plates", yard, "--cut", "0,0,9", "1,0,9"], "lies in none of these surfaces"),
+        (["stability", yard], "structural surfaces"), (["takedown", yard], "structural surfaces"),
+    ):  # fmt: skip
+        code, _, err = run(capsys, *words)
+        assert code == 2 and why in err, err
+    second = tmp_path / "second.toml"
+    second.write_text(yard.read_text().replace('units = "kN m"', 'units = "kN m"\nanalysis = "second-order"'))
+    code, _, err = run(capsys, "check", second)
+    assert code == 1 and "plates-first-order" in err + _
+
+
+def test_pictures_show_bands_and_elements(yard, capsys, tmp_path):
+    for what, more in (("mesh", []), ("plates", ["--of", "m_y", "--under", "P"]), ("deflected", ["--under", "U"]),
+                       ("loads", ["--under", "P"]), ("reactions", ["--under", "G"])):  # fmt: skip
+        file = tmp_path / f"{what}.svg"
+        code, _, err = run(capsys, "draw", yard, what, *more, "-o", file)
+        assert code == 0 and file.stat().st_size > 5000, err
+    text = re.sub(r"<[^>]*>", " ", (tmp_path / "plates.svg").read_text())
+    assert "m_y in kN*m/m" in text and "dashed lines: negative" in text
+
+
+def test_a_written_out_model_has_the_same_answers(yard, capsys, tmp_path):
+    code, _, err = run(capsys, "export", yard, "-o", tmp_path / "plain")
+    assert code == 0, err
+    both = [run(capsys, "plates", path, "--quick", "--format", "csv", "--of", "m_x,n_y,w")[1]
+            for path in (yard, tmp_path / "plain" / "platform.toml")]  # fmt: skip
+    assert both[0] == both[1] and len(both[0]) > 400
+
+
+def test_a_copy_of_a_slab_stands_on_copies_of_its_supports():
+    text = plate(rectangle(6, 4), 0.2, along('"p"', "x y z"))
+    text += '[[copies]]\nname = "far"\nof = ["p"]\nshift = [10, 0, 0]\n'
+    f = solved(text)
+    lines = by_lines(f.solution)
+    names = [lines.project.nodes[n].name for n in lines.support_node]
+    assert names == [f"p/{k}" for k in range(1, 5)] + [f"p/{k}~far" for k in range(1, 5)]
+    assert_allclose(lines.reaction[4:, 2], lines.reaction[:4, 2], rtol=1e-6)
+
+
+def test_posts_under_corners_carry_a_quarter_each_and_thick_plates_need_no_other_element():
+    f = solved(plate(rectangle(4, 4), 1.0, CORNERS + POSTS))
+    assert_allclose(f.solution.reaction[:, 2, 0], Q * 4, rtol=1e-9)
+    thin = solved(plate(rectangle(4, 4), 0.001, CORNERS + POSTS))
+    assert -at(thin, (2, 2, 0), "w") * D(0.001) / Q / 256 == pytest.approx(0.0255, rel=5e-3)
