@@ -219,14 +219,14 @@ def test_the_guides_structural_surfaces_stand():
     text += (
         '[[supports]]\nalong = [[20, 0, 0], [26, 0, 0]]\nfix = "x y"\n[[supports]]\nalong = "wall/1"\nfix = "fixed"\n'
     )
-    text += '[cases]\nG = { action = "dead", self_weight = 1 }\n'
+    text += '[cases]\nG = { action = "dead", self_weight = 1 }\nQ = { action = "live" }\nT = { action = "thermal" }\n'
     found = reading(text)
     model = resolve(found.project, found.findings)
     assert [str(f) for f in (*found.findings, *model.findings) if f.level != "note"] == []
     solution = solve(model)
     weight = 25e3 * (0.24 * 105 + 0.25 * 18 + 0.4 * 30)
     up = solution.reaction[:, 2] @ solution.weights(solution.results)
-    assert up.sum() == pytest.approx(weight, rel=2e-4)
+    assert up.sum(axis=0) == pytest.approx([weight, 8e3 * 9, 0], rel=2e-4, abs=1)
 
 
 def test_the_guides_makers_lay_members():

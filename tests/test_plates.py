@@ -559,3 +559,65 @@ def test_posts_under_corners_carry_a_quarter_each_and_thick_plates_need_no_other
     assert_allclose(f.solution.reaction[:, 2, 0], Q * 4, rtol=1e-9)
     thin = solved(plate(rectangle(4, 4), 0.001, CORNERS + POSTS))
     assert -at(thin, (2, 2, 0), "w") * D(0.001) / Q / 256 == pytest.approx(0.0255, rel=5e-3)
+
+
+def test_limits_find_the_worst_place_and_say_why(yard, capsys, tmp_path):
+    path = tmp_path / "limits.toml"
+    limits = '[[limits]]\nname = "sag"\ncheck = "plate"\non = "slab"\nunder = "strength"\nw = ">= -0.5 mm"\n'
+    path.write_text(yard.read_text() + limits + limits.replace("sag", "up").replace(">= -0.5", "<= 5"))
+    code, out, _ = run(capsys, "verdict", path, "--format", "json")
+    rows = {r["limit"]: r for r in json.loads(out)}
+    assert code == 1 and rows["sag"]["verdict"] == "fails" and rows["up"]["verdict"] == "passes"
+    governing = json.loads(run(capsys, "plates", path, "--on", "slab", "--of", "w", "--quick", "--format", "json")[1])
+    least = min(r["displacement [mm]"] for r in governing)
+    value = next(v for k, v in rows["sag"].items() if k.startswith("value"))
+    assert value == pytest.approx(least) or value == pytest.approx(least / 1e3)
+    code, out, _ = run(capsys, "why", path, "--limit", "sag")
+    # The parts of its cases add up to it, and a force is the larger part of what its case does under it.
+    parts = [float(m[1]) for m in re.finditer(r"^[GP] +1\.\d+ +(-?[\d.]+)", out, re.M)]
+    assert code == 0 and sum(parts) == pytest.approx(least, abs=2e-3) and "The parts add up to the value" in out
+
+
+def test_temperature_stretches_and_bends_a_free_plate_without_forces_and_a_held_one_with():
+    """alpha T a and alpha g a^2/8 where it is free; -alpha T E t/(1 - nu) and alpha g D (1 + nu) where it is held."""
+    warm = '{ on = "p", temperature = 30, gradient = 40 }'
+    free = solved(plate(rectangle(4, 4), 0.2, CORNERS + '[[supports]]\nat = ["N0", "N3"]\nfix = "x z"\n'
+                        '[[supports]]\nat = ["N0"]\nfix = "y"\n[[supports]]\nat = ["N1", "N2"]\nfix = "z"\n', warm))  # fmt: skip
+    xyz, u = free.solution.project.xyz, free.solution.displacement[:, :, 0]
+    corner, middle = (int(np.linalg.norm(xyz - p, axis=1).argmin()) for p in ([4, 4, 0], [2, 2, 0]))
+    assert_allclose(u[corner, :2], 1e-5 * 30 * 4, rtol=1e-6)
+    assert u[middle, 2] == pytest.approx(1e-5 * 40 * (2**2 + 2**2) / 2, rel=1e-6)  # warm above: it rises
+    assert_allclose(free.every[:, :6, 0], 0, atol=1e-3)
+    held = solved(plate(rectangle(4, 4), 0.2, FIXED, warm))
+    assert at(held, (2, 2, 0), "n_x") == pytest.approx(-1e-5 * 30 * E * 0.2 / 0.7, rel=1e-6)
+    assert at(held, (1.1, 2.3, 0), "m_y") == pytest.approx(1e-5 * 40 * D(0.2) * 1.3, rel=1e-6)
+    assert_allclose(held.solution.reaction.sum(axis=0)[:, 0], 0, atol=1e-3)
+
+
+def test_moments_and_loads_along_edges_are_where_they_are_written():
+    strip = rectangle(6, 0.5)
+    turning = '{ on = "p", moment = 3, at = [6, 0.25], dir = "-y" }'
+    f = solved(plate(strip, 0.2, along('"p/4"', "fixed"), turning, nu=0.0, extra="mesh = 0.25"))
+    total = f.solution.reaction[:, :, 0]
+    arm = f.solution.project.xyz[f.solution.support_node]
+    assert_allclose((total[:, 3:] + np.cross(arm, total[:, :3])).sum(axis=0), [0, 3e3, 0], atol=1e-5)
+    assert at(f, (3, 0.25, 0), "m_x") == pytest.approx(3e3 / 0.5, rel=1e-3)  # -y lifts the tip: it sags
+    edge = solved(plate(strip, 0.2, along('"p/4"', "fixed"), '{ on = "p", line = 5, edge = 2 }', extra="mesh = 0.25"))
+    ends = solved(
+        plate(
+            strip,
+            0.2,
+            along('"p/4"', "fixed"),
+            '{ on = "p", line = 5, from = [6, 0], to = [6, 0.5] }',
+            extra="mesh = 0.25",
+        )
+    )
+    assert_allclose(edge.every, ends.every, rtol=1e-9, atol=1e-9 * np.abs(ends.every).max())
+    reading = read_text(plate(strip, 0.2, FIXED, '{ on = "p", line = 5, edge = 5 }'), "m.toml")
+    assert any("has 4 edges" in str(f) for f in reading.findings)
+    deck = (
+        plate(strip, 0.2, FIXED)
+        .replace('material = "m"\nthickness = 0.2', 'deck = "x"')
+        .replace("area = 10", 'moment = 3, at = [1, 0.2], dir = "+y"')
+    )
+    assert any("acts on a structural surface" in str(f) for f in read_text(deck, "m.toml").findings)

@@ -70,7 +70,9 @@ class Asking:
         from ..show.drawings.parts import elevation, plan
         from ..show.drawings.view import View
 
-        members, view = self._members(options.pop("on", None)), options.pop("view", None)
+        none = not self.project.members and "on" not in options
+        members = np.zeros(0, np.intp) if none else self._members(options.pop("on", None))
+        view = options.pop("view", None)
         for name, part in (("elevation", elevation), ("plan", plan)):
             if name in options:
                 lying, seen = part(self.project, options.pop(name))
@@ -82,9 +84,12 @@ class Asking:
     ) -> Drawing | Strip:
         from ..show.drawings.picture import Asked, picture
 
+        kind = Picture.read(what)
+        if kind in (Picture.PLATES, Picture.MESH):
+            options["surfaces"] = tuple(self._study.structural(words_of(options.pop("on", None))))
         members, view = self._part(options)
         labels = tuple(Label.read(word) for word in words_of(options.pop("label", None)))
-        asked = Asked(Picture.read(what), members, view, labels, **options)
+        asked = Asked(kind, members, view, labels, **options)
         model, prepared = self._study.resolved, lambda: self._study.prepared
         return picture(asked, model, results, self._display, solved, prepared)
 

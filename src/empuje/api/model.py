@@ -325,7 +325,8 @@ class Model(Asking):
         ----------
         what : str
             ``frame``, ``axes``, ``solid``, ``loads``, ``pressures``, ``deflected``, ``buckled``, ``reactions``, a force
-            such as ``My``, or ``band``.
+            such as ``My``, ``band``, ``plates`` (of structural surfaces; ``on`` names them, ``force`` is ``m_x`` or
+            another of their values) or ``mesh``.
         under : str or sequence of str, optional
             Up to four results beside one another; of a band any number.
         **options

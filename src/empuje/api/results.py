@@ -13,6 +13,7 @@ from ..core.answers import (
 from ..core.model.words import Label, Picture, Reference, Sense
 from .asking import Places, Words, few, words_of
 from .governing import Governing
+from .plates import OfPlates
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -20,7 +21,7 @@ if TYPE_CHECKING:
     from ..show.drawings.paper import Drawing, Strip
 
 
-class Results(Governing):
+class Results(Governing, OfPlates):
     """A solved model. :meth:`empuje.Model.solve` makes one; words are those of :class:`empuje.Model`.
 
     Results without a stable answer raise ModelError wherever they are asked for; with `allow_failed` they stand first
@@ -274,8 +275,8 @@ class Results(Governing):
         if kind == Picture.UTILISATION:
             return self._utilisation(options)
         many = kind in (Picture.BAND, Picture.STRESS)
-        if kind == Picture.STRESS:
-            options.setdefault("force", "normal")
+        if kind in (Picture.STRESS, Picture.PLATES):
+            options.setdefault("force", "normal" if kind == Picture.STRESS else "m_x")
         results = self._study.under_combinations(words_of(under)) if many else self._under(under)
         self._standing(results, whole=many)
         if not many:

@@ -80,17 +80,11 @@ class Model:
 
     def structural(self, words: Iterable[str]) -> list[int]:
         """The structural surfaces that words mean, all for none."""
-        from ..core.model.findings import did_you_mean
-        from ..files.base.selectors import pick
-
-        known = {s.name: i for i, s in enumerate(self.project.surfaces) if s.plate is not None}
-        if not known:
-            raise Refusal("the model has no structural surface: one has a `material` and a `thickness`")
-        patterns = flags.split(words)
-        chosen, missed = pick(patterns, list(known), known) if patterns else (list(known.values()), [])
-        if missed:
-            raise Refusal(f"--on: no structural surface is called {missed[0]}; {did_you_mean(missed[0], list(known))}")
-        return list(chosen)
+        try:
+            with refusing("--on"):
+                return self.study.structural(flags.split(words))
+        except LookupError as error:
+            raise Refusal(f"{error.args[0]}: one has a `material` and a `thickness`") from None
 
     def nodes_and_members(self, words: Iterable[str]) -> tuple[np.ndarray, np.ndarray]:
         """Both; everything for no words."""

@@ -27,7 +27,10 @@ class Sample:
 SAMPLES = {
     "packing-house": Sample(
         "The fruit packing house",
-        (("packing_house", "packing-house.toml"), ("sorting_frame", "sorting-frame.toml")),
+        (
+            ("packing_house", "packing-house.toml"), ("sorting_frame", "sorting-frame.toml"),
+            ("loading_platform", "loading-platform.toml"),
+        ),
         "everyday",
         (
             ("is every load where it should be?", "pictures/loads-WY1ap.png"),
@@ -60,6 +63,8 @@ SAMPLES = {
             "draw {model} strip --on girders/B@mezz/1-2 --under everyday -o girder.png",
             "forces {model} --on girders/B@mezz/1-2 --under everyday --chart",
             "wind {folder}/sorting-frame.toml",
+            "plates {folder}/loading-platform.toml --on slab",
+            "draw {folder}/loading-platform.toml plates --of m_x --under 610+Q --on slab -o slab.png",
         ),
         "a section, a load or the wind's speed in {model}",
     ),

@@ -128,7 +128,7 @@ def _maker(
     from functools import partial
 
     from ..core.answers.patterns import TooMany
-    from ..core.verdict import members, motions, reactions
+    from ..core.verdict import members, motions, plates, reactions
     from ..core.verdict.found import nothing
 
     at_once = {
@@ -151,6 +151,7 @@ def _maker(
     each = {
         LimitKind.REACTION: reactions.reactions_found, LimitKind.DISPLACEMENT: motions.displacements_found,
         LimitKind.DRIFT: motions.drifts_found, LimitKind.TILT: motions.tilts_found,
+        LimitKind.PLATE: plates.plates_found,
     }  # fmt: skip
     return partial(each[limit.kind], solution, results, limit)
 

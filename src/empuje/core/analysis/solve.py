@@ -220,6 +220,8 @@ def respond(equations: Equations, loads: PlainLoads, columns: int) -> Columns:
         strains = free_strains(mesh, loads, project, columns)
         held = fixed_ends(equations.joints, fixed_end_forces(mesh, terms) + strained_ends(mesh, strains))
         right = (node_forces(loads, equations.axes, columns) - equations.gather @ held.force).toarray()
+        if len(loads.plate_strains) and equations.shells is not None:
+            right += equations.shells.forces_of_strains(project, loads.plate_strains, columns)
         turned_loose = loaded_hinges(project, mesh, freedom, right)
         if turned_loose:
             raise Unstable(turned_loose)

@@ -139,7 +139,7 @@ def _loads(resolved: Resolved) -> Iterator[Finding]:
             yield from odd(max(one.values, key=abs), most.pressure, "N/m2", one.text, one.case, one.place)
         elif isinstance(one, SurfaceLine):
             yield from odd(max(one.values, key=abs), most.line, "N/m", one.text, one.case, one.place)
-        elif isinstance(one, SurfaceForce):
+        elif isinstance(one, SurfaceForce) and not one.turning:
             yield from odd(one.value, most.force, "N", one.text, one.case, one.place)
 
 

@@ -35,6 +35,10 @@ COMPONENTS: dict[LimitKind, dict[str, str]] = {
     },
     LimitKind.DRIFT: {"drift": "displacement", "drift_x": "displacement", "drift_y": "displacement"},
     LimitKind.TILT: {"tilt": "rotation"},
+    LimitKind.PLATE: {
+        **dict.fromkeys(("n_x", "n_y", "n_xy"), "line"), **dict.fromkeys(("m_x", "m_y", "m_xy"), "line moment"),
+        **dict.fromkeys(("v_x", "v_y"), "line"), "w": "displacement", "p": "pressure",
+    },
     LimitKind.STABILITY: {"alpha_cr": "number"},
     LimitKind.STEEL: {"utilisation": "number"},
 }  # fmt: skip

@@ -23,7 +23,7 @@ from numpy.typing import NDArray
 
 from .frame import LineSupport, Member, Section, Support
 from .loads import Direction, LineLoad, NodeLoad, PointLoad, Settlement, Strain, Vector
-from .surfaces import AreaLoad, Surface, SurfaceForce, SurfaceLine, SurfaceLoad
+from .surfaces import AreaLoad, Surface, SurfaceForce, SurfaceLine, SurfaceLoad, SurfaceStrain
 
 Floats = NDArray[np.float64]
 SAME = 1e-6
@@ -199,8 +199,14 @@ def moved_surface(s: Surface, motion: Motion, members: dict[int, int], name: str
 
 
 def moved_surface_load(load: SurfaceLoad, motion: Motion, surface: int, name: str) -> SurfaceLoad:
-    """A load on the image of its surface."""
-    way = load.direction if load.direction.local else motion.direction(load.direction, False, name)
+    """A load on the image of its surface; a gradient of temperature goes with the normal."""
+    if isinstance(load, SurfaceStrain):
+        return replace(load, surface=surface, text=f"{load.text}, {name}")
+    way = (
+        load.direction
+        if load.direction.local
+        else motion.direction(load.direction, isinstance(load, SurfaceForce) and load.turning, name)
+    )
     text = f"{load.text}, {name}"
     if isinstance(load, SurfaceForce):
         return replace(load, surface=surface, at=motion.point(load.at), direction=way, text=text)

@@ -82,7 +82,7 @@ class AreaLoad:
 
 @dataclass(frozen=True, slots=True)
 class SurfaceForce:
-    """A force [N] at a point [m] of a surface."""
+    """A force [N] at a point [m] of a surface; `turning`: a moment [N m] about the direction, right-handed."""
 
     case: str
     surface: int
@@ -91,6 +91,7 @@ class SurfaceForce:
     direction: Direction
     text: str
     place: Place
+    turning: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,4 +107,16 @@ class SurfaceLine:
     place: Place
 
 
-SurfaceLoad = AreaLoad | SurfaceForce | SurfaceLine
+@dataclass(frozen=True, slots=True)
+class SurfaceStrain:
+    """Temperature of a structural surface: T = rise + gradient n [K, K/m], n along its normal from its middle."""
+
+    case: str
+    surface: int
+    rise: float
+    gradient: float
+    text: str
+    place: Place
+
+
+SurfaceLoad = AreaLoad | SurfaceForce | SurfaceLine | SurfaceStrain

@@ -115,6 +115,7 @@ class LimitKind(Word):
     DISPLACEMENT = "displacement"
     DRIFT = "drift"
     TILT = "tilt"
+    PLATE = "plate"
     STABILITY = "stability"
     STEEL = "steel"
 

@@ -42,6 +42,7 @@ KINDS: dict[str, tuple[Dimension, int | None, int, str]] = {
     "turning spring": ((2, 1, -2, 0), 1, 1, "a rotational spring such as '8 MN*m/rad'"),
     "line spring": ((-1, 1, -2, 0), 1, -2, "a spring per length such as '12 MN/m2'"),
     "turning line spring": ((1, 1, -2, 0), 1, 0, "a rotational spring per length such as '8 MN*m/rad/m'"),
+    "line moment": (FORCE, 1, 0, "a moment per length such as '50 kN*m/m'"),
     "bed": (UNIT_WEIGHT, 1, -3, "a stiffness of the ground such as '20 MN/m3'"),
     "line": ((0, 1, -2, 0), 1, -1, "a force per length such as '4 kN/m'"),
     "stress": ((-1, 1, -2, 0), 1, -2, "a stress such as '210 GPa'"),

@@ -35,6 +35,10 @@ ABOUT = {
     "u_level": "the resultant of ux and uy", "rx": "rotation of nodes about x", "ry": "about y", "rz": "about z",
     "drift": "between the levels of plumb lines, the resultant of x and y", "drift_x": "along x", "drift_y": "along y",
     "tilt": "of a floor or surface: the slope of the plane through its displaced nodes, `\"1/500\"` or `\"2 mrad\"`",
+    "n_x": "of a structural surface, force along its own x per length", "n_y": "along y", "n_xy": "shear in its plane",
+    "m_x": "of a structural surface, moment per length, positive with tension away from the normal", "m_y": "about x",
+    "m_xy": "twisting", "v_x": "of a structural surface, shear across per length", "v_y": "along y",
+    "w": "of a structural surface, displacement along its normal", "p": "of a structural surface, pressure on its bed",
     "alpha_cr": "critical load factor; a value without a sign is its minimum",
     "utilisation": "demand over resistance of a steel member, by `[steel]`",
 }  # fmt: skip
@@ -59,7 +63,8 @@ LIMIT = Form("limits", (
     Key("at", Names("selector of nodes"), REQUIRED, "of `reaction` (supports among them) and `displacement`",
         "for other checks"),
     Key("on", Names("selector of members; floors or surfaces"), REQUIRED, "members of `force`, `stress`, "
-        "`deflection` and `steel`; of `tilt` rigid floors and surfaces", "for other checks"),
+        "`deflection` and `steel`; of `tilt` rigid floors and surfaces; of `plate` structural ones",
+        "for other checks"),
     Key("under", Names("cases, combinations or sets"), REQUIRED, "the results it must hold under, as `--under`"),
     Key("warn_at", Quantity("number"), WARN_AT, "from this part of a bound on it is reported as near"),
     Key("against", Choice.of(Reference), Reference.CHORD, "of `deflection`: against the chord of each bay between "

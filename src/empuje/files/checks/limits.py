@@ -27,7 +27,7 @@ from .limit_keys import AT_LEAST, AT_MOST, SHARES, read_as
 
 ON = {
     LimitKind.REACTION: "at", LimitKind.DISPLACEMENT: "at", LimitKind.FORCE: "on", LimitKind.STRESS: "on",
-    LimitKind.DEFLECTION: "on", LimitKind.TILT: "on", LimitKind.STEEL: "on",
+    LimitKind.DEFLECTION: "on", LimitKind.TILT: "on", LimitKind.STEEL: "on", LimitKind.PLATE: "on",
 }  # fmt: skip
 OWN = {
     LimitKind.DEFLECTION: ("against", "span"), LimitKind.STRESS: ("fibre",), LimitKind.DRIFT: ("levels", "storey"),
@@ -126,6 +126,13 @@ def _on(
             entry.error("matches-nothing", f"{entry.what}: no rigid floor or surface is called {pattern}",
                         did_you_mean(pattern, known), key)  # fmt: skip
         return (), tuple(list(known.items())[i] for i in chosen)
+    if kind == LimitKind.PLATE:
+        structural = [s.name for s in grounds.surfaces if s.plate is not None]
+        chosen, missed = pick(patterns, structural)
+        for pattern in (p for p in missed if p not in grounds.unread):
+            entry.error("matches-nothing", f"{entry.what}: no structural surface is called {pattern}",
+                        did_you_mean(pattern, structural), key)  # fmt: skip
+        return (), tuple((structural[i], ()) for i in chosen)
     chosen, missed = (names.select_nodes if key == "at" else names.select_members)(patterns)
     names.report(entry, missed, key, f"{entry.what}: no {'node' if key == 'at' else 'family or member'}")
     return tuple(chosen), ()
@@ -194,6 +201,7 @@ def _text(entry: Entry, kind: LimitKind, key: str, value: object) -> str:
     force, length = entry.notes.units.force, entry.notes.units.length
     unit = {
         "force": force, "moment": f"{force}*{length}", "length": length, "stress": f"{force}/{length}2",
+        "line": f"{force}/{length}", "line moment": f"{force}*{length}/{length}", "pressure": f"{force}/{length}2",
     }.get(read_as(kind, key), "")  # fmt: skip
     return f"{value} {unit}".strip()
 

@@ -23,7 +23,7 @@ from ...core.model.moved import (
     moved_surface_load,
 )
 from ...core.model.near import Floats
-from ...core.model.surfaces import Surface, SurfaceForce, SurfaceLoad
+from ...core.model.surfaces import Surface, SurfaceForce, SurfaceLoad, SurfaceStrain
 from ...core.surfaces.plane import Outline, plane_of
 from .copies import Copied, by_entry
 
@@ -133,7 +133,8 @@ def copied_loads(
                 elif image not in surfaces:
                     surface_loads.append(moved_surface_load(one, copied.motion, image, copied.name))
                     on_surfaces.append(surfaces)
-                    if not one.direction.local and _round(copied, np.array([one.direction.vector])):
+                    way = None if isinstance(one, SurfaceStrain) or one.direction.local else one.direction.vector
+                    if way is not None and _round(copied, np.array([way])):
                         against.setdefault(one.case, []).append(one.text)
             there = [nodes[copied.nodes[n]].name for n in sorted(copied.met) if copied.nodes[n] != n]
             copied.say("nodes", there, "what holds or loads the copy there is not brought")
@@ -146,8 +147,11 @@ def _on_surfaces(loads: Sequence[SurfaceLoad]) -> list[frozenset[int]]:
     together: dict[object, set[int]] = {}
     keys = []
     for load in loads:
-        size = (load.value,) if isinstance(load, SurfaceForce) else load.values
-        keys.append((load.case, load.place, type(load), size, load.direction))
+        if isinstance(load, SurfaceStrain):
+            what: tuple[object, ...] = (load.rise, load.gradient)
+        else:
+            what = (load.value if isinstance(load, SurfaceForce) else load.values, load.direction)
+        keys.append((load.case, load.place, type(load), what))
         together.setdefault(keys[-1], set()).add(load.surface)
     return [frozenset(together[key]) for key in keys]
 

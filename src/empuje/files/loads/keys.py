@@ -109,15 +109,21 @@ SURFACE_LOAD = Form("loads.CASE on surfaces", (
         "one-way deck, or shared by strips along and across a two-way bay", "none"),
     Key("line", Written("one value, or two", "line"), ABSENT, "force per length `from` one point `to` "
         "another", "none"),
+    Key("moment", Quantity("moment"), ABSENT, "on structural surfaces: a moment `at` a place about its `dir`, "
+        "right-handed", "none"),
+    Key("temperature", Quantity("temperature"), 0.0, "on structural surfaces: change of temperature in the middle"),
+    Key("gradient", Quantity("gradient"), 0.0, "on structural surfaces: temperature per length along the normal"),
     Key("dir", Choice((*GLOBAL, *NORMAL), 'a global direction, `"normal"`, `"-normal"`, or `[x, y, z]`', True), "down",
         "values are positive along it"),
     Key("per", Choice(("projected", "surface")), "surface", "of `area`; `projected`: per area seen along `dir`"),
     Key("part", Written(POINTS, "length"), ABSENT, "of `area`: its own corners", "the whole"),
     Key("along", Written("`+x -x +y -y +z -z`, or two nodes"), ABSENT, "of `area`: the way from the first value to "
         "the second, over the extent of the loaded part", "required with two values"),
-    Key("at", Written(PLACE, "length"), REQUIRED, "of `force`", "required with `force`"),
-    Key("from", Written(PLACE, "length"), REQUIRED, "of `line`", "required with `line`"),
-    Key("to", Written(PLACE, "length"), REQUIRED, "of `line`", "required with `line`"),
+    Key("at", Written(PLACE, "length"), REQUIRED, "of `force` and `moment`", "required with these"),
+    Key("from", Written(PLACE, "length"), REQUIRED, "of `line`", "required without `edge`"),
+    Key("to", Written(PLACE, "length"), REQUIRED, "of `line`", "required without `edge`"),
+    Key("edge", Written("number of an edge"), ABSENT, "of `line`, in place of `from` and `to`: along this edge, 1 from "
+        "the first corner to the second", "`from`, `to`"),
 ))  # fmt: skip
 LOAD = Form("loads.CASE", (
     Key("on", Names(BOTH), REQUIRED, "what it acts on"),

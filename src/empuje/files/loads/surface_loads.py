@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from ...core.model.findings import nearest
 from ...core.model.loads import Direction, Vector
-from ...core.model.surfaces import AreaLoad, Surface, SurfaceForce, SurfaceLine, SurfaceLoad
+from ...core.model.surfaces import AreaLoad, Surface, SurfaceForce, SurfaceLine, SurfaceLoad, SurfaceStrain
 from ..base.directions import AXES, DIRECTIONS, NORMAL, read_direction
 from ..base.entry import Entry, shown
 from ..base.selectors import Names
@@ -20,8 +20,11 @@ from ..frame.surfaces import Grounds, read_point
 from .keys import SURFACE_LOAD
 
 PERCENT = re.compile(r"\s*([0-9.]+)\s*%\s*")
-KINDS = ("area", "force", "line")
-KEYS = {"area": ("along", "part", "per"), "force": ("at",), "line": ("from", "to")}
+KINDS = ("area", "force", "moment", "line")
+KEYS = {
+    "area": ("along", "part", "per"), "force": ("at",), "moment": ("at",), "line": ("from", "to", "edge"),
+    "temperature": (),
+}  # fmt: skip
 """What loads on surfaces may say besides on, dir and their value."""
 
 
@@ -32,10 +35,11 @@ def on_surfaces(entry: Entry, case: str, grounds: Grounds, names: Names) -> list
     if not entry.has("area") and not grounds.about(patterns, names):
         return None
     kinds = [k for k in KINDS if entry.has(k)]
+    kinds += ["temperature"] if entry.has("temperature") or entry.has("gradient") else []
     entry = entry.seen_as(SURFACE_LOAD).known()
     if len(kinds) != 1:
         entry.error("which-load", f"{entry.what} has {' and '.join(kinds) or 'no load that surfaces can have'}",
-                    f"give it one of {', '.join(KINDS)}")  # fmt: skip
+                    f"give it one of {', '.join((*KINDS, 'temperature'))}")  # fmt: skip
         return []
     named = entry.texts("on")
     choices = {k: d for k, d in DIRECTIONS.items() if not d.local} | NORMAL
@@ -61,8 +65,15 @@ def _read(
     out: list[SurfaceLoad | None] = []
     for i in chosen:
         surface = grounds.surfaces[i]
+        if kind in ("moment", "temperature") and surface.plate is None:
+            entry.error("wrong-key", f"{entry.what}: a {kind} acts on a structural surface, and {surface.name} is none",
+                        "put it on members, or give the surface a material and a thickness", kind)  # fmt: skip
+            continue
+        if kind == "temperature":
+            out.append(_strain(entry, case, i, surface))
+            continue
         text = _words(entry, kind, direction, surface.name)
-        read = {"area": _area, "force": _force, "line": _line}[kind]
+        read = {"area": _area, "force": _force, "moment": _force, "line": _line}[kind]
         out.append(read(entry, case, i, surface, grounds, direction, text))
     return [load for load in out if load is not None]
 
@@ -186,21 +197,40 @@ def _at_shares(corners: NDArray[Any], u: float, v: float) -> Vector:
 def _force(
     entry: Entry, case: str, i: int, surface: Surface, grounds: Grounds, direction: Direction, text: str
 ) -> SurfaceForce | None:
-    value = entry.quantity("force")
+    kind = "force" if entry.has("force") else "moment"
+    value = entry.quantity(kind)
+    if kind == "moment" and not entry.has("dir"):
+        entry.error("missing-key", f"{entry.what}: a moment needs `dir`, the axis it turns about",
+                    'say dir = "+x", or "normal"')  # fmt: skip
+        return None
     if not entry.has("at"):
-        entry.error("missing-key", f"{entry.what}: a force on a surface needs `at`",
+        entry.error("missing-key", f"{entry.what}: a {kind} on a surface needs `at`",
                     'write at = [x, y], a node, or ["25%", "40%"] of the surface')  # fmt: skip
         return None
     at = _place(entry, "at", entry.data["at"], surface, grounds.book)
     if value is None or at is None:
         return None
-    return SurfaceForce(case, i, at, value, direction, text, entry.place)
+    return SurfaceForce(case, i, at, value, direction, text, entry.place, kind == "moment")
+
+
+def _strain(entry: Entry, case: str, i: int, surface: Surface) -> SurfaceStrain | None:
+    rise, gradient = entry.quantity("temperature"), entry.quantity("gradient")
+    if rise is None or gradient is None:
+        return None
+    words = ", ".join(f"{key} {entry.data[key]}" for key in ("temperature", "gradient") if entry.has(key))
+    if surface.plate is not None and not surface.plate.material.expansion:
+        entry.error("no-expansion", f"{entry.what}: {surface.plate.material.name} has no thermal expansion",
+                    "give the material an `expansion`", "temperature")  # fmt: skip
+        return None
+    return SurfaceStrain(case, i, rise, gradient, f"{words} on {surface.name}", entry.place)
 
 
 def _line(
     entry: Entry, case: str, i: int, surface: Surface, grounds: Grounds, direction: Direction, text: str
 ) -> SurfaceLine | None:
     values = _values(entry, "line")
+    if entry.has("edge"):
+        return _on_edge(entry, case, i, surface, values, direction, text)
     ends = []
     for key in ("from", "to"):
         if not entry.has(key):
@@ -211,3 +241,23 @@ def _line(
     if values is None or None in ends:
         return None
     return SurfaceLine(case, i, (ends[0], ends[1]), values, direction, text, entry.place)  # type: ignore[arg-type]
+
+
+def _on_edge(
+    entry: Entry, case: str, i: int, surface: Surface, values: tuple[float, float] | None, direction: Direction,
+    text: str,
+) -> SurfaceLine | None:  # fmt: skip
+    """A line along a numbered edge."""
+    number, count = entry.data["edge"], len(surface.corners)
+    for key in ("from", "to"):
+        if entry.has(key):
+            entry.error("wrong-key", f"{entry.what} has `edge`, and `{key}` too", "take one of them out", key)
+            return None
+    if isinstance(number, bool) or not isinstance(number, int) or not 1 <= number <= count:
+        entry.error("unknown-name", f"{entry.what}.edge = {shown(number)}: surface {surface.name} has {count} edges",
+                    "edge 1 goes from its first corner to its second", "edge")  # fmt: skip
+        return None
+    if values is None:
+        return None
+    ends = surface.corners[number - 1], surface.corners[number % count]
+    return SurfaceLine(case, i, ends, values, direction, f"{text}/{number}", entry.place)

@@ -6,7 +6,7 @@ import math
 from typing import Any
 
 from ...core.model.loads import END, START, DescribedLoad, LineLoad, NodeLoad, PointLoad, Strain, Vector
-from ...core.model.surfaces import AreaLoad, Plate, Surface, SurfaceForce, SurfaceLine, SurfaceLoad
+from ...core.model.surfaces import AreaLoad, Plate, Surface, SurfaceForce, SurfaceLine, SurfaceLoad, SurfaceStrain
 from ...core.model.traffic import Traffic
 from ...core.model.words import Carry
 from ..base.directions import AXES
@@ -122,6 +122,9 @@ def _line(bare: Bare, load: LineLoad) -> Any:
 def plain_surface_load(bare: Bare, load: SurfaceLoad) -> Data:
     """A load on a surface."""
     out: Data = {"on": bare.surfaces[load.surface]}
+    if isinstance(load, SurfaceStrain):
+        strains = {"temperature": load.rise, "gradient": load.gradient}
+        return out | {key: bare.number(v, key) for key, v in strains.items() if v}
     if isinstance(load, AreaLoad):
         a, b = (bare.number(v, "pressure") for v in load.values)
         out["area"] = a if a == b else [a, b]
@@ -131,7 +134,8 @@ def plain_surface_load(bare: Bare, load: SurfaceLoad) -> Data:
             out["part"] = [bare.point(p) for p in load.part]
         out |= {"per": "projected"} if load.projected else {}
     elif isinstance(load, SurfaceForce):
-        out |= {"force": bare.number(load.value, "force"), "at": bare.point(load.at)}
+        kind = "moment" if load.turning else "force"
+        out |= {kind: bare.number(load.value, kind), "at": bare.point(load.at)}
     elif isinstance(load, SurfaceLine):
         values = [bare.number(v, "line") for v in load.values]
         begin, end = (bare.point(p) for p in load.between)

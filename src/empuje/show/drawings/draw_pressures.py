@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from ...core.actions.surfaces.sources.area_loads import direction_of, on_surface
 from ...core.actions.surfaces.sources.surface_loads import Surfaces
 from ...core.model.results import Result
-from ...core.model.surfaces import AreaLoad, SurfaceForce, SurfaceLoad
+from ...core.model.surfaces import AreaLoad, SurfaceForce, SurfaceLoad, SurfaceStrain
 from ...core.resolved import Resolved
 from ..display import Display
 from .canvas import GRID, LOAD, OWN, POINT, Sheet, Tops, span
@@ -120,9 +120,22 @@ def _others(sheet: Sheet, surfaces: Surfaces, loads: list[tuple[SurfaceLoad, flo
     """Forces as arrows, lines of load as bands."""
     reach = TALLEST * sheet.size
     for load, w in loads:
+        if isinstance(load, SurfaceStrain):
+            outline = surfaces[load.surface].outline
+            middle = shapely.get_coordinates(shapely.point_on_surface(outline.polygon))
+            rise, gradient = load.rise * w, load.gradient * w * display.factor("gradient")
+            parts = [f"{rise:+.4g} K"] * bool(rise) + [f"{gradient:+.4g} {display.unit('gradient')}"] * bool(gradient)
+            sheet.label(outline.solid(middle)[0], ", ".join(parts), LOAD, 2.0)
+            continue
         vector = direction_of(surfaces[load.surface].outline, load)
         if isinstance(load, SurfaceForce):
             at = np.array([load.at])
+            if load.turning:
+                sheet.curls(at, np.sign(load.value * w) * vector[None], POINT)
+                value = abs(load.value * w) * display.factor("moment")
+                beside = at[0] + 0.04 * sheet.size * sheet.view.up
+                sheet.label(beside, f"{value:.4g} {display.unit('moment')}", POINT, 3.0)
+                continue
             tail = at - reach * np.sign(load.value * w) * vector
             sheet.arrows(tail, at, POINT, order=5, width=1.8)
             value = abs(load.value * w) * display.factor("force")

@@ -18,6 +18,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...model.frame import Material
+from ...model.loads import PlateStrains
 from ...model.plates import ElementGroup, Plates
 from ...model.project import Project
 from ...model.surfaces import Plate
@@ -115,6 +116,27 @@ class Shells:
         """Nodes and stiffness of every group that has elements."""
         both = zip(self.plates.groups, self.turns, strict=True)
         return [(group.node, self.stiffness(group, turns)) for group, turns in both if len(group.node)]
+
+    def forces_of_strains(self, project: Project, strains: PlateStrains, columns: int) -> Floats:
+        """What temperatures put on nodes (6 nodes, columns) in their own axes: the stiffness times the motions of a
+        plate that is free to take them, linear in its plane and of even curvature across it."""
+        out = np.zeros((len(self.node_axes), 6, columns))
+        for group, turns in zip(self.plates.groups, self.turns, strict=True):
+            for surface, case, (rise, gradient) in zip(strains.surface, strains.case, strains.v, strict=True):
+                mine = np.flatnonzero(group.surface == surface)
+                plate = project.surfaces[surface].plate
+                if not len(mine) or plate is None:
+                    continue
+                own = ElementGroup(group.node[mine], group.flat[mine], group.arm[mine], group.surface[mine])
+                x, y = np.moveaxis(own.flat, -1, 0)
+                grows, bends = plate.material.expansion * rise, plate.material.expansion * gradient
+                none = np.zeros_like(x)
+                free = [grows * x, grows * y, -bends / 2 * (x**2 + y**2), -bends * y, bends * x, none]
+                force = self.local_stiffness(own) @ np.stack(free, axis=-1).reshape(len(mine), -1, 1)
+                at_corners = force.reshape(*own.node.shape, 6)
+                at_nodes = np.einsum("ncij,nci->ncj", turns[mine], at_corners)
+                np.add.at(out[:, :, case], own.node, at_nodes)
+        return out.reshape(-1, columns)
 
     def corner_motions(self, u: Floats) -> tuple[Floats, Floats]:
         """Motions of nodes in their own axes (nodes, 6, columns) at the corners of both groups, along x y n of the

@@ -9,7 +9,7 @@ import shapely
 from numpy.typing import NDArray
 
 from ....model.frame import ON_LINE_TOLERANCE
-from ....model.surfaces import AreaLoad, SurfaceLoad
+from ....model.surfaces import AreaLoad, SurfaceForce, SurfaceLine
 from ....surfaces.common import common
 from ....surfaces.plane import Outline
 from ....surfaces.surface_geometry import SurfaceGeometry
@@ -80,7 +80,7 @@ def pressure_field(outline: Outline, load: AreaLoad) -> Floats:
     return field
 
 
-def direction_of(outline: Outline, load: SurfaceLoad) -> Floats:
+def direction_of(outline: Outline, load: AreaLoad | SurfaceForce | SurfaceLine) -> Floats:
     """The unit vector (3,) an area load acts along, global; a local one is that of the surface."""
     vector = np.array(load.direction.vector)
     return np.asarray(vector[2] * outline.normal if load.direction.local else vector)

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from ....model.findings import Finding
 from ....model.frame import ON_LINE_TOLERANCE
 from ....model.project import Project
-from ....model.surfaces import TWO_WAY, AreaLoad, Surface, SurfaceForce, SurfaceLoad
+from ....model.surfaces import TWO_WAY, AreaLoad, Surface, SurfaceForce, SurfaceLine
 from ....model.words import Carry
 from ....surfaces.plane import Outline, just_off
 from ....surfaces.surface_geometry import SurfaceGeometry, along
@@ -97,7 +97,7 @@ def bare(geometry: SurfaceGeometry) -> list[Finding]:
                     f"{outline.surface.name}, at {place}", REMEDY, outline.surface.place)]  # fmt: skip
 
 
-def lost(outline: Outline, load: SurfaceLoad, received: Collector) -> list[Finding]:
+def lost(outline: Outline, load: AreaLoad | SurfaceForce | SurfaceLine, received: Collector) -> list[Finding]:
     """What to say of a load of which a part reached no member."""
     if not received.lost:
         return []
@@ -117,7 +117,11 @@ def lost(outline: Outline, load: SurfaceLoad, received: Collector) -> list[Findi
 
 
 def astray(
-    geometry: SurfaceGeometry, load: SurfaceLoad, received: Collector, put: float, moments: Floats
+    geometry: SurfaceGeometry,
+    load: AreaLoad | SurfaceForce | SurfaceLine,
+    received: Collector,
+    put: float,
+    moments: Floats,
 ) -> list[Finding]:
     """A last look: what was put on [N] has to arrive, and with the first moments (2,) it was put on with [N m]."""
     outline, name = geometry.outline, geometry.outline.surface.name
@@ -163,7 +167,7 @@ def moments_of(geometry: SurfaceGeometry, received: Collector) -> Floats:
     return total
 
 
-def size_of(outline: Outline, load: SurfaceLoad) -> float:
+def size_of(outline: Outline, load: AreaLoad | SurfaceForce | SurfaceLine) -> float:
     """About how much a load on a surface is [N], to tell rounding from a loss."""
     if isinstance(load, SurfaceForce):
         return abs(load.value)

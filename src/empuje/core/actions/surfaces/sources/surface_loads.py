@@ -11,9 +11,18 @@ from numpy.typing import NDArray
 
 from ....model.findings import Finding
 from ....model.frame import ON_LINE_TOLERANCE
-from ....model.loads import AtNodes, Lines, PlainLoads, Points, Source, Step, gather
+from ....model.loads import AtNodes, Lines, PlainLoads, PlateStrains, Points, Source, Step, gather
 from ....model.project import Project
-from ....model.surfaces import SHORT, TWO_WAY, AreaLoad, Surface, SurfaceForce, SurfaceLoad
+from ....model.surfaces import (
+    SHORT,
+    TWO_WAY,
+    AreaLoad,
+    Surface,
+    SurfaceForce,
+    SurfaceLine,
+    SurfaceLoad,
+    SurfaceStrain,
+)
 from ....model.words import Carry
 from ....surfaces.common import common
 from ....surfaces.mesh.located import mesh_of
@@ -68,6 +77,9 @@ def loads_on(project: Project, surfaces: Surfaces, loads: Iterable[SurfaceLoad])
     for load in loads:
         if load.surface not in surfaces:
             continue
+        if isinstance(load, SurfaceStrain):
+            parts.append(_strained(load, case[load.case]))
+            continue
         geometry = surfaces[load.surface]
         received, put, found = _carried(geometry, load)
         findings += found
@@ -77,6 +89,10 @@ def loads_on(project: Project, surfaces: Surfaces, loads: Iterable[SurfaceLoad])
                 geometry, load, received, sum(put.force.values()), put.moments
             )
     return gather(parts), findings
+
+
+Put = AreaLoad | SurfaceForce | SurfaceLine
+"""Loads that are put on a surface."""
 
 
 @dataclass(frozen=True)
@@ -89,7 +105,13 @@ class _Put:
     moments: Floats
 
 
-def _carried(geometry: SurfaceGeometry, load: SurfaceLoad) -> tuple[Collector | None, _Put, list[Finding]]:
+def _strained(load: SurfaceStrain, case: int) -> PlainLoads:
+    one = np.zeros(1, np.intp)
+    rows = PlateStrains(one + case, one, one + load.surface, np.array([[load.rise, load.gradient]]))
+    return PlainLoads(plate_strains=rows, sources=(Source(load.text, load.place),))
+
+
+def _carried(geometry: SurfaceGeometry, load: Put) -> tuple[Collector | None, _Put, list[Finding]]:
     outline = geometry.outline
 
     def off(message: str, remedy: str) -> tuple[None, _Put, list[Finding]]:
@@ -143,7 +165,7 @@ def _put_on(geometry: SurfaceGeometry, loaded: shapely.Geometry, field: Floats, 
     return _Put({int(k): float(forces[k]) for k in there}, {int(k): float(areas[k]) for k in there}, moments)
 
 
-def _plain(geometry: SurfaceGeometry, load: SurfaceLoad, case: int, received: Collector, put: _Put) -> PlainLoads:
+def _plain(geometry: SurfaceGeometry, load: Put, case: int, received: Collector, put: _Put) -> PlainLoads:
     """Plain loads from what members and nodes received, with a source for every bay."""
     vector = direction_of(geometry.outline, load)
     member, s0, s1, q0, q1, bay = received.joined_lines()
@@ -157,8 +179,11 @@ def _plain(geometry: SurfaceGeometry, load: SurfaceLoad, case: int, received: Co
     sources = tuple(_source(geometry, load, int(k), put, vector) for k in numbers)
     bay, point_bay, node_bay = (np.searchsorted(numbers, b) for b in (bay, point_bay, node_bay))
 
+    turns = isinstance(load, SurfaceForce) and load.turning
+
     def six(amount: Floats) -> Floats:
-        return np.hstack([amount[:, None] * vector, np.zeros((len(amount), 3))])
+        parts = [amount[:, None] * vector, np.zeros((len(amount), 3))]
+        return np.hstack(parts[::-1] if turns else parts)
 
     return PlainLoads(
         Lines(np.full(len(member), case), bay, member, s0, s1, q0[:, None] * vector, q1[:, None] * vector),
@@ -168,14 +193,17 @@ def _plain(geometry: SurfaceGeometry, load: SurfaceLoad, case: int, received: Co
     )
 
 
-def _source(geometry: SurfaceGeometry, load: SurfaceLoad, bay: int, put: _Put, vector: Floats) -> Source:
+def _source(geometry: SurfaceGeometry, load: Put, bay: int, put: _Put, vector: Floats) -> Source:
     surface = geometry.outline.surface
     steps = list(load.steps) if isinstance(load, AreaLoad) else []
     if bay in put.area:
         steps.append(Step("A", f"loaded area of bay {bay}" if bay else "loaded area", put.area[bay], "m2"))
     force = put.force.get(bay, 0.0)
-    area = isinstance(load, AreaLoad)
-    steps.append(Step("F", f"{'pressure over this area' if area else 'all of it'}, {_way(surface, area)}", force, "N"))
+    area, turns = isinstance(load, AreaLoad), isinstance(load, SurfaceForce) and load.turning
+    words = f"{'pressure over this area' if area else 'all of it'}, {_way(surface, area)}"
+    steps.append(Step("M" if turns else "F", words, force, "N m" if turns else "N"))
+    if turns:
+        vector = np.zeros(3)
     text = f"{load.text}, bay {bay}" if bay else load.text
     return Source(text, load.place, tuple(steps), surface.name, load.case, tuple(float(v) for v in force * vector))  # type: ignore[arg-type]
 

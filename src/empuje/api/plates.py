@@ -1,0 +1,111 @@
+"""Structural surfaces: what governs in them, and what passes through a cut."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from ..files.base.result_selectors import COMBINATIONS
+from .answers import Answers
+from .asking import Words, components, words_of
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+    from ..core.analysis.solution import Solution
+    from ..core.answers.table import Table
+    from ..core.model.results import Result
+
+
+class OfPlates(Answers):
+    """Answers about structural surfaces."""
+
+    def plates(self, on: Words = None, under: Words = COMBINATIONS, of: Words = None) -> pd.DataFrame:
+        """Minimum and maximum moments, shears, forces in the plane, displacements and pressures of structural surfaces.
+
+        Parameters
+        ----------
+        on : str or sequence of str, optional
+            Structural surfaces; all by default.
+        under : str or sequence of str, optional
+            Cases, combinations or sets; all combinations by default.
+        of : str or sequence of str, optional
+            ``n_x``, ``n_y``, ``n_xy``, ``m_x``, ``m_y``, ``m_xy``, ``v_x``, ``v_y``, ``w``, ``p``, and moments for
+            reinforcement ``far_x``, ``far_y``, ``near_x``, ``near_y``; all by default.
+
+        Returns
+        -------
+        pandas.DataFrame
+            A row for each surface, value and extreme: where, under what, and all values there and then. ``peak`` rows
+            are next to a point where the value is not finite; ``mean over`` is the length it is averaged over.
+
+        Raises
+        ------
+        LookupError
+            The model has no structural surface.
+        ModelError
+            A result that is asked for has no stable answer (see ``solve``).
+        UnknownWord
+            There is no such value (a ValueError).
+
+        Examples
+        --------
+        >>> results.plates()
+        Traceback (most recent call last):
+            ...
+        LookupError: the model has no structural surface
+        """
+        from ..core.answers.plates import ASKED, PlateForces, governing_plates, plate_extremes
+
+        chosen, asked = self._study.structural(words_of(on)), components(of, ASKED)
+
+        def make(solution: Solution, results: list[Result]) -> Table:
+            forces = PlateForces(solution)
+            return governing_plates(forces, results, plate_extremes(forces, results, chosen, asked))
+
+        return self._answer(under, make, over_positions=True)
+
+    def plate_cut(
+        self, begin: Sequence[float], end: Sequence[float], on: Words = None, under: Words = None
+    ) -> pd.DataFrame:
+        """What passes through a straight cut of structural surfaces, result by result.
+
+        Parameters
+        ----------
+        begin, end : sequence of float
+            Two points x, y, z in the plane of a surface [in the model's unit of length].
+        on : str or sequence of str, optional
+            Structural surfaces; all by default.
+        under : str or sequence of str, optional
+            Cases, combinations or sets; every case and combination by default.
+
+        Returns
+        -------
+        pandas.DataFrame
+            A row for each surface that is cut and result: ``N``, ``V``, ``Q``, ``M``, ``T``, ``M_in``.
+
+        Raises
+        ------
+        LookupError
+            The model has no structural surface.
+        NoCut
+            The line lies in no surface (a ValueError).
+        ModelError
+            A result that is asked for has no stable answer (see ``solve``).
+
+        Examples
+        --------
+        >>> results.plate_cut([0, 0, 0], [1, 0, 0])
+        Traceback (most recent call last):
+            ...
+        LookupError: the model has no structural surface
+        """
+        from ..core.answers.plate_cuts import cut_each
+        from ..core.answers.plates import PlateForces
+
+        chosen = self._study.structural(words_of(on))
+        places = [[p.offset for p in self._positions(list(point))] for point in (begin, end)]
+        a, b = (np.array(place) for place in places)
+        return self._answer(under, lambda s, results: cut_each(PlateForces(s), results, chosen, a, b))
