@@ -96,7 +96,7 @@ def test_the_demo_runs_and_says_what_to_look_at(tmp_path, monkeypatch, capsys):
     assert len(told) == 3 and all((tmp_path / path).is_file() for path in told)
     # Every command it proposes works; `run` did, and sections are tried on smaller frames in test_trying.
     proposed = [line for line in found.stdout.splitlines() if line.strip().startswith("empuje ")]
-    assert len(proposed) == 26
+    assert len(proposed) == 28
     assert sum(line.strip().startswith("empuje run ") for line in proposed) == 1
     for line in proposed:
         parser().parse_args(shlex.split(line)[1:])

@@ -621,3 +621,35 @@ def test_moments_and_loads_along_edges_are_where_they_are_written():
         .replace("area = 10", 'moment = 3, at = [1, 0.2], dir = "+y"')
     )
     assert any("acts on a structural surface" in str(f) for f in read_text(deck, "m.toml").findings)
+
+
+def test_a_slab_raised_above_a_rib_acts_with_it_as_a_t():
+    """A narrow slab, so that all of it is flange: I of the T, and q L^2/8 = M of rib and slab + N times their distance."""
+    b, t, h, w, L = 0.6, 0.12, 0.4, 0.2, 8.0
+    e = (h + t) / 2
+    rib = f"""[sections]
+r = {{ shape = "rectangle", h = {h}, b = {w} }}
+[nodes]
+N0 = [0, 0, 0]
+N1 = [{L}, 0, 0]
+[members.r]
+section = "r"
+material = "m"
+pieces = {{ R = "N0 > N1" }}
+"""
+    held = '[[supports]]\nat = "N0"\nfix = "x y z rx"\n[[supports]]\nat = "N1"\nfix = "y z rx"\n'
+    corners = [(0, -b / 2, 0), (L, -b / 2, 0), (L, b / 2, 0), (0, b / 2, 0)]
+    f = solved(plate(corners, t, held, extra=f"raised = {e}\nmesh = 0.15", more=rib, nu=0.0))
+    A1, A2, q = b * t, w * h, Q * b
+    inertia = b * t**3 / 12 + w * h**3 / 12 + A1 * A2 / (A1 + A2) * e**2
+    assert -at(f, (L / 2, 0, 0), "w") == pytest.approx(5 * q * L**4 / 384 / E / inertia, rel=1.5e-2)
+    from empuje.core.answers.along import forces
+    from empuje.core.model.loads import Position
+
+    table = forces(f.solution, f.solution.results, np.array([0]), [Position(share=0.5)])
+    N, M = float(table["N"][0]), float(table["My"][0])
+    cut = resultants(cut_of(f, 0, np.array([L / 2, -b / 2, 0]), np.array([L / 2, b / 2, 0])), f.every)[:, 0]
+    assert N > 0 and cut[0] == pytest.approx(-N, rel=1e-2)
+    assert M + cut[3] + N * e == pytest.approx(q * L**2 / 8, rel=3e-3)
+    assert N * e / (q * L**2 / 8) == pytest.approx(A1 * A2 / (A1 + A2) * e**2 / inertia, rel=1.5e-2)
+    assert closing_error(f.solution, f.solution.results).max() < 1e-9

@@ -74,8 +74,10 @@ class OfPlates(Answers):
 
         Parameters
         ----------
-        begin, end : sequence of float
-            Two points x, y, z in the plane of a surface [in the model's unit of length].
+        begin : sequence of float
+            A point x, y, z in the plane of a surface [in the model's unit of length].
+        end : sequence of float
+            The other end of the cut.
         on : str or sequence of str, optional
             Structural surfaces; all by default.
         under : str or sequence of str, optional

@@ -157,7 +157,7 @@ def plate_decisions(resolved: Resolved) -> Iterator[Decision]:
     for i, outline in outlines.items():
         surface, plate = outline.surface, outline.surface.plate
         assert plate is not None
-        why = "a 26th of the widest span; `empuje plates` tells the error that it leaves"
+        why = "a 26th of the widest span, or an 80th of its size; `empuje plates` tells the error that it leaves"
         if plate.mesh is None:
             yield Decision("length of mesh", (surface.name,), f"{project.plates.length[i]:.3g} m",
                            why, "another length", "surfaces.NAME.mesh", Stance.USUAL, surface.place)  # fmt: skip

@@ -21,7 +21,8 @@ class Plate:
     `bending`, `stretching`: factors on its stiffness along its own x and y, as of cracked concrete; `along`: its own x
     (global; None: level, as seen along its normal); `mesh`: the length of its elements [m], None for one found from
     what is around; `bed` [N/m3]: the stiffness of the ground under it, upright; `lift`: that ground can only push it
-    up; `footprints`: columns hold it over their whole section.
+    up; `footprints`: columns hold it over their whole section; `raised` [m]: how far its middle lies from its corners,
+    along its normal.
     """
 
     material: Material
@@ -34,6 +35,7 @@ class Plate:
     bed: float = 0.0
     lift: bool = False
     footprints: bool = True
+    raised: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)

@@ -166,9 +166,13 @@ SURFACE = Form("surfaces.NAME", (
     Key("own_x", Written('`"x"`, `"y"`, `"z"`, an angle, two places', "angle"), ABSENT, "direction of its own x, for "
         "factors of stiffness and for results; its own z is its normal", "level, along global x where it is level "
         "itself"),
-    Key("mesh", Quantity("length"), ABSENT, "length of its elements", "a 26th of its widest span"),
+    Key("mesh", Quantity("length"), ABSENT, "length of its elements", "a 26th of its widest span; of a narrow "
+        "surface an 80th of the side of a square of its area"),
     Key("bed", Quantity("bed"), 0.0, "stiffness of the ground under all of a level surface, vertical: force per area "
         "and way. What it does not hold are motions along the ground: support these"),
     Key("lift", Flag(), False, "the ground can only push: the surface may lift off it"),
+    Key("raised", Quantity("length"), 0.0, "how far the middle of its thickness lies from its corners, along its "
+        "normal: a slab on ribs whose axes are in the plane of the corners acts with them as a T. Loads and supports "
+        "are in the plane of the corners"),
     Key("footprints", Flag(), True, "columns hold it rigidly over the box around their section; `false`: at a point"),
 ))  # fmt: skip

@@ -17,7 +17,7 @@ from .parts import Parts
 from .supports import axes_of, held_by, springs_of
 from .surfaces import Grounds, ReadPlate, direction_in, read_point
 
-STRUCTURAL = ("acts", "stiffness", "own_x", "mesh", "bed", "lift", "footprints")
+STRUCTURAL = ("acts", "stiffness", "own_x", "mesh", "bed", "lift", "raised", "footprints")
 """Keys of structural surfaces beside their material and thickness."""
 CARRIED = ("deck", "bearing", "carry")
 """What surfaces say that hand their loads on."""
@@ -58,18 +58,19 @@ def read_plate(entry: Entry, parts: Parts, book: NodeBook) -> Plate | None:
     if bed and acts == PlateActs.STRETCHING:
         entry.error("wrong-key", f"{entry.what} only stretches: a bed cannot hold it", "let it bend", "bed")
         return None
+    raised = entry.quantity("raised")
     lift = entry.flag("lift")
     if lift and not bed:
         entry.error(
             "unrestrained", f"{entry.what} has lift = true, but no bed", "give it a bed, or take it out", "lift"
         )
-    if material is None or thickness is None or acts is None or bed is None or None in factors:
+    if material is None or thickness is None or acts is None or bed is None or raised is None or None in factors:
         return None
     if entry.has("own_x") and along is None:
         return None
     return Plate(
         material, thickness, acts, factors[0], factors[1],  # type: ignore[arg-type]
-        None if along is None else along, mesh, bed, lift, entry.flag("footprints"),
+        None if along is None else along, mesh, bed, lift, entry.flag("footprints"), raised,
     )  # fmt: skip
 
 

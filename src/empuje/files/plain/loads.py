@@ -49,6 +49,8 @@ def plain_plate(bare: Bare, plate: Plate) -> Data:
         out["mesh"] = bare.number(plate.mesh, "length")
     if plate.bed:
         out |= {"bed": bare.number(plate.bed, "bed")} | ({"lift": True} if plate.lift else {})
+    if plate.raised:
+        out["raised"] = bare.number(plate.raised, "length")
     return out | ({} if plate.footprints else {"footprints": False})
 
 

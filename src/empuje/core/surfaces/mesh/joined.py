@@ -84,6 +84,8 @@ def _numbered(project: Project, done: list[tuple[Cut, Elements]]) -> Plates:
             node = mine[around]
             arm = at[k][around] - places[node]
             arm[np.abs(arm) < 1e-9] = 0.0
+            plate = outline.surface.plate
+            arm += (plate.raised if plate is not None else 0.0) * outline.normal
             parts[corners.shape[1]].append(ElementGroup(node, flat[around], arm, np.full(len(node), i)))
         edges.append(mine[_edges_between(cut, elements)])
         tied.append(_tied(cut, elements, mine, number, every, project))

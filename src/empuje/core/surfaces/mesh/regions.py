@@ -25,6 +25,8 @@ Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 DIVISIONS = 26
 """So many elements fit across the widest circle that no line and no column crosses."""
+FINEST = 80
+"""And no more than this many across a square of the same area, however narrow a region is."""
 DECIMALS = 8
 """Places are rounded to so many decimals of a metre, so that a turned model is cut in the same way."""
 UPRIGHT = 0.7
@@ -174,7 +176,8 @@ def noded(polygon: shapely.Polygon, lines: Floats, points: Floats) -> tuple[Floa
 
 
 def mesh_length(polygon: shapely.Polygon, lines: Floats, points: Floats) -> float:
-    """From the widest circle in the region that no line crosses and that holds no point [m]."""
+    """From the widest circle in the region that no line crosses and that holds no point [m]; no less than a share of
+    the side of a square of its area."""
     size = float(np.sqrt(polygon.area))
     parted = polygon
     if len(lines):
@@ -182,7 +185,7 @@ def mesh_length(polygon: shapely.Polygon, lines: Floats, points: Floats) -> floa
     if len(points):
         parted = parted.difference(shapely.MultiPoint(points).buffer(1e-4 * size))
     widest = [shapely.maximum_inscribed_circle(p, tolerance=1e-3 * size).length for p in shapely.get_parts(parted)]
-    return 2 * max(widest, default=size) / DIVISIONS
+    return max(2 * max(widest, default=size) / DIVISIONS, size / FINEST)
 
 
 def cut_regions(
