@@ -444,6 +444,7 @@ WRONG = [
     ('along = "p"', 'along = [[0, 0, 0]]', "bad-line", "two points or more"),
     ('along = "p"', 'along = [[9, 0, 0], [9, 4, 0]]', "no-surface", "lies on no structural surface"),
     ('fix = "fixed"', 'fix = "fixed"\nlift = true', "unknown-key", "lift"),
+    ('thickness = 0.2', 'thickness = 0.2\nmesh = "1e-7 m"', "no-mesh", "more than 60,000"),
     ('thickness = 0.2', 'thickness = 20', "no-plate", "as thick as a block"),
     ('thickness = 0.2', 'thickness = 0.001', "no-plate", "as thin as a foil"),
 ]  # fmt: skip

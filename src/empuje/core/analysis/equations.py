@@ -200,6 +200,9 @@ def _factorised(equations: Equations) -> tuple[Solve, float]:
     # both libraries order the equations better and take half the time.
     scaled = stiff.copy()
     scaled.data *= np.repeat(scale, np.diff(stiff.indptr)) * scale[stiff.indices]
+    if equations.shells is not None:
+        # In a flat plate bending and stretching do not meet: apart they take a third of the time.
+        scaled.eliminate_zeros()
     try:
         inner = factorise(scaled)
     except SingularError:

@@ -26,7 +26,7 @@ def frame_findings(resolved: Resolved, of_loads: list[Finding]) -> list[Finding]
     is to say about loads."""
     project = resolved.project
     if not len(project.places) or not np.isfinite(project.xyz).all():
-        return []
+        return in_short(with_accepted(list(of_loads), project.accepted))
     out: list[Finding] = []
     of_loads = [*of_loads, *_out_of_plane(project, resolved.loads), *_floors_doubled(project, resolved.surfaces)]
     checks = (_coincident, _unused, _doubled, _overlapping, _one_way, _offsets, _crossings, _nearly_flat)

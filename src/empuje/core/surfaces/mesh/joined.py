@@ -32,7 +32,12 @@ def plates_of(
     structural = {i: o for i, o in outlines.items() if o.surface.plate is not None}
     if not structural:
         return None, []
-    cuts = cut_regions(project, structural, footprints_of(project, structural), finer)
+    try:
+        cuts = cut_regions(project, structural, footprints_of(project, structural), finer)
+    except NoMesh as error:
+        place = next(iter(structural.values())).surface.place
+        return None, [Finding("error", "no-mesh", f"structural surfaces cannot be cut into elements: {error}",
+                              "give them a larger `mesh`, or part the model", place)]  # fmt: skip
     done: list[tuple[Cut, Elements]] = []
     findings = []
     for cut in cuts:

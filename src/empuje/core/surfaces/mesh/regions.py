@@ -18,7 +18,7 @@ from ...model.frame import ON_LINE_TOLERANCE
 from ...model.near import together
 from ...model.project import Project
 from ..plane import Outline
-from .lattice import Region
+from .lattice import NoMesh, Region
 from .shared import PASSES, divided_alike
 
 Floats = NDArray[np.float64]
@@ -27,6 +27,8 @@ DIVISIONS = 26
 """So many elements fit across the widest circle that no line and no column crosses."""
 FINEST = 80
 """And no more than this many across a square of the same area, however narrow a region is."""
+MOST_ELEMENTS = 60_000
+"""Of a model: so many take some gigabytes and a minute or two."""
 DECIMALS = 8
 """Places are rounded to so many decimals of a metre, so that a turned model is cut in the same way."""
 UPRIGHT = 0.7
@@ -191,8 +193,10 @@ def mesh_length(polygon: shapely.Polygon, lines: Floats, points: Floats) -> floa
 def cut_regions(
     project: Project, outlines: Mapping[int, Outline], footprints: Mapping[int, Sequence[Footprint]], finer: float = 1.0
 ) -> list[Cut]:
-    """The structural surfaces of a project ready to be meshed, with lengths of mesh divided by `finer`."""
+    """The structural surfaces of a project ready to be meshed, with lengths of mesh divided by `finer`. Raises NoMesh
+    where these are too many elements."""
     seen, regions = [], []
+    count = 0.0
     for i, outline in outlines.items():
         lines, points = lines_in(project, outline, i, outlines), points_in(project, outline)
         one = seen_from(i, outline, lines)
@@ -203,6 +207,9 @@ def cut_regions(
         flat = np.stack([one.flat(inner[:, 0]), one.flat(inner[:, 1])], axis=1)
         polygon = _flat_polygon(one)
         length = plate.mesh or mesh_length(polygon, flat, one.flat(points))
+        count += float(polygon.area) * (finer / length) ** 2
+        if count > MOST_ELEMENTS:
+            raise NoMesh(f"with {outline.surface.name} there are {count:,.0f} elements, more than {MOST_ELEMENTS:,}")
         every = np.concatenate([edges_of(outline), inner, *covered])
         flat = np.stack([one.flat(every[:, 0]), one.flat(every[:, 1])], axis=1)
         seen.append(one)
