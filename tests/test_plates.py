@@ -494,16 +494,16 @@ def yard(tmp_path_factory):
 def test_the_command_says_what_governs(yard, capsys):
     code, out, err = run(capsys, "plates", yard, "--on", "slab", "--of", "m_x,w", "--format", "json")
     rows = json.loads(out)
-    assert code == 0 and {r["of"] for r in rows} == {"m_x", "w"} and "error: about what the mesh" in err
+    assert code == 0 and {r["of"] for r in rows} == {"m_x", "w"} and "Mesh error: about what the mesh" in err
     assert all(r["case"] == "U" for r in rows) and {r["surface"] for r in rows} == {"slab"}
     peak = next(r for r in rows if r["extreme"] == "peak min")
-    assert peak["mean over [m]"] > 0 and peak["error [%]"] is None and peak["moment [kN*m/m]"] < -10
+    assert peak["mean over [m]"] > 0 and peak["mesh error [%]"] is None and peak["moment [kN*m/m]"] < -10
     sag = next(r for r in rows if r["of"] == "w" and r["extreme"] == "min")
-    assert sag["displacement [mm]"] < -0.5 and sag["error [%]"] < 2
+    assert sag["displacement [mm]"] < -0.5 and sag["mesh error [%]"] < 2
     assert sag["w there [mm]"] == pytest.approx(sag["displacement [mm]"])
     again = json.loads(run(capsys, "plates", yard, "--on", "slab", "--of", "m_x,w", "--format", "json", "--quick")[1])
     for a, b in zip(rows, again, strict=True):  # from the cache, and without an estimate
-        assert {k: v for k, v in a.items() if k != "error [%]"} == b
+        assert {k: v for k, v in a.items() if k != "mesh error [%]"} == b
     code, out, _ = run(
         capsys, "plates", yard, "--cut", "0,4.5,3", "12,4.5,3", "--each", "--under", "G", "--format", "json"
     )

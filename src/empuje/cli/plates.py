@@ -85,8 +85,10 @@ def _say_estimates(model: common.Model, estimates: list[float]) -> None:
         f"{v * model.display.factor('length'):.3g}" for v in sorted({lengths[lengths > 0].min(), lengths.max()})
     )
     worst = 100 * max(known, default=0.0)
-    saying.say(f"error: about what the mesh of {sizes} {model.display.unit('length')} is off by, as a share of the "
-               f"greatest of its kind on the surface; at most {worst:.2g} %.")  # fmt: skip
+    saying.say(
+        f"Mesh error: about what the mesh of {sizes} {model.display.unit('length')} is off by, as a share of the "
+        f"greatest of its kind on the surface; at most {worst:.2g} %."
+    )
     if worst > 2:
         saying.say("warning: that is more than 2 %: give the surface a smaller `mesh`")
 

@@ -295,7 +295,7 @@ def governing_plates(
     value[np.abs(value) < NOTHING * np.array([largest[k] for k in kind_of])] = 0.0
     at_once = np.array([e.at_once for e in found]).reshape(-1, len(COMPONENTS))
     result = np.array([e.result for e in found], np.intp)
-    more = [] if estimates is None else [Column("error [%]", "number", 100 * np.array(estimates, float))]
+    more = [] if estimates is None else [Column("mesh error [%]", "number", 100 * np.array(estimates, float))]
     return Table(
         "plates",
         (

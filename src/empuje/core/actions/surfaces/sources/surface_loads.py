@@ -50,7 +50,10 @@ def surface_geometries(project: Project) -> tuple[Surfaces, list[Finding]]:
         findings += found
         if outline is None:
             continue
-        geometry = geometry_of(project, outline, mesh_of(project, i, outline))
+        mesh = mesh_of(project, i, outline)
+        if surface.plate is not None and mesh is None:  # why it could not be cut is said elsewhere
+            continue
+        geometry = geometry_of(project, outline, mesh)
         wrong = what_is_wrong(surface, geometry)
         findings += wrong
         findings += nearly_bearing(project, outline)
