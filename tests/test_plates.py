@@ -21,7 +21,7 @@ from empuje.core.answers.plate_cuts import cut_of, resultants
 from empuje.core.answers.plates import DESIGN, error_estimates, plate_extremes
 from empuje.core.answers.reactions import closing_error
 from empuje.core.resolve import resolve
-from empuje.core.surfaces.mesh.lattice import Region, divided, meshed, parts_of, stops
+from empuje.core.surfaces.mesh.lattice import Region, _without_thin, divided, meshed, parts_of, stops
 from empuje.core.surfaces.mesh.shapes import CORNERS_3, CORNERS_4
 from empuje.core.surfaces.mesh.shared import evenly
 from empuje.files.reader import read_text
@@ -282,6 +282,75 @@ def standing():
 )  # fmt: skip
 def test_a_platform_is_the_same_turned_mirrored_and_in_other_units(how, standing):
     assert_allclose(told(solved(platform(**how))), told(standing), rtol=1e-8)
+
+
+def test_rounded_coordinates_make_the_same_structure():
+    """Corners, members and nodes each up to half a millimetre off, as where coordinates are rounded: joined all the same."""
+    rng = np.random.default_rng(7)
+
+    def text(off):
+        def p(*at):
+            return [float(v) for v in np.array(at) + off * np.append(rng.uniform(-1, 1, 2), 0.0)]
+
+        slabs = [[p(x, y, 3) for x, y in ((a, -1), (b, -1), (b, 5), (a, 5))] for a, b in ((0, 5), (5, 9))]
+        wall = [p(0, 5, 0), p(5, 5, 0), p(5, 5, 3), p(0, 5, 3)]
+        of = 'material = "C30/37"\nthickness = 0.2\n'
+        surfaces = "".join(f"[surfaces.{n}]\ncorners = {c}\n{of}" for n, c in zip("abw", (*slabs, wall), strict=True))
+        nodes = "".join(f"N{i}{j} = {p(x, y, 3)}\n" for i, x in enumerate((0, 5, 9)) for j, y in enumerate((0, 5)))
+        return f"""[project]
+units = "kN m"
+[sections]
+r = {{ shape = "rectangle", h = 0.4, b = 0.25 }}
+[nodes]
+{nodes}
+[members.r]
+section = "r"
+material = "C30/37"
+pieces = {{ R = "N00 > N20" }}
+{surfaces}
+[[supports]]
+at = "N?0"
+fix = "x y z"
+[[supports]]
+at = "N21"
+fix = "z"
+[[supports]]
+along = "w/1"
+fix = "x y z"
+[cases]
+Q = {{ action = "live" }}
+[loads]
+Q = [ {{ on = ["a", "b"], area = 6 }} ]
+"""
+
+    true, rounded = solved(text(0.0)), solved(text(4.5e-4))
+    assert closing_error(rounded.solution, rounded.solution.results).max() < 2e-5  # a node a hair off its member
+    moved = [f.solution.displacement[:6, :, 0] for f in (true, rounded)]
+    assert_allclose(moved[1], moved[0], atol=5e-3 * np.abs(moved[0]).max())
+    for place, of, surface in (((2.5, 2.5, 3), "m_y", 0), ((7, 2, 3), "m_x", 1), ((2.5, 5, 1.5), "n_y", 2)):
+        assert at(rounded, place, of, surface=surface) == pytest.approx(at(true, place, of, surface=surface), rel=0.05)
+    nodes = rounded.solution.project.xyz
+    gap = np.linalg.norm(nodes[:, None] - nodes, axis=2) + np.eye(len(nodes))
+    assert gap.min() > 1e-3  # nowhere two beside one another
+
+
+def test_points_nearly_on_a_line_make_no_thin_elements():
+    edge = [(0.0, 0.0), (4.0, 0.0)]
+    near = [(x, 4e-4 * (-1) ** k) for k, x in enumerate(np.arange(0.21, 3.9, 0.37))]
+    at_ = np.array([*edge, *near, (4.0, 3.0), (0.0, 3.0), (2.0, 1.5), (1.0, 1.0), (3.1, 0.8)])
+    from scipy.spatial import Delaunay
+
+    raw = Delaunay(at_).simplices.astype(np.intp)
+    kept = _without_thin(at_, raw)
+
+    def area(t):
+        u, v = at_[t[:, 1]] - at_[t[:, 0]], at_[t[:, 2]] - at_[t[:, 0]]
+        return np.abs(u[:, 0] * v[:, 1] - u[:, 1] * v[:, 0]) / 2
+
+    assert area(raw).min() < 1e-3 < area(kept).min()
+    assert area(kept).sum() == pytest.approx(12.0, abs=2e-3) and set(kept.ravel().tolist()) == set(range(len(at_)))
+    sides = np.sort(np.concatenate([kept[:, [0, 1]], kept[:, [1, 2]], kept[:, [2, 0]]]), axis=1)
+    assert np.unique(sides, axis=0, return_counts=True)[1].max() == 2  # conforming: no side of three
 
 
 def test_a_platform_balances_and_its_wall_and_slab_meet(standing):

@@ -423,7 +423,7 @@ def _exactly(there):
         (flat("ABCD", "y"), '{ on = "s", area = 1 }', "not-carried", "24 kN of case Q"),
         (flat("EFGH", "x"), '{ on = "s", area = 1 }', "no-bearing", "no member"),
         (flat("ABCD", "x"), '{ on = "s", force = 1, at = [7, 1] }', "off-surface", "does not lie on"),
-        (flat("ABCD", "x"), '{ on = "s", moment = 1 }', "which-load", "no load that surfaces can have"),
+        (flat("ABCD", "x"), '{ on = "s", moment = 1 }', "wrong-key", "a moment acts on a structural surface"),
         (flat("ABCD", "x"), '{ on = "s", area = [1, 2] }', "missing-key", "need `along`"),
         (flat("ABCD", "x"), '{ on = "t*", area = 1 }', "matches-nothing", "no surface is called t*"),
         (flat("ABCD", "sideways"), '{ on = "s", area = 1 }', "unknown-word", "sideways"),

@@ -212,13 +212,29 @@ def loose_parts(
 def _ill_conditioned(project: Project, mesh: Mesh, share: float, stiff: int, soft: int) -> Finding:
     """The frame stands, but the stiffest part drowns the softest one in rounding."""
     lost = min(int(-np.log10(max(share, 1e-16))), 16)
-    stiffest, softest = project.members[mesh.member[stiff]], project.members[mesh.member[soft]]
+    (stiffest, size, place), (softest, _, _) = _part(project, mesh, stiff), _part(project, mesh, soft)
     return Finding(
         "error", "ill-conditioned", f"the frame stands, but about {lost} of 16 digits of its stiffness are lost: a "
-        f"piece of {stiffest.name}, {mesh.length[stiff]:.3g} m long, is so stiff beside what holds {softest.name}",
+        f"piece of {stiffest}, {size:.3g} m long, is so stiff beside what holds {softest}",
         "join nodes that nearly coincide, use `offsets` for rigid lengths, and free ends that are next to free",
-        stiffest.place,
+        place,
     )  # fmt: skip
+
+
+def _part(project: Project, mesh: Mesh, element: int) -> tuple[str, float, Place]:
+    """Whose an element is (those of members first, then those of structural surfaces), its size [m] and place."""
+    if element < len(mesh.member):
+        member = project.members[mesh.member[element]]
+        return member.name, float(mesh.length[element]), member.place
+    element -= len(mesh.member)
+    assert project.plates is not None
+    for group in project.plates.groups:
+        if element < len(group.surface):
+            surface = project.surfaces[group.surface[element]]
+            around = np.roll(group.flat[element], -1, axis=0) - group.flat[element]
+            return f"surface {surface.name}", float(np.linalg.norm(around, axis=1).min()), surface.place
+        element -= len(group.surface)
+    raise IndexError(element)
 
 
 def _null_vectors(stiff: sparse.csr_matrix, scale: Floats) -> Floats:

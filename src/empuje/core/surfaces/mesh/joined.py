@@ -13,15 +13,19 @@ from scipy.spatial import cKDTree
 
 from ...model.findings import Finding
 from ...model.frame import ON_LINE_TOLERANCE, Node, Support
+from ...model.near import on_lines
 from ...model.plates import ElementGroup, Plates
 from ...model.project import Project
 from ..plane import Outline, plane_of
 from .lattice import SAME, Elements, NoMesh, meshed
 from .regions import Cut, cut_regions, footprints_of
+from .settled import settled
 from .shapes import rule_of, shapes
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
+NEAR_AXIS, HAIR = 2.5 * ON_LINE_TOLERANCE, 0.1 * ON_LINE_TOLERANCE
+"""So far [m] from a line the corner of an element may be that follows it; what is nearer than a hair stays."""
 
 
 def plates_of(
@@ -54,6 +58,7 @@ def with_plates(project: Project, finer: float = 1.0) -> tuple[Project, list[Fin
     """The project with the elements of its structural surfaces, and what is wrong with those that cannot be cut."""
     if not any(s.plate is not None for s in project.surfaces):
         return project, []
+    project = settled(project)
     found = {i: plane_of(s)[0] for i, s in enumerate(project.surfaces)}
     plates, findings = plates_of(project, {i: o for i, o in found.items() if o is not None}, finer)
     return replace(project, plates=plates), findings
@@ -76,12 +81,14 @@ def _numbered(project: Project, done: list[tuple[Cut, Elements]]) -> Plates:
     axes, origin, length = np.tile(np.eye(3), (surfaces, 1, 1)), np.zeros((surfaces, 3)), np.zeros(surfaces)
     parts: dict[int, list[ElementGroup]] = {3: [], 4: []}
     edges, tied = [np.zeros((0, 2), np.intp)], [np.zeros((0, 2), np.intp)]
-    places = np.concatenate([project.xyz, every[new][own]])
+    places = _on_axes(project, np.concatenate([project.xyz, every[new][own]]))
     start = np.cumsum([0, *map(len, at)])
     for k, (cut, elements) in enumerate(done):
         i, outline = cut.seen.index, cut.seen.outline
         axes[i], origin[i], length[i] = own_axes(outline), cut.seen.origin, cut.region.length
         mine = number[start[k] : start[k + 1]]
+        # Corners are where their nodes are, as the surface's plane sees them, so that loads are where their nodes are.
+        at[k] = places[mine] - np.outer((places[mine] - origin[i]) @ outline.normal, outline.normal)
         flat = (at[k] - origin[i]) @ axes[i, :2].T
         turned = np.linalg.det(np.vstack([cut.seen.ways, outline.normal])) < 0
         for corners in (elements.triangles, elements.quadrilaterals):
@@ -95,7 +102,7 @@ def _numbered(project: Project, done: list[tuple[Cut, Elements]]) -> Plates:
         edges.append(mine[_edges_between(cut, elements)])
         tied.append(_tied(cut, elements, mine, number, every, project))
     return Plates(
-        first, every[new][own], of[new][own], _one(parts[3], 3), _one(parts[4], 4),
+        first, places[first:], of[new][own], _one(parts[3], 3), _one(parts[4], 4),
         axes, origin, np.unique(np.sort(np.concatenate(edges), axis=1), axis=0), length, np.concatenate(tied),
     )  # fmt: skip
 
@@ -107,6 +114,24 @@ def _groups(points: Floats) -> Ints:
     from ...model.near import together
 
     return together(points, SAME)
+
+
+def _on_axes(project: Project, places: Floats) -> Floats:
+    """Places of nodes, the project's first, with those of further ones that are a hair off a member moved onto its
+    axis: where coordinates are rounded, each of its nodes is joined with it all the same."""
+    bends = np.array([not m.bar for m in project.members], bool)
+    if not bends.any():
+        return places
+    ends = project.ends[bends]
+    line, node, s = on_lines(places, ends, NEAR_AXIS)
+    further = node >= len(project.nodes)
+    node, line, s = node[further], line[further], s[further]
+    a, b = places[ends[line, 0]], places[ends[line, 1]]
+    there = a + (b - a) * (s / np.linalg.norm(b - a, axis=1))[:, None]
+    off = np.linalg.norm(places[node] - there, axis=1)
+    out = places.copy()
+    out[node[off > HAIR]] = there[off > HAIR]
+    return out
 
 
 def _one(parts: list[ElementGroup], corners: int) -> ElementGroup:
@@ -217,7 +242,7 @@ def nodes_along(project: Project, points: Floats, among: Ints) -> list[tuple[int
         size = float(np.linalg.norm(b - a))
         s = (xyz - a) @ (b - a) / size
         off = np.linalg.norm(xyz - a - s[:, None] * (b - a) / size, axis=1)
-        on = np.flatnonzero((off <= ON_LINE_TOLERANCE) & (s >= -ON_LINE_TOLERANCE) & (s <= size + ON_LINE_TOLERANCE))
+        on = np.flatnonzero((off <= NEAR_AXIS) & (s >= -ON_LINE_TOLERANCE) & (s <= size + ON_LINE_TOLERANCE))
         on = on[np.argsort(s[on], kind="stable")]
         half = np.diff(s[on], prepend=0.0, append=size)
         half[1:-1] /= 2

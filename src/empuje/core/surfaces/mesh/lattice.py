@@ -23,7 +23,7 @@ from scipy.spatial import Delaunay, cKDTree
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
-SAME = 5e-4
+SAME = 1.001e-3
 """Stops and points nearer than this [m] are one."""
 CLEAR = 0.5
 """Lattice points nearer to an oblique line or a point beside the lattice than this many mesh lengths give way."""
@@ -32,11 +32,9 @@ SOFT = 0.4
 lattice."""
 OFF_SQUARE = 0.5
 """Pairs of triangles make a quadrilateral where the cosine of no corner is more than this."""
-FLATTEST = 1e-6
-"""Triangles of less area than this share of their longest side squared lie on a line."""
 NEARLY = 0.05
 """By so much of a mesh length an element may be longer than asked."""
-TRIES = 8
+TRIES, ROUNDS = 8, 200
 
 
 class NoMesh(ValueError):
@@ -163,17 +161,53 @@ def _edges(at: Floats, lines: Floats) -> Ints:
 
 def _triangles(region: Region, at: Floats, edges: Ints) -> tuple[Ints, Ints]:
     """Delaunay's triangles (t, 3) in the region, counter-clockwise, and which of the edges they lack (m, 2)."""
-    found = Delaunay(at).simplices.astype(np.intp)
+    found = _without_thin(at, Delaunay(at).simplices.astype(np.intp))
     corner = at[found]
     u, v = corner[:, 1] - corner[:, 0], corner[:, 2] - corner[:, 0]
     turning = u[:, 0] * v[:, 1] - u[:, 1] * v[:, 0]
     found[turning < 0] = found[turning < 0][:, ::-1]
-    longest = np.linalg.norm(np.roll(corner, -1, axis=1) - corner, axis=2).max(axis=1)
-    solid = np.abs(turning) > FLATTEST * longest**2
-    found = found[solid & shapely.contains_xy(region.polygon, *corner.mean(axis=1).T)]
+    found = found[shapely.contains_xy(region.polygon, *corner.mean(axis=1).T)]
     there = np.unique(np.sort(np.concatenate([found[:, [0, 1]], found[:, [1, 2]], found[:, [2, 0]]]), axis=1), axis=0)
     n = len(at)
     return found, edges[~np.isin(edges[:, 0] * n + edges[:, 1], there[:, 0] * n + there[:, 1])]
+
+
+def _without_thin(at: Floats, triangles: Ints) -> Ints:
+    """Triangles (t, 3) without those thinner than the tolerance, which lie between points that are nearly on a line:
+    what lies beyond the longest side is parted at the corner in the middle instead."""
+    n = len(at)
+    for _ in range(ROUNDS):
+        side = at[np.roll(triangles, -1, axis=1)] - at[triangles]
+        length = np.linalg.norm(side, axis=2)
+        area = np.abs(side[:, 0, 0] * side[:, 1, 1] - side[:, 0, 1] * side[:, 1, 0])
+        thin = area <= SAME * length.max(axis=1)
+        if not thin.any():
+            return triangles
+        key = (
+            np.sort(np.stack([triangles, np.roll(triangles, -1, axis=1)], axis=2), axis=2) @ np.array([n, 1])
+        ).ravel()
+        order = np.argsort(key, kind="stable")
+        later = dict(zip(order[:-1].tolist(), order[1:].tolist(), strict=True))
+        back = dict(zip(order[1:].tolist(), order[:-1].tolist(), strict=True))
+        gone: set[int] = set()
+        more: list[list[int]] = []
+        steps = [(k, 3 * k + int(length[k].argmax())) for k in np.flatnonzero(thin).tolist()]
+        for stuck in (False, True):
+            for k, own in steps:
+                beside = [j for j in (later.get(own), back.get(own)) if j is not None and key[j] == key[own]]
+                other = beside[0] // 3 if beside else -1
+                if k in gone or other in gone or (other >= 0 and thin[other] and not stuck):
+                    continue
+                gone.add(k)
+                if other >= 0:
+                    gone.add(other)
+                    a, b, c = np.roll(triangles[k], -(own % 3)).tolist()  # c lies next to the middle of a to b
+                    d = next(v for v in triangles[other].tolist() if v not in (a, b))
+                    more += [[a, c, d], [c, b, d]]
+            if gone:
+                break
+        triangles = np.concatenate([np.delete(triangles, list(gone), axis=0), np.array(more, np.intp).reshape(-1, 3)])
+    return np.asarray(triangles[~thin])
 
 
 def _without_encroaching(at: Floats, own: int, missing: Ints) -> Floats:

@@ -34,6 +34,14 @@ class SurfaceMesh:
         return np.concatenate([shapely.polygons(c) if len(c) else np.zeros(0, object) for c in self.corners])
 
     @cached_property
+    def covered(self) -> shapely.Polygon | None:
+        """What all elements cover together, where it is in one piece. Corners within a millimetre of a node, or of
+        another surface's, are at the place of that: this is not quite the outline that was written."""
+        found = shapely.simplify(shapely.coverage_union_all(self.polygons), 1e-9)
+        parts = shapely.get_parts(found)
+        return parts[0] if len(parts) == 1 else None
+
+    @cached_property
     def tree(self) -> shapely.STRtree:
         """To find them by."""
         return shapely.STRtree(self.polygons)
@@ -45,13 +53,15 @@ class SurfaceMesh:
         return [(0, threes, elements[threes]), (1, ~threes, elements[~threes] - first)]
 
     def holding(self, points: Floats) -> Ints:
-        """The element (n,) that each of some points (n, 2) of the surface lies in, the first of several."""
+        """The element (n,) that each of some points (n, 2) of the surface lies in, the first of several; the nearest
+        where a point lies in none."""
         point, element = self.tree.query(shapely.points(points), predicate="dwithin", distance=ON_LINE_TOLERANCE)
         away = shapely.distance(shapely.points(points[point]), self.polygons[element])
         order = np.lexsort((element, np.where(away < 1e-9, 0.0, away), point))
         found, first = np.unique(point[order], return_index=True)
         out = np.full(len(points), -1, np.intp)
         out[found] = element[order][first]
+        out[out < 0] = self.tree.nearest(shapely.points(points[out < 0]))
         return out
 
     def shares(self, elements: Ints, points: Floats, amount: Floats) -> tuple[Ints, Floats]:

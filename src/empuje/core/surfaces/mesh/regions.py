@@ -31,6 +31,8 @@ MOST_ELEMENTS = 60_000
 """Of a model: so many take some gigabytes and a minute or two."""
 DECIMALS = 8
 """Places are rounded to so many decimals of a metre, so that a turned model is cut in the same way."""
+PARALLEL = 4e-4
+"""Lines that differ by less than this angle go the same way."""
 UPRIGHT = 0.7
 """A member whose axis makes less than this cosine with the normal of a surface is no column of it."""
 
@@ -100,10 +102,14 @@ def seen_from(index: int, outline: Outline, lines: Floats) -> Seen:
     every, step, length = (v[length > ON_LINE_TOLERANCE] for v in (every, step, length))
     angle = np.arctan2(step[:, 1], step[:, 0]) % (np.pi / 2)
     apart = np.abs(angle[:, None] - angle)
-    same = np.minimum(apart, np.pi / 2 - apart) < 1e-5
+    same = np.minimum(apart, np.pi / 2 - apart) < PARALLEL
     total = (same * length).sum(axis=1)
     first = int(np.flatnonzero(total > total.max() * (1 - 1e-6))[0])
+    # The mean of all that go nearly that way: where coordinates are rounded, the others were oblique to the first.
+    more = (angle - angle[first] + np.pi / 4) % (np.pi / 2) - np.pi / 4
+    turn = float((more * length)[same[first]].sum() / length[same[first]].sum())
     along = step[first] / length[first]
+    along = np.array([along[0] - turn * along[1], along[1] + turn * along[0]]) / np.hypot(1.0, turn)
     across = np.array([-along[1], along[0]])
     start = outline.flat(every[first, 0])[0]
     # Towards the inside, whichever way round the corners are: a mirrored surface is cut into mirrored elements.

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
@@ -53,6 +53,8 @@ def surface_geometries(project: Project) -> tuple[Surfaces, list[Finding]]:
         mesh = mesh_of(project, i, outline)
         if surface.plate is not None and mesh is None:  # why it could not be cut is said elsewhere
             continue
+        if mesh is not None and mesh.covered is not None:  # so that what is put on is what the elements receive
+            outline = replace(outline, polygon=mesh.covered)
         geometry = geometry_of(project, outline, mesh)
         wrong = what_is_wrong(surface, geometry)
         findings += wrong
