@@ -20,10 +20,14 @@ from empuje.core.answers.line_reactions import by_lines
 from empuje.core.answers.plate_cuts import cut_of, resultants
 from empuje.core.answers.plates import DESIGN, error_estimates, plate_extremes
 from empuje.core.answers.reactions import closing_error
+from empuje.core.model.near import on_lines
 from empuje.core.resolve import resolve
+from empuje.core.surfaces.mesh.joined import with_plates
 from empuje.core.surfaces.mesh.lattice import Region, _without_thin, divided, meshed, parts_of, stops
+from empuje.core.surfaces.mesh.settled import settled
 from empuje.core.surfaces.mesh.shapes import CORNERS_3, CORNERS_4
 from empuje.core.surfaces.mesh.shared import evenly
+from empuje.core.surfaces.plane import plane_of
 from empuje.files.reader import read_text
 from plates import CORNERS, FIXED, POSTS, D, E, Q, along, at, hard, plate, rectangle, solved
 
@@ -284,20 +288,19 @@ def test_a_platform_is_the_same_turned_mirrored_and_in_other_units(how, standing
     assert_allclose(told(solved(platform(**how))), told(standing), rtol=1e-8)
 
 
-def test_rounded_coordinates_make_the_same_structure():
-    """Corners, members and nodes each up to half a millimetre off, as where coordinates are rounded: joined all the same."""
-    rng = np.random.default_rng(7)
+def rounded_model(off, seed=7):
+    """Two slabs and a wall on a member and nodes, corners and nodes each up to `off` [m] from where they belong."""
+    rng = np.random.default_rng(seed)
 
-    def text(off):
-        def p(*at):
-            return [float(v) for v in np.array(at) + off * np.append(rng.uniform(-1, 1, 2), 0.0)]
+    def p(*at):
+        return [float(v) for v in np.array(at) + off * np.append(rng.uniform(-1, 1, 2), 0.0)]
 
-        slabs = [[p(x, y, 3) for x, y in ((a, -1), (b, -1), (b, 5), (a, 5))] for a, b in ((0, 5), (5, 9))]
-        wall = [p(0, 5, 0), p(5, 5, 0), p(5, 5, 3), p(0, 5, 3)]
-        of = 'material = "C30/37"\nthickness = 0.2\n'
-        surfaces = "".join(f"[surfaces.{n}]\ncorners = {c}\n{of}" for n, c in zip("abw", (*slabs, wall), strict=True))
-        nodes = "".join(f"N{i}{j} = {p(x, y, 3)}\n" for i, x in enumerate((0, 5, 9)) for j, y in enumerate((0, 5)))
-        return f"""[project]
+    slabs = [[p(x, y, 3) for x, y in ((a, -1), (b, -1), (b, 5), (a, 5))] for a, b in ((0, 5), (5, 9))]
+    wall = [p(0, 5, 0), p(5, 5, 0), p(5, 5, 3), p(0, 5, 3)]
+    of = 'material = "C30/37"\nthickness = 0.2\n'
+    surfaces = "".join(f"[surfaces.{n}]\ncorners = {c}\n{of}" for n, c in zip("abw", (*slabs, wall), strict=True))
+    nodes = "".join(f"N{i}{j} = {p(x, y, 3)}\n" for i, x in enumerate((0, 5, 9)) for j, y in enumerate((0, 5)))
+    return f"""[project]
 units = "kN m"
 [sections]
 r = {{ shape = "rectangle", h = 0.4, b = 0.25 }}
@@ -323,7 +326,10 @@ Q = {{ action = "live" }}
 Q = [ {{ on = ["a", "b"], area = 6 }} ]
 """
 
-    true, rounded = solved(text(0.0)), solved(text(4.5e-4))
+
+def test_rounded_coordinates_make_the_same_structure():
+    """Joined all the same, each within half a millimetre of its place along both axes."""
+    true, rounded = solved(rounded_model(0.0)), solved(rounded_model(4.5e-4))
     assert closing_error(rounded.solution, rounded.solution.results).max() < 2e-5  # a node a hair off its member
     moved = [f.solution.displacement[:6, :, 0] for f in (true, rounded)]
     assert_allclose(moved[1], moved[0], atol=5e-3 * np.abs(moved[0]).max())
@@ -332,6 +338,37 @@ Q = [ {{ on = ["a", "b"], area = 6 }} ]
     nodes = rounded.solution.project.xyz
     gap = np.linalg.norm(nodes[:, None] - nodes, axis=2) + np.eye(len(nodes))
     assert gap.min() > 1e-3  # nowhere two beside one another
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_corners_of_elements_beside_a_member_lie_on_its_axis(seed):
+    project, found = with_plates(read_text(rounded_model(4.5e-4, seed), "m.toml").project)
+    assert not found
+    near, on = (on_lines(project.places, project.ends, v)[1] for v in (2.5e-3, 1.5e-4))
+    further = set(near[near >= len(project.nodes)].tolist())
+    assert len(further) > 40 and further <= set(on.tolist())
+
+
+def test_corners_settle_at_nodes_and_keep_a_surface_flat():
+    text = plate(
+        [(0, 0, 0), (4, 0.0006, 0), (4, 3, 0), (-0.0005, 3, 0)],
+        0.1,
+        "",
+        more="[nodes]\nA = [4, 0, 0]\nB = [0, 3, 0.0008]\n",
+    )
+    project = settled(read_text(text, "m.toml").project)
+    assert project.surfaces[0].corners[1] == (4.0, 0.0, 0.0)
+    assert_allclose(project.surfaces[0].corners[3], (0, 3, 0.0008), atol=1e-12)
+    assert project.surfaces[0].corners[:1] == ((0.0, 0.0, 0.0),)
+    # Corners half a millimetre off the plane, at nodes further off it than a flat surface may be: they move along it alone.
+    places = [(0, 0, -1), (4, 0, 1), (4, 3, -1), (0, 3, 1)]
+    bent = plate(
+        [(x + 2e-4, y, 5e-4 * side) for x, y, side in places], 0.1, "",
+        more="[nodes]\n" + "".join(f"N{k} = [{x}, {y}, {1.3e-3 * side}]\n" for k, (x, y, side) in enumerate(places)),
+    )  # fmt: skip
+    surface = settled(read_text(bent, "m.toml").project).surfaces[0]
+    assert_allclose(surface.corners, [(x, y, 5e-4 * side) for x, y, side in places], atol=1e-9)
+    assert plane_of(surface)[0] is not None
 
 
 def test_points_nearly_on_a_line_make_no_thin_elements():
