@@ -29,6 +29,9 @@ from empuje.core.surfaces.mesh.shapes import CORNERS_3, CORNERS_4
 from empuje.core.surfaces.mesh.shared import evenly
 from empuje.core.surfaces.plane import plane_of
 from empuje.files.reader import read_text
+from empuje.show.display import Display
+from empuje.show.drawings.draw_plates import draw_plates
+from empuje.show.drawings.view import View
 from plates import CORNERS, FIXED, POSTS, D, E, Q, along, at, hard, plate, rectangle, solved
 
 RNG = np.random.default_rng(7)
@@ -641,6 +644,23 @@ def test_pictures_show_bands_and_elements(yard, capsys, tmp_path):
         assert code == 0 and file.stat().st_size > 5000, err
     text = re.sub(r"<[^>]*>", " ", (tmp_path / "plates.svg").read_text())
     assert "m_y in kN*m/m" in text and "dashed lines: negative" in text
+
+
+def test_what_is_nearer_is_painted_over_what_is_behind_it():
+    """Seen from above, a slab from x = 0 to 4 over one from 2 to 6: wherever they overlap the upper one is last."""
+    lower = [(2, 0, 0), (6, 0, 0), (6, 4, 0), (2, 4, 0)]
+    upper = (
+        f'[surfaces.u]\ncorners = {[(v[0] - 2.0, float(v[1]), 3.0) for v in lower]}\nmaterial = "m"\nthickness = 0.2\n'
+    )
+    upper = upper.replace("(", "[").replace(")", "]")
+    load = '{ on = ["p", "u"], area = 10 }'
+    f = solved(plate(lower, 0.2, along('"p"', "fixed") + along('"u"', "fixed"), load, more=upper, extra="mesh = 0.5"))
+    sheet = draw_plates(
+        f.solution, f.solution.results[0], "m_x", [1, 0], np.zeros(0, np.intp), View.named("xy"), Display(("kN", "m", "mm", "MPa"))
+    )  # fmt: skip
+    middle = np.array([face.mean(axis=0)[0] for face, _ in sheet.faces])
+    below, above = np.flatnonzero(middle > 4.01), np.flatnonzero(middle < 1.99)
+    assert len(below) > 20 and len(above) > 20 and below.max() < above.min()
 
 
 def test_a_written_out_model_has_the_same_answers(yard, capsys, tmp_path):

@@ -58,12 +58,15 @@ def draw_plates(
     levels = levels_between(min(low, 0.0) if low < 0 else low, high, 2 * top if tops else high - low)
     corners, values = _triangles(p.place[shown], forces.xyz, value)
     largest = max(abs(levels[0]), abs(levels[-1]))
+    faces: list[tuple[Floats, str]] = []
     for a, b in zip(levels[:-1].tolist(), levels[1:].tolist(), strict=True):
         colour = shade((a + b) / 2 / largest if largest else 0.0)
-        sheet.faces += [(sheet.view.flat(piece), colour) for piece in _between(corners, values, a, b)]
+        faces += [(piece, colour) for piece in _between(corners, values, a, b)]
         sheet.explain(f"{a:g}" if sheet.key else f"from {a:g}", mark=Mark("s", colour, GRID, 9.0))
-    held = forces.xyz[p.place[own & p.rigid]]
-    sheet.faces += [(sheet.view.flat(corner), HELD) for corner in held]
+    faces += [(corner, HELD) for corner in forces.xyz[p.place[own & p.rigid]]]
+    # What is further away is painted first, so that a slab hides the wall below it.
+    faces.sort(key=lambda face: float(face[0].mean(axis=0) @ view.towards))
+    sheet.faces += [(view.flat(piece), colour) for piece, colour in faces]
     _outlines(sheet, forces.plates)
     for level in levels.tolist():
         segments = _along(corners, values, level)
