@@ -22,7 +22,7 @@ from empuje.core.answers.plates import DESIGN, error_estimates, plate_extremes
 from empuje.core.answers.reactions import closing_error
 from empuje.core.model.near import on_lines
 from empuje.core.resolve import resolve
-from empuje.core.surfaces.mesh.joined import with_plates
+from empuje.core.surfaces.mesh.joined import with_plate_nodes, with_plates
 from empuje.core.surfaces.mesh.lattice import Region, _without_thin, divided, meshed, parts_of, stops
 from empuje.core.surfaces.mesh.settled import settled
 from empuje.core.surfaces.mesh.shapes import CORNERS_3, CORNERS_4
@@ -350,6 +350,43 @@ def test_corners_of_elements_beside_a_member_lie_on_its_axis(seed):
     near, on = (on_lines(project.places, project.ends, v)[1] for v in (2.5e-3, 1.5e-4))
     further = set(near[near >= len(project.nodes)].tolist())
     assert len(further) > 40 and further <= set(on.tolist())
+
+
+@pytest.mark.parametrize(("y", "joined"), [(0.0, True), (0.0009, True), (-0.002, False), (0.002, True)])
+def test_what_lies_two_millimetres_beside_an_edge_is_not_at_it(y, joined):
+    """A member and a line of support: at an edge, outside it, or inside beside it, where the edge's corners stay."""
+    more = f"""[sections]
+r = {{ shape = "rectangle", h = 0.4, b = 0.25 }}
+[nodes]
+A = [0, {y}, 0]
+B = [4, {y}, 0]
+[members.r]
+section = "r"
+material = "m"
+pieces = {{ R = "A > B" }}
+"""
+    text = plate(rectangle(4, 3), 0.1, along(f"[[0, {y}, 0], [4, {y}, 0]]", "x y z"), more=more)
+    reading = read_text(text, "m.toml")
+    model = resolve(reading.project, reading.findings)
+    assert any(f.code == "no-surface" for f in model.findings) is not joined
+    project = model.analysed
+    line = on_lines(project.xyz, project.ends, 1e-3)[1]
+    assert bool(len(line)) is joined
+    if y == 0.002:
+        edge = project.xyz[np.abs(project.xyz[:, 1]) < 1e-9]
+        assert len(edge) > 20 and not set(line.tolist()) & set(
+            np.flatnonzero(np.abs(project.xyz[:, 1]) < 1e-9).tolist()
+        )
+        assert {s.node for s in project.supports} == {0, 1, *line.tolist()}
+
+
+def test_nodes_of_elements_are_called_after_their_surface():
+    deck = '[nodes]\nA = [0, 9, 0]\n[surfaces.a]\ncorners = [[9, 0, 0], [12, 0, 0], [12, 3, 0]]\ndeck = "x"\n'
+    text = plate(rectangle(4, 3), 0.1, FIXED).replace("[surfaces.p]", deck + "[surfaces.p]")
+    reading = read_text(text, "m.toml")
+    project = with_plate_nodes(with_plates(reading.project)[0])
+    assert [s.name for s in project.surfaces] == ["a", "p"]
+    assert {n.name.split(" at ")[0] for n in project.nodes[1:]} == {"p"}
 
 
 def test_corners_settle_at_nodes_and_keep_a_surface_flat():

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from itertools import pairwise
 
@@ -18,14 +18,15 @@ from ...model.plates import ElementGroup, Plates
 from ...model.project import Project
 from ..plane import Outline, plane_of
 from .lattice import SAME, Elements, NoMesh, meshed
-from .regions import Cut, cut_regions, footprints_of
+from .regions import Cut, Seen, cut_regions, footprints_of
 from .settled import settled
 from .shapes import rule_of, shapes
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
-NEAR_AXIS, HAIR = 2.5 * ON_LINE_TOLERANCE, 0.1 * ON_LINE_TOLERANCE
-"""So far [m] from a line the corner of an element may be that follows it; what is nearer than a hair stays."""
+NEAR_AXIS, HAIR, BESIDE = 2.5 * ON_LINE_TOLERANCE, 0.1 * ON_LINE_TOLERANCE, 5 * ON_LINE_TOLERANCE
+"""So far [m] from a line the corner of an element may be that follows it; what is nearer than a hair stays; and so near
+to each other along the line two corners are beside one another."""
 
 
 def plates_of(
@@ -81,7 +82,8 @@ def _numbered(project: Project, done: list[tuple[Cut, Elements]]) -> Plates:
     axes, origin, length = np.tile(np.eye(3), (surfaces, 1, 1)), np.zeros((surfaces, 3)), np.zeros(surfaces)
     parts: dict[int, list[ElementGroup]] = {3: [], 4: []}
     edges, tied = [np.zeros((0, 2), np.intp)], [np.zeros((0, 2), np.intp)]
-    places = _on_axes(project, np.concatenate([project.xyz, every[new][own]]))
+    seen = [done[k][0].seen for k in of[new][own].tolist()]
+    places = _on_axes(project, np.concatenate([project.xyz, every[new][own]]), seen)
     start = np.cumsum([0, *map(len, at)])
     for k, (cut, elements) in enumerate(done):
         i, outline = cut.seen.index, cut.seen.outline
@@ -102,7 +104,7 @@ def _numbered(project: Project, done: list[tuple[Cut, Elements]]) -> Plates:
         edges.append(mine[_edges_between(cut, elements)])
         tied.append(_tied(cut, elements, mine, number, every, project))
     return Plates(
-        first, places[first:], of[new][own], _one(parts[3], 3), _one(parts[4], 4),
+        first, places[first:], np.array([v.index for v in seen], np.intp), _one(parts[3], 3), _one(parts[4], 4),
         axes, origin, np.unique(np.sort(np.concatenate(edges), axis=1), axis=0), length, np.concatenate(tied),
     )  # fmt: skip
 
@@ -116,21 +118,30 @@ def _groups(points: Floats) -> Ints:
     return together(points, SAME)
 
 
-def _on_axes(project: Project, places: Floats) -> Floats:
-    """Places of nodes, the project's first, with those of further ones that are a hair off a member moved onto its
-    axis: where coordinates are rounded, each of its nodes is joined with it all the same."""
+def _on_axes(project: Project, places: Floats, seen: Sequence[Seen]) -> Floats:
+    """Places of nodes, the project's first, with those of further ones (of surfaces `seen`, one each) that follow a
+    member or a line of support, but lie a hair off it, moved onto it: where coordinates are rounded, each of them is
+    joined with it all the same. What lies beside others that are on the line, or on a line that runs past the surface,
+    stays."""
     bends = np.array([not m.bar for m in project.members], bool)
-    if not bends.any():
-        return places
-    ends = project.ends[bends]
-    line, node, s = on_lines(places, ends, NEAR_AXIS)
-    further = node >= len(project.nodes)
-    node, line, s = node[further], line[further], s[further]
-    a, b = places[ends[line, 0]], places[ends[line, 1]]
-    there = a + (b - a) * (s / np.linalg.norm(b - a, axis=1))[:, None]
+    supports = [pair for s in project.line_supports for pair in pairwise(np.array(s.points))]
+    lines = np.concatenate([project.xyz[project.ends[bends]].reshape(-1, 2, 3), np.array(supports).reshape(-1, 2, 3)])
+    number = len(places) + np.arange(2 * len(lines)).reshape(-1, 2)
+    line, node, s = on_lines(np.concatenate([places, lines.reshape(-1, 3)]), number, NEAR_AXIS)
+    further = (node >= len(project.nodes)) & (node < len(places))
+    line, node, s = line[further], node[further], s[further]
+    step = lines[line, 1] - lines[line, 0]
+    there = lines[line, 0] + step * (s / np.linalg.norm(step, axis=1))[:, None]
     off = np.linalg.norm(places[node] - there, axis=1)
+    near = off <= ON_LINE_TOLERANCE
+    moved = near & (off > HAIR)
+    for i in np.flatnonzero(~near).tolist():
+        beside = near & (line == line[i]) & (np.abs(s - s[i]) < BESIDE)
+        moved[i] = not beside.any() and bool(seen[node[i] - len(project.nodes)].near(there[i : i + 1])[0])
+    order = np.flatnonzero(moved)[np.argsort(off[moved], kind="stable")]
+    which, first = np.unique(node[order], return_index=True)
     out = places.copy()
-    out[node[off > HAIR]] = there[off > HAIR]
+    out[which] = there[order[first]]
     return out
 
 
@@ -242,7 +253,7 @@ def nodes_along(project: Project, points: Floats, among: Ints) -> list[tuple[int
         size = float(np.linalg.norm(b - a))
         s = (xyz - a) @ (b - a) / size
         off = np.linalg.norm(xyz - a - s[:, None] * (b - a) / size, axis=1)
-        on = np.flatnonzero((off <= NEAR_AXIS) & (s >= -ON_LINE_TOLERANCE) & (s <= size + ON_LINE_TOLERANCE))
+        on = np.flatnonzero((off <= ON_LINE_TOLERANCE) & (s >= -ON_LINE_TOLERANCE) & (s <= size + ON_LINE_TOLERANCE))
         on = on[np.argsort(s[on], kind="stable")]
         half = np.diff(s[on], prepend=0.0, append=size)
         half[1:-1] /= 2

@@ -35,6 +35,7 @@ OFF_SQUARE = 0.5
 NEARLY = 0.05
 """By so much of a mesh length an element may be longer than asked."""
 TRIES, ROUNDS = 8, 200
+TOO_NEAR = "lines that meet at too sharp an angle, or lie too near to each other, for this mesh"
 
 
 class NoMesh(ValueError):
@@ -124,7 +125,7 @@ def meshed(region: Region, along: Floats, across: Floats, on_lines: list[Floats]
         if not len(missing):
             return _joined(at, triangles, edges)
         at = _without_encroaching(at, len(own), missing)
-    raise NoMesh("lines that meet at too sharp an angle, or lie too near to each other, for this mesh")
+    raise NoMesh(TOO_NEAR)
 
 
 def _gaps(of: Floats, points: Floats) -> Floats:
@@ -174,8 +175,7 @@ def _triangles(region: Region, at: Floats, edges: Ints) -> tuple[Ints, Ints]:
 
 def _without_thin(at: Floats, triangles: Ints) -> Ints:
     """Triangles (t, 3) without those thinner than the tolerance, which lie between points that are nearly on a line:
-    what lies beyond the longest side is parted at the corner in the middle instead."""
-    n = len(at)
+    what lies beyond the longest side is parted at the corner in the middle instead. Raises NoMesh."""
     for _ in range(ROUNDS):
         side = at[np.roll(triangles, -1, axis=1)] - at[triangles]
         length = np.linalg.norm(side, axis=2)
@@ -183,31 +183,35 @@ def _without_thin(at: Floats, triangles: Ints) -> Ints:
         thin = area <= SAME * length.max(axis=1)
         if not thin.any():
             return triangles
-        key = (
-            np.sort(np.stack([triangles, np.roll(triangles, -1, axis=1)], axis=2), axis=2) @ np.array([n, 1])
-        ).ravel()
-        order = np.argsort(key, kind="stable")
-        later = dict(zip(order[:-1].tolist(), order[1:].tolist(), strict=True))
-        back = dict(zip(order[1:].tolist(), order[:-1].tolist(), strict=True))
-        gone: set[int] = set()
-        more: list[list[int]] = []
-        steps = [(k, 3 * k + int(length[k].argmax())) for k in np.flatnonzero(thin).tolist()]
-        for stuck in (False, True):
-            for k, own in steps:
-                beside = [j for j in (later.get(own), back.get(own)) if j is not None and key[j] == key[own]]
-                other = beside[0] // 3 if beside else -1
-                if k in gone or other in gone or (other >= 0 and thin[other] and not stuck):
-                    continue
-                gone.add(k)
-                if other >= 0:
-                    gone.add(other)
-                    a, b, c = np.roll(triangles[k], -(own % 3)).tolist()  # c lies next to the middle of a to b
-                    d = next(v for v in triangles[other].tolist() if v not in (a, b))
-                    more += [[a, c, d], [c, b, d]]
-            if gone:
-                break
-        triangles = np.concatenate([np.delete(triangles, list(gone), axis=0), np.array(more, np.intp).reshape(-1, 3)])
-    return np.asarray(triangles[~thin])
+        triangles = _parted(triangles, thin, length.argmax(axis=1))
+    raise NoMesh(TOO_NEAR)
+
+
+def _parted(triangles: Ints, thin: NDArray[np.bool_], longest: Ints) -> Ints:
+    """Without some of the thin triangles, those first that have no thin one beyond their longest side."""
+    ends = np.sort(np.stack([triangles, np.roll(triangles, -1, axis=1)], axis=2), axis=2)
+    key = (ends @ np.array([triangles.max() + 1, 1])).ravel()
+    order = np.argsort(key, kind="stable")
+    some = np.flatnonzero(thin)
+    own = 3 * some + longest[some]
+    first, last = (
+        order[np.searchsorted(key[order], key[own], side) - off] for side, off in (("left", 0), ("right", 1))
+    )
+    beyond = np.where(first == last, -1, np.where(first == own, last, first) // 3)
+    ready = (beyond < 0) | ~thin[beyond]
+    gone: set[int] = set()
+    more: list[list[int]] = []
+    for i in np.flatnonzero(ready if ready.any() else ~ready).tolist():
+        k, other = int(some[i]), int(beyond[i])
+        if k in gone or other in gone:
+            continue
+        gone.add(k)
+        if other >= 0:
+            gone.add(other)
+            a, b, c = np.roll(triangles[k], -longest[k]).tolist()  # c lies next to the middle of a to b
+            d = next(v for v in triangles[other].tolist() if v not in (a, b))
+            more += [[a, c, d], [c, b, d]]
+    return np.concatenate([np.delete(triangles, list(gone), axis=0), np.array(more, np.intp).reshape(-1, 3)])
 
 
 def _without_encroaching(at: Floats, own: int, missing: Ints) -> Floats:
@@ -216,7 +220,7 @@ def _without_encroaching(at: Floats, own: int, missing: Ints) -> Floats:
     inside = {i for found in cKDTree(at).query_ball_point(middle, radius * (1 + 1e-9)) for i in found if i >= own}
     gone = sorted(inside - set(missing.ravel().tolist()))
     if not gone:
-        raise NoMesh("lines that meet at too sharp an angle, or lie too near to each other, for this mesh")
+        raise NoMesh(TOO_NEAR)
     return np.delete(at, gone, axis=0)
 
 
