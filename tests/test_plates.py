@@ -548,13 +548,36 @@ def test_halving_the_mesh_changes_governing_values_by_less_than_is_told():
         text = plate(rectangle(4.0, 4.0), 0.1, supports)
         one, coarse, fine = (solved(text, finer) for finer in (1.0, 0.5, 2.0))
         results = one.solution.results
-        asked = ["m_x", "m_xy", "v_x", "w", *DESIGN]
+        asked = ["m_x", "m_y", "m_xy", "v_x", "w", *DESIGN]
         found, finer = (plate_extremes(f, f.solution.results, [0], asked) for f in (one, fine))
-        estimates = error_estimates(found, coarse, results)
+        estimates = error_estimates(one, found, coarse, results)
         for e, after, estimate in zip(found, finer, estimates, strict=True):
-            size = max(abs(x.value) for x in found if x.of[:1] == e.of[:1])
+            size = max(abs(x.value) for x in found if x.of[:1] == ("m" if e.of in DESIGN else e.of[:1]))
             assert estimate < 0.02
             assert abs(e.value - after.value) <= (estimate + 2e-4) * size, (e.of, e.side)
+
+
+def test_the_error_of_a_value_is_the_same_whatever_else_is_asked():
+    """Moments for reinforcement are a share of moments, never of forces in the plane, which begin with n as well."""
+    load = '{ on = "p", area = 10 }, { on = "p", line = 80, from = [6, 0.5], to = [6, 2.5], dir = "+x" }'
+    text = plate(rectangle(6, 3), 0.1, along('"p/4"', "fixed"), load)
+    one, coarse = solved(text), solved(text, 0.5)
+    results = one.solution.results
+
+    def told(of):
+        found = plate_extremes(one, results, [0], of)
+        names = [(e.of, e.side, e.peak) for e in found]
+        return dict(zip(names, error_estimates(one, found, coarse, results), strict=True))
+
+    every = told(["n_x", "m_x", "m_y", "m_xy", "v_x", "w", *DESIGN])
+    for name in ("n_x", "m_xy", "near_x", "far_y", "w"):
+        for key, value in told([name]).items():
+            assert value == pytest.approx(every[key], rel=1e-12, nan_ok=True)
+    bent = plate(rectangle(6, 3), 0.1, along('"p/4"', "fixed"), '{ on = "p", area = 10 }')
+    alone, coarser = solved(bent), solved(bent, 0.5)
+    near = plate_extremes(alone, alone.solution.results, [0], ["near_x"])
+    without = error_estimates(alone, near, coarser, alone.solution.results)
+    assert [every["near_x", e.side, e.peak] for e in near] == pytest.approx(without, rel=1e-6, nan_ok=True)
 
 
 def test_moments_for_reinforcement_by_wood():

@@ -62,35 +62,42 @@ def run(arguments: argparse.Namespace) -> int:
     outputs.put(table, model, arguments, unseen=(*THERE, "how"))
     saying.say(SIGNS)
     if estimates is not None:
-        _say_estimates(model, estimates)
+        _say_estimates(model, found, estimates)
     return model.verdict
 
 
 def _estimates(
     model: common.Model, forces: PlateForces, found: list[Extreme], results: list[Result]
-) -> list[float] | None:  # fmt: skip
+) -> list[float]:  # fmt: skip
     """The errors of the mesh, by a mesh of twice its length."""
     from ..core.answers.plates import PlateForces, error_estimates
 
     coarse = common.refusing_mechanisms(model.study, lambda: model.study.on_coarser_mesh(results))
-    return error_estimates(found, PlateForces(coarse, forces.plates.length), results)
+    return error_estimates(forces, found, PlateForces(coarse, forces.plates.length), results)
 
 
-def _say_estimates(model: common.Model, estimates: list[float]) -> None:
+def _say_estimates(model: common.Model, found: list[Extreme], estimates: list[float]) -> None:
     import numpy as np
 
-    known = [e for e in estimates if np.isfinite(e)]
-    lengths = model.project.plates.length if model.project.plates is not None else np.zeros(0)
+    from ..core.model.findings import listed
+
+    surfaces, plates = model.project.surfaces, model.project.plates
+    asked = list(dict.fromkeys(e.surface for e in found))
+    if not asked or plates is None:
+        return
     sizes = " to ".join(
-        f"{v * model.display.factor('length'):.3g}" for v in sorted({lengths[lengths > 0].min(), lengths.max()})
+        f"{v * model.display.factor('length'):.3g}" for v in sorted({f(plates.length[asked]) for f in (np.min, np.max)})
     )
-    worst = 100 * max(known, default=0.0)
+    known = [(value, e) for value, e in zip(estimates, found, strict=True) if np.isfinite(value)]
+    worst, at = max(known, key=lambda one: one[0], default=(0.0, None))
+    words = f" {100 * worst:.2g} %" + (f", of {at.of} on {surfaces[at.surface].name}" if at is not None else "")
     saying.say(
         f"Mesh error: about what the mesh of {sizes} {model.display.unit('length')} is off by, as a share of the "
-        f"greatest of its kind on the surface; at most {worst:.2g} %."
+        f"greatest of its kind on the surface; at most{words}."
     )
-    if worst > 2:
-        saying.say("warning: that is more than 2 %: give the surface a smaller `mesh`")
+    coarse = list(dict.fromkeys(surfaces[e.surface].name for value, e in known if value > 0.02))
+    if coarse:
+        saying.say(f"warning: that is more than 2 % on {listed(coarse)}: state a smaller surfaces.NAME.mesh there")
 
 
 def _cut(model: common.Model, arguments: argparse.Namespace, surfaces: list[int], results: list[Result]) -> int:

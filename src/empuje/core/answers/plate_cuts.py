@@ -19,7 +19,7 @@ from ..analysis.moving.places import Places, plain
 from ..analysis.moving.units import Units
 from ..model.frame import ON_LINE_TOLERANCE
 from ..model.results import Results
-from ..surfaces.mesh.located import SurfaceMesh, crossings, mesh_of
+from ..surfaces.mesh.located import ALONG, WEIGHTS, SurfaceMesh, crossings, mesh_of
 from ..surfaces.mesh.shapes import local_places, shapes
 from ..surfaces.plane import plane_of
 from .moving import fixed_extremes
@@ -31,7 +31,6 @@ Ints = NDArray[np.intp]
 CUT_KINDS: tuple[tuple[str, Kind], ...] = (
     ("N", "force"), ("V", "force"), ("Q", "force"), ("M", "moment"), ("T", "moment"), ("M_in", "moment"),
 )  # fmt: skip
-GAUSS, WEIGHT = (0.5 * (v + shift) for v, shift in zip(np.polynomial.legendre.leggauss(3), (1.0, 0.0), strict=True))
 ASIDE = 1e-6
 """A cut along a line of elements is taken on its left [m]."""
 
@@ -55,7 +54,7 @@ class Cut:
 
 def cut_of(forces: PlateForces, surface: int, a: Floats, b: Floats) -> Cut | None:
     """A cut from one point to another (3,) of a surface; None where it does not lie in it."""
-    project, plates, patches = forces.solution.project, forces.plates, forces.fields.patches
+    project, plates = forces.solution.project, forces.plates
     outline = plane_of(project.surfaces[surface])[0]
     mesh = mesh_of(forces.solution.model.project, surface, outline) if outline is not None else None
     if outline is None or mesh is None or np.abs(outline.height(np.stack([a, b]))).max() > ON_LINE_TOLERANCE:
@@ -72,16 +71,16 @@ def cut_of(forces: PlateForces, surface: int, a: Floats, b: Floats) -> Cut | Non
     element = mesh.holding(points + ASIDE * left)
     aside = shapely.contains_xy(outline.polygon, *(points + ASIDE * left).T)
     element = np.where(aside, element, mesh.holding(points - ASIDE * left))
-    on = (element >= 0) & shapely.dwithin(outline.polygon, shapely.points(points), ON_LINE_TOLERANCE)
+    on = shapely.dwithin(outline.polygon, shapely.points(points), ON_LINE_TOLERANCE)
     if not on.any():
         return None
     element, begin, step = element[on], t[:-1][on], np.diff(t)[on]
-    share = (begin[:, None] + GAUSS * step[:, None]).ravel()
-    weight = (WEIGHT * step[:, None]).ravel() * size
+    share = (begin[:, None] + ALONG * step[:, None]).ravel()
+    weight = (WEIGHTS * step[:, None]).ravel() * size
     at = ends[0] + share[:, None] * (ends[1] - ends[0])
-    W = _shares(forces, mesh, surface, np.repeat(element, len(GAUSS)), at)
+    W = _shares(forces, mesh, surface, np.repeat(element, len(ALONG)), at)
     own = plates.axes[surface, :2] @ (outline.axes[:2].T @ left)
-    return Cut(surface, W @ sparse.identity(len(patches.node), format="csr"), weight, (share - 0.5) * size, own, size)
+    return Cut(surface, W, weight, (share - 0.5) * size, own, size)
 
 
 def _shares(forces: PlateForces, mesh: SurfaceMesh, surface: int, element: Ints, at: Floats) -> sparse.csr_matrix:

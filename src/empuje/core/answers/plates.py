@@ -47,6 +47,7 @@ PLATE_KINDS: tuple[tuple[str, Kind], ...] = (
 COMPONENTS = tuple(name for name, _ in PLATE_KINDS)
 DESIGN = ("far_x", "far_y", "near_x", "near_y")
 ASKED = (*COMPONENTS, *DESIGN)
+KIND_OF: dict[str, Kind] = {**dict(PLATE_KINDS), **dict.fromkeys(DESIGN, "line moment")}
 W = len(KINDS)
 AT_A_TIME = 3000
 """Places looked at together."""
@@ -288,8 +289,7 @@ def governing_plates(
     solution = forces.solution
     names = [solution.project.surfaces[e.surface].name for e in found]
     xyz = np.array([forces.xyz[e.place] for e in found]).reshape(-1, 3) + 0.0
-    kinds = dict(PLATE_KINDS)
-    kind_of = [kinds.get(e.of, "line moment") for e in found]
+    kind_of = [KIND_OF[e.of] for e in found]
     value = np.array([e.value for e in found])
     largest = {k: max(abs(e.value) for e, own in zip(found, kind_of, strict=True) if own == k) for k in set(kind_of)}
     value[np.abs(value) < NOTHING * np.array([largest[k] for k in kind_of])] = 0.0
@@ -340,19 +340,30 @@ def plate_table(forces: PlateForces, results: Results, surfaces: Sequence[int], 
     )  # fmt: skip
 
 
-def error_estimates(found: Sequence[Extreme], coarse: PlateForces, results: Results) -> list[float]:
+def error_estimates(
+    forces: PlateForces, found: Sequence[Extreme], coarse: PlateForces, results: Results
+) -> list[float]:
     """About how far each value is from that of an infinitely fine mesh, as a share of the greatest of its kind on its
-    surface: half of what it changes by when the mesh is halved once.
+    surface, whatever else is asked for: half of what it changes by when the mesh is halved once. NaN for peaks, and for
+    what is nothing but rounding.
 
     For an error that falls with the square of the mesh's length the value itself is off by a third of that change.
     """
-    surfaces = list(dict.fromkeys(e.surface for e in found))
     of = list(dict.fromkeys(e.of for e in found))
-    before = {(e.surface, e.of, e.side, e.peak): e.value for e in plate_extremes(coarse, results, surfaces, of)}
+    alike = {name: [c for c in COMPONENTS if c[0] == ("m" if name in DESIGN else name[0])] for name in of}
+    more = list(dict.fromkeys(c for own in alike.values() for c in own if c not in of))
+    size: dict[tuple[int, str], float] = {}
+    before: dict[tuple[int, str, int, bool], float] = {}
+    for surface in dict.fromkeys(e.surface for e in found):
+        usual = [e for e in found if e.surface == surface] + plate_extremes(forces, results, [surface], more)
+        before |= {(surface, e.of, e.side, e.peak): e.value for e in plate_extremes(coarse, results, [surface], of)}
+        for name, own in alike.items():
+            size[surface, name] = max((abs(e.value) for e in usual if e.of in own and not e.peak), default=0.0)
+    kind = {name: KIND_OF[name] for name in of}
+    least = {k: NOTHING * max(v for (_, name), v in size.items() if kind[name] == k) for k in set(kind.values())}
     out = []
     for e in found:
-        same = [x.value for x in found if x.surface == e.surface and x.of[:1] == e.of[:1] and not x.peak]
-        size = max(map(abs, same), default=0.0)
         change = abs(e.value - before.get((e.surface, e.of, e.side, e.peak), np.nan))
-        out.append(np.nan if e.peak else change / 2 / size if size else 0.0)
+        known = not e.peak and size[e.surface, e.of] > least[kind[e.of]]
+        out.append(change / 2 / size[e.surface, e.of] if known else np.nan)
     return out

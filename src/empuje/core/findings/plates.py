@@ -14,7 +14,7 @@ from ..model.project import Project
 from ..model.words import Stance
 from ..resolved import Resolved
 from ..surfaces.mesh.joined import nodes_along
-from ..surfaces.mesh.regions import footprints_of
+from ..surfaces.mesh.regions import DIVISIONS, FINEST, footprints_of
 from ..surfaces.plane import Outline, plane_of
 
 MISSED = 0.05
@@ -62,8 +62,9 @@ LEVEL = 1 - 1e-6
 
 
 def _supports_beside(project: Project) -> Iterator[Finding]:
-    """Lines of support that meet no surface, or only a point of one."""
-    if project.plates is None:
+    """Lines of support that meet no surface, or only a point of one; where a surface could not be cut, that is said."""
+    cut = set() if project.plates is None else set(project.plates.surface.tolist())
+    if project.plates is None or any(s.plate is not None and i not in cut for i, s in enumerate(project.surfaces)):
         return
     used = np.unique(np.concatenate([g.node.ravel() for g in project.plates.groups]))
     for line in project.line_supports:
@@ -142,9 +143,10 @@ def _gaps(outlines: dict[int, Outline]) -> Iterator[Finding]:
                            shapely.distance(other.polygon, shapely.points(other.flat(corners))))  # fmt: skip
             near = (off > ON_LINE_TOLERANCE) & (off <= MISSED)
             if near.any():
-                at = ", ".join(f"{v:.4g}" for v in corners[int(near.argmax())])
+                nearest = int(np.where(near, off, np.inf).argmin())
+                at = ", ".join(f"{v:.4g}" for v in corners[nearest])
                 yield Finding("warning", "just-off", f"a corner of {one.surface.name}, at ({at}) m, lies "
-                              f"{1e3 * float(off[near].min()):.3g} mm off {other.surface.name}, and not joined to it",
+                              f"{1e3 * float(off[nearest]):.3g} mm off {other.surface.name}, and is not joined to it",
                               "move the corner onto it, or farther away", one.surface.place)  # fmt: skip
 
 
@@ -157,7 +159,8 @@ def plate_decisions(resolved: Resolved) -> Iterator[Decision]:
     for i, outline in outlines.items():
         surface, plate = outline.surface, outline.surface.plate
         assert plate is not None
-        why = "a 26th of the widest span, or an 80th of its size; `empuje plates` tells the error that it leaves"
+        shares = f"a {DIVISIONS}th of the widest span, or an {FINEST}th of its size"
+        why = f"{shares}; `empuje plates` tells the error that it leaves"
         if plate.mesh is None:
             yield Decision("length of mesh", (surface.name,), f"{project.plates.length[i]:.3g} m",
                            why, "another length", "surfaces.NAME.mesh", Stance.USUAL, surface.place)  # fmt: skip

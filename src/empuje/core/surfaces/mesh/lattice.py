@@ -194,9 +194,9 @@ def _parted(triangles: Ints, thin: NDArray[np.bool_], longest: Ints) -> Ints:
     order = np.argsort(key, kind="stable")
     some = np.flatnonzero(thin)
     own = 3 * some + longest[some]
-    first, last = (
-        order[np.searchsorted(key[order], key[own], side) - off] for side, off in (("left", 0), ("right", 1))
-    )
+    ranked = key[order]
+    first = order[np.searchsorted(ranked, key[own], side="left")]
+    last = order[np.searchsorted(ranked, key[own], side="right") - 1]
     beyond = np.where(first == last, -1, np.where(first == own, last, first) // 3)
     ready = (beyond < 0) | ~thin[beyond]
     gone: set[int] = set()

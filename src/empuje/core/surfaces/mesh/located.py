@@ -17,6 +17,8 @@ from .shapes import local_places, rule_of, shapes
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
+ALONG, WEIGHTS = (0.5 * (v + more) for v, more in zip(np.polynomial.legendre.leggauss(3), (1.0, 0.0), strict=True))
+"""Shares of a stretch of a line within one element, and what each counts: exact for products of shape functions."""
 TOUCHES = 1e-7
 """Corners so near to a line [m] lie on it."""
 

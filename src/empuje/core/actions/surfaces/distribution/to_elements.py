@@ -7,13 +7,12 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ....surfaces.mesh.located import SurfaceMesh, added_up, crossings
+from ....surfaces.mesh.located import ALONG, WEIGHTS, SurfaceMesh, added_up, crossings
 from ....surfaces.plane import fan_of
 from .collector import Collector
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
-GAUSS, WEIGHT = (0.5 * (v + shift) for v, shift in zip(np.polynomial.legendre.leggauss(3), (1.0, 0.0), strict=True))
 SMALLEST = 1e-12
 """Pieces of elements below this share of the element are none."""
 
@@ -47,11 +46,11 @@ def line_to_elements(mesh: SurfaceMesh, ends: Floats, values: tuple[float, float
     a, step = ends[0], ends[1] - ends[0]
     t = crossings(mesh, ends)
     element = mesh.holding(a + ((t[:-1] + t[1:]) / 2)[:, None] * step)
-    places = t[:-1, None] + GAUSS * np.diff(t)[:, None]
+    places = t[:-1, None] + ALONG * np.diff(t)[:, None]
     length = float(np.linalg.norm(step))
-    amount = WEIGHT * np.diff(t)[:, None] * length * (values[0] + (values[1] - values[0]) * places)
+    amount = WEIGHTS * np.diff(t)[:, None] * length * (values[0] + (values[1] - values[0]) * places)
     points = a + places.reshape(-1, 1) * step
-    return _collected([mesh.shares(np.repeat(element, len(GAUSS)), points, amount.ravel())])
+    return _collected([mesh.shares(np.repeat(element, len(ALONG)), points, amount.ravel())])
 
 
 def _collected(parts: list[tuple[Ints, Floats]]) -> Collector:
