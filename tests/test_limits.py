@@ -98,9 +98,15 @@ def test_the_memory_expected_is_near_what_was_measured():
         (197_225, 79_350, 2, "pypardiso", 4.26),
     ):
         frame = SimpleNamespace(
-            members=range(members), nodes=range(nodes), cases=range(cases), notional_pairs=(), plane=False
+            members=range(members), places=range(nodes), cases=range(cases), notional_pairs=(), plane=False, plates=None
         )
         assert measured / 1.5 < expected_bytes(frame, library) / 1e9 < 1.5 * measured
+    # And of the forces in a slab of 128 by 128 elements, by `empuje plates`.
+    plates = SimpleNamespace(surface=range(128**2), xyz=range(129**2))
+    slab = SimpleNamespace(
+        members=(), places=range(129**2), cases=range(40), notional_pairs=(), plane=False, plates=plates
+    )
+    assert 1.98 / 1.5 < expected_bytes(slab, "scipy") / 1e9 < 1.5 * 1.98
 
 
 def test_ten_lines_on_a_slab_take_no_time():

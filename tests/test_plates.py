@@ -12,6 +12,7 @@ from numpy.testing import assert_allclose
 from scipy import sparse
 from scipy.sparse.linalg import spsolve
 
+import empuje
 from empuje.cli import main
 from empuje.core.analysis.equations import Unstable
 from empuje.core.analysis.shells.bending import bending_stiffness, curvature_rows
@@ -600,6 +601,19 @@ def test_what_a_surface_does_not_resist_is_refused_by_name():
         solved(plate(rectangle(4, 3), 0.2, along('"p/1"', "z")))
 
 
+STRUT = """[nodes]
+S0 = [9, 9, 0]
+S1 = [9, 9, 3]
+[members.posts]
+section = "HEB 200"
+material = "S235"
+pieces = { P = { between = ["S0", "S1"] } }
+[steel]
+code = "EN 1993-1-1"
+[[steel.lengths]]
+on = "posts"
+L_y = "analysed"
+[cases]"""
 WRONG = [
     ('thickness = 0.2', "", "missing-key", "has no `thickness`"),
     ('thickness = 0.2', "thickness = -0.2", "bad-quantity", "must be positive"),
@@ -614,6 +628,7 @@ WRONG = [
     ('along = "p"', 'along = [[9, 0, 0], [9, 4, 0]]', "no-surface", "lies on no structural surface"),
     ('fix = "fixed"', 'fix = "fixed"\nlift = true', "unknown-key", "lift"),
     ('thickness = 0.2', 'thickness = 0.2\nmesh = "1e-7 m"', "no-mesh", "more than 60,000"),
+    ('[cases]', STRUT, "plates-first-order", "critical loads are not known"),
     ('thickness = 0.2', 'thickness = 20', "no-plate", "as thick as a block"),
     ('thickness = 0.2', 'thickness = 0.001', "no-plate", "as thin as a foil"),
 ]  # fmt: skip
@@ -690,6 +705,17 @@ def test_refusals_say_why(yard, capsys, tmp_path):
     ):  # fmt: skip
         code, _, err = run(capsys, *words)
         assert code == 2 and why in err, err
+    limit = tmp_path / "limit.toml"
+    limit.write_text(
+        yard.read_text() + '[[limits]]\nname = "stands"\ncheck = "stability"\nalpha_cr = 10\nunder = "strength"\n'
+    )
+    code, out, err = run(capsys, "verdict", limit, "--format", "json")  # no answer, never a pass
+    assert code == 1 and [row["verdict"] for row in json.loads(out)] == ["no answer"], (out, err)
+    assert "critical loads are not known" in out + err
+    with pytest.warns(UserWarning, match="no combination for strength has a wind load"):
+        model = empuje.read(limit)
+    with pytest.raises(LookupError, match="structural surfaces"):
+        model.stability()
     second = tmp_path / "second.toml"
     second.write_text(yard.read_text().replace('units = "kN m"', 'units = "kN m"\nanalysis = "second-order"'))
     code, _, err = run(capsys, "check", second)

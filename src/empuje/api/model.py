@@ -277,6 +277,8 @@ class Model(Asking):
         ------
         ModelError
             The frame is a mechanism, or a result has no first-order answer.
+        LookupError
+            The model has structural surfaces, of which critical loads are not known.
 
         Examples
         --------

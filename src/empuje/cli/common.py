@@ -150,17 +150,20 @@ def _told_while_read(path: Path) -> Iterator[None]:
 
 def _refuse_too_large(study: Study) -> None:
     """Refuses, before memory is spent, what the machine has not enough of for."""
-    members = len(study.project.members)
-    if members < LONG_WORK:
+    from ..core.analysis.sizes import expected_bytes, parts_of
+
+    parts, members = parts_of(study.project), len(study.project.members)
+    if parts < LONG_WORK:
         return
     from ..core.analysis.factor import backend
-    from ..core.analysis.sizes import expected_bytes
     from .machine import memory
 
     needed, there = expected_bytes(study.project, backend()), memory()
     if there is not None and needed > there:
         fast = "; `pip install 'empuje[fast]'` needs far less" if backend() == "scipy" else ""
-        sizes = f"{members:,} members, {len(study.project.nodes):,} nodes and {len(study.project.cases)} cases"
+        elements = f", {parts - members:,} elements of structural surfaces" if parts > members else ""
+        nodes = f"{len(study.project.places):,} nodes"
+        sizes = f"{members:,} members{elements}, {nodes} and {len(study.project.cases)} cases"
         memories = f"about {needed / 1e9:.1f} GB of memory, and this machine has {there / 1e9:.1f}"
         raise Refusal(f"{study.path} has {sizes}: solving it takes {memories}{fast}; --anyway tries it")
 
@@ -190,15 +193,16 @@ def watched(study: Study, work: Callable[[], T]) -> T:
     """Does what may take long: of a large model whoever waits at a terminal sees what it is at, and can stop it at
     once. Nothing may be written meanwhile."""
     from ..core.analysis.factor import backend
+    from ..core.analysis.sizes import parts_of
 
-    members = len(study.project.members)
-    threads.suit(members)
+    members, parts = len(study.project.members), parts_of(study.project)
+    threads.suit(parts)
     if members > VERY_LONG_WORK and backend() == "scipy":
         saying.say(
             f"note: {members} members are solved by SciPy; with `pip install 'empuje[fast]'` a frame of this size "
             "takes about a tenth of the time"
         )
-    if members <= LONG_WORK:
+    if parts <= LONG_WORK:
         return work()
     from ..show.progress import bar, beside
 

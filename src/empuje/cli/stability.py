@@ -18,22 +18,23 @@ def options(command: argparse.ArgumentParser) -> None:
 
 
 def run(arguments: argparse.Namespace) -> int:
+    from ..core.analysis.critical import NoCriticalLoads
     from ..core.answers.patterns import TooMany
     from ..core.answers.stability import ENOUGH, MOST_GROWTH, stability_table
 
     flags.refuse_shapes(arguments.shapes, "--shapes")
     model = common.read(arguments)
-    if model.project.plates is not None:
-        raise Refusal("the model has structural surfaces: the forces in their planes are no part of critical loads")
     results = common.stand(model, model.under_combinations(arguments.under, mixes=True))
     prepared = common.prepare(model)
     standing = common.standing(model, prepared.solution, results)
     try:
         standing = model.study.with_worst_patterns(standing)
+        prepared = common.prepare(model)
+        found = common.watched(model.study, lambda: model.study.stability(standing, arguments.shapes))
     except TooMany as error:
         raise Refusal(f"--under: {error}: too many to look at one by one; name a pattern of it") from None
-    prepared = common.prepare(model)
-    found = common.watched(model.study, lambda: model.study.stability(standing, arguments.shapes))
+    except NoCriticalLoads as error:
+        raise Refusal(str(error)) from None
     outputs.put(stability_table(found, prepared.solution), model, arguments)
     saying.say(
         f"alpha_cr: what the axial forces of first order may grow by until the frame or a member in it buckles. "

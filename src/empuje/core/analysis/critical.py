@@ -25,6 +25,15 @@ from .unilateral import NOTHING_LEFT
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 Bools = NDArray[np.bool_]
+
+
+class NoCriticalLoads(LookupError):
+    """Critical loads are not known of this model."""
+
+
+NO_PLATES = (
+    "critical loads are not known of a model with structural surfaces: forces in their planes are no part of them"
+)
 AT_A_TIME, AT_LEAST = 20_000, 4
 """Elements times results worked on at a time; of large frames so many results, which share factors."""
 
@@ -85,7 +94,10 @@ class Pulled:
 
 
 def pulled(equations: Equations, solved: Columns, mix: Floats, parts: UnilateralParts | None) -> Pulled:
-    """From linear results, which `mix` (columns, results) makes of solved columns; what is slack in it stays slack."""
+    """From linear results, which `mix` (columns, results) makes of solved columns; what is slack in it stays slack.
+    Raises NoCriticalLoads for models with structural surfaces, which press and buckle too."""
+    if equations.project.plates is not None:
+        raise NoCriticalLoads(NO_PLATES)
     every = np.arange(len(equations.project.members))
     pieces = build_pieces(solved, every, mix, displacements=True)
     frame = axial_model(equations, pieces)

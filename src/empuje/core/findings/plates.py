@@ -40,6 +40,14 @@ def plate_errors(resolved: Resolved) -> list[Finding]:
                            f"{listed([s.name for s in own])} {'is' if len(own) == 1 else 'are'} structural: the forces "
                            "in the planes of surfaces are no part of second order", "analyse these sets by first "
                            "order, or model walls as members", own[0].place))  # fmt: skip
+    if project.steel is not None:
+        last = {m: held for members, held in project.steel.held for m in members}
+        asked = [project.members[m].name for m, held in last.items() if any(held.analysed)]
+        if asked:
+            out.append(Finding("error", "plates-first-order", f'lengths of {listed(asked)} are "analysed", and '
+                               f"{listed([s.name for s in own])} {'is' if len(own) == 1 else 'are'} structural: "
+                               "critical loads are not known of a model with structural surfaces", "state the lengths",
+                               own[0].place))  # fmt: skip
     numbers = {i for i, s in enumerate(project.surfaces) if s.plate is not None}
     for traffic in resolved.whole.traffic:
         for way in traffic.ways:

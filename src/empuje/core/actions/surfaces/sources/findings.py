@@ -134,14 +134,12 @@ def astray(
     off = float(np.linalg.norm(moments - moments_of(geometry, received)))
     words = f"{put / 1e3:.4g} kN of case {load.case} on surface {name} {'arrive' if put else 'arrives'}"
     # Within a millimetre of a member's end is at its end.
-    if outline.surface.plate is not None:
-        return []
     if outline.surface.carry == Carry.NODES:
         if off > size * (1e-4 * outline.size + ON_LINE_TOLERANCE):
             message = f"{words} {off / size:.3g} m beside where it lies: the nodes of the surface are on one line"
             return [Finding("warning", "moved-aside", message, "give it nodes on both sides, or draw it on the line",
                             load.place, about=(name, load.case))]  # fmt: skip
-    elif outline.surface.deck != TWO_WAY:
+    elif outline.surface.plate is not None or outline.surface.deck != TWO_WAY:
         if off > size * (1e-6 * outline.size + ON_LINE_TOLERANCE):
             message = f"{words} {off / size:.3g} m beside where it lies"
             return [
