@@ -17,9 +17,10 @@ from empuje.cli import main
 from empuje.core.analysis.equations import Unstable
 from empuje.core.analysis.shells.bending import bending_stiffness, curvature_rows
 from empuje.core.analysis.shells.membrane import membrane_stiffness, strain_rows
+from empuje.core.analysis.solve import solve
 from empuje.core.answers.line_reactions import by_lines
 from empuje.core.answers.plate_cuts import cut_of, resultants
-from empuje.core.answers.plates import DESIGN, error_estimates, plate_extremes
+from empuje.core.answers.plates import DESIGN, PlateForces, error_estimates, plate_extremes
 from empuje.core.answers.reactions import closing_error
 from empuje.core.model.near import on_lines
 from empuje.core.resolve import resolve
@@ -33,6 +34,7 @@ from empuje.files.reader import read_text
 from empuje.show.display import Display
 from empuje.show.drawings.draw_plates import draw_plates
 from empuje.show.drawings.view import View
+from empuje.study.study import Study
 from plates import CORNERS, FIXED, POSTS, D, E, Q, along, at, hard, plate, rectangle, solved
 
 RNG = np.random.default_rng(7)
@@ -581,6 +583,97 @@ def test_the_error_of_a_value_is_the_same_whatever_else_is_asked():
     assert [every["near_x", e.side, e.peak] for e in near] == pytest.approx(without, rel=1e-6, nan_ok=True)
 
 
+def spans(turn=0.0, p="", q="", middle="z", more=""):
+    """Two strips of 4 m in one line, their own x along them, on supports at both ends and in the middle."""
+
+    def at(*points):
+        c, s = math.cos(turn), math.sin(turn)
+        return [[c * x - s * y, s * x + c * y, 0.0] for x, y in points]
+
+    own = f"own_x = {at((0, 0), (1, 0))}\n"
+    other = f'[surfaces.q]\ncorners = {at((4, 0), (8, 0), (8, 1), (4, 1))}\nmaterial = "m"\nthickness = 0.2\n{own}{q}\n'
+    supports = "".join(along(at((x, 0), (x, 1)), fix) for x, fix in ((0, "x y z"), (4, middle), (8, "z")) if fix)
+    corners = at((4, 0), (4, 1), (0, 1), (0, 0))
+    return plate(corners, 0.2, supports, '{ on = ["p", "q"], area = 10 }', 0.0, own + p, other + more)
+
+
+@pytest.mark.parametrize(
+    ("turn", "p", "q", "middle", "hinged"),
+    [(0.0, "", "", "z", (False, False)), (0.6, "hinged = [1]", "", "z", (True, True)),
+     (0.0, "", 'hinged = "all"', "z", (True, True)), (2.1, "hinged = 1", "hinged = 4", "z", (True, True)),
+     (0.6, "hinged = 1", "", "fixed", (True, False)), (0.6, "hinged = 1", "hinged = [4]", "fixed", (True, True))],
+)  # fmt: skip
+def test_a_strip_hinged_over_its_support_is_two_simple_beams(turn, p, q, middle, hinged):
+    """Its rotation is free about the edge alone, whatever it is hinged to, and all else arrives there."""
+    f = solved(spans(turn, p, q, middle))
+    c, s = math.cos(turn), math.sin(turn)
+    stiff, across = D(0.2, 0.0), 5 / 6 * E / 2 * 0.2
+    held = -Q * 4**2 / 8 / (1 + 3 * stiff / across / 4**2)  # at the held end of a propped beam that shears
+    for k, free in enumerate(hinged):
+        x = 2 + 4 * k
+        moment = 0.0 if free else held
+        expected = 5 * Q * 4**4 / 384 / stiff + Q * 4**2 / 8 / across + moment * 4**2 / 16 / stiff
+        assert at(f, (c * x - s / 2, s * x + c / 2, 0), "w", surface=k) == pytest.approx(-expected, rel=5e-4)
+        over = at(f, (c * 4 - s / 2, s * 4 + c / 2, 0), "m_x", surface=k)
+        assert over == pytest.approx(moment, abs=5e-4 * abs(held))
+    assert closing_error(f.solution, f.solution.results).max() < 1e-9
+
+
+def test_hinges_alone_hold_nothing_and_settle_with_their_supports(tmp_path, capsys):
+    with pytest.raises(Unstable, match=r"surface p .*hinges at surface p make a chain"):
+        solved(spans(p="hinged = 1\nmesh = 0.2", middle=""))
+    nodes = "[nodes]\nM0 = [4, 0, 0]\nM1 = [4, 1, 0]\n"
+    held = '[[supports]]\nat = "M*"\nfix = "fixed"\nsettle = { case = "Q", z = "-10 mm" }\n'
+    text = spans(p="hinged = 1\nmesh = 0.2", q="hinged = 4", middle="", more=nodes + held).replace(
+        "area = 10", "area = 0"
+    )
+    f = solved(text)  # both spans turn about their hinge as stiff strips: nothing is bent
+    assert at(f, (2, 0.5, 0), "w", surface=0) == pytest.approx(-5e-3, rel=1e-6)
+    assert np.abs(f.solution.reaction).max() < 1e-3
+    # A mirrored copy is hinged along the image of the edge, and so is what is written out.
+    copy = '[[copies]]\nname = "twin"\nof = ["p", "q"]\nmirror = { x = 10 }\n'
+    path = tmp_path / "spans.toml"
+    path.write_text(spans(p="hinged = 1\nmesh = 0.2", q="mesh = 0.2") + copy)
+    code, _, err = run(capsys, "export", path, "-o", tmp_path / "plain")
+    assert code == 0, err
+    for model in (path, tmp_path / "plain" / "spans.toml"):
+        f = PlateForces(solve(Study.read(model, cache=False).resolved))
+        names = [s.name for s in f.solution.model.project.surfaces]
+        for name, x in (("p", 4), ("p~twin", 16)):
+            assert abs(at(f, (x, 0.5, 0), "m_x", surface=names.index(name))) < 200
+            assert at(f, (x + (2 if x == 4 else -2), 0.5, 0), "m_x", surface=names.index(name.replace("p", "q"))) > 1e4
+
+
+def test_self_weight_leaves_out_what_is_named(tmp_path, capsys):
+    post = """[nodes]
+A = [2, 2, -3]
+B = [2, 2, 0]
+[members.posts]
+section = "HEB 200"
+material = "S235"
+pieces = { P = "A > B" }
+"""
+    second = '[surfaces.q]\ncorners = [[0, 0, 5], [4, 0, 5], [4, 3, 5], [0, 3, 5]]\nmaterial = "m"\nthickness = 0.1\n'
+    text = plate(rectangle(6, 4), 0.2, FIXED + along('"q"', "fixed") + '[[supports]]\nat = "A"\nfix = "fixed"\n',
+                 more=post + second, extra="mesh = 0.5").replace("area = 10", "area = 0")  # fmt: skip
+    of_p, of_q, of_post = 6 * 4 * 0.2 * 25, 4 * 3 * 0.1 * 25, 7.81e-3 * 7850 * 9.80665e-3 * 3
+    for without, left in (
+        ('["posts"]', of_p + of_q), ('["p"]', of_q + of_post), ('["q", "posts"]', of_p), ('["*"]', 0.0),
+        ('["!q"]', of_q + of_post),
+    ):  # fmt: skip
+        own = text.replace('{ action = "live" }', f'{{ action = "dead", self_weight = {{ without = {without} }} }}')
+        path = tmp_path / "m.toml"
+        path.write_text(own)
+        code, _, err = run(capsys, "export", path, "-o", tmp_path / "plain", "--force")
+        assert code == 0, err
+        for model in (path, tmp_path / "plain" / "m.toml"):
+            f = solve(Study.read(model, cache=False).resolved)
+            assert f.reaction[:, 2].sum() / 1e3 == pytest.approx(left, rel=2e-3, abs=1e-9)
+    deck = text + '[surfaces.d]\ncorners = [[0, 0, 9], [4, 0, 9], [4, 3, 9]]\ncarry = "nodes"\n'
+    found = read_text(deck.replace('"live" }', '"dead", self_weight = { without = ["d"] } }'), "m.toml").findings
+    assert any("d weighs nothing of itself" in str(f) for f in found)
+
+
 def test_moments_for_reinforcement_by_wood():
     f = solved(plate(rectangle(4.0, 3.0), 0.1, hard(4.0)))
     m = f.every[:, 3:6, 0]
@@ -622,6 +715,7 @@ WRONG = [
     ('thickness = 0.2', 'thickness = 0.2\nstiffness = { bending = 0 }', "bad-quantity", "must be positive"),
     ('thickness = 0.2', 'thickness = 0.2\nacts = "bend"', "unknown-word", "bending"),
     ('material = "m"\nthickness = 0.2', 'deck = "x"\nmesh = 0.2', "wrong-key", "is no structural surface"),
+    ('thickness = 0.2', 'thickness = 0.2\nhinged = [0]', "bad-list", "its 4 edges"),
     ('along = "p"', 'along = "q"', "unknown-name", "there is no surface q"),
     ('along = "p"', 'along = "p/7"', "unknown-name", "has 4 edges"),
     ('along = "p"', 'along = [[0, 0, 0]]', "bad-line", "two points or more"),

@@ -46,9 +46,9 @@ def self_weight(project: Project, surfaces: Surfaces) -> tuple[PlainLoads, list[
 def _of_plates(project: Project, index: int, case: Case, surfaces: Surfaces) -> PlainLoads:
     """The weight of structural surfaces in a case: thickness times density on all of each."""
     parts = []
-    for geometry in surfaces.values():
+    for i, geometry in surfaces.items():
         plate = geometry.outline.surface.plate
-        if plate is None:
+        if plate is None or i in case.weightless_surfaces:
             continue
         surface, area = geometry.outline.surface, float(geometry.outline.polygon.area)
         q = case.self_weight * plate.thickness * plate.material.density * GRAVITY

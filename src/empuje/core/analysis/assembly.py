@@ -68,6 +68,8 @@ def node_axes(project: Project) -> tuple[Floats, Bools]:
     axes = np.tile(np.eye(3), (len(project.nodes), 1, 1))
     for support in project.supports:
         axes[support.node] = support.axes
+    if project.plates is not None:
+        axes[project.plates.hinges.node] = project.plates.hinges.axes
     return axes, np.asarray(np.abs(axes - np.eye(3)) > 1e-12).any(axis=(1, 2)).astype(bool)
 
 
@@ -144,6 +146,21 @@ def on_diagonal(blocks: Sequence[Block], nodes: int) -> Floats:
         n, corners = node.shape
         at = np.arange(corners)
         np.add.at(out, node.T.ravel(), k.reshape(n, corners, 6, corners, 6)[:, at, :, at].reshape(-1, 6, 6))
+    return out
+
+
+def handed_on(on_nodes: Floats, hinges: sparse.csr_matrix) -> Floats:
+    """What plates put on the diagonal at each node (nodes, 6, 6), with that of hinged edges handed to the nodes they
+    hang on."""
+    n = len(on_nodes)
+    rows = np.arange(n + 1)
+    every = sparse.bsr_matrix((on_nodes, np.arange(n), rows), shape=(6 * n, 6 * n))
+    whole = (hinges.T @ every @ hinges).tobsr(blocksize=(6, 6))
+    whole.sort_indices()
+    out = np.zeros_like(on_nodes)
+    row = np.repeat(np.arange(n), np.diff(whole.indptr))
+    same = row == whole.indices
+    out[row[same]] = whole.data[same]
     return out
 
 

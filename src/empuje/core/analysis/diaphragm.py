@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import sparse
 
+from ..model.plates import Hinges
 from ..model.project import Project
 
 UX, UY, RZ = 0, 1, 5
@@ -23,7 +24,38 @@ def followers(project: Project) -> NDArray[np.bool_]:
     for floor in project.diaphragms:
         out[np.ix_(floor.nodes[1:], [UX] if project.plane else [UX, UY, RZ])] = True
     out[covered(project)[:, 0]] = True
+    if project.plates is not None:
+        out[project.plates.hinges.node] = ~free_turns(project.plates.hinges)
     return out
+
+
+def free_turns(hinges: Hinges) -> NDArray[np.bool_]:
+    """Which motions (n, 6) along their own axes hinges leave to a surface."""
+    out = np.zeros((len(hinges.node), 6), bool)
+    out[:, 3] = True
+    out[:, 4] = hinges.both
+    return out
+
+
+def hinged(project: Project, axes: NDArray[np.float64]) -> sparse.csr_matrix | None:
+    """H (6 nodes, 6 nodes): the motions of all nodes, in their own axes (nodes, 3, 3), from those that hinged edges
+    leave; None without any. With H' K H for the stiffness and H' f for forces, what comes to the node of a hinge comes
+    to the one it hangs on, which may be supported."""
+    if project.plates is None or not len(project.plates.hinges.node):
+        return None
+    hinges, n = project.plates.hinges, 6 * len(project.nodes)
+    turn = axes[hinges.node] @ axes[hinges.other].transpose(0, 2, 1)
+    follows = ~free_turns(hinges)
+    keep = np.ones(n)
+    keep[(6 * hinges.node[:, None] + np.arange(6))[follows]] = 0.0
+    rows, columns, values = [np.arange(n)], [np.arange(n)], [keep]
+    for first in (0, 3):
+        for i in range(3):
+            for j in range(3):
+                rows.append(6 * hinges.node + first + i)
+                columns.append(6 * hinges.other + first + j)
+                values.append(turn[:, i, j] * follows[:, first + i])
+    return sparse.csr_matrix((np.concatenate(values), (np.concatenate(rows), np.concatenate(columns))), shape=(n, n))
 
 
 def covered(project: Project) -> NDArray[np.intp]:

@@ -15,9 +15,9 @@ from scipy import sparse
 from ..model.findings import Finding
 from ..model.project import Project
 from ..surfaces.mesh.joined import with_plate_nodes
-from .assembly import Block, Freedoms, assemble, freedoms, from_nodes, node_axes, on_diagonal, steadied
+from .assembly import Block, Freedoms, assemble, freedoms, from_nodes, handed_on, node_axes, on_diagonal, steadied
 from .beam_column import BeamColumnShapes, build_shapes
-from .diaphragm import tied
+from .diaphragm import hinged, tied
 from .element import Connections, condense, ends_from_nodes, stiffness
 from .factor import SingularError, Solve, factorise
 from .mechanism import free_motions, loose_members, loose_parts
@@ -43,7 +43,8 @@ class Equations:
     stiffness_fixed (elements, 12, 12): element stiffness with both ends rigidly joined, and `stiffness_jointed` with
     its end connections, in member axes; turn (elements, 12, 12): from nodes to element ends;
     at_start (elements, 6, 12): from nodes to the forces at the elements' starts; stiff (6 nodes, 6 nodes);
-    follow (6 nodes, free): all motions from the free ones (held ones 0); shells: its plates.
+    follow (6 nodes, free): all motions from the free ones (held ones 0); shells: its plates; hinges (6 nodes, 6
+    nodes): motions of all nodes from those that hinged edges leave, which `stiff` is of.
     """
 
     project: Project
@@ -58,6 +59,7 @@ class Equations:
     stiff: sparse.csr_matrix
     follow: sparse.csr_matrix
     shells: Shells | None = None
+    hinges: sparse.csr_matrix | None = None
 
     @cached_property
     def gather(self) -> sparse.csr_matrix:
@@ -158,13 +160,18 @@ def build_equations(project: Project) -> Equations:
     scale[e] = np.einsum("nii->ni", back[e] @ held[e] @ turn[e])
     shells = shells_of(project, axes)
     plates: list[Block] = shells.blocks() if shells is not None else []
-    nodes = len(project.nodes)
-    freedom = freedoms(project, mesh, at_nodes, scale, turned, on_diagonal(plates, nodes))
+    nodes, hinges = len(project.nodes), hinged(project, axes)
+    of_plates = on_diagonal(plates, nodes)
+    if hinges is not None:
+        of_plates = handed_on(of_plates, hinges)
+    freedom = freedoms(project, mesh, at_nodes, scale, turned, of_plates)
     moving = loose_members(project, mesh, joints.loose) or free_motions(project, mesh, freedom, axes)
     if moving:
         raise Unstable(moving)
     stiff = assemble(mesh, at_nodes, freedom, nodes, plates)
     every = tied(project) if freedom.follows.any() else sparse.identity(6 * nodes, format="csr")
+    if hinges is not None:
+        stiff, every = (hinges.T @ stiff @ hinges).tocsr(), (hinges @ every).tocsr()
     return Equations(
         project,
         mesh,
@@ -178,6 +185,7 @@ def build_equations(project: Project) -> Equations:
         stiff,
         every[:, freedom.free],
         shells,
+        hinges,
     )
 
 

@@ -63,6 +63,7 @@ def free_motions(project: Project, mesh: Mesh, freedom: Freedoms, axes: Floats) 
     pairs = [np.column_stack([mesh.start, mesh.end]), floors]
     if project.plates is not None:
         pairs += [np.stack([g.node, np.roll(g.node, 1, axis=1)], axis=2).reshape(-1, 2) for g in project.plates.groups]
+        pairs.append(np.column_stack([project.plates.hinges.node, project.plates.hinges.other]))
     near, far = np.concatenate(pairs).T
     links = sparse.coo_matrix((np.ones(len(near)), (near, far)), shape=(n, n))
     count, part = csgraph.connected_components(links, directed=False)
@@ -267,8 +268,8 @@ def _loose_finding(project: Project, mesh: Mesh, freedom: Freedoms, u: Floats) -
     shifted = np.flatnonzero(shift > 1e-3 * largest)
     turned = np.flatnonzero(turn > 1e-3 * largest)
     moving = np.union1d(shifted, turned)
-    moves = [_freedom_words(project, int(i), u[i], size) for i in moving]
-    names = [project.nodes[i].name for i in shifted]
+    moves = list(dict.fromkeys(_freedom_words(project, int(i), u[i], size) for i in moving))
+    names = list(dict.fromkeys(_called(project, int(i)) for i in shifted))
     what = f"these nodes can move freely: {listed(moves)}"
     first = project.nodes[moving[0]]
     if len(shifted) == 0:
@@ -302,7 +303,9 @@ def _loose_finding(project: Project, mesh: Mesh, freedom: Freedoms, u: Floats) -
         )
     hinged_starts = mesh.start[(mesh.joint[:, 4:6] == 0).any(axis=1)]
     hinged_ends = mesh.end[(mesh.joint[:, 10:] == 0).any(axis=1)]
-    hinges = [project.nodes[n].name for n in shifted if n in hinged_starts or n in hinged_ends]
+    of_edges = np.zeros(0, np.intp) if project.plates is None else project.plates.hinges.node
+    turns = np.unique(np.concatenate([hinged_starts, hinged_ends, of_edges]))
+    hinges = list(dict.fromkeys(_called(project, int(n)) for n in shifted[np.isin(shifted, turns)]))
     cause = f"hinges at {listed(hinges)}" if hinges else f"too few connections at {listed(names)}"
     return _error(
         first.place, f"{what}; {cause} make a chain", "make one of these joints rigid, or add a brace or a support",
@@ -310,8 +313,16 @@ def _loose_finding(project: Project, mesh: Mesh, freedom: Freedoms, u: Floats) -
     )  # fmt: skip
 
 
+def _called(project: Project, node: int) -> str:
+    """The name of a node; of those that elements have for themselves that of their surface."""
+    plates = project.plates
+    if plates is None or node < plates.first:
+        return project.nodes[node].name
+    return f"surface {project.surfaces[plates.made_for[node - plates.first]].name}"
+
+
 def _freedom_words(project: Project, node: int, u: Floats, size: float) -> str:
     scaled = u * np.array([1, 1, 1, size, size, size])
     main = scaled[:3] if np.abs(scaled[:3]).max() > 1e-3 * np.abs(scaled).max() else scaled
     chosen = [FREEDOMS[i] for i in np.flatnonzero(np.abs(main) > 0.05 * np.abs(main).max())]
-    return f"{project.nodes[node].name} ({' '.join(chosen)})"
+    return f"{_called(project, node)} ({' '.join(chosen)})"

@@ -222,6 +222,8 @@ def respond(equations: Equations, loads: PlainLoads, columns: int) -> Columns:
         right = (node_forces(loads, equations.axes, columns) - equations.gather @ held.force).toarray()
         if len(loads.plate_strains) and equations.shells is not None:
             right += equations.shells.forces_of_strains(project, loads.plate_strains, columns)
+        if equations.hinges is not None:
+            right = equations.hinges.T @ right
         turned_loose = loaded_hinges(project, mesh, freedom, right)
         if turned_loose:
             raise Unstable(turned_loose)
@@ -234,6 +236,8 @@ def respond(equations: Equations, loads: PlainLoads, columns: int) -> Columns:
         solve, softest = factorised.result()
     u = equations.follow @ solve(driven)
     u[fixed] = ground[fixed].toarray()
+    if equations.hinges is not None and ground.nnz:
+        u = np.asarray(equations.hinges @ u)
     start_force, slip = at_starts(equations, u, held)
 
     stands = freedom.held | (freedom.spring > 0)

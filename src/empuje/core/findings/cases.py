@@ -281,12 +281,14 @@ def _weight_twice(resolved: Resolved) -> Iterator[Finding]:
     # A share on top of it is for bolts and plates.
     weighing = {c.name: c for c in project.cases if abs(c.self_weight) >= MOST_OF_IT}
     told: set[tuple[str, ...]] = set()
-    every = len(project.members)
+    every = len(project.members) + sum(s.plate is not None for s in project.surfaces)
     for combination in resolved.combinations if len(weighing) > 1 else ():
         there = tuple(case for case, f in combination.factors if f and case in weighing)
         for k, a in enumerate(there):
             for b in there[k + 1 :]:
-                without = {*weighing[a].weightless, *weighing[b].weightless}
+                both = weighing[a], weighing[b]
+                without = {("member", m) for c in both for m in c.weightless}
+                without |= {("surface", i) for c in both for i in c.weightless_surfaces}
                 if (a, b) in told or len(without) >= every:
                     continue
                 told.add((a, b))

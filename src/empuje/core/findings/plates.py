@@ -74,7 +74,7 @@ def _supports_beside(project: Project) -> Iterator[Finding]:
     cut = set() if project.plates is None else set(project.plates.surface.tolist())
     if project.plates is None or any(s.plate is not None and i not in cut for i, s in enumerate(project.surfaces)):
         return
-    used = np.unique(np.concatenate([g.node.ravel() for g in project.plates.groups]))
+    used = project.plates.joints
     for line in project.line_supports:
         along = nodes_along(project, np.array(line.points), used)
         if len(along) < 2:

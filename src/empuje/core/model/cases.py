@@ -19,7 +19,7 @@ ONE_AT_A_TIME = ("wind", "seismic", "snow", "rain", "thermal", "moving")
 @dataclass(frozen=True, slots=True)
 class Case:
     """A load case; `self_weight` is the factor on the members' own weight, acting along `weight_along`, less the
-    `weightless` members (indices).
+    `weightless` members (indices) and `weightless_surfaces`, structural ones.
 
     `notional` is the share of the vertical loads of each combination that acts along the unit vector `toward`.
     What codes ask about it: `use` of the floor; `reversible`: it may act the other way; `along`: the direction it acts
@@ -48,6 +48,7 @@ class Case:
     stage: Stage = Stage.ANY
     weight_along: tuple[float, float, float] = (0.0, 0.0, -1.0)
     weightless: tuple[int, ...] = ()
+    weightless_surfaces: tuple[int, ...] = ()
     moves: bool = False
     stands: bool = False
     expected: float | None = None

@@ -29,6 +29,7 @@ def part_of_nodes(project: Project) -> Ints:
     pairs.append(np.column_stack([project.ends[member[whole], 0], node[whole]]))
     if project.plates is not None:
         pairs += [np.stack([g.node, np.roll(g.node, 1, axis=1)], axis=2).reshape(-1, 2) for g in project.plates.groups]
+        pairs.append(np.column_stack([project.plates.hinges.node, project.plates.hinges.other]))
     for floor in project.diaphragms:
         pairs.append(np.column_stack([np.full(len(floor.nodes) - 1, floor.nodes[0]), floor.nodes[1:]]))
     edges = np.vstack(pairs).reshape(-1, 2)
@@ -40,7 +41,7 @@ def nodes_of_plates(project: Project) -> Ints:
     """The project's own nodes (n,) that structural surfaces have."""
     if project.plates is None:
         return np.zeros(0, np.intp)
-    every = np.unique(np.concatenate([g.node.ravel() for g in project.plates.groups]))
+    every = project.plates.joints
     return every[every < project.plates.first]
 
 

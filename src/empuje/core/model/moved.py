@@ -194,6 +194,8 @@ def moved_surface(s: Surface, motion: Motion, members: dict[int, int], name: str
     bearing = None if s.bearing is None else tuple(dict.fromkeys(members.get(m, m) for m in s.bearing))
     openings = tuple(tuple(motion.point(p) for p in loop) for loop in s.openings)
     plate = s.plate if s.plate is None or s.plate.along is None else replace(s.plate, along=motion.way(s.plate.along))
+    if plate is not None and motion.mirrors:
+        plate = replace(plate, hinged=tuple(sorted((len(corners) - 2 - k) % len(corners) for k in plate.hinged)))
     corners = corners[::-1] if motion.mirrors else corners
     return replace(s, name=name, plate=plate, corners=corners, openings=openings, deck=deck, bearing=bearing)
 

@@ -118,7 +118,12 @@ class Project:
         none = np.zeros(0, np.intp), np.zeros(0, np.intp), np.zeros(0)
         if not self.members or not self.nodes:
             return none
-        return on_lines(self.xyz, self.ends, ON_LINE_TOLERANCE)
+        member, node, x = on_lines(self.xyz, self.ends, ON_LINE_TOLERANCE)
+        if self.plates is not None and len(self.plates.hinges.node):
+            # A member goes through what surfaces are hinged to, not through their own nodes there.
+            own = np.isin(node, self.plates.hinges.node)
+            return member[~own], node[~own], x[~own]
+        return member, node, x
 
     @cached_property
     def case_names(self) -> tuple[str, ...]:

@@ -22,7 +22,8 @@ class Plate:
     (global; None: level, as seen along its normal); `mesh`: the length of its elements [m], None for one found from
     what is around; `bed` [N/m3]: the stiffness of the ground under it, upright; `lift`: that ground can only push it
     up; `footprints`: columns hold it over their whole section; `raised` [m]: how far its middle lies from its corners,
-    along its normal.
+    along its normal; `hinged`: edges, the first from its first corner to its second, along which it is hinged to what
+    lies there.
     """
 
     material: Material
@@ -36,6 +37,7 @@ class Plate:
     lift: bool = False
     footprints: bool = True
     raised: float = 0.0
+    hinged: tuple[int, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -174,5 +174,8 @@ SURFACE = Form("surfaces.NAME", (
     Key("raised", Quantity("length"), 0.0, "how far the middle of its thickness lies from its corners, along its "
         "normal: a slab on ribs whose axes are in the plane of the corners acts with them as a T. Loads and supports "
         "are in the plane of the corners"),
+    Key("hinged", Written('numbers of edges, or `"all"`'), ABSENT, "edges along which a structural surface is hinged "
+        "to what lies there, members, surfaces and supports: it turns freely about them; edge 1 goes from its first "
+        "corner to its second", "none"),
     Key("footprints", Flag(), True, "columns hold it rigidly over the box around their section; `false`: at a point"),
 ))  # fmt: skip

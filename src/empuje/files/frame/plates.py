@@ -17,7 +17,7 @@ from .parts import Parts
 from .supports import axes_of, held_by, springs_of
 from .surfaces import Grounds, ReadPlate, direction_in, read_point
 
-STRUCTURAL = ("acts", "stiffness", "own_x", "mesh", "bed", "lift", "raised", "footprints")
+STRUCTURAL = ("acts", "stiffness", "own_x", "mesh", "bed", "lift", "raised", "footprints", "hinged")
 """Keys of structural surfaces beside their material and thickness."""
 CARRIED = ("deck", "bearing", "carry")
 """What surfaces say that hand their loads on."""
@@ -64,13 +64,14 @@ def read_plate(entry: Entry, parts: Parts, book: NodeBook) -> Plate | None:
         entry.error(
             "unrestrained", f"{entry.what} has lift = true, but no bed", "give it a bed, or take it out", "lift"
         )
+    hinged = _hinged(entry)
     if material is None or thickness is None or acts is None or bed is None or raised is None or None in factors:
         return None
-    if entry.has("own_x") and along is None:
+    if hinged is None or (entry.has("own_x") and along is None):
         return None
     return Plate(
         material, thickness, acts, factors[0], factors[1],  # type: ignore[arg-type]
-        None if along is None else along, mesh, bed, lift, entry.flag("footprints"), raised,
+        None if along is None else along, mesh, bed, lift, entry.flag("footprints"), raised, hinged,
     )  # fmt: skip
 
 
@@ -92,6 +93,23 @@ def refuse_structural_keys(entry: Entry) -> None:
         if entry.has(key):
             entry.error("wrong-key", f"{entry.what} has `{key}`, but is no structural surface",
                         "give it a material and a thickness, or take it out", key)  # fmt: skip
+
+
+def _hinged(entry: Entry) -> tuple[int, ...] | None:
+    """The edges along which it is hinged, from 0 on."""
+    if not entry.has("hinged"):
+        return ()
+    value, corners = entry.data["hinged"], entry.data.get("corners")
+    edges = len(corners) if isinstance(corners, list) else 0
+    if value == "all":
+        return tuple(range(edges))
+    values = value if isinstance(value, list) else [value]
+    if not all(type(v) is int and 1 <= v <= edges for v in values) or len(set(values)) < len(values):
+        entry.error("bad-list", f"{entry.what}.hinged = {shown(value)}",
+                    f'list numbers of its {edges} edges, each once, or write "all"; edge 1 goes from its first corner '
+                    "to its second", "hinged")  # fmt: skip
+        return None
+    return tuple(v - 1 for v in sorted(values))
 
 
 def _pair(table: Entry, key: str) -> tuple[float, float] | None:

@@ -6,12 +6,14 @@ import re
 from typing import Any
 
 from ...core.model.cases import Case
+from ...core.model.findings import listed
 from ...core.model.rules import BY_USE
 from ...core.model.words import Level, Stage
 from ..base.directions import DIRECTIONS
 from ..base.entry import Entry, shown
 from ..base.selectors import Names
 from ..combos.combining import RESERVED
+from ..frame.surfaces import Grounds
 from .keys import LEVEL_WAYS, SELF_WEIGHT
 
 CASE_NAME = re.compile(r"[^\W\d]\w*")
@@ -34,7 +36,7 @@ SETTINGS = (
 LEVELLED = ("wind", "snow", "seismic")
 
 
-def read_cases(model: Entry, names: Names, plane: bool) -> list[Case]:
+def read_cases(model: Entry, names: Names, grounds: Grounds, plane: bool) -> list[Case]:
     """The load cases."""
     out = []
     for name, entry in model.child("cases").children():
@@ -51,7 +53,7 @@ def read_cases(model: Entry, names: Names, plane: bool) -> list[Case]:
             )
         action = entry.text("action") or "dead"
         title = entry.text("title") or ""
-        weight = _self_weight(entry, names, plane)
+        weight = _self_weight(entry, names, grounds, plane)
         settings = _settings(entry, action, plane)
         out.append(Case(name, action, title, place=entry.place, **weight, **settings))
         out += _torsion(out[-1], entry, plane)
@@ -89,8 +91,9 @@ def _torsion(case: Case, entry: Entry, plane: bool) -> list[Case]:
     ]  # fmt: skip
 
 
-def _self_weight(entry: Entry, names: Names, plane: bool) -> dict[str, Any]:
-    """A factor on the members' own weight; or a table that also says its direction and the members left out."""
+def _self_weight(entry: Entry, names: Names, grounds: Grounds, plane: bool) -> dict[str, Any]:
+    """A factor on the own weight of members and surfaces; or a table that also says its direction and what is
+    left out."""
     if not isinstance(entry.data.get("self_weight"), dict):
         return {"self_weight": entry.quantity("self_weight") or 0.0}
     table = entry.child("self_weight", SELF_WEIGHT).known()
@@ -100,9 +103,20 @@ def _self_weight(entry: Entry, names: Names, plane: bool) -> dict[str, Any]:
         table.error("out-of-plane", f'{table.what}.dir = "{word}" leaves the plane of the model', "use x or z", "dir")
     out["weight_along"] = DIRECTIONS[word].vector
     if table.has("without"):
-        members, missed = names.select_members(table.texts("without") or [])
-        names.report(table, missed, "without", f"{table.what}: no family or member")
-        out["weightless"] = tuple(members)
+        patterns = table.texts("without") or []
+        of_surfaces = [p for p in patterns if grounds.meant([p.removeprefix("!")])[0]]
+        surfaces = grounds.meant(of_surfaces)[0]
+        weighing = tuple(i for i in surfaces if grounds.surfaces[i].plate is not None)
+        idle = [p for p in of_surfaces if p in grounds.index and grounds.index[p] not in weighing]
+        if idle:
+            table.error("unknown-name", f"{table.what}.without: {listed(idle)} weighs nothing of itself",
+                        "name structural surfaces, which have a material and a thickness", "without")  # fmt: skip
+        # A glob may find both; what finds surfaces alone is no selector of members.
+        known = {*of_surfaces, *grounds.unread}
+        of_members = [p for p in patterns if p not in known or names.select_members([p.removeprefix("!")])[0]]
+        members, missed = names.select_members(of_members)
+        names.report(table, missed, "without", f"{table.what}: no family, member or structural surface")
+        out |= {"weightless": tuple(members), "weightless_surfaces": weighing}
     return out
 
 

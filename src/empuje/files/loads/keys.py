@@ -60,9 +60,9 @@ REDUCTION = Form("reduction", (
 ))  # fmt: skip
 
 SELF_WEIGHT = Form("cases.NAME.self_weight", (
-    Key("factor", Quantity("number"), 1.0, "on the members' weight"),
+    Key("factor", Quantity("number"), 1.0, "on the weight of members and structural surfaces"),
     Key("dir", Choice(GLOBAL, "a global direction"), "down", "the direction it acts in"),
-    Key("without", Names(MEMBERS), ABSENT, "members without it", "none"),
+    Key("without", Names(MEMBERS), ABSENT, "members and structural surfaces without it", "none"),
 ))  # fmt: skip
 A_X = Form("cases.NAME.A_x", each=Quantity("number"))
 CASE = Form("cases.NAME", (

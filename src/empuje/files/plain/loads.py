@@ -51,6 +51,8 @@ def plain_plate(bare: Bare, plate: Plate) -> Data:
         out |= {"bed": bare.number(plate.bed, "bed")} | ({"lift": True} if plate.lift else {})
     if plate.raised:
         out["raised"] = bare.number(plate.raised, "length")
+    if plate.hinged:
+        out["hinged"] = [k + 1 for k in plate.hinged]
     return out | ({} if plate.footprints else {"footprints": False})
 
 

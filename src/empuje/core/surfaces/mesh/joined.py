@@ -14,7 +14,7 @@ from scipy.spatial import cKDTree
 from ...model.findings import Finding
 from ...model.frame import ON_LINE_TOLERANCE, Node, Support
 from ...model.near import on_lines
-from ...model.plates import ElementGroup, Plates
+from ...model.plates import ElementGroup, Hinges, Plates
 from ...model.project import Project
 from ..plane import Outline, plane_of
 from .lattice import SAME, Elements, NoMesh, meshed
@@ -27,6 +27,8 @@ Ints = NDArray[np.intp]
 NEAR_AXIS, HAIR, BESIDE = 2.5 * ON_LINE_TOLERANCE, 0.1 * ON_LINE_TOLERANCE, 5 * ON_LINE_TOLERANCE
 """So far [m] from a line the corner of an element may be that follows it; what is nearer than a hair stays; and so near
 to each other along the line two corners are beside one another."""
+STRAIGHT = 1e-3
+"""Edges that differ by less than this angle are one line."""
 
 
 def plates_of(
@@ -85,10 +87,16 @@ def _numbered(project: Project, done: list[tuple[Cut, Elements]]) -> Plates:
     seen = [done[k][0].seen for k in of[new][own].tolist()]
     places = _on_axes(project, np.concatenate([project.xyz, every[new][own]]), seen)
     start = np.cumsum([0, *map(len, at)])
+    hinges: list[Hinges] = []
     for k, (cut, elements) in enumerate(done):
         i, outline = cut.seen.index, cut.seen.outline
         axes[i], origin[i], length[i] = own_axes(outline), cut.seen.origin, cut.region.length
         mine = number[start[k] : start[k + 1]]
+        along, hinge = _hinged(cut, elements, mine, len(places))
+        if len(along):
+            mine[along] = hinge.node
+            places, seen = np.concatenate([places, places[hinge.other]]), seen + [cut.seen] * len(along)
+            hinges.append(hinge)
         # Corners are where their nodes are, as the surface's plane sees them, so that loads are where their nodes are.
         at[k] = places[mine] - np.outer((places[mine] - origin[i]) @ outline.normal, outline.normal)
         flat = (at[k] - origin[i]) @ axes[i, :2].T
@@ -102,11 +110,39 @@ def _numbered(project: Project, done: list[tuple[Cut, Elements]]) -> Plates:
             arm += (plate.raised if plate is not None else 0.0) * outline.normal
             parts[corners.shape[1]].append(ElementGroup(node, flat[around], arm, np.full(len(node), i)))
         edges.append(mine[_edges_between(cut, elements)])
-        tied.append(_tied(cut, elements, mine, number, every, project))
+        tied.append(_tied(cut, elements, mine, hinge.node, project))
     return Plates(
         first, places[first:], np.array([v.index for v in seen], np.intp), _one(parts[3], 3), _one(parts[4], 4),
         axes, origin, np.unique(np.sort(np.concatenate(edges), axis=1), axis=0), length, np.concatenate(tied),
+        _joined_hinges(hinges),
     )  # fmt: skip
+
+
+def _hinged(cut: Cut, elements: Elements, mine: Ints, first: int) -> tuple[Ints, Hinges]:
+    """The corners of elements (n,) on hinged edges, with nodes of their own from a first number on."""
+    outline = cut.seen.outline
+    plate, corners = outline.surface.plate, np.array(outline.surface.corners)
+    turned = np.full((len(elements.at), 3), np.nan)
+    both = np.zeros(len(elements.at), bool)
+    for edge in plate.hinged if plate is not None else ():
+        ends = corners[[edge, (edge + 1) % len(corners)]]
+        way = (ends[1] - ends[0]) / np.linalg.norm(ends[1] - ends[0])
+        line = shapely.LineString(cut.seen.flat(ends))
+        on = shapely.dwithin(line, shapely.points(elements.at), ON_LINE_TOLERANCE)
+        both |= on & (np.linalg.norm(np.cross(turned, way), axis=1) > STRAIGHT)
+        turned[on] = way
+    along = np.flatnonzero(~np.isnan(turned[:, 0]))
+    x = turned[along] - np.outer(turned[along] @ outline.normal, outline.normal)
+    x /= np.linalg.norm(x, axis=1)[:, None]
+    normal = np.broadcast_to(outline.normal, x.shape)
+    own = np.stack([x, np.cross(normal, x), normal], axis=1)
+    return along, Hinges(first + np.arange(len(along)), mine[along].copy(), own, both[along])
+
+
+def _joined_hinges(hinges: Sequence[Hinges]) -> Hinges:
+    none = Hinges(np.zeros(0, np.intp), np.zeros(0, np.intp), np.zeros((0, 3, 3)), np.zeros(0, bool))
+    every = [none, *hinges]
+    return Hinges(*(np.concatenate([getattr(h, f) for h in every]) for f in ("node", "other", "axes", "both")))
 
 
 def _groups(points: Floats) -> Ints:
@@ -176,8 +212,8 @@ def _edges_between(cut: Cut, elements: Elements) -> Ints:
     return np.asarray(side[shapely.dwithin(lines, middle, 2 * SAME)])
 
 
-def _tied(cut: Cut, elements: Elements, mine: Ints, number: Ints, every: Floats, project: Project) -> Ints:
-    """Pairs (n, 2) of a node in the footprint of a column, and the column's node."""
+def _tied(cut: Cut, elements: Elements, mine: Ints, apart: Ints, project: Project) -> Ints:
+    """Pairs (n, 2) of a node in the footprint of a column, and the column's node; those `apart` stay."""
     out = [np.zeros((0, 2), np.intp)]
     for footprint in cut.footprints:
         corners = cut.seen.flat(footprint.corners)
@@ -186,7 +222,7 @@ def _tied(cut: Cut, elements: Elements, mine: Ints, number: Ints, every: Floats,
         if leader < 0:
             leader = int(mine[np.linalg.norm(elements.at - cut.seen.flat(footprint.at), axis=1).argmin()])
         nodes = np.unique(mine[inside])
-        nodes = nodes[(nodes != leader) & (nodes >= len(project.nodes))]
+        nodes = nodes[(nodes != leader) & (nodes >= len(project.nodes)) & ~np.isin(nodes, apart)]
         out.append(np.column_stack([nodes, np.full(len(nodes), leader)]))
     return np.concatenate(out)
 
@@ -210,9 +246,9 @@ def line_supports(project: Project) -> list[Support]:
     """Supports along lines as supports of the nodes on them, of a project with all its nodes; springs by the length
     that each node stands for."""
     out = []
-    used = np.unique(np.concatenate([g.node.ravel() for g in project.plates.groups])) if project.plates else np.zeros(0)
+    used = project.plates.joints if project.plates else np.zeros(0, np.intp)
     for support in project.line_supports:
-        for node, length in nodes_along(project, np.array(support.points), used.astype(np.intp)):
+        for node, length in nodes_along(project, np.array(support.points), used):
             spring = tuple(v * length for v in support.spring)
             out.append(Support(node, support.held, support.place, spring, support.lift, support.axes))  # type: ignore[arg-type]
     return out
@@ -232,7 +268,7 @@ def bed_supports(project: Project) -> list[Support]:
 
 
 def areas_of_nodes(project: Project, surface: int) -> list[tuple[int, float]]:
-    """The nodes of a structural surface, with the area [m2] that each stands for."""
+    """The nodes by which a structural surface meets its bed, with the area [m2] that each stands for."""
     total: dict[int, float] = {}
     for group in project.plates.groups if project.plates is not None else ():
         mine = np.flatnonzero(group.surface == surface)
@@ -240,7 +276,9 @@ def areas_of_nodes(project: Project, surface: int) -> list[tuple[int, float]]:
             continue
         at, weight = rule_of(group.flat[mine])
         N = shapes(group.node.shape[1], at)[0]
-        for node, area in zip(group.node[mine].ravel().tolist(), (weight @ N).ravel().tolist(), strict=True):
+        assert project.plates is not None
+        nodes = project.plates.hinges.others(group.node[mine].ravel())
+        for node, area in zip(nodes.tolist(), (weight @ N).ravel().tolist(), strict=True):
             total[node] = total.get(node, 0.0) + area
     return sorted(total.items())
 

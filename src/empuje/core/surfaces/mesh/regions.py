@@ -269,6 +269,8 @@ def footprints_of(project: Project, outlines: Mapping[int, Outline]) -> dict[int
         ends = outline.height(project.xyz)[project.ends]
         meets = (ends.min(axis=1) <= ON_LINE_TOLERANCE) & (ends.max(axis=1) >= -ON_LINE_TOLERANCE)
         found: dict[tuple[float, ...], Footprint] = {}
+        loop = outline.flat(np.array(outline.surface.corners))
+        hinged = shapely.MultiLineString([loop[[k, (k + 1) % len(loop)]] for k in plate.hinged])
         for m in np.flatnonzero(upright & meets).tolist():
             member = project.members[m]
             if member.bar or not member.section.outline:
@@ -276,8 +278,11 @@ def footprints_of(project: Project, outlines: Mapping[int, Outline]) -> dict[int
             low, high = ends[m]
             t = -low / (high - low)
             at = project.xyz[project.ends[m, 0]] * (1 - t) + project.xyz[project.ends[m, 1]] * t
-            if not shapely.dwithin(outline.polygon, shapely.points(outline.flat(at))[0], ON_LINE_TOLERANCE):
+            here = shapely.points(outline.flat(at))[0]
+            if not shapely.dwithin(outline.polygon, here, ON_LINE_TOLERANCE):
                 continue
+            if shapely.dwithin(hinged, here, ON_LINE_TOLERANCE):
+                continue  # a column there would hold what is free to turn
             box = _box(member.section.outline[0], project.axes[m], outline) + outline.flat(at)[0]
             there = shapely.Polygon(box).intersection(outline.polygon)
             if not isinstance(there, shapely.Polygon) or there.area < 1e-8:
