@@ -644,6 +644,31 @@ def test_hinges_alone_hold_nothing_and_settle_with_their_supports(tmp_path, caps
             assert at(f, (x + (2 if x == 4 else -2), 0.5, 0), "m_x", surface=names.index(name.replace("p", "q"))) > 1e4
 
 
+def test_a_beam_in_a_slab_carries_it_where_they_are_joined():
+    beam = """[nodes]
+A = [0, 2, 0]
+B = [6, 2, 0]
+[members.beams]
+section = "HEB 300"
+material = "S235"
+ends = {ENDS}
+pieces = { P = {JOINED} }
+"""
+    held = along('"p/4"', "x y z") + along('"p/2"', "z")
+    alone = solved(plate(rectangle(6, 4), 0.2, held, extra="mesh = 0.5"))
+    said = {}
+    for word in ("true", "false"):
+        piece = f'{{ between = ["A", "B"], joined = {word} }}'
+        text = beam.replace("{JOINED}", piece).replace("{ENDS}", '"rigid"' if word == "true" else '"hinged"')
+        f = solved(plate(rectangle(6, 4), 0.2, held, extra="mesh = 0.5", more=text))
+        said[word] = at(f, (3, 2, 0), "w"), np.abs(f.solution.start_force[:, 4]).max()
+    w = at(alone, (3, 2, 0), "w")
+    assert said["false"] == (pytest.approx(w, rel=1e-3), pytest.approx(0, abs=1e-3))
+    # As wide as it is, the slab bends as one with the beam: shares of the load by stiffness, 210/30 of the material.
+    beam_share = 210e9 * 25170e-8 / (210e9 * 25170e-8 + 4 * D(0.2, 0.0))
+    assert said["true"][0] == pytest.approx(w * (1 - beam_share), rel=0.06)
+
+
 def test_self_weight_leaves_out_what_is_named(tmp_path, capsys):
     post = """[nodes]
 A = [2, 2, -3]

@@ -106,7 +106,8 @@ def _member(m: Member, length: float) -> dict[str, tuple[Value, Kind]]:
         "section": (m.section.name, "text"), "material": (m.material.name, "text"), "length": (length, "length"),
         "roll": (m.roll, "angle"), "ends": (_ends(m.joints), "text"), "acts": (str(m.acts), "text"),
         "bar": ("yes" if m.bar else "no", "text"), "shear": ("yes" if m.shear else "no", "text"),
-        "offset at its start": (m.offsets[0], "length"), "offset at its end": (m.offsets[1], "length"),
+        "joined": ("yes" if m.joined else "no", "text"), "offset at its start": (m.offsets[0], "length"),
+        "offset at its end": (m.offsets[1], "length"),
     }  # fmt: skip
 
 

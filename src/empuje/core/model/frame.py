@@ -112,7 +112,7 @@ class Member:
     ends like a simple beam, and is not split by nodes on it. `roll` [rad] turns y and z about x, right-handed.
     `shear`: it also deforms in shear, by the section's shear areas. `acts`: the axial force it can
     take, both, tension or compression. `offsets` [m]: how far from each node the member is rigid; `joints` sit where
-    that ends.
+    that ends. `joined`: to structural surfaces in whose plane it lies, all along; else at its nodes alone.
     """
 
     name: str
@@ -128,6 +128,12 @@ class Member:
     shear: bool = False
     acts: Acts = Acts.BOTH
     offsets: tuple[float, float] = (0.0, 0.0)
+    joined: bool = True
+
+    @property
+    def along_surfaces(self) -> bool:
+        """Whether structural surfaces in whose plane it lies hold it all along."""
+        return self.joined and not self.bar
 
 
 @dataclass(frozen=True, slots=True)

@@ -119,11 +119,12 @@ class Project:
         if not self.members or not self.nodes:
             return none
         member, node, x = on_lines(self.xyz, self.ends, ON_LINE_TOLERANCE)
-        if self.plates is not None and len(self.plates.hinges.node):
-            # A member goes through what surfaces are hinged to, not through their own nodes there.
-            own = np.isin(node, self.plates.hinges.node)
-            return member[~own], node[~own], x[~own]
-        return member, node, x
+        if self.plates is None:
+            return member, node, x
+        # A member goes through what surfaces are hinged to, not through their own nodes there.
+        along = np.array([m.along_surfaces for m in self.members], bool)
+        there = ~np.isin(node, self.plates.hinges.node) & (along[member] | (node < self.plates.first))
+        return member[there], node[there], x[there]
 
     @cached_property
     def case_names(self) -> tuple[str, ...]:

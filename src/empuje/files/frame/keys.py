@@ -81,6 +81,8 @@ STYLE = (
     Key("offsets", Written("length, or `[start, end]`", "length"), 0.0, "rigid lengths at the member's ends, such "
         "as the half depth of a column. `ends` sit where they stop. Loads on them go into the node; positions and "
         "results still count from node to node"),
+    Key("joined", Flag(), True, "structural surfaces in whose plane it lies hold it all along; `false`: they pass it "
+        "by between its nodes"),
 )  # fmt: skip
 OWN_SECTION = Key("section", Text("name"), ABSENT, "its own, as of a haunch", "that of its family")
 PIECE = Form("members.NAME.pieces.NAME", (
@@ -92,8 +94,8 @@ MEMBER = Form("members.NAME", (
     Key("runs", Names("run, or list of runs"), ABSENT, "rules over the grid: `x part / y part / z part` (in a plane "
         "model `x part / z part`)", "none"),
     Key("pieces", Table(Form("members.NAME.pieces", each=Written('`"A > B"`, or a table with `between`'))), ABSENT,
-        "named members between two nodes; a piece may have its own `section`, `ends`, `bar`, `roll`, `shear`, `acts` "
-        "and `offsets`", "none"),
+        "named members between two nodes; a piece may have its own `section`, `ends`, `bar`, `roll`, `shear`, `acts`, "
+        "`offsets` and `joined`", "none"),
     *STYLE,
 ))  # fmt: skip
 

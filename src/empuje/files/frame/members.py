@@ -37,6 +37,7 @@ class Style:
     acts: Acts = Acts.BOTH
     offsets: tuple[float, float] = (0.0, 0.0)
     section: Section | None = None
+    joined: bool = True
 
 
 @dataclass(frozen=True)
@@ -66,7 +67,7 @@ class Laid:
         s = self.own or family.style
         return Member(
             f"{family.name}/{self.name}", family.name, self.start, self.end, s.section or family.section,
-            family.material, self.place, s.roll, s.joints, s.bar, s.shear, s.acts, s.offsets,
+            family.material, self.place, s.roll, s.joints, s.bar, s.shear, s.acts, s.offsets, s.joined,
         )  # fmt: skip
 
 
@@ -160,7 +161,8 @@ def _style(entry: Entry, default: Style, plane: bool, parts: Parts | None = None
     if parts is not None and entry.has("section"):
         name = entry.text("section")
         section = (parts.section(entry, name) if name is not None else None) or section
-    return Style(joints, bar, roll or 0.0, entry.flag("shear", default.shear), acts, offsets, section)
+    shear, joined = entry.flag("shear", default.shear), entry.flag("joined", default.joined)
+    return Style(joints, bar, roll or 0.0, shear, acts, offsets, section, joined)
 
 
 def _offsets(entry: Entry) -> tuple[float, float]:

@@ -39,7 +39,7 @@ class Members:
         """A member between its nodes, with what differs from its family."""
         family = self.families[m.family]
         start, end = self.bare.nodes[m.start], self.bare.nodes[m.end]
-        style = Style(m.joints, m.bar, m.roll, m.shear, m.acts, m.offsets)
+        style = Style(m.joints, m.bar, m.roll, m.shear, m.acts, m.offsets, joined=m.joined)
         usual, own = family.style, Data()
         if m.section != family.section:
             own["section"] = self.sections[id(m.section)]
@@ -55,6 +55,8 @@ class Members:
             own["acts"] = str(style.acts or Acts.BOTH)
         if style.offsets != usual.offsets:
             own["offsets"] = [self.bare.number(v, "length") for v in style.offsets]
+        if style.joined != usual.joined:
+            own["joined"] = style.joined
         return {"between": [start, end], **own} if own else f"{start} > {end}"
 
     def _ends(self, joints: tuple[float, ...]) -> Any:

@@ -159,9 +159,9 @@ def _on_axes(project: Project, places: Floats, seen: Sequence[Seen]) -> Floats:
     member or a line of support, but lie a hair off it, moved onto it: where coordinates are rounded, each of them is
     joined with it all the same. What lies beside others that are on the line, or on a line that runs past the surface,
     stays."""
-    bends = np.array([not m.bar for m in project.members], bool)
+    held = np.array([m.along_surfaces for m in project.members], bool)
     supports = [pair for s in project.line_supports for pair in pairwise(np.array(s.points))]
-    lines = np.concatenate([project.xyz[project.ends[bends]].reshape(-1, 2, 3), np.array(supports).reshape(-1, 2, 3)])
+    lines = np.concatenate([project.xyz[project.ends[held]].reshape(-1, 2, 3), np.array(supports).reshape(-1, 2, 3)])
     number = len(places) + np.arange(2 * len(lines)).reshape(-1, 2)
     line, node, s = on_lines(np.concatenate([places, lines.reshape(-1, 3)]), number, NEAR_AXIS)
     further = (node >= len(project.nodes)) & (node < len(places))

@@ -122,14 +122,14 @@ def seen_from(index: int, outline: Outline, lines: Floats) -> Seen:
 
 
 def lines_in(project: Project, seen: Outline, index: int, outlines: Mapping[int, Outline]) -> Floats:
-    """Lines (n, 2, 3) in a surface's plane that are no edges of its own: members but bars, supports along lines, edges
-    of other surfaces."""
+    """Lines (n, 2, 3) in a surface's plane that are no edges of its own: members that they
+    hold, supports along lines, edges of other surfaces."""
     ends = project.xyz[project.ends]
-    bends = np.array([not m.bar for m in project.members], bool)
+    all_along = np.array([m.along_surfaces for m in project.members], bool)
     along = [np.array(s.points) for s in project.line_supports]
     supports = np.array([pair for p in along for pair in pairwise(p)]).reshape(-1, 2, 3)
     others = [edges_of(o) for i, o in outlines.items() if i != index]
-    every = np.concatenate([ends[bends].reshape(-1, 2, 3), supports, *others])
+    every = np.concatenate([ends[all_along].reshape(-1, 2, 3), supports, *others])
     off = np.abs(np.stack([seen.height(every[:, 0]), seen.height(every[:, 1])])).max(axis=0, initial=0.0)
     flat = np.stack([seen.flat(every[:, 0]), seen.flat(every[:, 1])], axis=1)
     meets = (
