@@ -20,6 +20,7 @@ from empuje.core.analysis.shells.membrane import membrane_stiffness, strain_rows
 from empuje.core.analysis.solve import solve
 from empuje.core.answers.line_reactions import by_lines
 from empuje.core.answers.plate_cuts import cut_of, resultants
+from empuje.core.answers.plate_points import points_each, points_of, principal
 from empuje.core.answers.plates import DESIGN, PlateForces, error_estimates, plate_extremes
 from empuje.core.answers.reactions import closing_error
 from empuje.core.model.near import on_lines
@@ -792,6 +793,51 @@ def yard(tmp_path_factory):
     path = folder / "platform.toml"
     path.write_text(platform() + '[combinations.custom]\nU = { formula = "1.35 G + 1.5 P", set = "strength" }\n')
     return path
+
+
+def test_principal_values_at_points_do_not_depend_on_axes():
+    """A corner pressed up twists a plate on three others evenly: m_xy = P/2 everywhere, so that m_1 is at 45 degrees."""
+    twisted = plate(rectangle(4, 4), 0.02, '[[supports]]\nat = ["N0", "N1", "N3"]\nfix = "x y z"\n',
+                    '{ on = "N2", force = 8, dir = "up" }', extra="{own}", more=CORNERS)  # fmt: skip
+    xyz = np.array([[2.03, 1.97, 0.0], [1.2, 2.6, 0.0]])
+    for turn in (0.0, 30.0, 120.0):
+        c, s = math.cos(math.radians(turn)), math.sin(math.radians(turn))
+        f = solved(twisted.replace("{own}", f"own_x = [[0, 0, 0], [{c!r}, {s!r}, 0]]"))
+        points = points_of(f, [0], xyz)
+        table = {c.name: c.values for c in points_each(f, f.solution.results, points).columns}
+        assert_allclose(table["m_1"], 4e3, rtol=5e-3)
+        assert_allclose(table["m_2"], -4e3, rtol=5e-3)
+        # The diagonal to the corner that goes up is bent up: tension below.
+        assert_allclose((np.degrees(table["alpha_m"]) + turn) % 180, 45.0, atol=0.5)
+    x, y, xy = RNG.uniform(-1, 1, (3, 50))
+    one, two, angle = principal(x, y, xy)
+    both = np.linalg.eigvalsh(np.stack([np.stack([x, xy], 1), np.stack([xy, y], 1)], 1))
+    assert_allclose(np.stack([two, one], 1), both, rtol=1e-12)
+    assert_allclose(x * np.cos(angle) ** 2 + y * np.sin(angle) ** 2 + xy * np.sin(2 * angle), one, rtol=1e-9)
+    assert np.isnan(principal(np.ones(1), np.ones(1), np.zeros(1))[2])
+
+
+def test_points_of_a_platform(yard, capsys):
+    """At points: each result, and of all results the extremes; in a footprint there are no forces."""
+    where = ["--at", "2,2,3", "3,9,3", "6,4.5,3"]
+    code, out, err = run(capsys, "plates", yard, *where, "--each", "--under", "G,P,U", "--format", "json")
+    each = json.loads(out)
+    assert code == 0 and [r["surface"] for r in each] == ["slab"] * 6 + ["wall"] * 3 + ["slab"] * 3, err
+    by = {r["case"]: r for r in each[:3]}
+    assert by["U"]["m_x [kN*m/m]"] == pytest.approx(1.35 * by["G"]["m_x [kN*m/m]"] + 1.5 * by["P"]["m_x [kN*m/m]"])
+    assert each[-1]["m_x [kN*m/m]"] is None and each[-1]["w [mm]"] < 0 and "no forces" in err
+    code, out, _ = run(capsys, "plates", yard, *where, "--under", "G,P,U", "--format", "json")
+    rows = json.loads(out)
+    for r in (r for r in rows if r["of"] == "m_y" and r["x [m]"] == 2):
+        best = (max if r["extreme"] == "max" else min)(by.values(), key=lambda one: one["m_y [kN*m/m]"])
+        assert r["moment [kN*m/m]"] == pytest.approx(best["m_y [kN*m/m]"]) and r["case"] == best["case"]
+        assert r["v_x there [kN/m]"] == pytest.approx(best["v_x [kN/m]"])
+    assert {r["of"] for r in rows if r["x [m]"] == 6} == {"w"}
+    code, _, err = run(capsys, "plates", yard, "--at", "2,2,3.5")
+    assert code == 2 and "2,2,3.5 is on none" in err
+    with pytest.warns(UserWarning, match="wind"):
+        frame = empuje.read(yard).solve().plates_at([[2, 2, 3]], under="U")
+    assert frame["m_1 [kN*m/m]"][0] == pytest.approx(by["U"]["m_1 [kN*m/m]"])
 
 
 def test_the_command_says_what_governs(yard, capsys):

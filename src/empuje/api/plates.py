@@ -67,6 +67,53 @@ class OfPlates(Answers):
 
         return self._answer(under, make, over_positions=True)
 
+    def plates_at(self, points: Sequence[Sequence[float]], on: Words = None, under: Words = None) -> pd.DataFrame:
+        """Moments, shears, forces in the plane and displacements at points of structural surfaces, result by result.
+
+        Parameters
+        ----------
+        points : sequence of sequence of float
+            Points x, y, z [in the model's unit of length].
+        on : str or sequence of str, optional
+            Structural surfaces; all by default.
+        under : str or sequence of str, optional
+            Cases, combinations or sets; every case and combination by default.
+
+        Returns
+        -------
+        pandas.DataFrame
+            A row for each point, surface that has it and result: all values of ``plates``, with principal values
+            ``m_1``, ``m_2``, ``n_1``, ``n_2`` and the angle of the greatest from the surface's own x. NaN within the
+            footprint of a column.
+
+        Raises
+        ------
+        LookupError
+            The model has no structural surface.
+        NoPoint
+            A point is on no surface (a ValueError).
+        ModelError
+            A result that is asked for has no stable answer (see ``solve``).
+
+        Examples
+        --------
+        >>> results.plates_at([[0, 0, 0]])
+        Traceback (most recent call last):
+            ...
+        LookupError: the model has no structural surface
+        """
+        from ..core.answers.plate_points import points_each, points_of
+        from ..core.answers.plates import PlateForces
+
+        chosen = self._study.structural(words_of(on))
+        xyz = np.array([[p.offset for p in self._positions(list(point))] for point in points])
+
+        def make(solution: Solution, results: list[Result]) -> Table:
+            forces = PlateForces(solution)
+            return points_each(forces, results, points_of(forces, chosen, xyz))
+
+        return self._answer(under, make)
+
     def plate_cut(
         self, begin: Sequence[float], end: Sequence[float], on: Words = None, under: Words = None
     ) -> pd.DataFrame:

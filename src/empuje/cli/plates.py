@@ -26,7 +26,13 @@ def options(command: argparse.ArgumentParser) -> None:
         "--cut", nargs=2, metavar=("FROM", "TO"),
         help='what passes through the line between two points, each a node or x,y,z: "0,3,3.8" "6,3,3.8"',
     )  # fmt: skip
-    command.add_argument("--each", action="store_true", help="every result at every corner of an element, or by --cut")
+    command.add_argument(
+        "--at", nargs="+", metavar="POINT",
+        help="at points instead, each a node or x,y,z, such as 3,2.5,3.8; with principal values by --each",
+    )  # fmt: skip
+    command.add_argument(
+        "--each", action="store_true", help="every result at every corner of an element, or by --cut or --at"
+    )
     command.add_argument("--quick", action="store_true", help="without the estimate of the mesh's error")
     flags.add_output(command)
     flags.add_cache(command)
@@ -47,8 +53,12 @@ def run(arguments: argparse.Namespace) -> int:
     surfaces = model.structural(arguments.on)
     of = flags.components(arguments.of, COMPONENTS if arguments.each else ASKED)
     results = model.under_combinations(arguments.under)
+    if arguments.cut and arguments.at:
+        raise Refusal("--cut and --at: ask one after the other")
     if arguments.cut:
         return _cut(model, arguments, surfaces, results)
+    if arguments.at:
+        return _at(model, arguments, surfaces, results)
     solution, results = common.solve(
         model, results, over_patterns=not arguments.each, over_positions=not arguments.each
     )
@@ -98,6 +108,39 @@ def _say_estimates(model: common.Model, found: list[Extreme], estimates: list[fl
     coarse = list(dict.fromkeys(surfaces[e.surface].name for value, e in known if value > 0.02))
     if coarse:
         saying.say(f"warning: that is more than 2 % on {listed(coarse)}: state a smaller surfaces.NAME.mesh there")
+
+
+def _at(model: common.Model, arguments: argparse.Namespace, surfaces: list[int], results: list[Result]) -> int:
+    import numpy as np
+
+    from ..core.answers.plate_points import NoPoint, points_each, points_extremes, points_of
+    from ..core.answers.plates import ASKED, THERE, PlateForces
+    from .reactions import point_meant
+
+    if arguments.each and arguments.of:
+        raise Refusal("--at with --each gives all components and their principal values: leave --of out")
+    xyz = np.array([point_meant(model, text, "--at") for text in arguments.at])
+    of = flags.components(arguments.of, ASKED)
+    solution, results = common.solve(
+        model, results, over_patterns=not arguments.each, over_positions=not arguments.each
+    )
+    forces = PlateForces(solution)
+    try:
+        points = points_of(forces, surfaces, xyz)
+    except NoPoint as error:
+        raise Refusal(f"--at {arguments.at[error.point]} is on none of these structural surfaces") from None
+    if arguments.each:
+        outputs.put(points_each(forces, results, points), model, arguments)
+        saying.say("m_1, m_2: maximum and minimum moment; alpha: direction of m_1, from the surface's own x "
+                   "towards its y; n likewise.")  # fmt: skip
+    else:
+        outputs.put(points_extremes(forces, results, points, of), model, arguments, unseen=(*THERE, "how"))
+    saying.say(SIGNS.rpartition("; peak")[0] + ".")
+    if np.isfinite(points.mean).any():
+        saying.say("mean over: next to a point where forces have no finite value, what they are averaged over there")
+    if points.solid.any():
+        saying.say("within the footprint of a column there are no forces")
+    return model.verdict
 
 
 def _cut(model: common.Model, arguments: argparse.Namespace, surfaces: list[int], results: list[Result]) -> int:

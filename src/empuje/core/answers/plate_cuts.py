@@ -19,10 +19,10 @@ from ..analysis.moving.places import Places, plain
 from ..analysis.moving.units import Units
 from ..model.frame import ON_LINE_TOLERANCE
 from ..model.results import Results
-from ..surfaces.mesh.located import ALONG, WEIGHTS, SurfaceMesh, crossings, mesh_of
-from ..surfaces.mesh.shapes import local_places, shapes
+from ..surfaces.mesh.located import ALONG, WEIGHTS, crossings, mesh_of
 from ..surfaces.plane import plane_of
 from .moving import fixed_extremes
+from .plate_points import shares_of_places
 from .plates import PLATE_KINDS, PlateForces
 from .table import Column, Kind, Table, case_column, how_column
 
@@ -78,30 +78,9 @@ def cut_of(forces: PlateForces, surface: int, a: Floats, b: Floats) -> Cut | Non
     share = (begin[:, None] + ALONG * step[:, None]).ravel()
     weight = (WEIGHTS * step[:, None]).ravel() * size
     at = ends[0] + share[:, None] * (ends[1] - ends[0])
-    W = _shares(forces, mesh, surface, np.repeat(element, len(ALONG)), at)
+    W = shares_of_places(forces, mesh, surface, np.repeat(element, len(ALONG)), at)
     own = plates.axes[surface, :2] @ (outline.axes[:2].T @ left)
     return Cut(surface, W, weight, (share - 0.5) * size, own, size)
-
-
-def _shares(forces: PlateForces, mesh: SurfaceMesh, surface: int, element: Ints, at: Floats) -> sparse.csr_matrix:
-    """From places to points (n, 2) in elements (n,) of a surface: (n, places)."""
-    plates, patches = forces.plates, forces.fields.patches
-    mine = [np.flatnonzero(g.surface == surface) for g in plates.groups]
-    first = len(plates.triangles.node)
-    rows, columns, values = [], [], []
-    for group, chosen, own in mesh.groups(element):
-        if not len(own):
-            continue
-        xy = mesh.corners[group][own]
-        corners = xy.shape[1]
-        N = shapes(corners, local_places(xy, at[chosen]))[0]
-        number = mine[group][own] + (first if group else 0)
-        rows.append(np.repeat(np.flatnonzero(chosen), corners))
-        columns.append(patches.place[number, :corners].ravel())
-        values.append(N.ravel())
-    shape = (len(at), len(patches.node))
-    entries = np.concatenate(values), (np.concatenate(rows), np.concatenate(columns))
-    return sparse.csr_matrix(entries, shape=shape)
 
 
 def resultants(cut: Cut, table: Floats) -> Floats:

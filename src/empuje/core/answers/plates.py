@@ -103,20 +103,25 @@ class PlateForces:
     def peaks(self) -> NDArray[np.bool_]:
         """Places (places,) next to points where forces have no finite value: supports and ends of members at a point,
         edges of columns' footprints, corners that reach into a surface, ends of lines within it, and point forces."""
-        p, plates = self.fields.patches, self.plates
+        p = self.fields.patches
         out = np.zeros(len(p.node), bool)
         for surface in np.unique(p.surface).tolist():
             mine = np.flatnonzero(p.surface == surface)
-            singular = self._singular(surface, mine)
-            if len(singular):
-                length = plates.length if self.length is None else self.length
-                reach = NEXT * length[surface] * (1 + 1e-6)
-                out[mine] = cKDTree(singular).query(self.xyz[mine])[0] <= reach
+            out[mine] = self.beside_peaks(surface, self.xyz[mine])
         return out
 
-    def _singular(self, surface: int, mine: Ints) -> Floats:
+    def beside_peaks(self, surface: int, xyz: Floats) -> NDArray[np.bool_]:
+        """Which points (n, 3) of a surface are next to such a one."""
+        singular = self._singular(surface)
+        if not len(singular):
+            return np.zeros(len(xyz), bool)
+        length = self.plates.length if self.length is None else self.length
+        return np.asarray(cKDTree(singular).query(xyz)[0] <= NEXT * length[surface] * (1 + 1e-6))
+
+    def _singular(self, surface: int) -> Floats:
         """Such points (n, 3) of a surface."""
         project, plates, p = self.solution.project, self.plates, self.fields.patches
+        mine = np.flatnonzero(p.surface == surface)
         written = self.solution.model.project
         marked = np.zeros(len(project.nodes), bool)
         marked[[s.node for s in written.supports]] = True
