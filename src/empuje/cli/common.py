@@ -68,9 +68,13 @@ class Model:
         with refusing("--under"):
             return self.study.under_combinations(flags.split(words), mixes)
 
-    def members(self, words: Iterable[str]) -> np.ndarray:
+    def refuse_without_members(self) -> None:
+        """Says where to ask instead."""
         if not self.project.members:
             raise Refusal("the model has no members; `empuje plates` is about its surfaces")
+
+    def members(self, words: Iterable[str]) -> np.ndarray:
+        self.refuse_without_members()
         with refusing("--on"):
             return self.study.names.members_meant(flags.split(words))
 

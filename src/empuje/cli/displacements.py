@@ -44,6 +44,8 @@ def run(arguments: argparse.Namespace) -> int:
 
     model = common.read(arguments)
     results = model.under_combinations(arguments.under) if arguments.envelope else model.under(arguments.under)
+    if not model.project.nodes:
+        raise Refusal("the model has no nodes; `empuje plates --of w` tells how its surfaces move")
     nodes, members = model.nodes_and_members(arguments.on)
     if arguments.on and len(members) and len(nodes):
         raise Refusal("--on: name nodes or members, not both")

@@ -71,6 +71,12 @@ def options(command: argparse.ArgumentParser) -> None:
     flags.add_cache(command)
 
 
+OF_MEMBERS = (
+    Picture.AXES, Picture.BUCKLED, Picture.BAND, Picture.UTILISATION, Picture.STRESS, Picture.STRIP,
+    Picture.N, Picture.VY, Picture.VZ, Picture.T, Picture.MY, Picture.MZ,
+)  # fmt: skip
+
+
 def run(arguments: argparse.Namespace) -> int:
     from ..core.analysis.pieces import FORCES
     from ..core.answers.plates import COMPONENTS
@@ -90,6 +96,8 @@ def run(arguments: argparse.Namespace) -> int:
     surfaces: list[int] = []
     if what in (Picture.PLATES, Picture.MESH):
         surfaces, arguments.on = model.structural(arguments.on), []
+    if what in OF_MEMBERS:
+        model.refuse_without_members()
     members, view = _part(model, arguments)
     labels = _labels(arguments.label)
     if (what == Picture.BAND) != bool(arguments.of) and what not in (Picture.STRESS, Picture.PLATES):

@@ -11,11 +11,6 @@ if TYPE_CHECKING:
     from ..core.answers.plates import Extreme, PlateForces
     from ..core.model.results import Result
 
-SIGNS = (
-    "m: positive with tension on the side away from the normal; far, near: for reinforcement on that side and on the "
-    "side of the normal; n: tension positive; peak: next to a point where it has no finite value."
-)
-
 
 def options(command: argparse.ArgumentParser) -> None:
     flags.add_model(command)
@@ -48,6 +43,7 @@ def run(arguments: argparse.Namespace) -> int:
         plate_extremes,
         plate_table,
     )
+    from ..show.plates_text import SIGNS, mesh_words
 
     model = common.read(arguments)
     surfaces = model.structural(arguments.on)
@@ -71,8 +67,8 @@ def run(arguments: argparse.Namespace) -> int:
     table = governing_plates(forces, results, found, estimates)
     outputs.put(table, model, arguments, unseen=(*THERE, "how"))
     saying.say(SIGNS)
-    if estimates is not None:
-        _say_estimates(model, found, estimates)
+    for words in mesh_words(model.project, forces.plates, found, estimates, model.display) if estimates else ():
+        saying.say(words)
     return model.verdict
 
 
@@ -86,35 +82,12 @@ def _estimates(
     return error_estimates(forces, found, PlateForces(coarse, forces.plates.length), results)
 
 
-def _say_estimates(model: common.Model, found: list[Extreme], estimates: list[float]) -> None:
-    import numpy as np
-
-    from ..core.model.findings import listed
-
-    surfaces, plates = model.project.surfaces, model.project.plates
-    asked = list(dict.fromkeys(e.surface for e in found))
-    if not asked or plates is None:
-        return
-    sizes = " to ".join(
-        f"{v * model.display.factor('length'):.3g}" for v in sorted({f(plates.length[asked]) for f in (np.min, np.max)})
-    )
-    known = [(value, e) for value, e in zip(estimates, found, strict=True) if np.isfinite(value)]
-    worst, at = max(known, key=lambda one: one[0], default=(0.0, None))
-    words = f" {100 * worst:.2g} %" + (f", of {at.of} on {surfaces[at.surface].name}" if at is not None else "")
-    saying.say(
-        f"Mesh error: about what the mesh of {sizes} {model.display.unit('length')} is off by, as a share of the "
-        f"greatest of its kind on the surface; at most{words}."
-    )
-    coarse = list(dict.fromkeys(surfaces[e.surface].name for value, e in known if value > 0.02))
-    if coarse:
-        saying.say(f"warning: that is more than 2 % on {listed(coarse)}: state a smaller surfaces.NAME.mesh there")
-
-
 def _at(model: common.Model, arguments: argparse.Namespace, surfaces: list[int], results: list[Result]) -> int:
     import numpy as np
 
     from ..core.answers.plate_points import NoPoint, points_each, points_extremes, points_of
     from ..core.answers.plates import ASKED, THERE, PlateForces
+    from ..show.plates_text import AXES_SIGNS
     from .reactions import point_meant
 
     if arguments.each and arguments.of:
@@ -135,7 +108,7 @@ def _at(model: common.Model, arguments: argparse.Namespace, surfaces: list[int],
                    "towards its y; n likewise.")  # fmt: skip
     else:
         outputs.put(points_extremes(forces, results, points, of), model, arguments, unseen=(*THERE, "how"))
-    saying.say(SIGNS.rpartition("; peak")[0] + ".")
+    saying.say(f"{AXES_SIGNS}.")
     if np.isfinite(points.mean).any():
         saying.say("mean over: next to a point where forces have no finite value, what they are averaged over there")
     if points.solid.any():

@@ -6,6 +6,7 @@ import numpy as np
 
 from ..core.answers.findings import all_findings
 from ..core.answers.governing import balance_in_short, furthest_nodes
+from ..core.answers.plates import THERE
 from ..core.answers.reactions import closing_error
 from ..core.answers.schedule import schedule
 from ..core.answers.storey_cuts import storey_cut_table
@@ -19,6 +20,7 @@ from ..show.blocks import Block, Cell, Derivation, Grid, Paragraph, grid_of, pla
 from ..show.drawings.draw_use import draw_utilisation
 from ..show.drawings.view import View
 from ..show.findings_text import by_weight
+from ..show.plates_text import SIGNS, mesh_words
 from ..show.verdict_text import HEADS as LIMIT_HEADS
 from ..show.verdict_text import NUMERIC as LIMIT_NUMERIC
 from ..show.verdict_text import cells_of, notes_of
@@ -121,6 +123,18 @@ def envelopes(answers: Answers) -> list[Block]:
     grid = grid_of(table, answers.display, f"Largest forces by family, over {len(answers.job.governing)} results",
                    "N is tension where positive; My positive with tension at -z, Mz at -y.", links)  # fmt: skip
     return [grid, *(b for f in ("N-", "Vz-", "My-") for b in _pictures(answers, f))]
+
+
+def surfaces(answers: Answers) -> list[Block]:
+    """What governs in structural surfaces, with the error of the mesh, and moments and forces drawn."""
+    if answers.project.plates is None:
+        return []
+    found, estimates, table = answers.plates
+    words = [SIGNS, *mesh_words(answers.project, answers.project.plates, found, estimates, answers.display)]
+    caption = f"Minimum and maximum in slabs and walls, over {len(answers.job.governing)} results"
+    grid = grid_of(table.without([*THERE, "how"]), answers.display, caption, most=10 * MOST_ROWS)
+    tone = ["bad" if w.startswith("warning") else "" for w in words]
+    return [grid, *(Paragraph(w, t) for w, t in zip(words, tone, strict=True)), *_pictures(answers, "plates-")]
 
 
 def reactions(answers: Answers) -> list[Block]:

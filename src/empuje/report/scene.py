@@ -6,7 +6,6 @@ Values are those of the pieces' polynomials at the stations, and each member's e
 
 from __future__ import annotations
 
-import base64
 from collections.abc import Mapping, Sequence
 from typing import Any
 
@@ -18,21 +17,24 @@ from ..core.analysis.polynomials import value_at
 from ..core.analysis.solution import Solution
 from ..core.answers.envelope import extremes
 from ..core.answers.slack import not_acting
-from ..core.answers.table import MEMBER_KINDS
+from ..core.answers.table import MEMBER_KINDS, Kind
+from ..core.model.project import Project
 from ..core.model.results import Result, Results
 from ..core.resolved import Resolved
 from ..show.blocks import Scene
 from ..show.display import Display
 from ..show.drawings.symbols import MEANING, kinds_of_supports
+from .sheets import Sheets, SurfaceForces, packed, patch_of
 
 Floats = NDArray[np.float64]
 MOST_STATIONS, FEW_STATIONS = 9, 2
 MOST_BYTES, FEW_RESULTS = 3_500_000, 6
 """So much all results may take, but for the first few; of more these are there."""
+UNITS: tuple[Kind, ...] = ("length", "force", "moment", "displacement", "line", "pressure")
 POINTS_WISH = 30_000
 """About so many stations a frame has at the most, so that browsers turn it smoothly."""
-MOST_ARROWS, MOST_ON_ONE, ARROW_EVERY = 4_000, 8, 0.05
-"""Of the line loads of a case; of one line load; and about so far apart, as a share of the frame."""
+MOST_ARROWS, MOST_ON_ONE = 4_000, 8
+"""Of the line loads of a case; and of one line load."""
 
 
 def scene(
@@ -49,7 +51,8 @@ def scene(
     piece = np.repeat(np.arange(len(pieces.start)), stations)
     member, x = pieces.member[piece], pieces.start[piece] + t
     at = project.xyz[project.ends[member, 0]] + x[:, None] * project.axes[member, 0]
-    size = 4 * (len(x) * 9 + len(every) * 24)
+    plates = Sheets.of(solution) if project.plates is not None else None
+    size = 4 * (len(x) * 9 + len(every) * 24 + (len(plates.at) * 11 if plates is not None else 0))
     shown = list(results)[: max(FEW_RESULTS, MOST_BYTES // max(size, 1))]
     metres = display.factor("length")
     supports = [
@@ -57,26 +60,39 @@ def scene(
             *np.round(project.xyz[n] * metres, 6).tolist(),
             f"{project.nodes[n].name}: {', '.join(MEANING[k] for k in kinds)}",
         ]
-        for n, kinds in kinds_of_supports(project).items()
+        for n, kinds in _apart(project, kinds_of_supports(project)).items()
     ]
     data: dict[str, Any] = {
-        "units": {kind: display.unit(kind) for kind in ("length", "force", "moment", "displacement", "line")},
+        "units": {kind: display.unit(kind) for kind in UNITS},
         "names": [m.name for m in project.members], "families": [m.family for m in project.members],
         "sections": [f"{m.section.name}, {m.material.name}" for m in project.members],
-        "member": _packed(member.astype(float)), "x": _packed(x * metres), "at": _packed(at * metres),
-        "y": _packed(project.axes[:, 1]), "z": _packed(project.axes[:, 2]), "stations": stations,
-        "size": float(np.ptp(project.xyz, axis=0).max() * metres), "supports": supports,
+        "member": packed(member.astype(float)), "x": packed(x * metres), "at": packed(at * metres),
+        "y": packed(project.axes[:, 1]), "z": packed(project.axes[:, 2]), "stations": stations,
+        "size": float(np.ptp(project.places, axis=0).max() * metres), "supports": supports,
+        "plates": plates.data(display) if plates is not None else None,
+        "gathered": f"{patch_of(project) * metres:.3g} {display.unit('length')}" if plates is not None else "",
         "forces": [[f, display.unit(kind)] for f, kind in MEMBER_KINDS],
         "displacement": display.factor("length") / display.factor("displacement"),
-        "results": [_result(solution, r, display, piece, t, member) for r in shown],
+        "results": [
+            _result(solution, r, display, piece, t, member) | (plates.under(r, display) if plates is not None else {})
+            for r in shown
+        ],
         "left": left + len(results) - len(shown), "loads": _loads(solution, shown, display),
         "rows": {str(m): lines for m, lines in rows.items()},
     }  # fmt: skip
     return Scene(data)
 
 
-def _packed(values: Floats) -> str:
-    return base64.b64encode(np.ascontiguousarray(values, "<f4").tobytes()).decode()
+def _apart(project: Project, kinds: dict[int, list[str]]) -> dict[int, list[str]]:
+    """Supports by node; of those along lines of surfaces, which stand close together, some."""
+    first = project.plates.first if project.plates is not None else len(project.nodes)
+    out, taken = {}, set()
+    for node, kind in kinds.items():
+        cell = tuple(np.floor(project.xyz[node] / patch_of(project) + 0.5))
+        if node < first or cell not in taken:
+            out[node] = kind
+            taken.add(cell)
+    return out
 
 
 def _result(
@@ -97,7 +113,7 @@ def _result(
     slack = np.flatnonzero(not_acting(solution, result)[0]).tolist()
     return {
         "name": result.name, "what": result.what, "case": result.is_case,
-        "factors": dict(_factors(solution.model, result)), "f": _packed(force), "u": _packed(moved), "e": _packed(ends),
+        "factors": dict(_factors(solution.model, result)), "f": packed(force), "u": packed(moved), "e": packed(ends),
         "slack": slack,
     }  # fmt: skip
 
@@ -124,7 +140,8 @@ def _loads(solution: Solution, results: Sequence[Result], display: Display) -> d
     out: dict[str, Any] = {}
     lines = loads.lines
     # So many arrows each as its length asks for, in the middles of equal parts.
-    reach = max(float(np.ptp(project.xyz, axis=0).max()), 1e-6) * ARROW_EVERY
+    reach = patch_of(project)
+    on_surfaces = SurfaceForces.of(project, loads, reach)
     count = np.clip(np.round((lines.s1 - lines.s0) / reach), 1, MOST_ON_ONE).astype(np.intp)
     start, along = project.xyz[project.ends[:, 0]], project.axes[:, 0]
     for c, name in enumerate(_column_names(model)):
@@ -140,12 +157,16 @@ def _loads(solution: Solution, results: Sequence[Result], display: Display) -> d
         foot = start[m] + s * along[m]
         q = own.q0[row] + share * (own.q1 - own.q0)[row]
         points = loads.points.take(loads.points.case == c)
-        nodes = loads.nodes.take(loads.nodes.case == c)
-        at = np.vstack([start[points.member] + points.s[:, None] * along[points.member], project.places[nodes.node]])
-        f = np.vstack([points.f[:, :3], nodes.f[:, :3]])
+        nodes = loads.nodes.take((loads.nodes.case == c) & (on_surfaces.surface < 0))
+        gathered, total = on_surfaces.narrow(c)
+        pressed, pressure = on_surfaces.wide(c)
+        at = np.vstack([start[points.member] + points.s[:, None] * along[points.member], project.places[nodes.node],
+                        gathered])  # fmt: skip
+        f = np.vstack([points.f[:, :3], nodes.f[:, :3], total])
         some = np.abs(f).max(axis=1) > 0 if len(f) else np.zeros(0, bool)
         out[name] = {
-            "line": _packed(foot * metres), "q": _packed(q * line), "point": _packed(at[some] * metres),
-            "p": _packed(f[some] * force),
+            "line": packed(foot * metres), "q": packed(q * line), "point": packed(at[some] * metres),
+            "p": packed(f[some] * force), "area": packed(pressed * metres),
+            "w": packed(pressure * display.factor("pressure")),
         }  # fmt: skip
     return out

@@ -10,6 +10,7 @@ from ..core.analysis.critical import told
 from ..core.analysis.solution import Solution
 from ..core.answers.findings import all_findings
 from ..core.answers.governing import governing_forces, governing_reactions
+from ..core.answers.plates import THERE
 from ..core.answers.reactions import closing_error
 from ..core.answers.table import Table, said
 from ..core.model.findings import Finding, in_short, listed, visible
@@ -17,6 +18,7 @@ from ..core.model.results import Result, Results, names
 from ..core.model.words import How
 from ..core.verdict.outcome import Verdict
 from .display import Display
+from .plates_text import SIGNS
 from .tables import as_markdown, escaped
 from .verdict_text import verdict_as_markdown
 
@@ -68,8 +70,13 @@ def summary(
     if verdict is not None:
         out.append("## Does it pass?\n")
         out.append(verdict_as_markdown(verdict.outcomes, display, project.title or project.file))
-    out.append(f"## Governing forces by family, over {len(results)} results\n")
-    out.append(as_markdown(governing_forces(solution, tables["envelope"]), display))
+    if project.members:
+        out.append(f"## Governing forces by family, over {len(results)} results\n")
+        out.append(as_markdown(governing_forces(solution, tables["envelope"]), display))
+    if "plates" in tables:
+        out.append(f"## Slabs and walls, over {len(results)} results\n")
+        out.append(as_markdown(tables["plates"].without([*THERE, "how"]), display))
+        out.append(f"{SIGNS} How far off the mesh is, `empuje plates` tells.\n")
     out.append("## Governing reactions\n")
     out.append(as_markdown(governing_reactions(solution, results), display))
     findings = [*findings, *all_findings(solution, asked)]
@@ -100,12 +107,13 @@ def _extremes(solution: Solution, every: Results, lowest: tuple[Result, float] |
             f"Lowest critical load factor of the second-order results: {told(lowest[1])}, under {lowest[0].name}"
             f"{', which has no answer' if lowest[0] in solution.failed else ''}.\n"
         )
-    project = solution.model.project
-    size = np.linalg.norm(solution.displacement[: len(project.nodes), :3] @ solution.weights(every), axis=1)
+    # Of surfaces also the nodes of their elements; further nodes of members, for second order, have no names.
+    nodes = solution.project.nodes if solution.project.plates is not None else solution.model.project.nodes
+    size = np.linalg.norm(solution.displacement[: len(nodes), :3] @ solution.weights(every), axis=1)
     node, result = np.unravel_index(int(size.argmax()), size.shape)
     largest = size[node, result] * display.factor("displacement")
     out.append(
-        f"The largest node displacement is {largest:.1f} {display.unit('displacement')}, "
-        f"at {project.nodes[node].name} under {every[int(result)].name}.\n"
+        f"The largest displacement of a node is {largest:.1f} {display.unit('displacement')}, "
+        f"at {nodes[node].name} under {every[int(result)].name}.\n"
     )
     return out

@@ -233,6 +233,8 @@ def deflections_at(
 
 def furthest_motions(solution: Solution, result: Result, members: Ints) -> tuple[Floats, Floats]:
     """Where each member moves most under a result, x (members,) [m], and how, in global axes (members, 3) [m]."""
+    if not len(members):
+        return np.zeros(0), np.zeros((0, 3))
     pieces = build_pieces(solution, members, solution.weights([result]), displacements=True)
     assert pieces.shape is not None
     best, t = _furthest(square(pieces.shape[:, :3]).sum(axis=1, keepdims=True), pieces.length)

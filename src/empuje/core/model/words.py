@@ -251,6 +251,7 @@ class ReportPart(Word):
     BALANCE = "balance"
     DISPLACEMENTS = "displacements"
     ENVELOPES = "envelopes"
+    SURFACES = "surfaces"
     REACTIONS = "reactions"
     LIMITS = "limits"
     FINDINGS = "findings"

@@ -145,7 +145,7 @@ def _moved(solution: Solution, result: Result, members: Ints) -> tuple[Floats, F
     piece, t, at = _points_on(project, pieces, [summit(total, ends[0], ends[1], 1.0)[:, 0]])
     local = value_at(pieces.shape[piece][:, :3], t)[:, :, 0]
     moved = np.einsum("nij,ni->nj", project.axes[pieces.member[piece]], local)
-    return at, moved, len(t) // max(len(pieces.start), 1), pieces.member
+    return at, moved, max(len(t) // max(len(pieces.start), 1), 1), pieces.member
 
 
 def _shape(sheet: Sheet, paths: Floats, slack: NDArray[np.bool_]) -> None:
