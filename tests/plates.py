@@ -70,6 +70,30 @@ def at(forces, xyz, name, result=0, surface=None):
     return float(forces.every[i, COMPONENTS.index(name), result])
 
 
+RAFT = """[project]
+title = "Raft of a bin"
+units = "kN m"
+[surfaces.raft]
+corners = [[0, 0, 0], [6, 0, 0], [6, 5, 0], [0, 5, 0]]
+material = "C30/37"
+thickness = 0.4
+mesh = 0.25
+bed = "20 MN/m3"
+[[supports]]
+along = "raft/1"
+fix = "x y"
+[cases]
+Q = { action = "live" }
+H = { action = "live" }
+[loads]
+Q = [ { on = "raft", force = 400, at = [2, 2] }, { on = "raft", area = 5 } ]
+H = [ { on = "raft", line = 10, from = [1, 1], to = [5, 1], dir = "+x" } ]
+[combinations.custom]
+U = { formula = "1.5 Q + 1.5 H", set = "strength" }
+"""
+"""A model without members and nodes: 550 kN about (2.27, 2.14) m, and 40 kN along x."""
+
+
 def D(t, nu=0.3):
     return E * t**3 / 12 / (1 - nu**2)
 

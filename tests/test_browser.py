@@ -1,11 +1,13 @@
 """The report's page in a real browser, from disk and without a network: choosing changes the picture, nothing fails."""
 
 import os
+import re
 import shutil
 
 import pytest
 
 from empuje.cli import main
+from plates import RAFT
 from test_report import BEAM
 
 CHROMIUM = next((p for name in ("chromium", "chromium-browser", "google-chrome") if (p := shutil.which(name))), None)
@@ -125,6 +127,29 @@ def test_a_member_picked_shows_its_strip_and_its_why(opened):
     page.evaluate("document.getElementById('model').emit('plotly_click', { points: [{ data: { name: 'members' }, pointNumber: 3 }] })")  # fmt: skip
     page.wait_for_selector("#strip .main-svg")
     assert said == []
+
+
+def test_a_slab_is_shaded_and_moves(opened, tmp_path):
+    page, said, asked = opened
+    model, out, home = tmp_path / "raft.toml", tmp_path / "raft.html", page.url
+    model.write_text(RAFT, encoding="utf-8")
+    assert main(["report", str(model), "-o", str(out), "--no-cache"]) == 0
+    try:
+        page.goto(out.as_uri())
+        page.wait_for_selector("#model canvas")
+        choose(page, "U:", "m_x")
+        assert re.search(r"m_x under U.*: largest [\d.]+ kN\*m/m in raft at 2.*m", page.inner_text("#said"))
+        shades = "Array.from(document.getElementById('model').data.find(t => t.name === 'sheets').intensity)"
+        values = page.evaluate(shades)
+        assert max(values) > 100 and f"largest {float(f'{max(values):.4g}'):g} kN" in page.inner_text("#said")
+        choose(page, "U:", "deflected")
+        assert min(trace(page, "sheets")["z"]) < -0.05 and "mm in raft at 0, 0, 0 m" in page.inner_text("#said")
+        choose(page, "U:", "loads")
+        assert "600 kN and 7.5 kN/m2; on slabs and walls gathered over 0.3 m" in page.inner_text("#said")
+        assert max(page.evaluate(shades)) == 0 and said == [] and asked == []
+    finally:
+        page.goto(home)
+        page.wait_for_selector("#model canvas")
 
 
 def test_the_view_turns_by_keys_and_buttons(opened):

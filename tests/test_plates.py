@@ -36,7 +36,7 @@ from empuje.show.display import Display
 from empuje.show.drawings.draw_plates import draw_plates
 from empuje.show.drawings.view import View
 from empuje.study.study import Study
-from plates import CORNERS, FIXED, POSTS, D, E, Q, along, at, hard, plate, rectangle, solved
+from plates import CORNERS, FIXED, POSTS, RAFT, D, E, Q, along, at, hard, plate, rectangle, solved
 
 RNG = np.random.default_rng(7)
 QUADS, THREES = np.array([[0, 1, 2, 3]]), np.array([[0, 1, 2], [0, 2, 3]])
@@ -920,6 +920,48 @@ def test_a_written_out_model_has_the_same_answers(yard, capsys, tmp_path):
     both = [run(capsys, "plates", path, "--quick", "--format", "csv", "--of", "m_x,n_y,w")[1]
             for path in (yard, tmp_path / "plain" / "platform.toml")]  # fmt: skip
     assert both[0] == both[1] and len(both[0]) > 400
+
+
+@pytest.fixture(scope="module")
+def raft(tmp_path_factory):
+    path = tmp_path_factory.mktemp("raft") / "raft.toml"
+    path.write_text(RAFT)
+    return path
+
+
+def test_a_bed_and_a_line_on_it_share_their_nodes_by_what_each_takes(raft, capsys):
+    rows = json.loads(run(capsys, "reactions", raft, "--format", "json")[1])
+    of = {(r["case"], r["node"]): r for r in rows if r["node"].startswith("raft")}
+    bed, edge = of["Q", "raft on its bed"], of["H", "raft/1"]
+    assert bed["Fz [kN]"] == pytest.approx(550) and bed["Mx [kN*m]"] == pytest.approx(-0.5 * 400)
+    assert bed["My [kN*m]"] == pytest.approx(1.0 * 400)  # about the middle of the raft
+    assert edge["Fx [kN]"] == pytest.approx(-40) and edge["Fz [kN]"] == 0 == of["H", "raft on its bed"]["Fx [kN]"]
+
+
+ALONE = [
+    (["check"], 0, "no errors"), (["loads", "--totals"], 0, "-550"), (["plates", "--quick"], 0, "peak max"),
+    (["decisions"], 0, "order of analysis"), (["reactions", "--schedule"], 0, "raft on its bed"), (["forces"], 2, "has no members"),
+    (["envelope"], 2, "has no members"), (["displacements"], 2, "plates --of w"), (["takedown"], 2, "has no members"),
+    (["draw", "My"], 2, "has no members"), (["draw", "stress"], 2, "has no members"),
+    *((["draw", what, "--under", "Q", "-o", f"{what}.svg"], 0, "wrote")
+      for what in ("frame", "solid", "loads", "deflected", "reactions", "mesh", "plates")),
+    (["run", "--no-pictures", "-o", "out"], 0, "wrote out"), (["report", "-o", "r.pdf"], 0, "wrote r.pdf"),
+    (["export", "-o", "tables"], 0, "raft"), (["diff", "{model}"], 0, "values over"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("case", range(len(ALONE)))
+def test_a_raft_alone_is_a_model(raft, case, capsys, tmp_path, monkeypatch):
+    """Without any member or node: every command does its work, or says where to ask."""
+    monkeypatch.chdir(tmp_path)
+    words, expected, said = ALONE[case]
+    command, *more = (w.replace("{model}", str(raft)) for w in words)
+    code, out, err = run(capsys, command, raft, *more)
+    assert code == expected and said.replace("no errors", "0 errors") in out + err, out + err
+    if command == "run":
+        summary = (tmp_path / "out" / "summary.md").read_text()
+        assert "## Slabs and walls" in summary and "at raft at (" in summary
+        assert "raft,m_x,peak max" in (tmp_path / "out" / "plates.csv").read_text()
 
 
 def test_a_copy_of_a_slab_stands_on_copies_of_its_supports():

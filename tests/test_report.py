@@ -1,5 +1,6 @@
 """The report: what stands in it and in what order, its links, that it is one file and safe; and its PDF page by page."""
 
+import base64
 import io
 import json
 import re
@@ -10,12 +11,15 @@ import pytest
 from pypdf import PdfReader
 
 from empuje.cli import main
+from empuje.core.answers.plates import PlateForces
 from empuje.core.model.words import ReportPart
 from empuje.report.as_html import as_html
 from empuje.report.as_pdf import as_pdf, breakable
 from empuje.report.make import TITLES, make_report
+from empuje.show.blocks import Scene
 from empuje.study.study import Study
 from models import PORTAL
+from plates import RAFT
 from test_pictures import grid_frame
 
 WEIGHT = """
@@ -335,6 +339,41 @@ def test_loads_that_lean_are_in_the_scene_and_turned_supports_are_told(tmp_path)
     assert len(q) > 3 and np.allclose(q, [5 / 200, 0, 0])
     told = Page(as_html(report)).text["frame"]
     assert "y z (in axes of its own)" in told and told.count("in axes of its own") == 1
+
+
+def test_slabs_are_in_the_scene_and_in_the_report(tmp_path):
+    path = tmp_path / "raft.toml"
+    path.write_text(RAFT, encoding="utf-8")
+    study = Study.read(path, cache=False)
+    report = make_report(study)
+    part = next(p for p in report.parts if p.anchor == "surfaces")
+    grid = part.blocks[0]
+    rows = {(r[1].text, r[2].text): [c.text for c in r] for r in grid.rows}
+    assert float(rows["m_x", "peak max"][grid.heads.index("moment [kN*m/m]")]) > 100 and ("m_x", "max") in rows
+    assert any("Mesh error" in b.text for b in part.blocks[1:4])
+    data = next(b for p in report.parts for b in p.blocks if isinstance(b, Scene)).data
+
+    def numbers(owner, key, wide):
+        return np.frombuffer(base64.b64decode(owner[key]), "<f4").reshape(-1, wide)
+
+    plates, by_name = data["plates"], {r["name"]: r for r in data["results"]}
+    at, faces = numbers(plates, "at", 3), numbers(plates, "faces", 3).astype(int)
+    a, b, c = (at[faces[:, k]] for k in range(3))
+    assert np.linalg.norm(np.cross(b - a, c - a), axis=1).sum() / 2 == pytest.approx(30, rel=1e-5)
+    forces = PlateForces(study.solution([study.under(["U"])[0]]))
+    assert numbers(by_name["U"], "pf", len(at))[3].max() == pytest.approx(
+        1.5 * forces.every[:, 3, 0].max() / 1e3, rel=1e-5
+    )
+    sinks = numbers(by_name["Q"], "pu", 3)[:, 2]
+    assert sinks.min() < -1 and at[sinks.argmin()] == pytest.approx([0, 0, 0])  # the nearest corner [mm]
+    # A force where it is, a line as forces with their sum, an area as its pressure.
+    q, h = data["loads"]["Q"], data["loads"]["H"]
+    assert numbers(q, "point", 3) == pytest.approx(np.array([[2, 2, 0]]), abs=1e-5)
+    assert numbers(q, "p", 3) == pytest.approx(np.array([[0, 0, -400]]), abs=1e-3)
+    assert numbers(q, "w", 3) == pytest.approx(np.tile([0, 0, -5], (len(numbers(q, "w", 3)), 1)), abs=1e-4)
+    assert numbers(h, "p", 3).sum(axis=0) == pytest.approx([40, 0, 0], abs=1e-4) and len(numbers(h, "p", 3)) > 8
+    middle = (numbers(h, "point", 3) * numbers(h, "p", 3)[:, :1]).sum(axis=0) / 40
+    assert middle == pytest.approx([3, 1, 0], abs=1e-5)
 
 
 def test_the_portal_with_everything_one_way_has_its_slack_in_the_scene(tmp_path):

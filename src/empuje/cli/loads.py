@@ -59,7 +59,7 @@ def run(arguments: argparse.Namespace) -> int:
         drawn = _drawn(model, results, arguments.on) if arguments.drawings else ()
         outputs.put(table, model, arguments, text, drawings=drawn)
 
-    put_on = applied_totals(project, resolved.loads, project.xyz.mean(axis=0), resolved.load_columns)
+    put_on = applied_totals(project, resolved.loads, project.places.mean(axis=0), resolved.load_columns)
     totals = load_totals(resolved, put_on, results)
     if arguments.totals:
         put(totals)

@@ -117,7 +117,7 @@ class SurfaceForces:
         point = np.full(len(surface), -1)
         for source in np.unique(nodes.source[on]).tolist():
             mine = np.flatnonzero((nodes.source == source) & on)
-            covers[mine] = _covers(at[mine], size)
+            covers[mine] = _covers(at[mine], float(project.plates.length[surface[mine[0]]]) if project.plates else size)
             point[mine] = source if len(mine) <= FEW_NODES else -1
         return cls(surface, at, nodes.f[:, :3], nodes.case, share, covers, point, size)
 
@@ -165,7 +165,14 @@ def _by_area(at: Floats, f: Floats, share: Floats, surface: Ints, size: float) -
     return np.concatenate([a for a, _ in out]), np.concatenate([b for _, b in out])
 
 
-def _covers(at: Floats, size: float) -> bool:
-    """Whether the nodes (n, 3) that a load comes to cover an area, and not a point or a line."""
-    reach = np.linalg.svd(at - at.mean(axis=0), compute_uv=False) if len(at) > FEW_NODES else np.zeros(2)
-    return bool(reach[1] > size * np.sqrt(len(at)) / 6)
+def _covers(at: Floats, length: float) -> bool:
+    """Whether the nodes (n, 3) that a load comes to cover an area, and not a point or a line, which lies in one row of
+    elements of a length."""
+    if len(at) <= FEW_NODES:
+        return False
+    across = np.linalg.svd(at - at.mean(axis=0), compute_uv=False)[1] / np.sqrt(len(at))
+    return bool(across > ROW * length)
+
+
+ROW = 0.7
+"""The deviation of two rows of nodes from their middle is half of what is between them, that of three 0.8 of it."""
