@@ -6,6 +6,7 @@ import numpy as np
 
 from ..core.answers.findings import all_findings
 from ..core.answers.governing import balance_in_short, furthest_nodes
+from ..core.answers.plates import HEADS as PLATE_HEADS
 from ..core.answers.plates import THERE
 from ..core.answers.reactions import closing_error
 from ..core.answers.schedule import schedule
@@ -32,6 +33,10 @@ from .scene import scene
 FURTHEST = 15
 """So many nodes are told of those that move most."""
 MOST_STEEL = 200
+OF_PLATES = {
+    "Moments": ("moment",), "Forces in the plane, and shears across," : ("force",),
+    "Displacements along the normal, and pressures of beds,": ("displacement", "pressure"),
+}  # fmt: skip
 HOW_TO = (
     "Choose a result and what is shown. Point at a member for its values; click it, or write its name, for its forces "
     "and displacements from end to end and what governs it. Drag or use the arrows to turn."
@@ -131,10 +136,15 @@ def surfaces(answers: Answers) -> list[Block]:
         return []
     found, estimates, table = answers.plates
     words = [SIGNS, *mesh_words(answers.project, answers.project.plates, found, estimates, answers.display)]
-    caption = f"Minimum and maximum in slabs and walls, over {len(answers.job.governing)} results"
-    grid = grid_of(table.without([*THERE, "how"]), answers.display, caption, most=10 * MOST_ROWS)
+    grids = []
+    for title, heads in OF_PLATES.items():
+        some = [i for i in range(len(table)) if np.isfinite([table[h][i] for h in heads]).any()]
+        own = table.rows(some).without([*THERE, "how", *(h for h, _ in PLATE_HEADS if h not in heads)])
+        caption = f"{title} in slabs and walls: minimum and maximum over {len(answers.job.governing)} results"
+        if some:
+            grids.append(grid_of(own, answers.display, caption, most=10 * MOST_ROWS))
     tone = ["bad" if w.startswith("warning") else "" for w in words]
-    return [grid, *(Paragraph(w, t) for w, t in zip(words, tone, strict=True)), *_pictures(answers, "plates-")]
+    return [*grids, *(Paragraph(w, t) for w, t in zip(words, tone, strict=True)), *_pictures(answers, "plates-")]
 
 
 def reactions(answers: Answers) -> list[Block]:
