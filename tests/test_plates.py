@@ -15,7 +15,8 @@ from scipy.sparse.linalg import spsolve
 import empuje
 from empuje.cli import main
 from empuje.core.analysis.equations import Unstable
-from empuje.core.analysis.shells.bending import bending_stiffness, curvature_rows
+from empuje.core.analysis.frequency import way_frequencies
+from empuje.core.analysis.shells.bending import bending_stiffness, curvature_rows, shear_rows
 from empuje.core.analysis.shells.membrane import membrane_stiffness, strain_rows
 from empuje.core.analysis.solve import solve
 from empuje.core.answers.line_reactions import by_lines
@@ -95,6 +96,49 @@ def test_a_plate_stretched_evenly_is_stretched_evenly_in_any_mesh(corners):
     assert_allclose(u, exact, atol=1e-12)
     found = np.einsum("ncif,nf->nci", strain_rows(xy[elements], C), u[elements].reshape(n, -1))
     assert_allclose(found, np.broadcast_to([ex, ey, g], found.shape), atol=1e-12)
+
+
+@pytest.mark.parametrize("corners", [3, 4])
+def test_a_plate_sheared_evenly_is_sheared_evenly_in_any_mesh(corners):
+    """Where it is so thick that nothing bends: w along a plane, and normals that stay upright."""
+    xy, _, elements = distorted(corners)
+    n = len(elements)
+    D_, K_ = np.tile(1e15 * np.diag([1, 1, 0.4]), (n, 1, 1)), np.tile(1e3 * np.eye(2), (n, 1, 1))
+    along_x, along_y = 2e-3, -1e-3
+    u = np.column_stack([xy @ [along_x, along_y], np.zeros((len(xy), 2))])[elements].reshape(n, -1)
+    for rows, expected in ((shear_rows, [along_x, along_y]), (curvature_rows, [0.0, 0.0, 0.0])):
+        found = np.einsum("npif,nf->npi", rows(xy[elements], D_, K_, CORNERS_3 if corners == 3 else CORNERS_4), u)
+        assert_allclose(found, np.broadcast_to(expected, found.shape), atol=1e-11)
+
+
+def test_slabs_and_walls_sway_as_beams_do():
+    """A wall as a cantilever with a mass all along, out of its plane; a slab on four posts that it clamps."""
+    of_mass = ('units = "kN m"', 'units = "kN m"\nmass = "Q"')
+    wall = plate([(0, 0, 0), (1, 0, 0), (1, 0, 6), (0, 0, 6)], 0.2, along('"p/1"', "fixed"), "", 0.0, "mesh = 0.25")
+    wall = wall.replace(*of_mass).replace('{ action = "live" }', '{ action = "dead", self_weight = 1.0 }')
+    reading = read_text(wall, "m.toml")
+    out, within = way_frequencies(resolve(reading.project), [(0.0, 1.0), (1.0, 0.0)])
+    mass, first = 25e3 / 9.80665 * 0.2, 1.875104**2 / 2 / math.pi / 6**2
+    assert out == pytest.approx(first * math.sqrt(E * 0.2**3 / 12 / mass), rel=3e-3)
+    assert within == pytest.approx(first * math.sqrt(E * 0.2 / 12 / mass), rel=0.02)  # which shears a little
+    posts = "".join(
+        f"A{i} = [{x}, {y}, 0]\nB{i} = [{x}, {y}, 3]\n" for i, (x, y) in enumerate(((0, 0), (6, 0), (6, 4), (0, 4)))
+    )
+    pieces = ", ".join(f'P{i} = "A{i} > B{i}"' for i in range(4))
+    frame = f"""[nodes]
+{posts}[sections]
+post = {{ shape = "rectangle", h = "200 mm", b = "200 mm" }}
+[members.posts]
+section = "post"
+material = "m"
+pieces = {{ {pieces} }}
+"""
+    slab = plate([(0, 0, 3), (6, 0, 3), (6, 4, 3), (0, 4, 3)], 2.0, '[[supports]]\nat = "A*"\nfix = "fixed"\n', more=frame,
+                 extra="mesh = 0.5\nfootprints = false")  # fmt: skip
+    reading = read_text(slab.replace(*of_mass), "m.toml")
+    k, mass = 4 * 12 * E * 0.2**4 / 12 / 3**3, 240e3 / 9.80665
+    found = way_frequencies(resolve(reading.project), [(0.0, 1.0), (1.0, 0.0)])
+    assert found == pytest.approx([math.sqrt(k / mass) / 2 / math.pi] * 2, rel=3e-3)
 
 
 def test_an_element_resists_all_but_rigid_motions():

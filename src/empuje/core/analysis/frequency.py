@@ -17,6 +17,7 @@ from ..model.frame import Node
 from ..model.loads import PlainLoads
 from ..model.project import GRAVITY, Project
 from ..resolved import Resolved
+from ..surfaces.mesh.joined import with_plate_nodes
 from .equations import Equations, build_equations
 from .mesh import Mesh
 
@@ -159,6 +160,6 @@ def way_frequencies(model: Resolved, ways: Sequence[tuple[float, float]]) -> lis
     share = np.zeros(model.load_columns)
     for case, factor in project.mass:
         share[project.case_names.index(case)] += factor
-    equations = build_equations(_with_inner_nodes(project))
+    equations = build_equations(_with_inner_nodes(with_plate_nodes(project)))
     found = modes(equations, masses(equations.project, equations.mesh, model.loads, share))
     return [None if found is None else found.lowest(np.array(way)) for way in ways]
