@@ -34,7 +34,9 @@ from empuje.core.surfaces.mesh.shared import evenly
 from empuje.core.surfaces.plane import plane_of
 from empuje.files.reader import read_text
 from empuje.show.display import Display
+from empuje.show.drawings.canvas import PLUS, Sheet
 from empuje.show.drawings.draw_plates import draw_plates
+from empuje.show.drawings.over_plates import hidden
 from empuje.show.drawings.view import View
 from empuje.study.study import Study
 from plates import CORNERS, FIXED, POSTS, RAFT, D, E, Q, along, at, hard, plate, rectangle, solved
@@ -939,6 +941,52 @@ def test_pictures_show_bands_and_elements(yard, capsys, tmp_path):
         assert code == 0 and file.stat().st_size > 5000, err
     text = re.sub(r"<[^>]*>", " ", (tmp_path / "plates.svg").read_text())
     assert "m_y in kN*m/m" in text and "dashed lines: negative" in text
+    file = tmp_path / "cut.svg"
+    ends = ["--cut", "0,4.5,3", "12,4.5,3"]
+    code, _, err = run(capsys, "draw", yard, "plates", "--of", "m_y", "--under", "U", *ends, "-o", file)
+    assert code == 0, err
+    text = re.sub(r"<[^>]*>", " ", file.read_text())
+    rows = json.loads(run(capsys, "plates", yard, *ends, "--each", "--under", "U", "--format", "json")[1])
+    assert f"through the cut of slab, 12 m long: N {rows[0]['N [kN]']:.4g} kN" in text
+    assert f"M {rows[0]['M [kN*m]']:.4g} kN*m" in text
+    code, _, err = run(capsys, "draw", yard, "plates", "--of", "m_1", "--under", "P", "-o", tmp_path / "p.svg")
+    assert code == 0 and "crosses: an arm lies along the strip" in (tmp_path / "p.svg").read_text()
+    for words, why in ((["loads", *ends], "--cut goes with plates"),
+                       (["plates", "--cut", "0,0,9", "1,0,9"], "lies in none of these")):  # fmt: skip
+        code, _, err = run(capsys, "draw", yard, *words, "--under", "P")
+        assert code == 2 and why in err
+
+
+def test_lines_behind_a_surface_are_hidden_and_those_below_its_opening_are_not():
+    opened = "openings = [[[1, 1, 0], [2, 1, 0], [2, 2, 0], [1, 2, 0]]]"
+    f = solved(plate(rectangle(4, 3), 0.2, FIXED, extra=f"{opened}\nmesh = 0.5"))
+    project, view = f.solution.model.project, View.named("xy")
+    points = np.array([[3, 1, -1], [1.5, 1.5, -1], [3, 1, 1], [3, 1, 0], [5, 1, -1]], float)
+    assert hidden(project, [0], points, view).tolist() == [True, False, False, False, False]
+    assert hidden(project, [0], points, View.named("-90,-90")).tolist() == [False, False, True, False, False]
+    sheet = Sheet(project, view, np.zeros(0, np.intp), "", "")
+    sheet.frame()
+    (filled,) = (path for paths in sheet.fills.values() for path in paths)
+    x, y = filled.T
+    assert abs((x * np.roll(y, -1) - y * np.roll(x, -1)).sum()) / 2 == pytest.approx(4 * 3 - 1)  # less the opening
+
+
+def test_crosses_lie_along_principal_values_and_a_cut_stands_on_its_line():
+    f = solved(plate(rectangle(8, 1), 0.2, along('"p/4"', "x y z") + along('"p/2"', "z"), nu=0.0, extra="mesh = 0.25"))
+    none, display = np.zeros(0, np.intp), Display(("kN", "m", "mm", "MPa"))
+    ends = np.array([0.0, 0.5, 0.0]), np.array([8.0, 0.5, 0.0])
+    sheet = draw_plates(f.solution, f.solution.results[0], "m_1", [0], none, View.named("xy"), display)
+    arms = np.array(
+        [p for (colour, *_), paths in sheet.strokes.items() if colour == PLUS for p in paths if len(p) == 2]
+    )
+    way = np.abs(arms[:, 1] - arms[:, 0])
+    length = np.linalg.norm(way, axis=1)
+    middle = np.abs(arms.mean(axis=1)[:, 0] - 4) < 0.5
+    assert (way[length > 0.1 * length.max(), 1] < 0.05 * length.max()).all() and length[middle].max() == length.max()
+    sheet = draw_plates(f.solution, f.solution.results[0], "m_x", [0], none, View.named("xz"), display, cut=ends)
+    (crest,) = (p for (colour, width, *_), paths in sheet.strokes.items() if width == 1.4 for p in paths if len(p) > 20)
+    rise = crest[:, 1] / crest[:, 1].max()
+    assert_allclose(rise, 4 * (crest[:, 0] / 8) * (1 - crest[:, 0] / 8), atol=0.02)  # q L^2/8 as a parabola
 
 
 def test_what_is_nearer_is_painted_over_what_is_behind_it():

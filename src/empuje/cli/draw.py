@@ -63,6 +63,10 @@ def options(command: argparse.ArgumentParser) -> None:
     command.add_argument(
         "--animate", action="store_true", help="the vehicle passing, as a GIF: deflected shape or diagram follow it"
     )
+    command.add_argument(
+        "--cut", nargs=2, metavar=("FROM", "TO"),
+        help="plates: a component along a line between two points, each a node or x,y,z, and what passes through it",
+    )  # fmt: skip
     command.add_argument("--times", type=float, help="how many times as large displacements are drawn")
     command.add_argument(
         "-o", dest="output", metavar="FILE", help="PNG, SVG or PDF by its ending (default: WHAT-NAME.png)"
@@ -80,8 +84,10 @@ OF_MEMBERS = (
 def run(arguments: argparse.Namespace) -> int:
     from ..core.analysis.pieces import FORCES
     from ..core.answers.plates import COMPONENTS
+    from ..show.drawings.draw_plates import KINDS_DRAWN
     from ..show.drawings.picture import OVER_MANY, STILL, Asked, NothingToDraw, picture
     from ..show.output import NotWritten
+    from .reactions import point_meant
 
     what = Picture(arguments.what)
     endings = (".gif",) if arguments.animate else ENDINGS
@@ -104,12 +110,18 @@ def run(arguments: argparse.Namespace) -> int:
         raise Refusal("--of goes with band, and band needs it: draw MODEL band --of My; or with stress, or plates")
     if arguments.fibre and what != Picture.STRESS:
         raise Refusal("--fibre goes with stress: draw MODEL stress --fibre middle")
+    if arguments.cut and what != Picture.PLATES:
+        raise Refusal("--cut goes with plates: draw MODEL plates --of m_x --cut FROM TO")
     results: list[Result] = []
-    force = ""
+    force, cut = "", None
+    if arguments.cut:
+        a, b = (point_meant(model, text, "--cut") for text in arguments.cut)
+        cut = a, b
     if what == Picture.UTILISATION:
         return _utilisation(model, arguments, members, view, labels)
     if what == Picture.PLATES:
-        (force,) = flags.components([arguments.of or "m_x"], COMPONENTS)[:1]
+        known = tuple(KINDS_DRAWN) if arguments.cut is None else COMPONENTS
+        (force,) = flags.components([arguments.of or "m_x"], known)[:1]
     whole = what in OVER_MANY
     if whole:
         known, usual = (FORCES, "") if what == Picture.BAND else (tuple(map(str, Stress)), str(Stress.NORMAL))
@@ -128,7 +140,7 @@ def run(arguments: argparse.Namespace) -> int:
     outputs.claim(str(output), arguments, model.study.inputs)
     asked = Asked(
         what, members, view, labels, force, arguments.shape, arguments.times, arguments.apart,
-        tuple(flags.split(arguments.fibre)), tuple(surfaces),
+        tuple(flags.split(arguments.fibre)), tuple(surfaces), cut,
     )  # fmt: skip
 
     def solved() -> Solution:

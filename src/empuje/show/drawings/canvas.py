@@ -84,6 +84,12 @@ OWN: Tops = MappingProxyType({})
 """Each drawing's own."""
 
 
+def _turn(loop: Floats) -> Floats:
+    """Twice the area (3,) that a loop (n, 3) goes round, right-handed."""
+    own = loop - loop[0]
+    return np.asarray(np.cross(own, np.roll(own, -1, axis=0)).sum(axis=0))
+
+
 class Sheet:
     """One drawing of a project, and of what; lengths below are in metres of the model unless said. `tops`: the largest
     values on it."""
@@ -193,7 +199,11 @@ class Sheet:
             if surface.plate is None:
                 continue
             outer = np.array(surface.corners)
-            loops = [np.vstack([loop, loop[:1]]) for loop in (outer, *map(np.array, surface.openings))]
+            # An opening goes round the other way, or it would be filled too.
+            around = [
+                loop if _turn(loop) @ _turn(outer) < 0 else loop[::-1] for loop in map(np.array, surface.openings)
+            ]
+            loops = [np.vstack([loop, loop[:1]]) for loop in (outer, *around)]
             self.areas([np.vstack([*loops, *(loop[:1] for loop in loops[-2::-1])])], PLATE, 0, 0.5)
             self.lines(loops, colour, 1.0, order=1)
 

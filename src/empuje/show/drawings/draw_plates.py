@@ -11,21 +11,23 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...core.analysis.solution import Solution
+from ...core.answers.plate_points import PRINCIPAL_KINDS, principal
 from ...core.answers.plates import PLATE_KINDS, PlateForces
 from ...core.model.plates import Plates
 from ...core.model.project import Project
 from ...core.model.results import Result
 from ..display import Display
 from .canvas import GRID, INK, MINUS, OWN, PLUS, SHAPE, Mark, Sheet, Tops
+from .over_plates import NEGATIVE, draw_crosses, draw_cut, hidden
 from .symbols import draw_supports
 from .view import View
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
+KINDS_DRAWN = {name: kind for name, kind in (*PLATE_KINDS, *PRINCIPAL_KINDS) if kind != "angle"}
 BANDS = 10
 """About so many between the least and the greatest value."""
 STEPS = (1.0, 2.0, 2.5, 5.0, 10.0)
-NEGATIVE = (0, (4, 2))
 HELD = "#9aa2ad"
 """The footprints of columns."""
 AT_EDGE = 1e-9
@@ -33,19 +35,20 @@ AT_EDGE = 1e-9
 
 def draw_plates(
     solution: Solution, result: Result, of: str, surfaces: Sequence[int], members: Ints, view: View, display: Display,
-    tops: Tops = OWN,
+    tops: Tops = OWN, cut: tuple[Floats, Floats] | None = None,
 ) -> Sheet:  # fmt: skip
-    """One component under one result on some structural surfaces."""
+    """One component, or principal value, under one result on some structural surfaces; with a `cut` between two points
+    what passes through it. Raises NoCut."""
     project, forces = solution.model.project, PlateForces(solution)
-    kind = dict(PLATE_KINDS)[of]
+    kind = KINDS_DRAWN[of]
     names = ", ".join(project.surfaces[i].name for i in surfaces)
     sheet = Sheet(project, view, members, f"{of} of {names} under {result.name}", result.what)
     sheet.frame(GRID, 1.0)
     draw_supports(sheet, False)
     sheet.grid()
     p = forces.fields.patches
-    k = [name for name, _ in PLATE_KINDS].index(of)
-    value = (forces.every[:, k] @ solution.weights([result]))[:, 0] * display.factor(kind)
+    every = (forces.every @ solution.weights([result]))[:, :, 0]
+    value = _drawn(every, of) * display.factor(kind)
     own = np.isin(forces.plates.surface, list(surfaces))
     shown = own & ~p.rigid
     there = np.unique(p.place[shown])
@@ -67,9 +70,10 @@ def draw_plates(
     # What is further away is painted first, so that a slab hides the wall below it.
     faces.sort(key=lambda face: float(face[0].mean(axis=0) @ view.towards))
     sheet.faces += [(view.flat(piece), colour) for piece, colour in faces]
-    _outlines(sheet, forces.plates)
+    _outlines(sheet, forces.plates, surfaces)
     for level in levels.tolist():
         segments = _along(corners, values, level)
+        segments = segments[~hidden(project, surfaces, segments.mean(axis=1), view)]
         if not len(segments):
             continue
         nought = abs(level) < AT_EDGE * max(largest, 1e-300)
@@ -82,7 +86,19 @@ def draw_plates(
         sheet.put(Mark("o", "white", INK, 5.0, 8), forces.xyz[place])
         sheet.label(forces.xyz[place], f"{words} {value[place]:.4g}", PLUS if value[place] >= 0 else MINUS, 5.0, 9)
     sheet.say(f"{of} in {display.unit(kind)}: {low:.4g} to {high:.4g}; dashed lines: negative")
+    if of in dict(PRINCIPAL_KINDS):
+        draw_crosses(sheet, forces, every, of[0], surfaces, there)
+    if cut is not None:
+        draw_cut(sheet, forces, result, of, surfaces, cut, display)
     return sheet
+
+
+def _drawn(every: Floats, of: str) -> Floats:
+    """What is asked for (places,) from all components (places, 10)."""
+    if of in dict(PRINCIPAL_KINDS):
+        first = 3 if of[0] == "m" else 0
+        return principal(*every[:, first : first + 3].T)[0 if of.endswith("1") else 1]
+    return every[:, [name for name, _ in PLATE_KINDS].index(of)]
 
 
 def levels_between(low: float, high: float, span: float) -> Floats:
@@ -169,9 +185,12 @@ def _along(corners: Floats, values: Floats, level: float) -> Floats:
     return np.stack(ends, axis=1)
 
 
-def _outlines(sheet: Sheet, plates: Plates) -> None:
-    places = sheet.project.places
-    sheet.lines(list(places[plates.edge]), INK, 1.0, order=3)
+def _outlines(sheet: Sheet, plates: Plates, before: Sequence[int] = ()) -> None:
+    """The lines that elements follow; those behind surfaces that stand `before` them faint."""
+    edges = sheet.project.places[plates.edge]
+    behind = hidden(sheet.project, before, edges.mean(axis=1), sheet.view)
+    sheet.lines(list(edges[~behind]), INK, 1.0, order=3)
+    sheet.lines(list(edges[behind]), GRID, 0.6, order=3, style=NEGATIVE)
 
 
 def draw_mesh(project: Project, members: Ints, view: View, display: Display) -> Sheet:

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from ...core.analysis.pieces import FORCES
 from ...core.analysis.solution import Solution
 from ...core.analysis.solve import Prepared
+from ...core.answers.plate_cuts import NoCut
 from ...core.answers.stability import buckled
 from ...core.answers.stress_fibres import NoFibre
 from ...core.model.results import Result, Results
@@ -47,7 +48,7 @@ class NothingToDraw(LookupError):
 class Asked:
     """What to draw: the members drawn strongly, from where, what is written beside them; the force of a band, or the
     stress; the number of a buckling shape; how many times as large displacements are drawn; loads each by itself;
-    stresses at fibres of these names alone; forces in these structural surfaces."""
+    stresses at fibres of these names alone; forces in these structural surfaces, and along a cut of them."""
 
     what: Picture
     members: NDArray[np.intp]
@@ -59,6 +60,7 @@ class Asked:
     apart: bool = False
     fibres: tuple[str, ...] = ()
     surfaces: tuple[int, ...] = ()
+    cut: tuple[NDArray[np.float64], NDArray[np.float64]] | None = None
 
 
 def picture(
@@ -128,7 +130,12 @@ def _of_one(
         named = Label.BAYS in asked.labels or Label.NAMES in asked.labels
         return draw_pressures(model, result, asked.members, asked.view, display, named, tops)
     if asked.what == Picture.PLATES:
-        return draw_plates(solved(), result, asked.force, asked.surfaces, asked.members, asked.view, display, tops)
+        try:
+            return draw_plates(
+                solved(), result, asked.force, asked.surfaces, asked.members, asked.view, display, tops, asked.cut
+            )
+        except NoCut as error:
+            raise NothingToDraw(f"--cut: {error}") from None
     if asked.what == Picture.BUCKLED:
         return _buckled(prepared(), result, asked)
     if asked.what == Picture.DEFLECTED:
