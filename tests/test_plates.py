@@ -882,8 +882,25 @@ def test_points_of_a_platform(yard, capsys):
     code, _, err = run(capsys, "plates", yard, "--at", "2,2,3.5")
     assert code == 2 and "2,2,3.5 is on none" in err
     with pytest.warns(UserWarning, match="wind"):
-        frame = empuje.read(yard).solve().plates_at([[2, 2, 3]], under="U")
+        results = empuje.read(yard).solve()
+    drawn = results.draw("plates", "U", force="m_y", cut=([0, 4.5, 3], [12, 4.5, 3]), on="slab")
+    assert any("through the cut of slab, 12 m long" in words for words, _ in drawn.sheets[0].foot)
+    frame = results.plates_at([[2, 2, 3]], under="U")
     assert frame["m_1 [kN*m/m]"][0] == pytest.approx(by["U"]["m_1 [kN*m/m]"])
+
+
+def test_loads_of_a_surface_alone(yard, capsys):
+    rows = json.loads(run(capsys, "loads", yard, "--on", "slab", "--under", "P", "--format", "json")[1])
+    every = json.loads(run(capsys, "loads", yard, "--under", "P", "--format", "json")[1])
+    assert rows and {r["on"] for r in rows} == {"slab"} and rows == [r for r in every if r["on"] == "slab"]
+    sums = json.loads(
+        run(capsys, "loads", yard, "--on", "slab,!wall", "--under", "P", "--by", "case", "--format", "json")[1]
+    )
+    assert sums[0]["Fz [kN]"] == pytest.approx(sum(r["Fz [kN]"] for r in rows))
+    with pytest.warns(UserWarning, match="wind"):
+        own = empuje.read(yard).loads("slab", "P")
+    assert len(own[own["on"] == "slab"]) == len(rows)
+    assert "nothing is called roof" in run(capsys, "loads", yard, "--on", "roof")[2]
 
 
 def test_the_command_says_what_governs(yard, capsys):

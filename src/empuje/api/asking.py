@@ -87,6 +87,8 @@ class Asking:
         kind = Picture.read(what)
         if kind in (Picture.PLATES, Picture.MESH):
             options["surfaces"] = tuple(self._study.structural(words_of(options.pop("on", None))))
+        if options.get("cut") is not None:
+            options["cut"] = tuple(np.array([p.offset for p in self._positions(list(end))]) for end in options["cut"])
         members, view = self._part(options)
         labels = tuple(Label.read(word) for word in words_of(options.pop("label", None)))
         asked = Asked(kind, members, view, labels, **options)

@@ -14,6 +14,7 @@ from ..core.answers.wind import sheet_of
 from ..core.model.results import Result
 from ..core.model.words import Picture, WindPart
 from ..files.base.result_selectors import CASES, COMBINATIONS
+from ..study.meant import parts_meant
 from ..study.study import ModelError
 from .asking import Asking, Words, few, words_of
 from .results import Results
@@ -103,7 +104,7 @@ class Model(Asking):
         Parameters
         ----------
         on : str or sequence of str, optional
-            Members; all by default. Loads of nodes are always there.
+            Members and structural surfaces; all by default. Loads of nodes are always there.
         under : str or sequence of str, optional
             Cases; all by default.
 
@@ -118,8 +119,9 @@ class Model(Asking):
         >>> model.loads("beam", "Q")[["from [m]", "to [m]", "qz [kN/m]"]].values.tolist()
         [[0.0, 6.0, -20.0]]
         """
-        nodes = np.arange(len(self.project.nodes))
-        return self._frame(applied.applied_loads(self._study.resolved, self._under(under), self._members(on), nodes))
+        nodes, members, surfaces = parts_meant(self.project, self._study.names, words_of(on))
+        nodes = nodes if len(nodes) else np.arange(len(self.project.nodes))
+        return self._frame(applied.applied_loads(self._study.resolved, self._under(under), members, nodes, surfaces))
 
     def surfaces(self, under: Words = CASES) -> pd.DataFrame:
         """What was put on every surface in each case, and what members and nodes received of it.
@@ -328,7 +330,7 @@ class Model(Asking):
         what : str
             ``frame``, ``axes``, ``solid``, ``loads``, ``pressures``, ``deflected``, ``buckled``, ``reactions``, a force
             such as ``My``, ``band``, ``plates`` (of structural surfaces; ``on`` names them, ``force`` is ``m_x`` or
-            another of their values) or ``mesh``.
+            another of their values, ``cut`` two points as of ``plate_cut``) or ``mesh``.
         under : str or sequence of str, optional
             Up to four results beside one another; of a band any number.
         **options

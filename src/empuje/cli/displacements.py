@@ -6,7 +6,8 @@ import argparse
 
 from ..core.model.words import Reference
 from . import Refusal, common, flags, outputs, sums
-from .forces import QUARTERS, add_at, positions, told_off
+from .forces import QUARTERS, add_at, told_off
+from .places import positions
 
 
 def options(command: argparse.ArgumentParser) -> None:

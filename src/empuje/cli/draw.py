@@ -87,7 +87,7 @@ def run(arguments: argparse.Namespace) -> int:
     from ..show.drawings.draw_plates import KINDS_DRAWN
     from ..show.drawings.picture import OVER_MANY, STILL, Asked, NothingToDraw, picture
     from ..show.output import NotWritten
-    from .reactions import point_meant
+    from .places import point_meant
 
     what = Picture(arguments.what)
     endings = (".gif",) if arguments.animate else ENDINGS

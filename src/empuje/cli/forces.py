@@ -6,6 +6,7 @@ import argparse
 from typing import TYPE_CHECKING
 
 from . import Refusal, common, flags, outputs, saying, sums
+from .places import positions
 
 if TYPE_CHECKING:
     import numpy as np
@@ -40,20 +41,6 @@ def add_at(command: argparse.ArgumentParser) -> None:
     command.add_argument(
         "--breaks", action="store_true", help="also wherever a load starts or stops or a node lies on the member"
     )
-
-
-def positions(text: str, units: tuple[str, str], option: str = "--at") -> list[Position]:
-    from ..files.base.positions import parse_position
-    from ..files.base.quantities import Units
-
-    out = []
-    for word in flags.split([text]):
-        try:
-            out.append(parse_position(word, Units(*units)))
-        except ValueError as error:
-            remedy = 'write a length such as "2.5 m" or a share such as "40%"'
-            raise Refusal(f'{option} "{word}" {error}; {remedy}') from None
-    return out
 
 
 def _chart(model: common.Model, arguments: argparse.Namespace) -> int:

@@ -17,7 +17,7 @@ def add(command: argparse.ArgumentParser, goes_with: str) -> None:
 
 def levels(model: common.Model, asked: list[str]) -> list[tuple[str, float]]:
     """Names and heights of the levels asked for, from the lowest; every z line of the grid for none."""
-    from .forces import positions
+    from .places import positions
 
     words = flags.split(asked)
     project = model.project

@@ -16,7 +16,7 @@ if TYPE_CHECKING:
 
 def options(command: argparse.ArgumentParser) -> None:
     flags.add_model(command)
-    flags.add_on(command, "members and nodes")
+    flags.add_on(command, "members, nodes and structural surfaces")
     flags.add_under(command, "every case")
     flags.add_output(command)
     command.add_argument("--each", action="store_true", help="every load by itself, also those alike on many members")
@@ -45,6 +45,7 @@ def run(arguments: argparse.Namespace) -> int:
     from ..core.answers.surfaces import surface_balance
     from ..show.loads_text import loads_for_eyes, steps_for_eyes
     from ..show.tables import for_eyes
+    from ..study.meant import parts_meant
 
     if arguments.drawings and outputs.style_of(arguments) != "xlsx":
         raise Refusal("--drawings goes with a workbook: name one, such as -o loads.xlsx")
@@ -53,7 +54,8 @@ def run(arguments: argparse.Namespace) -> int:
     model = common.read(arguments)
     results = common.stand(model, model.under(arguments.under))
     resolved, project = model.resolved, model.project
-    nodes, members = model.nodes_and_members(arguments.on)
+    with common.refusing("--on"):
+        nodes, members, surfaces = parts_meant(project, model.study.names, flags.split(arguments.on))
 
     def put(table: Table, text: Callable[[Table], str] | None = None) -> None:
         drawn = _drawn(model, results, arguments.on) if arguments.drawings else ()
@@ -80,15 +82,15 @@ def run(arguments: argparse.Namespace) -> int:
         from ..core.answers.load_sums import load_sums
 
         by_level = levels.levels(model, arguments.levels) if arguments.by == "level" else []
-        put(load_sums(resolved, results, members, nodes, arguments.by, by_level))
+        put(load_sums(resolved, results, members, nodes, surfaces, arguments.by, by_level))
         return FINE
-    table = applied_loads(resolved, results, members, nodes)
+    table = applied_loads(resolved, results, members, nodes, surfaces)
     lengths = dict(zip((m.name for m in project.members), project.lengths.tolist(), strict=True))
 
     def seen(shown: Table) -> str:
         text = loads_for_eyes(shown, model.display, lengths, arguments.each)
         if arguments.steps:
-            text += "\n" + steps_for_eyes(derived(resolved, results, members, nodes), model.display)
+            text += "\n" + steps_for_eyes(derived(resolved, results, members, nodes, surfaces), model.display)
         if not arguments.on:
             text += "\nTotals of all loads\n" + for_eyes(totals, model.display)
             if project.surfaces:

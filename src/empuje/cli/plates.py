@@ -88,7 +88,7 @@ def _at(model: common.Model, arguments: argparse.Namespace, surfaces: list[int],
     from ..core.answers.plate_points import NoPoint, points_each, points_extremes, points_of
     from ..core.answers.plates import ASKED, THERE, PlateForces
     from ..show.plates_text import AXES_SIGNS
-    from .reactions import point_meant
+    from .places import point_meant
 
     if arguments.each and arguments.of:
         raise Refusal("--at with --each gives all components and their principal values: leave --of out")
@@ -119,7 +119,7 @@ def _at(model: common.Model, arguments: argparse.Namespace, surfaces: list[int],
 def _cut(model: common.Model, arguments: argparse.Namespace, surfaces: list[int], results: list[Result]) -> int:
     from ..core.answers.plate_cuts import NoCut, cut_each, cut_extremes
     from ..core.answers.plates import PlateForces
-    from .reactions import point_meant
+    from .places import point_meant
 
     a, b = (point_meant(model, text, "--cut") for text in arguments.cut)
     if arguments.of:

@@ -6,6 +6,7 @@ import argparse
 from typing import TYPE_CHECKING
 
 from . import Refusal, common, flags, outputs, saying, sums
+from .places import point_meant
 
 if TYPE_CHECKING:
     import numpy as np
@@ -143,26 +144,3 @@ def _governing(
         text += f"Loads and reactions of {len(still)} results balance to {worst:.0e} of the largest load.\n"
     outputs.put(table, model, arguments, text)
     saying.say(balance_note(solution, model.display))
-
-
-def point_meant(model: common.Model, text: str, option: str) -> np.ndarray:
-    """The point that is meant; empty for the centre of the supports, which --about may name."""
-    import numpy as np
-
-    from .forces import positions
-
-    if text == "centre" and option == "--about":
-        return np.zeros(0)
-    words = text.split(",")
-    if len(words) == 1:
-        nodes = model.nodes([text], option)
-        if len(nodes) != 1:
-            raise Refusal(f"{option} {text} is {len(nodes)} nodes; name one, or write x,y,z")
-        return np.asarray(model.project.xyz[nodes[0]])
-    if model.project.plane and len(words) == 2:
-        words.insert(1, "0")
-    places = [at for word in words for at in positions(word, model.project.units, option)]
-    if len(places) != 3 or any(p.share for p in places):
-        or_centre = ", or centre" if option == "--about" else ""
-        raise Refusal(f"{option} {text}: write three lengths x,y,z, or a node{or_centre}")
-    return np.array([p.offset for p in places])

@@ -84,7 +84,7 @@ def asked_about(model: common.Model, on: list[str], of: list[str], at: str | Non
     """The results that words ask about."""
     from ..core.answers.traffic import Asked
     from ..core.answers.why import target_of
-    from .forces import positions
+    from .places import positions
 
     nodes, members = model.nodes_and_members(on)
     project = model.project

@@ -36,7 +36,7 @@ def run(arguments: argparse.Namespace) -> int:
     from ..core.answers.patterns import TooMany
     from ..core.answers.why import why, why_table
     from ..show.why_text import why_for_eyes
-    from .forces import positions
+    from .places import positions
 
     model = common.read(arguments)
     if arguments.limit is not None:

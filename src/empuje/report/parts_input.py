@@ -159,7 +159,7 @@ def cases(answers: Answers) -> list[Block]:
     shown = [r for r, c in zip(model.cases, project.cases, strict=True) if not c.stands]
     own = [c for c in project.cases if not c.stands]
     every, nodes = np.arange(len(project.members)), np.arange(len(project.nodes))
-    sums = load_sums(model, shown, every, nodes, "case")
+    sums = load_sums(model, shown, every, nodes, np.arange(len(model.project.surfaces)), "case")
     at = {name: i for i, name in enumerate(sums["case"].tolist())}
     totals = {f: np.array([sums[f][at[r.name]] if r.name in at else np.nan for r in shown]) for f in ("Fx", "Fy", "Fz")}
     note = "Without notional loads, which depend on the combination, and without traffic, which has no fixed position."

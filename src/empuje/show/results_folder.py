@@ -124,7 +124,7 @@ def all_tables(job: Job) -> dict[str, Table]:
     found = [
         member_list(project),
         section_list(project),
-        applied_loads(model, results, members, nodes),
+        applied_loads(model, results, members, nodes, np.arange(len(project.surfaces))),
         *combinations_apart(project, results),
         load_totals(model, applied(solution), results),
         reactions(solution, results),

@@ -33,10 +33,11 @@ from ..files.base.result_selectors import (
     patterns_named,
     results_meant,
 )
-from ..files.base.selectors import Names, NothingMeant, pick
+from ..files.base.selectors import Names, NothingMeant
 from ..files.base.values import NoSuchValue
 from ..files.reader import NONE_GIVEN, Reading, read_model
 from .beforehand import with_candidates, with_frequencies
+from .meant import structural
 
 if TYPE_CHECKING:
     import numpy as np
@@ -346,15 +347,8 @@ class Study:
         return self._prepared
 
     def structural(self, words: Sequence[str]) -> list[int]:
-        """The structural surfaces that words mean, all of them for none. Raises LookupError where there are none, and
-        NothingMeant."""
-        known = {s.name: i for i, s in enumerate(self.project.surfaces) if s.plate is not None}
-        if not known:
-            raise LookupError("the model has no structural surface")
-        chosen, missed = pick(words, list(known), known) if words else (list(known.values()), [])
-        if missed:
-            raise NothingMeant(f"no structural surface is called {missed[0]}; {did_you_mean(missed[0], list(known))}")
-        return list(chosen)
+        """The structural surfaces that words mean; see `meant.structural`."""
+        return structural(self.project, words)
 
     def on_coarser_mesh(self, results: Results) -> Solution:
         """The solution of first order on a mesh of structural surfaces twice as coarse, by which the error of the finer

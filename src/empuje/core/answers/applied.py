@@ -29,9 +29,9 @@ HEADS: tuple[tuple[str, Kind], ...] = (
 """The numbers a load may have."""
 
 
-def applied_loads(model: Resolved, results: Results, members: Ints, nodes: Ints) -> Table:
-    """Each load on the chosen members and nodes of those results that are cases, in global axes: where, from, to, the
-    values, and where it came from.
+def applied_loads(model: Resolved, results: Results, members: Ints, nodes: Ints, surfaces: Ints) -> Table:
+    """Each load on the chosen members, nodes and structural surfaces of those results that are cases, in global axes:
+    where, from, to, the values, and where it came from.
 
     Line loads [N/m] have a value at both ends; forces [N], moments [N m], settlements [m, rad] and strains of members
     (temperature, gradients along y and z, lack of fit) one. `kind` says which.
@@ -50,8 +50,7 @@ def applied_loads(model: Resolved, results: Results, members: Ints, nodes: Ints)
     strains = chosen(loads.strains, loads.strains.member, on_member)
     of_surface = surface_of_rows(project, loads)
     at_nodes = chosen(loads.nodes.take(of_surface < 0), loads.nodes.node[of_surface < 0], on_node)
-    whole = len(nodes) == len(project.nodes) and len(members) == len(project.members)
-    put = np.flatnonzero((of_surface >= 0) & wanted[loads.nodes.case] & whole)
+    put = np.flatnonzero((of_surface >= 0) & wanted[loads.nodes.case] & np.isin(of_surface, surfaces))
     first, total = by_source(loads, put)
     of_surfaces = np.array([s.name for s in project.surfaces], object)
     settled = chosen(loads.settlements, loads.settlements.node, on_node)
@@ -82,18 +81,19 @@ def applied_loads(model: Resolved, results: Results, members: Ints, nodes: Ints)
     )
 
 
-def derived(model: Resolved, results: Results, members: Ints, nodes: Ints) -> list[Source]:
-    """Where the loads on the chosen members and nodes of cases come from, each source that has steps once."""
+def derived(model: Resolved, results: Results, members: Ints, nodes: Ints, surfaces: Ints) -> list[Source]:
+    """Where the loads on the chosen members, nodes and structural surfaces of cases come from, each source that has
+    steps once."""
     loads = model.loads
     wanted = np.zeros(model.load_columns, bool)
     wanted[model.case_numbers(results)] = True
-    tables: tuple[tuple[Rows, Ints, Ints], ...] = (
-        (loads.lines, loads.lines.member, members), (loads.points, loads.points.member, members),
-        (loads.nodes, loads.nodes.node, nodes),
+    of_surface = surface_of_rows(model.project, loads)
+    tables: tuple[tuple[Rows, NDArray[np.bool_]], ...] = (
+        (loads.lines, np.isin(loads.lines.member, members)), (loads.points, np.isin(loads.points.member, members)),
+        (loads.nodes, np.isin(loads.nodes.node, nodes) & (of_surface < 0)),
+        (loads.nodes, np.isin(of_surface, surfaces)),
     )  # fmt: skip
-    there = [np.unique(rows.source[wanted[rows.case] & np.isin(on, chosen)]) for rows, on, chosen in tables]
-    if len(nodes) == len(model.project.nodes):
-        there.append(np.unique(loads.nodes.source[wanted[loads.nodes.case] & (loads.nodes.node >= len(nodes))]))
+    there = [np.unique(rows.source[wanted[rows.case] & chosen]) for rows, chosen in tables]
     found = [loads.sources[i] for i in np.unique(np.concatenate(there)).tolist()]
     return list({(s.case, s.text, s.steps): s for s in found if s.steps}.values())
 

@@ -210,8 +210,8 @@ def _largest(a: Floats, b: Floats) -> float:
 def _sums(model: Resolved) -> dict[tuple[str, str], Floats]:
     """By case and family: Fx Fy Fz [N], and the places x y z [m] at which they act."""
     project = model.project
-    every, nodes = np.arange(len(project.members)), np.arange(len(project.nodes))
-    table = load_sums(model, [r for r in model.results if r.is_case], every, nodes, "family")
+    every, nodes, surfaces = (np.arange(len(own)) for own in (project.members, project.nodes, project.surfaces))
+    table = load_sums(model, [r for r in model.results if r.is_case], every, nodes, surfaces, "family")
     values = np.column_stack([table[head] for head in (*TOTALS, "x", "y", "z")]) if len(table) else np.zeros((0, 6))
     return {(c, f): v for c, f, v in zip(table["case"], table["family"], values, strict=True)}
 

@@ -25,12 +25,14 @@ NONE = 1e-9
 
 
 def load_sums(
-    model: Resolved, results: Results, members: Ints, nodes: Ints, by: By, levels: Sequence[tuple[str, float]] = ()
+    model: Resolved, results: Results, members: Ints, nodes: Ints, surfaces: Ints, by: By,
+    levels: Sequence[tuple[str, float]] = (),
 ) -> Table:  # fmt: skip
-    """The forces on the chosen members and nodes of those results that are cases, in global axes [N]: for every case
-    and family, member or level their sums; x and y, the centre of the vertical forces, and z, the height of the
-    horizontal ones along their sum [m]. Moments have no place, and are no part of it. `levels`: names and heights [m],
-    from the lowest; each has what acts between half the storeys below and above it, members that rise exactly cut.
+    """The forces on the chosen members, nodes and structural surfaces of those results that are cases, in global axes
+    [N]: for every case and family, member or level their sums; x and y, the centre of the vertical forces, and z, the
+    height of the horizontal ones along their sum [m]. Moments have no place, and are no part of it. `levels`: names and
+    heights [m], from the lowest; each has what acts between half the storeys below and above it, members that rise
+    exactly cut.
     """
     project, loads = model.project, model.loads
     wanted = np.zeros(model.load_columns, bool)
@@ -38,8 +40,7 @@ def load_sums(
     on_member, on_node = np.zeros(len(project.members), bool), np.zeros(len(project.nodes), bool)
     on_member[members], on_node[nodes] = True, True
     of_surface = surface_of_rows(project, loads)
-    whole = len(nodes) == len(project.nodes) and len(members) == len(project.members)
-    here = (of_surface >= 0) & whole
+    here = np.isin(of_surface, surfaces)
     own_nodes = of_surface < 0
     here[own_nodes] = on_node[loads.nodes.node[own_nodes]]
     kept = wanted[loads.nodes.case] & here
