@@ -39,7 +39,7 @@ from empuje.show.drawings.draw_plates import draw_plates
 from empuje.show.drawings.over_plates import hidden
 from empuje.show.drawings.view import View
 from empuje.study.study import Study
-from plates import CORNERS, FIXED, POSTS, RAFT, D, E, Q, along, at, hard, plate, rectangle, solved
+from plates import COMPONENTS, CORNERS, FIXED, POSTS, RAFT, D, E, Q, along, at, hard, plate, rectangle, solved
 
 RNG = np.random.default_rng(7)
 QUADS, THREES = np.array([[0, 1, 2, 3]]), np.array([[0, 1, 2], [0, 2, 3]])
@@ -1105,6 +1105,47 @@ def test_limits_find_the_worst_place_and_say_why(yard, capsys, tmp_path):
     # The parts of its cases add up to it, and a force is the larger part of what its case does under it.
     parts = [float(m[1]) for m in re.finditer(r"^[GP] +1\.\d+ +(-?[\d.]+)", out, re.M)]
     assert code == 0 and sum(parts) == pytest.approx(least, abs=2e-3) and "The parts add up to the value" in out
+
+
+def test_sag_is_against_the_plane_of_what_holds_a_slab():
+    """Columns that settle tilt a slab without any sag; between them it sags as it does on columns that stay."""
+    posts = '[[supports]]\nat = "N{k}"\nfix = "x y z"\nsettle = {{ case = "S", z = "{mm} mm" }}\n'
+    tilted = "".join(posts.format(k=k, mm=-10 * (k in (1, 2)) - 4 * (k in (2, 3))) for k in range(4))
+    text = plate(rectangle(4, 4), 0.2, tilted, more=CORNERS, extra="mesh = 0.25")
+    text = text.replace('Q = { action = "live" }', 'Q = { action = "live" }\nS = { action = "settlement" }')
+    f = solved(text)
+    w, sag = (f.every[:, COMPONENTS.index(name)] for name in ("w", "sag"))
+    assert_allclose(sag[:, 0], w[:, 0], atol=1e-12)
+    assert w[:, 1].min() == pytest.approx(-14e-3) and np.abs(sag[:, 1]).max() < 1e-9
+    bed = solved(plate(rectangle(4, 3), 0.3, along('"p/1"', "x y"), extra='bed = "20 MN/m3"\nmesh = 0.5'))
+    assert np.isnan(bed.every[:, COMPONENTS.index("sag")]).all()
+    assert not any(e.of == "sag" for e in plate_extremes(bed, bed.solution.results, [0]))
+
+
+def test_limits_on_cuts_and_sag(yard, capsys, tmp_path):
+    path = tmp_path / "m.toml"
+    cut = '[[limits]]\nname = "strip"\ncheck = "cut"\ncut = [[0, 4.5, 3], [12, 4.5, 3]]\nunder = "U"\n{bounds}\n'
+    code, out, _ = run(
+        capsys, "plates", yard, "--cut", "0,4.5,3", "12,4.5,3", "--each", "--under", "U", "--format", "json"
+    )
+    (row,) = json.loads(out)
+    bounds = f'M = "{1.25 * abs(row["M [kN*m]"])!r} kN*m"\nQ = "{0.8 * abs(row["Q [kN]"])!r} kN"'
+    sag = '[[limits]]\nname = "sag"\ncheck = "plate"\non = "slab"\nunder = "U"\nsag = "0.1 mm"\n'
+    path.write_text(yard.read_text() + cut.replace("{bounds}", bounds) + sag)
+    code, out, err = run(capsys, "verdict", path, "--format", "json")
+    found = {(r["limit"], r["of"]): r for r in json.loads(out)}
+    assert code == 1 and found["strip", "M"]["utilisation"] == pytest.approx(0.8)
+    assert found["strip", "M"]["place"] == "slab" and found["strip", "Q"]["utilisation"] == pytest.approx(1.25)
+    assert found["sag", "sag"]["verdict"] == "fails"
+    code, out, _ = run(capsys, "why", path, "--limit", "strip")
+    assert code == 0 and "through the cut from (0, 4.5, 3) to (12, 4.5, 3) m" in out and "parts add up" in out
+    for before, after, why in (
+        ("[12, 4.5, 3]]", "[12, 4.5, 4]]", "lies in none of these surfaces"), ("[12, 4.5, 3]]", "[0, 4.5, 3]]", "to itself"),
+        ("cut = [[0, 4.5, 3], [12, 4.5, 3]]", "", "has no `cut`"), ('cut = [[0, 4.5, 3], [12, 4.5, 3]]', "cut = 3", "two points"),
+    ):  # fmt: skip
+        path.write_text(yard.read_text() + cut.replace("{bounds}", bounds).replace(before, after))
+        code, out, err = run(capsys, "verdict", path)
+        assert code in (1, 2) and why in out + err, out + err
 
 
 def test_temperature_stretches_and_bends_a_free_plate_without_forces_and_a_held_one_with():

@@ -151,7 +151,7 @@ def _maker(
     each = {
         LimitKind.REACTION: reactions.reactions_found, LimitKind.DISPLACEMENT: motions.displacements_found,
         LimitKind.DRIFT: motions.drifts_found, LimitKind.TILT: motions.tilts_found,
-        LimitKind.PLATE: plates.plates_found,
+        LimitKind.PLATE: plates.plates_found, LimitKind.CUT: plates.cuts_found,
     }  # fmt: skip
     return partial(each[limit.kind], solution, results, limit)
 

@@ -84,7 +84,7 @@ def cut_of(forces: PlateForces, surface: int, a: Floats, b: Floats) -> Cut | Non
 
 
 def resultants(cut: Cut, table: Floats) -> Floats:
-    """N V Q M T M_in (6, columns) from components at places (places, 10, columns)."""
+    """N V Q M T M_in (6, columns) from components at places (places, 11, columns)."""
     flat = (cut.of_places @ table.reshape(len(table), -1)).reshape(-1, len(PLATE_KINDS), table.shape[2])
     x, y = cut.normal
     tx, ty = y, -x  # the cut's direction: its normal turned to the right

@@ -77,7 +77,7 @@ class Points:
     on_bed: Bools
 
     def at(self, table: Floats) -> Floats:
-        """Components at the points (n, 10, columns) from those at places (places, 10, columns); NaN where there are no
+        """Components at the points (n, 11, columns) from those at places (places, 11, columns); NaN where there are no
         forces, or is no bed."""
         out = (self.of_places @ table.reshape(len(table), -1)).reshape(-1, *table.shape[1:])
         out[np.ix_(self.solid, OF_FORCES)] = np.nan
@@ -197,6 +197,8 @@ def points_extremes(forces: PlateForces, results: Results, points: Points, of: S
         there = np.ones(len(points.asked), bool) if name in FINITE else ~points.solid
         if name == "p":
             there &= points.on_bed
+        if name == "sag":
+            there &= np.isin(points.surface, list(forces.planes))
         chosen = np.flatnonzero(there)
         if not len(chosen):
             continue

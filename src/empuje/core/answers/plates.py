@@ -4,6 +4,7 @@
     m_x m_y m_xy    moments per length, positive with tension on the side away from the normal
     v_x v_y         shear across per length
     w               displacement along the normal
+    sag             the same less that of the plane through what holds it: columns, supports, walls (least squares)
     p               pressure on a bed under the surface
 
 Moments for reinforcement in two directions, by R. H. Wood (The reinforcement of slabs in accordance with a
@@ -32,6 +33,7 @@ from ..analysis.solution import Columns, Solution
 from ..model.plates import Plates
 from ..model.results import Results
 from ..model.surfaces import SurfaceForce
+from ..surfaces.mesh.held import holding_nodes
 from ..surfaces.mesh.joined import areas_of_nodes
 from ..surfaces.plane import plane_of, reentrant
 from .envelope import TIE
@@ -43,8 +45,9 @@ Ints = NDArray[np.intp]
 PLATE_KINDS: tuple[tuple[str, Kind], ...] = (
     ("n_x", "line"), ("n_y", "line"), ("n_xy", "line"), ("m_x", "line moment"), ("m_y", "line moment"),
     ("m_xy", "line moment"), ("v_x", "line"), ("v_y", "line"), ("w", "displacement"), ("p", "pressure"),
+    ("sag", "displacement"),
 )  # fmt: skip
-COMPONENTS = tuple(name for name, _ in PLATE_KINDS)
+COMPONENTS: tuple[str, ...] = tuple(name for name, _ in PLATE_KINDS)
 DESIGN = ("far_x", "far_y", "near_x", "near_y")
 ASKED = (*COMPONENTS, *DESIGN)
 KIND_OF: dict[str, Kind] = {**dict(PLATE_KINDS), **dict.fromkeys(DESIGN, "line moment")}
@@ -55,7 +58,7 @@ AVERAGED = 2.0
 """Over so many lengths of mesh a peak is about averaged by the polynomials of fields.py."""
 NOTHING = 1e-9
 """Of the greatest of its kind: what is less is rounding."""
-FINITE = ("w", "p")
+FINITE = ("w", "p", "sag")
 """What has no peaks."""
 NEXT = 3.0
 """So many lengths of mesh from such a point forces are still those of the peak."""
@@ -138,14 +141,37 @@ class PlateForces:
         return np.concatenate([*found, np.array(forces, float).reshape(-1, 3)])
 
     def rows(self, columns: Columns | Units) -> Floats:
-        """All components (places, 10, columns) of solved columns, or of unit loads."""
+        """All components (places, 11, columns) of solved columns, or of unit loads."""
         p, fields = self.fields.patches, self.fields
         u = columns.displacement
         free = self._free(u.shape[2]) if columns is self.solution else None
         values = fields.at_places(fields.in_middles(u, free))
         w = np.einsum("pi,pik->pk", self.plates.axes[p.surface, 2], u[p.node, :3])
         pressure = self._pressures(columns)
-        return np.concatenate([values, w[:, None], pressure[:, None]], axis=1)
+        return np.concatenate([values, w[:, None], pressure[:, None], self._sags(u, w)[:, None]], axis=1)
+
+    @cached_property
+    def planes(self) -> dict[int, tuple[Ints, Floats]]:
+        """By surface that something holds: the nodes (n,) where it does, and the map (3, n) from what these move by to
+        the plane c0 + c1 x + c2 y in its own axes that goes through that, by least squares; level across what they do
+        not tell."""
+        found = {}
+        for i in np.unique(self.fields.patches.surface).tolist():
+            nodes = holding_nodes(self.solution.project, i)
+            if len(nodes):
+                flat = (self.solution.project.xyz[nodes] - self.plates.origin[i]) @ self.plates.axes[i, :2].T
+                found[i] = nodes, np.linalg.pinv(np.column_stack([np.ones(len(nodes)), flat]), rcond=1e-6)
+        return found
+
+    def _sags(self, u: Floats, w: Floats) -> Floats:
+        """Displacements along the normal (places, columns) against what holds each surface; NaN where nothing does."""
+        p = self.fields.patches
+        out = np.full(w.shape, np.nan)
+        for i, (nodes, plane) in self.planes.items():
+            mine = np.flatnonzero(p.surface == i)
+            held = np.einsum("j,njk->nk", self.plates.axes[i, 2], u[nodes, :3])
+            out[mine] = w[mine] - np.column_stack([np.ones(len(mine)), p.at[mine]]) @ (plane @ held)
+        return out
 
     def _pressures(self, columns: Columns | Units) -> Floats:
         """Of the ground under surfaces that lie on it (places, columns): what each node's spring takes, by its area."""
@@ -178,7 +204,7 @@ class PlateForces:
 
     @cached_property
     def every(self) -> Floats:
-        """All components (places, 10, columns) of the solved columns."""
+        """All components (places, 11, columns) of the solved columns."""
         return self.rows(self.solution)
 
 
@@ -193,7 +219,7 @@ def linear(of: str) -> list[tuple[int, int, float]]:
 @dataclass(frozen=True)
 class Extreme:
     """One governing value: of a surface, what, least (0) or greatest (1), at a place, under a result, by name; and all
-    components there and then (10,). `peak`: next to a point where it has no finite value."""
+    components there and then (11,). `peak`: next to a point where it has no finite value."""
 
     surface: int
     of: str
@@ -223,7 +249,7 @@ def plate_extremes(
         on_bed = plate is not None and plate.bed > 0
         mine = (p.surface == surface) & ~forces.rigid
         for name in of:
-            if name == "p" and not on_bed:
+            if (name == "p" and not on_bed) or (name == "sag" and surface not in forces.planes):
                 continue
             peak = forces.peaks & (name not in FINITE)
             usual, peaks = (

@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .findings import Place
+from .loads import Vector
 from .words import LimitKind, Reference
 
 Floats = NDArray[np.float64]
@@ -38,6 +39,10 @@ COMPONENTS: dict[LimitKind, dict[str, str]] = {
     LimitKind.PLATE: {
         **dict.fromkeys(("n_x", "n_y", "n_xy"), "line"), **dict.fromkeys(("m_x", "m_y", "m_xy"), "line moment"),
         **dict.fromkeys(("v_x", "v_y"), "line"), "w": "displacement", "p": "pressure",
+        "sag": "displacement",
+    },
+    LimitKind.CUT: {
+        **dict.fromkeys(("N", "V", "Q"), "force"), **dict.fromkeys(("M", "T", "M_in"), "moment"),
     },
     LimitKind.STABILITY: {"alpha_cr": "number"},
     LimitKind.STEEL: {"utilisation": "number"},
@@ -94,8 +99,8 @@ class Limit:
     on; the words for the results it holds under; and the bounds.
 
     `warn_at`: the share of a bound from which a value counts as near it. Of deflections `against` what, and the span
-    [m] where one is stated; of stresses the fibre (any for none); of drifts the levels [m] by name, and whether the
-    mean of a storey's plumb lines counts instead of the worst of them.
+    [m] where one is stated; of stresses the fibre (any for none); of cuts the two ends [m]; of drifts the levels [m] by
+    name, and whether the mean of a storey's plumb lines counts instead of the worst of them.
     """
 
     name: str
@@ -111,6 +116,7 @@ class Limit:
     fibre: str = ""
     levels: tuple[tuple[str, float], ...] = ()
     mean: bool = False
+    cut: tuple[Vector, Vector] | None = None
 
     @property
     def convex(self) -> bool:

@@ -116,6 +116,7 @@ class LimitKind(Word):
     DRIFT = "drift"
     TILT = "tilt"
     PLATE = "plate"
+    CUT = "cut"
     STABILITY = "stability"
     STEEL = "steel"
 

@@ -5,8 +5,11 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from ..analysis.moving.places import plain
 from ..analysis.moving.units import Units
 from ..analysis.solution import Columns, Solution
+from ..answers.moving import fixed_extremes
+from ..answers.plate_cuts import CUT_KINDS, NoCut, cuts_of, resultants
 from ..answers.plates import PLATE_KINDS, Extreme, PlateForces, linear, plate_extremes
 from ..answers.table import said
 from ..answers.why import Sum
@@ -29,7 +32,7 @@ def plates_found(solution: Solution, results: Results, limit: Limit, of: str) ->
         found = plate_extremes(forces, results, [number[name]], [of])
         sides = [[e for e in found if e.side == side] for side in (0, 1)]
         if not all(sides):
-            why = "it lies on no bed" if of == "p" else "all of it is in the footprints of columns"
+            why = {"p": "it lies on no bed", "sag": "nothing holds it but a bed"}.get(of, IN_COLUMNS)
             lost.append((name, why))
             continue
         pairs.append((min(sides[0], key=lambda e: e.value), max(sides[1], key=lambda e: e.value)))
@@ -58,6 +61,47 @@ def plates_found(solution: Solution, results: Results, limit: Limit, of: str) ->
     peaks = [name for name, pair in zip(names, pairs, strict=True) if any(e.peak for e in pair)]
     notes = (f"{', '.join(peaks)}: next to points where {of} has no finite value, a mean over two lengths of mesh",)
     return Found(names, value, made, lost=tuple(lost), notes=notes if peaks else (), sums=explained)
+
+
+IN_COLUMNS = "all of it is in the footprints of columns"
+
+
+def cuts_found(solution: Solution, results: Results, limit: Limit, of: str) -> Found:
+    """The least and the greatest of what passes through a cut of each surface of a limit that it goes through."""
+    assert limit.cut is not None
+    surfaces = solution.model.project.surfaces
+    number = {s.name: i for i, s in enumerate(surfaces)}
+    forces = PlateForces(solution)
+    a, b = (np.array(end) for end in limit.cut)
+    words = " to ".join(f"({', '.join(f'{v:g}' for v in end)})" for end in limit.cut)
+    try:
+        cuts = cuts_of(forces, [number[name] for name, _ in limit.floors], a, b)
+    except NoCut as error:
+        return nothing([(words, str(error))])
+    row = [name for name, _ in CUT_KINDS].index(of)
+
+    def columns(forces: PlateForces, table: Columns | Units) -> Floats:
+        values = forces.every if table is forces.solution else forces.rows(table)
+        return np.stack([resultants(cut, values)[row] for cut in cuts])
+
+    found = fixed_extremes(solution, results, columns(forces, solution), lambda units: plain(columns(forces, units)))
+    how = [said(h, r.second_order_at) for r, h in zip(results, solution.how(results), strict=True)]
+
+    def made(rows: Ints, side: Ints) -> list[tuple[str, str]]:
+        names = found.names(solution, results, rows, side)
+        return [(name, how[k]) for name, k in zip(names, found.result[rows, side].tolist(), strict=True)]
+
+    def explained(k: int, side: int, solved: Solution, weights: Floats) -> list[Sum]:
+        there = PlateForces(solved)
+        where = f"{names[k]} through the cut from {words} m"
+
+        def one(table: Columns | Units) -> Floats:
+            return columns(there, table)[k : k + 1, None]
+
+        return [sum_along(of, dict(CUT_KINDS)[of], where, one, 0, solved, weights)]
+
+    names = [surfaces[cut.surface].name for cut in cuts]
+    return Found(names, found.value, made, sums=explained)
 
 
 def _at(forces: PlateForces, found: Extreme) -> str:

@@ -27,7 +27,9 @@ ABOUT = {
     "uplift": "of a reaction: tension on the foundation, -Fz; `\"none\"` for none",
     "H_to_V": "of a reaction: H over Fz, which has to be compression",
     "e_x": "of a reaction: eccentricity of Fz along x, My over Fz", "e_y": "the same along y, Mx over Fz",
-    "N": "of a member, tension positive", "Vy": "of a member", "Vz": "of a member", "T": "of a member",
+    "N": "of a member, or across a cut, tension positive", "Vy": "of a member", "Vz": "of a member",
+    "T": "of a member, or twisting a cut", "V": "along a cut of surfaces, in their plane",
+    "Q": "of a cut, out of the plane", "M": "bending about a cut", "M_in": "of a cut, bending in the plane",
     "normal": "stress at fibres, tension positive", "shear": "stress at fibres", "mises": "von Mises stress at fibres",
     "across": "deflection across the member's axis", "y": "deflection along the member's y",
     "z": "deflection along the member's z",
@@ -38,7 +40,9 @@ ABOUT = {
     "n_x": "of a structural surface, force along its own x per length", "n_y": "along y", "n_xy": "shear in its plane",
     "m_x": "of a structural surface, moment per length, positive with tension away from the normal", "m_y": "about x",
     "m_xy": "twisting", "v_x": "of a structural surface, shear across per length", "v_y": "along y",
-    "w": "of a structural surface, displacement along its normal", "p": "of a structural surface, pressure on its bed",
+    "w": "of a structural surface, displacement along its normal",
+    "sag": "of a structural surface, the same against the plane through what holds it",
+    "p": "of a structural surface, pressure on its bed",
     "alpha_cr": "critical load factor; a value without a sign is its minimum",
     "utilisation": "demand over resistance of a steel member, by `[steel]`",
 }  # fmt: skip
@@ -63,8 +67,10 @@ LIMIT = Form("limits", (
     Key("at", Names("selector of nodes"), REQUIRED, "of `reaction` (supports among them) and `displacement`",
         "for other checks"),
     Key("on", Names("selector of members; floors or surfaces"), REQUIRED, "members of `force`, `stress`, "
-        "`deflection` and `steel`; of `tilt` rigid floors and surfaces; of `plate` structural ones",
-        "for other checks"),
+        "`deflection` and `steel`; of `tilt` rigid floors and surfaces; of `plate` structural ones; of `cut` too",
+        "for other checks; of `cut` all that it goes through"),
+    Key("cut", Written("two points", "length"), ABSENT, "of `cut`: from one point, a node or `[x, y, z]`, to another "
+        "in the plane of a structural surface", "for other checks"),
     Key("under", Names("cases, combinations or sets"), REQUIRED, "the results it must hold under, as `--under`"),
     Key("warn_at", Quantity("number"), WARN_AT, "from this part of a bound on it is reported as near"),
     Key("against", Choice.of(Reference), Reference.CHORD, "of `deflection`: against the chord of each bay between "

@@ -17,22 +17,25 @@ from collections.abc import Collection, Sequence
 from ...core.model.findings import did_you_mean, listed
 from ...core.model.frame import Diaphragm
 from ...core.model.limits import COMPONENTS, Bound, Limit
+from ...core.model.loads import Vector
 from ...core.model.steel import SteelRule
 from ...core.model.words import LimitKind, Reference, Set
 from ..base.entry import Entry, shown
 from ..base.quantities import QuantityError
 from ..base.selectors import Names, pick
-from ..frame.surfaces import Grounds
+from ..frame.surfaces import Grounds, read_point
 from .limit_keys import AT_LEAST, AT_MOST, SHARES, read_as
 
 ON = {
     LimitKind.REACTION: "at", LimitKind.DISPLACEMENT: "at", LimitKind.FORCE: "on", LimitKind.STRESS: "on",
     LimitKind.DEFLECTION: "on", LimitKind.TILT: "on", LimitKind.STEEL: "on", LimitKind.PLATE: "on",
+    LimitKind.CUT: "on",
 }  # fmt: skip
 OWN = {
     LimitKind.DEFLECTION: ("against", "span"), LimitKind.STRESS: ("fibre",), LimitKind.DRIFT: ("levels", "storey"),
+    LimitKind.CUT: ("cut",),
 }  # fmt: skip
-KEYS = ("name", "check", "at", "on", "under", "warn_at", "against", "span", "fibre", "levels", "storey")
+KEYS = ("name", "check", "at", "on", "under", "warn_at", "against", "span", "fibre", "levels", "storey", "cut")
 OUT_OF_PLANE = {"Fy", "Mx", "Mz", "e_y", "Vy", "T", "uy", "rx", "rz", "drift_y"}
 """Components that a plane model does not have; there Mz of members as well."""
 SENSE = re.compile(r"\s*(<=|>=|≤|≥)?\s*(.*)", re.S)
@@ -60,6 +63,7 @@ def read_limits(
         on, on_floors = _on(entry, kind, names, grounds, floors)
         bounds = _bounds(entry, kind, plane)
         levels = _levels(entry, grid_z) if kind == LimitKind.DRIFT else ()
+        cut = _cut(entry, grounds) if kind == LimitKind.CUT else None
         warn_at, span = entry.quantity("warn_at") or 0.0, _span(entry)
         if not 0 < warn_at <= 1:
             entry.error("bad-quantity", f"{entry.what}.warn_at = {shown(entry.data['warn_at'])}",
@@ -73,14 +77,14 @@ def read_limits(
             stated = shown(entry.data.get("utilisation"))
             entry.error("bad-bound", f"{entry.what}.utilisation = {stated}: it has an upper bound only", 'write "<= 1"',
                         "utilisation")  # fmt: skip
-        if name is None or under is None:
+        if name is None or under is None or (kind == LimitKind.CUT and cut is None):
             continue
         taken.add(name)
         against = Reference(entry.word("against", Reference) or Reference.CHORD)
         fibre = entry.text("fibre") or ""
         mean = entry.text("storey") == "mean"
         out.append(Limit(name, kind, tuple(under), tuple(bounds), entry.place, on, on_floors, warn_at, against, span,
-                         fibre, levels, mean))  # fmt: skip
+                         fibre, levels, mean, cut))  # fmt: skip
     return out
 
 
@@ -116,6 +120,8 @@ def _on(
     if kind not in ON:
         return (), ()
     key = ON[kind]
+    if kind == LimitKind.CUT and not entry.has(key):
+        return (), tuple((s.name, ()) for s in grounds.surfaces if s.plate is not None)
     patterns = entry.texts(key)
     if patterns is None:
         return (), ()
@@ -126,7 +132,7 @@ def _on(
             entry.error("matches-nothing", f"{entry.what}: no rigid floor or surface is called {pattern}",
                         did_you_mean(pattern, known), key)  # fmt: skip
         return (), tuple(list(known.items())[i] for i in chosen)
-    if kind == LimitKind.PLATE:
+    if kind in (LimitKind.PLATE, LimitKind.CUT):
         structural = [s.name for s in grounds.surfaces if s.plate is not None]
         chosen, missed = pick(patterns, structural)
         for pattern in (p for p in missed if p not in grounds.unread):
@@ -239,6 +245,27 @@ def _span(entry: Entry) -> float:
     if span is not None and span <= 0:
         entry.error("bad-quantity", f"{entry.what}.span = {shown(entry.data['span'])}", "a span is a length", "span")
     return math.nan if span is None else span
+
+
+def _cut(entry: Entry, grounds: Grounds) -> tuple[Vector, Vector] | None:
+    """The two ends of a cut [m]."""
+    if not entry.has("cut"):
+        entry.missing("cut")
+        return None
+    value = entry.data["cut"]
+    if not isinstance(value, list) or len(value) != 2:
+        entry.error(
+            "bad-line", f"{entry.what}.cut = {shown(value)}", "write two points, each a node or [x, y, z]", "cut"
+        )
+        return None
+    a, b = (read_point(entry, "cut", v, grounds.book) for v in value)
+    if a is None or b is None:
+        return None
+    if math.dist(a, b) < 1e-3:
+        entry.error("bad-line", f"{entry.what}.cut = {shown(value)} goes from a point to itself", "name other points",
+                    "cut")  # fmt: skip
+        return None
+    return a, b
 
 
 def _levels(entry: Entry, lines: dict[str, float]) -> tuple[tuple[str, float], ...]:

@@ -50,6 +50,8 @@ def draw_plates(
     every = (forces.every @ solution.weights([result]))[:, :, 0]
     value = _drawn(every, of) * display.factor(kind)
     own = np.isin(forces.plates.surface, list(surfaces))
+    if of == "sag":  # what nothing holds has none
+        own &= np.isin(forces.plates.surface, list(forces.planes))
     shown = own & ~p.rigid
     there = np.unique(p.place[shown])
     there = there[there >= 0]
