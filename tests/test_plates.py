@@ -716,6 +716,29 @@ pieces = { P = {JOINED} }
     assert said["true"][0] == pytest.approx(w * (1 - beam_share), rel=0.06)
 
 
+@pytest.mark.parametrize("turn", [0.0, 0.7])
+def test_a_slab_in_two_pieces_is_hinged_as_one(turn):
+    """Joined along a line that ends on the hinged edge, they turn there as one."""
+    c, s = math.cos(turn), math.sin(turn)
+
+    def at_(*points):
+        return [[c * x - s * y, s * x + c * y, 0.0] for x, y in points]
+
+    held = along(at_((0, 0), (6, 0)), "fixed") + along(at_((0, 4), (6, 4)), "z")
+    force = f'{{ on = "p", force = 50, at = {at_((2.2, 1.3))[0]} }}'
+    own = f"own_x = {at_((0, 0), (1, 0))}\nmesh = 0.5\nhinged = 1\n"
+    other = f'[surfaces.q]\ncorners = {at_((3, 0), (6, 0), (6, 4), (3, 4))}\nmaterial = "m"\nthickness = 0.2\n{own}'
+    one = solved(plate(at_((0, 0), (6, 0), (6, 4), (0, 4)), 0.2, held, force, extra=own))
+    two = solved(plate(at_((0, 0), (3, 0), (3, 4), (0, 4)), 0.2, held, force, extra=own, more=other))
+    for x, y in ((0, 0), (3, 0), (3, 0.5), (2, 1.5), (6, 0), (4.5, 2)):
+        (place,) = at_((x, y))
+        moved = [f.solution.displacement[f.fields.patches.node[np.linalg.norm(f.xyz - place, axis=1).argmin()]]
+                 for f in (one, two)]  # fmt: skip
+        assert_allclose(moved[1], moved[0], rtol=1e-7, atol=1e-12)
+    plain = solved(plate(at_((0, 0), (6, 0), (6, 4), (0, 4)), 0.2, held, force, extra=own.replace("hinged = 1", "")))
+    assert at(plain, at_((3, 1))[0], "w") > 0.9 * at(one, at_((3, 1))[0], "w")
+
+
 def test_self_weight_leaves_out_what_is_named(tmp_path, capsys):
     post = """[nodes]
 A = [2, 2, -3]

@@ -111,10 +111,13 @@ def _numbered(project: Project, done: list[tuple[Cut, Elements]]) -> Plates:
             parts[corners.shape[1]].append(ElementGroup(node, flat[around], arm, np.full(len(node), i)))
         edges.append(mine[_edges_between(cut, elements)])
         tied.append(_tied(cut, elements, mine, hinge.node, project))
+    groups = _one(parts[3], 3), _one(parts[4], 4)
+    whole, same = _as_one(_joined_hinges(hinges), groups, len(places))
+    groups = replace(groups[0], node=same[groups[0].node]), replace(groups[1], node=same[groups[1].node])
+    every_edge = np.unique(np.sort(same[np.concatenate(edges)], axis=1), axis=0)
     return Plates(
-        first, places[first:], np.array([v.index for v in seen], np.intp), _one(parts[3], 3), _one(parts[4], 4),
-        axes, origin, np.unique(np.sort(np.concatenate(edges), axis=1), axis=0), length, np.concatenate(tied),
-        _joined_hinges(hinges),
+        first, places[first:], np.array([v.index for v in seen], np.intp), *groups, axes, origin, every_edge, length,
+        np.concatenate(tied), whole,
     )  # fmt: skip
 
 
@@ -143,6 +146,35 @@ def _joined_hinges(hinges: Sequence[Hinges]) -> Hinges:
     none = Hinges(np.zeros(0, np.intp), np.zeros(0, np.intp), np.zeros((0, 3, 3)), np.zeros(0, bool))
     every = [none, *hinges]
     return Hinges(*(np.concatenate([getattr(h, f) for h in every]) for f in ("node", "other", "axes", "both")))
+
+
+def _as_one(hinges: Hinges, groups: Sequence[ElementGroup], nodes: int) -> tuple[Hinges, Ints]:
+    """Surfaces that are joined along a line which ends on an edge along which both are hinged turn there as one: their
+    hinges without those that others stand for, and the node (nodes,) that stands for each."""
+    same = np.arange(nodes)
+    several = np.flatnonzero(np.bincount(hinges.other, minlength=nodes) > 1)
+    if not len(several):
+        return hinges, same
+    own = np.zeros(nodes, bool)
+    own[hinges.node] = True
+    beside: dict[int, set[int]] = {}
+    for node in hinges.node[np.isin(hinges.other, several)].tolist():
+        around = [g.node[(g.node == node).any(axis=1)].ravel() for g in groups]
+        beside[node] = set(np.concatenate(around)[~own[np.concatenate(around)]].tolist())
+    kept = np.ones(len(hinges.node), bool)
+    for other in several.tolist():
+        here = np.flatnonzero(hinges.other == other).tolist()
+        for k, b in enumerate(here):
+            for a in here[:k]:
+                flat = abs(float(hinges.axes[a, 2] @ hinges.axes[b, 2])) > 1 - STRAIGHT**2
+                # A line that they share goes on from here: elements of both are beside a node of neither's edge.
+                if kept[a] and flat and beside[int(hinges.node[a])] & beside[int(hinges.node[b])]:
+                    same[hinges.node[b]], kept[b] = hinges.node[a], False
+                    turned = float(np.linalg.norm(np.cross(hinges.axes[a, 0], hinges.axes[b, 0]))) > STRAIGHT
+                    hinges.both[a] |= hinges.both[b] or turned
+                    break
+    left = Hinges(hinges.node[kept], hinges.other[kept], hinges.axes[kept], hinges.both[kept])
+    return left, same
 
 
 def _groups(points: Floats) -> Ints:
