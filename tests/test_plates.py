@@ -1027,6 +1027,11 @@ def test_crosses_lie_along_principal_values_and_a_cut_stands_on_its_line():
     (crest,) = (p for (colour, width, *_), paths in sheet.strokes.items() if width == 1.4 for p in paths if len(p) > 20)
     rise = crest[:, 1] / crest[:, 1].max()
     assert_allclose(rise, 4 * (crest[:, 0] / 8) * (1 - crest[:, 0] / 8), atol=0.02)  # q L^2/8 as a parabola
+    opened = "openings = [[[3, 0.25, 0], [4, 0.25, 0], [4, 0.75, 0], [3, 0.75, 0]]]\nmesh = 0.25"
+    f = solved(plate(rectangle(8, 1), 0.2, along('"p/4"', "x y z") + along('"p/2"', "z"), nu=0.0, extra=opened))
+    sheet = draw_plates(f.solution, f.solution.results[0], "m_x", [0], none, View.named("xz"), display, cut=ends)
+    parts = [p for (colour, width, *_), paths in sheet.strokes.items() if width == 1.4 for p in paths if len(p) > 20]
+    assert [tuple(np.round(p[[0, -1], 0], 1)) for p in parts] == [(0, 3), (4, 8)]  # nothing over the opening
 
 
 def test_what_is_nearer_is_painted_over_what_is_behind_it():

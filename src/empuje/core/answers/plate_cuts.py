@@ -31,6 +31,8 @@ Ints = NDArray[np.intp]
 CUT_KINDS: tuple[tuple[str, Kind], ...] = (
     ("N", "force"), ("V", "force"), ("Q", "force"), ("M", "moment"), ("T", "moment"), ("M_in", "moment"),
 )  # fmt: skip
+GAP = 1e-9
+"""Shares of a cut that are apart by more have an opening between them."""
 ASIDE = 1e-6
 """A cut along a line of elements is taken on its left [m]."""
 
@@ -42,7 +44,8 @@ class NoCut(ValueError):
 @dataclass(frozen=True)
 class Cut:
     """Points along a cut of one surface: shares of places (points, places), weights (points,) [m], distances from the
-    cut's middle (points,) [m], and the direction of its normal in the surface's own axes (2,)."""
+    cut's middle (points,) [m], the direction of its normal in the surface's own axes (2,), and
+    the points (n,) before which the surface is interrupted."""
 
     surface: int
     of_places: sparse.csr_matrix
@@ -50,6 +53,7 @@ class Cut:
     from_middle: Floats
     normal: Floats
     length: float
+    after_gap: Ints
 
 
 def cut_of(forces: PlateForces, surface: int, a: Floats, b: Floats) -> Cut | None:
@@ -80,7 +84,9 @@ def cut_of(forces: PlateForces, surface: int, a: Floats, b: Floats) -> Cut | Non
     at = ends[0] + share[:, None] * (ends[1] - ends[0])
     W = shares_of_places(forces, mesh, surface, np.repeat(element, len(ALONG)), at)
     own = plates.axes[surface, :2] @ (outline.axes[:2].T @ left)
-    return Cut(surface, W, weight, (share - 0.5) * size, own, size)
+    gap = begin[1:] - (begin + step)[:-1] > GAP
+    after_gap = len(ALONG) * (np.flatnonzero(gap) + 1)
+    return Cut(surface, W, weight, (share - 0.5) * size, own, size, after_gap)
 
 
 def resultants(cut: Cut, table: Floats) -> Floats:

@@ -96,8 +96,9 @@ def draw_cut(
         axes = forces.plates.axes[cut.surface]
         up = axes[2] if abs(axes[2] @ sheet.view.towards) < np.sqrt(1 - EDGE_ON**2) else cut.normal @ axes[:2]
         crest = at + (CUT_HEIGHT * sheet.size / top if top else 0.0) * value[:, None] * up
-        sheet.areas([np.vstack([at, crest[::-1]])], INK, order=7, strength=0.2)
-        sheet.lines([crest], INK, 1.4, order=8)
+        parts = list(zip(np.split(at, cut.after_gap), np.split(crest, cut.after_gap), strict=True))
+        sheet.areas([np.vstack([foot, top[::-1]]) for foot, top in parts], INK, order=7, strength=0.2)
+        sheet.lines([np.vstack([foot[:1], top, foot[-1:]]) for foot, top in parts], INK, 1.4, order=8)
         sheet.lines([np.stack(ends)], INK, 1.8, order=8)
         for i in dict.fromkeys((int(value.argmin()), int(value.argmax()))):
             sheet.label(crest[i], f"{value[i]:.4g}", PLUS if value[i] >= 0 else MINUS, 6.0, 9)
