@@ -89,7 +89,9 @@ def test_pieces_are_the_sum_of_all_lines(seed):
                             [told[f"q{a}{mark}"][i] * (1 - u) + told[f"q{a}{mark} end"][i] * u for a in "xyz"]
                         )
                     assert got == pytest.approx(want, abs=1e-4)
-    sums = load_sums(model, [r for r in results if r.is_case], np.arange(2), np.zeros(0, np.intp), "case")
+    sums = load_sums(
+        model, [r for r in results if r.is_case], np.arange(2), np.zeros(0, np.intp), np.zeros(0, np.intp), "case"
+    )
     for case, *force in zip(*(sums[c] for c in ("case", "Fx", "Fy", "Fz")), strict=True):
         own = table["case"] == case
         assert [table[f"F{a}"][own].sum() for a in "xyz"] == pytest.approx(force, abs=1e-3)
@@ -99,11 +101,11 @@ def test_sums_by_level_cut_what_rises_at_half_the_storeys():
     """By hand: 2 kN/m on 7 m that rise from 0 to 3 m; levels 0, 2 and 3 m cut at 1 m and 2.5 m."""
     model, results, _ = asked('Q = [ { on = "m/ab", line = 2, dir = "+x" }, { on = "b", force = 5 } ]\n', ["Q"])
     levels = [("low", 0.0), ("middle", 2.0), ("high", 3.0)]
-    table = load_sums(model, results, np.arange(2), np.arange(3), "level", levels)
+    table = load_sums(model, results, np.arange(2), np.arange(3), np.zeros(0, np.intp), "level", levels)
     assert list(table["level"]) == ["low", "middle", "high"]
     assert table["Fx"] == pytest.approx([2e3 * 7 / 3, 2e3 * 7 * 1.5 / 3, 2e3 * 7 * 0.5 / 3])
     assert table["z"] == pytest.approx([0.5, 1.75, 2.75]) and table["Fz"] == pytest.approx([0, 0, -5e3])
-    whole = load_sums(model, results, np.arange(2), np.arange(3), "case")
+    whole = load_sums(model, results, np.arange(2), np.arange(3), np.zeros(0, np.intp), "case")
     assert [table[f].sum() for f in ("Fx", "Fz")] == pytest.approx([whole[f][0] for f in ("Fx", "Fz")])
 
 

@@ -739,6 +739,63 @@ def test_a_slab_in_two_pieces_is_hinged_as_one(turn):
     assert at(plain, at_((3, 1))[0], "w") > 0.9 * at(one, at_((3, 1))[0], "w")
 
 
+LIFTER = """[vehicles.lifter]
+axles = [["0 m", "26 kN"], ["1.2 m", "14 kN"]]
+gauge = "1 m"
+[traffic.FL]
+vehicle = "lifter"
+way = {way}
+surface = {on}
+heading = "forward"
+step = 0.1
+"""
+
+
+@pytest.mark.parametrize(("turn", "more"), [(0.0, ""), (0.8, "hinged = [1]\n"), (0.0, "pieces")])
+def test_a_fork_lift_on_a_slab_is_worst_where_forces_by_hand_are(turn, more):
+    """Wheels every 0.1 m, each as a force where it stands, against what traffic finds for reactions and the middle."""
+    c, s = math.cos(turn), math.sin(turn)
+
+    def at_(x, y, z=0.0):
+        return [c * x - s * y, s * x + c * y, z]
+
+    ways = np.array([at_(0.3, 1.5), at_(5.7, 2.6)])
+    length = float(np.linalg.norm(ways[1] - ways[0]))
+    ahead = (ways[1] - ways[0]) / length
+    left = np.array([-ahead[1], ahead[0], 0.0])
+    whole, parted = more != "pieces", more == "pieces"
+    corners = [at_(0, 0), at_(6 if whole else 3, 0), at_(6 if whole else 3, 4), at_(0, 4)]
+    own = f"own_x = {[at_(0, 0), at_(1, 0)]}\nmesh = 0.25\n" + ("" if parted else more)
+    second = f"[surfaces.q]\ncorners = {[at_(3, 0), at_(6, 0), at_(6, 4), at_(3, 4)]}\nmaterial = 'm'\nthickness = 0.25\n{own}"
+    held = along([at_(0, 0), at_(6, 0)], "x y z rx ry") + along([at_(0, 4), at_(6, 4)], "z")
+    text = plate(corners, 0.25, held, '{ on = "p", area = 1 }', extra=own, more=second if parted else "")
+    on = ["p", "q"] if parted else ["p"]
+    moving = text + LIFTER.replace("{way}", str(ways.tolist())).replace("{on}", str(on))
+    f = solved(moving)
+    result = [next(r for r in f.solution.model.results if r.name == "FL")]
+    cases, loads = "", ""
+    for k, t in enumerate([*np.arange(0, length + 1.2, 0.1), length]):
+        wheels = []
+        for behind, load, side in ((0.0, 13, 0.5), (0.0, 13, -0.5), (1.2, 7, 0.5), (1.2, 7, -0.5)):
+            at = ways[0] + (t - behind) * ahead + side * left
+            surface = "q" if parted and c * at[0] + s * at[1] > 3 else "p"
+            if 0 <= t - behind <= length:
+                wheels.append(f'{{ on = "{surface}", force = {load}, at = {at.tolist()} }}')
+        cases += f'C{k} = {{ action = "live" }}\n'
+        loads += f"C{k} = [ {', '.join(wheels)} ]\n"
+    g = solved(text.replace('Q = { action = "live" }\n', 'Q = { action = "live" }\n' + cases) + loads)
+    mine = g.fields.patches.surface == 0
+    for name in ("w", "m_x", "m_y", "v_y"):
+        k = COMPONENTS.index(name)
+        found = plate_extremes(f, result, [0], [name])
+        for side, pick in enumerate((min, max)):
+            worst = pick(e.value for e in found if e.side == side)
+            best, size = pick(g.every[mine, k, 1:].ravel()), np.abs(g.every[mine, k, 1:]).max()
+            # Never less than by hand, and of what stands between two steps hardly more.
+            assert -1e-7 * size < (worst - best) * (2 * side - 1) < (0.02 if name == "w" else 0.15) * size, (name, side)
+    assert {e.peak for e in plate_extremes(f, result, [0], ["m_x"])} == {True, False}
+
+
 def test_self_weight_leaves_out_what_is_named(tmp_path, capsys):
     post = """[nodes]
 A = [2, 2, -3]

@@ -455,7 +455,9 @@ M = "1.2 G + 1.5 T"
     np.testing.assert_allclose(reactions(s.solution(still), still)["Fz"], at_first, rtol=1e-12)
     again = s.resolved.case_numbers([r for r in s.resolved.results if r.is_case])
     assert [s.project.cases[i].name for i in again] == [r.name for r in s.resolved.results if r.is_case]
-    assert applied_loads(s.resolved, [r for r in stood if r.is_case], np.array([0, 1]), np.arange(3))["case"].tolist()
+    assert applied_loads(
+        s.resolved, [r for r in stood if r.is_case], np.array([0, 1]), np.arange(3), np.zeros(0, np.intp)
+    )["case"].tolist()
 
 
 @pytest.mark.parametrize("axles", [[(0.0, 35e3), (4.3, 145e3), (4.3, 145e3)], [(0.0, 10e3), (2.4, 90e3)]])

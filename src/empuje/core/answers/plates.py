@@ -105,7 +105,8 @@ class PlateForces:
     @cached_property
     def peaks(self) -> NDArray[np.bool_]:
         """Places (places,) next to points where forces have no finite value: supports and ends of members at a point,
-        edges of columns' footprints, corners that reach into a surface, ends of lines within it, and point forces."""
+        edges of columns' footprints, corners that reach into a surface, ends of lines within it, point forces, and the
+        lines that wheels roll on."""
         p = self.fields.patches
         out = np.zeros(len(p.node), bool)
         for surface in np.unique(p.surface).tolist():
@@ -138,7 +139,21 @@ class PlateForces:
         if outline is not None:
             found.append(outline.solid(reentrant(outline.polygon)))
         forces = [one.at for one in written.surface_loads if isinstance(one, SurfaceForce) and one.surface == surface]
+        found += self._wheels(surface)
         return np.concatenate([*found, np.array(forces, float).reshape(-1, 3)])
+
+    def _wheels(self, surface: int) -> list[Floats]:
+        """Points (n, 3) along the lines that wheels of traffic roll on over a surface."""
+        length = float(self.plates.length[surface])
+        out = []
+        for laid in self.solution.model.laid:
+            for k, one in enumerate(laid.ways):
+                if surface not in one.way.surfaces:
+                    continue
+                lefts = {float(v) for spot in laid.spots() if spot.way == k for v in laid.train(spot).left}
+                s = np.linspace(0.0, one.length, int(np.ceil(one.length / length)) + 1)
+                out += [one.path.at(s, left) for left in sorted(lefts)]
+        return out
 
     def rows(self, columns: Columns | Units) -> Floats:
         """All components (places, 11, columns) of solved columns, or of unit loads."""

@@ -48,15 +48,6 @@ def plate_errors(resolved: Resolved) -> list[Finding]:
                                f"{listed([s.name for s in own])} {'is' if len(own) == 1 else 'are'} structural: "
                                "critical loads are not known of a model with structural surfaces", "state the lengths",
                                own[0].place))  # fmt: skip
-    numbers = {i for i, s in enumerate(project.surfaces) if s.plate is not None}
-    for traffic in resolved.whole.traffic:
-        for way in traffic.ways:
-            on = [project.surfaces[i].name for i in way.surfaces if i in numbers]
-            if on:
-                out.append(Finding("error", "way-on-plate", f"{traffic.case} goes over {listed(on)}, which "
-                                   f"{'is' if len(on) == 1 else 'are'} structural: vehicles go over members, and over "
-                                   "surfaces that hand their loads on", "put its wheels on the surface as forces of "
-                                   "cases of their own", way.place))  # fmt: skip
     for surface in own:
         outline = plane_of(surface)[0]
         if surface.plate is not None and surface.plate.bed and outline is not None and abs(outline.normal[2]) < LEVEL:

@@ -32,7 +32,8 @@ TRAFFIC = Form("traffic.NAME", (
     Key("way", Written("selector of members, or points"), ABSENT, "members that join end to end, or a line through "
         "nodes, crossings of the grid or `[x, y, z]`", "with `ways`"),
     Key("ways", Written("list of ways"), ABSENT, "several ways at once, a vehicle on each", "one `way`"),
-    Key("surface", Names("selector of surfaces"), ABSENT, "the wheels act on these, through their decks", "on members"),
+    Key("surface", Names("selector of surfaces"), ABSENT, "the wheels act on these, through their decks; on "
+        "structural ones where they stand, with a `step`", "on members"),
     Key("aside", Written("length, or one for each way", "length"), 0.0, "how far the vehicle's middle is to the left "
         "of the line"),
     Key("heading", Choice.of(Heading), Heading.FORWARD, "`backward`: the other way round; `both`: either"),

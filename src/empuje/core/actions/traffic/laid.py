@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...model.findings import Finding
-from ...model.loads import Lines, PlainLoads, Points, Source, Step, gather
+from ...model.loads import AtNodes, Lines, PlainLoads, Points, Source, Step, gather
 from ...model.project import Project
 from ...model.traffic import Spot, Standing, Traffic, Way
 from ...model.words import Entering, LanePart
@@ -147,7 +147,7 @@ def _not_exact(laid: Laid, k: int) -> list[Finding]:
             message = (
                 f"{laid.traffic.case} cannot be exact: {between} a wheel's shares do not follow its place linearly "
             )
-            message += "(a two-way deck, or members that are not parallel)"
+            message += "(a two-way deck, a structural surface, or members that are not parallel)"
             return [Finding("error", "not-exact", message, 'give a step, such as step = "0.1 m"', one.way.place)]
     return []
 
@@ -181,21 +181,28 @@ def _not_carried(laid: Laid, k: int) -> list[Finding]:
     return []
 
 
-def wheel_points(
+def wheel_loads(
     one: LaidWay, train: Train, t: Floats, column: Ints, source: Ints, factor: float = 1.0, behind: Floats | None = None
-) -> Points:
-    """Wheels of a train with its front at t (n,) [m] as point loads of columns (n,); source (wheels,); `behind`
-    (wheels, n): for other distances between them."""
+) -> PlainLoads:
+    """Wheels of a train with its front at t (n,) [m] as point loads of columns (n,), on structural surfaces at nodes;
+    source (wheels,); `behind` (wheels, n): for other distances between them."""
     s = train.places(t, behind)
-    parts: list[Points] = []
+    parts: list[PlainLoads] = []
     for left in np.unique(train.left).tolist():
         wheels = np.flatnonzero(train.left == left)
         places = s[wheels].ravel()
         on = one.track(left).carried(places)
         wheel, position = wheels[on.row // len(t)], on.row % len(t)
         f = _six(one.path, places[on.row], on, train, wheel) * factor
-        parts.append(Points(column[position], source[wheel], on.member, np.maximum(on.x, 0.0), f))
-    return Points.concat(parts) if parts else Points()
+        parts.append(_put(on, column[position], source[wheel], f))
+    return replace(gather(parts), sources=()) if parts else PlainLoads()
+
+
+def _put(on: Touches, column: Ints, source: Ints, f: Floats) -> PlainLoads:
+    """Forces (n, 6) on what carries them, on members or at nodes."""
+    m, k = on.node < 0, on.node >= 0
+    points = Points(column[m], source[m], on.member[m], np.maximum(on.x[m], 0.0), f[m])
+    return PlainLoads(points=points, nodes=AtNodes(column[k], source[k], on.node[k], f[k]))
 
 
 def _six(path: Path, s: Floats, on: Touches, train: Train, wheel: Ints) -> Floats:
@@ -211,10 +218,9 @@ def _six(path: Path, s: Floats, on: Touches, train: Train, wheel: Ints) -> Float
 
 def lane_loads(one: LaidWay, begin: Floats, end: Floats, amount: Floats, column: Ints, source: int) -> PlainLoads:
     """Lane loads from `begin` to `end` (n,) [m] of a way, of so much (n,) [N/m], as loads of columns (n,)."""
-    lines: list[Lines] = []
-    points: list[Points] = []
+    parts: list[PlainLoads] = []
     for stretch in one.middle.stretches:
-        cuts = 1 if stretch.is_linear else PARTS
+        cuts = 1 if stretch.is_linear or stretch.on_nodes is not None else PARTS
         for part in range(cuts):
             reach = stretch.s1 - stretch.s0
             low, high = stretch.s0 + reach * part / cuts, stretch.s0 + reach * (part + 1) / cuts
@@ -222,10 +228,8 @@ def lane_loads(one: LaidWay, begin: Floats, end: Floats, amount: Floats, column:
             some = np.flatnonzero(b - a > 1e-12)
             if not len(some):
                 continue
-            found = _lane_on_stretch(one, stretch, a[some], b[some], amount[some], column[some], source)
-            lines.append(found.lines)
-            points.append(found.points)
-    return PlainLoads(Lines.concat(lines) if lines else Lines(), Points.concat(points) if points else Points())
+            parts.append(_lane_on_stretch(one, stretch, a[some], b[some], amount[some], column[some], source))
+    return replace(gather(parts), sources=()) if parts else PlainLoads()
 
 
 def _lane_on_stretch(one, stretch, a: Floats, b: Floats, amount: Floats, column: Ints, source: int) -> PlainLoads:  # type: ignore[no-untyped-def]
@@ -234,14 +238,15 @@ def _lane_on_stretch(one, stretch, a: Floats, b: Floats, amount: Floats, column:
     of = np.full(n, source)
     lines: list[Lines] = []
     points: list[Points] = []
-    if stretch.found is not None:  # forces at Gauss points
+    if stretch.found is not None or stretch.on_nodes is not None:  # forces at Gauss points
+        put = []
         for g, w in zip(*gauss(GAUSS_OF_LANE), strict=True):
             s = (a + b) / 2 + g * (b - a) / 2
             on = stretch.carried(s, rows)
             f = np.zeros((len(on.row), 6))
             f[:, 2] = -(amount * (b - a) * w / 2)[on.row] * on.share
-            points.append(Points(column[on.row], of[on.row], on.member, on.x, f))
-        return PlainLoads(points=Points.concat(points))
+            put.append(_put(on, column[on.row], of[on.row], f))
+        return replace(gather(put), sources=())
     for t in stretch.touches:
         x, share = ([t.x0 + t.x1 * s for s in (a, b)], [(t.c0 + t.c1 * s) / (t.d0 + t.d1 * s) for s in (a, b)])
         if abs(t.x1) < 1e-6:
@@ -284,8 +289,7 @@ def loads_of_train(
     one: LaidWay, train: Train, t: Floats, column: Ints, factor: float = 1.0, behind: Floats | None = None
 ) -> PlainLoads:
     """Wheels and the lane load that goes with them, of positions t (n,) [m] as columns (n,); without sources."""
-    wheels = wheel_points(one, train, t, column, np.zeros(len(train.behind), np.intp), factor, behind)
-    parts = [PlainLoads(points=wheels)]
+    parts = [wheel_loads(one, train, t, column, np.zeros(len(train.behind), np.intp), factor, behind)]
     if train.vehicle.lane and not train.vehicle.adverse_lane:
         amount = np.full(len(t), train.vehicle.lane * factor)
         parts += [lane_loads(one, a, b, amount, column, 0) for a, b in lane_parts(train, t)]
@@ -299,9 +303,9 @@ def loads_of_standing(laid: Laid, standing: Standing, case: int) -> PlainLoads:
     for spot in standing.spots:
         one, train = laid.ways[spot.way], laid.train(spot)
         at, column = np.array([spot.t]), np.array([case])
-        points = wheel_points(one, train, at, column, train.axle, factor)
+        wheels = wheel_loads(one, train, at, column, train.axle, factor)
         sources = [_axle_source(laid, one, train, k, factor) for k in range(len(spot.gaps) + 1)]
-        parts.append(PlainLoads(points=points, sources=tuple(sources)))
+        parts.append(_told_by_surface(one, replace(wheels, sources=tuple(sources)), standing.case))
         vehicle = train.vehicle
         stands: Sequence[tuple[float, float]] = spot.lanes
         if vehicle.lane and not vehicle.adverse_lane:
@@ -313,8 +317,29 @@ def loads_of_standing(laid: Laid, standing: Standing, case: int) -> PlainLoads:
             text = ", ".join(f"{told(laid.traffic, a)} to {told(laid.traffic, b)}" for a, b in stands)
             steps = (Step("w", "lane load", vehicle.lane, "N/m", vehicle.source), *_presence(laid, factor))
             source = Source(f"{vehicle.name}: lane load on {text} of the way {one.way.text}", laid.traffic.place, steps)
-            parts.append(replace(lane, sources=(source,)))
+            parts.append(_told_by_surface(one, replace(lane, sources=(source,)), standing.case))
     return gather(parts)
+
+
+def _told_by_surface(one: LaidWay, loads: PlainLoads, case: str) -> PlainLoads:
+    """Loads with what comes to nodes of structural surfaces under sources of their own, which say of which."""
+    if not len(loads.nodes):
+        return loads
+    plates = one.project.plates
+    assert plates is not None
+    of_node = np.full(plates.first + len(plates.xyz), -1)
+    for group in plates.groups:
+        there = np.isin(group.surface, one.way.surfaces)
+        of_node[group.node[there]] = group.surface[there, None]
+    key = np.column_stack([loads.nodes.source, of_node[loads.nodes.node]])
+    kinds, of = np.unique(key, axis=0, return_inverse=True)
+    sources = list(loads.sources)
+    for k, (source, surface) in enumerate(kinds.tolist()):
+        put = loads.nodes.f[of.ravel() == k, :3].sum(axis=0)
+        name = one.project.surfaces[surface].name
+        sources.append(replace(loads.sources[source], surface=name, case=case, put=tuple(put.tolist())))
+    nodes = replace(loads.nodes, source=len(loads.sources) + of.ravel())
+    return replace(loads, nodes=nodes, sources=tuple(sources))
 
 
 def told(traffic: Traffic, x: float) -> str:

@@ -7,11 +7,14 @@ from functools import partial
 from itertools import pairwise
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
 from ...model.frame import ON_LINE_TOLERANCE
 from ...model.words import Carry
 from ...surfaces.convex import NOWHERE
+from ...surfaces.mesh.located import SurfaceMesh, crossings
+from ...surfaces.mesh.shapes import local_places, shapes
 from ...surfaces.surface_geometry import SurfaceGeometry
 from ..surfaces.distribution.concentrated import Carrier, cuts_of_line, direct, places_on
 from ..surfaces.distribution.point_loads import deck_carrier, lines_of_change
@@ -20,6 +23,8 @@ from .touch import Stretch, Touch
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
+SLIVER = 1e-6
+"""Shorter stretches [m] are none."""
 STRAIGHT = 1e-9
 """Shares and places that miss a straight line by less than this are on it."""
 
@@ -31,9 +36,12 @@ def stretches_on_surface(path: Path, k: int, surfaces: Sequence[SurfaceGeometry]
     ends = np.stack([path.start[k], path.start[k] + (end - begin) * path.along[k]]) + aside * path.left[k]
     out: list[Stretch] = []
     for geometry in surfaces:
-        if geometry.outline.surface.carry == Carry.NODES:
-            continue
         if np.abs(geometry.outline.height(ends)).max() > ON_LINE_TOLERANCE:
+            continue
+        if geometry.mesh is not None:
+            out += _over_elements(geometry, geometry.mesh, geometry.outline.flat(ends), begin, end, k, out)
+            continue
+        if geometry.outline.surface.carry == Carry.NODES:
             continue
         flat = geometry.outline.flat(ends)
         cuts = begin + (end - begin) * cuts_of_line(flat, lines_of_change(geometry))
@@ -43,12 +51,39 @@ def stretches_on_surface(path: Path, k: int, surfaces: Sequence[SurfaceGeometry]
             return np.asarray(flat[0] + ((s - begin) / (end - begin))[:, None] * (flat[1] - flat[0]))
 
         for a, b in pairwise(cuts.tolist()):
-            if b - a < 1e-6 or any(a < one.s1 - 1e-6 and b > one.s0 + 1e-6 for one in out):
+            if b - a < SLIVER or any(a < one.s1 - SLIVER and b > one.s0 + SLIVER for one in out):
                 continue
             stretch = _stretch(geometry, carrier, on, a, b, k)
             if stretch is not None:
                 out.append(stretch)
     return sorted(out, key=lambda one: one.s0)
+
+
+def _over_elements(
+    geometry: SurfaceGeometry, mesh: SurfaceMesh, flat: Floats, begin: float, end: float, k: int,
+    taken: Sequence[Stretch],
+) -> list[Stretch]:  # fmt: skip
+    """Where a piece of a path between two points (2, 2) of a structural surface is over its elements, one by one."""
+    cuts = crossings(mesh, flat)
+    middle = flat[0] + ((cuts[:-1] + cuts[1:]) / 2)[:, None] * (flat[1] - flat[0])
+    there = shapely.dwithin(geometry.outline.polygon, shapely.points(middle), ON_LINE_TOLERANCE)
+    element = mesh.holding(middle)
+    out = []
+    for i in np.flatnonzero(there).tolist():
+        a, b = (begin + (end - begin) * float(v) for v in cuts[i : i + 2])
+        if b - a < SLIVER or any(a < one.s1 - SLIVER and b > one.s0 + SLIVER for one in taken):
+            continue
+        ((group, _, number),) = (g for g in mesh.groups(element[i : i + 1]) if len(g[2]))
+        corners, node = mesh.corners[group][number[0]], mesh.nodes[group][number[0]]
+
+        def on_nodes(s: Floats, corners: Floats = corners, node: Ints = node) -> tuple[Ints, Floats]:
+            at = flat[0] + ((s - begin) / (end - begin))[:, None] * (flat[1] - flat[0])
+            every = np.broadcast_to(corners, (len(s), *corners.shape))
+            N = shapes(len(corners), local_places(every, at))[0]
+            return np.broadcast_to(node, (len(s), len(node))), N
+
+        out.append(Stretch(a, b, k, on_nodes=on_nodes))
+    return out
 
 
 def _stretch(geometry: SurfaceGeometry, carrier, on, a: float, b: float, k: int) -> Stretch | None:  # type: ignore[no-untyped-def]

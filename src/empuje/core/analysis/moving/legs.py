@@ -106,7 +106,7 @@ def loads_on_legs(laid: Laid, trains: Sequence[Train], legs: Legs) -> PlainLoads
         column = (own[:, None] + len(legs.t) * np.arange(points)).ravel()
         parts.append(loads_of_train(laid.ways[train.spot.way], train, legs.t[own].ravel(), column))
     loads = gather(parts)
-    return PlainLoads(loads.lines, loads.points)
+    return PlainLoads(loads.lines, loads.points, loads.nodes)
 
 
 def stood_at(laid: Laid, trains: Sequence[Train], mesh: Mesh, step: float) -> list[Floats]:

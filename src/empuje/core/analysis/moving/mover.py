@@ -106,7 +106,10 @@ class Mover:
         """The answers to unit loads. Raises Unstable."""
         loads = [loads_on_legs(self.laid, self.trains, self._legs(NOWHERE))]
         count = self._legs(NOWHERE).t.size
-        for single in self._singles:
+        over = [any(s.on_nodes is not None for s in one.middle.stretches) for one in self.laid.ways]
+        for k, asked in enumerate(self._singles):
+            # On elements the middle of a way has nodes of its own, which its influence line needs.
+            single = self.single(k) if over[k] else asked
             if single is not None:
                 legs = self._lane_legs(single, NOWHERE)
                 loads.append(self._of_single(single, legs))
@@ -265,8 +268,8 @@ class Mover:
             s = train.places(t)
             for left in np.unique(train.left).tolist():
                 on = self.laid.ways[train.spot.way].track(left).carried(s[train.left == left].ravel())
-                member.append(on.member)
-                x.append(on.x)
+                member.append(on.member[on.member >= 0])
+                x.append(on.x[on.member >= 0])
         return np.concatenate(member), np.concatenate(x)
 
     def put(self, picks: Picks) -> Put:
@@ -291,7 +294,7 @@ class Mover:
                 begin, end, amount, column = (np.array(c) for c in zip(*stretches, strict=True))
                 parts.append(replace(lane_loads(one, begin, end, amount, column, 0), sources=()))
         loads = gather([replace(p, sources=()) for p in parts])
-        return self.units.put(PlainLoads(loads.lines, loads.points), len(picks.train))
+        return self.units.put(PlainLoads(loads.lines, loads.points, loads.nodes), len(picks.train))
 
     def _stretches(self, place: Places, lane: tuple[Legs, Put] | None, sign: float) -> tuple[tuple[float, float], ...]:
         """Where on the way the influence line of one place has this sign."""

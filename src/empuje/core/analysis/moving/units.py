@@ -15,6 +15,7 @@ from scipy import sparse
 
 from ...model.loads import PlainLoads
 from ...model.project import Project
+from ..assembly import node_forces
 from ..at_starts import FixedEnds, at_starts, fixed_ends
 from ..element import carried_over, rigid_lengths
 from ..equations import Equations, Unstable
@@ -131,7 +132,8 @@ class Units:
 def _held(equations: Equations, loads: PlainLoads, columns: int) -> tuple[Terms, FixedEnds, sparse.csr_matrix]:
     terms = build_terms(equations.mesh, loads, columns)
     held = fixed_ends(equations.joints, fixed_end_forces(equations.mesh, terms))
-    return terms, held, (-(equations.gather @ held.force)).tocsr()
+    right = node_forces(loads, equations.axes, columns) - equations.gather @ held.force
+    return terms, held, (right if equations.hinges is None else equations.hinges.T @ right).tocsr()
 
 
 def units_of(equations: Equations, loads: PlainLoads, columns: int) -> Units:
