@@ -796,6 +796,23 @@ def test_a_fork_lift_on_a_slab_is_worst_where_forces_by_hand_are(turn, more):
     assert {e.peak for e in plate_extremes(f, result, [0], ["m_x"])} == {True, False}
 
 
+def test_wheels_on_a_slab_are_drawn_listed_and_asked_about(tmp_path, capsys):
+    path = tmp_path / "m.toml"
+    moving = LIFTER.replace("{way}", "[[0.3, 1.5, 0], [5.7, 2.6, 0]]").replace("{on}", '"p"')
+    text = plate(rectangle(6, 4), 0.25, hard(6.0), extra="mesh = 0.5") + moving
+    path.write_text(text)
+    for what in ("loads", "plates", "deflected"):
+        code, _, err = run(capsys, "draw", path, what, "--under", "FL@1.2m", "-o", tmp_path / f"{what}.svg")
+        assert code == 0 and ">13<" in (tmp_path / f"{what}.svg").read_text(), err
+    rows = json.loads(run(capsys, "loads", path, "--under", "FL@1.2m", "--on", "p", "--format", "json")[1])
+    assert [(r["on"], r["Fz [kN]"]) for r in rows] == [("p", pytest.approx(-26)), ("p", pytest.approx(-14))]
+    balance = json.loads(run(capsys, "reactions", path, "--under", "FL@1.2m", "--balance", "--format", "json")[1])
+    assert next(r for r in balance if r["sum"] == "difference")["relative"] < 1e-9
+    path.write_text(text.replace("step = 0.1", ""))
+    code, out, err = run(capsys, "check", path)
+    assert code == 1 and "cannot be exact" in out + err and "a structural surface" in out + err
+
+
 def test_self_weight_leaves_out_what_is_named(tmp_path, capsys):
     post = """[nodes]
 A = [2, 2, -3]

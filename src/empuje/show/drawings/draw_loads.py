@@ -17,6 +17,7 @@ from ...core.resolved import Resolved
 from ..display import Display
 from .canvas import LOAD, OWN, POINT, Sheet, Tops, in_words, span
 from .draw_pressures import draw_areas
+from .draw_vehicle import draw_vehicles
 from .symbols import draw_supports
 from .view import View
 
@@ -69,6 +70,10 @@ def _on_plates(sheet: Sheet, model: Resolved, result: Result, display: Display, 
     found = model.surface_loads([name for name, w in weight.items() if w])
     draw_areas(sheet, model.surfaces, [(load, weight[load.case]) for load in found if load.surface in own], display,
                tops=tops)  # fmt: skip
+    traffic = model.project.traffic
+    rolls = {s.case for s in model.project.standings for w in traffic[s.traffic].ways if own & set(w.surfaces)}
+    if any(weight.get(case) for case in rolls):
+        draw_vehicles(sheet, model, result, display)
     heavy = [
         name for name, w in weight.items() if w and any(c.name == name and c.self_weight for c in model.project.cases)
     ]

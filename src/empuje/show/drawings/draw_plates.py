@@ -18,6 +18,7 @@ from ...core.model.project import Project
 from ...core.model.results import Result
 from ..display import Display
 from .canvas import GRID, INK, MINUS, OWN, PLUS, SHAPE, Mark, Sheet, Tops
+from .draw_vehicle import draw_vehicles
 from .over_plates import NEGATIVE, draw_crosses, draw_cut, hidden
 from .symbols import draw_supports
 from .view import View
@@ -90,6 +91,7 @@ def draw_plates(
     sheet.say(f"{of} in {display.unit(kind)}: {low:.4g} to {high:.4g}; dashed lines: negative")
     if of in dict(PRINCIPAL_KINDS):
         draw_crosses(sheet, forces, every, of[0], surfaces, there)
+    draw_vehicles(sheet, solution.model, result, display)
     if cut is not None:
         draw_cut(sheet, forces, result, of, surfaces, cut, display)
     return sheet
