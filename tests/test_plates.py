@@ -806,6 +806,16 @@ def test_wheels_on_a_slab_are_drawn_listed_and_asked_about(tmp_path, capsys):
         assert code == 0 and ">13<" in (tmp_path / f"{what}.svg").read_text(), err
     rows = json.loads(run(capsys, "loads", path, "--under", "FL@1.2m", "--on", "p", "--format", "json")[1])
     assert [(r["on"], r["Fz [kN]"]) for r in rows] == [("p", pytest.approx(-26)), ("p", pytest.approx(-14))]
+    half = text.replace("[6.0, 0.0, 0.0], [6.0, 4.0, 0.0]", "[3.0, 0.0, 0.0], [3.0, 4.0, 0.0]")
+    other = '[surfaces.q]\ncorners = [[3, 0, 0], [6, 0, 0], [6, 4, 0], [3, 4, 0]]\nmaterial = "m"\nthickness = 0.25\n'
+    held = along([[0, 0, 0], [6, 0, 0]], "x y z") + along([[0, 4, 0], [6, 4, 0]], "z") + "[cases]"
+    half = re.sub(r"(?s)\[\[supports\]\].*\[cases\]", lambda _: other + held, half).replace(
+        'surface = "p"', 'surface = ["p", "q"]'
+    )
+    (two := tmp_path / "two.toml").write_text(half)
+    rows = json.loads(run(capsys, "loads", two, "--under", "FL@2.7m", "--on", "p,q", "--format", "json")[1])
+    # The left front wheel is at x = 2.846, the right one at 3.045, and the rear axle behind them.
+    assert sorted((r["on"], round(r["Fz [kN]"], 6)) for r in rows) == [("p", -14), ("p", -13), ("q", -13)]
     balance = json.loads(run(capsys, "reactions", path, "--under", "FL@1.2m", "--balance", "--format", "json")[1])
     assert next(r for r in balance if r["sum"] == "difference")["relative"] < 1e-9
     path.write_text(text.replace("step = 0.1", ""))
@@ -975,7 +985,7 @@ def test_points_of_a_platform(yard, capsys):
         best = (max if r["extreme"] == "max" else min)(by.values(), key=lambda one: one["m_y [kN*m/m]"])
         assert r["moment [kN*m/m]"] == pytest.approx(best["m_y [kN*m/m]"]) and r["case"] == best["case"]
         assert r["v_x there [kN/m]"] == pytest.approx(best["v_x [kN/m]"])
-    assert {r["of"] for r in rows if r["x [m]"] == 6} == {"w"}
+    assert {r["of"] for r in rows if r["x [m]"] == 6} == {"w", "sag"}
     code, _, err = run(capsys, "plates", yard, "--at", "2,2,3.5")
     assert code == 2 and "2,2,3.5 is on none" in err
     with pytest.warns(UserWarning, match="wind"):

@@ -303,9 +303,9 @@ def loads_of_standing(laid: Laid, standing: Standing, case: int) -> PlainLoads:
     for spot in standing.spots:
         one, train = laid.ways[spot.way], laid.train(spot)
         at, column = np.array([spot.t]), np.array([case])
-        wheels = wheel_loads(one, train, at, column, train.axle, factor)
+        wheels = wheel_loads(one, train, at, column, np.arange(len(train.axle)), factor)
         sources = [_axle_source(laid, one, train, k, factor) for k in range(len(spot.gaps) + 1)]
-        parts.append(_told_by_surface(one, replace(wheels, sources=tuple(sources)), standing.case))
+        parts.append(_told_by_surface(one, wheels, train.axle, sources, standing.case))
         vehicle = train.vehicle
         stands: Sequence[tuple[float, float]] = spot.lanes
         if vehicle.lane and not vehicle.adverse_lane:
@@ -317,29 +317,38 @@ def loads_of_standing(laid: Laid, standing: Standing, case: int) -> PlainLoads:
             text = ", ".join(f"{told(laid.traffic, a)} to {told(laid.traffic, b)}" for a, b in stands)
             steps = (Step("w", "lane load", vehicle.lane, "N/m", vehicle.source), *_presence(laid, factor))
             source = Source(f"{vehicle.name}: lane load on {text} of the way {one.way.text}", laid.traffic.place, steps)
-            parts.append(_told_by_surface(one, replace(lane, sources=(source,)), standing.case))
+            parts.append(_told_by_surface(one, lane, np.zeros(1, np.intp), [source], standing.case))
     return gather(parts)
 
 
-def _told_by_surface(one: LaidWay, loads: PlainLoads, case: str) -> PlainLoads:
-    """Loads with what comes to nodes of structural surfaces under sources of their own, which say of which."""
-    if not len(loads.nodes):
-        return loads
+def _told_by_surface(
+    one: LaidWay, loads: PlainLoads, of_wheel: Ints, sources: Sequence[Source], case: str
+) -> PlainLoads:  # fmt: skip
+    """Loads of wheels, by their numbers, under the sources (wheels,) of these; what comes to nodes of structural
+    surfaces under ones of their own, which say of which surface."""
+    nodes, points = loads.nodes, replace(loads.points, source=of_wheel[loads.points.source])
+    lines = replace(loads.lines, source=of_wheel[loads.lines.source])
+    if not len(nodes):
+        return PlainLoads(lines, points, sources=tuple(sources))
     plates = one.project.plates
     assert plates is not None
-    of_node = np.full(plates.first + len(plates.xyz), -1)
-    for group in plates.groups:
-        there = np.isin(group.surface, one.way.surfaces)
-        of_node[group.node[there]] = group.surface[there, None]
-    key = np.column_stack([loads.nodes.source, of_node[loads.nodes.node]])
+    chosen = [i for i in one.way.surfaces if one.project.surfaces[i].plate is not None]
+    every = [np.concatenate([g.node[g.surface == i].ravel() for g in plates.groups]) for i in chosen]
+    on = np.stack([np.isin(nodes.node, own) for own in every], axis=1)
+    # A wheel beside an edge that surfaces share is on the one that has all of its nodes.
+    whole = np.ones((len(of_wheel), len(chosen)), bool)
+    np.logical_and.at(whole, nodes.source, on)
+    whole = whole[nodes.source]
+    surface = np.where(whole.any(axis=1), whole.argmax(axis=1), on.argmax(axis=1))
+    key = np.column_stack([of_wheel[nodes.source], surface])
     kinds, of = np.unique(key, axis=0, return_inverse=True)
-    sources = list(loads.sources)
-    for k, (source, surface) in enumerate(kinds.tolist()):
-        put = loads.nodes.f[of.ravel() == k, :3].sum(axis=0)
-        name = one.project.surfaces[surface].name
-        sources.append(replace(loads.sources[source], surface=name, case=case, put=tuple(put.tolist())))
-    nodes = replace(loads.nodes, source=len(loads.sources) + of.ravel())
-    return replace(loads, nodes=nodes, sources=tuple(sources))
+    more = []
+    for k, (source, own) in enumerate(kinds.tolist()):
+        put = nodes.f[of.ravel() == k, :3].sum(axis=0)
+        name = one.project.surfaces[chosen[own]].name
+        more.append(replace(sources[source], surface=name, case=case, put=tuple(put.tolist())))
+    at_nodes = replace(nodes, source=len(sources) + of.ravel())
+    return PlainLoads(lines, points, at_nodes, sources=(*sources, *more))
 
 
 def told(traffic: Traffic, x: float) -> str:
