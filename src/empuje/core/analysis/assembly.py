@@ -216,7 +216,12 @@ def steadied(free: NDArray[np.intp], diagonal: Floats) -> tuple[Floats, NDArray[
 
 def node_forces(loads: PlainLoads, axes: Floats, cases: int) -> sparse.csr_matrix:
     """Loads put straight on nodes (6 nodes, cases) in the nodes' axes (nodes, 3, 3) [N, N m]."""
-    own = np.einsum("nij,nkj->nki", axes[loads.nodes.node], loads.nodes.f.reshape(-1, 2, 3)).reshape(-1, 6)
+    own = loads.nodes.f
+    turned = (axes != np.eye(3)).any(axis=(1, 2))[loads.nodes.node]
+    if turned.any():
+        own = own.copy()
+        both = own[turned].reshape(-1, 2, 3)
+        own[turned] = np.einsum("nij,nkj->nki", axes[loads.nodes.node[turned]], both).reshape(-1, 6)
     return _six_by_six(loads.nodes.node, loads.nodes.case, own, len(axes), cases)
 
 
@@ -227,5 +232,5 @@ def settlements(loads: PlainLoads, nodes: int, cases: int) -> sparse.csr_matrix:
 
 def _six_by_six(node: Ints, case: Ints, value: Floats, nodes: int, cases: int) -> sparse.csr_matrix:
     """Six values (n, 6) each for a node and a case, added up: (6 nodes, cases)."""
-    row = 6 * node[:, None] + np.arange(6)
-    return sparse.csr_matrix((value.ravel(), (row.ravel(), np.repeat(case, 6))), shape=(6 * nodes, cases))
+    row, which = np.nonzero(value)
+    return sparse.csr_matrix((value[row, which], (6 * node[row] + which, case[row])), shape=(6 * nodes, cases))
