@@ -11,7 +11,7 @@ What a plate resists, along its own x and y, with f_x, f_y the factors of the mo
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from functools import cached_property
 
 import numpy as np
@@ -33,6 +33,8 @@ STRETCHED, BENT = [0, 1, 5], [2, 4, 3]
 SIGN = np.array([1.0, 1.0, -1.0])
 """b_x = r_y and b_y = -r_x."""
 SHEAR_FACTOR = 5 / 6
+SAME_SHAPE, FEW = 1e-12, 50
+"""Corners that lie within this [m] make elements of one shape; of fewer elements none are looked for."""
 
 
 def contraction(material: Material) -> float:
@@ -188,7 +190,18 @@ class Shells:
         return np.asarray(both.reshape(n, 6 * corners, 6 * corners))
 
     def local_stiffness(self, group: ElementGroup) -> Floats:
-        """(n, 6 corners, 6 corners) along x y n of the surfaces."""
+        """(n, 6 corners, 6 corners) along x y n of the surfaces; elements of one shape are worked out once."""
+        n = len(group.node)
+        if n > FEW:
+            shape = np.rint((group.flat - group.flat[:, :1]) / SAME_SHAPE).reshape(n, -1)
+            first, of = np.unique(np.column_stack([group.surface, shape]), axis=0, return_index=True,
+                                  return_inverse=True)[1:]  # fmt: skip
+            if len(first) < n / 2:
+                some = ElementGroup(*(getattr(group, f.name)[first] for f in fields(group)))
+                return np.asarray(self._local_stiffness(some)[of.ravel()])
+        return self._local_stiffness(group)
+
+    def _local_stiffness(self, group: ElementGroup) -> Floats:
         n, corners = group.node.shape
         s, made = group.surface, self.made
         out = np.zeros((n, corners, 6, corners, 6))
