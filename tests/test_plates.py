@@ -993,6 +993,8 @@ def test_points_of_a_platform(yard, capsys):
     drawn = results.draw("plates", "U", force="m_y", cut=([0, 4.5, 3], [12, 4.5, 3]), on="slab")
     assert any("through the cut of slab, 12 m long" in words for words, _ in drawn.sheets[0].foot)
     frame = results.plates_at([[2, 2, 3]], under="U")
+    with pytest.raises(ValueError, match="write three lengths"):  # a share of what?
+        results.plates_at([["40%", 2, 3]])
     assert frame["m_1 [kN*m/m]"][0] == pytest.approx(by["U"]["m_1 [kN*m/m]"])
 
 

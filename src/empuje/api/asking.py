@@ -60,6 +60,16 @@ class Asking:
         units = Units(*self.project.units)
         return [parse_position(p, units) for p in at]
 
+    def _points(self, points: Sequence[Places]) -> NDArray[np.float64]:
+        """Points (n, 3) [m] of three lengths each. Raises ValueError."""
+        out = []
+        for point in points:
+            places = self._positions(list(point))
+            if len(places) != 3 or any(p.share for p in places):
+                raise ValueError(f"{list(point)}: write three lengths x, y, z")
+            out.append([p.offset for p in places])
+        return np.array(out).reshape(-1, 3)
+
     def _frame(self, table: Table) -> pd.DataFrame:
         import pandas as pd
 
@@ -88,7 +98,7 @@ class Asking:
         if kind in (Picture.PLATES, Picture.MESH):
             options["surfaces"] = tuple(self._study.structural(words_of(options.pop("on", None))))
         if options.get("cut") is not None:
-            options["cut"] = tuple(np.array([p.offset for p in self._positions(list(end))]) for end in options["cut"])
+            options["cut"] = tuple(self._points(options["cut"]))
         members, view = self._part(options)
         labels = tuple(Label.read(word) for word in words_of(options.pop("label", None)))
         asked = Asked(kind, members, view, labels, **options)

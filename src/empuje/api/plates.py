@@ -5,8 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
-import numpy as np
-
 from ..files.base.result_selectors import COMBINATIONS
 from .answers import Answers
 from .asking import Words, components, words_of
@@ -57,12 +55,12 @@ class OfPlates(Answers):
             ...
         LookupError: the model has no structural surface
         """
-        from ..core.answers.plates import ASKED, PlateForces, governing_plates, plate_extremes
+        from ..core.answers.plates import ASKED, governing_plates, plate_extremes, plate_forces
 
         chosen, asked = self._study.structural(words_of(on)), components(of, ASKED)
 
         def make(solution: Solution, results: list[Result]) -> Table:
-            forces = PlateForces(solution)
+            forces = plate_forces(solution)
             return governing_plates(forces, results, plate_extremes(forces, results, chosen, asked))
 
         return self._answer(under, make, over_positions=True)
@@ -103,13 +101,13 @@ class OfPlates(Answers):
         LookupError: the model has no structural surface
         """
         from ..core.answers.plate_points import points_each, points_of
-        from ..core.answers.plates import PlateForces
+        from ..core.answers.plates import plate_forces
 
         chosen = self._study.structural(words_of(on))
-        xyz = np.array([[p.offset for p in self._positions(list(point))] for point in points])
+        xyz = self._points(points)
 
         def make(solution: Solution, results: list[Result]) -> Table:
-            forces = PlateForces(solution)
+            forces = plate_forces(solution)
             return points_each(forces, results, points_of(forces, chosen, xyz))
 
         return self._answer(under, make)
@@ -152,9 +150,8 @@ class OfPlates(Answers):
         LookupError: the model has no structural surface
         """
         from ..core.answers.plate_cuts import cut_each
-        from ..core.answers.plates import PlateForces
+        from ..core.answers.plates import plate_forces
 
         chosen = self._study.structural(words_of(on))
-        places = [[p.offset for p in self._positions(list(point))] for point in (begin, end)]
-        a, b = (np.array(place) for place in places)
-        return self._answer(under, lambda s, results: cut_each(PlateForces(s), results, chosen, a, b))
+        a, b = self._points([begin, end])
+        return self._answer(under, lambda s, results: cut_each(plate_forces(s), results, chosen, a, b))

@@ -38,9 +38,9 @@ def run(arguments: argparse.Namespace) -> int:
         ASKED,
         COMPONENTS,
         THERE,
-        PlateForces,
         governing_plates,
         plate_extremes,
+        plate_forces,
         plate_table,
     )
     from ..show.plates_text import SIGNS, mesh_words
@@ -58,7 +58,7 @@ def run(arguments: argparse.Namespace) -> int:
     solution, results = common.solve(
         model, results, over_patterns=not arguments.each, over_positions=not arguments.each
     )
-    forces = PlateForces(solution)
+    forces = plate_forces(solution)
     if arguments.each:
         outputs.put(plate_table(forces, results, surfaces, of), model, arguments)
         return model.verdict
@@ -86,7 +86,7 @@ def _at(model: common.Model, arguments: argparse.Namespace, surfaces: list[int],
     import numpy as np
 
     from ..core.answers.plate_points import NoPoint, points_each, points_extremes, points_of
-    from ..core.answers.plates import ASKED, THERE, PlateForces
+    from ..core.answers.plates import ASKED, THERE, plate_forces
     from ..show.plates_text import AXES_SIGNS
     from .places import point_meant
 
@@ -97,7 +97,7 @@ def _at(model: common.Model, arguments: argparse.Namespace, surfaces: list[int],
     solution, results = common.solve(
         model, results, over_patterns=not arguments.each, over_positions=not arguments.each
     )
-    forces = PlateForces(solution)
+    forces = plate_forces(solution)
     try:
         points = points_of(forces, surfaces, xyz)
     except NoPoint as error:
@@ -118,7 +118,7 @@ def _at(model: common.Model, arguments: argparse.Namespace, surfaces: list[int],
 
 def _cut(model: common.Model, arguments: argparse.Namespace, surfaces: list[int], results: list[Result]) -> int:
     from ..core.answers.plate_cuts import NoCut, cut_each, cut_extremes
-    from ..core.answers.plates import PlateForces
+    from ..core.answers.plates import plate_forces
     from .places import point_meant
 
     a, b = (point_meant(model, text, "--cut") for text in arguments.cut)
@@ -127,7 +127,7 @@ def _cut(model: common.Model, arguments: argparse.Namespace, surfaces: list[int]
     solution, results = common.solve(
         model, results, over_patterns=not arguments.each, over_positions=not arguments.each
     )
-    forces = PlateForces(solution)
+    forces = plate_forces(solution)
     try:
         table = (cut_each if arguments.each else cut_extremes)(forces, results, surfaces, a, b)
     except NoCut as error:

@@ -13,7 +13,7 @@ from ..core.analysis.solution import Solution
 from ..core.answers.deflection import largest_deflections
 from ..core.answers.envelope import envelope
 from ..core.answers.governing import governing_forces, governing_reactions
-from ..core.answers.plates import Extreme, PlateForces, error_estimates, governing_plates, plate_extremes
+from ..core.answers.plates import Extreme, PlateForces, error_estimates, governing_plates, plate_extremes, plate_forces
 from ..core.answers.table import Table, largest_of_each
 from ..core.answers.why import Target, Why, why
 from ..core.model.findings import Finding
@@ -115,7 +115,7 @@ class Answers:
         """What governs in structural surfaces, how far each value is off by the mesh, and both as a table."""
         self.study.tell("slabs and walls")
         governing = self.job.governing
-        forces = PlateForces(self.solution)
+        forces = plate_forces(self.solution)
         every = [i for i, s in enumerate(self.project.surfaces) if s.plate is not None]
         found = plate_extremes(forces, governing, every)
         coarse = PlateForces(self.study.on_coarser_mesh(governing), forces.plates.length)

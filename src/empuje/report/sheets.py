@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from ..core.analysis.solution import Solution
 from ..core.answers.on_plates import surface_of_rows
-from ..core.answers.plates import PLATE_KINDS, PlateForces
+from ..core.answers.plates import PLATE_KINDS, PlateForces, plate_forces
 from ..core.model.loads import PlainLoads
 from ..core.model.project import Project
 from ..core.model.results import Result
@@ -51,13 +51,13 @@ class Sheets:
     forces: PlateForces
     at: Floats
     faces: Ints
-    solid: NDArray[np.intp]
-    edges: NDArray[np.intp]
+    solid: Ints
+    edges: Ints
 
     @classmethod
     def of(cls, solution: Solution) -> Sheets:
         """Those of a solution."""
-        forces = PlateForces(solution)
+        forces = plate_forces(solution)
         p = forces.fields.patches
         three = p.place[:, 3] < 0
         halves = [(p.place[:, :3], p.rigid), (p.place[~three][:, [0, 2, 3]], p.rigid[~three])]

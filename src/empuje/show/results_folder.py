@@ -19,7 +19,7 @@ from ..core.answers.combos import combinations_apart
 from ..core.answers.envelope import Extremes, envelope, extremes
 from ..core.answers.inventory import member_list, section_list
 from ..core.answers.patterns import patterns
-from ..core.answers.plates import PlateForces, governing_plates, plate_extremes
+from ..core.answers.plates import governing_plates, plate_extremes, plate_forces
 from ..core.answers.reactions import balance, reactions
 from ..core.answers.surfaces import surface_balance
 from ..core.answers.table import Table, failed_first
@@ -135,7 +135,7 @@ def all_tables(job: Job) -> dict[str, Table]:
     ]
     structural = [i for i, s in enumerate(project.surfaces) if s.plate is not None]
     if structural:
-        in_plates = PlateForces(solution)
+        in_plates = plate_forces(solution)
         found.append(governing_plates(in_plates, job.governing, plate_extremes(in_plates, job.governing, structural)))
     if project.surfaces:
         found.append(surface_balance(model, results))

@@ -31,12 +31,13 @@ from .plates import (
     AVERAGED,
     COMPONENTS,
     FINITE,
-    HEADS,
     KIND_OF,
     PLATE_KINDS,
     PlateForces,
+    by_kind,
     linear,
     sides_of,
+    then,
 )
 from .table import Column, Kind, Table, case_column, how_column
 
@@ -98,9 +99,7 @@ def shares_of_places(
     forces: PlateForces, mesh: SurfaceMesh, surface: int, element: Ints, at: Floats
 ) -> sparse.csr_matrix:
     """From places to points (n, 2) in elements (n,) of a surface: (n, places)."""
-    plates, patches = forces.plates, forces.fields.patches
-    mine = [np.flatnonzero(g.surface == surface) for g in plates.groups]
-    first = len(plates.triangles.node)
+    patches, every = forces.fields.patches, np.flatnonzero(forces.plates.surface == surface)
     rows, columns, values = [], [], []
     for group, chosen, own in mesh.groups(element):
         if not len(own):
@@ -108,9 +107,8 @@ def shares_of_places(
         xy = mesh.corners[group][own]
         corners = xy.shape[1]
         N = shapes(corners, local_places(xy, at[chosen]))[0]
-        number = mine[group][own] + (first if group else 0)
         rows.append(np.repeat(np.flatnonzero(chosen), corners))
-        columns.append(patches.place[number, :corners].ravel())
+        columns.append(patches.place[every[element[chosen]], :corners].ravel())
         values.append(N.ravel())
     shape = (len(at), len(patches.node))
     entries = np.concatenate(values), (np.concatenate(rows), np.concatenate(columns))
@@ -120,7 +118,6 @@ def shares_of_places(
 def points_of(forces: PlateForces, surfaces: Sequence[int], xyz: Floats) -> Points:
     """Points (n, 3) of some surfaces, those of each surface in their order. Raises NoPoint where one is on none."""
     project, patches = forces.solution.project, forces.fields.patches
-    first = len(forces.plates.triangles.node)
     found: list[tuple[Ints, Ints, sparse.csr_matrix, Bools, Floats]] = []
     for surface in surfaces:
         outline = plane_of(project.surfaces[surface])[0]
@@ -134,8 +131,7 @@ def points_of(forces: PlateForces, surfaces: Sequence[int], xyz: Floats) -> Poin
         if not len(there):
             continue
         element = mesh.holding(flat[there])
-        mine = [np.flatnonzero(g.surface == surface) for g in forces.plates.groups]
-        every = np.concatenate([mine[0], mine[1] + first])
+        every = np.flatnonzero(forces.plates.surface == surface)
         length = AVERAGED * float(forces.plates.length[surface])
         solid = patches.rigid[every[element]]
         mean = np.where(forces.beside_peaks(surface, xyz[there]) & ~solid, length, np.nan)
@@ -164,10 +160,8 @@ def points_each(forces: PlateForces, results: Results, points: Points) -> Table:
     """Every result at points: surface, x, y, z, case, the components, principal values."""
     solution = forces.solution
     value = points.at(forces.every) @ solution.weights(results)
-    row, case = (
-        np.repeat(np.arange(len(points.asked)), len(results)),
-        np.tile(np.arange(len(results)), len(points.asked)),
-    )
+    row = np.repeat(np.arange(len(points.asked)), len(results))
+    case = np.tile(np.arange(len(results)), len(points.asked))
     flat = value.transpose(0, 2, 1).reshape(-1, len(COMPONENTS))
     m, n = principal(*flat[:, 3:6].T), principal(*flat[:, :3].T)
     return Table(
@@ -233,11 +227,10 @@ def points_extremes(forces: PlateForces, results: Results, points: Points, of: S
             *_where(forces, points, row),
             Column("of", "text", [r[1] for r in rows]),
             Column("extreme", "text", ["max" if r[2] else "min" for r in rows]),
-            *(Column(head, kind, np.array([v if k == kind else np.nan for v, k in zip(value, kind_of, strict=True)]))
-              for head, kind in HEADS),
+            *by_kind(value, kind_of),
             Column("mean over", "length", np.where(finite, np.nan, points.mean[row])),
             Column("case", "text", [r[4] for r in rows]),
-            *(Column(f"{name} there", kind, at_once[:, k] + 0.0) for k, (name, kind) in enumerate(PLATE_KINDS)),
+            *then(at_once),
             how_column(results, solution.how(results), np.array([r[5] for r in rows], np.intp)),
         ),
     )  # fmt: skip

@@ -72,6 +72,10 @@ class PlateForces:
     length: Floats | None = None
     """Of the mesh (surfaces,) by which places next to peaks are told; None: its own."""
 
+    def __getstate__(self) -> dict[str, object]:
+        """What is pickled: nothing that follows from it."""
+        return {"solution": self.solution, "length": self.length}
+
     @property
     def plates(self) -> Plates:
         """Its structural surfaces. Raises LookupError where there are none."""
@@ -223,6 +227,17 @@ class PlateForces:
         return self.rows(self.solution)
 
 
+KEPT = "plate forces"
+
+
+def plate_forces(solution: Solution) -> PlateForces:
+    """Those of a solution, made once and kept with it. Raises LookupError later where it has no structural surface."""
+    if KEPT not in solution.__dict__:
+        solution.__dict__[KEPT] = PlateForces(solution)
+    found: PlateForces = solution.__dict__[KEPT]
+    return found
+
+
 def linear(of: str) -> list[tuple[int, int, float]]:
     """What is asked for as sums of components: of each sum the components and the factor on the second; -1: none."""
     if of in COMPONENTS:
@@ -348,13 +363,12 @@ def governing_plates(
             Column("surface", "text", names),
             Column("of", "text", [e.of for e in found]),
             Column("extreme", "text", [("peak " if e.peak else "") + ("max" if e.side else "min") for e in found]),
-            *(Column(head, kind, np.array([v if k == kind else np.nan for v, k in zip(value, kind_of, strict=True)]))
-              for head, kind in HEADS),
+            *by_kind(value, kind_of),
             *more,
             *(Column(axis, "length", xyz[:, k]) for k, axis in enumerate("xyz")),
             Column("mean over", "length", np.array([averaged_over(forces, e) for e in found])),
             Column("case", "text", [e.case for e in found]),
-            *(Column(f"{name} there", kind, at_once[:, k] + 0.0) for k, (name, kind) in enumerate(PLATE_KINDS)),
+            *then(at_once),
             how_column(results, solution.how(results), result),
         ),
     )  # fmt: skip
@@ -364,6 +378,21 @@ HEADS: tuple[tuple[str, Kind], ...] = (
     ("force", "line"), ("moment", "line moment"), ("displacement", "displacement"), ("pressure", "pressure"),
 )  # fmt: skip
 THERE = tuple(f"{name} there" for name in COMPONENTS)
+
+
+def by_kind(value: Floats, kind_of: Sequence[Kind]) -> list[Column]:
+    """Values (n,) of several kinds, each in the column of its own."""
+    columns = []
+    for head, kind in HEADS:
+        own = np.array([k == kind for k in kind_of], bool)
+        columns.append(Column(head, kind, np.where(own, value, np.nan)))
+    return columns
+
+
+def then(at_once: Floats) -> list[Column]:
+    """All components (n, 11) where and when an extreme is."""
+    return [Column(head, kind, at_once[:, k] + 0.0)
+            for k, (head, (_, kind)) in enumerate(zip(THERE, PLATE_KINDS, strict=True))]  # fmt: skip
 
 
 def plate_table(forces: PlateForces, results: Results, surfaces: Sequence[int], of: Sequence[str]) -> Table:

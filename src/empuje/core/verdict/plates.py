@@ -10,7 +10,7 @@ from ..analysis.moving.units import Units
 from ..analysis.solution import Columns, Solution
 from ..answers.moving import fixed_extremes
 from ..answers.plate_cuts import CUT_KINDS, NoCut, cuts_of, resultants
-from ..answers.plates import PLATE_KINDS, Extreme, PlateForces, linear, plate_extremes
+from ..answers.plates import PLATE_KINDS, Extreme, PlateForces, linear, plate_extremes, plate_forces
 from ..answers.table import said
 from ..answers.why import Sum
 from ..model.limits import Limit
@@ -25,7 +25,7 @@ def plates_found(solution: Solution, results: Results, limit: Limit, of: str) ->
     """The least and the greatest of a value in each surface of a limit, peaks included."""
     project = solution.model.project
     number = {s.name: i for i, s in enumerate(project.surfaces)}
-    forces = PlateForces(solution)
+    forces = plate_forces(solution)
     pairs: list[tuple[Extreme, Extreme]] = []
     lost = []
     for name, _ in limit.floors:
@@ -47,7 +47,7 @@ def plates_found(solution: Solution, results: Results, limit: Limit, of: str) ->
     ((component, _, _),) = linear(of)
 
     def explained(row: int, side: int, solved: Solution, weights: Floats) -> list[Sum]:
-        there = PlateForces(solved)
+        there = plate_forces(solved)
         place = pairs[row][side].place
 
         def rows(table: Columns | Units) -> Floats:
@@ -71,7 +71,7 @@ def cuts_found(solution: Solution, results: Results, limit: Limit, of: str) -> F
     assert limit.cut is not None
     surfaces = solution.model.project.surfaces
     number = {s.name: i for i, s in enumerate(surfaces)}
-    forces = PlateForces(solution)
+    forces = plate_forces(solution)
     a, b = (np.array(end) for end in limit.cut)
     words = " to ".join(f"({', '.join(f'{v:g}' for v in end)})" for end in limit.cut)
     try:
@@ -92,7 +92,7 @@ def cuts_found(solution: Solution, results: Results, limit: Limit, of: str) -> F
         return [(name, how[k]) for name, k in zip(names, found.result[rows, side].tolist(), strict=True)]
 
     def explained(k: int, side: int, solved: Solution, weights: Floats) -> list[Sum]:
-        there = PlateForces(solved)
+        there = plate_forces(solved)
         where = f"{names[k]} through the cut from {words} m"
 
         def one(table: Columns | Units) -> Floats:

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from ...core.analysis.solution import Solution
 from ...core.answers.plate_points import PRINCIPAL_KINDS, principal
-from ...core.answers.plates import PLATE_KINDS, PlateForces
+from ...core.answers.plates import PLATE_KINDS, plate_forces
 from ...core.model.plates import Plates
 from ...core.model.project import Project
 from ...core.model.results import Result
@@ -40,7 +40,7 @@ def draw_plates(
 ) -> Sheet:  # fmt: skip
     """One component, or principal value, under one result on some structural surfaces; with a `cut` between two points
     what passes through it. Raises NoCut."""
-    project, forces = solution.model.project, PlateForces(solution)
+    project, forces = solution.model.project, plate_forces(solution)
     kind = KINDS_DRAWN[of]
     names = ", ".join(project.surfaces[i].name for i in surfaces)
     sheet = Sheet(project, view, members, f"{of} of {names} under {result.name}", result.what)
@@ -98,7 +98,7 @@ def draw_plates(
 
 
 def _drawn(every: Floats, of: str) -> Floats:
-    """What is asked for (places,) from all components (places, 10)."""
+    """What is asked for (places,) from all components (places, 11)."""
     if of in dict(PRINCIPAL_KINDS):
         first = 3 if of[0] == "m" else 0
         return principal(*every[:, first : first + 3].T)[0 if of.endswith("1") else 1]

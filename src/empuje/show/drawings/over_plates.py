@@ -55,7 +55,7 @@ def draw_crosses(
     sheet: Sheet, forces: PlateForces, value: Floats, kind: str, surfaces: Sequence[int], there: Ints
 ) -> None:
     """Principal values of moments (`kind` m) or forces in the plane (n) at some of the places `there`: arms as long as
-    the values, solid where positive, dashed where negative; `value` (places, 10): components under one result."""
+    the values, solid where positive, dashed where negative; `value` (places, 11): components under one result."""
     first = 3 if kind == "m" else 0
     one, two, angle = principal(*value[:, first : first + 3].T)
     apart = sheet.size / CROSSES
