@@ -76,7 +76,7 @@ def options(command: argparse.ArgumentParser) -> None:
 
 
 OF_MEMBERS = (
-    Picture.AXES, Picture.BUCKLED, Picture.BAND, Picture.UTILISATION, Picture.STRESS, Picture.STRIP,
+    Picture.AXES, Picture.BAND, Picture.UTILISATION, Picture.STRESS, Picture.STRIP,
     Picture.N, Picture.VY, Picture.VZ, Picture.T, Picture.MY, Picture.MZ,
 )  # fmt: skip
 

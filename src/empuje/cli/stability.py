@@ -18,7 +18,6 @@ def options(command: argparse.ArgumentParser) -> None:
 
 
 def run(arguments: argparse.Namespace) -> int:
-    from ..core.analysis.critical import NoCriticalLoads
     from ..core.answers.patterns import TooMany
     from ..core.answers.stability import ENOUGH, MOST_GROWTH, stability_table
 
@@ -33,11 +32,10 @@ def run(arguments: argparse.Namespace) -> int:
         found = common.watched(model.study, lambda: model.study.stability(standing, arguments.shapes))
     except TooMany as error:
         raise Refusal(f"--under: {error}: too many to look at one by one; name a pattern of it") from None
-    except NoCriticalLoads as error:
-        raise Refusal(str(error)) from None
     outputs.put(stability_table(found, prepared.solution), model, arguments)
     saying.say(
-        f"alpha_cr: what the axial forces of first order may grow by until the frame or a member in it buckles. "
+        f"alpha_cr: what the axial forces of first order may grow by until the frame, a member or "
+        f"a structural surface buckles. "
         f"Second order is needed below {ENOUGH:g} (EN 1993-1-1, 5.2.1), or where it makes the drift grow more than "
         f"{MOST_GROWTH:g} times (AISC 360). `empuje draw MODEL buckled` shows how it buckles."
     )

@@ -160,7 +160,6 @@ def _critical(study: Study, solution: Solution, results: Sequence[Result]) -> Fo
     """The lowest critical load factor of results; infinite where nothing buckles."""
     import numpy as np
 
-    from ..core.analysis.critical import NoCriticalLoads
     from ..core.answers.patterns import TooMany
     from ..core.answers.stability import buckles_in
     from ..core.answers.table import said
@@ -186,8 +185,6 @@ def _critical(study: Study, solution: Solution, results: Sequence[Result]) -> Fo
         )  # fmt: skip
     except TooMany as error:
         return nothing([("the frame", f"{error}: too many to look at one by one")])
-    except NoCriticalLoads as error:
-        return nothing([("the frame", str(error))])
     return Found([where or "the frame"], np.array([[value, value]]), lambda row, side: [(case, how)] * len(row))
 
 
@@ -269,7 +266,6 @@ def _asks_for_second_order(
     study: Study, solution: Solution, plain: Sequence[Result], aisc: bool
 ) -> Iterator[tuple[str, Iterable[Result]]]:
     """Why first order will not do, or may not, and for which results of first order."""
-    from ..core.analysis.critical import NoCriticalLoads
     from ..core.answers.patterns import TooMany
     from ..core.answers.stability import buckles_in
     from ..core.answers.sway import swaying
@@ -283,9 +279,6 @@ def _asks_for_second_order(
         found = swaying(study.prepared_as(solution), plain, bound, aisc, study.tell)
     except TooMany as error:
         yield f"{clause} below alpha_cr = {bound:g}, and {error}: too many to look at; {remedy}", plain
-        return
-    except NoCriticalLoads as error:
-        yield f"{clause} below alpha_cr = {bound:g}, and {error}", plain
         return
     if found.factor:
         worst = min(found.factor, key=lambda r: found.factor[r])

@@ -1,4 +1,5 @@
-"""The work of axial forces on the deformed frame, for several results at once.
+"""The work of axial forces on the deformed frame, for several results at once; of plates that of the forces in their
+planes (shells/stressed.py).
 
 A state is how the frame moves: the motions of all nodes, and the inner motions of all elements (beam_column.py). With K
 the linear stiffness and G that of the axial forces N, the energy of a state is half of
@@ -21,6 +22,7 @@ from numpy.typing import NDArray
 from .beam_column import ENDS, KINDS, TILT, at_end_weights, gauss
 from .equations import Equations
 from .polynomials import value_at
+from .shells.stressed import Stressed, at_most
 from .solution import Pieces
 
 Floats = NDArray[np.float64]
@@ -49,17 +51,73 @@ class State:
 
 
 @dataclass(frozen=True)
+class Axial:
+    """Axial forces: of members at the points of their pieces (pieces, points, results) [N], tension positive; of plates
+    n_x n_y n_xy in the middles of their elements (elements, 3, results) [N/m]."""
+
+    members: Floats
+    plates: Floats
+
+    @property
+    def results(self) -> int:
+        """How many results they are of."""
+        return int(self.members.shape[-1])
+
+    def some(self, results: Ints) -> Axial:
+        """Of results by their indices."""
+        return Axial(self.members[..., results], self.plates[..., results])
+
+    def scaled(self, factor: Floats | float) -> Axial:
+        """Times a factor, one for all results or one each (results,)."""
+        return Axial(self.members * factor, self.plates * factor)
+
+    def less(self, other: Axial) -> Axial:
+        """What they are more than others."""
+        return Axial(self.members - other.members, self.plates - other.plates)
+
+    def of(self, members: NDArray[np.bool_], plates: NDArray[np.bool_]) -> Axial:
+        """In some pieces and elements of plates alone, zero in the others."""
+        return Axial(self.members * members[:, None, None], self.plates * plates[:, None, None])
+
+    def least(self) -> Axial:
+        """Forces that pull no more anywhere than those of any result, as those of one: K + G is positive with all of
+        them where it is so with these."""
+        return Axial(self.members.min(axis=2, keepdims=True), at_most(self.plates)[..., None])
+
+    def pressed(self) -> Floats:
+        """How much is in compression (results,), by which results are sorted."""
+        return np.asarray(
+            np.minimum(self.members, 0.0).sum(axis=(0, 1)) + np.minimum(self.plates[:, :2], 0.0).sum(axis=(0, 1))
+        )
+
+    def compresses(self) -> bool:
+        """Whether anything is in compression."""
+        x, y, xy = np.moveaxis(self.plates, 1, 0)
+        return bool((self.members < 0).any() or ((x < 0) | (y < 0) | (xy * xy > x * y)).any())
+
+
+def beside(states: list[Axial]) -> Axial:
+    """Several results as one."""
+    return Axial(*(np.concatenate([getattr(s, f) for s in states], axis=-1) for f in ("members", "plates")))
+
+
+@dataclass(frozen=True)
 class Bending:
     """w' at the points (pieces, 2, points, results); motions of ends and inner shapes (elements, 2, KINDS,
-    results); motions of their nodes, in member axes (elements, 12, results)."""
+    results); motions of their nodes, in member axes (elements, 12, results), both where ends slide; motions of all
+    nodes in their own axes (6 nodes, results) where there are plates."""
 
     slopes: Floats
     motions: Floats
     at_nodes: Floats
+    nodes: Floats
 
     def plus(self, other: Bending) -> Bending:
         """With another added."""
-        return Bending(self.slopes + other.slopes, self.motions + other.motions, self.at_nodes + other.at_nodes)
+        return Bending(
+            self.slopes + other.slopes, self.motions + other.motions, self.at_nodes + other.at_nodes,
+            self.nodes + other.nodes,
+        )  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -126,6 +184,7 @@ class AxialModel:
     weight: Floats
     slope: Floats
     sliding: Sliding
+    plates: Stressed | None
 
     def yield_to(self, force: State, slack: Slack | None) -> State:
         """K^-1: how the linear frame, without its slack parts, moves under forces."""
@@ -143,9 +202,10 @@ class AxialModel:
         """How a state bends the elements."""
         motions = self.motions(state)
         slopes = np.asarray(self.slope @ motions[self.element])
+        nodes = state.nodes[: len(state.nodes) if self.plates is not None else 0]
         if len(self.sliding.element):
-            return Bending(slopes, motions, self.at_ends(state))
-        return Bending(slopes, motions[:0], np.zeros((0, 12, motions.shape[-1])))
+            return Bending(slopes, motions, self.at_ends(state), nodes)
+        return Bending(slopes, motions[:0], np.zeros((0, 12, motions.shape[-1])), nodes)
 
     def motions(self, state: State) -> Floats:
         """Of ends and inner shapes (elements, 2, KINDS, results)."""
@@ -157,8 +217,9 @@ class AxialModel:
         """The nodes' motions at the elements' ends, in member axes (elements, 12, results)."""
         return self.equations.ends(state.nodes)
 
-    def thrust(self, N: Floats, bending: Bending) -> Thrust:
-        """G x from N (pieces, points, results) [N] and how the frame bends."""
+    def thrust(self, axial: Axial, bending: Bending) -> Thrust:
+        """G x from axial forces and how the frame bends."""
+        N = axial.members
         pulled = self.slope.transpose(0, 1, 3, 2) @ (bending.slopes * (N * self.weight[:, :, None])[:, None])
         force = by_element(pulled, self.first)
         slide = self.sliding
@@ -171,6 +232,8 @@ class AxialModel:
             for freedom, i, value in zip(slide.node_freedoms, (0, 1), (-across, couples), strict=True):
                 np.add.at(at_ends, (slide.element, freedom), TILT[slide.plane, 2 * slide.end + i, None] * value)
         nodes = self.equations.gather @ at_ends.reshape(-1, force.shape[-1])
+        if self.plates is not None:
+            nodes += self.plates.pull(axial.plates, bending.nodes)
         return Thrust(State(nodes, force), at_ends, couples)
 
 
@@ -192,8 +255,9 @@ def axial_model(equations: Equations, pieces: Pieces) -> AxialModel:
     s = pieces.start - mesh.s0[pieces.element]
     t, legendre, weight = gauss(s, pieces.length, mesh.length[pieces.element])
     slope = np.einsum("cqm,cpmk->cpqk", legendre, equations.shapes.slope[pieces.element])
-    first = np.flatnonzero(np.append(True, np.diff(pieces.element) != 0))
-    return AxialModel(equations, pieces.element, first, t, weight, slope, _sliding(equations, first, len(s)))
+    first = np.flatnonzero(np.append(True, np.diff(pieces.element) != 0)[: len(pieces.element)])
+    plates = Stressed(equations.shells) if equations.shells is not None else None
+    return AxialModel(equations, pieces.element, first, t, weight, slope, _sliding(equations, first, len(s)), plates)
 
 
 def _chords(frame: AxialModel, pieces: Pieces) -> Floats:
@@ -218,9 +282,9 @@ def _sliding(equations: Equations, first: Ints, pieces: int) -> Sliding:
     return Sliding(element, plane, end, np.where(end == 0, first[element], last[element]), at_end_weights()[end])
 
 
-def at_points(frame: AxialModel, pieces: Pieces, displacement: Floats) -> tuple[Floats, Bending]:
-    """N (pieces, points, results) of linear pieces at the points, and how they bend; displacement (nodes, 6, results)
-    is global. Of motions only those of ends that slide are filled in."""
+def at_points(frame: AxialModel, pieces: Pieces, displacement: Floats, free: Floats | None) -> tuple[Axial, Bending]:
+    """Axial forces of linear pieces and plates at the points, and how they bend; displacement (nodes, 6, results)
+    is global, `free` what plates need no force for. Of motions only those of ends that slide are filled in."""
     assert pieces.shape is not None
     powers = np.arange(1, pieces.shape.shape[2])
     t = frame.at[:, :, None] ** np.arange(max(len(powers), pieces.force.shape[2]))
@@ -233,9 +297,13 @@ def at_points(frame: AxialModel, pieces: Pieces, displacement: Floats) -> tuple[
     results = N.shape[-1]
     elements = len(eq.mesh.length) if len(slide.element) else 0
     motions, at_nodes = np.zeros((elements, 2, KINDS, results)), np.zeros((elements, 12, results))
+    nodes, in_plane = np.zeros((0, results)), np.zeros((0, 3, results))
+    if frame.plates is not None:
+        nodes = eq.own_axes(displacement).reshape(-1, results)
+        in_plane = frame.plates.forces(nodes, free)
     if elements:
         at_nodes = eq.ends(eq.own_axes(displacement).reshape(-1, results))
         there = value_at(pieces.shape[slide.piece, :3], np.where(slide.end == 0, 0.0, pieces.length[slide.piece]))
         across = there[np.arange(len(slide.piece)), np.array([2, 1])[slide.plane]]
         motions[slide.element, slide.plane, 2 * slide.end] = across
-    return N, Bending(slopes, motions, at_nodes)
+    return Axial(N, in_plane), Bending(slopes, motions, at_nodes, nodes)

@@ -86,7 +86,7 @@ def _wider(polynomials: Floats) -> Floats:
 def _chord(w: Floats, length: Floats, element: NDArray[np.intp], whole: Floats) -> Floats:
     """The slope of each element's chord, as polynomials that are constant (n, powers, results)."""
     gain = (length[:, None, None] ** np.arange(1, w.shape[1]) @ w[:, 1:])[:, 0]
-    first = np.append(True, np.diff(element) != 0)
+    first = np.append(True, np.diff(element) != 0)[: len(element)]
     total = np.add.reduceat(gain, np.flatnonzero(first), axis=0)[np.cumsum(first) - 1]
     out = np.zeros((len(w), w.shape[1] - 1, w.shape[2]))
     out[:, 0] = total / whole[:, None]
@@ -97,5 +97,5 @@ def _carried(grown: Floats, length: Floats, element: NDArray[np.intp]) -> Floats
     """What the integral has reached at each piece's start, over the pieces before it in the same element."""
     gain = (length[:, None, None] ** np.arange(grown.shape[1]) @ grown)[:, 0]
     total = np.cumsum(gain, axis=0) - gain
-    first = np.append(True, np.diff(element) != 0)
+    first = np.append(True, np.diff(element) != 0)[: len(element)]
     return np.asarray(total - total[np.flatnonzero(first)][np.cumsum(first) - 1])

@@ -13,7 +13,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from .axial import AxialModel, Slack, State
+from .axial import Axial, AxialModel, Slack, State
 from .tangent import Shapes
 
 Floats = NDArray[np.float64]
@@ -30,20 +30,20 @@ NO_COMPRESSION = 1e-9
 """Eigenvalues below this share of the largest in size are rounding, as is any below 1e-12: nothing is critical."""
 
 
-def critical_loads(frame: AxialModel, N: Floats, slack: Slack | None, count: int = 1) -> tuple[Floats, list[State]]:
+def critical_loads(frame: AxialModel, N: Axial, slack: Slack | None, count: int = 1) -> tuple[Floats, list[State]]:
     """The lowest critical load factors (count, results), infinite where there are none, and their shapes.
 
-    N (pieces, points, results) [N] at the frame's points. Shapes have unit energy. Of a multiple eigenvalue (several
+    N at the frame's points. Shapes have unit energy. Of a multiple eigenvalue (several
     shapes with the same factor) only one shape may be found.
     """
-    shapes, results = Shapes(frame), N.shape[-1]
-    each = max(1, AT_A_TIME // max(len(frame.equations.mesh.length), 1))
+    shapes, results = Shapes(frame), N.results
+    each = max(1, AT_A_TIME // max(frame.equations.size, 1))
     factors = np.full((count, results), np.inf)
     states = np.zeros((count, results, _Grown.size(frame, shapes)))
     found = count
     for begin in range(0, results, each):
         some = np.arange(begin, min(begin + each, results))
-        grown = _Grown(frame, shapes, N[..., some], slack.some(some) if slack else None)
+        grown = _Grown(frame, shapes, N.some(some), slack.some(some) if slack else None)
         found = min(found, _lowest(grown, some, factors, states))
     return factors, [_state(frame, shapes, _turned(states[i])) for i in range(found)]
 
@@ -52,10 +52,10 @@ class _Grown:
     """K^-1 and -G of several results, on vectors (results, size): motions of nodes in own axes, then inner shapes z
     (tangent.py), whose stiffness is 1."""
 
-    def __init__(self, frame: AxialModel, shapes: Shapes, N: Floats, slack: Slack | None) -> None:
+    def __init__(self, frame: AxialModel, shapes: Shapes, N: Axial, slack: Slack | None) -> None:
         self.frame, self.shapes, self.N = frame, shapes, N
         self.nodes = 6 * len(frame.equations.project.nodes)
-        self.loose = _loose(slack, N.shape[-1])
+        self.loose = _loose(slack, N.results)
 
     @staticmethod
     def size(frame: AxialModel, shapes: Shapes) -> int:
@@ -63,14 +63,14 @@ class _Grown:
 
     def keep(self, some: Ints) -> None:
         """Goes on with some of the results only."""
-        self.N = self.N[..., some]
+        self.N = self.N.some(some)
         self.loose = self.loose[some] if self.loose is not None else None
 
     def driven(self, x: Floats) -> Floats:
         """-G x."""
         along = self.frame.thrust(self.N, self.frame.bending(_state(self.frame, self.shapes, x))).along
         z = self.shapes.root.transpose(0, 1, 3, 2) @ along.inner
-        return -np.hstack([along.nodes.T, z.reshape(-1, len(x)).T])
+        return -np.hstack([along.nodes.T, z.reshape(self.size(self.frame, self.shapes) - self.nodes, len(x)).T])
 
     def given(self, force: Floats) -> Floats:
         """K^-1 force, for the linear frame without its slack parts."""
@@ -173,5 +173,5 @@ def _turned(x: Floats) -> Floats:
 def _state(frame: AxialModel, shapes: Shapes, x: Floats) -> State:
     """Motions of nodes and inner motions from vectors (results, size)."""
     nodes, kinds = 6 * len(frame.equations.project.nodes), shapes.root.shape[-1]
-    z = x[:, nodes:].T.reshape(-1, 2, kinds, len(x))
+    z = x[:, nodes:].T.reshape(len(shapes.root), 2, kinds, len(x))
     return State(np.ascontiguousarray(x[:, :nodes].T), np.asarray(shapes.root @ z))

@@ -12,12 +12,14 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from ..model.connected import Part
 from ..model.findings import Finding, Place
 from ..model.telling import Tell, quiet
-from .axial import AxialModel, Bending, Slack, State, at_points, axial_model
+from .axial import Axial, AxialModel, Bending, Slack, State, at_points, axial_model
 from .buckling import critical_loads
 from .equations import Equations
 from .pieces import build_pieces
+from .shells.fields import free_of_force
 from .solution import Columns
 from .tangent import Basis, Tangent
 from .unilateral import NOTHING_LEFT
@@ -27,13 +29,6 @@ Ints = NDArray[np.intp]
 Bools = NDArray[np.bool_]
 
 
-class NoCriticalLoads(LookupError):
-    """Critical loads are not known of this model."""
-
-
-NO_PLATES = (
-    "critical loads are not known of a model with structural surfaces: forces in their planes are no part of them"
-)
 AT_A_TIME, AT_LEAST = 20_000, 4
 """Elements times results worked on at a time; of large frames so many results, which share factors."""
 
@@ -67,7 +62,7 @@ class UnilateralParts:
 
 def in_blocks(equations: Equations, results: int) -> list[Ints]:
     """Results to be worked on together, so that memory does not grow with their number."""
-    each = max(AT_LEAST, AT_A_TIME // max(len(equations.mesh.length), 1))
+    each = max(AT_LEAST, AT_A_TIME // max(equations.size, 1))
     return [np.arange(i, min(i + each, results)) for i in range(0, results, each)]
 
 
@@ -75,39 +70,44 @@ def in_blocks(equations: Equations, results: int) -> list[Ints]:
 class Pulled:
     """The frame under linear results.
 
-    N (pieces, points, results) [N]: at the frame's points; bending: slopes there; slack: the parts without force, None
-    where no part acts one way only; constant (elements, results) [N]: N at the starts of elements; stands (results,):
-    whether the frame is stable without its slack parts.
+    N: axial forces at the frame's points; bending: slopes there; slack: the parts without force, None where no part
+    acts one way only; constant (elements, results) [N]: N at the starts of elements; mix (columns, results): what makes
+    them of solved columns; stands (results,): whether the frame is stable without its slack parts.
     """
 
     frame: AxialModel
-    N: Floats
+    N: Axial
     bending: Bending
     slack: Slack | None
     constant: Floats
+    mix: Floats
     stands: Bools
 
-    def critical(self, N: Floats, count: int = 1) -> tuple[Floats, list[State]]:
+    def critical(self, N: Axial, count: int = 1) -> tuple[Floats, list[State]]:
         """The lowest critical load factors (count, results) and shapes; 0 where the frame does not stand."""
         factors, shapes = critical_loads(self.frame, N, self.slack, count)
         return np.where(self.stands, factors, 0.0), shapes
 
 
 def pulled(equations: Equations, solved: Columns, mix: Floats, parts: UnilateralParts | None) -> Pulled:
-    """From linear results, which `mix` (columns, results) makes of solved columns; what is slack in it stays slack.
-    Raises NoCriticalLoads for models with structural surfaces, which press and buckle too."""
-    if equations.project.plates is not None:
-        raise NoCriticalLoads(NO_PLATES)
+    """From linear results, which `mix` (columns, results) makes of solved columns; what is slack in it stays slack."""
     every = np.arange(len(equations.project.members))
     pieces = build_pieces(solved, every, mix, displacements=True)
     frame = axial_model(equations, pieces)
-    N, bending = at_points(frame, pieces, solved.displacement @ mix)
+    N, bending = at_points(frame, pieces, solved.displacement @ mix, free_stretches(solved, mix))
     constant = -solved.start_force[:, 0] @ mix
     if parts is None:
-        return Pulled(frame, N, bending, None, constant, np.ones(mix.shape[1], bool))
+        return Pulled(frame, N, bending, None, constant, mix, np.ones(mix.shape[1], bool))
     loose = mix[-len(parts.force) :] != 0
     stands = np.array([parts.stand_without(gone) for gone in loose.T])
-    return Pulled(frame, N, bending, Slack(parts.motion, parts.C, loose & stands), constant, stands)
+    return Pulled(frame, N, bending, Slack(parts.motion, parts.C, loose & stands), constant, mix, stands)
+
+
+def free_stretches(solved: Columns, mix: Floats) -> Floats | None:
+    """What temperatures stretch plates by without force (surfaces, 6, results) in what `mix` (columns, results) makes
+    of solved columns; None without."""
+    free = free_of_force(solved.project, solved.loads.plate_strains, len(mix))
+    return None if free is None else free @ mix
 
 
 def below(given: Pulled, times: float = 1.0) -> Bools:
@@ -115,7 +115,7 @@ def below(given: Pulled, times: float = 1.0) -> Bools:
     out = np.zeros(len(given.stands), bool)
     some = np.flatnonzero(given.stands)
     slack = given.slack.some(some) if given.slack is not None else None
-    out[some] = Tangent(Basis(given.frame), times * given.N[..., some], slack).positive
+    out[some] = Tangent(Basis(given.frame), given.N.some(some).scaled(times), slack).positive
     return out
 
 
@@ -142,20 +142,22 @@ def lowest_by_part(
     solved: Columns,
     mix: Floats,
     slack: UnilateralParts | None,
-    members: list[Ints],
+    apart: list[Part],
     count: int = 1,
     tell: Tell = quiet,
 ) -> Floats:
-    """The lowest critical load factors (parts, count, results) of parts that nothing joins, by their `members`: as
-    those of the frame with axial forces in one part alone."""
-    out = np.full((len(members), count, mix.shape[1]), np.inf)
+    """The lowest critical load factors (parts, count, results) of parts that nothing joins: as those of the frame with
+    axial forces in one part alone."""
+    out = np.full((len(apart), count, mix.shape[1]), np.inf)
+    plates = equations.project.plates
+    of_element = plates.surface if plates is not None else np.zeros(0, np.intp)
     for some in in_blocks(equations, mix.shape[1]):
         tell("critical load factors", int(some[0]), mix.shape[1])
         given = pulled(equations, solved, mix[:, some], slack)
         of_piece = equations.mesh.member[given.frame.element]
-        for k, own in enumerate(members):
-            N = np.where(np.isin(of_piece, own)[:, None, None], given.N, 0.0)
-            if (N < 0).any() or not given.stands.all():
+        for k, part in enumerate(apart):
+            N = given.N.of(np.isin(of_piece, part.members), np.isin(of_element, part.surfaces))
+            if N.compresses() or not given.stands.all():
                 out[k][:, some] = given.critical(N, count)[0]
     return out
 

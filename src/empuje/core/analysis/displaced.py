@@ -5,7 +5,8 @@ out that are in this sum, and which are taken away again: shear forces on member
 
     integral of (u' e_x + w') x V        (dM/dx = V + N w' knows N only)
 
-and, of a rigid floor, the forces that hold it together, at nodes that rise or turn differently. Nothing here comes from
+and the forces that hold nodes together at places that move differently: in rigid floors, and in the footprints of
+columns on plates; of plates see displaced_plates.py. Nothing here comes from
 the sums of internal forces that the equations were made of, so that the balance checks them.
 """
 
@@ -16,6 +17,8 @@ from numpy.typing import NDArray
 from scipy import sparse
 
 from .at_starts import node_motions_at
+from .diaphragm import covered
+from .displaced_plates import plates_left_out
 from .mesh import ranges
 from .pieces import build_pieces
 from .polynomials import value_at
@@ -54,9 +57,14 @@ def _moments(solution: Solution, weights: Floats) -> Floats:
     node_force = loads.nodes.f[:, :3, None] * weights[loads.nodes.case][:, None]
     total += _crossed(at_nodes[loads.nodes.node, :3], node_force)
     total += _of_points(solution, pieces, weights) + _of_lines(solution, pieces, weights)
-    total -= _left_out(solution, pieces, weights)
-    if project.diaphragms:
-        total += _of_floors(solution, pieces, at_nodes, reaction, node_force)
+    of_plates, plate_force = plates_left_out(solution, weights)
+    total -= _left_out(solution, pieces, weights) + of_plates
+    followers, leaders = covered(project).T
+    if project.diaphragms or len(followers):
+        held = _held_together(solution, pieces, reaction, node_force, plate_force)
+        total += _crossed(at_nodes[followers, :3] - at_nodes[leaders, :3], held[followers])
+        floors = np.array(sorted({n for floor in project.diaphragms for n in floor.nodes}), np.intp)
+        total += _crossed(at_nodes[floors, :3], held[floors] * np.array([1.0, 1.0, 0.0])[:, None])
     return total
 
 
@@ -128,6 +136,9 @@ def _left_out(solution: Solution, pieces: Pieces, weights: Floats) -> Floats:
     axes = mesh.axes[element]
     assert pieces.shape is not None
     slope = pieces.shape[:, :3, 1:] * np.arange(1, pieces.shape.shape[2])[:, None]
+    total = np.zeros((3, weights.shape[1]))
+    if not len(element):
+        return total
     force = pieces.force[:, :3] * np.array([1.0, -1.0, -1.0])[:, None, None]
     bars = np.array([m.bar for m in solution.project.members], bool)[mesh.member[element]]
     ends = [value_at(pieces.shape[:, :3], t) for t in (np.zeros(len(element)), pieces.length)]
@@ -136,7 +147,6 @@ def _left_out(solution: Solution, pieces: Pieces, weights: Floats) -> Floats:
     chord = np.zeros_like(ends[0])
     chord[new] = (ends[1][last] - ends[0][new]) / mesh.length[element[new], None, None]
     chord = chord[new][np.cumsum(np.append(True, np.diff(element) != 0)) - 1]
-    total = np.zeros((3, weights.shape[1]))
 
     for g, w in zip(*_gauss(), strict=True):
         t = g * pieces.length
@@ -154,12 +164,15 @@ def _left_out(solution: Solution, pieces: Pieces, weights: Floats) -> Floats:
     return total
 
 
-def _of_floors(solution: Solution, pieces: Pieces, at_nodes: Floats, reaction: Floats, node_force: Floats) -> Floats:
-    """Of the level forces that hold rigid floors together: what members, loads and supports leave at their nodes."""
+def _held_together(
+    solution: Solution, pieces: Pieces, reaction: Floats, node_force: Floats, plate_force: Floats
+) -> Floats:
+    """Forces (nodes, 3, results) that hold nodes to those they follow: what members, plates, loads and supports leave
+    there."""
     mesh, element = solution.mesh, pieces.element
-    new = np.flatnonzero(np.append(True, np.diff(element) != 0))
-    last = np.append(new[1:], len(element)) - 1
-    left = np.zeros((len(at_nodes), 3, at_nodes.shape[2]))
+    new = np.flatnonzero(np.append(True, np.diff(element) != 0)[: len(element)])
+    last = np.append(new[1:], len(element))[: len(new)] - 1
+    left = plate_force.copy()
     for at, rows, node, sign in ((0, new, mesh.start, -1.0), (1, last, mesh.end, 1.0)):
         t = np.zeros(len(rows)) if at == 0 else pieces.length[rows]
         F = value_at(pieces.force[rows, :3], t) * np.array([1.0, -1.0, -1.0])[:, None]
@@ -168,9 +181,11 @@ def _of_floors(solution: Solution, pieces: Pieces, at_nodes: Floats, reaction: F
         np.add.at(left, node[e], F)
     np.subtract.at(left, solution.loads.nodes.node, node_force)
     np.subtract.at(left, solution.support_node, reaction[:, :3])
-    nodes = np.array(sorted({n for floor in solution.project.diaphragms for n in floor.nodes}), np.intp)
-    left[:, 2] = 0.0
-    return _crossed(at_nodes[nodes, :3], left[nodes])
+    if solution.project.plates is not None:  # what comes to the node of a hinge comes to the one it hangs on
+        hinges = solution.project.plates.hinges
+        np.add.at(left, hinges.other, left[hinges.node])
+        left[hinges.node] = 0.0
+    return left
 
 
 def _gauss() -> tuple[Floats, Floats]:

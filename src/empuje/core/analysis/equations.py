@@ -61,6 +61,12 @@ class Equations:
     shells: Shells | None = None
     hinges: sparse.csr_matrix | None = None
 
+    @property
+    def size(self) -> int:
+        """How many elements it has, of members and of plates."""
+        plates = self.shells.plates.groups if self.shells is not None else ()
+        return len(self.mesh.length) + sum(len(g.node) for g in plates)
+
     @cached_property
     def gather(self) -> sparse.csr_matrix:
         """Sums end forces in member axes at the nodes (6 nodes, 12 elements)."""

@@ -1,6 +1,6 @@
 """Second order: axial forces act on the deformed shape, under each combination's own factored loads.
 
-    (K + G(N)) x = -G(N) x1        N = N1 + N(x)
+    (K + G(N)) x = -G(N) x1        N = N1 + N(x), the forces in the planes of plates too
 
 x1 and N1 are the linear answer, x what the axial forces add to it, P-delta and P-Delta alike. K + G is factorised with
 the linear answer's N (tangent.py); that N changes little, so that a few steps with the same factors let x and N stand
@@ -18,9 +18,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..model.telling import Tell, quiet
-from .axial import AxialModel, Slack, State, Thrust
+from .axial import Axial, AxialModel, Slack, State, Thrust
 from .beam_column import ENDS, TILT
-from .critical import Pulled, UnilateralParts, in_blocks, pulled
+from .critical import Pulled, UnilateralParts, free_stretches, in_blocks, pulled
 from .element import fast_to_nodes, pass_through_rigid_lengths, rigid_lengths
 from .equations import Equations
 from .solution import Columns
@@ -115,8 +115,7 @@ def _block(equations: Equations, solved: Columns, mix: Floats, parts: Unilateral
                 frame = given.frame
                 settled &= given.stands
         N, last = _thrust_of(given, frame, solved, now, linear), N
-        move, largest = np.abs(N - last).max(axis=(0, 1)), np.abs(N).max(axis=(0, 1))
-        still = (move <= STILL * largest) & ~changed & (rest <= CLOSE**2)
+        still = _stand_still(N.less(last), N) & ~changed & (rest <= CLOSE**2)
         if (still | ~settled).all():
             break
         slow = settled & ~still & (rest > SLOW**2 * before_left)
@@ -154,7 +153,15 @@ class Way:
         return Way(*(getattr(self, f.name).scaled(factor) for f in fields(Way)))
 
 
-def _next_way(frame: AxialModel, tangent: Tangent, N: Floats, before: Way, step: State, left: State) -> Way:
+def _stand_still(change: Axial, N: Axial) -> Bools:
+    """Whether a change of axial forces is nothing (results,), beside them."""
+    alike = zip((change.members, change.plates), (N.members, N.plates), strict=True)
+    nothing = [np.abs(c).max(axis=(0, 1), initial=0.0) <= STILL * np.abs(v).max(axis=(0, 1), initial=0.0)
+               for c, v in alike]  # fmt: skip
+    return np.asarray(nothing[0] & nothing[1])
+
+
+def _next_way(frame: AxialModel, tangent: Tangent, N: Axial, before: Way, step: State, left: State) -> Way:
     """The step, which the factors make of the force that is left, made conjugate to the way before: the conjugate
     gradients, preconditioned, of J. R. Shewchuk's notes (B3). N is no more the one that was factorised."""
     bending = frame.bending(step)
@@ -168,28 +175,35 @@ def _ratio(above: Floats, below: Floats) -> Floats:
     return np.where(below > 0, above / np.where(below > 0, below, 1.0), 0.0)
 
 
-def _thrust_of(given: Pulled, frame: AxialModel, solved: Columns, now: Floats, linear: State) -> Floats:
-    """N (pieces, points, results) with what a linear state adds to the columns' shares."""
+def _thrust_of(given: Pulled, frame: AxialModel, solved: Columns, now: Floats, linear: State) -> Axial:
+    """Axial forces with what a linear state adds to the columns' shares."""
     equations = frame.equations
     ends = frame.at_ends(linear)
     constant = -solved.start_force[:, 0] @ now - np.einsum("ej,ejr->er", equations.stiffness_jointed[:, 0], ends)
     more = constant - given.constant
     for rigid, beside in zip(rigid_lengths(equations.mesh), (1, -1), strict=True):  # they pass on what comes to them
         more[rigid] = more[rigid + beside]
-    return np.asarray(given.N + more[frame.element][:, None])
+    in_plane = given.N.plates
+    if frame.plates is not None:
+        moved, free = linear.nodes, None
+        if now is not given.mix:  # the slacks are others
+            moved = moved + equations.own_axes(solved.displacement @ (now - given.mix)).reshape(moved.shape)
+            free = free_stretches(solved, now - given.mix)
+        in_plane = in_plane + frame.plates.forces(moved, free)
+    return Axial(given.N.members + more[frame.element][:, None], in_plane)
 
 
-def _positive(tangent: Tangent, N: Floats, slack: Slack | None, wanted: Bools) -> Bools:
+def _positive(tangent: Tangent, N: Axial, slack: Slack | None, wanted: Bools) -> Bools:
     """Which of the wanted results are positive with N too: those whose change of N takes surely less away than there
     is, others by a factorisation of their own."""
     frame = tangent.frame
-    change = N - tangent.N
+    change = N.less(tangent.N)
     if not len(frame.sliding.element):  # K + G grows with N: only what is less takes away
-        change = np.minimum(change, 0.0)
-    if not change.any():
+        change = replace(change, members=np.minimum(change.members, 0.0))
+    if not (change.members.any() or change.plates.any()):
         return wanted
     random = np.random.default_rng(7)
-    shape = len(N[0, 0])
+    shape = N.results
     force = State(*(np.repeat(random.standard_normal((*v.shape[:-1], 1)), shape, axis=-1) for v in tangent.like()))
     share = np.zeros(shape)
     motion = tangent.solve(force)
@@ -241,7 +255,7 @@ def as_added(frame: AxialModel, state: State, thrust: Thrust, slack: Floats, bel
     results = state.nodes.shape[1]
     ends = frame.at_ends(state)
     end_force = eq.stiffness_jointed @ ends + fast_to_nodes(eq.mesh, thrust.at_ends)
-    at_nodes = eq.gather @ end_force.reshape(-1, results)
+    at_nodes = eq.stiff @ state.nodes + (thrust.along.nodes if eq.hinges is None else eq.hinges.T @ thrust.along.nodes)
     reaction = -eq.freedom.spring.reshape(-1, 1) * state.nodes
     reaction[eq.freedom.fixed] = at_nodes[eq.freedom.fixed]
     motions = frame.motions(state)

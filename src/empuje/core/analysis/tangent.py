@@ -27,9 +27,8 @@ from numpy.typing import NDArray
 from scipy import linalg, sparse
 
 from .assembly import element_freedoms, steadied
-from .axial import AxialModel, Slack, State, by_element
+from .axial import Axial, AxialModel, Slack, State, beside, by_element
 from .beam_column import ENDS, KINDS, TILT
-from .equations import Equations
 from .factor import SingularError, Solve, factorise_positive
 
 Floats = NDArray[np.float64]
@@ -149,15 +148,15 @@ class Basis:
     """What K + G of any result of a frame is made from."""
 
     def __init__(self, frame: AxialModel) -> None:
-        self.frame, self.shapes, self.matrices = frame, Shapes(frame), _Matrices(frame.equations)
+        self.frame, self.shapes, self.matrices = frame, Shapes(frame), _Matrices(frame)
 
 
 @dataclass(frozen=True)
 class Factored:
-    """K + G for one axial state N (pieces, points) [N]: how inner motions yield (elements, 2, KINDS, KINDS) and follow
+    """K + G for one axial state N, as of one result: how inner motions yield (elements, 2, KINDS, KINDS) and follow
     nodes (elements, 2, KINDS, 12), and the inverse at the nodes; None where it is not positive definite."""
 
-    N: Floats
+    N: Axial
     give: Floats
     follow: Floats
     inverse: Inverse | None
@@ -171,16 +170,16 @@ class Tangent:
     positive definite, of the more and of the less pressed half of them, down to each by itself.
     """
 
-    def __init__(self, basis: Basis, N: Floats, slack: Slack | None) -> None:
+    def __init__(self, basis: Basis, N: Axial, slack: Slack | None) -> None:
         self.basis, self.frame = basis, basis.frame
         self.states: list[Factored] = []
-        self.which = np.zeros(N.shape[2], np.intp)
-        groups = _alike(slack, N.shape[2])
+        self.which = np.zeros(N.results, np.intp)
+        groups = _alike(slack, N.results)
         if len(self.frame.sliding.element):  # what slides carries N beside its node, which is no more when N is more
             groups = [np.array([r]) for g in groups for r in g]
-        pressed = np.minimum(N, 0.0).sum(axis=(0, 1))
+        pressed = N.pressed()
         while groups:
-            least = np.stack([N[..., g].min(axis=2) for g in groups], axis=2)
+            least = beside([N.some(g).least() for g in groups])
             found = self._factored(least, slack.some(np.array([g[0] for g in groups])) if slack else None)
             halves = []
             for g, one in zip(groups, found, strict=True):
@@ -197,30 +196,30 @@ class Tangent:
         return np.array([one.inverse is not None for one in self.states], bool)[self.which]
 
     @property
-    def N(self) -> Floats:
-        """The axial state that each result uses (pieces, points, results) [N]."""
-        return np.stack([one.N for one in self.states], axis=2)[..., self.which]
+    def N(self) -> Axial:
+        """The axial state that each result uses."""
+        return beside([one.N for one in self.states]).some(self.which)
 
-    def renew(self, N: Floats, slack: Slack | None, some: Ints) -> None:
+    def renew(self, N: Axial, slack: Slack | None, some: Ints) -> None:
         """Some of the results get states of their own."""
-        own = self._factored(N[..., some], slack.some(some) if slack else None)
+        own = self._factored(N.some(some), slack.some(some) if slack else None)
         self.which[some] = len(self.states) + np.arange(len(some))
         self.states += own
         used, self.which = np.unique(self.which, return_inverse=True)
         self.states = [self.states[i] for i in used]
 
-    def positive_with(self, N: Floats, slack: Slack | None, some: Ints) -> Bools:
+    def positive_with(self, N: Axial, slack: Slack | None, some: Ints) -> Bools:
         """Whether some of the results are positive definite with other axial forces and slack parts (some,)."""
-        return Tangent(self.basis, N[..., some], slack.some(some) if slack else None).positive
+        return Tangent(self.basis, N.some(some), slack.some(some) if slack else None).positive
 
-    def _factored(self, N: Floats, slack: Slack | None) -> list[Factored]:
-        elements = eliminate(self.frame, self.basis.shapes, N)
+    def _factored(self, N: Axial, slack: Slack | None) -> list[Factored]:
+        elements = eliminate(self.frame, self.basis.shapes, N.members)
         turn = self.frame.equations.turn
         at_nodes = turn.transpose(0, 2, 1) @ elements.stiffness @ turn
         factorised = self.basis.matrices.factorised
         return [
-            Factored(N[..., i], elements.give[i], elements.follow[i],
-                     factorised(at_nodes[i], *_loose(slack, i)) if stable else None)
+            Factored(N.some(np.array([i])), elements.give[i], elements.follow[i],
+                     factorised(at_nodes[i], N.plates[..., i], *_loose(slack, i)) if stable else None)
             for i, stable in enumerate(elements.stable)
         ]  # fmt: skip
 
@@ -264,7 +263,8 @@ def _loose(slack: Slack | None, r: int) -> tuple[Floats, Floats]:
 class _Matrices:
     """Makes and factorises the frame's matrix for one result after another."""
 
-    def __init__(self, equations: Equations) -> None:
+    def __init__(self, frame: AxialModel) -> None:
+        equations, self.plates = frame.equations, frame.plates
         self.freedom = element_freedoms(equations.mesh)
         self.follow, self.reduced = equations.follow, equations.reduced
         self.back = equations.follow.T.tocsr()
@@ -272,6 +272,8 @@ class _Matrices:
         self.dense = self.reduced.shape[0] <= DENSE
         rows, columns, entry, value = _sums(self.follow, self.freedom)
         n = self.reduced.shape[0]
+        if self.plates is not None:
+            self.spread = (self.plates.spread @ self.follow).tocsr()
         if self.dense:
             self.K = self.reduced.toarray()
             self.scales = self.scale[:, None] * self.scale
@@ -283,9 +285,10 @@ class _Matrices:
             place = np.searchsorted(own, rows * n + columns)
             self.summed = sparse.csr_matrix((value, (place, entry)), shape=(len(own), self.freedom.size * 12))
 
-    def factorised(self, stiffness: Floats, M: Floats, C: Floats) -> Inverse | None:
-        """From stiffness (elements, 12, 12) that axial forces add, at the nodes; None where K + G is not positive."""
-        inner = self._inner(stiffness)
+    def factorised(self, stiffness: Floats, in_plane: Floats, M: Floats, C: Floats) -> Inverse | None:
+        """From stiffness (elements, 12, 12) that axial forces add, at the nodes, and forces in the planes of plates
+        (elements, 3); None where K + G is not positive."""
+        inner = self._inner(stiffness, in_plane)
         if inner is None:
             return None
         follow, back = self.follow, self.back
@@ -293,6 +296,8 @@ class _Matrices:
             return lambda f: np.asarray(follow @ inner(back @ f))
         pulled = np.zeros_like(M)
         np.add.at(pulled, self.freedom, stiffness @ M[self.freedom])
+        if self.plates is not None:
+            pulled += self.plates.pull(np.repeat(in_plane[:, :, None], M.shape[1], axis=2), M)
         border = np.asarray(back @ pulled)
         reach = inner(border)
         left = C + M.T @ pulled - border.T @ reach
@@ -308,17 +313,24 @@ class _Matrices:
 
         return solve
 
-    def _inner(self, stiffness: Floats) -> Solve | None:
+    def _inner(self, stiffness: Floats, in_plane: Floats) -> Solve | None:
         scale = self.scale[:, None]
+        of_plates = self.plates.matrix(in_plane, self.spread) if self.plates is not None else None
         if self.dense:
             n = len(self.K)
             added = (self.summed @ stiffness.ravel()).reshape(n, n)
+            if of_plates is not None:
+                added += of_plates.toarray()
             # Symmetric: the transpose spares LAPACK a copy into columns.
             factor, info = linalg.lapack.dpotrf(((self.K + added) * self.scales).T, lower=1, overwrite_a=1)
             return None if info else lambda b: scale * linalg.lapack.dpotrs(factor, scale * b, lower=1)[0]
         stiff = self.reduced.copy()
         stiff.data += self.summed @ stiffness.ravel()
+        if of_plates is not None:
+            stiff = (stiff + of_plates).tocsr()
         stiff.data *= np.repeat(self.scale, np.diff(stiff.indptr)) * self.scale[stiff.indices]
+        if of_plates is not None:
+            stiff.eliminate_zeros()  # in a flat plate bending and stretching do not meet
         try:
             solved = factorise_positive(stiff)
         except SingularError:

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from ..analysis.applied import gained
 from ..analysis.solution import Solution
 from ..model.findings import Place
 from ..model.frame import LineSupport, Node
@@ -88,9 +89,11 @@ def _joined(solution: Solution) -> Solution:
         held.append(np.append(solution.held[rows, :3].any(axis=0), [True] * 3))
     left = [i for i, n in enumerate(solution.support_node.tolist()) if n not in taken]
     first, wide = len(project.nodes), solution.reaction.shape[1:]
-    return replace(
+    joined = replace(
         solution, project=replace(project, nodes=(*project.nodes, *nodes)),
         support_node=np.concatenate([solution.support_node[left], first + np.arange(len(nodes))]).astype(np.intp),
         reaction=np.concatenate([solution.reaction[left], np.array(reaction).reshape(-1, *wide)]),
         held=np.concatenate([solution.held[left], np.array(held, bool).reshape(-1, 6)]),
     )  # fmt: skip
+    joined.__dict__["gained"] = gained(solution)  # which is of every supported node
+    return joined

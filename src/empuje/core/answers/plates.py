@@ -27,7 +27,7 @@ from scipy.spatial import cKDTree
 
 from ..analysis.moving.places import plain
 from ..analysis.moving.units import Units
-from ..analysis.shells.fields import KINDS, Fields
+from ..analysis.shells.fields import KINDS, Fields, free_of_force
 from ..analysis.shells.shells import Shells, stiffnesses
 from ..analysis.solution import Columns, Solution
 from ..model.plates import Plates
@@ -163,7 +163,9 @@ class PlateForces:
         """All components (places, 11, columns) of solved columns, or of unit loads."""
         p, fields = self.fields.patches, self.fields
         u = columns.displacement
-        free = self._free(u.shape[2]) if columns is self.solution else None
+        free = None
+        if columns is self.solution:
+            free = free_of_force(self.solution.project, self.solution.loads.plate_strains, u.shape[2])
         values = fields.at_places(fields.in_middles(u, free))
         w = np.einsum("pi,pik->pk", self.plates.axes[p.surface, 2], u[p.node, :3])
         pressure = self._pressures(columns)
@@ -206,19 +208,6 @@ class PlateForces:
                 area[node] = own
             mine = np.flatnonzero((p.surface == i) & (row[p.node] >= 0))
             out[mine] = columns.reaction[row[p.node[mine]], 2] / area[p.node[mine], None]
-        return out
-
-    def _free(self, columns: int) -> Floats | None:
-        """Stretches and curvatures (surfaces, 6, columns) that temperature makes without any force."""
-        strains = self.solution.loads.plate_strains
-        if not len(strains):
-            return None
-        out = np.zeros((len(self.solution.project.surfaces), 6, columns))
-        for surface, case, (rise, gradient) in zip(strains.surface, strains.case, strains.v, strict=True):
-            plate = self.solution.project.surfaces[surface].plate
-            assert plate is not None
-            out[surface, :2, case] += plate.material.expansion * rise
-            out[surface, 3:5, case] += plate.material.expansion * gradient
         return out
 
     @cached_property

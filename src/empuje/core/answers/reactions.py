@@ -180,7 +180,7 @@ def _too_far(solution: Solution, results: Results) -> list[Finding]:
 def _tight(solution: Solution) -> list[Finding]:
     """A warning where a member that bends is pulled so hard that its second order is not exact."""
     results = solution.bent
-    if not results:
+    if not results or not solution.project.members:
         return []
     mesh, project = solution.mesh, solution.project
     N = -solution.start_force[:, 0] @ solution.weights(results)

@@ -11,7 +11,7 @@ from ..analysis.critical import below, in_blocks, lowest_by_part, lowest_factors
 from ..analysis.second_order import as_added
 from ..analysis.solution import Solution
 from ..analysis.solve import Prepared, cut, with_columns, with_second_order
-from ..model.connected import called, part_of_nodes, parts
+from ..model.connected import Part, called, parts, part_of_nodes, together
 from ..model.project import Project
 from ..model.results import Result, Results, names
 from ..model.telling import Tell, quiet
@@ -70,11 +70,11 @@ def stability(prepared: Prepared, results: Results, shapes: int = 1, tell: Tell 
     prepared = cut(prepared, results)
     first = prepared.solution
     equations, mix = prepared.equations, first.weights(results, reduced=False)
-    members = _parts(project)
-    if len(members) == 1:
+    apart = _parts(project)
+    if len(apart) == 1:
         factors = lowest_factors(equations, first, mix, prepared.parts, shapes, tell)[None]
     else:
-        factors = lowest_by_part(equations, first, mix, prepared.parts, members, shapes, tell)
+        factors = lowest_by_part(equations, first, mix, prepared.parts, apart, shapes, tell)
     second = with_second_order(prepared, results, tell)
     flat = np.linalg.norm(first.displacement[:nodes, :2] @ mix, axis=1)
     then = np.linalg.norm(second.displacement[:nodes, :2] @ second.weights(results), axis=1)
@@ -82,10 +82,10 @@ def stability(prepared: Prepared, results: Results, shapes: int = 1, tell: Tell 
     times = np.array([r.second_order_at for r in results])
     of_node = part_of_nodes(project)
     rows = []
-    for k, own in enumerate(members):
+    for k, own in enumerate(apart):
         there = np.arange(nodes)
-        if len(members) > 1:
-            there = np.flatnonzero(np.isin(of_node, of_node[project.ends[own, 0]]))
+        if len(apart) > 1:
+            there = np.flatnonzero(np.isin(of_node, of_node[_nodes_of(project, own)]))
         node, moved, grown = _sway(flat[there], then[there], np.ptp(project.xyz[there, 2]))
         grown = np.where(has, grown, np.nan)
         rows.append((np.arange(len(results)), np.full(len(results), k), there[node], moved, grown))
@@ -116,22 +116,29 @@ MOST_PARTS = 12
 """Parts of a frame are told one by one up to so many; the smaller ones beyond are told as one."""
 
 
-def _parts(project: Project) -> list[Ints]:
+def _parts(project: Project) -> list[Part]:
     found = parts(project)
     if len(found) <= MOST_PARTS:
-        return found or [np.arange(len(project.members))]
-    return [*found[: MOST_PARTS - 1], np.sort(np.concatenate(found[MOST_PARTS - 1 :]))]
+        return found or [Part(np.arange(len(project.members)), np.zeros(0, np.intp))]
+    return [*found[: MOST_PARTS - 1], together(found[MOST_PARTS - 1 :])]
+
+
+def _nodes_of(project: Project, part: Part) -> Ints:
+    """Nodes (n,) of its members' starts and surfaces."""
+    groups = project.plates.groups if project.plates is not None else ()
+    of_surfaces = [g.node[np.isin(g.surface, part.surfaces)].ravel() for g in groups]
+    return np.concatenate([project.ends[part.members, 0], *of_surfaces])
 
 
 def buckles_in(prepared: Prepared, result: Result) -> str:
     """The part of the frame in which a result buckles first, by the name of a member; "" of a frame in one part."""
-    members = _parts(prepared.solution.project)
-    if len(members) == 1:
+    apart = _parts(prepared.solution.project)
+    if len(apart) == 1:
         return ""
     prepared = cut(prepared, [result])
     _, mix = as_a_frame(prepared.solution, [result])
-    found = lowest_by_part(prepared.equations, prepared.solution, mix, prepared.parts, members)
-    return called(prepared.solution.project, members[int(found[:, 0].min(axis=1).argmin())])
+    found = lowest_by_part(prepared.equations, prepared.solution, mix, prepared.parts, apart)
+    return called(prepared.solution.project, apart[int(found[:, 0].min(axis=1).argmin())])
 
 
 def lowest_critical(prepared: Prepared, results: Results, tell: Tell = quiet) -> tuple[Result, float] | None:
@@ -158,7 +165,7 @@ def lowest_critical(prepared: Prepared, results: Results, tell: Tell = quiet) ->
         given = pulled(equations, first, mix[:, some], prepared.parts)
         left = np.ones(len(some), bool)
         if best is None:
-            most = int(np.minimum(given.N, 0.0).sum(axis=(0, 1)).argmin())
+            most = int(given.N.pressed().argmin())
             look(some[[most]])
             left[most] = False
         left &= ~below(given, FARTHEST if best is None else best[1])
@@ -176,14 +183,14 @@ def stability_table(found: Stability, solution: Solution) -> Table:
         for i, f in enumerate(found.factors.T)
     ]
     nowhere = np.isnan(found.first)
-    members = _parts(solution.project)
-    of_part = [Column("part", "text", [called(solution.project, members[k]) for k in found.part.tolist()])]
+    apart = _parts(solution.project)
+    of_part = [Column("part", "text", [called(solution.project, apart[k]) for k in found.part.tolist()])]
     beyond = found.factors[:, 0] <= found.at
     table = Table(
         "stability",
         (
             Column("case", "text", names(found.results)),
-            *(of_part if len(members) > 1 else []),
+            *(of_part if len(apart) > 1 else []),
             *numbered,
             Column("sways most", "text", np.where(nowhere, "-", labels[found.node])),
             Column("u first", "displacement", found.first),
@@ -207,7 +214,7 @@ def buckled(prepared: Prepared, result: Result, shape: int) -> tuple[Solution, f
     factors, states = given.critical(given.N, shape)
     if len(states) < shape or not given.stands.all() or np.isinf(factors[shape - 1, 0]):
         raise LookupError(f"{result.name} has {int(np.isfinite(factors).sum())} buckling shapes")
-    nothing = given.frame.thrust(given.N * 0.0, given.bending)
+    nothing = given.frame.thrust(given.N.scaled(0.0), given.bending)
     added = as_added(given.frame, states[shape - 1], nothing, np.zeros((0, 1)), np.array([True]), np.array([True]))
     alone = replace(first, mix=np.zeros_like(first.mix))
     return with_columns(alone, added, [result], np.ones(1)), float(factors[shape - 1, 0])

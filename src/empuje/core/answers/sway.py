@@ -57,7 +57,7 @@ def swaying(prepared: Prepared, results: Results, bound: float, members: bool = 
             factors, states = one.critical(one.N, SHAPES)
             if factors[0, 0] <= 1:
                 out.beyond.append(result)
-            nothing = one.frame.thrust(one.N * 0.0, one.bending)
+            nothing = one.frame.thrust(one.N.scaled(0.0), one.bending)
             for factor, state in zip(factors[:, 0].tolist(), states, strict=False):
                 if factor >= bound:
                     break
@@ -81,7 +81,8 @@ def _moves(displacement: Floats, slope: Floats, length: Floats, joints: Ints) ->
 
 def _joints(project: Project) -> Ints:
     """Nodes where two members or more end and none goes on in one line: knees, ridges, tops of storeys, ends of
-    trusses. What a member passes, or alone ends at, moves with that member when it buckles by itself."""
+    trusses. What a member passes, or alone ends at, moves with that member when it buckles by itself. Of structural
+    surfaces every node counts: a slab or wall that buckles by itself has no check of its own."""
     ways: dict[int, list[Floats]] = {}
     for m, pair in enumerate(project.ends.tolist()):
         for node, way in zip(pair, (1.0, -1.0), strict=True):
@@ -92,7 +93,8 @@ def _joints(project: Project) -> Ints:
         goes_on = node in passed or any(float(a @ b) < -STRAIGHT for a in there for b in there)
         if len(there) > 1 and not goes_on:
             out.append(node)
-    return np.array(sorted(out), np.intp)
+    groups = project.plates.groups if project.plates is not None else ()
+    return np.unique(np.concatenate([np.array(out, np.intp), *(g.node.ravel() for g in groups)]))
 
 
 STRAIGHT = 0.9998

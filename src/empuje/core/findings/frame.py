@@ -56,12 +56,12 @@ def _near_nodes(project: Project) -> Iterator[Finding]:
 def _separate_parts(project: Project) -> Iterator[Finding]:
     """Parts of the frame that nothing joins to the largest one."""
     for own in parts(project)[1:]:
-        names = [project.members[i].name for i in own.tolist()]
+        names = own.named(project)
         yield note(
             "separate-part",
-            f"{listed(names)} {'is' if len(own) == 1 else 'are'} not joined to the rest of the frame",
+            f"{listed(names)} {'is' if len(names) == 1 else 'are'} not joined to the rest of the frame",
             "join them, unless they stand by themselves",
-            project.members[int(own[0])].place,
+            own.place(project),
             *names,
         )
 

@@ -34,20 +34,6 @@ def plate_errors(resolved: Resolved) -> list[Finding]:
             for s in project.line_supports
         ]  # fmt: skip
     out = []
-    sets = sorted({c.set for c in resolved.combinations if project.is_second_order(c)})
-    if sets:
-        out.append(Finding("error", "plates-first-order", f"{listed(sets)} are asked for by second order, and "
-                           f"{listed([s.name for s in own])} {'is' if len(own) == 1 else 'are'} structural: the forces "
-                           "in the planes of surfaces are no part of second order", "analyse these sets by first "
-                           "order, or model walls as members", own[0].place))  # fmt: skip
-    if project.steel is not None:
-        last = {m: held for members, held in project.steel.held for m in members}
-        asked = [project.members[m].name for m, held in last.items() if any(held.analysed)]
-        if asked:
-            out.append(Finding("error", "plates-first-order", f'lengths of {listed(asked)} are "analysed", and '
-                               f"{listed([s.name for s in own])} {'is' if len(own) == 1 else 'are'} structural: "
-                               "critical loads are not known of a model with structural surfaces", "state the lengths",
-                               own[0].place))  # fmt: skip
     for surface in own:
         outline = plane_of(surface)[0]
         if surface.plate is not None and surface.plate.bed and outline is not None and abs(outline.normal[2]) < LEVEL:

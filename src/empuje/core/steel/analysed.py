@@ -44,7 +44,7 @@ def critical_forces(prepared: Prepared, results: Results, members: Sequence[int]
             continue
         of_piece = equations.mesh.member[one.frame.element]
         pressed = np.zeros(len(first.project.members))
-        np.maximum.at(pressed, of_piece, -one.N.min(axis=(1, 2)))
+        np.maximum.at(pressed, of_piece, -one.N.members.min(axis=(1, 2)))
         alpha = np.full((2, len(pressed)), alphas[len(shapes) - 1])
         for state, own in zip(reversed(shapes), reversed(alphas[: len(shapes)].tolist()), strict=True):
             slopes = np.abs(one.frame.bending(state).slopes[..., 0]).max(axis=2)

@@ -156,15 +156,17 @@ def _shape(sheet: Sheet, paths: Floats, slack: NDArray[np.bool_]) -> None:
 
 def draw_buckled(solution: Solution, result: Result, what: str, members: Ints, view: View) -> Sheet:
     """A buckling shape; only its form has a meaning."""
-    project = solution.project
     at, moved, points, _ = _moved(solution, result, members)
-    largest = float(np.linalg.norm(moved, axis=1).max(initial=0))
-    sheet = Sheet(project, view, members, what, result.what)
+    of_plates = _moved_plates(solution, result)
+    largest = max(float(np.linalg.norm(v, axis=1).max(initial=0)) for v in (moved, of_plates))
+    sheet = Sheet(solution.model.project, view, members, what, result.what)
     sheet.frame(FAINT, 1.0)
     draw_supports(sheet, False)
     sheet.grid()
-    path = at + SHAPE_HEIGHT * sheet.size / (largest or 1.0) * moved
-    sheet.lines(list(path.reshape(-1, points, 3)), SHAPE, 2.0, order=4)
+    times = SHAPE_HEIGHT * sheet.size / (largest or 1.0)
+    sheet.lines(list((at + times * moved).reshape(-1, points, 3)), SHAPE, 2.0, order=4)
+    if len(of_plates):
+        _plates(sheet, times * of_plates)
     sheet.say("only the form of the shape has a meaning")
     return sheet
 

@@ -23,7 +23,9 @@ from numpy.typing import NDArray
 from scipy import sparse
 from scipy.sparse.csgraph import connected_components
 
+from ...model.loads import PlateStrains
 from ...model.plates import Plates
+from ...model.project import Project
 from .shells import Shells
 
 Floats = NDArray[np.float64]
@@ -154,6 +156,19 @@ def _fitted(at: Floats, middle: Floats, near: sparse.csr_matrix) -> tuple[sparse
     return operator(share[:, 0]), operator(share[:, 1] / size[place]), operator(share[:, 2] / size[place])
 
 
+def free_of_force(project: Project, strains: PlateStrains, columns: int) -> Floats | None:
+    """Stretches and curvatures that temperatures give plates free to take them (surfaces, 6, columns); None without."""
+    if not len(strains):
+        return None
+    out = np.zeros((len(project.surfaces), 6, columns))
+    for surface, case, (rise, gradient) in zip(strains.surface, strains.case, strains.v, strict=True):
+        plate = project.surfaces[surface].plate
+        assert plate is not None
+        out[surface, :2, case] += plate.material.expansion * rise
+        out[surface, 3:5, case] += plate.material.expansion * gradient
+    return out
+
+
 @dataclass(frozen=True)
 class Fields:
     """Forces in the plates of solved equations."""
@@ -164,6 +179,14 @@ class Fields:
     def patches(self) -> Patches:
         """Its places."""
         return patches_of(self.shells.plates)
+
+    def stretched(self, u: Floats, free: Floats | None = None) -> Floats:
+        """n_x n_y n_xy of them alone (elements, 3, columns)."""
+        made, out = self.shells.made, []
+        for group, motion, at in zip(self.shells.plates.groups, self.shells.corner_motions(u), MIDDLES, strict=True):
+            stretch, s = self.shells.stretches(group, motion, at)[:, 0], group.surface
+            out.append(made.E[s] @ (stretch if free is None else stretch - free[s, :3]))
+        return np.concatenate(out)
 
     def in_middles(self, u: Floats, free: Floats | None = None) -> Floats:
         """n_x n_y n_xy m_x m_y m_xy (elements, 6, columns) from motions of nodes in their own axes (nodes, 6, columns);

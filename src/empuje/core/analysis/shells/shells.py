@@ -168,9 +168,7 @@ class Shells:
         s, made = group.surface, self.made
         n, corners = group.node.shape
         columns = motion.shape[3]
-        N = shapes(corners, at)[0]
-        flat = motion[:, :, STRETCHED].reshape(n, 3 * corners, columns)
-        stretch = np.einsum("pc,ncif,nfk->npik", N, strain_rows(group.flat, made.E[s]), flat, optimize=True)
+        stretch = self.stretches(group, motion, at)
         bent = (motion[:, :, BENT] * SIGN[:, None]).reshape(n, 3 * corners, columns)
         D, K = made.D[s], made.K[s]
         bends = np.flatnonzero(D[:, 0, 0] > 0)
@@ -178,6 +176,13 @@ class Shells:
         curved[bends] = curvature_rows(group.flat[bends], D[bends], K[bends], at) @ bent[bends, None]
         sheared[bends] = shear_rows(group.flat[bends], D[bends], K[bends], at) @ bent[bends, None]
         return stretch, curved, sheared
+
+    def stretches(self, group: ElementGroup, motion: Floats, at: Floats) -> Floats:
+        """e_x e_y g_xy (n, points, 3, columns) at points of elements."""
+        n, corners = group.node.shape
+        flat = motion[:, :, STRETCHED].reshape(n, 3 * corners, motion.shape[3])
+        rows = strain_rows(group.flat, self.made.E[group.surface])
+        return np.asarray(np.einsum("pc,ncif,nfk->npik", shapes(corners, at)[0], rows, flat, optimize=True))
 
     def stiffness(self, group: ElementGroup, turns: Floats) -> Floats:
         """(n, 6 corners, 6 corners) between the nodes' motions in their own axes."""
