@@ -4,7 +4,8 @@ import math
 
 import numpy as np
 
-from empuje.core.analysis.solve import solve
+from empuje.core.analysis.critical import lowest_factors
+from empuje.core.analysis.solve import first_order, solve
 from empuje.core.answers.plates import COMPONENTS, PlateForces
 from empuje.core.model.findings import has_errors
 from empuje.core.resolve import resolve
@@ -12,6 +13,7 @@ from empuje.files.reader import read_text
 
 E, Q = 30e9, 10e3
 TIMOSHENKO = "Timoshenko and Woinowsky-Krieger, Theory of Plates and Shells"
+GERE = "Timoshenko and Gere, Elastic Stability"
 
 
 def solved(text, finer=1.0):
@@ -103,6 +105,55 @@ def navier(a, f, terms=80):
     odd = range(1, terms, 2)
     sign = {m: math.sin(m * math.pi / 2) for m in odd}
     return sum(16 * Q / math.pi**2 / m / n * sign[m] * sign[n] * f(m, n) for m in odd for n in odd)
+
+
+def factor(text, count=1):
+    """The lowest critical load factors of the first case of a model in text."""
+    reading = read_text(text, "m.toml")
+    first = first_order(resolve(reading.project, reading.findings))
+    mix = first.solution.weights(first.solution.results[:1])
+    return lowest_factors(first.equations, first.solution, mix, first.parts, count)[:, 0]
+
+
+def held_up(a, b, turns=True):
+    """Supported across on four sides, which stay straight where `turns`; in its plane at two corners alone."""
+    edges = "".join(along(f'"p/{k}"', ("z ry", "z rx")[k % 2 - 1] if turns else "z rx ry") for k in (1, 2, 3, 4))
+    corners = "".join(f'[[supports]]\nat = "{n}"\nfix = "{fix}"\n' for n, fix in (("P0", "x y"), ("P1", "y")))
+    return f"[nodes]\nP0 = [0, 0, 0]\nP1 = [{a!r}, 0, 0]\n{edges}{corners}"
+
+
+def pressed(x=0.0, y=0.0, sheared=0.0):
+    """Loads [kN/m] on the edges of a rectangle: pressing along x and y, and shearing."""
+    on = ((4, "+x", x), (2, "-x", x), (1, "+y", y), (3, "-y", y),
+          (1, "-x", sheared), (3, "+x", sheared), (2, "+y", sheared), (4, "-y", sheared))  # fmt: skip
+    return ", ".join(f'{{ on = "p", line = {q!r}, edge = {k}, dir = "{way}" }}' for k, way, q in on if q)
+
+
+def buckling():
+    """As `published`, of plates that buckle under 1 kN/m: k of n = k pi^2 D/b^2."""
+    b, t = 2.0, 0.01
+
+    def k(text):
+        return factor(text)[0] * 1e3 * b**2 / math.pi**2 / D(t)
+
+    for ratio, loads, known, words in (
+        (1, pressed(1), 4.0, "pressed one way"), (2, pressed(1), 4.0, "1:2, pressed along"),
+        (0.5, pressed(1), 6.25, "1:2, pressed across"), (1, pressed(1, 1), 2.0, "pressed both ways"),
+        (1, pressed(sheared=1), 9.34, "sheared"),
+    ):  # fmt: skip
+        a = ratio * b
+        text = plate(rectangle(a, b), t, held_up(a, b), loads)
+        yield f"plate, simply supported, {words}", f"{GERE}, ch. 9", "k", known, k(text), 1e-2
+    clamped = plate(rectangle(b, b), t, held_up(b, b, turns=False), pressed(1))
+    yield "square plate, clamped, pressed one way", f"{GERE}, 9.4", "k", 10.07, k(clamped), 1e-2
+    h, size = 8.0, (1.2, 0.3)
+    for across, (width, thick) in (("in its plane", size[::-1]), ("across it", size)):
+        wall = plate([(0, 0, 0), (width, 0, 0), (width, 0, h), (0, 0, h)], thick, along('"p/1"', "fixed"),
+                     f'{{ on = "p", line = {1 / width!r}, edge = 3, dir = "down" }}', nu=0.0)  # fmt: skip
+        euler = math.pi**2 * E * size[0] * size[1] ** 3 / 12 / 4 / h**2
+        known = euler / (1 + euler / (5 / 6 * E / 2 * width * thick))
+        ours = 1e3 * factor(wall)[0]
+        yield f"wall as a column, buckling {across}", f"{GERE}, 2.17", "critical load", known, ours, 1e-2
 
 
 def published():

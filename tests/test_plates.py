@@ -873,19 +873,6 @@ def test_what_a_surface_does_not_resist_is_refused_by_name():
         solved(plate(rectangle(4, 3), 0.2, along('"p/1"', "z")))
 
 
-STRUT = """[nodes]
-S0 = [9, 9, 0]
-S1 = [9, 9, 3]
-[members.posts]
-section = "HEB 200"
-material = "S235"
-pieces = { P = { between = ["S0", "S1"] } }
-[steel]
-code = "EN 1993-1-1"
-[[steel.lengths]]
-on = "posts"
-L_y = "analysed"
-[cases]"""
 WRONG = [
     ('thickness = 0.2', "", "missing-key", "has no `thickness`"),
     ('thickness = 0.2', "thickness = -0.2", "bad-quantity", "must be positive"),
@@ -901,7 +888,6 @@ WRONG = [
     ('along = "p"', 'along = [[9, 0, 0], [9, 4, 0]]', "no-surface", "lies on no structural surface"),
     ('fix = "fixed"', 'fix = "fixed"\nlift = true', "unknown-key", "lift"),
     ('thickness = 0.2', 'thickness = 0.2\nmesh = "1e-7 m"', "no-mesh", "more than 60,000"),
-    ('[cases]', STRUT, "plates-first-order", "critical loads are not known"),
     ('thickness = 0.2', 'thickness = 20', "no-plate", "as thick as a block"),
     ('thickness = 0.2', 'thickness = 0.001', "no-plate", "as thin as a foil"),
 ]  # fmt: skip
@@ -1038,25 +1024,43 @@ def test_refusals_say_why(yard, capsys, tmp_path):
         (["plates", yard, "--on", "slap"], "no structural surface is called slap; did you mean slab"),
         (["plates", yard, "--of", "m_z"], "there is no m_z"),
         (["plates", yard, "--cut", "0,0,9", "1,0,9"], "lies in none of these surfaces"),
-        (["stability", yard], "structural surfaces"), (["takedown", yard], "structural surfaces"),
+        (["takedown", yard], "structural surfaces"),
     ):  # fmt: skip
         code, _, err = run(capsys, *words)
         assert code == 2 and why in err, err
-    limit = tmp_path / "limit.toml"
-    limit.write_text(
-        yard.read_text() + '[[limits]]\nname = "stands"\ncheck = "stability"\nalpha_cr = 10\nunder = "strength"\n'
-    )
-    code, out, err = run(capsys, "verdict", limit, "--format", "json")  # no answer, never a pass
-    assert code == 1 and [row["verdict"] for row in json.loads(out)] == ["no answer"], (out, err)
-    assert "critical loads are not known" in out + err
-    with pytest.warns(UserWarning, match="no combination for strength has a wind load"):
-        model = empuje.read(limit)
-    with pytest.raises(LookupError, match="structural surfaces"):
-        model.stability()
-    second = tmp_path / "second.toml"
-    second.write_text(yard.read_text().replace('units = "kN m"', 'units = "kN m"\nanalysis = "second-order"'))
-    code, _, err = run(capsys, "check", second)
-    assert code == 1 and "plates-first-order" in err + _
+def test_even_forces_on_edges_are_an_even_stress():
+    """A five-sided wall with a column inside, so that its mesh is of triangles and quadrilaterals of any shape, under
+    the tractions of one stress on all of its edges; and sums and first moments of a line on parts of two sides."""
+    corners = [(0.0, 0.0), (3.1, 0.3), (3.9, 2.2), (1.7, 3.4), (-0.4, 1.9)]
+    s = np.array([[-700.0, 150.0], [150.0, 400.0]])
+    loads = []
+    for k, (a, b) in enumerate(zip(corners, corners[1:] + corners[:1], strict=True), start=1):
+        step = np.subtract(b, a)
+        out = np.array([step[1], -step[0]]) / np.linalg.norm(step)
+        loads += [f'{{ on = "p", line = {v / 1e3!r}, edge = {k}, dir = "+{way}" }}'
+                  for way, v in zip("xy", (s @ out).tolist(), strict=True)]  # fmt: skip
+    held = along('"p"', "z rx ry") + '[[supports]]\nat = "N0"\nfix = "x y"\n[[supports]]\nat = "N1"\nfix = "y"\n'
+    text = plate([(*c, 0.0) for c in corners], 0.2, held, ", ".join(loads), extra="mesh = 0.31",
+                 more="[nodes]\nN0 = [1.3, 1.2, 0]\nN1 = [2.4, 1.5, 0]\n")  # fmt: skip
+    f = solved(text)
+    n = f.every[:, :3, 0]
+    assert n == pytest.approx(np.tile([s[0, 0], s[1, 1], s[0, 1]], (len(n), 1)), abs=1e-4)
+    assert np.abs(f.solution.reaction[:, :2]).max() < 1e-6
+    line = '{ on = "p", line = [3, 7], from = [0.7, 0, 0], to = [3.3, 0, 0], dir = "+y" }'
+    f = solved(plate(rectangle(4, 3), 0.2, along('"p/3"', "fixed"), line))
+    put = f.solution.loads.nodes
+    xyz = f.solution.project.xyz[put.node]
+    about_z = (xyz[:, 0] * put.f[:, 1] - xyz[:, 1] * put.f[:, 0] + put.f[:, 5]).sum()
+    assert put.f[:, 1].sum() == pytest.approx(13e3, rel=1e-12)
+    assert about_z == pytest.approx(13e3 * (0.7 + 2.6 * (3 + 14) / 30), rel=1e-12)
+    assert np.abs(put.f[:, 5]).max() > 10
+
+
+def test_a_plate_that_only_bends_bends_as_one_that_stretches_too():
+    both = plate(rectangle(4, 3), 0.1, FIXED)
+    alone, known = (solved(t).every[..., 0] for t in (both.replace("thickness", 'acts = "bending"\nthickness'), both))
+    assert alone[:, :6] == pytest.approx(known[:, :6], abs=1e-9 * np.abs(known).max())
+    assert np.abs(known[:, 3]).max() > 1e3
 
 
 def test_pictures_show_bands_and_elements(yard, capsys, tmp_path):

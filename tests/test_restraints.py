@@ -13,7 +13,7 @@ from empuje.core.steel.checked import check_members
 from empuje.core.steel.lengths import lengths_of
 from empuje.core.steel.lines import build_lines
 from empuje.core.steel.restraints import Restraints
-from models import reading, solution
+from models import reading, resolved, solution
 
 HEAD = """
 [project]
@@ -42,7 +42,7 @@ def model(nodes, families, supports, loads="", code="EN 1993-1-1", more=""):
 
 def stretches(text, family):
     """Lengths about y, z and lateral ones of a family's members, each once."""
-    project = reading(text).project
+    project = resolved(text).project
     lines = build_lines(project)
     held = Restraints(project, lines, lambda: build_equations(project))
     members = [i for i, m in enumerate(project.members) if m.family == family]
@@ -312,3 +312,27 @@ def test_members_in_steps_know_no_neighbours_either(code):
     for i in range(n):
         alone = check_members(s, results, s.project.steel, np.array([i]))
         np.testing.assert_allclose(alone.use[0], together.use[i], rtol=1e-9, atol=1e-12)
+
+
+def test_a_slab_holds_columns_in_its_plane_where_it_stands_without_them():
+    """Corner columns below a slab go to it; a mast's own plate holds nothing, nor does one that only bends."""
+    nodes = {f"{n}{k}": (x, y, z) for k, (x, y) in enumerate(((0, 0), (6, 0), (6, 5), (0, 5))) for n, z in (("B", 0), ("T", 4))}
+    columns = [("c", "HEB 160", {f"p{k}": f"B{k} > T{k}" for k in range(4)}, "")]
+    slab = """[surfaces.slab]
+corners = ["T0", "T1", "T2", "T3"]
+material = "C30/37"
+thickness = 0.2
+mesh = 1.0
+"""
+    text = model(nodes, columns, [("B*", 'fix = "pinned"')], more=slab)
+    assert stretches(text, "c") == [[4.0], [4.0], [4.0]]
+    assert stretches(text.replace("thickness", 'acts = "bending"\nthickness'), "c")[:2] == [[8.0], [8.0]]
+    mast = {"B": (0, 0, 0), "T": (0, 0, 4)}
+    plate = slab.replace('["T0", "T1", "T2", "T3"]', "[[-1, -1, 4], [1, -1, 4], [1, 1, 4], [-1, 1, 4]]")
+    text = model(mast, [("c", "HEB 160", {"p": "B > T"}, "")], [("B", 'fix = "fixed"')], more=plate)
+    assert stretches(text, "c")[:2] == [[8.0], [8.0]]
+    held = '[[supports]]\nalong = "slab/1"\nfix = "x y z"\n'
+    assert stretches(text + held, "c")[:2] == [[4.0], [4.0]]
+    through = {"B": (0, 0, 0), "M": (0, 0, 4), "T": (0, 0, 7)}
+    text = model(through, [("c", "HEB 160", {"p": "B > T"}, "")], [("B", 'fix = "fixed"')], more=plate + held)
+    assert stretches(text, "c")[0] == [4.0, 6.0]

@@ -63,6 +63,7 @@ from models import resolved
 from moving import beam as traffic_beam
 from moving import case as traffic_case
 from moving import study
+from plates import buckling as plates_buckling
 from plates import published
 from winds import canopy, hall, halls
 
@@ -1008,6 +1009,7 @@ def values():
         grades,
         paths,
         published,
+        plates_buckling,
     ):
         problem = source = ""
         for row in group():

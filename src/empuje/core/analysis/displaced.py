@@ -63,6 +63,7 @@ def _moments(solution: Solution, weights: Floats) -> Floats:
     if project.diaphragms or len(followers):
         held = _held_together(solution, pieces, reaction, node_force, plate_force)
         total += _crossed(at_nodes[followers, :3] - at_nodes[leaders, :3], held[followers])
+        np.add.at(held, leaders, held[followers])
         floors = np.array(sorted({n for floor in project.diaphragms for n in floor.nodes}), np.intp)
         total += _crossed(at_nodes[floors, :3], held[floors] * np.array([1.0, 1.0, 0.0])[:, None])
     return total

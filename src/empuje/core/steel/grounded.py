@@ -11,12 +11,13 @@ from collections import defaultdict
 
 from ..model.project import Project
 from .lines import Lines
+from .on_surfaces import OnSurfaces
 
 
 class Grounded:
     """Asked for each line and node on it."""
 
-    def __init__(self, project: Project, lines: Lines) -> None:
+    def __init__(self, project: Project, lines: Lines, surfaces: OnSurfaces) -> None:
         self.of_node: dict[int, set[int]] = defaultdict(set)
         for m, pair in enumerate(project.ends.tolist()):
             for node in pair:
@@ -29,8 +30,9 @@ class Grounded:
             for line in sorted(there):
                 self.nodes[line].append(node)
         self.supported = {s.node for s in project.supports if any(s.held[:3]) or any(k > 0 for k in s.spring[:3])}
-        # Nodes of one rigid floor hang together.
-        self.floors = [list(floor.nodes) for floor in project.diaphragms]
+        # Nodes of one rigid floor hang together, and those of structural surfaces that share nodes.
+        self.floors = [list(floor.nodes) for floor in project.diaphragms] + [body.nodes for body in surfaces.bodies]
+        self.on_ground = [False] * len(project.diaphragms) + [body.supported for body in surfaces.bodies]
         self.floor_of: dict[int, list[int]] = defaultdict(list)
         for i, nodes in enumerate(self.floors):
             for node in nodes:
@@ -40,11 +42,13 @@ class Grounded:
     def _beside(self, point: tuple[str, int]) -> list[tuple[str, int]]:
         kind, i = point
         if kind == "ground":
-            return [("node", n) for n in sorted(self.supported) if n in self.of_node]
+            held = [("floor", i) for i, supported in enumerate(self.on_ground) if supported]
+            return [("node", n) for n in sorted(self.supported) if n in self.of_node] + held
         if kind == "line":
             return [("node", n) for n in self.nodes[i]]
         if kind == "floor":
-            return [("node", n) for n in self.floors[i] if n in self.of_node]
+            below = [("ground", 0)] if self.on_ground[i] else []
+            return [("node", n) for n in self.floors[i] if n in self.of_node] + below
         out = [("line", line) for line in sorted(self.of_node[i])] + [("floor", f) for f in self.floor_of[i]]
         return [*out, ("ground", 0)] if i in self.supported else out
 

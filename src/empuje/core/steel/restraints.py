@@ -13,7 +13,7 @@ of them); and beta/(2 n) where all n places of every line are pushed at once: th
 a stub, a bracket, a soft spring, a strut to a twin hold nothing.
 
 Two things hold without that, since the sway of a frame is for its analysis (EN 1993-1-1, 5.2.2(7)b; AISC 360, C3): a
-beam that is rigidly joined to a column holds it along the beam; a column that stands on a support holds what runs over
+beam that is rigidly joined to a column holds it along the beam, a structural surface in its plane; a column that stands on a support holds what runs over
 it. So are the ends of a line held by what meets there, if that hangs together with the ground without the line.
 """
 
@@ -35,6 +35,7 @@ from ..model.near import together
 from ..model.project import Project
 from .grounded import Grounded
 from .lines import STRAIGHT, Lines
+from .on_surfaces import OnSurfaces
 from .shapes import kind_of
 from .strength import yield_strength
 
@@ -95,7 +96,8 @@ class Restraints:
     ) -> None:
         self.project, self.lines, self.equations = project, lines, cache(equations)
         self.pressed = pressed
-        self.grounded = Grounded(project, lines)
+        self.surfaces = OnSurfaces(project)
+        self.grounded = Grounded(project, lines, self.surfaces)
         self.at = _places(project, lines)
         self.ends_at: dict[int, list[tuple[int, int]]] = defaultdict(list)
         for m, pair in enumerate(project.ends.tolist()):
@@ -131,7 +133,8 @@ class Restraints:
         return [(m, end) for m, end in found if self.lines.of[m] != line]
 
     def _meets(self, line: int, node: int) -> bool:
-        return bool(self._others(line, node)) or node in self.supports or node in self.floors
+        there = node in self.supports or node in self.floors or node in self.surfaces.of_node
+        return there or bool(self._others(line, node))
 
     def _out_of_plane(self, way: Floats) -> bool:
         return self.project.plane and abs(float(way[1])) > ALONG
@@ -147,8 +150,10 @@ class Restraints:
 
     def _twist(self, line: int, node: int) -> bool:
         """Whether what meets at a place may hold the line against twisting: a member that bends, goes on from there and
-        lies across, a support that holds that rotation, or a rigid floor with a member that bends."""
+        lies across, a support that holds that rotation, or a structural surface."""
         x = self.project.axes[self._first(line), 0]
+        if self.surfaces.holds_twist(node, x):
+            return True
         for m, _ in self._others(line, node):
             across = abs(float(self.project.axes[m, 0] @ x)) < PARALLEL
             if across and not self.project.members[m].bar and not self.grounded.dead_end(int(self.lines.of[m]), node):
@@ -169,6 +174,9 @@ class Restraints:
                   if not self.grounded.dead_end(int(self.lines.of[m]), node)]  # fmt: skip
         if not self.grounded.without(line, node):
             return False, "a free end" + (", with what only it carries" if self._others(line, node) else "")
+        surface = self.surfaces.holds(node, way)
+        if surface:
+            return True, surface
         if self._out_of_plane(way):
             return bool(others) or node in self.supports, "as an end, out of the plane"
         along = 0.0
@@ -210,6 +218,9 @@ class Restraints:
         project = self.project
         others = self._others(line, node)
         if self._upright(line):
+            surface = self.surfaces.holds(node, way)
+            if surface:
+                return surface
             for m, end in others:
                 rigid = end < 0 or all(math.isinf(j) for j in project.members[m].joints[6 * end : 6 * end + 6])
                 along = abs(float(project.axes[m, 0] @ way)) >= ALONG

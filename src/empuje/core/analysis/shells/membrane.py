@@ -15,8 +15,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from ...surfaces.mesh.shapes import ALPHA
+
 Floats = NDArray[np.float64]
-ALPHA = 1.5
 BETAS = np.array([[1.0, 2.0, 1.0], [0.0, 1.0, -1.0], [-1.0, -1.0, -2.0]])
 LEAST_BETA = 0.01
 SPLITS = np.array([[0, 1, 2], [0, 2, 3], [0, 1, 3], [1, 2, 3]])
@@ -73,7 +74,8 @@ def _natural(xy: Floats) -> tuple[Floats, Floats, Floats]:
 
 def _beta(E: Floats) -> Floats:
     """b_0 (n,) by the ratio of contraction."""
-    nu = E[:, 0, 1] / np.maximum(E[:, 0, 0], E[:, 1, 1])
+    most = np.maximum(E[:, 0, 0], E[:, 1, 1])
+    nu = E[:, 0, 1] / np.where(most > 0, most, 1.0)  # 0 of a plate that only bends
     return np.asarray(np.maximum((1 - 4 * nu**2) / 2, LEAST_BETA))
 
 

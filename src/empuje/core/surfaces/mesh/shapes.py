@@ -6,6 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
+ALPHA = 1.5
+"""By so much of a beam's shape the rotations of its corners bulge a side of an element in its plane."""
 ROOT = 1 / np.sqrt(3)
 GAUSS_4 = ROOT * np.array([[-1.0, -1.0], [1.0, -1.0], [1.0, 1.0], [-1.0, 1.0]])
 """Points (4, 2) in a quadrilateral from -1 to 1, of weight 1 each."""

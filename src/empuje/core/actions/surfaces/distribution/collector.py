@@ -16,12 +16,15 @@ NOTHING = 1e-12
 
 @dataclass
 class Collector:
-    """Lists of arrays; values are along the load's direction. `role` keeps apart what comes from different sides."""
+    """Lists of arrays; values are along the load's direction. `role` keeps apart what comes from different sides.
+    `across`: what nodes receive besides from each newton that a load has along the direction (2,) in u v: forces [N]
+    that way, and moments about the normal [N m], in balance with each other."""
 
     lines: list[tuple[Ints, Floats, Floats, Floats, Floats, Ints, Ints]] = field(default_factory=list)
     points: list[tuple[Ints, Floats, Floats, Ints]] = field(default_factory=list)
     nodes: list[tuple[Ints, Floats, Ints]] = field(default_factory=list)
     lost: list[tuple[Floats, Floats]] = field(default_factory=list)
+    across: list[tuple[Ints, Floats, Floats, Floats]] = field(default_factory=list)
 
     def line(self, member: Ints, s: Floats, q: Floats, length: Floats, bay: Ints, role: Ints) -> None:
         """Line loads: s (n, 2) [m] with values q (n, 2) [N/m] on members of a length (n,), in any order of the ends."""

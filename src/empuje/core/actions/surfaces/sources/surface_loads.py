@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -23,7 +23,7 @@ from ....model.surfaces import (
     SurfaceLoad,
     SurfaceStrain,
 )
-from ....model.words import Carry
+from ....model.words import Carry, PlateActs
 from ....surfaces.common import common
 from ....surfaces.mesh.located import mesh_of
 from ....surfaces.plane import load_on, moments_on, plane_of
@@ -190,12 +190,31 @@ def _plain(geometry: SurfaceGeometry, load: Put, case: int, received: Collector,
         parts = [amount[:, None] * vector, np.zeros((len(amount), 3))]
         return np.hstack(parts[::-1] if turns else parts)
 
+    at_nodes = [AtNodes(np.full(len(node), case), node_bay, node, six(share))]
+    at_nodes += _across(geometry, vector, case, received)
     return PlainLoads(
         Lines(np.full(len(member), case), bay, member, s0, s1, q0[:, None] * vector, q1[:, None] * vector),
         Points(np.full(len(point), case), point_bay, point, s, six(force)),
-        AtNodes(np.full(len(node), case), node_bay, node, six(share)),
+        at_nodes[0].concat(at_nodes),
         sources=sources,
     )
+
+
+def _across(geometry: SurfaceGeometry, vector: Floats, case: int, received: Collector) -> Iterator[AtNodes]:
+    """What nodes of a plate receive besides, of a load along a direction (3,) with something along each line's own."""
+    plate = geometry.outline.surface.plate
+    if plate is None or plate.acts == PlateActs.BENDING:
+        return
+    for node, force, moment, flat in received.across:
+        way = flat @ geometry.outline.axes[:2]
+        part = float(vector @ way)
+        if abs(part) > ACROSS and len(node):
+            rows = np.hstack([force[:, None] * part * way, moment[:, None] * part * geometry.outline.normal])
+            yield AtNodes(np.full(len(node), case), np.zeros(len(node), np.intp), node, rows)
+
+
+ACROSS = 1e-9
+"""Below this a direction has nothing across a line."""
 
 
 def _source(geometry: SurfaceGeometry, load: Put, bay: int, put: _Put, vector: Floats) -> Source:
