@@ -137,15 +137,15 @@ def buckling():
         return factor(text)[0] * 1e3 * b**2 / math.pi**2 / D(t)
 
     for ratio, loads, known, words in (
-        (1, pressed(1), 4.0, "pressed one way"), (2, pressed(1), 4.0, "1:2, pressed along"),
-        (0.5, pressed(1), 6.25, "1:2, pressed across"), (1, pressed(1, 1), 2.0, "pressed both ways"),
+        (1, pressed(1), 4.0, "in compression one way"), (2, pressed(1), 4.0, "1:2, compressed along"),
+        (0.5, pressed(1), 6.25, "1:2, compressed across"), (1, pressed(1, 1), 2.0, "in compression both ways"),
         (1, pressed(sheared=1), 9.34, "sheared"),
     ):  # fmt: skip
         a = ratio * b
         text = plate(rectangle(a, b), t, held_up(a, b), loads)
         yield f"plate, simply supported, {words}", f"{GERE}, ch. 9", "k", known, k(text), 1e-2
     clamped = plate(rectangle(b, b), t, held_up(b, b, turns=False), pressed(1))
-    yield "square plate, clamped, pressed one way", f"{GERE}, 9.4", "k", 10.07, k(clamped), 1e-2
+    yield "square plate, clamped, in compression one way", f"{GERE}, 9.4", "k", 10.07, k(clamped), 1e-2
     h, size = 8.0, (1.2, 0.3)
     for across, (width, thick) in (("in its plane", size[::-1]), ("across it", size)):
         wall = plate([(0, 0, 0), (width, 0, 0), (width, 0, h), (0, 0, h)], thick, along('"p/1"', "fixed"),

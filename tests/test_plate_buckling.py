@@ -141,7 +141,7 @@ def frame(turn=0.0, shift=(0.0, 0.0), pieces=False, keys="footprints = true\nhin
     nodes = "\n".join(f"{n}{k} = {at(*CORNERS[k], z)}" for k in "123" for n, z in (("B", 0.0), ("T", H)))
     wall = [at(0, 0, 0), at(0, 5, 0), at(0, 5, H), at(0, 0, H)]
     plain = 'material = "m"\nthickness = "0.18 m"\nmesh = "0.5 m"\n'
-    text = f'[surfaces.wall]\ncorners = {wall}\n{plain}'
+    text = f"[surfaces.wall]\ncorners = {wall}\n{plain}"
     spans = [(0, 3), (3, 6)] if pieces else [(0, 6)]
     for i, (a, b) in enumerate(spans):
         own = [at(a, 0, H), at(b, 0, H), at(b, 5, H), at(a, 5, H)]
@@ -247,7 +247,9 @@ def test_one_factorisation_answers_for_many_results_as_each_by_itself():
 def test_a_bed_that_only_presses_lets_go_under_second_order():
     """A plate pressed along and pulled up in part: the ground gives no tension, and all of it balances."""
     load = '{ on = "p", area = 20 }, { on = "p", force = 100, at = [1, 1, 0], dir = "up" }, ' + pressed(2000)
-    text = plate(rectangle(6, 4), 0.15, along("[[0, 0, 0], [0, 4, 0]]", "x y"), load, extra='bed = "20 MN/m3"\nlift = true')
+    text = plate(
+        rectangle(6, 4), 0.15, along("[[0, 0, 0], [0, 4, 0]]", "x y"), load, extra='bed = "20 MN/m3"\nlift = true'
+    )
     solution, under = by_second_order(text)
     up = (solution.reaction[:, 2] @ solution.weights(under))[:, 0]
     assert not solution.failed and (up > -1e-6 * up.max()).all() and (np.abs(up) <= 1e-9 * up.max()).sum() > 3

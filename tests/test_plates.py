@@ -1028,6 +1028,8 @@ def test_refusals_say_why(yard, capsys, tmp_path):
     ):  # fmt: skip
         code, _, err = run(capsys, *words)
         assert code == 2 and why in err, err
+
+
 def test_even_forces_on_edges_are_an_even_stress():
     """A five-sided wall with a column inside, so that its mesh is of triangles and quadrilaterals of any shape, under
     the tractions of one stress on all of its edges; and sums and first moments of a line on parts of two sides."""

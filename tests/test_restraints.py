@@ -316,7 +316,11 @@ def test_members_in_steps_know_no_neighbours_either(code):
 
 def test_a_slab_holds_columns_in_its_plane_where_it_stands_without_them():
     """Corner columns below a slab go to it; a mast's own plate holds nothing, nor does one that only bends."""
-    nodes = {f"{n}{k}": (x, y, z) for k, (x, y) in enumerate(((0, 0), (6, 0), (6, 5), (0, 5))) for n, z in (("B", 0), ("T", 4))}
+    nodes = {
+        f"{n}{k}": (x, y, z)
+        for k, (x, y) in enumerate(((0, 0), (6, 0), (6, 5), (0, 5)))
+        for n, z in (("B", 0), ("T", 4))
+    }
     columns = [("c", "HEB 160", {f"p{k}": f"B{k} > T{k}" for k in range(4)}, "")]
     slab = """[surfaces.slab]
 corners = ["T0", "T1", "T2", "T3"]

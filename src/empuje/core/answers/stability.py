@@ -11,7 +11,7 @@ from ..analysis.critical import below, in_blocks, lowest_by_part, lowest_factors
 from ..analysis.second_order import as_added
 from ..analysis.solution import Solution
 from ..analysis.solve import Prepared, cut, with_columns, with_second_order
-from ..model.connected import Part, called, parts, part_of_nodes, together
+from ..model.connected import Part, called, part_of_nodes, parts, together
 from ..model.project import Project
 from ..model.results import Result, Results, names
 from ..model.telling import Tell, quiet

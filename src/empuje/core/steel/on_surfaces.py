@@ -66,7 +66,7 @@ class OnSurfaces:
         return ""
 
     def holds_twist(self, node: int, x: NDArray[np.float64]) -> bool:
-        """Whether a surface may hold a member along x against twisting there: as a plate that bends, or in its plane."""
+        """Whether a surface may hold a member along x against twisting there: by bending, or in its plane."""
         return any(
             self._acts(i, PlateActs.BENDING if abs(float(self._normal(i) @ x)) >= IN_PLANE else PlateActs.STRETCHING)
             for i in self.of_node.get(node, ())

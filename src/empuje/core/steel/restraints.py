@@ -13,8 +13,9 @@ of them); and beta/(2 n) where all n places of every line are pushed at once: th
 a stub, a bracket, a soft spring, a strut to a twin hold nothing.
 
 Two things hold without that, since the sway of a frame is for its analysis (EN 1993-1-1, 5.2.2(7)b; AISC 360, C3): a
-beam that is rigidly joined to a column holds it along the beam, a structural surface in its plane; a column that stands on a support holds what runs over
-it. So are the ends of a line held by what meets there, if that hangs together with the ground without the line.
+beam that is rigidly joined to a column holds it along the beam, a structural surface in its plane; a column that stands
+on a support holds what runs over it. So are the ends of a line held by what meets there, if that hangs together with
+the ground without the line.
 """
 
 from __future__ import annotations

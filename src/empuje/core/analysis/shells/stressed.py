@@ -98,8 +98,8 @@ class Stressed:
             columns.append(np.broadcast_to(place[:, None], shape).ravel())
             values.append(np.broadcast_to(value[..., None], shape).ravel())
             element, first = element + count, first + 3 * count * corners
-        place = np.concatenate(rows), np.concatenate(columns)
-        middle = sparse.csr_matrix((np.concatenate(values), place), shape=(first, first))
+        places = np.concatenate(rows), np.concatenate(columns)
+        middle = sparse.csr_matrix((np.concatenate(values), places), shape=(first, first))
         return (spread.T @ middle @ spread).tocsr()
 
 
