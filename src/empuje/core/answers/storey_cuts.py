@@ -1,6 +1,6 @@
 """The building storey by storey: what it carries through a cut at the foot of each, and how far it drifts.
 
-         level  o-------o        loads above the cut = what the members it cuts carry:
+         level  o-------o        loads above the cut = what members and plates it cuts carry:
                 |       |        V = - sum of the forces from below, M about the middle of the supports at the cut
     cut  - - - -|- - - -|- - -
          level  o-------o
@@ -22,6 +22,7 @@ from ..analysis.polynomials import value_at
 from ..analysis.solution import Solution
 from ..model.near import together
 from ..model.results import Results
+from .storey_plates import plates_cut
 from .table import Column, Table, how_column
 
 Floats = NDArray[np.float64]
@@ -37,9 +38,10 @@ def storey_forces(solution: Solution, results: Results, level: float) -> tuple[F
     height = level + JUST_ABOVE
     z = project.xyz[project.ends, 2]
     cut = np.flatnonzero((z.min(axis=1) < height) & (z.max(axis=1) > height))
-    force, moment = np.zeros((3, len(results))), np.zeros((3, len(results)))
+    middle = np.array([*solution.centre[:2], level])
+    of_plates = plates_cut(solution, solution.weights(results, reduced=False), height, middle)
     if not len(cut):
-        return force, moment
+        return of_plates
     x = (height - z[cut, 0]) / project.axes[cut, 0, 2]
     value = _forces_at(solution, results, cut, x)
     # On the positive face the part at the start pushes the rest by -N, Vy, Vz and turns it by -T, My, -Mz.
@@ -50,10 +52,9 @@ def storey_forces(solution: Solution, results: Results, level: float) -> tuple[F
     own = value * sign
     axes = project.axes[cut].transpose(0, 2, 1)
     F, M = axes @ own[:, :3], axes @ own[:, 3:]
-    middle = np.array([*solution.centre[:2], level])
     at = project.xyz[project.ends[cut, 0]] + x[:, None] * project.axes[cut, 0] - middle
     M = M + np.cross(at[:, None, :], F.transpose(0, 2, 1)).transpose(0, 2, 1)
-    return -F.sum(axis=0), -M.sum(axis=0)
+    return of_plates[0] - F.sum(axis=0), of_plates[1] - M.sum(axis=0)
 
 
 def _forces_at(solution: Solution, results: Results, members: Ints, x: Floats) -> Floats:

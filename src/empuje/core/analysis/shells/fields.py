@@ -180,14 +180,6 @@ class Fields:
         """Its places."""
         return patches_of(self.shells.plates)
 
-    def stretched(self, u: Floats, free: Floats | None = None) -> Floats:
-        """n_x n_y n_xy of them alone (elements, 3, columns)."""
-        made, out = self.shells.made, []
-        for group, motion, at in zip(self.shells.plates.groups, self.shells.corner_motions(u), MIDDLES, strict=True):
-            stretch, s = self.shells.stretches(group, motion, at)[:, 0], group.surface
-            out.append(made.E[s] @ (stretch if free is None else stretch - free[s, :3]))
-        return np.concatenate(out)
-
     def in_middles(self, u: Floats, free: Floats | None = None) -> Floats:
         """n_x n_y n_xy m_x m_y m_xy (elements, 6, columns) from motions of nodes in their own axes (nodes, 6, columns);
         `free` (surfaces, 6, columns): stretches and curvatures that need no force."""

@@ -82,7 +82,7 @@ def stiffnesses(project: Project) -> Stiffnesses:
 
 def freedoms_of(node: Ints) -> Ints:
     """Numbers of the freedoms (n, 6 corners) of elements between nodes (n, corners)."""
-    return np.asarray((6 * node[..., None] + np.arange(6)).reshape(len(node), -1))
+    return np.asarray((6 * node[..., None] + np.arange(6)).reshape(len(node), 6 * node.shape[1]))
 
 
 def corner_turns(group: ElementGroup, axes: Floats, node_axes: Floats) -> Floats:

@@ -17,8 +17,8 @@ from numpy.typing import NDArray
 from scipy import sparse
 
 from ...surfaces.mesh.shapes import jacobians, rule_of, shapes
-from .fields import Fields
-from .shells import Shells
+from .fields import MIDDLES
+from .shells import Shells, freedoms_of
 
 Floats = NDArray[np.float64]
 
@@ -66,10 +66,34 @@ class Stressed:
         """The transpose of `spread`: from forces on corners to those on nodes."""
         return self.spread.T.tocsr()
 
+    @cached_property
+    def stretched(self) -> sparse.csr_matrix:
+        """From motions of nodes in their own axes to n_x n_y n_xy in the middles of elements (3 elements, 6 nodes)."""
+        made, rows, columns, values, first = self.shells.made, [], [], [], 0
+        for group, turns, at in zip(self.shells.plates.groups, self.shells.turns, MIDDLES, strict=True):
+            n, corners = group.node.shape
+            unit = np.broadcast_to(np.eye(6 * corners), (n, 6 * corners, 6 * corners))
+            own = self.shells.stretches(group, unit.reshape(n, corners, 6, 6 * corners), at)[:, 0]
+            turned = np.einsum("nicj,ncjk->nick", own.reshape(n, 3, corners, 6), turns, optimize=True)
+            value = made.E[group.surface] @ turned.reshape(n, 3, 6 * corners)
+            row = first + np.arange(3 * n).reshape(n, 3, 1)
+            rows.append(np.broadcast_to(row, value.shape).ravel())
+            columns.append(np.broadcast_to(freedoms_of(group.node)[:, None], value.shape).ravel())
+            values.append(value.ravel())
+            first += 3 * n
+        value = np.concatenate(values)
+        there = value != 0
+        places = np.concatenate(rows)[there], np.concatenate(columns)[there]
+        return sparse.csr_matrix((value[there], places), shape=(first, 6 * len(self.shells.node_axes)))
+
     def forces(self, u: Floats, free: Floats | None = None) -> Floats:
         """n_x n_y n_xy (elements, 3, results) [N/m] in the middles of elements, from motions of nodes in their own axes
-        (6 nodes, results) and what needs no force (`Fields.in_middles`)."""
-        return Fields(self.shells).stretched(u.reshape(-1, 6, u.shape[1]), free)
+        (6 nodes, results) and what needs no force (surfaces, 6, results; `free_of_force`)."""
+        n = np.asarray(self.stretched @ u).reshape(-1, 3, u.shape[1])
+        if free is None:
+            return n
+        s = self.shells.plates.surface
+        return np.asarray(n - self.shells.made.E[s] @ free[s, :3])
 
     def pull(self, n: Floats, u: Floats) -> Floats:
         """G u (6 nodes, results) from forces in the planes n (elements, 3, results) and motions of nodes u (6 nodes,
@@ -80,8 +104,10 @@ class Stressed:
             count, corners = len(products), products.shape[2]
             rows = 3 * count * corners
             own = at_corners[first : first + rows].reshape(count, corners, 3, results)
-            there = n[element : element + count]
-            out.append(np.einsum("nir,niab,nbkr->nakr", there, products, own, optimize=True).reshape(rows, results))
+            there = n[element : element + count, :, None, None]
+            each = products.reshape(count, 3 * corners, corners) @ own.reshape(count, corners, 3 * results)
+            each = each.reshape(count, 3, corners, 3, results) * there
+            out.append(each.sum(axis=1).reshape(rows, results))
             element, first = element + count, first + rows
         return np.asarray(self.gather @ np.concatenate(out))
 
