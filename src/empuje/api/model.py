@@ -297,17 +297,17 @@ class Model(Asking):
         return self._frame(buckling.stability_table(self._study.stability(asked, shapes), solution))
 
     def storeys(self) -> pd.DataFrame:
-        """Centres of mass and of rigidity, and stiffness, of rigid floors.
+        """Centres of mass and of rigidity, and stiffness, of rigid floors and of slabs.
 
         Returns
         -------
         pandas.DataFrame
-            A row for each rigid floor.
+            A row for each floor, from the lowest.
 
         Raises
         ------
         ValueError
-            The model has no rigid floors.
+            The model has no rigid floors and no slabs.
         ModelError
             The frame is a mechanism.
 
@@ -315,11 +315,12 @@ class Model(Asking):
         --------
         >>> model.storeys()
         Traceback (most recent call last):
-        ValueError: the model has no rigid floors
+        ValueError: the model has no rigid floors and no slabs
         """
-        if not self.project.diaphragms:
-            raise ValueError("the model has no rigid floors")
-        found = storeys.storeys(self._study.prepared.equations, self._study.resolved.loads)
+        equations = self._study.prepared.equations
+        if not self.project.diaphragms and not storeys.slab_floors(equations.project):
+            raise ValueError("the model has no rigid floors and no slabs")
+        found = storeys.storeys(equations, self._study.resolved.loads)
         return self._frame(storeys.storey_table(found))
 
     def draw(self, what: str = "frame", under: Words = None, **options: Any) -> Drawing | Strip:

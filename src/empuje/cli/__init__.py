@@ -31,7 +31,7 @@ COMMANDS = {
     "plates": "what governs in structural surfaces: moments, shears, forces in the plane; what passes through a cut",
     "why": "what makes a governing value: its combination, the part of each case, the loads behind it",
     "takedown": "loads taken down the columns level by level, beside the reactions; live-load reduction by member",
-    "storeys": "centres of mass and rigidity, and stiffness, of rigid floors",
+    "storeys": "centres of mass and rigidity, and stiffness, of floors, rigid or slabs",
     "decisions": "what the program decided by itself: what was taken, why, what else it could be, which key states it",
     "stability": "critical load factor, and whether second order is necessary",
     "members": "how much of its resistance each steel member uses by code, which check governs, where, under what",

@@ -76,21 +76,24 @@ def _torsion(model: common.Model, arguments: argparse.Namespace) -> int:
 
 
 def _floors(model: common.Model, arguments: argparse.Namespace) -> int:
-    from ..core.answers.storeys import storey_table, storeys
+    from ..core.answers.storeys import slab_floors, storey_table, storeys
 
-    if not model.project.diaphragms:
+    equations = common.prepare(model).equations
+    if not model.project.diaphragms and not slab_floors(equations.project):
         if model.project.mass:
             return _weights(model, arguments)
         raise Refusal(
-            'the model has no rigid floors: add [diaphragms] with FLOOR = { nodes = "*@LEVEL" }, ask for shears and '
+            'the model has no rigid floors and no slabs: add [diaphragms] with FLOOR = { nodes = "*@LEVEL" }, ask for shears and '
             'drifts with --under, or say which loads are masses for the weights of levels, in [project] mass = "SW + G"'
         )
-    found = storeys(common.prepare(model).equations, model.resolved.loads)
+    found = storeys(equations, model.resolved.loads)
     outputs.put(storey_table(found), model, arguments)
     if not model.project.mass:
         saying.say('no centre of mass: say which loads are masses, in [project] mass = "SW + G + 0.3 Q"')
     saying.say(
         "Each floor is pushed alone at its centre of rigidity, where a force does not turn it; stiffness is that force "
         "over the drift against the floor below. e: centre of mass less centre of rigidity."
-    )
+        + (" Slabs are not rigid: forces lie on them evenly, and drifts are means over their areas."
+           if slab_floors(equations.project) else "")
+    )  # fmt: skip
     return model.verdict

@@ -1,9 +1,12 @@
-"""Rigid floors storey by storey: centre of mass, centre of rigidity, stiffness.
+"""Floors storey by storey: centre of mass, centre of rigidity, stiffness.
 
 The centre of rigidity of a floor is where a horizontal force on it, alone on the building, does not turn it. With
 a, b, c the rotations of the floor under a unit Fx, Fy, Mz at a point X, Y of it:
 
     x_r = X - b / c        y_r = Y + a / c
+
+A slab is a floor that is not rigid: forces lie on it evenly, Mz as forces across the arms from its middle that grow with
+these; its motion is the mean that they do work on, by areas: a shift of mean u, a turn of mean (arm x u) / mean arm^2.
 
 A storey's stiffness is this force over the drift it makes between the floor and the one below, at the centre of
 rigidity; in torsion a moment over the difference of rotations. All parts act, one-way or not.
@@ -11,7 +14,8 @@ rigidity; in torsion a moment over the difference of rotations. All parts act, o
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections import defaultdict
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -21,12 +25,16 @@ from ..actions.on_floors import floors_upward, on_floors
 from ..actions.totals import forces_between, halfway
 from ..analysis.equations import Equations
 from ..analysis.solve import respond
+from ..model.connected import Part, called
 from ..model.frame import Diaphragm
 from ..model.loads import AtNodes, PlainLoads, Source
 from ..model.project import Project
+from ..model.words import PlateActs
+from ..surfaces.mesh.joined import areas_of_nodes
 from .table import Column, Table
 
 Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
 
 
 @dataclass(frozen=True)
@@ -45,17 +53,21 @@ class Storeys:
 def storeys(equations: Equations, loads: PlainLoads) -> Storeys:
     """From the frame's equations, and the plain loads of all its cases for the mass. Raises Unstable."""
     project = equations.project
-    floors = floors_upward(project)
-    leader = np.array([f.nodes[0] for f in floors], np.intp)
+    pushed = sorted([*(_rigid(f, project) for f in floors_upward(project)), *_slabs(project)], key=lambda p: (p.at[2], p.floor.name))
+    floors = [p.floor for p in pushed]
     n = len(floors)
-    unit = np.zeros((3 * n, 6))
-    unit[np.arange(3 * n), np.tile([0, 1, 5], n)] = 1.0
-    if project.plane:
-        unit[np.arange(3 * n) % 3 > 0] = 0.0
-    at = AtNodes(np.arange(3 * n), np.zeros(3 * n, np.intp), np.repeat(leader, 3), unit)
+    units, node, case = [], [], []
+    for i, p in enumerate(pushed):
+        for k in range(1 if project.plane else 3):
+            units.append(p.weight[:, k])
+            node.append(p.node)
+            case.append(np.full(len(p.node), 3 * i + k))
+    rows = np.concatenate(case)
+    at = AtNodes(rows, np.zeros_like(rows), np.concatenate(node), np.concatenate(units))
     put = PlainLoads(nodes=at, sources=(Source("unit", floors[0].place),))
-    moved = respond(equations, put, 3 * n).displacement[leader][:, [0, 1, 5]]
-    xyz = project.xyz[leader]
+    every = respond(equations, put, 3 * n).displacement
+    moved = np.stack([np.einsum("nkf,nfr->kr", p.weight, every[p.node]) for p in pushed])
+    xyz = np.array([p.at for p in pushed])
     rigidity, stiffness = np.full((n, 2), np.nan), np.full((n, 3), np.nan)
     for i in range(n):
         answer = moved[:, :, 3 * i : 3 * i + 3]
@@ -75,6 +87,74 @@ def storeys(equations: Equations, loads: PlainLoads) -> Storeys:
         stiffness[i, 2] = 1 / (c - (answer[below, 2, 2] if below is not None else 0.0))
     weight, mass = _masses(project, loads, floors)
     return Storeys([f.name for f in floors], xyz[:, 2], weight, mass, rigidity, stiffness)
+
+
+@dataclass(frozen=True)
+class _Pushed:
+    """A floor, the point at (3,) its motion is that of, its nodes (k,), and what unit forces Fx, Fy and a unit moment Mz
+    put on them (k, 3, 6): by the same weights their displacements make its motion."""
+
+    floor: Diaphragm
+    at: Floats
+    node: Ints
+    weight: Floats
+
+
+def _rigid(floor: Diaphragm, project: Project) -> _Pushed:
+    weight = np.zeros((1, 3, 6))
+    weight[0, range(3), [0, 1, 5]] = 1.0
+    return _Pushed(floor, project.xyz[floor.nodes[0]], np.array(floor.nodes[:1], np.intp), weight)
+
+
+def _slabs(project: Project) -> Iterator[_Pushed]:
+    """Slabs, pushed evenly over their areas."""
+    for floor, surfaces in slab_floors(project):
+        area: dict[int, float] = defaultdict(float)
+        for i in surfaces:
+            for node, own in areas_of_nodes(project, i):
+                area[node] += own
+        node = np.array(floor.nodes, np.intp)
+        share = np.array([area[n] for n in floor.nodes])
+        share /= share.sum()
+        at = share @ project.xyz[node]
+        x, y, _ = (project.xyz[node] - at).T
+        turning = share / (share @ (x * x + y * y))
+        weight = np.zeros((len(node), 3, 6))
+        weight[:, 0, 0] = weight[:, 1, 1] = share
+        weight[:, 2, 0], weight[:, 2, 1] = -y * turning, x * turning
+        yield _Pushed(floor, at, node, weight)
+
+
+def slab_floors(project: Project) -> list[tuple[Diaphragm, list[int]]]:
+    """Level structural surfaces that share nodes, as one floor each: those that stretch, lie on no bed and are part of
+    no rigid floor."""
+    plates = project.plates
+    if plates is None:
+        return []
+    rigid = {n for floor in project.diaphragms for n in floor.nodes}
+    level = [
+        i for i, s in enumerate(project.surfaces)
+        if s.plate is not None and s.plate.acts != PlateActs.BENDING and not s.plate.bed
+        and abs(plates.axes[i, 2, 2]) > LEVEL
+    ]  # fmt: skip
+    nodes = {i: {n for n, _ in areas_of_nodes(project, i)} for i in level}
+    out: list[tuple[list[int], set[int]]] = []
+    for i in level:
+        mine, own = [i], set(nodes[i])
+        for other in [o for o in out if o[1] & own]:
+            out.remove(other)
+            mine, own = other[0] + mine, own | other[1]
+        out.append((mine, own))
+    floors = []
+    for mine, own in out:
+        if not own & rigid:
+            name = called(project, Part(np.zeros(0, np.intp), np.array(mine)))
+            floors.append((Diaphragm(name, tuple(sorted(own)), project.surfaces[mine[0]].place), mine))
+    return floors
+
+
+LEVEL = 1 - 1e-6
+"""The upright part of a level surface's normal."""
 
 
 def below_of(xyz: Floats, i: int) -> int | None:
