@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from empuje.core.analysis.equations import build_equations
+from empuje.core.answers.deflection import stretches
 from empuje.core.answers.storey_cuts import storey_forces
 from empuje.core.answers.storeys import storeys
 from empuje.core.resolve import resolve
@@ -68,7 +69,9 @@ def test_what_passes_through_a_cut_is_what_lies_above_it(turn, level):
         known += np.array([30e3 * (level < h), 72e3, 0.0])
         known[0] += 3e3 * max(h - level, 0.0)
         known += 2e3 * 4 * left * normal
-        assert force[:, 0] == pytest.approx(known, abs=1e-6 * abs(known[2]) if level in (0.0, h) else 2e-3 * abs(known[2]))
+        assert force[:, 0] == pytest.approx(
+            known, abs=1e-6 * abs(known[2]) if level in (0.0, h) else 2e-3 * abs(known[2])
+        )
         if level == 0.0:
             w = solution.weights(results)
             at = solution.project.xyz[solution.support_node] - np.append(solution.centre[:2], 0.0)
@@ -83,7 +86,9 @@ def test_centres_of_rigidity_of_slabs(turn):
     slabs turn the columns' ends and give less; a rigid floor on the same nodes gives the same."""
     stiff = 's = { E = "30e5 GPa", G = "12.5e5 GPa", density = "25 kN/m3" }\n[sections]'
     own = tower(turn, loads='{ on = ["low", "top"], area = 1 }').replace("[sections]", stiff, 1)
-    own = own.replace('material = "m"\nthickness', 'material = "s"\nthickness').replace("self_weight = 1", "self_weight = 0")
+    own = own.replace('material = "m"\nthickness', 'material = "s"\nthickness').replace(
+        "self_weight = 1", "self_weight = 0"
+    )
     # So much area that no column gets shorter, and the frame does not bend as a whole.
     sections = "".join(f'{n} = {{ A = "1e4 m2", Iy = {0.4**3 * b / 12!r}, Iz = {0.4 * b**3 / 12!r}, J = "1e-6 m4" }}\n'
                        for n, b in (("c", 0.3), ("d", 0.9)))  # fmt: skip
@@ -117,3 +122,46 @@ def test_centres_of_rigidity_of_slabs(turn):
     rigid = found(own.replace("[[supports]]", floors + "[[supports]]", 1))
     assert rigid.names == ["FM", "FT"]
     assert rigid.stiffness == pytest.approx(known.stiffness, rel=1e-2)
+
+
+BEAM = """[project]
+units = "kN m"
+[nodes]
+A = [0, 0, 3]
+B = [6, 0, 3]
+F = [6, 0, 0]
+C = [8, 0, 3]
+[surfaces.wall]
+corners = [[0, -2, 0], [0, 2, 0], [0, 2, 4], [0, -2, 4]]
+material = "C30/37"
+thickness = "200 mm"
+mesh = 0.5
+[members.beam]
+section = "IPE 300"
+material = "S235"
+pieces = { b = "A > C" }
+[members.col]
+section = "HEB 200"
+material = "S235"
+pieces = { c = "F > B" }
+[[supports]]
+at = "F"
+fix = "fixed"
+[[supports]]
+along = "wall/1"
+fix = "fixed"
+[cases]
+Q = { action = "live", use = "office" }
+[loads]
+Q = [ { on = "beam", line = 10 } ]
+"""
+
+
+def test_a_beam_spans_from_a_wall_to_a_column():
+    """Not free at the wall, where a span of twice the length would allow twice the deflection; a surface that only
+    bends bears nothing."""
+    bends = BEAM.replace("thickness", 'acts = "bending"\nthickness')
+    for text, known in ((BEAM, ["A to B", "overhang beyond B"]), (bends, ["overhang beyond B", "overhang beyond B"])):
+        reading = read_text(text, "m.toml")
+        (found,) = stretches(resolve(reading.project, reading.findings).project, [0])
+        assert [s.words for s in found] == known and [s.span for s in found] == pytest.approx([6.0, 2.0])

@@ -83,8 +83,9 @@ def _floors(model: common.Model, arguments: argparse.Namespace) -> int:
         if model.project.mass:
             return _weights(model, arguments)
         raise Refusal(
-            'the model has no rigid floors and no slabs: add [diaphragms] with FLOOR = { nodes = "*@LEVEL" }, ask for shears and '
-            'drifts with --under, or say which loads are masses for the weights of levels, in [project] mass = "SW + G"'
+            'the model has no rigid floors and no slabs: add [diaphragms] with FLOOR = { nodes = "*@LEVEL" }, ask for '
+            "shears and drifts with --under, or say which loads are masses for the weights of levels, in [project] "
+            'mass = "SW + G"'
         )
     found = storeys(equations, model.resolved.loads)
     outputs.put(storey_table(found), model, arguments)

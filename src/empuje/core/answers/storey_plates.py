@@ -35,7 +35,7 @@ def plates_cut(solution: Solution, weights: Floats, height: float, about: Floats
     if plates is None:
         return force, moment
     up = xyz[:, 2] > height
-    crossed = [_some(g, up[g.node].any(axis=1) & ~up[g.node].all(axis=1)) for g in plates.groups]
+    crossed = [_some(g, up[g.node]) for g in plates.groups]
     if not any(len(g.node) for g in crossed):
         return force, moment
     few = replace(plates, triangles=crossed[0], quadrilaterals=crossed[1])
@@ -50,7 +50,9 @@ def plates_cut(solution: Solution, weights: Floats, height: float, about: Floats
     return force, moment + np.cross((place - about)[:, :, None], more, axis=1).sum(axis=0)
 
 
-def _some(group: ElementGroup, chosen: NDArray[np.bool_]) -> ElementGroup:
+def _some(group: ElementGroup, up: NDArray[np.bool_]) -> ElementGroup:
+    """The elements with some corners above (n, corners), not all."""
+    chosen = np.flatnonzero(up.any(axis=1) & ~up.all(axis=1))
     return ElementGroup(group.node[chosen], group.flat[chosen], group.arm[chosen], group.surface[chosen])
 
 
@@ -74,7 +76,12 @@ def _forces(solution: Solution, plates: Plates, weights: Floats) -> Floats:
 
 
 def _between(
-    solution: Solution, plates: Plates, crossed: list[ElementGroup], up: NDArray[np.bool_], height: float, weights: Floats
+    solution: Solution,
+    plates: Plates,
+    crossed: list[ElementGroup],
+    up: NDArray[np.bool_],
+    height: float,
+    weights: Floats,
 ) -> tuple[Floats, Floats]:
     """Loads on crossed elements that lie above the cut but come to nodes below it: forces (elements, 3, results), and
     the places (elements, 3) of these nodes."""

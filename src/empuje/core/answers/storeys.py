@@ -5,8 +5,9 @@ a, b, c the rotations of the floor under a unit Fx, Fy, Mz at a point X, Y of it
 
     x_r = X - b / c        y_r = Y + a / c
 
-A slab is a floor that is not rigid: forces lie on it evenly, Mz as forces across the arms from its middle that grow with
-these; its motion is the mean that they do work on, by areas: a shift of mean u, a turn of mean (arm x u) / mean arm^2.
+A slab is a floor that is not rigid: forces lie on it evenly, Mz as forces across the arms from its middle that grow
+with these; its motion is the mean that they do work on, by areas: a shift of mean u, a turn of mean (arm x u) over mean
+arm^2.
 
 A storey's stiffness is this force over the drift it makes between the floor and the one below, at the centre of
 rigidity; in torsion a moment over the difference of rotations. All parts act, one-way or not.
@@ -53,7 +54,9 @@ class Storeys:
 def storeys(equations: Equations, loads: PlainLoads) -> Storeys:
     """From the frame's equations, and the plain loads of all its cases for the mass. Raises Unstable."""
     project = equations.project
-    pushed = sorted([*(_rigid(f, project) for f in floors_upward(project)), *_slabs(project)], key=lambda p: (p.at[2], p.floor.name))
+    pushed = sorted(
+        [*(_rigid(f, project) for f in floors_upward(project)), *_slabs(project)], key=lambda p: (p.at[2], p.floor.name)
+    )
     floors = [p.floor for p in pushed]
     n = len(floors)
     units, node, case = [], [], []
@@ -91,8 +94,8 @@ def storeys(equations: Equations, loads: PlainLoads) -> Storeys:
 
 @dataclass(frozen=True)
 class _Pushed:
-    """A floor, the point at (3,) its motion is that of, its nodes (k,), and what unit forces Fx, Fy and a unit moment Mz
-    put on them (k, 3, 6): by the same weights their displacements make its motion."""
+    """A floor, the point at (3,) its motion is that of, its nodes (k,), and what unit forces Fx, Fy and a unit moment
+    Mz put on them (k, 3, 6): by the same weights their displacements make its motion."""
 
     floor: Diaphragm
     at: Floats
@@ -111,8 +114,8 @@ def _slabs(project: Project) -> Iterator[_Pushed]:
     for floor, surfaces in slab_floors(project):
         area: dict[int, float] = defaultdict(float)
         for i in surfaces:
-            for node, own in areas_of_nodes(project, i):
-                area[node] += own
+            for k, own in areas_of_nodes(project, i):
+                area[k] += own
         node = np.array(floor.nodes, np.intp)
         share = np.array([area[n] for n in floor.nodes])
         share /= share.sum()

@@ -1,9 +1,9 @@
 """What rests on what, by plain geometry: the seats of every beam, and the beams that carry as one.
 
-A member rests on supports of the model, columns under it, stiffer beams it frames into or lies on, bars on which it
-hangs. Members without a column or beam at a joint go on as one body there: pieces of a beam in one line and rigidly
-joined; an overhang and the span behind it; the bars of a truss. A piece that meets a body which stands by itself rests
-on it.
+A member rests on supports of the model and structural walls, columns under it, stiffer beams it frames into or lies on,
+bars on which it hangs. Members without a column or beam at a joint go on as one body there: pieces of a beam in one
+line and rigidly joined; an overhang and the span behind it; the bars of a truss. A piece that meets a body which stands
+by itself rests on it.
 
     o=========o=====+=====o-----      pieces of one beam, and an overhang behind a column
     |         |           |
@@ -22,6 +22,7 @@ from numpy.typing import NDArray
 
 from ..model.project import Project
 from ..model.words import Acts
+from ..surfaces.mesh.held import nodes_on_walls
 
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]
@@ -111,6 +112,7 @@ class _Around:
                 ends[a].append(m)
                 ends[b].append(m)
         held = {s.node for s in project.supports if s.held[2] or s.spring[2] > 0}
+        held |= set(nodes_on_walls(project).tolist())
         hangers: dict[int, list[int]] = defaultdict(list)
         for m in np.flatnonzero(bar).tolist():
             near, far = project.ends[m].tolist()

@@ -10,9 +10,9 @@ from numpy.typing import NDArray
 from scipy.sparse import csr_matrix
 from scipy.sparse.csgraph import connected_components
 
-from ..model.plates import Plates
 from ..model.project import Project
 from ..model.words import PlateActs
+from ..surfaces.mesh.held import nodes_touched
 from ..surfaces.mesh.joined import with_plate_nodes
 
 IN_PLANE = 0.5
@@ -35,19 +35,16 @@ class OnSurfaces:
         self.of_node: dict[int, list[int]] = defaultdict(list)
         self.bodies: list[Body] = []
         if self.plates is not None:
-            self._find(self.plates)
+            self._find()
 
-    def _find(self, plates: Plates) -> None:
+    def _find(self) -> None:
         analysed = with_plate_nodes(self.project)
         ground = {s.node for s in analysed.supports if any(s.held[:3]) or any(k > 0 for k in s.spring[:3])}
         mine = set(self.project.ends.ravel().tolist()) | set(self.project.nodes_on_members[1].tolist())
-        pairs, touched = [], {}
-        for i in np.unique(plates.surface).tolist():
-            own = np.unique(np.concatenate([g.node[g.surface == i].ravel() for g in plates.groups]))
-            leaders = plates.tied[np.isin(plates.tied[:, 0], own), 1]
-            touched[i] = np.unique(np.concatenate([own, plates.hinges.others(own), leaders]))
-            pairs.append(np.column_stack([np.full(len(touched[i]), i), touched[i]]))
-            for node in sorted(mine & set(touched[i].tolist())):
+        touched = nodes_touched(self.project)
+        pairs = [np.column_stack([np.full(len(nodes), i), nodes]) for i, nodes in touched.items()]
+        for i, nodes in touched.items():
+            for node in sorted(mine & set(nodes.tolist())):
                 self.of_node[node].append(i)
         surface, node = np.concatenate(pairs).T
         count = len(self.project.surfaces)
@@ -55,8 +52,8 @@ class OnSurfaces:
         links = csr_matrix((np.ones(len(node)), (surface, count + node)), shape=(size, size))
         label = connected_components(links, directed=False)[1]
         for k in dict.fromkeys(label[list(touched)].tolist()):
-            nodes = set(np.concatenate([touched[i] for i in touched if label[i] == k]).tolist())
-            self.bodies.append(Body(sorted(nodes & mine), bool(nodes & ground)))
+            whole = set(np.concatenate([touched[i] for i in touched if label[i] == k]).tolist())
+            self.bodies.append(Body(sorted(whole & mine), bool(whole & ground)))
 
     def holds(self, node: int, way: NDArray[np.float64]) -> str:
         """The surface that holds a node along a direction in its plane; "" where none does."""

@@ -1,4 +1,5 @@
-"""Where structural surfaces are held out of their plane: by supports, columns, and walls that meet them."""
+"""Where structural surfaces meet what else there is, and where they are held out of their plane: by supports, columns,
+and walls that meet them."""
 
 from __future__ import annotations
 
@@ -6,11 +7,40 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...model.project import Project
+from ...model.words import PlateActs
 from .regions import UPRIGHT
 
 Ints = NDArray[np.intp]
+LYING = 0.5
+"""Surfaces whose normals rise less than this are walls."""
 ALIKE = 0.99
 """Surfaces whose normals make a greater cosine hold one another no more than parts of one do."""
+
+
+def nodes_touched(project: Project) -> dict[int, Ints]:
+    """By structural surface the nodes (n,), of the analysed project, by which it meets others: its own, those that its
+    hinged edges hang on, and those of the columns that hold it over a footprint."""
+    plates = project.plates
+    if plates is None:
+        return {}
+    out = {}
+    for i in np.unique(plates.surface).tolist():
+        own = np.unique(np.concatenate([g.node[g.surface == i].ravel() for g in plates.groups]))
+        leaders = plates.tied[np.isin(plates.tied[:, 0], own), 1]
+        out[i] = np.unique(np.concatenate([own, plates.hinges.others(own), leaders]))
+    return out
+
+
+def nodes_on_walls(project: Project) -> Ints:
+    """The project's own nodes (n,) that upright structural surfaces bear, which stretch."""
+    plates, touched = project.plates, nodes_touched(project)
+    walls = [
+        touched[i] for i, s in enumerate(project.surfaces)
+        if plates is not None and i in touched and s.plate is not None and s.plate.acts != PlateActs.BENDING
+        and abs(plates.axes[i, 2, 2]) < LYING
+    ]  # fmt: skip
+    every = np.unique(np.concatenate([np.zeros(0, np.intp), *walls]))
+    return every if plates is None else every[every < plates.first]
 
 
 def holding_nodes(project: Project, surface: int) -> Ints:
