@@ -18,13 +18,16 @@ from empuje.core.analysis.equations import Unstable
 from empuje.core.analysis.frequency import way_frequencies
 from empuje.core.analysis.shells.bending import bending_stiffness, curvature_rows, shear_rows
 from empuje.core.analysis.shells.membrane import membrane_stiffness, strain_rows
+from empuje.core.analysis.shells.shells import plate_stiffness
 from empuje.core.analysis.solve import solve
 from empuje.core.answers.line_reactions import by_lines
 from empuje.core.answers.plate_cuts import cut_of, resultants
 from empuje.core.answers.plate_points import points_each, points_of, principal
 from empuje.core.answers.plates import DESIGN, PlateForces, error_estimates, plate_extremes
 from empuje.core.answers.reactions import closing_error
+from empuje.core.catalogue.catalogue import find_material
 from empuje.core.model.near import on_lines
+from empuje.core.model.surfaces import Plate, Ribs
 from empuje.core.resolve import resolve
 from empuje.core.surfaces.mesh.joined import with_plate_nodes, with_plates
 from empuje.core.surfaces.mesh.lattice import Region, _without_thin, divided, meshed, parts_of, stops
@@ -888,6 +891,8 @@ WRONG = [
     ('along = "p"', 'along = [[9, 0, 0], [9, 4, 0]]', "no-surface", "lies on no structural surface"),
     ('fix = "fixed"', 'fix = "fixed"\nlift = true', "unknown-key", "lift"),
     ('thickness = 0.2', 'thickness = 0.2\nmesh = "1e-7 m"', "no-mesh", "more than 60,000"),
+    ('thickness = 0.2', 'thickness = 0.2\nribs = { depth = 0.3, width = 0.2, spacing = 0.1 }', "bad-quantity", "overlap"),
+    ('thickness = 0.2', 'thickness = 0.2\nribs = { depth = 0.3, width = 0.2 }', "missing-key", "spacing"),
     ('thickness = 0.2', 'thickness = 20', "no-plate", "as thick as a block"),
     ('thickness = 0.2', 'thickness = 0.001', "no-plate", "as thin as a foil"),
 ]  # fmt: skip
@@ -1056,6 +1061,45 @@ def test_even_forces_on_edges_are_an_even_stress():
     assert put.f[:, 1].sum() == pytest.approx(13e3, rel=1e-12)
     assert about_z == pytest.approx(13e3 * (0.7 + 2.6 * (3 + 14) / 30), rel=1e-12)
     assert np.abs(put.f[:, 5]).max() > 10
+
+
+@pytest.mark.parametrize("turn", [0.0, 90.0])
+def test_ribs_make_a_slab_stiff_along_them(turn):
+    """A strip over two lines, of material without contraction, is a row of T sections: w = 5 q L^4/(384 EI), q with its
+    own weight; across the ribs, and twisted, it is nearly the plate. Sizes in mm and metres alike."""
+    L, B, t, d, b, s = 6.0, 4.0, 0.1, 0.3, 0.16, 0.8
+    ribs = 'ribs = { depth = "300 mm", width = 0.16, spacing = "80 cm" }'
+    corners = rectangle(L, B) if turn == 0 else [(0, 0, 0), (0, L, 0), (-B, L, 0), (-B, 0, 0)]
+    own = f"own_x = {[list(map(float, c)) for c in corners[:2]]}\n{ribs}"
+    held = along('"p/2"', "x y z") + along('"p/4"', "z")
+    text = plate(corners, t, held, "", nu=0.0, extra=own).replace('"live"', '"dead", self_weight = 1')
+    f = solved(text)
+    A = np.array([t * s, d * b])
+    z = np.array([0.0, (t + d) / 2])
+    middle = A @ z / A.sum()
+    inertia = (s * t**3 + b * d**3) / 12 + A @ (z - middle) ** 2
+    q = 25e3 * A.sum()
+    weight = f.solution.reaction[:, 2].sum()
+    assert weight == pytest.approx(25e3 * (t + d * b / s) * L * B, rel=1e-6)
+    w = 5 * q * L**4 / 384 / E / inertia + q / s * L**2 / 8 / (5 / 6 * E / 2 * (t + d * b / s))
+    here = (L / 2, B / 2, 0) if turn == 0 else (-B / 2, L / 2, 0)
+    assert -at(f, here, "w") == pytest.approx(w, rel=3e-3)
+    assert at(f, here, "m_x") == pytest.approx(q / s * L**2 / 8, rel=1e-2)
+    across = along('"p/1"', "x y z") + along('"p/3"', "z")
+    bare, ribbed = (solved(plate(corners, t, across, nu=0.0, extra=e)) for e in (own.replace(ribs, ""), own))
+    assert at(ribbed, here, "w") == pytest.approx(at(bare, here, "w"), rel=1e-2)
+    pulled = '{ on = "p", line = 50, edge = 2, dir = "%s" }' % ("+x" if turn == 0 else "+y")
+    f = solved(plate(corners, t, along('"p/4"', "fixed"), pulled, nu=0.0, extra=own))
+    end = f.solution.displacement[
+        np.linalg.norm(f.solution.project.xyz - np.array(corners[1], float), axis=1).argmin(), :2, 0
+    ]
+    assert np.abs(end).max() == pytest.approx(50e3 * L / E / (t + d * b / s), rel=1e-3)
+    material = find_material("C30/37")
+    stiff = plate_stiffness(Plate(material, t, ribs=Ribs(d, b, s)))
+    alone = plate_stiffness(Plate(material, t))
+    J = d * b**3 * (1 / 3 - 0.21 * b / d * (1 - (b / d) ** 4 / 12))
+    assert stiff[1][2, 2] - alone[1][2, 2] == pytest.approx(material.G * J / 4 / s, rel=1e-12)
+    assert stiff[1][1, 1] == alone[1][1, 1] and stiff[2][1, 1] == alone[2][1, 1]
 
 
 def test_a_plate_that_only_bends_bends_as_one_that_stretches_too():

@@ -51,10 +51,11 @@ def _of_plates(project: Project, index: int, case: Case, surfaces: Surfaces) -> 
         if plate is None or i in case.weightless_surfaces:
             continue
         surface, area = geometry.outline.surface, float(geometry.outline.polygon.area)
-        q = case.self_weight * plate.thickness * plate.material.density * GRAVITY
+        q = case.self_weight * plate.weight_thickness * plate.material.density * GRAVITY
+        ribs = ", ribs spread evenly" if plate.ribs is not None else ""
         along = np.array(case.weight_along)
         steps = (
-            Step("t", f"thickness of {surface.name}", plate.thickness, "m"),
+            Step("t", f"thickness of {surface.name}{ribs}", plate.weight_thickness, "m"),
             Step("rho", f"density of {plate.material.name}", plate.material.density, "kg/m3"),
             Step("g_k", f"{case.self_weight:g} * t * rho * {GRAVITY}", q, "N/m2"),
             Step("A", f"area of {surface.name}", area, "m2"),

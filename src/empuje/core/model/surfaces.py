@@ -15,6 +15,26 @@ Deck = str | Vector
 
 
 @dataclass(frozen=True, slots=True)
+class Ribs:
+    """Ribs along the own x of a surface, of its material: depth below it, width and spacing [m].
+
+         |<--- spacing --->|
+    =========================  thickness
+        | |             | |    depth
+         width
+    """
+
+    depth: float
+    width: float
+    spacing: float
+
+    @property
+    def thickness(self) -> float:
+        """What they would be spread evenly [m]."""
+        return self.depth * self.width / self.spacing
+
+
+@dataclass(frozen=True, slots=True)
 class Plate:
     """What makes a surface structural: its material, and its thickness [m].
 
@@ -23,7 +43,7 @@ class Plate:
     what is around; `bed` [N/m3]: the stiffness of the ground under it, upright; `lift`: that ground can only push it
     up; `footprints`: columns hold it over their whole section; `raised` [m]: how far its middle lies from its corners,
     along its normal; `hinged`: edges, the first from its first corner to its second, along which it is hinged to what
-    lies there.
+    lies there; `ribs` along its own x.
     """
 
     material: Material
@@ -38,6 +58,12 @@ class Plate:
     footprints: bool = True
     raised: float = 0.0
     hinged: tuple[int, ...] = ()
+    ribs: Ribs | None = None
+
+    @property
+    def weight_thickness(self) -> float:
+        """Of an even plate of the same weight [m]."""
+        return self.thickness + (self.ribs.thickness if self.ribs is not None else 0.0)
 
 
 @dataclass(frozen=True, slots=True)

@@ -143,6 +143,11 @@ STIFFNESS = Form("surfaces.NAME.stiffness", (
     Key("bending", Written("factor, or `[along x, along y]`"), 1.0, "on what it resists in bending"),
     Key("stretching", Written("factor, or `[along x, along y]`"), 1.0, "on what it resists in its plane"),
 ))  # fmt: skip
+RIBS = Form("surfaces.NAME.ribs", (
+    Key("depth", Quantity("length"), REQUIRED, "below the thickness of the surface"),
+    Key("width", Quantity("length"), REQUIRED, "of each"),
+    Key("spacing", Quantity("length"), REQUIRED, "from middle to middle"),
+))  # fmt: skip
 POINTS = "corners: nodes, crossings of the grid, or `[x, y, z]`"
 SURFACE = Form("surfaces.NAME", (
     Key("corners", Written(POINTS, "length"), REQUIRED, "at least three, in order around the outline, flat within 1 "
@@ -165,6 +170,8 @@ SURFACE = Form("surfaces.NAME", (
     Key("acts", Choice.of(PlateActs), PlateActs.BOTH, "what a structural surface resists: `bending` of a floor whose "
         "plane others hold, `stretching` of a wall that is soft across"),
     Key("stiffness", Table(STIFFNESS), ABSENT, "factors on its stiffness, as of cracked concrete", "1"),
+    Key("ribs", Table(RIBS), ABSENT, "ribs below it along its own x, of its material: it is stiffer along them, about "
+        "the axis of the T that they make, and weighs more", "none"),
     Key("own_x", Written('`"x"`, `"y"`, `"z"`, an angle, two places', "angle"), ABSENT, "direction of its own x, for "
         "factors of stiffness and for results; its own z is its normal", "level, along global x where it is level "
         "itself"),

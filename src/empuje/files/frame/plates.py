@@ -8,7 +8,7 @@ import numpy as np
 
 from ...core.model.findings import did_you_mean
 from ...core.model.frame import LineSupport
-from ...core.model.surfaces import Plate
+from ...core.model.surfaces import Plate, Ribs
 from ...core.model.words import PlateActs
 from ..base.entry import Entry, shown
 from .keys import LINE_SUPPORT
@@ -17,7 +17,7 @@ from .parts import Parts
 from .supports import axes_of, held_by, springs_of
 from .surfaces import Grounds, ReadPlate, direction_in, read_point
 
-STRUCTURAL = ("acts", "stiffness", "own_x", "mesh", "bed", "lift", "raised", "footprints", "hinged")
+STRUCTURAL = ("acts", "stiffness", "ribs", "own_x", "mesh", "bed", "lift", "raised", "footprints", "hinged")
 """Keys of structural surfaces beside their material and thickness."""
 CARRIED = ("deck", "bearing", "carry")
 """What surfaces say that hand their loads on."""
@@ -58,6 +58,9 @@ def read_plate(entry: Entry, parts: Parts, book: NodeBook) -> Plate | None:
     if bed and acts == PlateActs.STRETCHING:
         entry.error("wrong-key", f"{entry.what} only stretches: a bed cannot hold it", "let it bend", "bed")
         return None
+    ribs = _ribs(entry) if entry.has("ribs") else None
+    if entry.has("ribs") and ribs is None:
+        return None
     raised = entry.quantity("raised")
     lift = entry.flag("lift")
     if lift and not bed:
@@ -71,7 +74,7 @@ def read_plate(entry: Entry, parts: Parts, book: NodeBook) -> Plate | None:
         return None
     return Plate(
         material, thickness, acts, factors[0], factors[1],  # type: ignore[arg-type]
-        None if along is None else along, mesh, bed, lift, entry.flag("footprints"), raised, hinged,
+        None if along is None else along, mesh, bed, lift, entry.flag("footprints"), raised, hinged, ribs,
     )  # fmt: skip
 
 
@@ -93,6 +96,23 @@ def refuse_structural_keys(entry: Entry) -> None:
         if entry.has(key):
             entry.error("wrong-key", f"{entry.what} has `{key}`, but is no structural surface",
                         "give it a material and a thickness, or take it out", key)  # fmt: skip
+
+
+def _ribs(entry: Entry) -> Ribs | None:
+    table = entry.child("ribs").known()
+    sizes = [table.quantity(key) for key in ("depth", "width", "spacing")]
+    if any(v is None for v in sizes):
+        return None
+    for key, value in zip(("depth", "width", "spacing"), sizes, strict=True):
+        if value is not None and value <= 0:
+            table.error("bad-quantity", f"{table.what}.{key} must be positive", "", key)
+            return None
+    ribs = Ribs(*sizes)  # type: ignore[arg-type]
+    if ribs.spacing < ribs.width:
+        table.error("bad-quantity", f"{table.what}: ribs {ribs.width:g} m wide overlap at a spacing of "
+                    f"{ribs.spacing:g} m", "spacing is from middle to middle", "spacing")  # fmt: skip
+        return None
+    return ribs
 
 
 def _hinged(entry: Entry) -> tuple[int, ...] | None:

@@ -43,6 +43,8 @@ def plain_plate(bare: Bare, plate: Plate) -> Data:
     factors = {key: list(pair) for key, pair in pairs.items() if pair != (1.0, 1.0)}
     if factors:
         out["stiffness"] = factors
+    if plate.ribs is not None:
+        out["ribs"] = {k: bare.number(getattr(plate.ribs, k), "length") for k in ("depth", "width", "spacing")}
     if plate.along is not None:
         out["own_x"] = _deck(bare, plate.along)
     if plate.mesh is not None:

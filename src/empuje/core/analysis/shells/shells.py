@@ -7,6 +7,10 @@ What a plate resists, along its own x and y, with f_x, f_y the factors of the mo
     K = 5/6 G t      shear across [N/m]            | 0     0      G |    else 0: a material with a G of its own
 
     S = diag(sqrt f_x, sqrt f_y, (f_x f_y)^1/4)
+
+Ribs along x, d deep and b wide at a distance s, add what the T section has more per width than the plate, about its own
+axis, e from the plate's middle: to E_xx  E b d/s, to D_xx  E' t e^2 + E (b d^3/12 + b d ((t + d)/2 - e)^2)/s, to D_xy
+G J/4s, to K_xx  5/6 G b d/s.
 """
 
 from __future__ import annotations
@@ -21,7 +25,7 @@ from ...model.frame import Material
 from ...model.loads import PlateStrains
 from ...model.plates import ElementGroup, Plates
 from ...model.project import Project
-from ...model.surfaces import Plate
+from ...model.surfaces import Plate, Ribs
 from ...model.words import PlateActs
 from ...surfaces.mesh.shapes import rule_of, shapes
 from .bending import bending_stiffness, curvature_rows, shear_rows
@@ -54,11 +58,27 @@ def plate_stiffness(plate: Plate) -> tuple[Floats, Floats, Floats]:
         S = np.array([np.sqrt(x), np.sqrt(y), (x * y) ** 0.25])
         return np.asarray(S[:, None] * C * S)
 
+    E, D, K = t * scaled(plate.stretching), t**3 / 12 * scaled(plate.bending), plate.material.G * t * np.eye(2)
+    if plate.ribs is not None:
+        more, bent, twisted = _ribbed(plate.ribs, t, stiff, plate.material)
+        (x, y), z = plate.bending, plate.stretching[0]
+        E[0, 0] += z * more
+        D[0, 0] += x * bent
+        D[2, 2] += np.sqrt(x * y) * twisted
+        K[0, 0] += plate.material.G * plate.ribs.thickness
     stretches, bends = plate.acts != PlateActs.BENDING, plate.acts != PlateActs.STRETCHING
-    return (
-        t * scaled(plate.stretching) * stretches, t**3 / 12 * scaled(plate.bending) * bends,
-        SHEAR_FACTOR * plate.material.G * t * np.eye(2) * bends,
-    )  # fmt: skip
+    return E * stretches, D * bends, SHEAR_FACTOR * K * bends
+
+
+def _ribbed(ribs: Ribs, t: float, stiff: float, material: Material) -> tuple[float, float, float]:
+    """What ribs add to E_xx [N/m], D_xx and D_xy [N m] of a plate of thickness t [m] and stiffness E' [N/m2]."""
+    d, b, s = ribs.depth, ribs.width, ribs.spacing
+    arm, A = (t + d) / 2, b * d / s
+    e = material.E * A * arm / (stiff * t + material.E * A)
+    bent = stiff * t * e**2 + material.E * (A * d**2 / 12 + A * (arm - e) ** 2)
+    long, short = max(d, b), min(d, b)
+    J = long * short**3 * (1 / 3 - 0.21 * short / long * (1 - (short / long) ** 4 / 12))
+    return material.E * A, bent, material.G * J / (4 * s)
 
 
 @dataclass(frozen=True)
