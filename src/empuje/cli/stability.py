@@ -6,7 +6,7 @@ import argparse
 
 from . import NOT_MET, Refusal, common, flags, outputs, saying
 
-OF_SURFACES = " (by the usual mesh up to 1 % later than it does)"
+OF_SURFACES = "Of surfaces it is up to 1 % too high by the usual mesh. "
 
 
 def options(command: argparse.ArgumentParser) -> None:
@@ -37,7 +37,7 @@ def run(arguments: argparse.Namespace) -> int:
     outputs.put(stability_table(found, prepared.solution), model, arguments)
     saying.say(
         f"alpha_cr: what the axial forces of first order may grow by until the frame, a member or "
-        f"a structural surface buckles{OF_SURFACES if model.project.plates is not None else ''}. "
+        f"a structural surface buckles. {OF_SURFACES if model.project.plates is not None else ''}"
         f"Second order is needed below {ENOUGH:g} (EN 1993-1-1, 5.2.1), or where it makes the drift grow more than "
         f"{MOST_GROWTH:g} times (AISC 360). `empuje draw MODEL buckled` shows how it buckles."
     )
