@@ -256,8 +256,8 @@ def axial_model(equations: Equations, pieces: Pieces) -> AxialModel:
     t, legendre, weight = gauss(s, pieces.length, mesh.length[pieces.element])
     slope = np.einsum("cqm,cpmk->cpqk", legendre, equations.shapes.slope[pieces.element])
     first = np.flatnonzero(np.append(True, np.diff(pieces.element) != 0)[: len(pieces.element)])
-    plates = Stressed(equations.shells) if equations.shells is not None else None
-    return AxialModel(equations, pieces.element, first, t, weight, slope, _sliding(equations, first, len(s)), plates)
+    sliding = _sliding(equations, first, len(s))
+    return AxialModel(equations, pieces.element, first, t, weight, slope, sliding, equations.stressed)
 
 
 def _chords(frame: AxialModel, pieces: Pieces) -> Floats:

@@ -33,8 +33,8 @@ NO_COMPRESSION = 1e-9
 def critical_loads(frame: AxialModel, N: Axial, slack: Slack | None, count: int = 1) -> tuple[Floats, list[State]]:
     """The lowest critical load factors (count, results), infinite where there are none, and their shapes.
 
-    N at the frame's points. Shapes have unit energy. Of a multiple eigenvalue (several
-    shapes with the same factor) only one shape may be found.
+    N at the frame's points. Shapes have unit energy. Of a multiple eigenvalue (several shapes with the same factor)
+    only one shape may be found.
     """
     shapes, results = Shapes(frame), N.results
     each = max(1, AT_A_TIME // max(frame.equations.size, 1))

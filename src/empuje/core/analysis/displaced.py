@@ -6,8 +6,8 @@ out that are in this sum, and which are taken away again: shear forces on member
     integral of (u' e_x + w') x V        (dM/dx = V + N w' knows N only)
 
 and the forces that hold nodes together at places that move differently: in rigid floors, and in the footprints of
-columns on plates; of plates see displaced_plates.py. Nothing here comes from
-the sums of internal forces that the equations were made of, so that the balance checks them.
+columns on plates (of plates themselves see displaced_plates.py). Nothing of members comes from the sums of internal
+forces that the equations were made of, so that the balance checks them.
 """
 
 from __future__ import annotations
@@ -39,7 +39,9 @@ def displaced_moments(solution: Solution) -> Floats:
         return out
     assert solution.second_order_from is not None
     result = (solution.mix[solution.second_order_from :] != 0).argmax(axis=1)
-    each = max(1, AT_A_TIME // max(len(solution.mesh.length), 1))
+    plates = solution.project.plates
+    size = len(solution.mesh.length) + (len(plates.surface) // 4 if plates is not None else 0)
+    each = max(1, AT_A_TIME // max(size, 1))
     for i in range(0, len(result), each):
         some = slice(i, i + each)
         out[3:, some] = _moments(solution, solution.mix[:, result[some]]) * solution.at[some]

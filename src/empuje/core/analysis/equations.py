@@ -23,6 +23,7 @@ from .factor import SingularError, Solve, factorise
 from .mechanism import free_motions, loose_members, loose_parts
 from .mesh import Mesh, build_mesh
 from .shells.shells import Shells, shells_of
+from .shells.stressed import Stressed
 
 Floats = NDArray[np.float64]
 
@@ -76,6 +77,11 @@ class Equations:
     def spread(self) -> sparse.csr_matrix:
         """Brings motions of nodes to the ends of elements (12 elements, 6 nodes)."""
         return from_nodes(self.mesh, self.turn, len(self.project.nodes))
+
+    @cached_property
+    def stressed(self) -> Stressed | None:
+        """Its plates as forces in their planes see them."""
+        return Stressed(self.shells) if self.shells is not None else None
 
     @cached_property
     def shapes(self) -> BeamColumnShapes:

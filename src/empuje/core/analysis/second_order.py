@@ -115,7 +115,7 @@ def _block(equations: Equations, solved: Columns, mix: Floats, parts: Unilateral
                 frame = given.frame
                 settled &= given.stands
         N, last = _thrust_of(given, frame, solved, now, linear), N
-        still = _stand_still(N.less(last), N) & ~changed & (rest <= CLOSE**2)
+        still = (_largest(frame, N.less(last)) <= STILL * _largest(frame, N)) & ~changed & (rest <= CLOSE**2)
         if (still | ~settled).all():
             break
         slow = settled & ~still & (rest > SLOW**2 * before_left)
@@ -153,12 +153,13 @@ class Way:
         return Way(*(getattr(self, f.name).scaled(factor) for f in fields(Way)))
 
 
-def _stand_still(change: Axial, N: Axial) -> Bools:
-    """Whether a change of axial forces is nothing (results,), beside them."""
-    alike = zip((change.members, change.plates), (N.members, N.plates), strict=True)
-    nothing = [np.abs(c).max(axis=(0, 1), initial=0.0) <= STILL * np.abs(v).max(axis=(0, 1), initial=0.0)
-               for c, v in alike]  # fmt: skip
-    return np.asarray(nothing[0] & nothing[1])
+def _largest(frame: AxialModel, N: Axial) -> Floats:
+    """Of all axial forces (results,) [N], those of plates over the side of an element."""
+    found = np.abs(N.members).max(axis=(0, 1), initial=0.0)
+    if frame.plates is not None:
+        of_plates = (np.abs(N.plates) * frame.plates.side[:, None, None]).max(axis=(0, 1), initial=0.0)
+        found = np.maximum(found, of_plates)
+    return np.asarray(found)
 
 
 def _next_way(frame: AxialModel, tangent: Tangent, N: Axial, before: Way, step: State, left: State) -> Way:

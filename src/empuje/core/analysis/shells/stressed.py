@@ -44,6 +44,11 @@ class Stressed:
         return out[0], out[1]
 
     @cached_property
+    def side(self) -> Floats:
+        """Of a square as large as each element (elements,) [m]."""
+        return np.concatenate([np.sqrt(rule_of(g.flat)[1].sum(axis=1)) for g in self.shells.plates.groups])
+
+    @cached_property
     def spread(self) -> sparse.csr_matrix:
         """From motions of nodes in their own axes to displacements of all elements' corners along x y n of their
         surfaces: (3 corners of all elements, 6 nodes)."""
