@@ -306,6 +306,9 @@ def test_walls_by_themselves_through_the_commands(tmp_path, capsys):
         euler = math.pi**2 * 33e9 * t**3 / 12 / 4 / 16 / 90e3
         assert euler < rows[name]["alpha_cr"] < 1.05 * euler
     assert rows["v"]["second/first"] == pytest.approx(1 / (1 - 1 / rows["v"]["alpha_cr"]), rel=0.1)
+    code, out, _ = run("storeys", path, "--under", "U", "--levels", "0,4", "--format", "json")
+    (storey,) = json.loads(out)
+    assert code == 0 and storey["Vx [kN]"] == pytest.approx(1.5)
     code, out, _ = run("verdict", path, "--format", "json")
     (row,) = json.loads(out)
     assert code == 1 and row["verdict"] == "fails" and row["place"] == "v", row

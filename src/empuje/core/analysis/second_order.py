@@ -37,6 +37,8 @@ CLOSE = 1e-9
 that or less, so that motions are within 1e-10."""
 SLOW = 0.3
 """Where a step leaves more than this share of the one before, the frame is factorised anew."""
+NEARLY = 1e-7
+"""Nearer than this, in the norm of energy, it goes on as it does: beginning anew would only come back to here."""
 SURELY = 0.3
 """A change of N that takes away less than this share of the stiffness, as a few steps of the power method show it,
 leaves the frame positive."""
@@ -118,7 +120,7 @@ def _block(equations: Equations, solved: Columns, mix: Floats, parts: Unilateral
         still = (_largest(frame, N.less(last)) <= STILL * _largest(frame, N)) & ~changed & (rest <= CLOSE**2)
         if (still | ~settled).all():
             break
-        slow = settled & ~still & (rest > SLOW**2 * before_left)
+        slow = settled & ~still & (rest > SLOW**2 * before_left) & (rest > NEARLY**2)
         before_left = rest
         if changed.any() or slow.any():
             again = changed | slow

@@ -117,6 +117,9 @@ def storey_cut_table(solution: Solution, results: Results, levels: list[tuple[st
         ratio[k] = [np.where(acts[d], torsional_ratio(lines, drift[k], d), np.nan) for d in (0, 1)]
     largest = {}
     for k in storeys:
+        if not len(lines):
+            largest[k] = np.full((2, len(results)), np.nan)
+            continue
         line = np.where(np.isnan(drift[k]), -1.0, np.abs(drift[k])).argmax(axis=0)
         largest[k] = np.take_along_axis(drift[k], line[None], axis=0)[0]
 

@@ -62,6 +62,8 @@ def together(points: Floats | Sequence[Floats], tolerance: float) -> Ints:
     >>> together(np.array([[0.0], [5.0], [0.0009], [5.002]]), 1e-3).tolist()
     [0, 1, 0, 2]
     """
+    if not len(points):
+        return np.zeros(0, np.intp)
     points = np.asarray(points, float).reshape(len(points), -1)
     if points.shape[1] == 1:
         order = np.argsort(points[:, 0], kind="stable")
