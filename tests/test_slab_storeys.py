@@ -55,7 +55,7 @@ LOADS = (
 )
 
 
-@pytest.mark.parametrize(("turn", "level"), [(0.0, 0.0), (0.0, h), (33.0, h), (0.0, 1.3)])
+@pytest.mark.parametrize(("turn", "level"), [(0.0, 0.0), (0.0, h), (33.0, h), (0.0, 1.3), (0.0, 1.75)])
 def test_what_passes_through_a_cut_is_what_lies_above_it(turn, level):
     """Base: all loads; above the lower slab: its own left out, half of the walls; and half-way up a storey, where no
     line of the mesh is."""

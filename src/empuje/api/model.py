@@ -317,10 +317,9 @@ class Model(Asking):
         Traceback (most recent call last):
         ValueError: the model has no rigid floors and no slabs
         """
-        equations = self._study.prepared.equations
-        if not self.project.diaphragms and not storeys.slab_floors(equations.project):
+        if not self.project.diaphragms and not storeys.slab_floors(self._study.resolved.analysed):
             raise ValueError("the model has no rigid floors and no slabs")
-        found = storeys.storeys(equations, self._study.resolved.loads)
+        found = storeys.storeys(self._study.prepared.equations, self._study.resolved.loads)
         return self._frame(storeys.storey_table(found))
 
     def draw(self, what: str = "frame", under: Words = None, **options: Any) -> Drawing | Strip:

@@ -78,8 +78,8 @@ def _torsion(model: common.Model, arguments: argparse.Namespace) -> int:
 def _floors(model: common.Model, arguments: argparse.Namespace) -> int:
     from ..core.answers.storeys import slab_floors, storey_table, storeys
 
-    equations = common.prepare(model).equations
-    if not model.project.diaphragms and not slab_floors(equations.project):
+    slabs = slab_floors(model.resolved.analysed)
+    if not model.project.diaphragms and not slabs:
         if model.project.mass:
             return _weights(model, arguments)
         raise Refusal(
@@ -87,7 +87,7 @@ def _floors(model: common.Model, arguments: argparse.Namespace) -> int:
             "shears and drifts with --under, or say which loads are masses for the weights of levels, in [project] "
             'mass = "SW + G"'
         )
-    found = storeys(equations, model.resolved.loads)
+    found = storeys(common.prepare(model).equations, model.resolved.loads)
     outputs.put(storey_table(found), model, arguments)
     if not model.project.mass:
         saying.say('no centre of mass: say which loads are masses, in [project] mass = "SW + G + 0.3 Q"')
@@ -95,6 +95,6 @@ def _floors(model: common.Model, arguments: argparse.Namespace) -> int:
         "Each floor is pushed alone at its centre of rigidity, where a force does not turn it; stiffness is that force "
         "over the drift against the floor below. e: centre of mass less centre of rigidity."
         + (" Slabs are not rigid: forces lie on them evenly, and drifts are means over their areas."
-           if slab_floors(equations.project) else "")
+           if slabs else "")
     )  # fmt: skip
     return model.verdict

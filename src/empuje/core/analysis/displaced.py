@@ -22,6 +22,7 @@ from .displaced_plates import plates_left_out
 from .mesh import ranges
 from .pieces import build_pieces
 from .polynomials import value_at
+from .sizes import weighed
 from .solution import Pieces, Solution
 
 Floats = NDArray[np.float64]
@@ -39,9 +40,7 @@ def displaced_moments(solution: Solution) -> Floats:
         return out
     assert solution.second_order_from is not None
     result = (solution.mix[solution.second_order_from :] != 0).argmax(axis=1)
-    plates = solution.project.plates
-    size = len(solution.mesh.length) + (len(plates.surface) // 4 if plates is not None else 0)
-    each = max(1, AT_A_TIME // max(size, 1))
+    each = max(1, AT_A_TIME // max(weighed(len(solution.mesh.length), solution.project), 1))
     for i in range(0, len(result), each):
         some = slice(i, i + each)
         out[3:, some] = _moments(solution, solution.mix[:, result[some]]) * solution.at[some]

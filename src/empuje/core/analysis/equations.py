@@ -24,6 +24,7 @@ from .mechanism import free_motions, loose_members, loose_parts
 from .mesh import Mesh, build_mesh
 from .shells.shells import Shells, shells_of
 from .shells.stressed import Stressed
+from .sizes import weighed
 
 Floats = NDArray[np.float64]
 
@@ -64,9 +65,8 @@ class Equations:
 
     @property
     def size(self) -> int:
-        """How many elements it has, as by the memory that a result takes in second order: four of plates as one."""
-        plates = self.shells.plates.groups if self.shells is not None else ()
-        return len(self.mesh.length) + sum(len(g.node) for g in plates) // 4
+        """How many elements it has, weighed by memory."""
+        return weighed(len(self.mesh.length), self.project)
 
     @cached_property
     def gather(self) -> sparse.csr_matrix:

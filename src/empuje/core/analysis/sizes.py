@@ -24,6 +24,12 @@ def parts_of(project: Project) -> int:
     return len(project.members) + (len(project.plates.surface) if project.plates is not None else 0)
 
 
+def weighed(elements: int, project: Project) -> int:
+    """Elements of members, with those of structural surfaces by the memory that a result takes in second order: four of
+    these as one."""
+    return elements + (len(project.plates.surface) // 4 if project.plates is not None else 0)
+
+
 def expected_bytes(project: Project, library: str) -> float:
     """What solving a model takes at its most [bytes], to about a half of it."""
     equations = (3 if project.plane else 6) * len(project.places)

@@ -28,7 +28,7 @@ from scipy.spatial import cKDTree
 from ..analysis.moving.places import plain
 from ..analysis.moving.units import Units
 from ..analysis.shells.fields import KINDS, Fields, free_of_force
-from ..analysis.shells.shells import Shells, stiffnesses
+from ..analysis.shells.shells import in_global_axes
 from ..analysis.solution import Columns, Solution
 from ..model.plates import Plates
 from ..model.results import Results
@@ -87,8 +87,7 @@ class PlateForces:
     @cached_property
     def fields(self) -> Fields:
         """With motions in global axes."""
-        axes = np.tile(np.eye(3), (len(self.solution.project.nodes), 1, 1))
-        return Fields(Shells(self.plates, stiffnesses(self.solution.project), axes))
+        return Fields(in_global_axes(self.solution.project, self.plates))
 
     @cached_property
     def xyz(self) -> Floats:

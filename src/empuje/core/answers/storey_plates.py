@@ -13,10 +13,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from ..analysis.assembly import summed
-from ..analysis.shells.fields import free_of_force
-from ..analysis.shells.shells import Shells, stiffnesses
-from ..analysis.shells.stressed import Stressed
+from ..analysis.displaced_plates import plates_on_nodes
 from ..analysis.solution import Solution
 from ..model.plates import ElementGroup, Plates
 from ..surfaces.mesh.shapes import rule_of
@@ -39,7 +36,10 @@ def plates_cut(solution: Solution, weights: Floats, height: float, about: Floats
     if not any(len(g.node) for g in crossed):
         return force, moment
     few = replace(plates, triangles=crossed[0], quadrilaterals=crossed[1])
-    at_nodes = _forces(solution, few, weights)
+    at_nodes, pulled = plates_on_nodes(solution, few, weights)
+    if solution.second_order_from is not None:
+        # Results of second order have a column of their own; the others move by first order alone.
+        at_nodes = at_nodes + pulled * (solution.at @ (weights[solution.second_order_from :] != 0))
     low = np.flatnonzero(~up)
     F = at_nodes[low, :3]
     force = -F.sum(axis=0)
@@ -54,25 +54,6 @@ def _some(group: ElementGroup, up: NDArray[np.bool_]) -> ElementGroup:
     """The elements with some corners above (n, corners), not all."""
     chosen = np.flatnonzero(up.any(axis=1) & ~up.all(axis=1))
     return ElementGroup(group.node[chosen], group.flat[chosen], group.arm[chosen], group.surface[chosen])
-
-
-def _forces(solution: Solution, plates: Plates, weights: Floats) -> Floats:
-    """What nodes put on elements (nodes, 6, results), in global axes."""
-    project, columns = solution.project, len(weights)
-    nodes = len(project.nodes)
-    shells = Shells(plates, stiffnesses(project), np.tile(np.eye(3), (nodes, 1, 1)))
-    u = (solution.displacement @ weights).reshape(6 * nodes, -1)
-    out = summed(shells.blocks(), nodes) @ u
-    free = free_of_force(project, solution.loads.plate_strains, columns)
-    if free is not None:
-        out -= shells.forces_of_strains(project, solution.loads.plate_strains, columns) @ weights
-    if solution.second_order_from is not None:
-        # Results of second order have a column of their own; the others move by first order alone.
-        times = solution.at @ (weights[solution.second_order_from :] != 0)
-        stressed = Stressed(shells)
-        n = stressed.forces(u, free @ weights if free is not None else None)
-        out += stressed.pull(n * times, u)
-    return np.asarray(out.reshape(nodes, 6, -1))
 
 
 def _between(
@@ -109,7 +90,7 @@ def _between(
             z = project.xyz[node, 2]
             top = z.max(axis=1)
             part = np.clip((top - height) / np.ptp(z, axis=1), 0.0, 1.0)
-            missing = size * np.maximum(part - above.mean(axis=1), 0.0)
+            missing = size * (part - above.mean(axis=1))
             on.append(pressure * missing[:, None, None])
             below = ~above[:, :, None]
             places.append((project.xyz[node] * below).sum(axis=1) / below.sum(axis=1))

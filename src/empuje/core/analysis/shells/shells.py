@@ -243,6 +243,11 @@ class Shells:
         return out.reshape(n, 6 * corners, 6 * corners)
 
 
+def in_global_axes(project: Project, plates: Plates) -> Shells:
+    """Some or all plates of an analysed project, with motions of nodes in global axes."""
+    return Shells(plates, stiffnesses(project), np.tile(np.eye(3), (len(project.nodes), 1, 1)))
+
+
 def shells_of(project: Project, node_axes: Floats) -> Shells | None:
     """Of an analysed project with structural surfaces."""
     if project.plates is None:
