@@ -668,6 +668,8 @@ carry = "nodes"
 )  # fmt: skip
 @example(site="EN", length=27.9375, width=28.0, eave=14.0, rise=-0.25, angle=0.0, over=0.0)  # a zone 6 cm wide
 @example(site="EN", length=5.0, width=6.5, eave=3.0, rise=0.125, angle=1.5, over=1.1)  # a slit of no width
+@example(site="EN", length=5.0, width=5.0, eave=5.0, rise=0.0, angle=20.0, over=1.1)  # corners half a micrometre apart
+@example(site="EN", length=5.0, width=5.0, eave=3.0, rise=0.0, angle=41.714, over=1.1)
 def test_any_hall_is_covered_by_zones_whose_forces_arrive(site, length, width, eave, rise, angle, over):
     """Any size, slope and angle: either the code's limits are told, or zones cover every surface once and members receive
     what was put on each of them."""

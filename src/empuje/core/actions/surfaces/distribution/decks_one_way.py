@@ -183,9 +183,44 @@ def _in_stretches(on: Lines, stretch: Floats, slab: Ints) -> tuple[Lines, Ints]:
     return on.at(keep), place[keep]
 
 
-def load_cells(strips: DeckStrips, loaded: shapely.Geometry) -> Cells:
-    """The pieces of strips that a loaded region takes in, each with what carries it."""
-    sides = _cut(straight_edges(loaded) @ strips.turn.T, strips.q)
+def _finer(strips: DeckStrips, q: Floats) -> DeckStrips:
+    """The strips with slabs that end at the places q too: within a slab all is straight."""
+    inside = q[(q > strips.q[0]) & (q < strips.q[-1])]
+    after = np.searchsorted(strips.q, inside)
+    inside = np.unique(inside[(strips.q[after] - inside > SAME) & (inside - strips.q[after - 1] > SAME)])
+    if not len(inside):
+        return strips
+    new = np.sort(np.concatenate([strips.q, inside[np.diff(inside, prepend=-np.inf) > SAME]]))
+    start = np.searchsorted(new, strips.q)
+
+    def parts(slab: Ints) -> tuple[Ints, Ints, Floats]:
+        """Of rows in slabs: the row and the new slab of every part, in the order of slabs, and the shares of the row's
+        slab at which it begins and ends."""
+        count = start[slab + 1] - start[slab]
+        row = np.repeat(np.arange(len(slab)), count)
+        own = np.arange(len(row)) - np.repeat(np.cumsum(count) - count, count) + start[slab][row]
+        order = np.argsort(own, kind="stable")
+        row, own = row[order], own[order]
+        low = strips.q[slab[row]]
+        share = (np.column_stack([new[own], new[own + 1]]) - low[:, None]) / (strips.q[slab[row] + 1] - low)[:, None]
+        return row, own, share
+
+    row, slab, share = parts(strips.on.slab)
+    p = strips.on.p[row]
+    on = Lines(slab, strips.on.index[row], p[:, :1] + share * np.diff(p, axis=1))
+    row, slab, share = parts(strips.stretch_slab)
+    ends = strips.stretch[row]
+    moved = np.searchsorted(on.slab, slab) - np.searchsorted(strips.on.slab, strips.stretch_slab[row])
+    stretch = ends[..., :1] + share[:, None] * np.diff(ends, axis=2)
+    return DeckStrips(strips.turn, new, stretch, slab, on, strips.first[row] + moved, strips.last[row] + moved)
+
+
+def load_cells(strips: DeckStrips, loaded: shapely.Geometry) -> tuple[DeckStrips, Cells]:
+    """The pieces of strips that a loaded region takes in, each with what carries it, and the strips they are of: the
+    same ones, finer where the loaded region has corners so near a place that it stands for them."""
+    edges = straight_edges(loaded) @ strips.turn.T
+    strips = _finer(strips, edges[..., 1].ravel())
+    sides = _cut(edges, strips.q)
     kind = np.concatenate([np.zeros(len(sides.slab), np.intp), np.ones(len(strips.on.slab), np.intp)])
     slab = np.concatenate([sides.slab, strips.on.slab])
     p = np.concatenate([sides.p, strips.on.p])
@@ -197,7 +232,7 @@ def load_cells(strips: DeckStrips, loaded: shapely.Geometry) -> Cells:
     begin, end, slab = p[cell], p[cell + 1], slab[cell]
     near, far = carriers(strips, slab, (begin + end).mean(axis=1) / 2)
     cells = Cells(np.stack([strips.q[slab], strips.q[slab + 1]], axis=1), begin, end, near, far)
-    return _less_long_overhangs(cells, strips)
+    return strips, _less_long_overhangs(cells, strips)
 
 
 def carriers(strips: DeckStrips, slab: Ints, p: Floats) -> tuple[Ints, Ints]:

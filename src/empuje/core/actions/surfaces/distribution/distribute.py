@@ -64,7 +64,7 @@ def _cells(geometry: SurfaceGeometry, loaded: shapely.Geometry, whole: bool) -> 
         if shapely.area(part) == 0:
             continue
         strips = deck_strips(region, geometry.bearings, way, [] if whole else [part])
-        cells = load_cells(strips, part)
+        strips, cells = load_cells(strips, part)
         out.append((strips, cells, geometry.bays.at(_middles(strips, cells))))
     return out
 
