@@ -9,10 +9,11 @@ import numpy as np
 
 from ..core.answers import applied, combos, inventory, reactions, storeys, take_down
 from ..core.answers import stability as buckling
+from ..core.answers.snow import snow_sheet
 from ..core.answers.surfaces import surface_balance
 from ..core.answers.wind import sheet_of
 from ..core.model.results import Result
-from ..core.model.words import Picture, WindPart
+from ..core.model.words import Picture, SnowPart, WindPart
 from ..files.base.result_selectors import CASES, COMBINATIONS
 from ..study.meant import parts_meant
 from ..study.study import ModelError
@@ -176,6 +177,35 @@ class Model(Asking):
             raise LookupError(f"{self.project.file} has no [wind]")
         names = [r.name for r in self._under(under) if r.is_case]
         return self._frame(sheet_of(WindPart.read(part), wind, self.project, names, self._display.value))
+
+    def snow(self, part: str = "arrangements", under: Words = None) -> pd.DataFrame:
+        """The sheet of the snow, one table of it.
+
+        Parameters
+        ----------
+        part : str, optional
+            ``found``, ``roofs``, ``drifts``, ``arrangements``, ``totals``.
+        under : str or sequence of str, optional
+            Cases of the snow for arrangements and totals; all by default.
+
+        Raises
+        ------
+        LookupError
+            The model has no ``[snow]``.
+        UnknownWord
+            There is no such part (a ValueError).
+
+        Examples
+        --------
+        >>> model.snow()
+        Traceback (most recent call last):
+        LookupError: frame.toml has no [snow]
+        """
+        snow = self._study.resolved.snow
+        if snow is None:
+            raise LookupError(f"{self.project.file} has no [snow]")
+        names = [r.name for r in self._under(under) if r.is_case]
+        return self._frame(snow_sheet(SnowPart.read(part), snow, self.project, names, self._display.value))
 
     def changes_since(self, old: Model, under: Words = None, tolerance: float = 1e-3) -> pd.DataFrame:
         """What changed from an older model to this one.

@@ -15,6 +15,7 @@ from dataclasses import replace
 import numpy as np
 
 from .actions.plain import plain_loads
+from .actions.snow.fall import Snow, fall
 from .actions.surfaces.sources.surface_loads import Surfaces, surface_geometries
 from .actions.torsion import accidental_torsion
 from .actions.traffic.laid import Laid
@@ -51,7 +52,8 @@ def resolve(project: Project, found: Sequence[Finding] = (), more: Sequence[Comb
         findings += of_surfaces
     whole, project = project, without_moving(project)
     wind, of_wind = blow(project, surfaces) if placed else (None, [])
-    alike = _alike(whole, wind)
+    snow, of_snow = fall(project, surfaces) if placed else (None, [])
+    alike = _alike(whole, wind, snow)
     if alike:
         whole, project = (replace(p, cases=_with_alike(p.cases, alike)) for p in (whole, project))
     known = Loads(largest_down(whole, surfaces))
@@ -65,17 +67,18 @@ def resolve(project: Project, found: Sequence[Finding] = (), more: Sequence[Comb
     laid: tuple[Laid, ...] = ()
     if placed:
         laid, of_traffic = lay_all(project, surfaces)
-        by_code = gather([*([wind.loads] if wind is not None else []), standing_loads(project, laid)])
+        of_codes = [found.loads for found in (wind, snow) if found is not None]
+        by_code = gather([*of_codes, standing_loads(project, laid)])
         loads, of_loads = plain_loads(project, surfaces, by_code)
         torsion, of_torsion = accidental_torsion(project, loads)
         loads = gather([loads, torsion]) if len(torsion.sources) else loads
-        findings += [*of_wind, *_alike_told(project, alike), *of_traffic, *of_loads, *of_torsion]
+        findings += [*of_wind, *of_snow, *_alike_told(project, alike), *of_traffic, *of_loads, *of_torsion]
     told = (
         *combined.told,
         *([DIRECT] if project.direct else []),
         *_positions_told(project, len(combined.combinations), len(stood)),
     )
-    resolved = Resolved(project, combinations, loads, surfaces, told=told, wind=wind, laid=laid,
+    resolved = Resolved(project, combinations, loads, surfaces, told=told, wind=wind, snow=snow, laid=laid,
                         written=tuple(softer), with_moving=whole)  # fmt: skip
     of_combining = list(combined.findings)
     if project.reduction is not None and project.members and sound and not has_errors(combined.findings):
@@ -93,14 +96,14 @@ def known_loads(resolved: Resolved) -> Loads:
     return Loads(largest_down(resolved.project, resolved.surfaces))
 
 
-def _alike(project: Project, wind: Wind | None) -> dict[str, str]:
-    """Cases of the wind that are as others, unless something else is put in them."""
-    if wind is None or not len(wind.pieces):
-        return {}
+def _alike(project: Project, wind: Wind | None, snow: Snow | None) -> dict[str, str]:
+    """Cases of the wind and of the snow that are as others, unless something else is put in them."""
+    alike = {**(wind.alike() if wind is not None and len(wind.pieces) else {}),
+             **(snow.alike() if snow is not None else {})}  # fmt: skip
     loaded = {load.case for load in (*project.loads, *project.surface_loads)} | {
         c.name for c in project.cases if c.self_weight
     }
-    return {name: like for name, like in wind.alike().items() if not {name, like} & loaded}
+    return {name: like for name, like in alike.items() if not {name, like} & loaded}
 
 
 def _with_alike(cases: Sequence[Case], alike: Mapping[str, str]) -> tuple[Case, ...]:
@@ -109,11 +112,16 @@ def _with_alike(cases: Sequence[Case], alike: Mapping[str, str]) -> tuple[Case, 
 
 def _alike_told(project: Project, alike: Mapping[str, str]) -> list[Finding]:
     """That combinations of codes take equal cases once."""
-    if not alike or project.wind is None or not project.combining.sets:
-        return []
-    words = listed([f"{name} = {like}" for name, like in alike.items()], 4)
-    message = f"cases of the wind with the same pressures everywhere are combined once: {words}"
-    return [Finding("note", "wind-alike", message, "", project.wind.place, about=tuple(alike))]
+    out = []
+    for rule, what, code in ((project.wind, "wind with the same pressures", "wind-alike"),
+                             (project.snow, "snow with the same loads", "snow-alike")):  # fmt: skip
+        names = {c.name for c in rule.cases} if rule is not None else set()
+        own = {name: like for name, like in alike.items() if name in names}
+        if own and rule is not None and project.combining.sets:
+            words = listed([f"{name} = {like}" for name, like in own.items()], 4)
+            message = f"cases of the {what} everywhere are combined once: {words}"
+            out.append(Finding("note", code, message, "", rule.place, about=tuple(own)))
+    return out
 
 
 SOFTER = 0.8

@@ -9,6 +9,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from .actions.snow.fall import Snow
 from .actions.surfaces.sources.surface_loads import Surfaces
 from .actions.traffic.laid import Laid
 from .actions.wind.cases.worked_out import Wind
@@ -40,6 +41,7 @@ class Resolved:
     told: tuple[str, ...] = ()
     findings: tuple[Finding, ...] = ()
     wind: Wind | None = None
+    snow: Snow | None = None
     laid: tuple[Laid, ...] = ()
     written: tuple[Combination, ...] = ()
     with_moving: Project | None = None
@@ -75,9 +77,10 @@ class Resolved:
         return self.with_moving or self.project
 
     def surface_loads(self, cases: Collection[str]) -> list[SurfaceLoad]:
-        """Loads on surfaces in the named cases: those written, and the wind's."""
+        """Loads on surfaces in the named cases: those written, the wind's and the snow's."""
         written = [load for load in self.project.surface_loads if load.case in cases]
-        return [*written, *(self.wind.area_loads(cases) if self.wind is not None and cases else ())]
+        by_code = [found.area_loads(cases) for found in (self.wind, self.snow) if found is not None and cases]
+        return [*written, *(load for own in by_code for load in own)]
 
     @property
     def cases(self) -> tuple[Result, ...]:

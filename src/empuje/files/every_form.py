@@ -13,6 +13,7 @@ from .copies import keys as keys_copies
 from .frame import keys as keys_frame
 from .loads import keys as keys_loads
 from .makers import keys as keys_makers
+from .snow import keys as keys_snow
 from .tables import keys as keys_tables
 from .traffic import keys as keys_traffic
 from .wind import keys as keys_wind
@@ -23,6 +24,7 @@ ROOMS = (
     keys_loads,
     keys_combos,
     keys_wind,
+    keys_snow,
     keys_traffic,
     keys_limits,
     keys_checks,

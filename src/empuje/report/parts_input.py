@@ -7,6 +7,7 @@ import numpy as np
 from ..core.answers.combos import TAKEN, combos
 from ..core.answers.inventory import section_list
 from ..core.answers.load_sums import load_sums
+from ..core.answers.snow import snow_sheet
 from ..core.answers.surfaces import surface_balance
 from ..core.answers.table import Column, Table
 from ..core.answers.take_down import reduction_table
@@ -16,7 +17,7 @@ from ..core.model.decisions import by_kind
 from ..core.model.findings import listed
 from ..core.model.frame import FREEDOMS
 from ..core.model.project import GRAVITY
-from ..core.model.words import Label, WindPart
+from ..core.model.words import Label, SnowPart, WindPart
 from ..show.blocks import Block, Paragraph, Picture, grid_of, plain_grid
 from ..show.drawings.canvas import Sheet
 from ..show.drawings.draw_frame import draw_frame
@@ -36,6 +37,11 @@ WIND_TITLES = {
     WindPart.UNCLAD: "Wind: unclad members", WindPart.TOTALS: "Wind: totals",
     WindPart.COMPONENTS: "Wind: components", WindPart.SUMS: "Wind: sums by building, family and level",
 }  # fmt: skip
+SNOW_TITLES = {
+    SnowPart.FOUND: "Snow: what is stated and found", SnowPart.ROOFS: "Snow: roofs, from the ground load on",
+    SnowPart.DRIFTS: "Snow: drifts, and what slid", SnowPart.ARRANGEMENTS: "Snow: arrangements",
+    SnowPart.TOTALS: "Snow: totals",
+}  # fmt: skip
 IN_REPORT = (9.6, 6.0)
 """Of drawings [in], so that their words can be read on paper."""
 UPRIGHT = ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0))
@@ -52,6 +58,8 @@ def basis(answers: Answers) -> list[Block]:
         rows.append(["combinations", ", ".join(dict.fromkeys(s.name for s in project.combining.sets))])
     if project.wind is not None:
         rows.append(["wind", str(project.wind.code)])
+    if project.snow is not None:
+        rows.append(["snow", str(project.snow.code)])
     if project.reduction is not None:
         rows.append(["reduction of live loads", str(project.reduction.code)])
     if project.steel is not None:
@@ -200,6 +208,11 @@ def derivations(answers: Answers) -> list[Block]:
             view = View.usual(project.plane)
             sheet = draw_pressures(model, first, np.arange(len(project.members)), view, display, True)
             out.append(picture(sheet, f"Pressures of {first.name}"))
+    if model.snow is not None:
+        for of_snow in SnowPart:
+            table = snow_sheet(of_snow, model.snow, project, [r.name for r in cases], display.value)
+            if len(table):
+                out.append(grid_of(table, display, SNOW_TITLES[of_snow], most=MOST_ROWS))
     if model.reduction.each:
         members = np.unique([one.member for one in model.reduction.each])
         table = reduction_table(model, members, display.said)
@@ -208,7 +221,9 @@ def derivations(answers: Answers) -> list[Block]:
         out.append(grid_of(traffic_table(answers.study.movers), display, "Moving loads"))
         out += [Paragraph(f"{words}.") for words in answers.notes]
     if not out:
-        out.append(Paragraph("All loads are as written in the model: none is derived from surfaces, wind or traffic."))
+        out.append(
+            Paragraph("All loads are as written in the model: none is derived from surfaces, wind, snow or traffic.")
+        )
     return out
 
 

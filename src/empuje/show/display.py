@@ -20,6 +20,7 @@ from ..files.base.quantities import parse, unit_size
 STEP_KINDS = {
     "m2": "surface", "m3": "volume", "N": "force", "N/m": "line", "N/m2": "pressure", "m": "length", "m/s": "speed",
     "N m": "moment", "Pa": "stress", "m2 A": "area", "m3 W": "modulus",
+    "N/m3": "unit weight",
 }  # fmt: skip
 """Units of steps in SI, and the kind of quantity they are shown as."""
 
@@ -52,6 +53,7 @@ class Display:
             "line moment": (f"{force}*{length}/{length}", F), "stress": (stress, unit_size(stress)),
             "surface": (f"{length}2", L**2), "volume": (f"{length}3", L**3),
             "time": ("s", 1.0), "speed": (speed, parse(f"1 {speed}")[0]), "pressure": (f"{force}/{length}2", F / L**2),
+            "unit weight": (f"{force}/{length}3", F / L**3),
         }  # fmt: skip
 
     def unit(self, kind: str) -> str:

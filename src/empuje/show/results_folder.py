@@ -21,6 +21,7 @@ from ..core.answers.inventory import member_list, section_list
 from ..core.answers.patterns import patterns
 from ..core.answers.plates import governing_plates, plate_extremes, plate_forces
 from ..core.answers.reactions import balance, reactions
+from ..core.answers.snow import snow_sheet
 from ..core.answers.surfaces import surface_balance
 from ..core.answers.table import Table, failed_first
 from ..core.answers.take_down import take_down_table
@@ -30,7 +31,7 @@ from ..core.model.findings import Finding
 from ..core.model.loads import Position
 from ..core.model.results import Result, Results
 from ..core.model.telling import Tell, quiet
-from ..core.model.words import Set, WindPart
+from ..core.model.words import Set, SnowPart, WindPart
 from ..core.verdict.outcome import Verdict
 from .display import Display
 from .drawings.canvas import Sheet
@@ -145,6 +146,9 @@ def all_tables(job: Job) -> dict[str, Table]:
     if model.wind is not None:
         sheet = (sheet_of(part, model.wind, project, project.case_names, job.display.value) for part in WindPart)
         found += [table for table in sheet if len(table)]
+    if model.snow is not None:
+        fallen = (snow_sheet(part, model.snow, project, project.case_names, job.display.value) for part in SnowPart)
+        found += [table for table in fallen if len(table)]
     if job.verdict is not None:
         found.append(as_table(job.verdict.outcomes, job.display))
     return {table.name: table for table in found}
@@ -206,6 +210,8 @@ def first_pictures(job: Job, tell: Tell = quiet) -> Iterator[tuple[str, Sheet]]:
     first = {min((s for s in project.standings if s.traffic == k), key=lambda s: stands.index(s.case)).case
              for k in {s.traffic for s in project.standings}}  # fmt: skip
     many |= set(stands) - first
+    # Of cases with the same loads one.
+    many |= {c.name for c in project.cases if c.like}
     cases = [r for r in job.results if r.is_case and r.name not in notional | many]
     pictures = len(cases) + 7
     yield "frame", draw_frame(project, every, view)

@@ -69,6 +69,7 @@ def facts(model: Resolved) -> Facts:
         "title": (project.title, "text"), "space": ("plane" if project.plane else "3D", "text"),
         "second order": (" ".join(project.second_order) or "none", "text"),
         "wind": (str(project.wind.code) if project.wind else "none", "text"),
+        "snow": (str(project.snow.code) if project.snow else "none", "text"),
         "steel": (str(project.steel.code) if project.steel else "none", "text"),
         **{name: (value, "text") for name, value in vars(project.about).items()},
     })  # fmt: skip

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Sequence
+from collections.abc import Callable, Collection, Iterable, Sequence
 from typing import Any
 
 import numpy as np
@@ -58,9 +58,14 @@ def found_table(wind: Wind, value: Words) -> Table:
             for word, steps in zip(("positive", "negative"), met.of_internal, strict=True):
                 rows += [(f"{about}, internal {word}", s) for s in steps]
             rows += [(f"{about}, in torsion", s) for s in met.of_e if h in twisted]
+    return steps_table("wind-found", rows, value)
+
+
+def steps_table(name: str, rows: Iterable[tuple[str, Step]], value: Words) -> Table:
+    """What each step is about, its symbol, its value in words, how it came about, and its clause; each once."""
     rows = list(dict.fromkeys(rows))
     return Table(
-        "wind-found",
+        name,
         (
             Column("about", "text", [about for about, _ in rows]),
             Column("symbol", "text", [s.symbol for _, s in rows]),

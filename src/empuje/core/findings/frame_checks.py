@@ -213,11 +213,15 @@ def _cases(resolved: Resolved) -> list[Finding]:
     loaded = {load.case for load in (*project.loads, *project.surface_loads)} | {
         c.name for c in project.cases if c.self_weight
     }
-    of_wind = resolved.wind.loads if resolved.wind is not None else PlainLoads()
-    blown = {int(i) for rows in (of_wind.lines, of_wind.points, of_wind.nodes) for i in np.unique(rows.case)}
-    loaded |= {project.case_names[i] for i in blown}
-    # Where the wind failed that is told; what is seen of nothing has no minimum load.
-    idle = {c.name for c in project.wind.cases if c.least or not blown} if project.wind is not None else set()
+    idle: set[str] = set()
+    for rule, made in ((project.wind, resolved.wind), (project.snow, resolved.snow)):
+        own = made.loads if made is not None else PlainLoads()
+        found = {int(i) for rows in (own.lines, own.points, own.nodes) for i in np.unique(rows.case)}
+        loaded |= {project.case_names[i] for i in found}
+        # Where the code failed that is told.
+        idle |= {c.name for c in rule.cases} if rule is not None and not found else set()
+    # What is seen of nothing has no minimum load.
+    idle |= {c.name for c in project.wind.cases if c.least} if project.wind is not None else set()
     combined = {case for c in resolved.combinations for case, _ in c.factors}
     combined |= {project.traffic[s.traffic].case for s in project.standings if s.case in combined}
     out = [

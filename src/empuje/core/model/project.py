@@ -19,6 +19,7 @@ from .plates import Plates
 from .plausible import Plausible
 from .reduction import ReductionRule
 from .report import ReportRule, TitleBlock
+from .snow import SnowRule
 from .steel import SteelRule
 from .surfaces import Surface, SurfaceLoad
 from .traffic import Standing, Traffic
@@ -39,8 +40,8 @@ class Project:
     `second_order` names the sets whose combinations are analysed by second-order theory, "*" for every one; `direct`:
     those of them with reduced stiffness.
     `mass` is the combination of cases whose vertical loads are masses.
-    `combining`: which combinations are asked for; `reduction`: how live loads are reduced;
-    `wind`: what makes wind loads and their cases; `traffic`: what moves, each a case by its name; `standings`:
+    `combining`: which combinations are asked for; `reduction`: how live loads are reduced; `wind`, `snow`: what makes
+    loads by code and their cases; `traffic`: what moves, each a case by its name; `standings`:
     positions of it that are load cases of their own; `limits`: what results must satisfy;
     `steel`: how steel members are checked; `plausible`: beyond what a value is implausible; `accepted`: findings
     taken as they are; `line_supports`: along lines of structural surfaces, and `plates`: those surfaces cut into
@@ -77,6 +78,7 @@ class Project:
     plates: Plates | None = None
     about: TitleBlock = field(default_factory=TitleBlock)
     report: ReportRule = field(default_factory=ReportRule)
+    snow: SnowRule | None = None
 
     @cached_property
     def xyz(self) -> NDArray[np.float64]:

@@ -347,6 +347,42 @@ class WindPart(Word):
     COMPONENTS = "components"
 
 
+class SnowCode(Word):
+    """A code for snow loads."""
+
+    ASCE_16 = "ASCE 7-16"
+    ASCE_22 = "ASCE 7-22"
+    EN = "EN 1991-1-3"
+
+
+class SnowPart(Word):
+    """A table of the snow's sheet."""
+
+    FOUND = "found"
+    ROOFS = "roofs"
+    DRIFTS = "drifts"
+    ARRANGEMENTS = "arrangements"
+    TOTALS = "totals"
+
+
+class Falling(Word):
+    """What an arrangement of snow is: on all roofs alike, unbalanced by wind, drifted against what is taller, or slid
+    from roofs above."""
+
+    BALANCED = "balanced"
+    UNBALANCED = "unbalanced"
+    DRIFTED = "drifted"
+    SLIDING = "sliding"
+
+
+class RoofExposure(Word):
+    """How the wind reaches a roof (ASCE 7, table 7.3-1)."""
+
+    FULL = "fully exposed"
+    PARTIAL = "partially exposed"
+    SHELTERED = "sheltered"
+
+
 class Side(Word):
     """What a face of a building, or a load of wind, is to the wind of a direction."""
 

@@ -46,6 +46,7 @@ KINDS: dict[str, tuple[Dimension, int | None, int, str]] = {
     "bed": (UNIT_WEIGHT, 1, -3, "a stiffness of the ground such as '20 MN/m3'"),
     "line": ((0, 1, -2, 0), 1, -1, "a force per length such as '4 kN/m'"),
     "stress": ((-1, 1, -2, 0), 1, -2, "a stress such as '210 GPa'"),
+    "unit weight": (UNIT_WEIGHT, 1, -3, "a weight per volume such as '3 kN/m3'"),
     "pressure": ((-1, 1, -2, 0), 1, -2, "a load per area such as '5 kN/m2'"),
     "density": ((-3, 1, 0, 0), None, 0, "a density such as '7850 kg/m^3' or '25 kN/m^3', with its unit"),
     "rotation": ((0, 0, 0, 0), None, 0, "a rotation with its unit, such as '2 mrad'"),

@@ -98,7 +98,7 @@ def read_headings(
             table.error("bad-name", f"a direction cannot be called {shown(name)}",
                         "use letters, digits and _, beginning with a letter", name)  # fmt: skip
             continue
-        vector, text = _towards(own)
+        vector, text = towards(own)
         sides: dict[int, Side] = {}
         for side in (Side.WINDWARD, Side.LEEWARD, Side.SIDE):
             for i in surfaces_of(own, side, grounds):
@@ -139,7 +139,7 @@ def of_other(own: Entry, is_en: bool, keys: Mapping[bool, Sequence[str]]) -> Non
             own.error("wrong-key", f"{own.what}: {key} is of {'ASCE 7' if is_en else 'EN'}", "take it out", key)
 
 
-def _towards(own: Entry) -> tuple[tuple[float, float], str]:
+def towards(own: Entry) -> tuple[tuple[float, float], str]:
     """Where a wind blows to: a level direction, or an angle from x; nowhere where that cannot be read."""
     if not own.has("towards"):
         own.missing("towards")

@@ -1,0 +1,211 @@
+"""Where snow drifts or slides: what stands taller beside a roof, found edge by edge.
+
+  upper      |  n --->        h: from the lower roof at the step to the top of what stands there
+_____________|                gap: level, from the wall to where the lower roof begins
+             | gap            behind, ahead: lengths of the upper and the lower roof along n
+             |<-->._________
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from ...surfaces.common import common
+from ..wind.shape.roofs import Face
+from .roofs import TOUCH, Pitch, SnowRoof
+
+Floats = NDArray[np.float64]
+NEAR = 0.05
+"""The lower roof is level enough within this of where it begins [m] to give the height of the step."""
+LEAST = 0.05
+"""Lower steps [m] are none."""
+NARROW = 0.01
+FAR = 1e5
+
+
+@dataclass(frozen=True)
+class Riser:
+    """A straight edge from a to b (2,) in plan, below which snow may lie on the side that `normal` (2,) points to;
+    `tops`: its level at both ends [m]; `roof`: the number of the roof whose edge it is, -1 of a wall that stands by
+    itself; `free`: such a wall stands within a roof."""
+
+    a: Floats
+    b: Floats
+    normal: Floats
+    tops: tuple[float, float]
+    roof: int
+    name: str
+    free: bool = False
+
+    def box(self, t: tuple[float, float], d: tuple[float, float]) -> shapely.Polygon:
+        """What is between distances t along it and d before it [m], in plan."""
+        way = (self.b - self.a) / np.linalg.norm(self.b - self.a)
+        corners = [self.a + x * way + y * self.normal for x, y in ((t[0], d[0]), (t[1], d[0]), (t[1], d[1]),
+                                                                   (t[0], d[1]))]  # fmt: skip
+        return shapely.Polygon(corners)
+
+    def seen(self, shape: shapely.Geometry) -> tuple[Floats, Floats]:
+        """Distances along it and before it of a shape's corners [m]."""
+        way = (self.b - self.a) / np.linalg.norm(self.b - self.a)
+        points = shapely.get_coordinates(shape) - self.a
+        return points @ way, points @ self.normal
+
+
+@dataclass(frozen=True)
+class Meeting:
+    """A riser, from t[0] to t[1] along it [m], above the roof of number `lower`; h, gap, behind, ahead [m] as above;
+    the pitch behind its edge, None of a wall; and the pitches of the lower roof where that begins."""
+
+    riser: Riser
+    t: tuple[float, float]
+    lower: int
+    h: float
+    gap: float
+    behind: float
+    ahead: float
+    above: Pitch | None
+    below: tuple[Pitch, ...]
+
+    def region(self, start: float, end: float) -> shapely.Polygon:
+        """From `start` to `end` before the wall, in plan."""
+        return self.riser.box(self.t, (start, end))
+
+
+def risers(roofs: Sequence[SnowRoof], parapets: Sequence[Face], obstructions: Sequence[Face]) -> list[Riser]:
+    """The outer edges of all roofs, and the walls that stand on them."""
+    out = []
+    for k, roof in enumerate(roofs):
+        for ring in shapely.get_rings(shapely.orient_polygons(roof.plan)):
+            points = shapely.get_coordinates(ring)
+            for a, b in pairwise(points):
+                step = b - a
+                length = float(np.linalg.norm(step))
+                if length < NARROW:
+                    continue
+                normal = np.array([step[1], -step[0]]) / length
+                out += list(_of_edge(a, b, normal, k, roof))
+    for walls, free in ((parapets, False), (obstructions, True)):
+        for wall in walls:
+            ends = _foot(wall)
+            step = ends[1] - ends[0]
+            side = np.array([step[1], -step[0]]) / np.linalg.norm(step)
+            ways = [side, -side] if not free else [side if side @ wall.normal[:2] > 0 else -side]
+            out += [Riser(ends[0], ends[1], way, (wall.top, wall.top), -1, wall.name, free) for way in ways]
+    return out
+
+
+def _of_edge(a: Floats, b: Floats, normal: Floats, k: int, roof: SnowRoof) -> Iterator[Riser]:
+    """One riser for every pitch that reaches an edge."""
+    whole = Riser(a, b, normal, (0.0, 0.0), k, "")
+    length = float(np.linalg.norm(b - a))
+    strip = whole.box((0.0, length), (-4 * TOUCH, 2 * TOUCH))
+    for pitch in roof.pitches:
+        part = common(pitch.plan, strip)
+        if shapely.area(part) < TOUCH * NARROW:
+            continue
+        t, _ = whole.seen(part)
+        t0, t1 = float(np.clip(t.min(), 0, length)), float(np.clip(t.max(), 0, length))
+        if t1 - t0 < NARROW:
+            continue
+        ends = np.array([a + t0 * (b - a) / length, a + t1 * (b - a) / length])
+        z = pitch.height(ends)
+        yield Riser(ends[0], ends[1], normal, (float(z[0]), float(z[1])), k, pitch.name)
+
+
+def _foot(wall: Face) -> Floats:
+    """The ends (2, 2) of a wall in plan."""
+    points = wall.corners[:, :2]
+    way = np.array([-wall.normal[1], wall.normal[0]])
+    along = points @ way
+    return np.stack([points[along.argmin()], points[along.argmax()]])
+
+
+def meetings(roofs: Sequence[SnowRoof], all_risers: Sequence[Riser], reach: float) -> list[Meeting]:
+    """Where roofs lie below a riser, no further off than `reach` [m]."""
+    out = []
+    for riser in all_risers:
+        length = float(np.linalg.norm(riser.b - riser.a))
+        box = riser.box((0.0, length), (0.0, reach))
+        for k, roof in enumerate(roofs):
+            if k == riser.roof or not shapely.intersects(roof.plan, box):
+                continue
+            for part in shapely.get_parts(common(roof.plan, box)):
+                if isinstance(part, shapely.Polygon) and part.area > NARROW**2:
+                    out += list(_meetings_of(riser, part, k, roofs))
+    return out
+
+
+def _meetings_of(riser: Riser, part: shapely.Polygon, k: int, roofs: Sequence[SnowRoof]) -> Iterator[Meeting]:
+    t, d = riser.seen(part)
+    gap = max(float(d.min()), 0.0)
+    gap = 0.0 if gap < 4 * TOUCH else gap
+    length = float(np.linalg.norm(riser.b - riser.a))
+    span = float(np.clip(t.min(), 0, length)), float(np.clip(t.max(), 0, length))
+    if span[1] - span[0] < NARROW:
+        return
+    pieces = [span]
+    if gap:
+        between = riser.box(span, (2 * TOUCH, gap - 2 * TOUCH))
+        for other, roof in enumerate(roofs):
+            if other != k and shapely.intersects(roof.plan, between):
+                pieces = list(_less(pieces, riser, common(roof.plan, between)))
+    roof = roofs[k]
+    for t0, t1 in pieces:
+        near = riser.box((t0, t1), (gap - 4 * TOUCH, gap + NEAR))
+        below = [(p, common(p.plan, near)) for p in roof.pitches]
+        below = [(p, s) for p, s in below if shapely.area(s) > TOUCH * NARROW]
+        if not below:
+            continue
+        h = max(float((_tops(riser, s) - p.height(shapely.get_coordinates(s))).max()) for p, s in below)
+        if h < LEAST:
+            continue
+        above = None if riser.roof < 0 else _pitch_behind(roofs[riser.roof], riser, (t0 + t1) / 2)
+        source = roof if riser.roof < 0 else roofs[riser.roof]
+        behind = -_extent(source, riser, (t0, t1), (-FAR, 0.0))[0]
+        ahead = _extent(roof, riser, (t0, t1), (gap, FAR))[1] - gap
+        yield Meeting(riser, (t0, t1), k, h, gap, behind, ahead, above, tuple(p for p, _ in below))
+
+
+def _tops(riser: Riser, shape: shapely.Geometry) -> Floats:
+    """The level of a riser's top beside a shape's corners [m]."""
+    t, _ = riser.seen(shape)
+    share = np.clip(t / np.linalg.norm(riser.b - riser.a), 0.0, 1.0)
+    return np.asarray(riser.tops[0] + share * (riser.tops[1] - riser.tops[0]))
+
+
+def _less(
+    pieces: Sequence[tuple[float, float]], riser: Riser, shape: shapely.Geometry
+) -> Iterator[tuple[float, float]]:
+    """What is left of stretches beside a shape that stands between."""
+    if shapely.area(shape) < NARROW**2:
+        yield from pieces
+        return
+    t, _ = riser.seen(shape)
+    low, high = float(t.min()), float(t.max())
+    for a, b in pieces:
+        for c, d in ((a, min(b, low)), (max(a, high), b)):
+            if d - c > NARROW:
+                yield c, d
+
+
+def _pitch_behind(roof: SnowRoof, riser: Riser, t: float) -> Pitch:
+    way = (riser.b - riser.a) / np.linalg.norm(riser.b - riser.a)
+    at = shapely.Point(riser.a + t * way - 4 * TOUCH * riser.normal)
+    return min(roof.pitches, key=lambda p: float(shapely.distance(p.plan, at)))
+
+
+def _extent(roof: SnowRoof, riser: Riser, t: tuple[float, float], d: tuple[float, float]) -> tuple[float, float]:
+    """From where to where a roof reaches before a riser without a break, from the end of d that is nearer [m]."""
+    found = common(roof.plan, riser.box(t, d))
+    nearest = d[0] if abs(d[0]) < abs(d[1]) else d[1]
+    spans = [riser.seen(p)[1] for p in shapely.get_parts(found) if isinstance(p, shapely.Polygon)]
+    touching = [s for s in spans if abs(s - nearest).min() < 0.1]
+    if not touching:
+        return nearest, nearest
+    return min(float(s.min()) for s in touching), max(float(s.max()) for s in touching)

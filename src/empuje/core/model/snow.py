@@ -1,0 +1,51 @@
+"""Snow as the engineer states it: the site, the roofs it falls on, and the cases made of it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from .findings import Place
+from .words import Falling, RoofExposure, SnowCode
+
+
+@dataclass(frozen=True, slots=True)
+class SnowCase:
+    """A case of snow: an arrangement, and the number of the wind's direction that makes it, -1 for none."""
+
+    name: str
+    kind: Falling
+    direction: int = -1
+
+
+@dataclass(frozen=True, slots=True)
+class SnowRule:
+    """Everything stated about snow.
+
+    `ground_load` [N/m2]: p_g, or s_k; `directions`: names and level unit vectors of the winds that move it; `roofs`,
+    `parapets`, `obstructions`: surfaces (indices). `stated`: numbers by the code's symbols, in SI. `C_t`: by surface
+    where that is stated. `slippery`, `guarded`: surfaces that snow slides off easily, and that hold it. `rafters`:
+    simply supported prismatic members span from ridge to eave. `known`: all of it could be read; else only its cases
+    are."""
+
+    code: SnowCode
+    ground_load: float
+    place: Place
+    directions: tuple[tuple[str, tuple[float, float]], ...]
+    cases: tuple[SnowCase, ...] = ()
+    roofs: tuple[int, ...] = ()
+    parapets: tuple[int, ...] = ()
+    obstructions: tuple[int, ...] = ()
+    exposure: str = ""
+    roof_exposure: RoofExposure = RoofExposure.PARTIAL
+    stated: Mapping[str, float] = field(default_factory=dict)
+    C_t: Mapping[int, float] = field(default_factory=dict)
+    slippery: frozenset[int] = frozenset()
+    guarded: frozenset[int] = frozenset()
+    rafters: bool = False
+    known: bool = True
+
+    @property
+    def is_en(self) -> bool:
+        """Whether it is by EN 1991-1-3."""
+        return self.code == SnowCode.EN

@@ -1,0 +1,1 @@
+"""Snow as a model file states it."""

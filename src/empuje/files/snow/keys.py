@@ -1,0 +1,41 @@
+"""The keys of [snow], as keys.py has those of all else."""
+
+from __future__ import annotations
+
+from ...core.model.words import RoofExposure, SnowCode
+from ..base.forms import ABSENT, REQUIRED, Choice, Flag, Form, Key, Names, Quantity, Table, Written
+
+SURFACES = "selector of surfaces"
+ASCE, OF_16, OF_22, EN = "ASCE: ", "ASCE 7-16: ", "ASCE 7-22: ", "EN: "
+
+COMMON = (
+    Key("code", Choice.of(SnowCode), REQUIRED, "the code; EN with recommended values, persistent situations"),
+    Key("roofs", Names(SURFACES), ABSENT, "the roofs it falls on", "all of `[wind]` `exterior` and `free_roofs` that "
+        "are no walls"),
+    Key("parapets", Names(SURFACES), ABSENT, "walls on roofs or their edges that snow drifts to", "those of `[wind]`"),
+    Key("obstructions", Names(SURFACES), ABSENT, "sides of what stands on roofs; their `normal` points out", "none"),
+    Key("directions", Table(Form("snow.directions", each=Written('`"+x"`, an angle', "angle"))), ABSENT,
+        "winds that drift it, by name: each step and ridge is of the one it is nearest to",
+        "`{ SXp = \"+x\", SXn = \"-x\", SYp = \"+y\", SYn = \"-y\" }`"),
+    Key("variants", Names("names of its cases, or globs"), ABSENT, "the cases that are kept: `[\"S\", \"*d\"]`", "all"),
+    Key("C_e", Quantity("number"), ABSENT, "exposure factor", "ASCE: table 7.3-1 by `exposure`; EN: `1`"),
+    Key("C_t", Written("a number, or a table by selector"), ABSENT, "thermal factor: `1.0`, "
+        "`{ \"*\" = 1.0, canopy = 1.2 }` (later entries win); ASCE: required", "EN: `1`"),
+    Key("gamma", Quantity("unit weight"), ABSENT, "weight of drifted snow", "ASCE: (7.7-1); EN: `\"2 kN/m3\"`"),
+    Key("guards", Written("true, or a selector of surfaces"), False, "roofs whose snow is held by guards, or cannot "
+        "slide off: none slides onto lower roofs; EN: mu_1 is no less than 0.8"),
+)  # fmt: skip
+OF_ASCE = (
+    Key("p_g", Quantity("pressure"), ABSENT, ASCE + "ground snow load", "required for ASCE"),
+    Key("exposure", Choice(("B", "C", "D")), ABSENT, ASCE + "surface roughness, for C_e", "required unless `C_e` is"),
+    Key("roof_exposure", Choice.of(RoofExposure), RoofExposure.PARTIAL.value, ASCE + "of the roofs, for C_e"),
+    Key("slippery", Written("true, or a selector of surfaces"), False, ASCE + "unobstructed slippery "
+        "roofs (7.4); warm ones need the thermal resistance of 7.4.1"),
+    Key("rafters", Flag(), False, ASCE + "simply supported prismatic members span from ridge to eave: narrow roofs, W up "
+        "to 20 ft, then have I_s p_g on the leeward side alone (7.6.1)"),
+    Key("I_s", Quantity("number"), ABSENT, OF_16 + "importance factor", "required for 7-16"),
+    Key("W_2", Quantity("number"), ABSENT, OF_22 + "winter wind parameter", "required for 7-22"),
+    Key("risk", Choice(("I", "II", "III", "IV")), ABSENT, OF_22 + "risk category, for p_m", "required for 7-22"),
+)  # fmt: skip
+OF_EN = (Key("s_k", Quantity("pressure"), ABSENT, EN + "characteristic snow load on the ground", "required for EN"),)
+SNOW = Form("snow", (*COMMON, *OF_ASCE, *OF_EN))

@@ -1,0 +1,241 @@
+"""Snow as a model file states it, and the cases it makes.
+
+[snow]
+code     = "ASCE 7-16"
+p_g      = "1.4 kN/m2"
+exposure = "C"
+C_t      = 1.0
+I_s      = 1.0
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from fnmatch import fnmatchcase
+
+from ...core.model.cases import Case
+from ...core.model.findings import listed
+from ...core.model.snow import SnowCase, SnowRule
+from ...core.model.wind import WindRule
+from ...core.model.words import Falling, Level, RoofExposure, SnowCode
+from ..base.entry import Entry, shown
+from ..frame.surfaces import Grounds, surfaces_of
+from ..loads.cases import CASE_NAME
+from ..wind.directions import NOWHERE, towards
+from ..wind.keys import DIRECTION
+from .keys import COMMON, OF_ASCE, OF_EN
+
+USUAL_DIRECTIONS = {"SXp": "+x", "SXn": "-x", "SYp": "+y", "SYn": "-y"}
+MOST = {"C_e": 1.5, "C_t": 1.5, "I_s": 1.5, "W_2": 1.0}
+"""What these can be at most: beyond it they are a slip."""
+HEAVIEST, LIGHTEST_WEIGHT, HEAVIEST_WEIGHT = 30e3, 500.0, 9e3
+"""A ground load [N/m2] and weights of snow [N/m3] beyond these are a slip of units."""
+RISK = ("I", "II", "III", "IV")
+
+
+def read_snow(
+    model: Entry, cases: Sequence[Case], grounds: Grounds, wind: WindRule | None, plane: bool
+) -> tuple[SnowRule | None, list[Case]]:
+    """What is stated about snow, and the cases with those that it makes."""
+    if not model.has("snow"):
+        return None, list(cases)
+    entry = model.child("snow")
+    if not isinstance(model.data["snow"], dict):
+        return None, list(cases)
+    if plane:
+        entry.error("wrong-key", "[snow] falls on roofs, and a plane model has none", "write its loads in [loads]")
+        return None, list(cases)
+    code = entry.word("code", SnowCode)
+    if code is None:
+        return None, list(cases)
+    is_en = code == SnowCode.EN
+    _known(entry, is_en)
+    before = entry.notes.errors
+    ground_load = _ground_load(entry, "s_k" if is_en else "p_g")
+    stated = _numbers(entry, code)
+    roofs = _roofs(entry, grounds, wind)
+    walls = {
+        "parapets": surfaces_of(entry, "parapets", grounds) if entry.has("parapets") else
+        list(wind.parapets) if wind is not None else [],
+        "obstructions": surfaces_of(entry, "obstructions", grounds),
+    }  # fmt: skip
+    for key, own in walls.items():
+        both = [grounds.called(i) for i in own if i in roofs and entry.has("roofs")]
+        if both:
+            entry.error("wrong-on", f"{listed(both)} {'is' if len(both) == 1 else 'are'} in both roofs and {key}",
+                        "leave it out of one with `!`", key)  # fmt: skip
+    C_t = _thermal(entry, grounds, roofs, is_en, stated)
+    if not is_en and "C_e" not in stated and not entry.has("exposure"):
+        entry.error("missing-key", f"{entry.what} has no `exposure`", 'add exposure = "B", "C" or "D", or C_e')
+    directions = _directions(entry)
+    exposure = "" if is_en or not entry.has("exposure") else entry.text("exposure") or ""
+    exposed = None if is_en else entry.word("roof_exposure", RoofExposure)
+    slippery = frozenset() if is_en else _chosen(entry, "slippery", grounds, roofs)
+    guarded = _chosen(entry, "guards", grounds, roofs)
+    rafters = not is_en and entry.flag("rafters")
+    rule = SnowRule(
+        code, ground_load or 0.0, entry.place, tuple(directions), (), tuple(i for i in roofs if i not in
+        {*walls["parapets"], *walls["obstructions"]}), tuple(walls["parapets"]), tuple(walls["obstructions"]),
+        exposure, exposed or RoofExposure.PARTIAL, stated, C_t, slippery, guarded, rafters,
+    )  # fmt: skip
+    made = _kept(entry, _cases(rule))
+    taken = {c.name for c in cases}
+    for name in [c.name for c in made if c.name in taken]:
+        entry.error("name-clash", f"case {name} is made by [snow] and written elsewhere too",
+                    "rename that case, or the direction of [snow]")  # fmt: skip
+    level = Level.STRENGTH if code == SnowCode.ASCE_22 else Level.CHARACTERISTIC
+    whole = [Case(c.name, "snow", _title(c, rule), 0.0, entry.place, level=level) for c in made if c.name not in taken]
+    rule = replace(rule, cases=tuple(made), known=entry.notes.errors == before and bool(roofs))
+    return rule, [*cases, *whole]
+
+
+def _known(entry: Entry, is_en: bool) -> None:
+    own, other = (OF_EN, OF_ASCE) if is_en else (OF_ASCE, OF_EN)
+    foreign = {k.name for k in other}
+    for key in [k for k in entry.data if k in foreign]:
+        entry.error("wrong-key", f"{entry.what}: {key} is not of {entry.data['code']}", "take it out", key)
+    entry.known([k.name for k in (*COMMON, *own)] + sorted(foreign & set(entry.data)))
+    of_edition = {SnowCode.ASCE_16: ("W_2", "risk"), SnowCode.ASCE_22: ("I_s",)}.get(entry.data["code"], ())
+    for key in [k for k in of_edition if entry.has(k)]:
+        entry.error("wrong-key", f"{entry.what}: {key} is not of {entry.data['code']}", "take it out", key)
+
+
+def _ground_load(entry: Entry, key: str) -> float | None:
+    value = entry.quantity(key)
+    if value is not None and not 0 <= value <= HEAVIEST:
+        entry.error("bad-quantity", f"{entry.what}.{key} = {shown(entry.data[key])} is {value:.6g} N/m2",
+                    "write a load such as '1.4 kN/m2' or '30 lbf/ft2'", key)  # fmt: skip
+        return None
+    return value
+
+
+def _numbers(entry: Entry, code: SnowCode) -> dict[str, float]:
+    required = {SnowCode.ASCE_16: ("I_s",), SnowCode.ASCE_22: ("W_2",)}.get(code, ())
+    out = {}
+    for key in ("C_e", *required):
+        value = entry.quantity(key) if entry.has(key) or key in required else None
+        if value is not None and not 0 < value <= MOST[key]:
+            entry.error("bad-quantity", f"{entry.what}.{key} = {shown(entry.data[key])}", f"write a number up to "
+                        f"{MOST[key]:g}", key)  # fmt: skip
+        elif value is not None:
+            out[key] = value
+    gamma = entry.quantity("gamma") if entry.has("gamma") else None
+    if gamma is not None and not LIGHTEST_WEIGHT <= gamma <= HEAVIEST_WEIGHT:
+        entry.error("bad-quantity", f"{entry.what}.gamma = {shown(entry.data['gamma'])} is {gamma:.6g} N/m3",
+                    "write a weight such as '3 kN/m3'", "gamma")  # fmt: skip
+    elif gamma is not None:
+        out["gamma"] = gamma
+    if code == SnowCode.ASCE_22:
+        risk = entry.text("risk")
+        if risk in RISK:
+            out["risk"] = float(RISK.index(risk) + 1)
+    return out
+
+
+def _roofs(entry: Entry, grounds: Grounds, wind: WindRule | None) -> list[int]:
+    if entry.has("roofs"):
+        return surfaces_of(entry, "roofs", grounds)
+    found = [*wind.exterior, *wind.free_roofs] if wind is not None else []
+    if not found:
+        entry.error("missing-key", f"{entry.what} falls on nothing: there are no `roofs`, and none in [wind]",
+                    'add roofs = ["roof-*"]')  # fmt: skip
+    return found
+
+
+def _thermal(
+    entry: Entry, grounds: Grounds, roofs: Sequence[int], is_en: bool, stated: dict[str, float]
+) -> dict[int, float]:
+    """C_t by surface; of EN a number for all, which joins what is stated."""
+    value = entry.data.get("C_t")
+    if value is None:
+        if not is_en:
+            entry.error("missing-key", f"{entry.what} has no `C_t`", "add C_t = 1.0 for heated roofs, 1.2 for unheated "
+                        'ones (table 7.3-2), or a table by surface')  # fmt: skip
+        return {}
+    if is_en and isinstance(value, dict):
+        entry.error("bad-quantity", f"{entry.what}.C_t = {shown(value)}", "write one number for EN", "C_t")
+        return {}
+    table = value if isinstance(value, dict) else {"*": value}
+    out: dict[int, float] = {}
+    for selector, own in table.items():
+        number = entry.as_quantity(own, "C_t", *([selector] if isinstance(value, dict) else []), kind="number")
+        chosen, missed = grounds.meant([selector])
+        for pattern in missed if isinstance(value, dict) else ():
+            entry.error("matches-nothing", f"{entry.what}.C_t: no surface is called {pattern}",
+                        f"there are {listed(list(grounds.index), 8)}", "C_t", selector)  # fmt: skip
+        if number is not None and not 0 < number <= MOST["C_t"]:
+            entry.error(
+                "bad-quantity", f"{entry.what}.C_t = {shown(own)}", f"write a number up to {MOST['C_t']:g}", "C_t"
+            )
+            continue
+        if number is not None:
+            out |= dict.fromkeys(chosen, number)
+            if is_en:
+                stated["C_t"] = number
+    without = [grounds.called(i) for i in roofs if i not in out]
+    if without and not is_en and isinstance(value, dict):
+        entry.error("missing-key", f"{entry.what}.C_t: there is none of {listed(without, 4)}",
+                    'add "*" = 1.0 before the others', "C_t")  # fmt: skip
+    return {} if is_en else out
+
+
+def _chosen(entry: Entry, key: str, grounds: Grounds, roofs: Sequence[int]) -> frozenset[int]:
+    found = entry.flag_or_texts(key)
+    if isinstance(found, bool):
+        return frozenset(roofs) if found else frozenset()
+    chosen = surfaces_of(entry, key, grounds)
+    off = [grounds.called(i) for i in chosen if i not in roofs]
+    if off:
+        entry.error("wrong-on", f"{entry.what}.{key}: not in `roofs`: {listed(off, 4)}", "name roofs", key)
+    return frozenset(chosen)
+
+
+def _directions(entry: Entry) -> list[tuple[str, tuple[float, float]]]:
+    written = entry.has("directions")
+    table = entry.child("directions")
+    if written and not table.data:
+        remedy = 'write directions = { SX = "+x" }, or take it out'
+        entry.error("missing-key", f"{entry.what}.directions names none", remedy, "directions")
+    out: list[tuple[str, tuple[float, float]]] = []
+    for name, value in (table.data if table.data else USUAL_DIRECTIONS).items():
+        own = table.inner({"towards": value}, DIRECTION, name)
+        if not CASE_NAME.fullmatch(name):
+            table.error("bad-name", f"a direction cannot be called {shown(name)}",
+                        "use letters, digits and _, beginning with a letter", name)  # fmt: skip
+            continue
+        vector, _ = towards(own)
+        if vector != NOWHERE:
+            out.append((name, vector))
+    return out
+
+
+STEM, SLID, SUFFIX = "S", "Ss", {Falling.UNBALANCED: "u", Falling.DRIFTED: "d"}
+
+
+def _cases(rule: SnowRule) -> list[SnowCase]:
+    """All that the code knows; it hangs on [snow] alone, so that names stay while the model grows."""
+    out = [SnowCase(STEM, Falling.BALANCED)]
+    for kind, letter in SUFFIX.items():
+        out += [SnowCase(name + letter, kind, d) for d, (name, _) in enumerate(rule.directions)]
+    return out if rule.is_en else [*out, SnowCase(SLID, Falling.SLIDING)]
+
+
+def _kept(entry: Entry, made: Sequence[SnowCase]) -> list[SnowCase]:
+    names = [c.name for c in made]
+    for twice in sorted({n for n in names if names.count(n) > 1}):
+        entry.error("name-clash", f"two snow cases would be called {twice}", "rename a direction", "directions")
+    if not entry.has("variants"):
+        return list(made)
+    patterns = entry.texts("variants") or []
+    for pattern in patterns:
+        if not any(fnmatchcase(name, pattern) for name in names):
+            message = f"variants: no snow case is called {pattern}"
+            entry.error("matches-nothing", message, f"there are {listed(names, 12)}", "variants")
+    return [c for c in made if any(fnmatchcase(c.name, p) for p in patterns)]
+
+
+def _title(case: SnowCase, rule: SnowRule) -> str:
+    if case.direction < 0:
+        return f"Snow, {case.kind}"
+    return f"Snow, {case.kind} by wind {rule.directions[case.direction][0]}"

@@ -1,0 +1,357 @@
+"""Snow on roofs: the codes' formulas typed a second time, the geometry found, and what must not change anything."""
+
+from __future__ import annotations
+
+import re
+
+import numpy as np
+import pytest
+from hypothesis import example, given, settings
+from hypothesis import strategies as st
+
+from empuje.core.actions.totals import applied_totals
+from empuje.core.resolve import resolve
+from empuje.core.resolved import Resolved
+from empuje.files.reader import read_text
+from snows import ASCE_16, ASCE_22, EN, gable, rectangle, roofs
+
+PSF, PCF, FT = 47.880259, 157.087464, 0.3048
+
+
+def resolved(text: str) -> Resolved:
+    reading = read_text(text, "m.toml")
+    model = resolve(reading.project, reading.findings)
+    errors = [str(f) for f in (*reading.findings, *model.findings) if f.level == "error"]
+    assert not errors, errors
+    return model
+
+
+def down(model: Resolved, case: str) -> float:
+    """What arrives of a case [kN]."""
+    totals = applied_totals(model.project, model.loads, np.zeros(3), model.load_columns)
+    return float(-totals[2, model.project.case_names.index(case)]) / 1e3
+
+
+def on(model: Resolved, case: str, surface: str, *words: str) -> float:
+    """The force of layers with a word in their name, or of all, on a surface in a case [kN]."""
+    cases = [c.name for c in model.snow.rule.cases]
+    return sum(p.force for p in model.snow.pieces if cases[p.case] == case and p.face.name == surface
+               and all(w in p.layer.name for w in words)) / 1e3  # fmt: skip
+
+
+def h_d_16(p_g: float, l_u: float, I_s: float = 1.0) -> float:
+    """[m] from kN/m2 and m."""
+    p, length = p_g * 1e3 / PSF, max(l_u / FT, 20)
+    return FT * I_s**0.5 * (0.43 * length ** (1 / 3) * (p + 10) ** 0.25 - 1.5)
+
+
+def weight(p_g: float) -> float:
+    """gamma [kN/m3]."""
+    return min(0.13 * p_g * 1e3 / PSF + 14, 30) * PCF / 1e3
+
+
+STEP = {"low": rectangle(0, 20, 0, 30, 4.0), "high": rectangle(20, 45, 0, 30, 7.0)}
+
+
+def test_a_step_has_a_leeward_and_a_windward_drift_by_7_16():
+    """3 m: h_d of 25 m upwind is lower than the step; the windward one is three quarters of that of 20 m."""
+    model = resolved(roofs(ASCE_16, STEP))
+    p_s = 0.7 * 1.0 * 1.0 * 1.1 * 1.5
+    lee, wind = h_d_16(1.5, 25, 1.1), 0.75 * h_d_16(1.5, 20, 1.1)
+    gamma = weight(1.5)
+    assert 3.0 - p_s / gamma > lee
+    assert on(model, "SXnd", "low") == pytest.approx(600 * p_s + gamma * lee * 4 * lee / 2 * 30, rel=1e-6)
+    assert on(model, "SXpd", "low") == pytest.approx(600 * p_s + gamma * wind * 4 * wind / 2 * 30, rel=1e-6)
+    for case in ("SXnd", "SXpd", "SYpd", "SXnu"):
+        assert on(model, case, "high") == pytest.approx(750 * p_s, rel=1e-9)
+    assert down(model, "SXnd") == pytest.approx(on(model, "SXnd", "low") + 750 * p_s, rel=1e-9)
+
+
+def test_a_step_by_7_22_and_a_drift_as_high_as_a_low_step():
+    """h_d of equation 7.6-1; where the step is lower, the drift is as high as it and wider, at most 8 h_c."""
+    p_g, W_2 = 2.4e3 / PSF, 0.45
+    gamma = min(0.13 * p_g + 14, 30)
+    h_d = 1.5 * (p_g**0.74 * (25 / FT) ** 0.70 * W_2**1.7 / gamma) ** 0.5 * FT
+    p_s, g = 0.7 * 2.4, gamma * PCF / 1e3
+    for step in (3.0, 1.2, 0.75):
+        faces = {"low": STEP["low"], "high": rectangle(20, 45, 0, 30, 4.0 + step)}
+        h_c = step - p_s / g
+        high, wide = (h_d, 4 * h_d) if h_d <= h_c else (h_c, min(4 * h_d**2 / h_c, 8 * h_c))
+        drift = g * high * (wide - max(wide - 20, 0) ** 2 / wide) / 2 * 30
+        model = resolved(roofs(ASCE_22, faces))
+        assert on(model, "SXnd", "low", "leeward") == pytest.approx(drift, rel=1e-6), step
+    low = {"low": STEP["low"], "high": rectangle(20, 45, 0, 30, 4.0 + 1.1 * p_s / g)}  # h_c/h_b = 0.1
+    assert not resolved(roofs(ASCE_22, low)).snow.drifts
+
+
+def test_a_neighbour_4_m_off():
+    """7.7.2: h_d no more than (6 h - s)/6, no further than 6 h - s; the windward drift loses what falls between."""
+    for step in (1.0, 3.0):
+        faces = {"low": rectangle(0, 16, 0, 30, 4.0), "high": rectangle(20, 45, 0, 30, 4.0 + step)}
+        model = resolved(roofs(ASCE_16, faces))
+        gamma, s = weight(1.5), 4.0
+        h_c = step - 0.7 * 1.1 * 1.5 / gamma
+        h_d = min(h_d_16(1.5, 25, 1.1), (6 * step - s) / 6)
+        reach = min(6 * h_d, 6 * step - s)
+        top = min(h_d, h_c)
+        assert on(model, "SXnd", "low", "leeward") == pytest.approx(gamma * top * reach / 2 * 30, rel=1e-6)
+        h_w = 0.75 * h_d_16(1.5, 16, 1.1)
+        high, wide = (h_w, 4 * h_w) if h_w <= h_c else (h_c, min(4 * h_w**2 / h_c, 8 * h_c))
+        left = max(wide - s, 0)
+        drift = gamma * high * left / wide * left / 2 * 30
+        assert on(model, "SXpd", "low", "windward") == pytest.approx(drift, rel=1e-6, abs=1e-9)
+    apart = {"low": rectangle(0, 13.8, 0, 30, 4.0), "high": rectangle(20, 45, 0, 30, 7.0)}  # 20 ft are 6.096 m
+    assert not resolved(roofs(ASCE_16, apart)).snow.drifts
+
+
+def test_a_gable_unbalanced_wide_and_narrow():
+    """7.6.1: 0.3 p_s windward; leeward p_s and h_d gamma/sqrt(S) over 8 sqrt(S) h_d/3; with rafters from ridge to eave and
+    W up to 20 ft, I_s p_g leeward alone."""
+    model = resolved(roofs(ASCE_16, gable(0, 20, 0, 30, 5.0, 7.5)))
+    p_s, S, gamma = 0.7 * 1.1 * 1.5, 4.0, weight(1.5)
+    h_d = h_d_16(1.5, 10, 1.1)
+    more = h_d * gamma / S**0.5 * 8 * S**0.5 * h_d / 3 * 30
+    for case, lee, wind in (("SXpu", "east", "west"), ("SXnu", "west", "east")):
+        assert on(model, case, wind) == pytest.approx(300 * 0.3 * p_s, rel=1e-9)
+        assert on(model, case, lee) == pytest.approx(300 * p_s + more, rel=1e-6)
+    assert on(model, "SYpu", "west") == on(model, "SYnu", "east") == pytest.approx(300 * p_s)
+    narrow = gable(0, 12, 0, 30, 5.0, 6.5)
+    model = resolved(roofs(ASCE_16 + "rafters = true\n", narrow))
+    assert on(model, "SXpu", "west") == 0.0
+    assert on(model, "SXpu", "east") == pytest.approx(180 * 1.1 * 1.5)
+    other = resolved(roofs(ASCE_16, narrow))  # l_u counts 20 ft at least
+    h_20 = h_d_16(1.5, 1.0, 1.1)
+    assert on(other, "SXpu", "east", "leeward drift") == pytest.approx(h_20 * gamma * 8 * h_20 / 3 * 30, rel=1e-6)
+    base, top = rectangle(0, 20, 0, 20, 5.0), (10, 10, 7.5)
+    hip = {f"hip{i}": [base[i], base[(i + 1) % 4], top] for i in range(4)}  # falls to -y, +x, +y, -x
+    model = resolved(roofs(ASCE_16, hip))
+    each = [on(model, "SXpu", f"hip{i}") for i in range(4)]
+    assert each[0] == each[2] == pytest.approx(100 * p_s)
+    assert each[3] == pytest.approx(30 * p_s)
+    deep = 8 * S**0.5 * h_d / 3
+    assert each[1] == pytest.approx(100 * p_s + h_d * gamma / S**0.5 * deep**2, rel=1e-6)
+    for ridge in (5.2, 11.5):  # 1.1 and 33 degrees
+        assert on(resolved(roofs(ASCE_16, gable(0, 20, 0, 30, 5.0, ridge))), "SXpu", "west", "balanced") > 0
+
+
+def test_slope_factors_by_kind_of_roof():
+    """C_s at 45 degrees, warm and cold, slippery and not (figure 7.4-1)."""
+    faces = gable(0, 20, 0, 30, 5.0, 15.0)
+    for C_t, slippery, C_s in (
+        (1.0, False, 25 / 40), (1.0, True, 25 / 65), (1.1, False, 25 / 32.5), (1.1, True, 25 / 60), (1.2, False, 1.0),
+        (1.2, True, 25 / 55), (1.05, False, 25 / 32.5), (1.15, True, 25 / 55),
+    ):  # fmt: skip
+        site = ASCE_16.replace("C_t = 1.0", f"C_t = {C_t}") + f"slippery = {str(slippery).lower()}\n"
+        model = resolved(roofs(site, faces))
+        assert on(model, "S", "west") == pytest.approx(300 * 0.7 * C_t * 1.1 * 1.5 * C_s), (C_t, slippery)
+
+
+def test_minimum_and_rain_on_snow():
+    """p_m of low-slope roofs is a case by itself; rain is on flat roofs where p_g is no more than 20 lb/ft2."""
+    flat = {"roof": rectangle(0, 20, 0, 30, 5.0)}
+    light = ASCE_16.replace("1.5 kN/m2", "15 lbf/ft2").replace("I_s = 1.1", "I_s = 1.0")
+    model = resolved(roofs(light, flat))
+    assert on(model, "S", "roof") == pytest.approx(600 * (0.7 * 15 + 5) * PSF / 1e3, rel=1e-6)
+    assert on(model, "Ss", "roof") == pytest.approx(600 * 0.7 * 15 * PSF / 1e3, rel=1e-6)
+    sloped = {"roof": rectangle(0, 20, 0, 30, 5.0, 7.0)}  # 5.7 degrees, W/50 = 1.3
+    assert on(resolved(roofs(light, sloped)), "S", "roof") == pytest.approx(600 * 15 * PSF / 1e3, rel=1e-6)
+    steep = {"roof": rectangle(0, 20, 0, 30, 5.0, 10.5)}  # 15.4 degrees
+    assert on(resolved(roofs(light, steep)), "S", "roof") == pytest.approx(600 * 0.7 * 15 * PSF / 1e3, rel=1e-6)
+    of_22 = resolved(roofs(ASCE_22, flat))  # p_g = 50 lb/ft2, p_m,max = 35 of category III
+    assert on(of_22, "S", "roof") == pytest.approx(600 * max(0.7 * 2.4, 35 * PSF / 1e3), rel=1e-6)
+
+
+def test_snow_slides_onto_a_lower_roof():
+    """7.9: 0.4 p_f W over 15 ft from the eave, not from gable ends; none from guards, none from roofs too flat."""
+    high = gable(20, 40, 0, 30, 7.0, 9.0)  # 11.3 degrees
+    faces = {"low": rectangle(0, 20, 0, 30, 4.0), "side": rectangle(20, 40, 30, 40, 4.0), **high}
+    p_f = 0.7 * 1.1 * 1.5
+    model = resolved(roofs(ASCE_16, faces))
+    assert on(model, "Ss", "low", "slid") == pytest.approx(0.4 * p_f * 10 * 30, rel=1e-9)
+    assert on(model, "Ss", "side", "slid") == 0.0
+    assert on(resolved(roofs(ASCE_16 + "guards = true\n", faces)), "Ss", "low", "slid") == 0.0
+    short = {**faces, "low": rectangle(17, 20, 0, 30, 4.0)}
+    assert on(resolved(roofs(ASCE_16, short)), "Ss", "low", "slid") == pytest.approx(0.4 * p_f * 10 * 30 * 3 / 4.572)
+    apart = {**faces, "low": rectangle(0, 18, 0, 30, 4.0)}  # 2 m off, 3 m below
+    assert on(resolved(roofs(ASCE_16, apart)), "Ss", "low", "slid") == pytest.approx(0.4 * p_f * 300 * 2.572 / 4.572)
+    flat = {"low": faces["low"], **gable(20, 40, 0, 30, 7.0, 8.5)}  # 8.5 degrees: slippery ones slide
+    assert on(resolved(roofs(ASCE_16, flat)), "Ss", "low", "slid") == 0.0
+    assert on(resolved(roofs(ASCE_16 + 'slippery = "west"\n', flat)), "Ss", "low", "slid") > 100
+
+
+def walled(text: str, corners: list[tuple[float, float, float]], key: str, name: str = "wall") -> str:
+    """With a wall of corners, named under a key of [snow]."""
+    there = {
+        tuple(float(v) for v in re.findall(r"-?[\d.]+", at)): n for n, at in re.findall(r"(N\d+) = \[(.*)\]", text)
+    }
+    named = [there.get(tuple(map(float, c)), f"{name}{i}") for i, c in enumerate(corners)]
+    nodes = "".join(f"{n} = {list(c)}\n" for n, c in zip(named, corners, strict=True) if n.startswith(name))
+    surface = f'[surfaces.{name}]\ncorners = {named}\ncarry = "nodes"\n'
+    text = text.replace("[nodes]\n", "[nodes]\n" + nodes).replace("[cases]", surface.replace("'", '"') + "[cases]")
+    return text.replace('roofs = "*"', f'roofs = ["*", "!{name}*"]\n{key} = "{name}*"')
+
+
+def test_parapets_and_what_stands_on_a_roof():
+    """7.8: three quarters of h_d, by the length of roof before a parapet, by the longer of both sides of a unit; sides
+    under 15 ft have none."""
+    flat = {"roof": rectangle(0, 40, 0, 30, 5.0)}
+    gamma, p_s = weight(1.5), 0.7 * 1.1 * 1.5
+    text = walled(roofs(ASCE_16, flat), [(40, 0, 5), (40, 30, 5), (40, 30, 6), (40, 0, 6)], "parapets")
+    h_c = 1.0 - p_s / gamma
+    h_d = 0.75 * h_d_16(1.5, 40, 1.1)
+    high, wide = h_c, min(4 * h_d**2 / h_c, 8 * h_c)
+    assert h_d > h_c
+    model = resolved(text)
+    assert on(model, "SXpd", "roof", "drift") == pytest.approx(gamma * high * wide / 2 * 30, rel=1e-6)
+    assert on(model, "SXnd", "roof", "drift") == 0.0
+    unit = [(30, 10, 5), (30, 20, 5), (30, 20, 9), (30, 10, 9)][::-1]  # looks to -x: 30 m of roof before it, 10 behind
+    h_d = 0.75 * h_d_16(1.5, 30, 1.1)
+    model = resolved(walled(roofs(ASCE_16, flat), unit, "obstructions"))
+    assert [d.meeting.riser.normal.round(9).tolist() for d in model.snow.drifts] == [[-1.0, 0.0]]
+    assert on(model, "SXpd", "roof", "drift") == pytest.approx(gamma * h_d * 2 * h_d * 10, rel=1e-6)
+    back = [(20 + 20 - x, y, z) for x, y, z in unit[::-1]]  # at x = 10, looking to +x
+    model = resolved(walled(roofs(ASCE_16, flat), back, "obstructions"))
+    assert on(model, "SXnd", "roof", "drift") == pytest.approx(gamma * h_d * 2 * h_d * 10, rel=1e-6)
+    small = [(x, 10 + (y - 10) * 0.4, z) for x, y, z in unit]
+    assert not resolved(walled(roofs(ASCE_16, flat), small, "obstructions")).snow.drifts
+
+
+def test_folded_roofs():
+    """7.6.3: 0.5 p_f at the ridge, 2 p_f/C_e in the valley, no higher than the snow on the ridge; C_s is 1."""
+    for rise, site in ((2.0, ASCE_16), (0.5, ASCE_16 + "gamma = '2.5 kN/m3'\n")):
+        faces = {**gable(0, 16, 0, 20, 5.0, 5.0 + rise), **gable(16, 32, 0, 20, 5.0, 5.0 + rise, "2")}
+        model = resolved(roofs(site, faces))
+        p_f = 0.7 * 1.1 * 1.5
+        gamma = 2.5 if "gamma" in site else weight(1.5)
+        valley = min(2 * p_f, 0.5 * p_f + gamma * rise)
+        for case in ("SXpu", "SYnu"):
+            assert on(model, case, "east") == pytest.approx(160 * (0.5 * p_f + valley) / 2, rel=1e-9)
+            assert on(model, case, "west") == pytest.approx(160 * p_f)
+        cases = [c.name for c in model.snow.rule.cases]
+        deep = next(p for p in model.snow.pieces if cases[p.case] == "SXpu" and p.face.name == "east")
+        x, y, z = deep.face.outline.solid(np.zeros((1, 2)))[0] * 0 + [16.0, 10.0, 5.0]
+        u, v = deep.face.outline.flat(np.array([[x, y, z]]))[0]
+        level = abs(deep.face.outline.normal[2])
+        assert (deep.field @ [1.0, u, v]) / level / 1e3 == pytest.approx(valley, rel=1e-9)
+
+
+def test_en_roof_shapes():
+    """mu_1, mu_2 and their arrangements: duopitch (5.3.3) and multi-span (5.3.4)."""
+    s = 1.2
+    model = resolved(roofs(EN, gable(0, 20, 0, 30, 5.0, 5.0 + 10 * np.tan(np.radians(40)))))
+    mu = 0.8 * 20 / 30
+    assert on(model, "S", "west") == pytest.approx(300 * mu * s)
+    assert (on(model, "SXpu", "west"), on(model, "SXpu", "east")) == pytest.approx((150 * mu * s, 300 * mu * s))
+    assert (on(model, "SXnu", "west"), on(model, "SXnu", "east")) == pytest.approx((300 * mu * s, 150 * mu * s))
+    faces = {**gable(0, 16, 0, 20, 5.0, 7.0), **gable(16, 36, 0, 20, 5.0, 11.0, "2")}
+    model = resolved(roofs(EN, faces))
+    a, b = np.degrees(np.arctan(2 / 8)), np.degrees(np.arctan(6 / 10))
+    valley = 0.8 + 0.8 * (a + b) / 2 / 30
+    assert on(model, "SXpu", "east") == pytest.approx(160 * valley * s)
+    assert on(model, "SXpu", "west2") == pytest.approx(200 * valley * s)
+    assert on(model, "SXpu", "west") == pytest.approx(160 * 0.8 * s)
+    assert on(model, "S", "west2") == pytest.approx(200 * 0.8 * (60 - b) / 30 * s)
+    held = resolved(roofs(EN + 'guards = "west2"\n', faces))
+    assert on(held, "S", "west2") == pytest.approx(200 * 0.8 * s)
+
+
+def test_en_taller_works_and_obstructions():
+    """5.3.6: mu_w by lengths and height, mu_s of a steep pitch above, over l_s; 6.2 at a wall on the roof."""
+    for step, rise in ((3.0, 0.0), (2.0, 4.0), (1.0, 8.0), (9.0, 2.0)):
+        high = (
+            gable(20, 44, 0, 30, 4.0 + step, 4.0 + step + rise)
+            if rise
+            else {"high": rectangle(20, 44, 0, 30, 4 + step)}
+        )
+        model = resolved(roofs(EN, {"low": rectangle(0, 20, 0, 30, 4.0), **high}))
+        mu_w = min(max(min((24 + 20) / (2 * step), 2.0 * step / 1.2), 0.8), 4.0)
+        l_s = min(max(2 * step, 5.0), 15.0)
+        alpha = np.degrees(np.arctan(rise / 12))
+        mu_1 = 0.8 * min(1.0, (60 - alpha) / 30)
+        mu_s = 0.5 * mu_1 * 12 * 2 / l_s if alpha > 15 else 0.0
+        more = (mu_w + mu_s - 0.8) * 1.2 * l_s / 2 * 30
+        assert on(model, "SXnd", "low", "drift a") == pytest.approx(more, rel=1e-9), step
+        assert on(model, "SXpd", "low", "drift a") == 0.0
+    wall = [(20, 0, 5), (20, 30, 5), (20, 30, 6), (20, 0, 6)]
+    model = resolved(walled(roofs(EN, {"roof": rectangle(0, 40, 0, 30, 5.0)}), wall, "obstructions"))
+    mu = 2.0 * 1.0 / 1.2
+    each = [on(model, c, "roof", "drift a") for c in ("SXpd", "SXnd")]
+    assert each == pytest.approx([(mu - 0.8) * 1.2 * 5.0 / 2 * 30, 0.0]) or each[::-1] == pytest.approx(
+        [(mu - 0.8) * 1.2 * 5.0 / 2 * 30, 0.0]
+    )
+
+
+SITES = {"16": ASCE_16, "22": ASCE_22, "EN": EN}
+YARD = {
+    **gable(0, 24, 0, 30, 7.0, 10.0), "low": rectangle(24, 36, 5, 25, 4.0, 3.5), "far": rectangle(-14, -3, 0, 20, 5.0),
+    "top": rectangle(38, 50, 0, 30, 9.0),
+}  # fmt: skip
+
+
+def by_case(model: Resolved, round_to: int = 6) -> dict[str, list[float]]:
+    """What every member carries in each case, down [kN]."""
+    loads = model.snow.loads
+    sizes = -(loads.lines.q0 + loads.lines.q1)[:, 2] / 2 * (loads.lines.s1 - loads.lines.s0)
+    out = {}
+    for name in (c.name for c in model.snow.rule.cases):
+        own = loads.lines.case == model.project.case_names.index(name)
+        each = np.bincount(loads.lines.member[own], sizes[own], len(model.project.members)) / 1e3
+        out[name] = each.round(round_to)
+    return out
+
+
+@pytest.mark.parametrize("site", SITES)
+def test_turned_moved_and_in_feet_the_same_members_carry_the_same(site):
+    plain = by_case(resolved(roofs(SITES[site], YARD)))
+    assert plain["SXpd"].sum() > plain["SYpd"].sum() > 1000
+    for angle, at in ((33.0, (0.0, 0.0)), (-41.3, (812.0, -377.0))):
+        for name, each in by_case(resolved(roofs(SITES[site], YARD, angle, at=at))).items():
+            assert each == pytest.approx(plain[name], rel=1e-5, abs=1e-4), (angle, name)
+    turned = by_case(resolved(roofs(SITES[site], YARD, 90.0)))
+    assert turned["SYpd"] == pytest.approx(plain["SXpd"], rel=1e-5, abs=1e-4)
+    feet = by_case(resolved(roofs(SITES[site], YARD, units="kip ft", per=1 / FT)))
+    assert feet["SXpd"] == pytest.approx(plain["SXpd"], rel=1e-5, abs=1e-4)
+
+
+@pytest.mark.parametrize("site", SITES)
+def test_roofs_in_pieces_and_other_buildings_change_nothing(site):
+    """A pitch drawn as three surfaces in another order; another building far off."""
+    whole = resolved(roofs(SITES[site], YARD))
+    z = 7.0 + 3.0 * 5 / 12
+    pieces = {
+        "west2": rectangle(5, 12, 0, 30, z, 10.0), "top": YARD["top"], "low": YARD["low"],
+        "west0": rectangle(0, 5, 0, 11, 7.0, z), "far": YARD["far"], "west1": rectangle(0, 5, 11, 30, 7.0, z),
+        "east": YARD["east"], "other": rectangle(200, 230, 0, 30, 8.0), "shed": rectangle(230, 240, 0, 30, 4.0),
+    }  # fmt: skip
+    cut = resolved(roofs(SITES[site], pieces))
+    for case in (c.name for c in whole.snow.rule.cases):
+        for name in ("low", "far", "top", "east"):
+            assert on(cut, case, name) == pytest.approx(on(whole, case, name), rel=1e-6), (case, name)
+        west = sum(on(cut, case, f"west{i}") for i in range(3))
+        assert west == pytest.approx(on(whole, case, "west"), rel=1e-6), case
+
+
+@settings(max_examples=25, deadline=None)
+@given(
+    site=st.sampled_from([*SITES]), width=st.floats(5, 60), length=st.floats(5, 80), eave=st.floats(3, 15),
+    rise=st.floats(-3, 12), step=st.floats(-8, 8), gap=st.sampled_from([0.0, 0.0, 1.5, 5.0]),
+    low=st.floats(2, 30), shift=st.floats(-20, 20), angle=st.floats(0, 360),
+)  # fmt: skip
+@example(site="16", width=10, length=10, eave=5, rise=0, step=1e-3, gap=0.0, low=5, shift=0, angle=0)
+def test_any_yard_arrives_as_its_shapes_say(site, width, length, eave, rise, step, gap, low, shift, angle):
+    """Sums of shapes and of what arrives agree, roofs carry balanced snow in every case but windward slopes, and no drift
+    is lower or shorter than nothing."""
+    # Nodes too near to be two, or roofs steeper than walls, are another matter.
+    shift = 0.0 if abs(shift) < 0.1 else shift
+    step = 0.0 if abs(step) < 0.01 else step
+    rise = 0.0 if abs(rise) < 0.05 or eave + rise < 1 else rise
+    faces = gable(0, width, 0, length, eave, eave + rise) if rise else {"flat": rectangle(0, width, 0, length, eave)}
+    other = max(eave + step, 0.5)
+    faces["low"] = rectangle(width + gap, width + gap + low, shift, shift + length, other)
+    model = resolved(roofs(SITES[site], faces, angle))
+    snow = model.snow
+    for k, case in enumerate(snow.rule.cases):
+        shapes = sum(p.force for p in snow.pieces if p.case == k) / 1e3
+        assert down(model, case.name) == pytest.approx(shapes, rel=1e-7)
+        assert shapes <= sum(p.level for p in snow.pieces if p.case == k) * 30
+    assert all(d.p > 0 and d.length > 0 and d.meeting.h > 0 for d in snow.drifts)
