@@ -355,3 +355,35 @@ def test_any_yard_arrives_as_its_shapes_say(site, width, length, eave, rise, ste
         assert down(model, case.name) == pytest.approx(shapes, rel=1e-7)
         assert shapes <= sum(p.level for p in snow.pieces if p.case == k) * 30
     assert all(d.p > 0 and d.length > 0 and d.meeting.h > 0 for d in snow.drifts)
+
+
+def test_what_is_not_modelled_counts_as_if_it_were():
+    """A neighbour and a wall that are stated make the drifts of those that are drawn."""
+    for site in (ASCE_16, ASCE_22, EN):
+        low = rectangle(0, 16, 0, 30, 4.0)
+        drawn = resolved(roofs(site, {"low": low, "high": rectangle(20, 45, 0, 30, 7.0)}))
+        stated = resolved(
+            roofs(site, {"low": low}) + "beside.shop = { edge = [[20, 0, 7], [20, 30, 7]], behind = 25 }\n"
+        )
+        for case in ("SXnd", "SXpd", "SYpd"):
+            assert on(stated, case, "low") == pytest.approx(on(drawn, case, "low"), rel=1e-9), (site, case)
+        flat = {"roof": rectangle(0, 40, 0, 30, 5.0)}
+        wall = [(30, 10, 5), (30, 20, 5), (30, 20, 9), (30, 10, 9)]
+        drawn = resolved(walled(roofs(site, flat), wall, "parapets"))
+        stated = resolved(roofs(site, flat) + "beside.screen = { edge = [[30, 10, 9], [30, 20, 9]] }\n")
+        assert len(stated.snow.drifts) == len(drawn.snow.drifts) == 2
+        for case in ("SXnd", "SXpd"):
+            assert on(stated, case, "roof") == pytest.approx(on(drawn, case, "roof"), rel=1e-9)
+
+
+def test_exceptional_snow_is_an_accidental_action():
+    """EN 1991-1-3, 4.3: every arrangement C_esl times, in the accidental set of EN 1990 and nowhere else."""
+    rules = '[combinations]\nrules = ["EN 1990 6.10", "EN 1990 accidental"]\nvalues = { altitude = 300 }\n'
+    model = resolved(roofs(EN + "C_esl = 2.0\n", STEP) + rules.replace("values = { altitude = 300 }\n", ""))
+    for case in ("S", "SXnd", "SXpu"):
+        assert down(model, case + "x") == pytest.approx(2 * down(model, case))
+    for c in model.combinations:
+        sudden = [name for name, _ in c.factors if name.endswith("x")]
+        assert len(sudden) <= 1
+        assert ("611" in c.clause or "6.11" in c.source or "6.11" in c.clause) or not sudden
+    assert any(dict(c.factors).get("SXndx") == 1.0 for c in model.combinations)

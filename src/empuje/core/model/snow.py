@@ -11,11 +11,26 @@ from .words import Falling, RoofExposure, SnowCode
 
 @dataclass(frozen=True, slots=True)
 class SnowCase:
-    """A case of snow: an arrangement, and the number of the wind's direction that makes it, -1 for none."""
+    """A case of snow: an arrangement, and the number of the wind's direction that makes it, -1 for none; `exceptional`:
+    as an accidental action (EN)."""
 
     name: str
     kind: Falling
     direction: int = -1
+    exceptional: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Beside:
+    """What stands taller beside or on a roof and is not modelled: the upper edge of its face from `a` to `b` (3,) [m];
+    `behind`: the length of a building behind it [m], 0 of a wall; `projection`: the wall is a side of what stands on
+    the roof."""
+
+    name: str
+    a: tuple[float, float, float]
+    b: tuple[float, float, float]
+    behind: float
+    projection: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -23,9 +38,10 @@ class SnowRule:
     """Everything stated about snow.
 
     `ground_load` [N/m2]: p_g, or s_k; `directions`: names and level unit vectors of the winds that move it; `roofs`,
-    `parapets`, `obstructions`: surfaces (indices). `stated`: numbers by the code's symbols, in SI. `C_t`: by surface
-    where that is stated. `slippery`, `guarded`: surfaces that snow slides off easily, and that hold it. `rafters`:
-    simply supported prismatic members span from ridge to eave. `known`: all of it could be read; else only its cases
+    `parapets`, `obstructions`: surfaces (indices); `beside`: what is stated of what is not modelled. `stated`: numbers
+    by the code's symbols, in SI. `C_t`: by surface where that is stated. `slippery`, `guarded`: surfaces that snow
+    slides off easily, and that hold it. `rafters`: simply supported prismatic members span from ridge to eave.
+    `known`: all of it could be read; else only its cases
     are."""
 
     code: SnowCode
@@ -43,6 +59,7 @@ class SnowRule:
     slippery: frozenset[int] = frozenset()
     guarded: frozenset[int] = frozenset()
     rafters: bool = False
+    beside: tuple[Beside, ...] = ()
     known: bool = True
 
     @property

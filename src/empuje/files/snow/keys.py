@@ -8,12 +8,22 @@ from ..base.forms import ABSENT, REQUIRED, Choice, Flag, Form, Key, Names, Quant
 SURFACES = "selector of surfaces"
 ASCE, OF_16, OF_22, EN = "ASCE: ", "ASCE 7-16: ", "ASCE 7-22: ", "EN: "
 
+BESIDE = Form("snow.beside.NAME", (
+    Key("edge", Written("two places: nodes, or `[x, y, z]`", "length"), REQUIRED, "the upper edge of the face that is "
+        "turned to the roof"),
+    Key("behind", Quantity("length"), ABSENT, "length of a building behind that face: its snow drifts onto the roof",
+        "a wall"),
+    Key("projection", Flag(), False, "the face is a side of what stands on the roof (ASCE 7.8), not a parapet"),
+))  # fmt: skip
+
 COMMON = (
     Key("code", Choice.of(SnowCode), REQUIRED, "the code; EN with recommended values, persistent situations"),
     Key("roofs", Names(SURFACES), ABSENT, "the roofs it falls on", "all of `[wind]` `exterior` and `free_roofs` that "
         "are no walls"),
-    Key("parapets", Names(SURFACES), ABSENT, "walls on roofs or their edges that snow drifts to", "those of `[wind]`"),
+    Key("parapets", Names(SURFACES), ABSENT, "walls on roofs, for drifts", "those of `[wind]`"),
     Key("obstructions", Names(SURFACES), ABSENT, "sides of what stands on roofs; their `normal` points out", "none"),
+    Key("beside", Table(Form("snow.beside", each=Table(BESIDE))), ABSENT, "what stands taller by a roof or on it, and "
+        "is not modelled, by name", "none"),
     Key("directions", Table(Form("snow.directions", each=Written('`"+x"`, an angle', "angle"))), ABSENT,
         "winds that drift it, by name: each step and ridge is of the one it is nearest to",
         "`{ SXp = \"+x\", SXn = \"-x\", SYp = \"+y\", SYn = \"-y\" }`"),
@@ -29,13 +39,17 @@ OF_ASCE = (
     Key("p_g", Quantity("pressure"), ABSENT, ASCE + "ground snow load", "required for ASCE"),
     Key("exposure", Choice(("B", "C", "D")), ABSENT, ASCE + "surface roughness, for C_e", "required unless `C_e` is"),
     Key("roof_exposure", Choice.of(RoofExposure), RoofExposure.PARTIAL.value, ASCE + "of the roofs, for C_e"),
-    Key("slippery", Written("true, or a selector of surfaces"), False, ASCE + "unobstructed slippery "
-        "roofs (7.4); warm ones need the thermal resistance of 7.4.1"),
-    Key("rafters", Flag(), False, ASCE + "simply supported prismatic members span from ridge to eave: narrow roofs, W up "
-        "to 20 ft, then have I_s p_g on the leeward side alone (7.6.1)"),
+    Key("slippery", Written("true, or a selector of surfaces"), False, ASCE + "unobstructed slippery roofs "
+        "(7.4); warm ones need the thermal resistance of 7.4.1"),
+    Key("rafters", Flag(), False, ASCE + "simply supported prismatic members span from ridge to eave: narrow roofs, W "
+        "up to 20 ft, then have I_s p_g on the leeward side alone (7.6.1)"),
     Key("I_s", Quantity("number"), ABSENT, OF_16 + "importance factor", "required for 7-16"),
     Key("W_2", Quantity("number"), ABSENT, OF_22 + "winter wind parameter", "required for 7-22"),
     Key("risk", Choice(("I", "II", "III", "IV")), ABSENT, OF_22 + "risk category, for p_m", "required for 7-22"),
 )  # fmt: skip
-OF_EN = (Key("s_k", Quantity("pressure"), ABSENT, EN + "characteristic snow load on the ground", "required for EN"),)
+OF_EN = (
+    Key("s_k", Quantity("pressure"), ABSENT, EN + "characteristic snow load on the ground", "required for EN"),
+    Key("C_esl", Quantity("number"), ABSENT, EN + "coefficient of exceptional snow (4.3, recommended: 2): "
+        "every arrangement is a case of accidental action too, its name with `x`", "none"),
+)  # fmt: skip
 SNOW = Form("snow", (*COMMON, *OF_ASCE, *OF_EN))

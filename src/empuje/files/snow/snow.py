@@ -10,27 +10,29 @@ I_s      = 1.0
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import replace
 from fnmatch import fnmatchcase
 
 from ...core.model.cases import Case
 from ...core.model.findings import listed
-from ...core.model.snow import SnowCase, SnowRule
+from ...core.model.snow import Beside, SnowCase, SnowRule
 from ...core.model.wind import WindRule
 from ...core.model.words import Falling, Level, RoofExposure, SnowCode
 from ..base.entry import Entry, shown
-from ..frame.surfaces import Grounds, surfaces_of
+from ..frame.surfaces import Grounds, read_point, surfaces_of
 from ..loads.cases import CASE_NAME
 from ..wind.directions import NOWHERE, towards
 from ..wind.keys import DIRECTION
 from .keys import COMMON, OF_ASCE, OF_EN
 
 USUAL_DIRECTIONS = {"SXp": "+x", "SXn": "-x", "SYp": "+y", "SYn": "-y"}
-MOST = {"C_e": 1.5, "C_t": 1.5, "I_s": 1.5, "W_2": 1.0}
+MOST = {"C_e": 1.5, "C_t": 1.5, "I_s": 1.5, "W_2": 1.0, "C_esl": 5.0}
 """What these can be at most: beyond it they are a slip."""
 HEAVIEST, LIGHTEST_WEIGHT, HEAVIEST_WEIGHT = 30e3, 500.0, 9e3
 """A ground load [N/m2] and weights of snow [N/m3] beyond these are a slip of units."""
+SHORTEST_EDGE = 0.01
 RISK = ("I", "II", "III", "IV")
 
 
@@ -68,6 +70,7 @@ def read_snow(
     C_t = _thermal(entry, grounds, roofs, is_en, stated)
     if not is_en and "C_e" not in stated and not entry.has("exposure"):
         entry.error("missing-key", f"{entry.what} has no `exposure`", 'add exposure = "B", "C" or "D", or C_e')
+    beside = _beside(entry, grounds)
     directions = _directions(entry)
     exposure = "" if is_en or not entry.has("exposure") else entry.text("exposure") or ""
     exposed = None if is_en else entry.word("roof_exposure", RoofExposure)
@@ -77,15 +80,20 @@ def read_snow(
     rule = SnowRule(
         code, ground_load or 0.0, entry.place, tuple(directions), (), tuple(i for i in roofs if i not in
         {*walls["parapets"], *walls["obstructions"]}), tuple(walls["parapets"]), tuple(walls["obstructions"]),
-        exposure, exposed or RoofExposure.PARTIAL, stated, C_t, slippery, guarded, rafters,
+        exposure, exposed or RoofExposure.PARTIAL, stated, C_t, slippery, guarded, rafters, beside,
     )  # fmt: skip
     made = _kept(entry, _cases(rule))
     taken = {c.name for c in cases}
     for name in [c.name for c in made if c.name in taken]:
         entry.error("name-clash", f"case {name} is made by [snow] and written elsewhere too",
-                    "rename that case, or the direction of [snow]")  # fmt: skip
+                    "rename that case")  # fmt: skip
     level = Level.STRENGTH if code == SnowCode.ASCE_22 else Level.CHARACTERISTIC
-    whole = [Case(c.name, "snow", _title(c, rule), 0.0, entry.place, level=level) for c in made if c.name not in taken]
+    whole = [
+        Case(c.name, "accidental" if c.exceptional else "snow", _title(c, rule), 0.0, entry.place,
+             level=None if c.exceptional else level, one_of="snow" if c.exceptional else "")
+        for c in made
+        if c.name not in taken
+    ]  # fmt: skip
     rule = replace(rule, cases=tuple(made), known=entry.notes.errors == before and bool(roofs))
     return rule, [*cases, *whole]
 
@@ -113,7 +121,8 @@ def _ground_load(entry: Entry, key: str) -> float | None:
 def _numbers(entry: Entry, code: SnowCode) -> dict[str, float]:
     required = {SnowCode.ASCE_16: ("I_s",), SnowCode.ASCE_22: ("W_2",)}.get(code, ())
     out = {}
-    for key in ("C_e", *required):
+    of_code = ("C_e", "C_esl") if code == SnowCode.EN else ("C_e", *required)
+    for key in of_code:
         value = entry.quantity(key) if entry.has(key) or key in required else None
         if value is not None and not 0 < value <= MOST[key]:
             entry.error("bad-quantity", f"{entry.what}.{key} = {shown(entry.data[key])}", f"write a number up to "
@@ -191,6 +200,30 @@ def _chosen(entry: Entry, key: str, grounds: Grounds, roofs: Sequence[int]) -> f
     return frozenset(chosen)
 
 
+def _beside(entry: Entry, grounds: Grounds) -> tuple[Beside, ...]:
+    out = []
+    for name, own in entry.child("beside").children('write { edge = [[0, 0, 9], [0, 20, 9]], behind = "30 m" }'):
+        own.known()
+        value = own.data.get("edge")
+        behind = own.quantity("behind") if own.has("behind") else 0.0
+        if not isinstance(value, list) or len(value) != 2:
+            own.error("bad-place", f"{own.what} has no edge of two places", "write edge = [[0, 0, 9], [0, 20, 9]]")
+            continue
+        a, b = (read_point(own, "edge", v, grounds.book) for v in value)
+        if behind is not None and behind < 0:
+            own.error("bad-quantity", f"{own.what}.behind = {shown(own.data['behind'])}", "write a length", "behind")
+        if a is None or b is None or behind is None or behind < 0:
+            continue
+        if math.dist(a[:2], b[:2]) < SHORTEST_EDGE:
+            own.error("bad-place", f"{own.what}.edge has no length in plan", "name the two ends of the edge", "edge")
+            continue
+        if own.flag("projection") and behind:
+            own.error("wrong-key", f"{own.what} is a projection and has a building behind", "take one out", "behind")
+            continue
+        out.append(Beside(name, a, b, behind, own.flag("projection")))
+    return tuple(out)
+
+
 def _directions(entry: Entry) -> list[tuple[str, tuple[float, float]]]:
     written = entry.has("directions")
     table = entry.child("directions")
@@ -210,7 +243,8 @@ def _directions(entry: Entry) -> list[tuple[str, tuple[float, float]]]:
     return out
 
 
-STEM, SLID, SUFFIX = "S", "Ss", {Falling.UNBALANCED: "u", Falling.DRIFTED: "d"}
+STEM, SLID, EXCEPTIONAL = "S", "Ss", "x"
+SUFFIX = {Falling.UNBALANCED: "u", Falling.DRIFTED: "d"}
 
 
 def _cases(rule: SnowRule) -> list[SnowCase]:
@@ -218,7 +252,11 @@ def _cases(rule: SnowRule) -> list[SnowCase]:
     out = [SnowCase(STEM, Falling.BALANCED)]
     for kind, letter in SUFFIX.items():
         out += [SnowCase(name + letter, kind, d) for d, (name, _) in enumerate(rule.directions)]
-    return out if rule.is_en else [*out, SnowCase(SLID, Falling.SLIDING)]
+    if not rule.is_en:
+        out.append(SnowCase(SLID, Falling.SLIDING))
+    elif "C_esl" in rule.stated:
+        out += [replace(c, name=c.name + EXCEPTIONAL, exceptional=True) for c in out]
+    return out
 
 
 def _kept(entry: Entry, made: Sequence[SnowCase]) -> list[SnowCase]:
@@ -236,6 +274,7 @@ def _kept(entry: Entry, made: Sequence[SnowCase]) -> list[SnowCase]:
 
 
 def _title(case: SnowCase, rule: SnowRule) -> str:
+    what = f"{'Exceptional snow' if case.exceptional else 'Snow'}, {case.kind}"
     if case.direction < 0:
-        return f"Snow, {case.kind}"
-    return f"Snow, {case.kind} by wind {rule.directions[case.direction][0]}"
+        return what
+    return f"{what} by wind {rule.directions[case.direction][0]}"

@@ -279,7 +279,7 @@ def _drifts(rule: SnowRule, roofs: Sequence[SnowRoof], m: Meeting) -> Iterator[D
     if m.gap:
         common.append(Step("s", "between the two in plan", m.gap, "m", "7.7.2"))
     n = m.riser.normal
-    if m.riser.roof >= 0:
+    if m.riser.of_building:
         h_d = _h_d(rule, m.behind)
         steps = [Step("l_u", "length of the upper roof, at least 20 ft", max(m.behind, NARROW), "m", "7.7.1"),
                  *_of_height(rule, h_d)]  # fmt: skip
@@ -294,11 +294,11 @@ def _drifts(rule: SnowRule, roofs: Sequence[SnowRoof], m: Meeting) -> Iterator[D
             steps.append(Step("h_d", "no more than (6 h - s)/6", h_d, "m", "7.7.2"))
         yield _drift(rule, m, lower, "leeward drift", n, max(m.behind, NARROW), h_d, h_c, m.gap, h, w,
                      (*common, *steps))  # fmt: skip
-    length, words = m.ahead, "length of the lower roof" if m.riser.roof >= 0 else "length of the roof before it"
+    length, words = m.ahead, "length of the lower roof" if m.riser.of_building else "length of the roof before it"
     if m.riser.free:
         length, words = max(m.ahead, m.behind), "the longer length of roof before or behind it"
     h_d = 0.75 * _h_d(rule, length)
-    clause = "7.7.1" if m.riser.roof >= 0 else "7.8"
+    clause = "7.7.1" if m.riser.of_building else "7.8"
     steps = [
         Step("l_u", f"{words}, at least 20 ft", max(length, NARROW), "m", clause),
         *_of_height(rule, h_d / 0.75),
@@ -306,7 +306,7 @@ def _drifts(rule: SnowRule, roofs: Sequence[SnowRoof], m: Meeting) -> Iterator[D
     ]
     h, w = drift_shape(h_d, h_c)
     if w > m.gap:
-        kind = "windward drift" if m.riser.roof >= 0 else "drift"
+        kind = "windward drift" if m.riser.of_building else "drift"
         yield _drift(rule, m, lower, kind, -n, max(length, NARROW), h_d, h_c, 0.0, h, w, (*common, *steps))
 
 

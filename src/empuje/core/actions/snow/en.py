@@ -35,6 +35,7 @@ def site_steps(rule: SnowRule) -> list[Step]:
         of("C_t", 1.0, "", "5.2 (8)"),
         Step("s/mu", "C_e C_t s_k", s, "N/m2", "5.2 (3)"),
         of("gamma", USUAL_GAMMA, "N/m3", "5.3.6"),
+        *([Step("C_esl", "stated, of exceptional snow", n["C_esl"], "", "4.3")] if "C_esl" in n else []),
     ]
 
 
@@ -80,9 +81,9 @@ def _limits(rule: SnowRule, roofs: Sequence[SnowRoof]) -> list[Finding]:
     if steep:
         words = f"a valley of {listed(steep)} is steeper than 60 degrees (5.3.4 (4)): its snow is not worked out"
         out.append(Finding("error", "snow-limits", words, BY_HAND, rule.place))
-    out.append(Finding("note", "snow-partial", "snow that overhangs edges (6.3), on guards (6.4) and exceptional snow "
-                       "(4.3, annex B) are not made by [snow]", "where the country asks for them, write them in cases "
-                       "of their own", rule.place))  # fmt: skip
+    words = "snow that overhangs edges (6.3), on guards (6.4) and exceptional drifts (annex B) are not made by [snow]"
+    remedy = "where the country asks for them, write them in cases of their own"
+    out.append(Finding("note", "snow-partial", words, remedy, rule.place))
     return out
 
 
@@ -115,7 +116,7 @@ def _against(rule: SnowRule, roofs: Sequence[SnowRoof], m: Meeting) -> Iterator[
     under = min(_mu(rule, p) for p in m.below)
     steps = [Step("h", "height of the step", m.h, "m", "5.3.6"), Step("l_s", "2 h, from 5 to 15 m", l_s, "m", "5.3.6")]
     slid = 0.0
-    if m.riser.roof >= 0:
+    if m.riser.of_building:
         by_wind = mu_w(m.behind, m.ahead, m.h, gamma, s_k)
         pitch = m.above
         steps += [
@@ -139,6 +140,6 @@ def _against(rule: SnowRule, roofs: Sequence[SnowRoof], m: Meeting) -> Iterator[
     if more <= 0:
         return
     told = (*site_steps(rule), *steps, Step("p", "(mu_2 - mu_1) C_e C_t s_k, over the undrifted", more, "N/m2", "5.1"))
-    way = m.riser.normal if m.riser.roof >= 0 else -m.riser.normal
+    way = m.riser.normal if m.riser.of_building else -m.riser.normal
     direction = nearest_direction(rule.directions, np.asarray(way))
     yield Drift(m, kind, Falling.DRIFTED, direction, lower, m.behind, m.h, np.nan, 0.0, l_s, more, told)

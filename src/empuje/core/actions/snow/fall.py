@@ -93,7 +93,7 @@ def fall(project: Project, surfaces: Surfaces) -> tuple[Snow | None, list[Findin
     walls = [[face_of(i, surfaces[i].outline, 0.0) for i in own if i in surfaces]
              for own in (rule.parapets, rule.obstructions)]  # fmt: skip
     code = en if rule.is_en else asce
-    met = meetings(roofs, risers(roofs, *walls), code.REACH)
+    met = meetings(roofs, risers(roofs, walls[0], walls[1], rule.beside), code.REACH)
     shapes = code.shapes_of(rule, roofs, met)
     findings = list(shapes.findings)
     snow = Snow(rule, tuple(roofs), shapes)
@@ -116,7 +116,17 @@ def _pieces(rule: SnowRule, shapes: Shapes) -> list[SnowPiece]:
         for layer in shapes.layers.get((case.kind, case.direction), ()):
             if id(layer) not in known:
                 known[id(layer)] = _of_layer(layer)
-            out += [replace(p, case=k) for p in known[id(layer)]]
+            own = [replace(p, case=k) for p in known[id(layer)]]
+            if case.exceptional:
+                times = rule.stated["C_esl"]
+                more = (Step("C_esl", "exceptional: all of it times this", times, "", "4.3"),)
+                own = [
+                    replace(p, field=times * p.field, force=times * p.force,
+                            layer=replace(p.layer, start=times * p.layer.start, end=times * p.layer.end,
+                                          steps=(*p.layer.steps, *more)))
+                    for p in own
+                ]  # fmt: skip
+            out += own
     return out
 
 

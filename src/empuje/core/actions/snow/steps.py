@@ -16,6 +16,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from ...model.snow import Beside
 from ...surfaces.common import common
 from ..wind.shape.roofs import Face
 from .roofs import TOUCH, Pitch, SnowRoof
@@ -33,7 +34,7 @@ FAR = 1e5
 class Riser:
     """A straight edge from a to b (2,) in plan, below which snow may lie on the side that `normal` (2,) points to;
     `tops`: its level at both ends [m]; `roof`: the number of the roof whose edge it is, -1 of a wall that stands by
-    itself; `free`: such a wall stands within a roof."""
+    itself; `free`: such a wall stands within a roof; `length`: of a building behind it that is not modelled [m]."""
 
     a: Floats
     b: Floats
@@ -42,6 +43,12 @@ class Riser:
     roof: int
     name: str
     free: bool = False
+    length: float = 0.0
+
+    @property
+    def of_building(self) -> bool:
+        """Whether a roof is behind it, from which snow comes."""
+        return self.roof >= 0 or self.length > 0
 
     def box(self, t: tuple[float, float], d: tuple[float, float]) -> shapely.Polygon:
         """What is between distances t along it and d before it [m], in plan."""
@@ -77,8 +84,10 @@ class Meeting:
         return self.riser.box(self.t, (start, end))
 
 
-def risers(roofs: Sequence[SnowRoof], parapets: Sequence[Face], obstructions: Sequence[Face]) -> list[Riser]:
-    """The outer edges of all roofs, and the walls that stand on them."""
+def risers(
+    roofs: Sequence[SnowRoof], parapets: Sequence[Face], obstructions: Sequence[Face], beside: Sequence[Beside]
+) -> list[Riser]:
+    """The outer edges of all roofs, the walls that stand on them, and what is stated of others."""
     out = []
     for k, roof in enumerate(roofs):
         for ring in shapely.get_rings(shapely.orient_polygons(roof.plan)):
@@ -97,6 +106,12 @@ def risers(roofs: Sequence[SnowRoof], parapets: Sequence[Face], obstructions: Se
             side = np.array([step[1], -step[0]]) / np.linalg.norm(step)
             ways = [side, -side] if not free else [side if side @ wall.normal[:2] > 0 else -side]
             out += [Riser(ends[0], ends[1], way, (wall.top, wall.top), -1, wall.name, free) for way in ways]
+    for one in beside:
+        a, b = np.array(one.a), np.array(one.b)
+        step = (b - a)[:2]
+        side = np.array([step[1], -step[0]]) / np.linalg.norm(step)
+        out += [Riser(a[:2], b[:2], way, (one.a[2], one.b[2]), -1, one.name, one.projection, one.behind) for way in
+                (side, -side)]  # fmt: skip
     return out
 
 
@@ -167,7 +182,7 @@ def _meetings_of(riser: Riser, part: shapely.Polygon, k: int, roofs: Sequence[Sn
             continue
         above = None if riser.roof < 0 else _pitch_behind(roofs[riser.roof], riser, (t0 + t1) / 2)
         source = roof if riser.roof < 0 else roofs[riser.roof]
-        behind = -_extent(source, riser, (t0, t1), (-FAR, 0.0))[0]
+        behind = riser.length or -_extent(source, riser, (t0, t1), (-FAR, 0.0))[0]
         ahead = _extent(roof, riser, (t0, t1), (gap, FAR))[1] - gap
         yield Meeting(riser, (t0, t1), k, h, gap, behind, ahead, above, tuple(p for p, _ in below))
 

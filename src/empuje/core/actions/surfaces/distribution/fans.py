@@ -35,8 +35,11 @@ def fans(edges: Floats, loaded: shapely.Geometry, field: Floats) -> list[tuple[i
         done.append(corner)
         away = np.linalg.norm(ends - corner, axis=1)
         at = np.flatnonzero(away < FINE)
-        way = np.array([ends[i ^ 1] - corner for i in at])
-        way /= np.linalg.norm(way, axis=1)[:, None]
+        way = ends[at ^ 1] - corner
+        length = np.linalg.norm(way, axis=1)
+        way = way[length > FINE] / length[length > FINE, None]  # edges shorter than what is fine have no direction
+        if not len(way):
+            continue
         open_to = _open(way)
         if open_to is None:
             continue
