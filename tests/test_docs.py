@@ -65,6 +65,11 @@ def winds():
     return dict(re.findall(r"```wind (\S+)\n(.*?)```", GUIDE, re.S))
 
 
+def snows():
+    """The guide's [snow] tables, by their names."""
+    return dict(re.findall(r"```snow (\S+)\n(.*?)```", GUIDE, re.S))
+
+
 def traffics():
     """The guide's [vehicles] and [traffic], by their names."""
     return dict(re.findall(r"```traffic (\S+)\n(.*?)```", GUIDE, re.S))
@@ -145,6 +150,17 @@ def test_the_guides_winds_blow():
         found = reading(before + after[after.index("[surfaces.canopy]") :] + text)
         assert found.sound, (name, list(map(str, found.findings)))
         assert len(found.resolved.wind.pieces) > 100
+    assert len(snows()) == 4
+    for name, text in snows().items():
+        found = reading(before + after[after.index("[surfaces.canopy]") :] + text)
+        assert found.sound, (name, list(map(str, found.findings)))
+        snow = found.resolved.snow
+        if name == "rain":
+            assert sum(p.force for p in found.resolved.rain.pieces) / 1e3 == pytest.approx(
+                600 * 0.135 * 9.802, rel=1e-3
+            )
+            continue
+        assert len(snow.pieces) > 15 and bool(snow.drifts) == ("guards   = true" not in text), name
     (text,) = blocks(GUIDE, "wind-plane")
     portal = PORTAL_IN_PLANE + text
     assert reading(portal).sound and len(resolved(portal).wind.pieces) > 20
@@ -188,7 +204,7 @@ def test_the_guides_traffic_runs(tmp_path):
 
 def test_the_guides_model_runs_and_every_key_has_an_example(guide):
     text = guide.read_text(encoding="utf-8") + (guide.parent / "yard-rules.toml").read_text(encoding="utf-8")
-    text += "".join([*winds().values(), *traffics().values(), *blocks(GUIDE, "copies"), *blocks(GUIDE, "makers"),
+    text += "".join([*winds().values(), *snows().values(), *traffics().values(), *blocks(GUIDE, "copies"), *blocks(GUIDE, "makers"),
                      *blocks(GUIDE, "wind-plane"), *blocks(GUIDE, "plates")])  # fmt: skip
     study = Study.read(guide)
     assert [str(f) for f in study.findings if f.level != "note"] == []

@@ -34,8 +34,7 @@ def down(model: Resolved, case: str) -> float:
 
 def on(model: Resolved, case: str, surface: str, *words: str) -> float:
     """The force of layers with a word in their name, or of all, on a surface in a case [kN]."""
-    cases = [c.name for c in model.snow.rule.cases]
-    return sum(p.force for p in model.snow.pieces if cases[p.case] == case and p.face.name == surface
+    return sum(p.force for p in model.snow.pieces if p.case == case and p.face.name == surface
                and all(w in p.layer.name for w in words)) / 1e3  # fmt: skip
 
 
@@ -227,8 +226,7 @@ def test_folded_roofs():
         for case in ("SXpu", "SYnu"):
             assert on(model, case, "east") == pytest.approx(160 * (0.5 * p_f + valley) / 2, rel=1e-9)
             assert on(model, case, "west") == pytest.approx(160 * p_f)
-        cases = [c.name for c in model.snow.rule.cases]
-        deep = next(p for p in model.snow.pieces if cases[p.case] == "SXpu" and p.face.name == "east")
+        deep = next(p for p in model.snow.pieces if p.case == "SXpu" and p.face.name == "east")
         x, y, z = deep.face.outline.solid(np.zeros((1, 2)))[0] * 0 + [16.0, 10.0, 5.0]
         u, v = deep.face.outline.flat(np.array([[x, y, z]]))[0]
         level = abs(deep.face.outline.normal[2])
@@ -350,10 +348,10 @@ def test_any_yard_arrives_as_its_shapes_say(site, width, length, eave, rise, ste
     faces["low"] = rectangle(width + gap, width + gap + low, shift, shift + length, other)
     model = resolved(roofs(SITES[site], faces, angle))
     snow = model.snow
-    for k, case in enumerate(snow.rule.cases):
-        shapes = sum(p.force for p in snow.pieces if p.case == k) / 1e3
+    for case in snow.rule.cases:
+        shapes = sum(p.force for p in snow.pieces if p.case == case.name) / 1e3
         assert down(model, case.name) == pytest.approx(shapes, rel=1e-7)
-        assert shapes <= sum(p.level for p in snow.pieces if p.case == k) * 30
+        assert shapes <= sum(p.level for p in snow.pieces if p.case == case.name) * 30
     assert all(d.p > 0 and d.length > 0 and d.meeting.h > 0 for d in snow.drifts)
 
 
@@ -387,3 +385,22 @@ def test_exceptional_snow_is_an_accidental_action():
         assert len(sudden) <= 1
         assert ("611" in c.clause or "6.11" in c.source or "6.11" in c.clause) or not sudden
     assert any(dict(c.factors).get("SXndx") == 1.0 for c in model.combinations)
+
+
+def test_rain_stands_level():
+    """8.3: 5.2 lb/ft2 and in on a level roof; on a slope a wedge, and a second roof by the same water."""
+    rain = '[rain]\ncode = "ASCE 7-16"\nroofs.all = { on = "*", d_s = "3 in", d_h = "2 in" }\n'
+    dry = ASCE_16 + 'variants = "S"\n'
+    flat = resolved(roofs(dry, {"roof": rectangle(0, 20, 0, 30, 5.0)}) + rain)
+    assert down(flat, "RN") == pytest.approx(600 * 5.2 * 5 * PSF / 1e3, rel=1e-6)
+    depth, gamma = 5 * FT / 12, 5.2 * PSF / (FT / 12) / 1e3
+    for rise in (0.1, 1.0):  # the wedge ends beyond the roof, and on it
+        faces = {"roof": rectangle(0, 20, 0, 30, 5.0 + rise, 5.0)}
+        wet = min(20.0, 20 * depth / rise)
+        volume = (depth + depth - rise * wet / 20) / 2 * wet * 30
+        for angle in (0.0, 33.0):
+            model = resolved(roofs(dry, faces, angle) + rain)
+            assert down(model, "RN") == pytest.approx(gamma * volume, rel=1e-6)
+    low = {"low": rectangle(0, 20, 0, 30, 5.0), "higher": rectangle(20, 30, 0, 30, 5.05)}
+    model = resolved(roofs(dry, low) + rain)
+    assert down(model, "RN") == pytest.approx(gamma * (600 * depth + 300 * (depth - 0.05)), rel=1e-6)

@@ -16,6 +16,7 @@ import numpy as np
 
 from .actions.plain import plain_loads
 from .actions.snow.fall import Snow, fall
+from .actions.snow.rain import rain_on
 from .actions.surfaces.sources.surface_loads import Surfaces, surface_geometries
 from .actions.torsion import accidental_torsion
 from .actions.traffic.laid import Laid
@@ -53,6 +54,7 @@ def resolve(project: Project, found: Sequence[Finding] = (), more: Sequence[Comb
     whole, project = project, without_moving(project)
     wind, of_wind = blow(project, surfaces) if placed else (None, [])
     snow, of_snow = fall(project, surfaces) if placed else (None, [])
+    rain, of_rain = rain_on(project, surfaces) if placed else (None, [])
     alike = _alike(whole, wind, snow)
     if alike:
         whole, project = (replace(p, cases=_with_alike(p.cases, alike)) for p in (whole, project))
@@ -67,18 +69,18 @@ def resolve(project: Project, found: Sequence[Finding] = (), more: Sequence[Comb
     laid: tuple[Laid, ...] = ()
     if placed:
         laid, of_traffic = lay_all(project, surfaces)
-        of_codes = [found.loads for found in (wind, snow) if found is not None]
+        of_codes = [found.loads for found in (wind, snow, rain) if found is not None]
         by_code = gather([*of_codes, standing_loads(project, laid)])
         loads, of_loads = plain_loads(project, surfaces, by_code)
         torsion, of_torsion = accidental_torsion(project, loads)
         loads = gather([loads, torsion]) if len(torsion.sources) else loads
-        findings += [*of_wind, *of_snow, *_alike_told(project, alike), *of_traffic, *of_loads, *of_torsion]
+        findings += [*of_wind, *of_snow, *of_rain, *_alike_told(project, alike), *of_traffic, *of_loads, *of_torsion]
     told = (
         *combined.told,
         *([DIRECT] if project.direct else []),
         *_positions_told(project, len(combined.combinations), len(stood)),
     )
-    resolved = Resolved(project, combinations, loads, surfaces, told=told, wind=wind, snow=snow, laid=laid,
+    resolved = Resolved(project, combinations, loads, surfaces, told=told, wind=wind, snow=snow, rain=rain, laid=laid,
                         written=tuple(softer), with_moving=whole)  # fmt: skip
     of_combining = list(combined.findings)
     if project.reduction is not None and project.members and sound and not has_errors(combined.findings):

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .actions.snow.fall import Snow
+from .actions.snow.rain import Rain
 from .actions.surfaces.sources.surface_loads import Surfaces
 from .actions.traffic.laid import Laid
 from .actions.wind.cases.worked_out import Wind
@@ -42,6 +43,7 @@ class Resolved:
     findings: tuple[Finding, ...] = ()
     wind: Wind | None = None
     snow: Snow | None = None
+    rain: Rain | None = None
     laid: tuple[Laid, ...] = ()
     written: tuple[Combination, ...] = ()
     with_moving: Project | None = None
@@ -77,9 +79,11 @@ class Resolved:
         return self.with_moving or self.project
 
     def surface_loads(self, cases: Collection[str]) -> list[SurfaceLoad]:
-        """Loads on surfaces in the named cases: those written, the wind's and the snow's."""
+        """Loads on surfaces in the named cases: those written, the wind's, the snow's and the rain's."""
         written = [load for load in self.project.surface_loads if load.case in cases]
-        by_code = [found.area_loads(cases) for found in (self.wind, self.snow) if found is not None and cases]
+        by_code = [
+            found.area_loads(cases) for found in (self.wind, self.snow, self.rain) if found is not None and cases
+        ]
         return [*written, *(load for own in by_code for load in own)]
 
     @property

@@ -17,7 +17,7 @@ from .copies.keys import COPY
 from .frame.keys import DIAPHRAGM, GRID, MATERIAL, MEMBER, NODE_PLACES, OWN_SECTION, SECTION, STYLE, SUPPORT, SURFACE
 from .loads.keys import CASE, FLOOR, LOAD, REDUCTION, SURFACE_LOAD
 from .makers.keys import MAKER
-from .snow.keys import SNOW
+from .snow.keys import RAIN, SNOW
 from .tables.keys import TABLES
 from .tables.row_kinds import RowKind
 from .traffic.crane_keys import CRANES
@@ -67,6 +67,7 @@ MODEL = Form("model", (
     Key("reduction", Table(REDUCTION), ABSENT, "of live loads"),
     Key("wind", Table(WIND), ABSENT, "wind by code, and the cases it makes"),
     Key("snow", Table(SNOW), ABSENT, "snow by code, and the cases it makes"),
+    Key("rain", Table(RAIN), ABSENT, "rain that stands on roofs, by code, and the case it makes"),
     Key("vehicles", Table(VEHICLES), ABSENT, "vehicles of the model's own"),
     Key("cranes", Table(CRANES), ABSENT, "bridge cranes on two runways, each a moving case"),
     Key("traffic", Table(TRAFFICS), ABSENT, "moving loads, each a case by its name"),

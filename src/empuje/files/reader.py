@@ -45,6 +45,7 @@ from .loads.floors import read_floors
 from .loads.loading import read_loads
 from .loads.reduction import read_reduction
 from .makers.every import read_makers
+from .snow.rain import read_rain
 from .snow.snow import read_snow
 from .tables.read import read_tables
 from .traffic.cranes import read_cranes
@@ -164,6 +165,7 @@ def read_text(text: str, file: str, folder: Path | None = None, given: Mapping[s
     of_floors, cases = read_floors(model, cases, grounds)
     wind, cases = read_wind(model, cases, names, grounds, plane, copies)
     snow, cases = read_snow(model, cases, grounds, wind, plane)
+    rain, cases = read_rain(model, cases, grounds, plane)
     mine = OwnGrounds(grounds.surfaces, grounds.index, grounds.unread, grounds.book) if copies else grounds
     traffic, cases = read_traffic(model, cases, own, book, mine, plane)
     cranes, cases = read_cranes(model, cases, own, plane)
@@ -179,9 +181,9 @@ def read_text(text: str, file: str, folder: Path | None = None, given: Mapping[s
         rolls = np.array([m.roll for m in members])
         copied_loads(copies, loads, surface_loads, book.nodes, names.ends, rolls, cases)
     loads += settled
-    some = any(model.has(key) for key in ("cases", "wind", "snow", "traffic", "cranes")) or model.child("tables").has(
-        "cases"
-    )
+    some = any(model.has(key) for key in ("cases", "wind", "snow", "rain", "traffic", "cranes")) or model.child(
+        "tables"
+    ).has("cases")
     if not cases and not some:
         model.error("missing-key", "the model has no cases", 'add [cases] with G = { action = "dead" }')
     _refuse_shared_names(model, book.index, names, [c.name for c in cases], list(grounds.index))
@@ -201,7 +203,7 @@ def read_text(text: str, file: str, folder: Path | None = None, given: Mapping[s
         grounds.surfaces, (*of_floors, *surface_loads), reduction, wind, traffic,
         limits=tuple(limits), steel=steel, direct=orders[Order.DIRECT],
         line_supports=tuple(along_lines), plausible=read_plausible(model), accepted=read_accepted(model),
-        about=read_title_block(model), report=read_report(model), snow=snow,
+        about=read_title_block(model), report=read_report(model), snow=snow, rain=rain,
     )  # fmt: skip
     return Reading(
         project, notes.all_found(), names, notes.digest, tuple(notes.files), tuple(notes.units.values),

@@ -102,12 +102,11 @@ def drifts_table(snow: Snow) -> Table:
 def arrangements_table(snow: Snow, cases: Collection[str]) -> Table:
     """What lies on every surface in the named cases: level area, the load at its start and its end [N/m2 of level
     area], force [N], down."""
-    names = [c.name for c in snow.rule.cases]
     rows = []
     for p in snow.pieces:
-        if names[p.case] in cases:
+        if p.case in cases:
             layer = p.layer
-            rows.append((names[p.case], p.face.name, layer.name, p.level, layer.start, layer.end, p.force))
+            rows.append((p.case, p.face.name, layer.name, p.level, layer.start, layer.end, p.force))
     heads: list[tuple[str, Kind]] = [
         ("case", "text"), ("surface", "text"), ("what", "text"), ("area", "surface"), ("from", "pressure"),
         ("to", "pressure"), ("F", "force"),

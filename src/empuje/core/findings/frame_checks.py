@@ -214,12 +214,14 @@ def _cases(resolved: Resolved) -> list[Finding]:
         c.name for c in project.cases if c.self_weight
     }
     idle: set[str] = set()
-    for rule, made in ((project.wind, resolved.wind), (project.snow, resolved.snow)):
-        own = made.loads if made is not None else PlainLoads()
-        found = {int(i) for rows in (own.lines, own.points, own.nodes) for i in np.unique(rows.case)}
+    names = [[c.name for c in rule.cases] if rule is not None else [] for rule in (project.wind, project.snow)]
+    names.append([project.rain.case] if project.rain is not None else [])
+    for own, made in zip(names, (resolved.wind, resolved.snow, resolved.rain), strict=True):
+        laid = made.loads if made is not None else PlainLoads()
+        found = {int(i) for rows in (laid.lines, laid.points, laid.nodes) for i in np.unique(rows.case)}
         loaded |= {project.case_names[i] for i in found}
         # Where the code failed that is told.
-        idle |= {c.name for c in rule.cases} if rule is not None and not found else set()
+        idle |= set() if found else set(own)
     # What is seen of nothing has no minimum load.
     idle |= {c.name for c in project.wind.cases if c.least} if project.wind is not None else set()
     combined = {case for c in resolved.combinations for case, _ in c.factors}

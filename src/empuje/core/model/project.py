@@ -17,6 +17,7 @@ from .loads import DescribedLoad
 from .near import on_lines
 from .plates import Plates
 from .plausible import Plausible
+from .rain import RainRule
 from .reduction import ReductionRule
 from .report import ReportRule, TitleBlock
 from .snow import SnowRule
@@ -40,8 +41,8 @@ class Project:
     `second_order` names the sets whose combinations are analysed by second-order theory, "*" for every one; `direct`:
     those of them with reduced stiffness.
     `mass` is the combination of cases whose vertical loads are masses.
-    `combining`: which combinations are asked for; `reduction`: how live loads are reduced; `wind`, `snow`: what makes
-    loads by code and their cases; `traffic`: what moves, each a case by its name; `standings`:
+    `combining`: which combinations are asked for; `reduction`: how live loads are reduced; `wind`, `snow`, `rain`: what
+    makes loads by code and their cases; `traffic`: what moves, each a case by its name; `standings`:
     positions of it that are load cases of their own; `limits`: what results must satisfy;
     `steel`: how steel members are checked; `plausible`: beyond what a value is implausible; `accepted`: findings
     taken as they are; `line_supports`: along lines of structural surfaces, and `plates`: those surfaces cut into
@@ -79,6 +80,7 @@ class Project:
     about: TitleBlock = field(default_factory=TitleBlock)
     report: ReportRule = field(default_factory=ReportRule)
     snow: SnowRule | None = None
+    rain: RainRule | None = None
 
     @cached_property
     def xyz(self) -> NDArray[np.float64]:

@@ -1,4 +1,4 @@
-"""The keys of [snow], as keys.py has those of all else."""
+"""The keys of [snow] and [rain], as keys.py has those of all else."""
 
 from __future__ import annotations
 
@@ -40,7 +40,7 @@ OF_ASCE = (
     Key("exposure", Choice(("B", "C", "D")), ABSENT, ASCE + "surface roughness, for C_e", "required unless `C_e` is"),
     Key("roof_exposure", Choice.of(RoofExposure), RoofExposure.PARTIAL.value, ASCE + "of the roofs, for C_e"),
     Key("slippery", Written("true, or a selector of surfaces"), False, ASCE + "unobstructed slippery roofs "
-        "(7.4); warm ones need the thermal resistance of 7.4.1"),
+        "(7.4); with C_t <= 1 they need the thermal resistance of 7.4.1"),
     Key("rafters", Flag(), False, ASCE + "simply supported prismatic members span from ridge to eave: narrow roofs, W "
         "up to 20 ft, then have I_s p_g on the leeward side alone (7.6.1)"),
     Key("I_s", Quantity("number"), ABSENT, OF_16 + "importance factor", "required for 7-16"),
@@ -52,4 +52,14 @@ OF_EN = (
     Key("C_esl", Quantity("number"), ABSENT, EN + "coefficient of exceptional snow (4.3, recommended: 2): "
         "every arrangement is a case of accidental action too, its name with `x`", "none"),
 )  # fmt: skip
+RAIN_ROOF = Form("rain.roofs.NAME", (
+    Key("on", Names(SURFACES), REQUIRED, "surfaces that one body of water stands on"),
+    Key("d_s", Quantity("length"), REQUIRED, "depth over their lowest point up to the inlet of the secondary drain"),
+    Key("d_h", Quantity("length"), REQUIRED, "depth over that inlet at the design flow"),
+    Key("d_p", Quantity("length"), ABSENT, "of ponding (ASCE 7-22, 8.2)", "required for 7-22"),
+))  # fmt: skip
+RAIN = Form("rain", (
+    Key("code", Choice(("ASCE 7-16", "ASCE 7-22")), REQUIRED, "the code: chapter 8"),
+    Key("roofs", Table(Form("rain.roofs", each=Table(RAIN_ROOF))), REQUIRED, "roofs that water stands on, by name"),
+))  # fmt: skip
 SNOW = Form("snow", (*COMMON, *OF_ASCE, *OF_EN))

@@ -92,10 +92,11 @@ def draw_areas(
         heads = feet + scale * np.abs(value)[:, None] * out
         sheet.arrows(feet, heads, LOAD, width=0.8) if pulls else sheet.arrows(heads, feet, LOAD, width=0.8)
         middle = shapely.get_coordinates(shapely.point_on_surface(there.loaded))
-        low, high = (abs(w) * v * display.factor("pressure") for v in there.range)
+        low, high = (abs(w) * v / there.share * display.factor("pressure") for v in there.range)
         words = f"{load.zone}: {span(low, high)}" if zones and load.zone else span(low, high)
         beside = there.outline.solid(middle)[0] + (foot + reach) * out
-        sheet.label(beside, f"{words} {display.unit('pressure')}", LOAD, float(abs(w) * there.largest / size))
+        words += f" {display.unit('pressure')}" + ("" if there.share > 1 - 1e-9 else " projected")
+        sheet.label(beside, words, LOAD, float(abs(w) * there.largest / size))
     _others(sheet, surfaces, [(load, w) for load, w in shown if not isinstance(load, AreaLoad)], display)
     return size
 

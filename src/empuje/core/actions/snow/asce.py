@@ -26,7 +26,7 @@ from .asce_numbers import (
     slope_factor,
 )
 from .roofs import Pitch, SnowRoof
-from .shapes import Drift, Layer, Shapes, nearest_direction, no_curved, shapes, strip_from_top
+from .shapes import Drift, Layer, Shapes, nearest_direction, no_curved, shapes, strip_down
 from .steps import Meeting
 
 Floats = NDArray[np.float64]
@@ -224,7 +224,7 @@ def _leeward(rule: SnowRule, pitch: Pitch, windward: Pitch, base: Layer) -> Iter
         Step("8 sqrt(S) h_d/3", "so far from the ridge", length, "m", "7.6.1"),
     )
     yield Layer(pitch, "unbalanced, leeward", steps[: len(base.steps)], base.start, base.start)
-    region = strip_from_top(pitch, length)
+    region = strip_down(pitch, -1.0, length)
     yield Layer(pitch, "unbalanced, leeward drift", steps, more, more, region)
 
 

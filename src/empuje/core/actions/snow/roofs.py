@@ -141,7 +141,7 @@ def closed(shapes: Sequence[shapely.Geometry]) -> shapely.Geometry:
 
 
 def _roof(faces: Sequence[Face], rule: SnowRule) -> SnowRoof:
-    pitches = [_pitch(group) for group in _in_planes(faces, rule)]
+    pitches = [pitch_of(group) for group in _in_planes(faces, rule)]
     ridges: list[tuple[int, int]] = []
     valleys: list[tuple[int, int]] = []
     for i, a in enumerate(pitches):
@@ -179,7 +179,8 @@ def _in_planes(faces: Sequence[Face], rule: SnowRule) -> list[list[Face]]:
     return sorted((sorted(g, key=lambda f: order[f.surface]) for g in groups), key=lambda g: order[g[0].surface])
 
 
-def _pitch(faces: Sequence[Face]) -> Pitch:
+def pitch_of(faces: Sequence[Face]) -> Pitch:
+    """Faces in one plane as a pitch."""
     largest = max(faces, key=lambda f: f.area)
     normal = largest.normal * (1.0 if largest.normal[2] >= 0 else -1.0)
     slope = at_table(largest.drawn)

@@ -134,16 +134,15 @@ def shapes(
     return Shapes(of_pitches, layers, tuple(drifts), told)
 
 
-def strip_from_top(pitch: Pitch, length: float) -> shapely.Polygon:
-    """So far down a pitch from its top, level [m], in plan, and beyond it on all other sides."""
+def strip_down(pitch: Pitch, low: float, high: float) -> shapely.Polygon:
+    """What of a pitch is between two level distances from its top [m], in plan, and what is beside that."""
     across = np.array([-pitch.fall[1], pitch.fall[0]])
     u0, v0, u1, v1 = pitch.plan.bounds
     aside = float(np.hypot(u1 - u0, v1 - v0)) + 1.0
     middle = float(np.mean([u0, u1]) * across[0] + np.mean([v0, v1]) * across[1])
-    start = pitch.reach[0]
-    corners = ((start - 1.0, middle - aside), (start + length, middle - aside), (start + length, middle + aside),
-               (start - 1.0, middle + aside))  # fmt: skip
-    return shapely.Polygon([a * pitch.fall + b * across for a, b in corners])
+    a, b = pitch.reach[0] + low, pitch.reach[0] + high
+    corners = ((a, middle - aside), (b, middle - aside), (b, middle + aside), (a, middle + aside))
+    return shapely.Polygon([x * pitch.fall + y * across for x, y in corners])
 
 
 BY_HAND = "leave its surfaces out of `roofs`, and write its snow in [loads]"

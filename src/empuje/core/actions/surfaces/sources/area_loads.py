@@ -19,12 +19,14 @@ Floats = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class OnSurface:
-    """An area load where it lies: the loaded part in u v, its direction (3,), and its pressure field . (1, u, v)."""
+    """An area load where it lies: the loaded part in u v, its direction (3,), and its pressure field . (1, u, v); the
+    `share` of its intensity as written that a unit of the surface's own area has."""
 
     outline: Outline
     loaded: shapely.Geometry
     vector: Floats
     field: Floats
+    share: float = 1.0
 
     def at(self, flat: Floats) -> Floats:
         """Pressures [N/m2] at points (n, 2)."""
@@ -45,7 +47,9 @@ class OnSurface:
 def on_surface(geometry: SurfaceGeometry, load: AreaLoad) -> OnSurface:
     """Where and what an area load is."""
     outline = geometry.outline
-    return OnSurface(outline, loaded_part(outline, load)[0], direction_of(outline, load), pressure_field(outline, load))
+    way = direction_of(outline, load)
+    share = abs(float(way @ outline.normal)) if load.projected else 1.0
+    return OnSurface(outline, loaded_part(outline, load)[0], way, pressure_field(outline, load), share or 1.0)
 
 
 def loaded_part(outline: Outline, load: AreaLoad) -> tuple[shapely.Geometry, str]:
