@@ -65,6 +65,7 @@ from moving import case as traffic_case
 from moving import study
 from plates import buckling as plates_buckling
 from plates import published
+from snows import ASCE_16, ASCE_22, EN, gable, rectangle, roofs
 from winds import canopy, hall, halls
 
 PAGE = Path(__file__).parents[1] / "docs" / "verification.md"
@@ -654,6 +655,60 @@ def wind():
     yield "canopy 20 m by 8 m, 10 degrees, EN", "table 7.6", "up [kN]", 0.9 * q_h * 160, low[2]
 
 
+def snow():
+    """Roofs of tests/snows.py: what lies on a lower roof, in kN; the codes' formulas by hand, in lb and ft where they are."""
+    foot, psf = 0.3048, 47.880259e-3
+    p_g = 1.5 / psf
+    gamma = (0.13 * p_g + 14) * psf / foot
+    h_d = 1.1**0.5 * (0.43 * (25 / foot) ** (1 / 3) * (p_g + 10) ** 0.25 - 1.5) * foot
+    low = {"low": rectangle(0, 20, 0, 30, 4.0)}
+    step = resolved(roofs(ASCE_16, {**low, "high": rectangle(20, 45, 0, 30, 7.0)}))
+    site = "step of 3 m, p_g = 1.5 kN/m2, 7-16"
+    yield (
+        site,
+        "ASCE 7-16, 7.7.1",
+        "leeward drift [kN]",
+        gamma * 2 * h_d**2 * 30,
+        lies_on(step, "SXnd", "leeward"),
+        1e-6,
+    )
+    h_w = 0.75 * 1.1**0.5 * (0.43 * (20 / foot) ** (1 / 3) * (p_g + 10) ** 0.25 - 1.5) * foot
+    yield "", "", "windward drift [kN]", gamma * 2 * h_w**2 * 30, lies_on(step, "SXpd", "windward"), 1e-6
+    p_g = 2.4 / psf
+    gamma = (0.13 * p_g + 14) * psf / foot
+    h_d = 1.5 * (p_g**0.74 * (25 / foot) ** 0.7 * 0.45**1.7 / (0.13 * p_g + 14)) ** 0.5 * foot
+    step = resolved(roofs(ASCE_22, {**low, "high": rectangle(20, 45, 0, 30, 7.0)}))
+    drift = gamma * 2 * h_d**2 * 30
+    yield "the same, p_g = 2.4 kN/m2, 7-22", "ASCE 7-22, 7.7.1", "leeward drift [kN]", drift, lies_on(
+        step, "SXnd", "leeward"), 1e-6  # fmt: skip
+    above = resolved(roofs(ASCE_16, {**low, **gable(20, 40, 0, 30, 7.0, 9.0)}))
+    slid = 0.4 * 0.7 * 1.1 * 1.5 * 10 * 30
+    yield (
+        "gable of 11.3 degrees above it",
+        "ASCE 7-16, 7.9",
+        "what slides [kN]",
+        slid,
+        lies_on(above, "Ss", "slid"),
+        1e-9,
+    )
+    steep = resolved(roofs(EN, {**low, **gable(20, 44, 0, 30, 6.0, 10.0)}))
+    mu_2 = min(44 / (2 * 2), 2 * 2 / 1.2) + 0.8 * 12 / 5  # mu_w at its limit, half of 0.8 x 12 m as a triangle of 5 m
+    drift = (mu_2 - 0.8) * 1.2 * 5 / 2 * 30
+    yield (
+        "roof 2 m below one of 18.4 degrees, s_k = 1.2 kN/m2",
+        "EN 1991-1-3, 5.3.6",
+        "drift [kN]",
+        drift,
+        lies_on(steep, "SXnd", "drift a"),
+        1e-9,
+    )
+
+
+def lies_on(model, case, word):
+    """The force of layers with a word in their name [kN]."""
+    return sum(p.force for p in model.snow.pieces if p.case == case and word in p.layer.name) / 1e3
+
+
 def cranes():
     """A crane of 60 kN with a crab of 10 kN that lifts 100 kN, 12 m span, two wheels a rail, by its two codes."""
     crane = Crane("C", CraneCode.EN, Place(""), 12.0, 60e3, 10e3, 100e3, (1.0, 1.0), (2.5,), hoisting=Hoisting.HC3,
@@ -1002,6 +1057,7 @@ def values():
         benchmarks,
         edges,
         wind,
+        snow,
         moving,
         cranes,
         steel,
