@@ -404,3 +404,24 @@ def test_rain_stands_level():
     low = {"low": rectangle(0, 20, 0, 30, 5.0), "higher": rectangle(20, 30, 0, 30, 5.05)}
     model = resolved(roofs(dry, low) + rain)
     assert down(model, "RN") == pytest.approx(gamma * (600 * depth + 300 * (depth - 0.05)), rel=1e-6)
+
+
+def test_partial_loads_of_continuous_purlins():
+    """7.5.1 on four spans with a cantilever of 2 m: which are full, what each comes to, and another roof beside them."""
+    faces = {"roof": rectangle(0, 20, 0, 10, 5.0), "other": rectangle(60, 70, 0, 10, 5.0)}
+    lines = 'partial.P = { along = "x", lines = [0, 6, 12, 18, 20], on = "roof" }\n'
+    p, width = 0.7 * 1.1 * 1.5, [6, 6, 6, 2]
+    full = [{1}, {4}, {2, 3, 4}, {1, 2, 3}, {1, 2}, {2, 3}, {3, 4}]
+    for angle in (0.0, 33.0):
+        text = roofs(ASCE_16 + lines.replace('"x"', f"{angle}"), faces, angle)
+        model = resolved(text)
+        assert [c.name for c in model.snow.rule.cases if c.kind == "partial"] == [f"P{i}" for i in range(1, 8)]
+        for i, own in enumerate(full, start=1):
+            sum_of = sum(w * (1.0 if k in own else 0.5) for k, w in enumerate(width, start=1)) * 10 * p
+            assert on(model, f"P{i}", "roof") == pytest.approx(sum_of, rel=1e-6)
+            assert on(model, f"P{i}", "other") == pytest.approx(100 * p)
+            assert down(model, f"P{i}") == pytest.approx(sum_of + 100 * p, rel=1e-6)
+    short = roofs(ASCE_16 + lines.replace(", 20]", "]"), faces)
+    reading = read_text(short, "m.toml")
+    found = resolve(reading.project, reading.findings).findings
+    assert any(f.code == "snow-partial" and f.level == "error" and "18 m" in f.message for f in found)

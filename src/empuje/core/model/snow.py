@@ -11,13 +11,27 @@ from .words import Falling, RoofExposure, SnowCode
 
 @dataclass(frozen=True, slots=True)
 class SnowCase:
-    """A case of snow: an arrangement, and the number of the wind's direction that makes it, -1 for none; `exceptional`:
-    as an accidental action (EN)."""
+    """A case of snow: an arrangement, and the number of the wind's direction that makes it, or of the spans that it
+    loads partially, -1 for none; `exceptional`: as an accidental action (EN); `spans`: the share of the balanced load
+    on each of the spans."""
 
     name: str
     kind: Falling
     direction: int = -1
     exceptional: bool = False
+    spans: tuple[float, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class PartialSpans:
+    """Spans of continuous members under partial loads (ASCE 7, 7.5): a level unit vector along them, and where they
+    begin and end along it [m]; `roofs`: surfaces (indices) that they carry."""
+
+    name: str
+    way: tuple[float, float]
+    lines: tuple[float, ...]
+    roofs: tuple[int, ...]
+    place: Place
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,10 +52,10 @@ class SnowRule:
     """Everything stated about snow.
 
     `ground_load` [N/m2]: p_g, or s_k; `directions`: names and level unit vectors of the winds that move it; `roofs`,
-    `parapets`, `obstructions`: surfaces (indices); `beside`: what is stated of what is not modelled. `stated`: numbers
-    by the code's symbols, in SI. `C_t`: by surface where that is stated. `slippery`, `guarded`: surfaces that snow
-    slides off easily, and that hold it. `rafters`: simply supported prismatic members span from ridge to eave.
-    `known`: all of it could be read; else only its cases
+    `parapets`, `obstructions`: surfaces (indices); `beside`: what is stated of what is not modelled; `partial`: spans
+    under partial loads. `stated`: numbers by the code's symbols, in SI. `C_t`: by surface where that is stated.
+    `slippery`, `guarded`: surfaces that snow slides off easily, and that hold it. `rafters`: simply supported
+    prismatic members span from ridge to eave. `known`: all of it could be read; else only its cases
     are."""
 
     code: SnowCode
@@ -60,6 +74,7 @@ class SnowRule:
     guarded: frozenset[int] = frozenset()
     rafters: bool = False
     beside: tuple[Beside, ...] = ()
+    partial: tuple[PartialSpans, ...] = ()
     known: bool = True
 
     @property

@@ -366,13 +366,14 @@ class SnowPart(Word):
 
 
 class Falling(Word):
-    """What an arrangement of snow is: on all roofs alike, unbalanced by wind, drifted against what is taller, or slid
-    from roofs above."""
+    """What an arrangement of snow is: on all roofs alike, unbalanced by wind, drifted against what is taller, slid
+    from roofs above, or partial on continuous members."""
 
     BALANCED = "balanced"
     UNBALANCED = "unbalanced"
     DRIFTED = "drifted"
     SLIDING = "sliding"
+    PARTIAL = "partial"
 
 
 class RoofExposure(Word):

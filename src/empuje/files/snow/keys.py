@@ -16,6 +16,12 @@ BESIDE = Form("snow.beside.NAME", (
     Key("projection", Flag(), False, "the face is a side of what stands on the roof (ASCE 7.8), not a parapet"),
 ))  # fmt: skip
 
+PARTIAL = Form("snow.partial.NAME", (
+    Key("along", Written('`"x"`, `"y"`, an angle', "angle"), REQUIRED, "the way the members run that are continuous"),
+    Key("lines", Written("a list of lengths", "length"), REQUIRED, "where their spans begin and end along it; a "
+        "cantilever is a span"),
+    Key("on", Names(SURFACES), ABSENT, "the roofs that they carry", "all"),
+))  # fmt: skip
 COMMON = (
     Key("code", Choice.of(SnowCode), REQUIRED, "the code; EN with recommended values, persistent situations"),
     Key("roofs", Names(SURFACES), ABSENT, "the roofs it falls on", "all of `[wind]` `exterior` and `free_roofs` that "
@@ -41,6 +47,8 @@ OF_ASCE = (
     Key("roof_exposure", Choice.of(RoofExposure), RoofExposure.PARTIAL.value, ASCE + "of the roofs, for C_e"),
     Key("slippery", Written("true, or a selector of surfaces"), False, ASCE + "unobstructed slippery roofs "
         "(7.4); with C_t <= 1 they need the thermal resistance of 7.4.1"),
+    Key("partial", Table(Form("snow.partial", each=Table(PARTIAL))), ABSENT, ASCE + "spans of continuous members, for "
+        "partial loads (7.5): cases by their name and a number", "none, with a note"),
     Key("rafters", Flag(), False, ASCE + "simply supported prismatic members span from ridge to eave: narrow roofs, W "
         "up to 20 ft, then have I_s p_g on the leeward side alone (7.6.1)"),
     Key("I_s", Quantity("number"), ABSENT, OF_16 + "importance factor", "required for 7-16"),

@@ -14,10 +14,12 @@ import math
 from collections.abc import Sequence
 from dataclasses import replace
 from fnmatch import fnmatchcase
+from itertools import pairwise
 
+from ...core.actions.snow.partial import spans_of
 from ...core.model.cases import Case
 from ...core.model.findings import listed
-from ...core.model.snow import Beside, SnowCase, SnowRule
+from ...core.model.snow import Beside, PartialSpans, SnowCase, SnowRule
 from ...core.model.wind import WindRule
 from ...core.model.words import Falling, Level, RoofExposure, SnowCode
 from ..base.entry import Entry, shown
@@ -33,6 +35,7 @@ MOST = {"C_e": 1.5, "C_t": 1.5, "I_s": 1.5, "W_2": 1.0, "C_esl": 5.0}
 HEAVIEST, LIGHTEST_WEIGHT, HEAVIEST_WEIGHT = 30e3, 500.0, 9e3
 """A ground load [N/m2] and weights of snow [N/m3] beyond these are a slip of units."""
 SHORTEST_EDGE = 0.01
+MOST_LINES = 30
 RISK = ("I", "II", "III", "IV")
 
 
@@ -76,11 +79,12 @@ def read_snow(
     exposed = None if is_en else entry.word("roof_exposure", RoofExposure)
     slippery = frozenset() if is_en else _chosen(entry, "slippery", grounds, roofs)
     guarded = _chosen(entry, "guards", grounds, roofs)
+    partial = () if is_en else _partial(entry, grounds, roofs)
     rafters = not is_en and entry.flag("rafters")
     rule = SnowRule(
         code, ground_load or 0.0, entry.place, tuple(directions), (), tuple(i for i in roofs if i not in
         {*walls["parapets"], *walls["obstructions"]}), tuple(walls["parapets"]), tuple(walls["obstructions"]),
-        exposure, exposed or RoofExposure.PARTIAL, stated, C_t, slippery, guarded, rafters, beside,
+        exposure, exposed or RoofExposure.PARTIAL, stated, C_t, slippery, guarded, rafters, beside, partial,
     )  # fmt: skip
     made = _kept(entry, _cases(rule))
     taken = {c.name for c in cases}
@@ -224,6 +228,43 @@ def _beside(entry: Entry, grounds: Grounds) -> tuple[Beside, ...]:
     return tuple(out)
 
 
+def _partial(entry: Entry, grounds: Grounds, roofs: Sequence[int]) -> tuple[PartialSpans, ...]:
+    out = []
+    for name, own in entry.child("partial").children('write { along = "x", lines = [0, 6, 12, 18] }'):
+        own.known()
+        if not CASE_NAME.fullmatch(name):
+            entry.error("bad-name", f"spans cannot be called {shown(name)}, which names their cases",
+                        "use letters, digits and _, beginning with a letter", "partial", name)  # fmt: skip
+            continue
+        way = _along(own)
+        value = own.data.get("lines")
+        lines = [own.as_quantity(v, "lines", kind="length") for v in value] if isinstance(value, list) else []
+        if not 3 <= len(lines) <= MOST_LINES:
+            own.error("bad-lines", f"{own.what}.lines: spans of continuous members have 3 lines or more, up to "
+                      f"{MOST_LINES}", "write lines = [0, 6, 12, 18]", "lines")  # fmt: skip
+            continue
+        if None in lines or way is None:
+            continue
+        places = [float(v) for v in lines if v is not None]
+        if any(b - a < SHORTEST_EDGE for a, b in pairwise(places)):
+            own.error("bad-lines", f"{own.what}.lines do not rise", "write them from the first on", "lines")
+            continue
+        on = surfaces_of(own, "on", grounds) if own.has("on") else list(roofs)
+        off = [grounds.called(i) for i in on if i not in roofs]
+        if off:
+            own.error("wrong-on", f"{own.what}.on: not in `roofs`: {listed(off, 4)}", "name roofs", "on")
+        out.append(PartialSpans(name, way, tuple(places), tuple(on), own.place))
+    return tuple(out)
+
+
+def _along(own: Entry) -> tuple[float, float] | None:
+    value = own.data.get("along")
+    if value in ("x", "y"):
+        return (1.0, 0.0) if value == "x" else (0.0, 1.0)
+    angle = own.quantity("along")
+    return None if angle is None else (math.cos(angle), math.sin(angle))
+
+
 def _directions(entry: Entry) -> list[tuple[str, tuple[float, float]]]:
     written = entry.has("directions")
     table = entry.child("directions")
@@ -254,6 +295,9 @@ def _cases(rule: SnowRule) -> list[SnowCase]:
         out += [SnowCase(name + letter, kind, d) for d, (name, _) in enumerate(rule.directions)]
     if not rule.is_en:
         out.append(SnowCase(SLID, Falling.SLIDING))
+        for k, spans in enumerate(rule.partial):
+            out += [SnowCase(f"{spans.name}{i}", Falling.PARTIAL, k, spans=shares)
+                    for i, shares in enumerate(spans_of(len(spans.lines) - 1), start=1)]  # fmt: skip
     elif "C_esl" in rule.stated:
         out += [replace(c, name=c.name + EXCEPTIONAL, exceptional=True) for c in out]
     return out
@@ -277,4 +321,9 @@ def _title(case: SnowCase, rule: SnowRule) -> str:
     what = f"{'Exceptional snow' if case.exceptional else 'Snow'}, {case.kind}"
     if case.direction < 0:
         return what
+    if case.kind == Falling.PARTIAL:
+        spans = ", ".join(str(k) for k, share in enumerate(case.spans, start=1) if share == 1)
+        return (
+            f"{what}: in full on {'spans' if ',' in spans else 'span'} {spans} of {rule.partial[case.direction].name}"
+        )
     return f"{what} by wind {rule.directions[case.direction][0]}"

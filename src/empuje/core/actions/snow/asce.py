@@ -142,8 +142,10 @@ def _limits(rule: SnowRule, roofs: Sequence[SnowRoof]) -> list[Finding]:
             f"ponding of rain on snow (7.11) is not checked, and {listed(flat, 4)} falls by less than 1/4 inch per foot"
         )
         out.append(Finding("note", "snow-ponding", words, "", rule.place, about=tuple(flat)))
-    out.append(Finding("note", "snow-partial", "partial loading (7.5) is not made by [snow]", "where members are "
-                       "continuous or cantilever, write half loads in cases of their own", rule.place))  # fmt: skip
+    if not rule.partial:
+        words = "partial loading (7.5) is made of no members"
+        remedy = "where some are continuous or cantilever, state their spans in [snow.partial.NAME]"
+        out.append(Finding("note", "snow-partial", words, remedy, rule.place))
     return out
 
 

@@ -1,6 +1,6 @@
 """Numbers of EN 1991-1-3:2003 with recommended values, as functions of numbers in SI.
 
->>> mu_1(45.0), mu_2(15.0)
+>>> mu_1(45.0), round(mu_2(15.0), 6)
 (0.4, 1.2)
 """
 

@@ -4,7 +4,7 @@ rule -> roofs, what stands taller -> shapes by the code -> pieces on surfaces in
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -14,12 +14,14 @@ from ...model.loads import PlainLoads, Step
 from ...model.project import Project
 from ...model.snow import SnowRule
 from ...model.surfaces import AreaLoad
+from ...model.words import Falling
 from ..surfaces.sources.surface_loads import Surfaces
 from ..wind.shape.roofs import face_of
 from . import asce, en
 from .laid_on import LaidPiece, area_load_of, loads_of, pieces_of
+from .partial import beyond_lines, partial_layers
 from .roofs import SnowRoof, find_roofs
-from .shapes import Drift, Shapes
+from .shapes import Drift, Layer, Shapes
 from .steps import meetings, risers
 
 
@@ -73,6 +75,7 @@ def fall(project: Project, surfaces: Surfaces) -> tuple[Snow | None, list[Findin
     shapes = code.shapes_of(rule, roofs, met)
     findings = list(shapes.findings)
     snow = Snow(rule, tuple(roofs), shapes)
+    findings += beyond_lines(rule, shapes.balanced)
     if any(f.level == "error" for f in findings):
         return snow, findings
     pieces = tuple(_pieces(rule, shapes))
@@ -83,8 +86,14 @@ def fall(project: Project, surfaces: Surfaces) -> tuple[Snow | None, list[Findin
 def _pieces(rule: SnowRule, shapes: Shapes) -> list[LaidPiece]:
     out = []
     known: dict[int, list[LaidPiece]] = {}
+    made: list[Layer] = []
     for case in rule.cases:
-        for layer in shapes.layers.get((case.kind, case.direction), ()):
+        if case.kind == Falling.PARTIAL:
+            layers: Sequence[Layer] = partial_layers(rule, case, shapes.balanced)
+            made += layers  # kept, so that no other one takes its identity
+        else:
+            layers = shapes.layers.get((case.kind, case.direction), ())
+        for layer in layers:
             if id(layer) not in known:
                 known[id(layer)] = pieces_of(layer)
             own = [replace(p, case=case.name) for p in known[id(layer)]]

@@ -70,11 +70,12 @@ class Drift:
 @dataclass(frozen=True)
 class Shapes:
     """What a code makes of roofs: steps for each pitch up to its balanced load, layers by arrangement and direction
-    (-1: all), drifts, and what was found wrong."""
+    (-1: all), drifts, balanced layers by themselves, and what was found wrong."""
 
     of_pitches: dict[tuple[int, int], tuple[Step, ...]]
     layers: dict[tuple[Falling, int], list[Layer]]
     drifts: tuple[Drift, ...] = ()
+    balanced: tuple[Layer, ...] = ()
     findings: list[Finding] = field(default_factory=list)
 
 
@@ -131,7 +132,7 @@ def shapes(
         layers[Falling.DRIFTED, d] = [*balanced, *(layer for x in own for layer in drift_layers(x))]
     slid = [x for x in drifts if x.falling == Falling.SLIDING]
     layers[Falling.SLIDING, -1] = [*balanced, *(layer for x in slid for layer in drift_layers(x))]
-    return Shapes(of_pitches, layers, tuple(drifts), told)
+    return Shapes(of_pitches, layers, tuple(drifts), tuple(balanced), told)
 
 
 def strip_down(pitch: Pitch, low: float, high: float) -> shapely.Polygon:
