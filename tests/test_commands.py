@@ -89,7 +89,7 @@ def test_the_demo_runs_and_says_what_to_look_at(tmp_path, monkeypatch, capsys):
     assert (found.returncode, found.stderr) == (0, "")
     results = tmp_path / "packing-house" / "results"
     summary = (results / "summary.md").read_text(encoding="utf-8")
-    assert "94 members, 84 nodes, 16 cases" in summary
+    assert "94 members, 84 nodes, 20 cases" in summary
     assert "Stability and balance" in summary and "| girders | My |" in summary
     assert (results / "pictures" / "loads-WY1ap.png").read_bytes().startswith(b"\x89PNG")
     told = [line.split()[-1] for line in found.stdout.splitlines() if "?  " in line]

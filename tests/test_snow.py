@@ -14,6 +14,7 @@ from empuje.core.resolve import resolve
 from empuje.core.resolved import Resolved
 from empuje.files.reader import read_text
 from snows import ASCE_16, ASCE_22, EN, gable, rectangle, roofs
+from winds import hall
 
 PSF, PCF, FT = 47.880259, 157.087464, 0.3048
 
@@ -425,3 +426,48 @@ def test_partial_loads_of_continuous_purlins():
     reading = read_text(short, "m.toml")
     found = resolve(reading.project, reading.findings).findings
     assert any(f.code == "snow-partial" and f.level == "error" and "18 m" in f.message for f in found)
+
+
+def test_roofs_of_a_building_are_found_less_its_walls_and_soffits():
+    """Those of [wind], without `roofs`: a canopy too, an underside that faces the wind not."""
+    more = """[surfaces.under]
+corners = ["k0", "k3", "k2", "k1"]
+carry = "nodes"
+[surfaces.canopy]
+corners = ["k0", "k1", "k2", "k3"]
+carry = "nodes"
+"""
+    nodes = "[nodes]\nk0 = [34, 20, 7]\nk1 = [42, 20, 7]\nk2 = [42, 28, 7]\nk3 = [34, 28, 7]\n"
+    text = hall("ASCE 7-22", 30, 20, 9, 12, more=more + "[snow]\n" + ASCE_22).replace("[nodes]\n", nodes)
+    text = text.replace('exterior = ["', 'free_roofs = "canopy"\nexterior = ["under", "').replace(
+        "k2 > k1", "k1 > k2"
+    )  # fmt: skip
+    text += (
+        '[members.rim]\nsection = "HEB 100"\nmaterial = "S355"\n[members.rim.pieces]\na = "k0 > k1"\nb = "k2 > k3"\n'
+    )
+    found = read_text(text, "m.toml")
+    snow = resolve(found.project, found.findings).snow
+    names = {f.name for r in snow.roofs for p in r.pitches for f in p.faces}
+    assert "canopy" in names and "under" not in names and not any(n.startswith("wall") for n in names)
+    assert len(names) == 3
+    assert sum(p.level for p in snow.pieces if p.case == "S") == pytest.approx(30 * 20 + 64)
+
+
+def test_snow_on_a_structural_roof_balances():
+    """A slab under a drift: what its elements receive, and the reactions."""
+    text = roofs(ASCE_16, STEP).replace('deck = "two-way"', 'material = "C30/37"\nthickness = "20 cm"', 1)
+    model = resolved(text)
+    whole = on(model, "SXnd", "low") + on(model, "SXnd", "high")
+    assert down(model, "SXnd") == pytest.approx(whole, rel=1e-9)
+
+
+def test_copies_of_roofs_have_snow_where_they_are_named():
+    """A yard and its mirror image carry the same, each member of a copy as the one it is of; a copy left out is told."""
+    copy = '[[copies]]\nname = "far"\nof = ["edges", "low", "high"]\nmirror = { x = -50 }\n'
+    text = roofs(ASCE_16, STEP) + copy
+    model = resolved(text)
+    assert on(model, "SXpd", "low~far") == pytest.approx(on(model, "SXnd", "low"))
+    assert on(model, "SXnd", "low~far") == pytest.approx(on(model, "SXpd", "low"))
+    assert down(model, "S") == pytest.approx(2 * on(model, "S", "low") + 2 * on(model, "S", "high"))
+    left = read_text(text.replace('roofs = "*"', 'roofs = ["low", "high"]'), "m.toml")
+    assert any(f.code == "snow-copies" and "no snow is on them" in f.message for f in left.findings)

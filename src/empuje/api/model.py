@@ -188,6 +188,11 @@ class Model(Asking):
         under : str or sequence of str, optional
             Cases of the snow for arrangements and totals; all by default.
 
+        Returns
+        -------
+        pandas.DataFrame
+            Units in the columns' names.
+
         Raises
         ------
         LookupError

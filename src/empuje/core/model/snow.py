@@ -53,9 +53,10 @@ class SnowRule:
 
     `ground_load` [N/m2]: p_g, or s_k; `directions`: names and level unit vectors of the winds that move it; `roofs`,
     `parapets`, `obstructions`: surfaces (indices); `beside`: what is stated of what is not modelled; `partial`: spans
-    under partial loads. `stated`: numbers by the code's symbols, in SI. `C_t`: by surface where that is stated.
-    `slippery`, `guarded`: surfaces that snow slides off easily, and that hold it. `rafters`: simply supported
-    prismatic members span from ridge to eave. `known`: all of it could be read; else only its cases
+    under partial loads; `facing`: roofs only where their normal points up. `stated`: numbers by the code's symbols, in
+    SI. `C_t`: by surface where that is stated. `slippery`, `guarded`: surfaces that snow slides off easily, and that
+    hold it. `rafters`: simply supported prismatic members span from ridge to eave. `known`: all of it could be read;
+    else only its cases
     are."""
 
     code: SnowCode
@@ -75,6 +76,7 @@ class SnowRule:
     rafters: bool = False
     beside: tuple[Beside, ...] = ()
     partial: tuple[PartialSpans, ...] = ()
+    facing: frozenset[int] = frozenset()
     known: bool = True
 
     @property

@@ -20,8 +20,8 @@ from .supports import plain_line_supports, plain_supports
 
 ORDER = (
     "project", "values", "tables", "grid", "nodes", "materials", "sections", "members", "supports", "diaphragms",
-    "surfaces", "floors", "reduction", "wind", "vehicles", "traffic", "cranes", "cases", "loads", "combinations",
-    "steel", "limits", "plausible", "accepted", "report",
+    "surfaces", "floors", "reduction", "wind", "snow", "rain", "vehicles", "traffic", "cranes", "cases", "loads",
+    "combinations", "steel", "limits", "plausible", "accepted", "report",
 )  # fmt: skip
 WIDEST = 110
 LIST = re.compile(r"\[\n((?: +[^\n\[\]{}]*,\n)+) *\]")

@@ -23,10 +23,12 @@ from ...core.model.snow import Beside, PartialSpans, SnowCase, SnowRule
 from ...core.model.wind import WindRule
 from ...core.model.words import Falling, Level, RoofExposure, SnowCode
 from ..base.entry import Entry, shown
+from ..copies.copies import Copied
 from ..frame.surfaces import Grounds, read_point, surfaces_of
 from ..loads.cases import CASE_NAME
 from ..wind.directions import NOWHERE, towards
 from ..wind.keys import DIRECTION
+from ..wind.wind import say_copies_left
 from .keys import COMMON, OF_ASCE, OF_EN
 
 USUAL_DIRECTIONS = {"SXp": "+x", "SXn": "-x", "SYp": "+y", "SYn": "-y"}
@@ -40,7 +42,12 @@ RISK = ("I", "II", "III", "IV")
 
 
 def read_snow(
-    model: Entry, cases: Sequence[Case], grounds: Grounds, wind: WindRule | None, plane: bool
+    model: Entry,
+    cases: Sequence[Case],
+    grounds: Grounds,
+    wind: WindRule | None,
+    plane: bool,
+    copies: Sequence[Copied] = (),
 ) -> tuple[SnowRule | None, list[Case]]:
     """What is stated about snow, and the cases with those that it makes."""
     if not model.has("snow"):
@@ -65,6 +72,8 @@ def read_snow(
         list(wind.parapets) if wind is not None else [],
         "obstructions": surfaces_of(entry, "obstructions", grounds),
     }  # fmt: skip
+    written = {"roofs": roofs, **walls}
+    say_copies_left(entry, {k: v for k, v in written.items() if entry.has(k)}, grounds, copies, "no snow is on")
     for key, own in walls.items():
         both = [grounds.called(i) for i in own if i in roofs and entry.has("roofs")]
         if both:
@@ -85,6 +94,7 @@ def read_snow(
         code, ground_load or 0.0, entry.place, tuple(directions), (), tuple(i for i in roofs if i not in
         {*walls["parapets"], *walls["obstructions"]}), tuple(walls["parapets"]), tuple(walls["obstructions"]),
         exposure, exposed or RoofExposure.PARTIAL, stated, C_t, slippery, guarded, rafters, beside, partial,
+        frozenset(wind.exterior) if wind is not None and not entry.has("roofs") else frozenset(),
     )  # fmt: skip
     made = _kept(entry, _cases(rule))
     taken = {c.name for c in cases}

@@ -58,7 +58,7 @@ def read_wind(
     cut = read_slice(entry) if plane else None
     chosen = {key: surfaces_of(entry, key, grounds) for key in ("exterior", "free_roofs", "parapets")}
     _apart(entry, chosen, grounds)
-    _say_copies_left(entry, chosen, grounds, copies)
+    say_copies_left(entry, chosen, grounds, copies, "no wind meets")
     openings = _openings(entry, grounds, chosen["exterior"])
     enclosure = entry.word("enclosure", Enclosure) if entry.has("enclosure") else None
     unclad = read_unclad(entry, names, is_en)
@@ -194,10 +194,11 @@ def _apart(entry: Entry, chosen: Mapping[str, Sequence[int]], grounds: Grounds) 
                             f"leave {'it' if len(both) == 1 else 'them'} out of one with `!`", key)  # fmt: skip
 
 
-def _say_copies_left(
-    entry: Entry, chosen: Mapping[str, Sequence[int]], grounds: Grounds, copies: Sequence[Copied]
+def say_copies_left(
+    entry: Entry, chosen: Mapping[str, Sequence[int]], grounds: Grounds, copies: Sequence[Copied], so: str
 ) -> None:
-    """That copies of surfaces that face the wind do not, though no `!` leaves them out."""
+    """That copies of surfaces that face the wind, or carry snow, do not, though no `!` leaves them out; `so`: what
+    follows."""
     every = {i for own in chosen.values() for i in own}
     for key, own in chosen.items():
         before = set(own)
@@ -208,9 +209,9 @@ def _say_copies_left(
         left = [grounds.called(i) for i in sorted(before - every - meant)]
         if left:
             are = "is" if len(left) == 1 else "are"
-            words = f"{listed(left, 4)} {are} copied from surfaces of `{key}`, and {are} not in it: no wind meets "
+            words = f"{listed(left, 4)} {are} copied from surfaces of `{key}`, and {are} not in it: {so} "
             entry.notes.say(
-                "warning", "wind-copies", (*entry.path, key), words + ("it" if len(left) == 1 else "them"),
+                "warning", f"{entry.path[0]}-copies", (*entry.path, key), words + ("it" if len(left) == 1 else "them"),
                 'name copies too ("*~*" is all of them), or leave them out with `!`', about=tuple(left),
             )  # fmt: skip
 

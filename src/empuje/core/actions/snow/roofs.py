@@ -124,7 +124,9 @@ class SnowRoof:
 def find_roofs(surfaces: Surfaces, rule: SnowRule) -> list[SnowRoof]:
     """The roofs that the stated surfaces form, in the order of these."""
     faces = [face_of(i, surfaces[i].outline, 0.0) for i in rule.roofs if i in surfaces]
-    return [_roof(group, rule) for group in joined([f for f in faces if f.slope <= WALL_FROM])]
+    # Walls have no snow, nor have soffits.
+    faces = [f for f in faces if f.slope <= WALL_FROM and not (f.surface in rule.facing and f.normal[2] < 0)]
+    return [_roof(group, rule) for group in joined(faces)]
 
 
 def plan_with_holes(face: Face) -> shapely.Geometry:
