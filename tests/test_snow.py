@@ -471,3 +471,31 @@ def test_copies_of_roofs_have_snow_where_they_are_named():
     assert down(model, "S") == pytest.approx(2 * on(model, "S", "low") + 2 * on(model, "S", "high"))
     left = read_text(text.replace('roofs = "*"', 'roofs = ["low", "high"]'), "m.toml")
     assert any(f.code == "snow-copies" and "no snow is on them" in f.message for f in left.findings)
+
+
+def test_the_limits_of_drifts():
+    """A lower roof so narrow that 0.6 of its length counts; gaps of 6 h; what stands between; gable ends by their ridge."""
+    gamma = weight(1.5)
+    narrow = resolved(roofs(ASCE_16, {"low": rectangle(18.8, 20, 0, 30, 4.0), "high": STEP["high"]}))
+    h_d, w = 0.72, 2.88
+    volume = gamma * h_d * (w - (w - 1.2) ** 2 / w) / 2 * 30
+    assert on(narrow, "SXnd", "low", "leeward") == pytest.approx(volume, rel=1e-6)
+    far = {"low": rectangle(0, 16, 0, 30, 4.0), "high": rectangle(20, 45, 0, 30, 4.55)}  # 4 m off, 6 h = 3.3 m
+    assert not resolved(roofs(ASCE_16, far)).snow.drifts
+    steep = {"low": rectangle(0, 18, 0, 30, 5.5), **gable(20, 40, 0, 30, 7.0, 9.0)}  # 2 m off, 1.5 m below
+    assert on(resolved(roofs(ASCE_16, steep)), "Ss", "low", "slid") == 0.0
+    row = {
+        "low": rectangle(0, 16, 0, 30, 4.0),
+        "mid": rectangle(16, 19, 0, 30, 6.0),
+        "high": rectangle(19, 45, 0, 30, 9.0),
+    }
+    for site in (ASCE_16, EN):
+        met = {(d.meeting.riser.name, d.lower.name) for d in resolved(roofs(site, row)).snow.drifts}
+        assert met == {("mid", "low"), ("high", "mid")}
+        half = {**row, "mid": rectangle(16, 19, 0, 10, 6.0)}  # the high roof sees the low one past its end
+        seen = [d.meeting.t for d in resolved(roofs(site, half)).snow.drifts if d.meeting.riser.name == "high"
+                and d.lower.name == "low"]  # fmt: skip
+        assert seen and all(b - a == pytest.approx(20.0) for a, b in seen)
+    ends = resolved(roofs(ASCE_16, {"low": rectangle(0, 20, -10, 0, 4.0), **gable(0, 20, 0, 30, 7.0, 9.0)}))
+    edges = {(round(d.meeting.h, 9), round(d.meeting.t[1] - d.meeting.t[0], 9)) for d in ends.snow.drifts}
+    assert edges == {(5.0, 10.0)}

@@ -16,6 +16,8 @@ from functools import cached_property
 import numpy as np
 import shapely
 from numpy.typing import NDArray
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
 
 from ...model.snow import SnowRule
 from ..surfaces.sources.surface_loads import Surfaces
@@ -158,27 +160,22 @@ def _roof(faces: Sequence[Face], rule: SnowRule) -> SnowRoof:
 
 def _in_planes(faces: Sequence[Face], rule: SnowRule) -> list[list[Face]]:
     """Faces that touch and lie in one plane, and of which the same is stated."""
+    plans = np.array([plan_with_holes(f) for f in faces], object)
+    stated = [(rule.C_t.get(i), i in rule.slippery, i in rule.guarded) for i in (f.surface for f in faces)]
+    one, other = shapely.STRtree(plans).query(plans, predicate="dwithin", distance=TOUCH)
+    pairs = zip(one.tolist(), other.tolist(), strict=True)
+    same = [(i, j) for i, j in pairs if stated[i] == stated[j] and _one_plane(faces[i], faces[j])]
+    links = coo_array((np.ones(len(same)), tuple(zip(*same, strict=True))), shape=(len(faces),) * 2)
+    _, group = connected_components(links, directed=False)
+    groups: dict[int, list[Face]] = {}
+    for face, k in zip(faces, group.tolist(), strict=True):
+        groups.setdefault(k, []).append(face)
+    return list(groups.values())
 
-    def stated(face: Face) -> tuple[object, ...]:
-        i = face.surface
-        return rule.C_t.get(i), i in rule.slippery, i in rule.guarded
 
-    groups: list[list[Face]] = []
-    for face in faces:
-        mine = [face]
-        plan = plan_with_holes(face)
-        rest = []
-        for group in groups:
-            one = group[0]
-            same = 1 - abs(face.normal @ one.normal) < ALIKE and stated(face) == stated(one)
-            flat = same and float(np.abs((face.corners - one.corners[0]) @ one.normal).max()) < APART
-            if flat and any(shapely.dwithin(plan, plan_with_holes(f), TOUCH) for f in group):
-                mine = [*group, *mine]
-            else:
-                rest.append(group)
-        groups = [*rest, mine]
-    order = {f.surface: k for k, f in enumerate(faces)}
-    return sorted((sorted(g, key=lambda f: order[f.surface]) for g in groups), key=lambda g: order[g[0].surface])
+def _one_plane(a: Face, b: Face) -> bool:
+    parallel = 1 - abs(a.normal @ b.normal) < ALIKE
+    return bool(parallel and np.abs((b.corners - a.corners[0]) @ a.normal).max() < APART)
 
 
 def pitch_of(faces: Sequence[Face]) -> Pitch:
