@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from itertools import pairwise
 
 import numpy as np
 import pytest
@@ -499,3 +500,37 @@ def test_the_limits_of_drifts():
     ends = resolved(roofs(ASCE_16, {"low": rectangle(0, 20, -10, 0, 4.0), **gable(0, 20, 0, 30, 7.0, 9.0)}))
     edges = {(round(d.meeting.h, 9), round(d.meeting.t[1] - d.meeting.t[0], 9)) for d in ends.snow.drifts}
     assert edges == {(5.0, 10.0)}
+
+
+def arch(z, width=4.0):
+    """Facets of an arch along x by the heights of their ends."""
+    return {f"a{i}": rectangle(width * i, width * (i + 1), 0, 20, a, b) for i, (a, b) in enumerate(pairwise(z))}
+
+
+def test_curved_roofs():
+    """7.6.2: 0.5 p_f at the crown, 2 p_f C_s/C_e at 30 degrees and at the eave, nothing windward; EN, 5.3.5: 0.8 up to 60
+    degrees, triangles of 0.5 mu_3 and mu_3 about the quarters."""
+    z = [5.0, 8.0, 9.5, 10.0, 9.5, 8.0, 5.0]  # 7.1, 20.6 and 36.9 degrees; 22.6 from eave to crown
+    for angle in (0.0, 33.0):
+        model = resolved(roofs(ASCE_16, arch(z), angle))
+        p_f = 0.7 * 1.1 * 1.5
+        C_s = 1 - (np.degrees(np.arctan(0.75)) - 30) / 40
+        assert on(model, "S", "a5") == pytest.approx(80 * p_f * C_s)
+        lee = ((0.5 * p_f + 2 * p_f) / 2 * 8 + (2 * p_f + 2 * p_f * C_s) / 2 * 4) * 20
+        assert down(model, "SXpu") == pytest.approx(lee, rel=1e-6) == down(model, "SXnu")
+        assert sum(on(model, "SXpu", f"a{i}") for i in range(3)) == 0
+        assert down(model, "SYpu") == pytest.approx(sum(on(model, "SYpu", f"a{i}") for i in range(6)))
+        assert down(model, "SYpu") == pytest.approx((16 * p_f + 8 * p_f * C_s) * 20, rel=1e-6)
+        model = resolved(roofs(EN, arch(z), angle))
+        assert down(model, "S") == pytest.approx(0.8 * 1.2 * 24 * 20)
+        mu_3 = min(0.2 + 10 * 5 / 24, 2.0)
+        assert down(model, "SXpu") == pytest.approx(1.5 * mu_3 / 2 * 1.2 * 12 * 20, rel=1e-6)
+        right = sum(on(model, "SXpu", f"a{i}") for i in range(3, 6))
+        assert right == pytest.approx(mu_3 / 2 * 1.2 * 12 * 20, rel=1e-6)
+        assert down(model, "SYnu") == pytest.approx(0.8 * 1.2 * 24 * 20)
+    flat = resolved(roofs(ASCE_16, arch([5.0, 5.6, 5.9, 6.0, 5.9, 5.6, 5.0])))  # 4.8 degrees
+    assert down(flat, "SXpu") == pytest.approx(480 * 0.7 * 1.1 * 1.5)
+    steep = [0.0, 8.0, 11.0, 12.0, 11.0, 8.0, 0.0]  # 63.4 degrees at the eaves
+    model = resolved(roofs(EN, arch(steep)))
+    assert down(model, "S") == pytest.approx(0.8 * 1.2 * 16 * 20)
+    assert down(model, "SXnu") == pytest.approx(1.5 * 2.0 / 2 * 1.2 * 8 * 20, rel=1e-6)

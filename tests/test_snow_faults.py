@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+import math
 
 import pytest
 
@@ -77,12 +78,18 @@ def test_the_same_tables_without_their_faults_are_sound():
 
 
 def test_what_has_no_rules_here_is_refused_by_name():
-    """Curved roofs; and what is left to the engineer is a note, never silence."""
-    rise = [0, 1.8, 2.8, 3.2, 2.8, 1.8, 0]
-    arch = {f"a{i}": rectangle(4 * i, 4 * i + 4, 0, 20, 5 + rise[i], 5 + rise[i + 1]) for i in range(6)}
+    """Vaults side by side, a steep valley by EN; and what is left to the engineer is a note, never silence."""
+    steep = {**gable(0, 4, 0, 20, 5.0, 9.0), **gable(4, 8, 0, 20, 5.0, 9.0, "2")}
+    found = said(roofs(EN, steep))
+    assert any(f.code == "snow-limits" and f.level == "error" and "60 degrees" in f.message for f in found)
+    vaults = {f"{k}{i}": rectangle(x + 3 * i, x + 3 * i + 3, 0, 20, a, b) for k, x in (("v", 0), ("w", 12))
+              for i, (a, b) in enumerate(((5, 7), (7, 8), (8, 7), (7, 5)))}  # fmt: skip
     for site in (ASCE_16, EN):
-        found = said(roofs(site, arch))
-        assert any(f.code == "snow-limits" and f.level == "error" and "curved" in f.message for f in found)
+        found = said(roofs(site, vaults))
+        assert any(f.code == "snow-limits" and "v3, w0 falls to a valley" in f.message for f in found)
+    ring = [(10 * math.cos(math.pi * i / 4), 10 * math.sin(math.pi * i / 4), 5.0) for i in range(8)]
+    dome = {f"d{i}": [ring[i], ring[(i + 1) % 8], (0.0, 0.0, 8.0)] for i in range(8)}
+    assert any("as a dome does" in f.message for f in said(roofs(ASCE_16, dome)))
     assert {"snow-partial", "snow-ponding"} <= {f.code for f in said(BASE)}
 
 

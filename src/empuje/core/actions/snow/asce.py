@@ -25,8 +25,9 @@ from .asce_numbers import (
     least_load,
     slope_factor,
 )
+from .curved import profile, sides_of
 from .roofs import Pitch, SnowRoof
-from .shapes import Drift, Layer, Shapes, nearest_direction, no_curved, shapes, strip_down
+from .shapes import Drift, Layer, Shapes, nearest_direction, no_bent_valleys, no_domes, shapes, strip_down
 from .steps import Meeting
 
 Floats = NDArray[np.float64]
@@ -39,6 +40,8 @@ FOLDED_FROM = float(np.degrees(np.arctan(0.375 / 12)))
 SLIDES = {True: float(np.degrees(np.arctan(0.25 / 12))), False: float(np.degrees(np.arctan(2 / 12)))}
 """Beyond these slopes [deg] snow slides off, by whether the roof is slippery (7.9)."""
 PONDS = float(np.degrees(np.arctan(0.25 / 12)))
+CURVED, BARE = (10.0, 60.0), 70.0
+"""Slopes from eave to crown [deg] of curved roofs that are loaded unbalanced; steeper parts are bare (7.4.3, 7.6.2)."""
 NARROW = 20 * FOOT
 REACH = 20 * FOOT
 """A taller structure nearer than this [m] makes drifts (7.7.2)."""
@@ -135,7 +138,7 @@ def shapes_of(rule: SnowRule, roofs: Sequence[SnowRoof], met: Sequence[Meeting])
 
 def _limits(rule: SnowRule, roofs: Sequence[SnowRoof]) -> list[Finding]:
     """What the code has no rules for, or these are not made of, and what is to be looked at by hand."""
-    out = no_curved(rule, roofs, "7.4.3, 7.6.2")
+    out = [*no_bent_valleys(rule, roofs, "7.6.3"), *no_domes(rule, roofs, "7.6.4")]
     flat = [p.name for r in roofs for p in r.pitches if p.slope < PONDS]
     if flat:
         words = (
@@ -164,13 +167,20 @@ def _uniform(rule: SnowRule, roof: SnowRoof, pitch: Pitch, base: Layer) -> Layer
             Step("p", "p_s + p_r", p, "N/m2", "7.10"),
         ]
         name = "balanced, rain on snow"
-    if roof.steepest < LOW and not roof.valleys:
+    if _is_low(roof):
         p_m = least_load(rule.code, rule.ground_load, _I_s(rule), _risk(rule))
         steps.append(Step("p_m", "minimum of low-slope roofs, a case by itself", p_m, "N/m2",
                           "7.3.3" if rule.code == SnowCode.ASCE_22 else "7.3.4"))  # fmt: skip
         if p_m > p:
             p, name = p_m, "minimum"
     return Layer(pitch, name, tuple(steps), p, p)
+
+
+def _is_low(roof: SnowRoof) -> bool:
+    """Whether the minimum load holds (7.3.4): of curved roofs by the line from eave to crown."""
+    if roof.curved:
+        return max(s.chord for s in sides_of(roof)) < CURVED[0]
+    return roof.steepest < LOW and not roof.valleys
 
 
 def pitch_length(roof: SnowRoof, pitch: Pitch) -> float:
@@ -185,6 +195,9 @@ def _risk(rule: SnowRule) -> str:
 def _unbalanced(rule: SnowRule, roof: SnowRoof, i: int, d: int, base: Layer) -> Iterator[Layer]:
     """A pitch with the wind of a direction (7.6)."""
     pitch, p_s = roof.pitches[i], base.start
+    if roof.curved:
+        yield from _curved(rule, roof, i, d, base)
+        return
     if roof.valleys:
         yield from _folded(rule, roof, i, base)
         return
@@ -251,6 +264,35 @@ def _folded(rule: SnowRule, roof: SnowRoof, i: int, base: Layer) -> Iterator[Lay
     )
     yield Layer(pitch, "unbalanced, to the valley", steps, top, min(bottom, limit), None, (float(pitch.fall[0]),
                 float(pitch.fall[1])), low, high)  # fmt: skip
+
+
+def _curved(rule: SnowRule, roof: SnowRoof, i: int, d: int, base: Layer) -> Iterator[Layer]:
+    """Half of p_f at the crown, 2 p_f C_s/C_e where it is 30 degrees steep and at the eave, none windward (7.6.2)."""
+    side = next((s for s in sides_of(roof) if nearest_direction(rule.directions, s.way) == d), None)
+    if side is None or not CURVED[0] <= side.chord <= CURVED[1]:
+        yield base
+        return
+    if i:
+        return  # all of it comes with the first facet
+    pitch = roof.pitches[i]
+    p_f, C_e = _flat(rule, pitch), _C_e(rule)
+    end = side.where(BARE)
+    steep = float(side.slopes[-1]) if side.slopes[-1] <= BARE else BARE
+    at = [side.x[0], side.where(30.0), end]
+
+    def load(slope: float) -> float:
+        return 2 * p_f * slope_factor(slope, _C_t(rule, pitch), _slippery(rule, pitch)) / C_e
+
+    p = [0.5 * p_f, load(min(steep, 30.0)), load(steep)]
+    head = [s for s in base.steps if s.symbol in ("p_g", "C_e", "I_s", "C_t", "p_f")]
+    steps = (
+        *head,
+        Step("slope from eave to crown", "of 10 to 60 degrees", side.chord, "deg", "7.6.2"),
+        Step("p at the crown", "0.5 p_f", p[0], "N/m2", "figure 7.4-2"),
+        Step("p at 30 degrees, or the eave", "2 p_f C_s/C_e", p[1], "N/m2", "figure 7.4-2"),
+        Step("p at the eave, or 70 degrees", "2 p_f C_s/C_e", p[2], "N/m2", "figure 7.4-2"),
+    )
+    yield from profile(roof, side, [float(x) for x in at], p, "unbalanced, leeward of the crown", steps)
 
 
 def _h_d(rule: SnowRule, l_u: float) -> float:

@@ -11,9 +11,10 @@ from ...model.findings import Finding, listed
 from ...model.loads import Step
 from ...model.snow import SnowRule
 from ...model.words import Falling
-from .en_numbers import SLIDES_FROM, USUAL_GAMMA, drift_length, mu_1, mu_2, mu_at_obstruction, mu_w
+from .curved import profile, sides_of
+from .en_numbers import SLIDES_FROM, USUAL_GAMMA, drift_length, mu_1, mu_2, mu_3, mu_at_obstruction, mu_w
 from .roofs import Pitch, SnowRoof
-from .shapes import BY_HAND, Drift, Layer, Shapes, nearest_direction, no_curved, shapes
+from .shapes import BY_HAND, Drift, Layer, Shapes, nearest_direction, no_bent_valleys, no_domes, shapes
 from .steps import Meeting
 
 REACH = 15.0
@@ -43,7 +44,9 @@ def _s(rule: SnowRule) -> float:
     return rule.stated.get("C_e", 1.0) * rule.stated.get("C_t", 1.0) * rule.ground_load
 
 
-def _mu(rule: SnowRule, pitch: Pitch) -> float:
+def _mu(rule: SnowRule, pitch: Pitch, curved: bool = False) -> float:
+    if curved:  # 5.3.5 (i)
+        return 0.8 if pitch.slope <= STEEP_VALLEY else 0.0
     return mu_1(pitch.slope, pitch.has(rule.guarded))
 
 
@@ -54,24 +57,35 @@ def shapes_of(rule: SnowRule, roofs: Sequence[SnowRoof], met: Sequence[Meeting])
     shared = tuple(site_steps(rule)[:4])
     for r, roof in enumerate(roofs):
         for i, pitch in enumerate(roof.pitches):
-            mu, held = _mu(rule, pitch), pitch.has(rule.guarded)
+            mu, held = _mu(rule, pitch, roof.curved), pitch.has(rule.guarded)
             steps = (
                 *shared,
                 Step("alpha", "slope", pitch.slope, "deg"),
-                Step("mu_1", "snow guards: no less than 0.8" if held else "by the slope", mu, "", "table 5.2"),
+                Step(
+                    "mu_1",
+                    "snow guards: no less than 0.8" if held else "by the slope",
+                    mu,
+                    "",
+                    "5.3.5" if roof.curved else "table 5.2",
+                ),
                 Step("s", "mu_1 C_e C_t s_k", mu * _s(rule), "N/m2", "5.1"),
             )
             base = Layer(pitch, "undrifted", steps, mu * _s(rule), mu * _s(rule))
             balanced.append(base)
             of_pitches[r, i] = steps
             for d in unbalanced:
-                unbalanced[d].append(_drifted(rule, roof, i, d, base))
+                if not roof.curved:
+                    unbalanced[d].append(_drifted(rule, roof, i, d, base))
+                elif i == 0:
+                    unbalanced[d] += _cylindrical(rule, roof, d, base)
+                elif not any(nearest_direction(rule.directions, s.way) == d for s in sides_of(roof)):
+                    unbalanced[d].append(base)
     drifts = [d for m in met for d in _against(rule, roofs, m)]
     return shapes(rule, roofs, of_pitches, (balanced, unbalanced, balanced), drifts, _limits(rule, roofs))
 
 
 def _limits(rule: SnowRule, roofs: Sequence[SnowRoof]) -> list[Finding]:
-    out = no_curved(rule, roofs, "5.3.5")
+    out = [*no_bent_valleys(rule, roofs, "5.3.4"), *no_domes(rule, roofs, "5.3")]
     steep = [
         r.pitches[a].name
         for r in roofs
@@ -106,6 +120,35 @@ def _drifted(rule: SnowRule, roof: SnowRoof, i: int, d: int, base: Layer) -> Lay
     return Layer(pitch, "drifted, windward", (*base.steps, step), s, s)
 
 
+def _cylindrical(rule: SnowRule, roof: SnowRoof, d: int, base: Layer) -> list[Layer]:
+    """Triangles of 0.5 mu_3 windward of the crown and mu_3 leeward of it, where it is no steeper than 60 degrees
+    (5.3.5 (ii))."""
+    sides = sides_of(roof)
+    lee = next((k for k, s in enumerate(sides) if nearest_direction(rule.directions, s.way) == d), None)
+    if lee is None:
+        return [base]
+    b = sum(float(s.x[-1] - s.x[0]) for s in sides)
+    h = max(s.rise for s in sides)
+    mu = mu_3(h, b)
+    steps = (
+        *base.steps[:-3],
+        Step("h", "rise of the roof", h, "m", "figure 5.6"),
+        Step("b", "its width", b, "m", "figure 5.6"),
+        Step("mu_3", "0.2 + 10 h/b <= 2", mu, "", "5.5"),
+    )
+    out = []
+    for k, side in enumerate(sides):
+        share, word = (1.0, "leeward") if k == lee else (0.5, "windward")
+        end, top = side.where(STEEP_VALLEY), share * mu * _s(rule)
+        told = (
+            *steps,
+            Step("s", f"{'' if share == 1 else '0.5 '}mu_3 C_e C_t s_k, half-way down, {word}", top, "N/m2", "5.1"),
+        )
+        x = [float(side.x[0]), float(side.x[0] + end) / 2, end]
+        out += profile(roof, side, x, [0.0, top, 0.0], f"drifted, {word} of the crown", told)
+    return out
+
+
 def _against(rule: SnowRule, roofs: Sequence[SnowRoof], m: Meeting) -> Iterator[Drift]:
     """What drifts and slides onto a roof beside a taller work (5.3.6), or to a wall on it (6.2)."""
     gamma, s_k, s = rule.stated.get("gamma", USUAL_GAMMA), rule.ground_load, _s(rule)
@@ -113,7 +156,7 @@ def _against(rule: SnowRule, roofs: Sequence[SnowRoof], m: Meeting) -> Iterator[
     l_s = drift_length(m.h)
     if m.gap >= l_s:
         return
-    under = min(_mu(rule, p) for p in m.below)
+    under = min(_mu(rule, p, lower.curved) for p in m.below)
     steps = [Step("h", "height of the step", m.h, "m", "5.3.6"), Step("l_s", "2 h, from 5 to 15 m", l_s, "m", "5.3.6")]
     slid = 0.0
     if m.riser.of_building:

@@ -24,6 +24,11 @@ def mu_2(theta: float) -> float:
     return 0.8 + 0.8 * min(theta, 30.0) / 30.0
 
 
+def mu_3(h: float, b: float) -> float:
+    """mu_3 of a cylindrical roof of rise h and width b [m] (5.3.5, 5.5; recommended limit 2)."""
+    return min(0.2 + 10 * h / b, 2.0)
+
+
 def mu_w(b_1: float, b_2: float, h: float, gamma: float, s_k: float) -> float:
     """By wind on a roof that abuts a taller one: lengths of both, height of the step [m] (5.3.6, 5.8)."""
     return min(max(min((b_1 + b_2) / (2 * h), gamma * h / s_k), 0.8), 4.0)

@@ -32,6 +32,8 @@ ALIKE, APART = 1e-5, 0.02
 """Planes whose normals differ by less and that lie so near [m] are one."""
 ALONG = 0.5
 """A ridge or valley crosses the fall of its pitches: the cosine between them is less."""
+NEAR = 0.05
+"""Ends of pitches that lie so near along their fall [m] are one bend."""
 MANY = 5
 """From so many planes that bend one way a roof is curved."""
 
@@ -102,8 +104,17 @@ class SnowRoof:
             return "curved"
         if self.valleys:
             return "folded"
-        ways = {tuple(np.round(p.fall, 2) + 0.0) for p in self.pitches if p.slope > LEVEL}
-        return "flat" if not ways else "monoslope" if len(ways) == 1 else "hip" if len(ways) > 2 else "gable"
+        count = len(self.ways)
+        return "flat" if not count else "monoslope" if count == 1 else "hip" if count > 2 else "gable"
+
+    @cached_property
+    def ways(self) -> tuple[Floats, ...]:
+        """The directions its pitches fall in, those that are alike once."""
+        out: list[Floats] = []
+        for p in self.pitches:
+            if p.slope > LEVEL and not any(p.fall @ way > 0.99 for way in out):
+                out.append(p.fall)
+        return tuple(out)
 
     def behind(self, i: int) -> int | None:
         """The pitch on the other side of a pitch's ridge that falls the opposite way; of a hip whose end meets no ridge
@@ -117,6 +128,17 @@ class SnowRoof:
 
     def _opposite(self, a: int, b: int) -> bool:
         return bool(self.pitches[a].fall @ self.pitches[b].fall < -0.99)
+
+    def bent_above(self, i: int) -> bool:
+        """Whether another pitch that falls the same way begins where a pitch ends at its top."""
+        one = self.pitches[i]
+        return any(
+            one.fall @ p.fall > 0.99
+            and abs(p.reach[1] - one.reach[0]) < NEAR
+            and shapely.dwithin(p.plan, one.plan, TOUCH)
+            for k, p in enumerate(self.pitches)
+            if k != i and one.slope > LEVEL and p.slope > LEVEL
+        )
 
     def beside_valleys(self, i: int) -> list[int]:
         """The pitches that fall to a valley together with a pitch."""

@@ -146,13 +146,23 @@ def strip_down(pitch: Pitch, low: float, high: float) -> shapely.Polygon:
     return shapely.Polygon([x * pitch.fall + y * across for x, y in corners])
 
 
-BY_HAND = "leave its surfaces out of `roofs`, and write its snow in [loads]"
-
-
-def no_curved(rule: SnowRule, roofs: Sequence[SnowRoof], clause: str) -> list[Finding]:
-    """An error where roofs are curved."""
-    curved = [r.name for r in roofs if r.curved]
-    if not curved:
+def no_bent_valleys(rule: SnowRule, roofs: Sequence[SnowRoof], clause: str) -> list[Finding]:
+    """An error where roofs fall to a valley in several slopes, as vaults side by side do."""
+    bent = [p.name for r in roofs for i, p in enumerate(r.pitches) if r.beside_valleys(i) and r.bent_above(i)]
+    if not bent:
         return []
-    message = f"the roof of {listed(curved)} is curved: its snow ({clause}) is not worked out"
+    message = f"{listed(bent, 4)} falls to a valley in several slopes ({clause}): its snow is not worked out"
     return [Finding("error", "snow-limits", message, BY_HAND, rule.place)]
+
+
+def no_domes(rule: SnowRule, roofs: Sequence[SnowRoof], clause: str) -> list[Finding]:
+    """An error where roofs without valleys fall in more than four ways, as domes do."""
+    domes = [r.name for r in roofs if not r.valleys and not r.curved and len(r.ways) > FOUR]
+    if not domes:
+        return []
+    message = f"the roof of {listed(domes, 4)} falls in more than four ways, as a dome does ({clause}): its snow is not"
+    return [Finding("error", "snow-limits", f"{message} worked out", BY_HAND, rule.place)]
+
+
+FOUR = 4
+BY_HAND = "leave its surfaces out of `roofs`, and write its snow in [loads]"
