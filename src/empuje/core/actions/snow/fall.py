@@ -17,7 +17,7 @@ from ...model.surfaces import AreaLoad
 from ...model.words import Falling
 from ..surfaces.sources.surface_loads import Surfaces
 from ..wind.shape.roofs import face_of
-from . import asce, en
+from . import asce, asce_drifts, asce_site, en
 from .laid_on import LaidPiece, area_load_of, loads_of, pieces_of
 from .partial import beyond_lines, partial_layers
 from .roofs import SnowRoof, find_roofs
@@ -42,7 +42,7 @@ class Snow:
 
     def site(self) -> list[Step]:
         """What all roofs share."""
-        return en.site_steps(self.rule) if self.rule.is_en else asce.site_steps(self.rule)
+        return en.site_steps(self.rule) if self.rule.is_en else asce_site.site_steps(self.rule)
 
     def alike(self) -> dict[str, str]:
         """Cases with the same snow everywhere as an earlier one, and that one, by name."""
@@ -70,9 +70,8 @@ def fall(project: Project, surfaces: Surfaces) -> tuple[Snow | None, list[Findin
     roofs = find_roofs(surfaces, rule)
     walls = [[face_of(i, surfaces[i].outline, 0.0) for i in own if i in surfaces]
              for own in (rule.parapets, rule.obstructions)]  # fmt: skip
-    code = en if rule.is_en else asce
-    met = meetings(roofs, risers(roofs, walls[0], walls[1], rule.beside), code.REACH)
-    shapes = code.shapes_of(rule, roofs, met)
+    met = meetings(roofs, risers(roofs, walls[0], walls[1], rule.beside), en.REACH if rule.is_en else asce_drifts.REACH)
+    shapes = en.shapes_of(rule, roofs, met) if rule.is_en else asce.shapes_of(rule, roofs, met)
     findings = list(shapes.findings)
     snow = Snow(rule, tuple(roofs), shapes)
     findings += beyond_lines(rule, shapes.balanced)
