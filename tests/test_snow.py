@@ -376,6 +376,28 @@ def test_what_is_not_modelled_counts_as_if_it_were():
             assert on(stated, case, "roof") == pytest.approx(on(drawn, case, "roof"), rel=1e-9)
 
 
+def test_walls_in_pieces_and_on_the_edge_of_a_roof():
+    """A side drawn as several is one (4 m by 4 m by 2 m are more than 15 ft); a parapet on a step makes it as much
+    higher, and no drift of its own."""
+    flat = {"roof": rectangle(0, 40, 0, 30, 5.0)}
+
+    def edges(*y):
+        return "".join(f"beside.u{i} = {{ edge = [[30, {a}, 9], [30, {b}, 9]], projection = true }}\n"
+                       for i, (a, b) in enumerate(pairwise(y)))  # fmt: skip
+
+    whole = resolved(roofs(ASCE_16, flat) + edges(10, 20))
+    parts = resolved(roofs(ASCE_16, flat) + edges(10, 14, 18, 20))
+    assert on(parts, "SXpd", "roof", "drift at") == pytest.approx(on(whole, "SXpd", "roof", "drift at")) != 0
+    assert not resolved(roofs(ASCE_16, flat) + edges(10, 14)).snow.drifts
+    low = {"low": STEP["low"], "high": rectangle(20, 45, 0, 30, 4.8)}
+    wall = "beside.parapet = { edge = [[20, 0, 6.0], [20, 30, 6.0]] }\n"
+    for site in (ASCE_16, EN):
+        step = resolved(roofs(site, low) + wall)
+        higher = resolved(roofs(site, {**low, "high": rectangle(20, 45, 0, 30, 6.0)}))
+        assert on(step, "SXnd", "low") == pytest.approx(on(higher, "SXnd", "low"))
+        assert on(step, "SXpd", "low") == pytest.approx(on(higher, "SXpd", "low"))
+
+
 def test_exceptional_snow_is_an_accidental_action():
     """EN 1991-1-3, 4.3: every arrangement C_esl times, in the accidental set of EN 1990 and nowhere else."""
     rules = '[combinations]\nrules = ["EN 1990 6.10", "EN 1990 accidental"]\nvalues = { altitude = 300 }\n'

@@ -38,7 +38,7 @@ def drifts_at(rule: SnowRule, roofs: Sequence[SnowRoof], m: Meeting) -> Iterator
     h_c = m.h - h_b
     if h_c <= 0 or h_c < LEAST_STEP * h_b or (m.gap and (m.gap >= REACH or m.gap >= 6 * m.h)):
         return
-    if m.riser.free and m.t[1] - m.t[0] < SHORT_SIDE - 1e-6:
+    if m.riser.free and m.riser.side < SHORT_SIDE - 1e-6:
         return
     common = [Step("h_b", "p_s/gamma on the lower roof", h_b, "m", "7.7.1"),
               Step("h_c", "clear height above it", h_c, "m", "7.7.1")]  # fmt: skip

@@ -16,8 +16,6 @@ from functools import cached_property
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
 from ...model.snow import SnowRule
 from ..surfaces.sources.surface_loads import Surfaces
@@ -182,6 +180,9 @@ def _roof(faces: Sequence[Face], rule: SnowRule) -> SnowRoof:
 
 def _in_planes(faces: Sequence[Face], rule: SnowRule) -> list[list[Face]]:
     """Faces that touch and lie in one plane, and of which the same is stated."""
+    from scipy.sparse import coo_array
+    from scipy.sparse.csgraph import connected_components
+
     plans = np.array([plan_with_holes(f) for f in faces], object)
     stated = [(rule.C_t.get(i), i in rule.slippery, i in rule.guarded) for i in (f.surface for f in faces)]
     one, other = shapely.STRtree(plans).query(plans, predicate="dwithin", distance=TOUCH)

@@ -9,7 +9,7 @@ _____________|                gap: level, from the wall to where the lower roof 
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 
 import numpy as np
@@ -27,6 +27,8 @@ NEAR = 0.05
 LEAST = 0.05
 """Lower steps [m] are none."""
 NARROW = 0.01
+IN_LINE, ON_EDGE = 0.9999, 0.5
+"""The cosine from which two directions are one, and how near the edge of a roof a wall stands on it [m]."""
 FAR = 1e5
 
 
@@ -34,7 +36,8 @@ FAR = 1e5
 class Riser:
     """A straight edge from a to b (2,) in plan, below which snow may lie on the side that `normal` (2,) points to;
     `tops`: its level at both ends [m]; `roof`: the number of the roof whose edge it is, -1 of a wall that stands by
-    itself; `free`: such a wall stands within a roof; `length`: of a building behind it that is not modelled [m]."""
+    itself; `free`: such a wall stands within a roof; `length`: of a building behind it that is not modelled [m];
+    `side`: how long the whole side is of which it is a part [m]."""
 
     a: Floats
     b: Floats
@@ -44,6 +47,7 @@ class Riser:
     name: str
     free: bool = False
     length: float = 0.0
+    side: float = 0.0
 
     @property
     def of_building(self) -> bool:
@@ -112,7 +116,29 @@ def risers(
         side = np.array([step[1], -step[0]]) / np.linalg.norm(step)
         out += [Riser(a[:2], b[:2], way, (one.a[2], one.b[2]), -1, one.name, one.projection, one.behind) for way in
                 (side, -side)]  # fmt: skip
-    return out
+    return _with_sides(out)
+
+
+def _with_sides(found: Sequence[Riser]) -> list[Riser]:
+    """Walls that go on in one line are one side, however many they are drawn as."""
+    from scipy.sparse import coo_array
+    from scipy.sparse.csgraph import connected_components
+
+    walls = [r for r in found if r.roof < 0]
+    ends = [np.stack([r.a, r.b]) for r in walls]
+    near = np.eye(len(walls), dtype=bool)
+    for i, one in enumerate(walls):
+        for j, other in enumerate(walls):
+            in_line = one.normal @ other.normal > IN_LINE and np.abs((ends[j] - one.a) @ one.normal).max() < TOUCH
+            touch = np.linalg.norm(ends[i][:, None] - ends[j][None], axis=2).min() < TOUCH
+            near[i, j] |= bool(in_line and touch)
+    _, group = connected_components(coo_array(near), directed=False)
+    sides = []
+    for i, one in enumerate(walls):
+        way = np.array([-one.normal[1], one.normal[0]])
+        sides.append(float(np.ptp(np.concatenate([ends[j] for j in np.flatnonzero(group == group[i])]) @ way)))
+    whole = iter(sides)
+    return [replace(r, side=next(whole)) if r.roof < 0 else r for r in found]
 
 
 def _of_edge(a: Floats, b: Floats, normal: Floats, k: int, roof: SnowRoof) -> Iterator[Riser]:
@@ -153,6 +179,24 @@ def meetings(roofs: Sequence[SnowRoof], all_risers: Sequence[Riser], reach: floa
             for part in shapely.get_parts(common(roof.plan, box)):
                 if isinstance(part, shapely.Polygon) and part.area > NARROW**2:
                     out += list(_meetings_of(riser, part, k, roofs))
+    return _without_doubles(out)
+
+
+def _without_doubles(found: Sequence[Meeting]) -> list[Meeting]:
+    """A wall that stands on the edge of a taller roof is no step of its own there: the roof's is as high as it."""
+    out = [m for m in found if m.riser.of_building]
+    for wall in (m for m in found if not m.riser.of_building):
+        ends = np.stack([wall.riser.a, wall.riser.b])
+        double = False
+        for k, m in enumerate(out):
+            if m.riser.of_building and m.lower == wall.lower and m.riser.normal @ wall.riser.normal > IN_LINE:
+                t, d = (ends - m.riser.a) @ (m.riser.b - m.riser.a) / np.linalg.norm(m.riser.b - m.riser.a), (
+                    ends - m.riser.a) @ m.riser.normal  # fmt: skip
+                over = min(t.max(), m.t[1]) - max(t.min(), m.t[0])
+                if np.abs(d).max() < ON_EDGE and over > NARROW:
+                    out[k], double = replace(m, h=max(m.h, wall.h)), True
+        if not double:
+            out.append(wall)
     return out
 
 
