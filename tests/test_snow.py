@@ -11,6 +11,7 @@ from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from empuje.core.actions.totals import applied_totals
+from empuje.core.answers.snow import drifts_table
 from empuje.core.resolve import resolve
 from empuje.core.resolved import Resolved
 from empuje.files.reader import read_text
@@ -409,6 +410,9 @@ def test_exceptional_snow_is_an_accidental_action():
         assert len(sudden) <= 1
         assert ("611" in c.clause or "6.11" in c.source or "6.11" in c.clause) or not sudden
     assert any(dict(c.factors).get("SXndx") == 1.0 for c in model.combinations)
+    assert not [f for f in model.findings if f.code == "not-combined"]
+    (drift,) = drifts_table(model.snow).rows(np.arange(1))["case"]
+    assert drift == "SXnd"
 
 
 def test_rain_stands_level():

@@ -83,7 +83,7 @@ def roofs_table(snow: Snow) -> Table:
 def drifts_table(snow: Snow) -> Table:
     """Every drift and what slid: its case, kind, what it lies against and on; length and height of the step, gap, l_u
     (EN: b_1), h_d and h_c, its length [m], and p at its start [N/m2]."""
-    cases = {(c.kind, c.direction): c.name for c in snow.rule.cases}
+    cases = {(c.kind, c.direction): c.name for c in snow.rule.cases if not c.exceptional}
     rows = []
     for d in snow.drifts:
         m = d.meeting

@@ -179,6 +179,14 @@ def _is_meant(called: Iterable[str], pattern: str) -> bool:
     return any(fnmatchcase(name, pattern) for name in called)
 
 
+ACCIDENTAL = "accidental"
+
+
+def _wants(rules: RuleSet, action: str) -> bool:
+    """Whether a rule set has rules that are about an action."""
+    return any(action in rules.symbols[s].actions for r in rules.rules for s in r.always)
+
+
 def _left_out(project: Project, rules: RuleSet, made: Sequence[Combination], loads: Loads) -> list[Finding]:
     """Cases that are in no combination of a rule set: a warning, or a note where the code says so."""
     here = project.combining.of_rules
@@ -196,6 +204,8 @@ def _left_out(project: Project, rules: RuleSet, made: Sequence[Combination], loa
         zero = used_in(rules, made, zero)
         if case.action in rules.without:
             on_purpose.append(case.name)
+        elif case.action == ACCIDENTAL and any(_wants(other, ACCIDENTAL) for other in project.combining.sets):
+            continue  # the sets of that situation have it
         elif zero:
             message = f"case {case.name} is in no combination of {rules.name}: its {zero[0]} is 0 there"
             out.append(Finding("note", "left-out", message, "", case.place))

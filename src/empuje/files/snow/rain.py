@@ -15,7 +15,7 @@ from collections.abc import Sequence
 
 from ...core.model.cases import Case
 from ...core.model.rain import RainedOn, RainRule
-from ...core.model.words import Level, SnowCode
+from ...core.model.words import SnowCode
 from ..base.entry import Entry, shown
 from ..frame.surfaces import Grounds, surfaces_of
 
@@ -57,8 +57,8 @@ def read_rain(model: Entry, cases: Sequence[Case], grounds: Grounds, plane: bool
         entry.error("name-clash", message, "rename that case")
         return rule, list(cases)
     rule = RainRule(code, entry.place, tuple(roofs), known=entry.notes.errors == before)
-    level = Level.STRENGTH if code == SnowCode.ASCE_22 else Level.CHARACTERISTIC
-    return rule, [*cases, Case(rule.case, "rain", "Rain, primary drains blocked", 0.0, entry.place, level=level)]
+    # Both editions multiply rain by 1.6 (2.3.1): no level sets them apart.
+    return rule, [*cases, Case(rule.case, "rain", "Rain, primary drains blocked", 0.0, entry.place)]
 
 
 def _roof(name: str, own: Entry, grounds: Grounds, code: SnowCode) -> RainedOn | None:
