@@ -629,3 +629,51 @@ def test_sums_by_element_take_all_of_its_pieces():
     first = np.append(0, np.cumsum(count)[:-1])
     values = rng.standard_normal((int(count.sum()), 2, 4, 5))
     np.testing.assert_allclose(by_element(values, first), np.add.reduceat(values, first, axis=0), rtol=1e-12)
+
+
+FLOOR = """
+[project]
+units = "kN m"
+analysis = "second-order"
+[nodes]
+a = [0, 0, 0]
+A = [0, 0, 4]
+b = [6, 0, 0]
+B = [6, 0, 4]
+c = [6, 5, 0]
+C = [6, 5, 4]
+M = { between = ["B", "C"], at = "40%" }
+[members.columns]
+section = "HEB 200"
+material = "S355"
+pieces = { ca = "a > A", cb = "b > B", cc = "c > C" }
+[members.girder]
+section = "IPE 300"
+material = "S355"
+pieces = { g = "B > C" }
+[members.joist]
+section = "IPE 300"
+material = "S355"
+ends = "hinged"
+pieces = { j = "A > M" }
+[diaphragms]
+floor = { nodes = ["A", "B", "C", "M"] }
+[[supports]]
+at = ["a", "b", "c"]
+fix = "fixed"
+[cases]
+Q = { action = "live" }
+[combinations.custom]
+U = "1.5 Q"
+[loads]
+"""
+
+
+@pytest.mark.parametrize("at", ["0%", "30%", "99.9999999%", "100%"])
+@pytest.mark.parametrize("on", ["joist/j", "girder/g"])
+def test_loads_on_the_very_ends_of_members_of_rigid_floors_balance(on, at):
+    """Beside a node and on it, at its own height as deformed, whether the node ends the member or lies on it (40 %)."""
+    for place in (at, "40%"):
+        load = f'Q = [{{ on = "{on}", force = 50, at = "{place}" }}, {{ on = "{on}", force = 9, dir = "+x", at = "{place}" }}]'
+        s = solution(FLOOR + load)
+        assert closing_error(s, named(s, ["U"]))[0] < 1e-12

@@ -62,7 +62,7 @@ def _moments(solution: Solution, weights: Floats) -> Floats:
     total -= _left_out(solution, pieces, weights) + of_plates
     followers, leaders = covered(project).T
     if project.diaphragms or len(followers):
-        held = _held_together(solution, pieces, reaction, node_force, plate_force)
+        held = _held_together(solution, pieces, weights, (reaction, node_force, plate_force))
         total += _crossed(at_nodes[followers, :3] - at_nodes[leaders, :3], held[followers])
         np.add.at(held, leaders, held[followers])
         floors = np.array(sorted({n for floor in project.diaphragms for n in floor.nodes}), np.intp)
@@ -84,14 +84,20 @@ def _moved(solution: Solution, pieces: Pieces, piece: Ints, t: Floats) -> Floats
 
 def _of_points(solution: Solution, pieces: Pieces, weights: Floats) -> Floats:
     loads = solution.loads
-    first = np.searchsorted(pieces.member, loads.points.member)
-    stop = np.searchsorted(pieces.member, loads.points.member, side="right")
-    load = np.repeat(np.arange(len(first)), stop - first)
-    reached = pieces.start[ranges(first, stop)] <= loads.points.s[load] + 1e-9
-    piece = first + np.maximum(np.bincount(load[reached], minlength=len(first)), 1) - 1
-    t = np.clip(loads.points.s - pieces.start[piece], 0.0, pieces.length[piece])
+    piece, t = _piece_of_points(solution, pieces)
     force = loads.points.f[:, :3, None] * weights[loads.points.case][:, None]
     return _crossed(_moved(solution, pieces, piece, t), force)
+
+
+def _piece_of_points(solution: Solution, pieces: Pieces) -> tuple[Ints, Floats]:
+    """The piece that each point load stands on, and how far along it [m]."""
+    points = solution.loads.points
+    first = np.searchsorted(pieces.member, points.member)
+    stop = np.searchsorted(pieces.member, points.member, side="right")
+    load = np.repeat(np.arange(len(first)), stop - first)
+    reached = pieces.start[ranges(first, stop)] <= points.s[load] + 1e-9
+    piece = first + np.maximum(np.bincount(load[reached], minlength=len(first)), 1) - 1
+    return piece, np.clip(points.s - pieces.start[piece], 0.0, pieces.length[piece])
 
 
 def _of_lines(solution: Solution, pieces: Pieces, weights: Floats) -> Floats:
@@ -166,11 +172,10 @@ def _left_out(solution: Solution, pieces: Pieces, weights: Floats) -> Floats:
     return total
 
 
-def _held_together(
-    solution: Solution, pieces: Pieces, reaction: Floats, node_force: Floats, plate_force: Floats
-) -> Floats:
+def _held_together(solution: Solution, pieces: Pieces, weights: Floats, given: tuple[Floats, Floats, Floats]) -> Floats:
     """Forces (nodes, 3, results) that hold nodes to those they follow: what members, plates, loads and supports leave
-    there."""
+    there. `given`: reactions, forces on nodes, forces of plates on nodes."""
+    reaction, node_force, plate_force = given
     mesh, element = solution.mesh, pieces.element
     new = np.flatnonzero(np.append(True, np.diff(element) != 0)[: len(element)])
     last = np.append(new[1:], len(element))[: len(new)] - 1
@@ -181,6 +186,7 @@ def _held_together(
         e = element[rows]
         F = sign * np.einsum("nij,nir->njr", mesh.axes[e], F) * (mesh.arm[e, at] == 0)[:, None, None]
         np.add.at(left, node[e], F)
+    np.subtract.at(left, *_at_ends(solution, pieces, weights, new, last))
     np.subtract.at(left, solution.loads.nodes.node, node_force)
     np.subtract.at(left, solution.support_node, reaction[:, :3])
     if solution.project.plates is not None:  # what comes to the node of a hinge comes to the one it hangs on
@@ -188,6 +194,28 @@ def _held_together(
         np.add.at(left, hinges.other, left[hinges.node])
         left[hinges.node] = 0.0
     return left
+
+
+def _at_ends(solution: Solution, pieces: Pieces, weights: Floats, new: Ints, last: Ints) -> tuple[Ints, Floats]:
+    """Nodes (n,) where point loads stand on the very ends of elements, and these (n, 3, results): no internal force
+    beside the node has both the load and the end."""
+    loads, mesh = solution.loads, solution.mesh
+    piece, t = _piece_of_points(solution, pieces)
+    force = loads.points.f[:, :3, None] * weights[loads.points.case][:, None]
+    first, final = np.zeros(len(pieces.element), bool), np.zeros(len(pieces.element), bool)
+    first[new], final[last] = True, True
+    nodes, forces = [np.zeros(0, np.intp)], [np.zeros((0, 3, weights.shape[1]))]
+    for at, there, node in ((0, first[piece] & (t <= END), mesh.start),
+                            (1, final[piece] & (t >= pieces.length[piece] - END), mesh.end)):  # fmt: skip
+        e = pieces.element[piece]
+        own = np.flatnonzero(there & (mesh.arm[e, at] == 0))
+        nodes.append(node[e[own]])
+        forces.append(force[own])
+    return np.concatenate(nodes), np.concatenate(forces)
+
+
+END = 1e-9
+"""A load so near the end of an element [m] is on its node."""
 
 
 def _gauss() -> tuple[Floats, Floats]:
