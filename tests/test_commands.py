@@ -96,7 +96,7 @@ def test_the_demo_runs_and_says_what_to_look_at(tmp_path, monkeypatch, capsys):
     assert len(told) == 3 and all((tmp_path / path).is_file() for path in told)
     # Every command it proposes works; `run` did, and sections are tried on smaller frames in test_trying.
     proposed = [line for line in found.stdout.splitlines() if line.strip().startswith("empuje ")]
-    assert len(proposed) == 28
+    assert len(proposed) == 30
     assert sum(line.strip().startswith("empuje run ") for line in proposed) == 1
     for line in proposed:
         parser().parse_args(shlex.split(line)[1:])
@@ -112,7 +112,7 @@ def test_the_demo_runs_and_says_what_to_look_at(tmp_path, monkeypatch, capsys):
     totals = {r["case"]: float(r["Fz [kN]"]) for r in rows}
     assert totals["Q"] == pytest.approx(-(5 * 6 * 18 + 24), rel=1e-12)
     rows = list(csv.DictReader(io.StringIO((results / "surface-balance.csv").read_text(encoding="utf-8"))))
-    assert len(rows) == 26 and all(float(r["difference [kN]"]) == 0 for r in rows)
+    assert len(rows) == 38 and all(float(r["difference [kN]"]) == 0 for r in rows)
     rows = list(csv.DictReader(io.StringIO((results / "take-down.csv").read_text(encoding="utf-8"))))
     feet = [r for r in rows if r["node"].endswith("@base")]
     for action, case in (("live", "Q"), ("roof live", "R")):
