@@ -397,12 +397,18 @@ def test_walls_in_pieces_and_on_the_edge_of_a_roof():
         higher = resolved(roofs(site, {**low, "high": rectangle(20, 45, 0, 30, 6.0)}))
         assert on(step, "SXnd", "low") == pytest.approx(on(higher, "SXnd", "low"))
         assert on(step, "SXpd", "low") == pytest.approx(on(higher, "SXpd", "low"))
+    # Where the wall goes on beside a shorter taller roof it has its own drift there.
+    short = {"low": STEP["low"], "high": rectangle(20, 45, 0, 10, 6.0)}
+    part = resolved(roofs(ASCE_16, short) + wall)
+    alone = [d for d in part.snow.drifts if d.meeting.riser.name == "parapet"]
+    assert [d.meeting.t for d in alone] == [pytest.approx((10.0, 30.0))]
+    assert on(part, "SXpd", "low", "drift at parapet") > 0 == on(part, "SXnd", "low", "drift at parapet")
 
 
 def test_exceptional_snow_is_an_accidental_action():
     """EN 1991-1-3, 4.3: every arrangement C_esl times, in the accidental set of EN 1990 and nowhere else."""
-    rules = '[combinations]\nrules = ["EN 1990 6.10", "EN 1990 accidental"]\nvalues = { altitude = 300 }\n'
-    model = resolved(roofs(EN + "C_esl = 2.0\n", STEP) + rules.replace("values = { altitude = 300 }\n", ""))
+    rules = '[combinations]\nrules = ["EN 1990 6.10", "EN 1990 accidental"]\n'
+    model = resolved(roofs(EN + "C_esl = 2.0\n", STEP) + rules)
     for case in ("S", "SXnd", "SXpu"):
         assert down(model, case + "x") == pytest.approx(2 * down(model, case))
     for c in model.combinations:
@@ -411,6 +417,8 @@ def test_exceptional_snow_is_an_accidental_action():
         assert ("611" in c.clause or "6.11" in c.source or "6.11" in c.clause) or not sudden
     assert any(dict(c.factors).get("SXndx") == 1.0 for c in model.combinations)
     assert not [f for f in model.findings if f.code == "not-combined"]
+    same = resolved(roofs(EN + "C_esl = 1.0\n", STEP) + rules)
+    assert {"Sx", "SXndx"} <= {name for c in same.combinations for name, _ in c.factors}
     (drift,) = drifts_table(model.snow).rows(np.arange(1))["case"]
     assert drift == "SXnd"
 

@@ -9,7 +9,6 @@ import numpy as np
 
 from ..core.answers import applied, combos, inventory, reactions, storeys, take_down
 from ..core.answers import stability as buckling
-from ..core.answers.snow import snow_sheet
 from ..core.answers.surfaces import surface_balance
 from ..core.answers.wind import sheet_of
 from ..core.model.results import Result
@@ -206,6 +205,8 @@ class Model(Asking):
         Traceback (most recent call last):
         LookupError: frame.toml has no [snow]
         """
+        from ..core.answers.snow import snow_sheet
+
         snow = self._study.resolved.snow
         if snow is None:
             raise LookupError(f"{self.project.file} has no [snow]")

@@ -3,9 +3,13 @@
 from __future__ import annotations
 
 import argparse
+from typing import TYPE_CHECKING
 
 from ..core.model.words import SnowPart
 from . import FINE, Refusal, common, flags, outputs, saying
+
+if TYPE_CHECKING:
+    from ..core.answers.table import Table
 
 
 def options(command: argparse.ArgumentParser) -> None:
@@ -31,8 +35,13 @@ def run(arguments: argparse.Namespace) -> int:
     chosen = [r.name for r in model.under(arguments.under, ["cases"]) if r.is_case and r.name in own]
     if not chosen:
         raise Refusal("--under: none of these is a case of the snow")
-    tables = {part: snow_sheet(part, snow, project, chosen, model.display.value) for part in SnowPart}
-    text = None if arguments.part else snow_for_eyes(tables, model.display, len(own) > len(chosen))
-    outputs.put(tables[SnowPart(arguments.part or SnowPart.ARRANGEMENTS)], model, arguments, text)
+
+    def made(part: SnowPart) -> Table:
+        return snow_sheet(part, snow, project, chosen, model.display.value)
+
+    text = None
+    if arguments.part is None:
+        text = snow_for_eyes({part: made(part) for part in SnowPart}, model.display, len(own) > len(chosen))
+    outputs.put(made(SnowPart(arguments.part or SnowPart.ARRANGEMENTS)), model, arguments, text)
     saying.say("Loads act down, per level area. `why` and `loads --steps` end in these steps.")
     return FINE

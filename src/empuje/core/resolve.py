@@ -11,12 +11,11 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from .actions.plain import plain_loads
-from .actions.snow.fall import Snow, fall
-from .actions.snow.rain import rain_on
 from .actions.surfaces.sources.surface_loads import Surfaces, surface_geometries
 from .actions.torsion import accidental_torsion
 from .actions.traffic.laid import Laid
@@ -37,6 +36,10 @@ from .model.words import How
 from .resolved import Resolved
 from .surfaces.mesh.joined import with_plates
 
+if TYPE_CHECKING:
+    from .actions.snow.fall import Snow
+    from .actions.snow.rain import Rain
+
 
 def resolve(project: Project, found: Sequence[Finding] = (), more: Sequence[Combination] = (),
             finer: float = 1.0) -> Resolved:  # fmt: skip
@@ -53,8 +56,7 @@ def resolve(project: Project, found: Sequence[Finding] = (), more: Sequence[Comb
         findings += of_surfaces
     whole, project = project, without_moving(project)
     wind, of_wind = blow(project, surfaces) if placed else (None, [])
-    snow, of_snow = fall(project, surfaces) if placed else (None, [])
-    rain, of_rain = rain_on(project, surfaces) if placed else (None, [])
+    snow, rain, of_snow = _precipitation(project, surfaces) if placed else (None, None, [])
     alike = _alike(whole, wind, snow)
     if alike:
         whole, project = (replace(p, cases=_with_alike(p.cases, alike)) for p in (whole, project))
@@ -74,7 +76,7 @@ def resolve(project: Project, found: Sequence[Finding] = (), more: Sequence[Comb
         loads, of_loads = plain_loads(project, surfaces, by_code)
         torsion, of_torsion = accidental_torsion(project, loads)
         loads = gather([loads, torsion]) if len(torsion.sources) else loads
-        findings += [*of_wind, *of_snow, *of_rain, *_alike_told(project, alike), *of_traffic, *of_loads, *of_torsion]
+        findings += [*of_wind, *of_snow, *_alike_told(project, alike), *of_traffic, *of_loads, *of_torsion]
     told = (
         *combined.told,
         *([DIRECT] if project.direct else []),
@@ -91,6 +93,18 @@ def resolve(project: Project, found: Sequence[Finding] = (), more: Sequence[Comb
     if sound and placed and not has_errors(findings):
         findings += suspicious(resolved)
     return replace(resolved, findings=tuple(findings))
+
+
+def _precipitation(project: Project, surfaces: Surfaces) -> tuple[Snow | None, Rain | None, list[Finding]]:
+    """Snow and rain of a project, where it states any."""
+    if project.snow is None and project.rain is None:
+        return None, None, []
+    from .actions.snow.fall import fall
+    from .actions.snow.rain import rain_on
+
+    snow, of_snow = fall(project, surfaces)
+    rain, of_rain = rain_on(project, surfaces)
+    return snow, rain, [*of_snow, *of_rain]
 
 
 def known_loads(resolved: Resolved) -> Loads:

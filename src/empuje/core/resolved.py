@@ -5,12 +5,11 @@ from __future__ import annotations
 from collections.abc import Collection
 from dataclasses import dataclass, field, replace
 from functools import cached_property
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
-from .actions.snow.fall import Snow
-from .actions.snow.rain import Rain
 from .actions.surfaces.sources.surface_loads import Surfaces
 from .actions.traffic.laid import Laid
 from .actions.wind.cases.worked_out import Wind
@@ -23,6 +22,10 @@ from .model.results import Result, Results, case_factors, results_of
 from .model.surfaces import SurfaceLoad
 from .model.words import How
 from .surfaces.mesh.joined import with_plate_nodes
+
+if TYPE_CHECKING:
+    from .actions.snow.fall import Snow
+    from .actions.snow.rain import Rain
 
 Floats = NDArray[np.float64]
 

@@ -9,7 +9,6 @@ from collections.abc import Iterable, Sequence
 from typing import TYPE_CHECKING
 
 from ..core.actions.decided import deck_decisions, reduction_decisions, traffic_decisions, wind_decisions
-from ..core.actions.snow.decided import snow_decisions
 from ..core.actions.torsion import torsion_decisions
 from ..core.combine.decided import combining_decisions
 from ..core.findings.plates import plate_decisions
@@ -31,8 +30,10 @@ def decisions(study: Study, lengths: bool = True) -> list[Decision]:
 
     resolved, project = study.resolved, study.project
     found: list[Decision] = [*combining_decisions(project, resolved.combinations, known_loads(resolved))]
-    of_snow = study.reading.written.get("snow")
-    found += snow_decisions(resolved.snow, of_snow if isinstance(of_snow, dict) else ())
+    if resolved.snow is not None:
+        from ..core.actions.snow.decided import snow_decisions
+
+        found += snow_decisions(resolved.snow, study.reading.written["snow"])
     found += [*wind_decisions(resolved.wind), *traffic_decisions(project)]
     found += reduction_decisions(project, resolved.reduction)
     found += deck_decisions(project, resolved.surfaces)

@@ -201,7 +201,6 @@ def _at_ends(solution: Solution, pieces: Pieces, weights: Floats, new: Ints, las
     beside the node has both the load and the end."""
     loads, mesh = solution.loads, solution.mesh
     piece, t = _piece_of_points(solution, pieces)
-    force = loads.points.f[:, :3, None] * weights[loads.points.case][:, None]
     first, final = np.zeros(len(pieces.element), bool), np.zeros(len(pieces.element), bool)
     first[new], final[last] = True, True
     nodes, forces = [np.zeros(0, np.intp)], [np.zeros((0, 3, weights.shape[1]))]
@@ -210,7 +209,7 @@ def _at_ends(solution: Solution, pieces: Pieces, weights: Floats, new: Ints, las
         e = pieces.element[piece]
         own = np.flatnonzero(there & (mesh.arm[e, at] == 0))
         nodes.append(node[e[own]])
-        forces.append(force[own])
+        forces.append(loads.points.f[own, :3, None] * weights[loads.points.case[own]][:, None])
     return np.concatenate(nodes), np.concatenate(forces)
 
 

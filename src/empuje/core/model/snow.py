@@ -55,8 +55,8 @@ class SnowRule:
     `parapets`, `obstructions`: surfaces (indices); `beside`: what is stated of what is not modelled; `partial`: spans
     under partial loads; `facing`: roofs only where their normal points up. `stated`: numbers by the code's symbols, in
     SI. `C_t`: by surface where that is stated. `slippery`, `guarded`: surfaces that snow slides off easily, and that
-    hold it. `rafters`: simply supported prismatic members span from ridge to eave. `known`: all of it could be read;
-    else only its cases
+    hold it. `rafters`: simply supported prismatic members span from ridge to eave; `risk`: the category. `known`: all
+    of it could be read; else only its cases
     are."""
 
     code: SnowCode
@@ -74,6 +74,7 @@ class SnowRule:
     slippery: frozenset[int] = frozenset()
     guarded: frozenset[int] = frozenset()
     rafters: bool = False
+    risk: str = ""
     beside: tuple[Beside, ...] = ()
     partial: tuple[PartialSpans, ...] = ()
     facing: frozenset[int] = frozenset()

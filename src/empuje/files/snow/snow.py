@@ -14,7 +14,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 from fnmatch import fnmatchcase
 
-from ...core.actions.snow.partial import spans_of
+from ...core.actions.snow.spans import spans_of
 from ...core.model.cases import Case
 from ...core.model.findings import listed
 from ...core.model.snow import SnowCase, SnowRule
@@ -31,7 +31,6 @@ MOST = {"C_e": 1.5, "C_t": 1.5, "I_s": 1.5, "W_2": 1.0, "C_esl": 5.0}
 """What these can be at most: beyond it they are a slip."""
 HEAVIEST, LIGHTEST_WEIGHT, HEAVIEST_WEIGHT = 30e3, 500.0, 9e3
 """A ground load [N/m2] and weights of snow [N/m3] beyond these are a slip of units."""
-RISK = ("I", "II", "III", "IV")
 
 
 def read_snow(
@@ -82,11 +81,12 @@ def read_snow(
     slippery = frozenset() if is_en else _chosen(entry, "slippery", grounds, roofs)
     guarded = _chosen(entry, "guards", grounds, roofs)
     partial = () if is_en else read_partial(entry, grounds, roofs)
+    risk = entry.text("risk") or "" if code == SnowCode.ASCE_22 else ""
     rafters = not is_en and entry.flag("rafters")
     rule = SnowRule(
         code, ground_load or 0.0, entry.place, tuple(directions), (), tuple(i for i in roofs if i not in
         {*walls["parapets"], *walls["obstructions"]}), tuple(walls["parapets"]), tuple(walls["obstructions"]),
-        exposure, exposed or RoofExposure.PARTIAL, stated, C_t, slippery, guarded, rafters, beside, partial,
+        exposure, exposed or RoofExposure.PARTIAL, stated, C_t, slippery, guarded, rafters, risk, beside, partial,
         frozenset(wind.exterior) if wind is not None and not entry.has("roofs") else frozenset(),
     )  # fmt: skip
     made = _kept(entry, _cases(rule))
@@ -142,10 +142,6 @@ def _numbers(entry: Entry, code: SnowCode) -> dict[str, float]:
                     "write a weight such as '3 kN/m3'", "gamma")  # fmt: skip
     elif gamma is not None:
         out["gamma"] = gamma
-    if code == SnowCode.ASCE_22:
-        risk = entry.text("risk")
-        if risk in RISK:
-            out["risk"] = float(RISK.index(risk) + 1)
     return out
 
 

@@ -14,14 +14,8 @@ from ...model.findings import Finding, listed
 from ...model.loads import Step
 from ...model.snow import SnowRule
 from ...model.words import SnowCode
-from .asce_drifts import NARROW, drifts_at, slid_at
-from .asce_numbers import (
-    FOOT,
-    PSF,
-    SURCHARGE,
-    least_load,
-    slope_factor,
-)
+from .asce_drifts import drifts_at, slid_at
+from .asce_numbers import FOOT, PONDS, PSF, SHORTEST, SURCHARGE, least_load, slope_factor
 from .asce_site import (
     C_e_of,
     C_t_of,
@@ -35,18 +29,19 @@ from .asce_site import (
     steps_of_height,
 )
 from .curved import profile, sides_of
-from .roofs import Pitch, SnowRoof
-from .shapes import Layer, Shapes, nearest_direction, no_bent_valleys, no_domes, shapes, strip_down
+from .roofs import Pitch, SnowRoof, band
+from .shapes import Layer, Shapes, nearest_direction, no_bent_valleys, no_domes, shapes
 from .steps import Meeting
 
 Floats = NDArray[np.float64]
 STEEPEST, FLATTEST = float(np.degrees(np.arctan(7 / 12))), float(np.degrees(np.arctan(0.5 / 12)))
 """Slopes [deg] between which hip and gable roofs are loaded unbalanced (7.6.1)."""
+NARROW = 20 * FOOT
+"""Roofs of rafters up to this W [m] are loaded on the leeward side alone (7.6.1)."""
 LOW = 15.0
 """Below this slope [deg] the minimum load holds (7.3.4; 7-22: 7.3.3)."""
 FOLDED_FROM = float(np.degrees(np.arctan(0.375 / 12)))
 """From this slope [deg] folded roofs are loaded unbalanced (7.6.3)."""
-PONDS = float(np.degrees(np.arctan(0.25 / 12)))
 CURVED, BARE = (10.0, 60.0), 70.0
 """Slopes from eave to crown [deg] of curved roofs that are loaded unbalanced; steeper parts are bare (7.4.3, 7.6.2)."""
 
@@ -67,18 +62,21 @@ def _pitch_steps(rule: SnowRule, roof: SnowRoof, pitch: Pitch) -> tuple[Step, ..
 
 def shapes_of(rule: SnowRule, roofs: Sequence[SnowRoof], met: Sequence[Meeting]) -> Shapes:
     """All arrangements."""
-    of_pitches, balanced, uniform = {}, [], []
+    of_pitches: dict[tuple[int, int], tuple[Step, ...]] = {}
+    balanced: list[Layer] = []
+    uniform: list[Layer] = []
     unbalanced: dict[int, list[Layer]] = {d: [] for d in range(len(rule.directions))}
     for r, roof in enumerate(roofs):
+        bases = []
         for i, pitch in enumerate(roof.pitches):
             steps = _pitch_steps(rule, roof, pitch)
             p_s = steps[-1].value
-            base = Layer(pitch, "balanced", steps, p_s, p_s)
-            balanced.append(base)
-            uniform.append(_uniform(rule, roof, pitch, base))
+            bases.append(Layer(pitch, "balanced", steps, p_s, p_s))
+            uniform.append(_uniform(rule, roof, pitch, bases[-1]))
             of_pitches[r, i] = (*steps, *uniform[-1].steps[len(steps) :])
-            for d in unbalanced:
-                unbalanced[d] += _unbalanced(rule, roof, i, d, base)
+        balanced += bases
+        for d in unbalanced:
+            unbalanced[d] += _unbalanced(rule, roof, d, bases)
     drifts = [d for m in met for d in (*drifts_at(rule, roofs, m), *slid_at(rule, roofs, m))]
     return shapes(rule, roofs, of_pitches, (balanced, unbalanced, uniform), drifts, _limits(rule, roofs))
 
@@ -103,19 +101,20 @@ def _uniform(rule: SnowRule, roof: SnowRoof, pitch: Pitch, base: Layer) -> Layer
     """The balanced load with rain on it, or the minimum where that is more."""
     p_s, steps = base.start, list(base.steps)
     p, name = p_s, "balanced"
-    threshold = least_load(rule.code, rule.ground_load, 1.0, _risk(rule))
-    rains = 0 < rule.ground_load <= threshold + 1e-9 and pitch.slope < pitch_length(roof, pitch) / FOOT / 50
-    if rains:
+    threshold = least_load(rule.code, rule.ground_load, 1.0, rule.risk)
+    falls = bool(pitch.fall.any())
+    if 0 < rule.ground_load <= threshold + 1e-9 and (not falls or pitch.slope < pitch.W / FOOT / 50):
         surcharge = SURCHARGE[rule.code] * PSF
         p = p_s + surcharge
+        words = "slope [deg] below W/50 [ft]" if falls else "the roof is level"
         steps += [
-            Step("W", "level, from ridge to eave", pitch_length(roof, pitch), "m"),
-            Step("p_r", "rain on snow: slope [deg] below W/50 [ft]", surcharge, "N/m2", "7.10"),
+            *([Step("W", "level, from ridge to eave", pitch.W, "m")] if falls else []),
+            Step("p_r", f"rain on snow: {words}", surcharge, "N/m2", "7.10"),
             Step("p", "p_s + p_r", p, "N/m2", "7.10"),
         ]
         name = "balanced, rain on snow"
     if _is_low(roof):
-        p_m = least_load(rule.code, rule.ground_load, I_s_of(rule), _risk(rule))
+        p_m = least_load(rule.code, rule.ground_load, I_s_of(rule), rule.risk)
         steps.append(Step("p_m", "minimum of low-slope roofs, a case by itself", p_m, "N/m2",
                           "7.3.3" if rule.code == SnowCode.ASCE_22 else "7.3.4"))  # fmt: skip
         if p_m > p:
@@ -130,24 +129,18 @@ def _is_low(roof: SnowRoof) -> bool:
     return roof.steepest < LOW and not roof.valleys
 
 
-def pitch_length(roof: SnowRoof, pitch: Pitch) -> float:
-    """W [m]; of a level roof the longer side of the rectangle around it."""
-    return pitch.W if pitch.fall.any() else float(np.hypot(*np.ptp(np.array(roof.plan.bounds).reshape(2, 2), axis=0)))
-
-
-def _risk(rule: SnowRule) -> str:
-    return {1.0: "I", 2.0: "II", 3.0: "III", 4.0: "IV"}.get(rule.stated.get("risk", 0.0), "I")
-
-
-def _unbalanced(rule: SnowRule, roof: SnowRoof, i: int, d: int, base: Layer) -> Iterator[Layer]:
-    """A pitch with the wind of a direction (7.6)."""
-    pitch, p_s = roof.pitches[i], base.start
+def _unbalanced(rule: SnowRule, roof: SnowRoof, d: int, bases: Sequence[Layer]) -> Iterator[Layer]:
+    """A roof with the wind of a direction (7.6), from the balanced layers of its pitches."""
     if roof.curved:
-        yield from _curved(rule, roof, i, d, base)
+        yield from _curved(rule, roof, d, bases)
         return
-    if roof.valleys:
-        yield from _folded(rule, roof, i, base)
-        return
+    for i, base in enumerate(bases):
+        yield from _folded(rule, roof, i, base) if roof.valleys else _ridged(rule, roof, i, d, base)
+
+
+def _ridged(rule: SnowRule, roof: SnowRoof, i: int, d: int, base: Layer) -> Iterator[Layer]:
+    """A pitch of a hip or gable roof (7.6.1); others keep the balanced load."""
+    pitch, p_s = roof.pitches[i], base.start
     other = roof.behind(i)
     if other is None or not FLATTEST <= pitch.slope <= STEEPEST:
         yield base
@@ -179,14 +172,15 @@ def _leeward(rule: SnowRule, pitch: Pitch, windward: Pitch, base: Layer) -> Iter
     length = float(8 * h_d * np.sqrt(S) / 3)
     steps = (
         *base.steps,
-        Step("l_u", "W on the windward side, at least 20 ft", max(windward.W, NARROW), "m", "7.6.1"),
+        Step("l_u", "W on the windward side, at least 20 ft", max(windward.W, SHORTEST), "m", "7.6.1"),
         *steps_of_height(rule, h_d),
         Step("S", "level run for a rise of one", float(S), ""),
         Step("h_d gamma/sqrt(S)", "over p_s, from the ridge", more, "N/m2", "7.6.1"),
         Step("8 sqrt(S) h_d/3", "so far from the ridge", length, "m", "7.6.1"),
     )
     yield Layer(pitch, "unbalanced, leeward", steps[: len(base.steps)], base.start, base.start)
-    region = strip_down(pitch, -1.0, length)
+    top = pitch.reach[0]
+    region = band(pitch.plan, pitch.fall, top - 1.0, top + length)
     yield Layer(pitch, "unbalanced, leeward drift", steps, more, more, region)
 
 
@@ -213,15 +207,13 @@ def _folded(rule: SnowRule, roof: SnowRoof, i: int, base: Layer) -> Iterator[Lay
                 float(pitch.fall[1])), low, high)  # fmt: skip
 
 
-def _curved(rule: SnowRule, roof: SnowRoof, i: int, d: int, base: Layer) -> Iterator[Layer]:
+def _curved(rule: SnowRule, roof: SnowRoof, d: int, bases: Sequence[Layer]) -> Iterator[Layer]:
     """Half of p_f at the crown, 2 p_f C_s/C_e where it is 30 degrees steep and at the eave, none windward (7.6.2)."""
     side = next((s for s in sides_of(roof) if nearest_direction(rule.directions, s.way) == d), None)
     if side is None or not CURVED[0] <= side.chord <= CURVED[1]:
-        yield base
+        yield from bases
         return
-    if i:
-        return  # all of it comes with the first facet
-    pitch = roof.pitches[i]
+    pitch = roof.pitches[0]
     p_f, C_e = flat_load(rule, pitch), C_e_of(rule)
     end = side.where(BARE)
     steep = float(side.slopes[-1]) if side.slopes[-1] <= BARE else BARE
@@ -231,7 +223,7 @@ def _curved(rule: SnowRule, roof: SnowRoof, i: int, d: int, base: Layer) -> Iter
         return 2 * p_f * slope_factor(slope, C_t_of(rule, pitch), is_slippery(rule, pitch)) / C_e
 
     p = [0.5 * p_f, load(min(steep, 30.0)), load(steep)]
-    head = [s for s in base.steps if s.symbol in ("p_g", "C_e", "I_s", "C_t", "p_f")]
+    head = [s for s in bases[0].steps if s.symbol in ("p_g", "C_e", "I_s", "C_t", "p_f")]
     steps = (
         *head,
         Step("slope from eave to crown", "of 10 to 60 degrees", side.chord, "deg", "7.6.2"),

@@ -11,15 +11,13 @@ from numpy.typing import NDArray
 from ...model.loads import Step
 from ...model.snow import SnowRule
 from ...model.words import Falling, SnowCode
-from .asce_numbers import FOOT, drift_shape
+from .asce_numbers import FOOT, SHORTEST, drift_shape
 from .asce_site import flat_load, gamma_of, h_d_behind, sloped_load, steps_of_height
 from .roofs import SnowRoof
 from .shapes import Drift, nearest_direction
 from .steps import Meeting
 
 Floats = NDArray[np.float64]
-NARROW = 20 * FOOT
-"""Upwind lengths count at least so much [m]."""
 SLIDES = {True: float(np.degrees(np.arctan(0.25 / 12))), False: float(np.degrees(np.arctan(2 / 12)))}
 """Beyond these slopes [deg] snow slides off, by whether the roof is slippery (7.9)."""
 REACH = 20 * FOOT
@@ -47,7 +45,7 @@ def drifts_at(rule: SnowRule, roofs: Sequence[SnowRoof], m: Meeting) -> Iterator
     n = m.riser.normal
     if m.riser.of_building:
         h_d = h_d_behind(rule, m.behind)
-        steps = [Step("l_u", "length of the upper roof, at least 20 ft", max(m.behind, NARROW), "m", "7.7.1"),
+        steps = [Step("l_u", "length of the upper roof, at least 20 ft", max(m.behind, SHORTEST), "m", "7.7.1"),
                  *steps_of_height(rule, h_d)]  # fmt: skip
         if rule.code == SnowCode.ASCE_16 and not m.gap and h_d > 0.6 * m.ahead:
             h_d = 0.6 * m.ahead
@@ -58,7 +56,7 @@ def drifts_at(rule: SnowRule, roofs: Sequence[SnowRoof], m: Meeting) -> Iterator
             h_d = min(h_d, near)
             h, w = min(h_d, h_c), min(6 * h_d, 6 * m.h - m.gap)
             steps.append(Step("h_d", "no more than (6 h - s)/6", h_d, "m", "7.7.2"))
-        yield _drift(rule, m, lower, "leeward drift", n, max(m.behind, NARROW), h_d, h_c, m.gap, h, w,
+        yield _drift(rule, m, lower, "leeward drift", n, max(m.behind, SHORTEST), h_d, h_c, m.gap, h, w,
                      (*common, *steps))  # fmt: skip
     length, words = m.ahead, "length of the lower roof" if m.riser.of_building else "length of the roof before it"
     if m.riser.free:
@@ -66,14 +64,14 @@ def drifts_at(rule: SnowRule, roofs: Sequence[SnowRoof], m: Meeting) -> Iterator
     h_d = 0.75 * h_d_behind(rule, length)
     clause = "7.7.1" if m.riser.of_building else "7.8"
     steps = [
-        Step("l_u", f"{words}, at least 20 ft", max(length, NARROW), "m", clause),
+        Step("l_u", f"{words}, at least 20 ft", max(length, SHORTEST), "m", clause),
         *steps_of_height(rule, h_d / 0.75),
         Step("0.75 h_d", "", h_d, "m", clause),
     ]
     h, w = drift_shape(h_d, h_c)
     if w > m.gap:
         kind = "windward drift" if m.riser.of_building else "drift"
-        yield _drift(rule, m, lower, kind, -n, max(length, NARROW), h_d, h_c, 0.0, h, w, (*common, *steps))
+        yield _drift(rule, m, lower, kind, -n, max(length, SHORTEST), h_d, h_c, 0.0, h, w, (*common, *steps))
 
 
 def _drift(rule: SnowRule, m: Meeting, lower: SnowRoof, kind: str, way: Floats, l_u: float, h_d: float, h_c: float,
@@ -103,5 +101,5 @@ def slid_at(rule: SnowRule, roofs: Sequence[SnowRoof], m: Meeting) -> Iterator[D
         Step("0.4 p_f W", "for each length of eave", 0.4 * p_f * pitch.W, "N/m", "7.9"),
         Step("p", "spread over 15 ft from the eave", p, "N/m2", "7.9"),
     )
-    yield Drift(m, "slid", Falling.SLIDING, -1, roofs[m.lower], pitch.W, np.nan, np.nan, 0.0, SLIDE_LENGTH, p, steps,
+    yield Drift(m, "slid", Falling.SLIDING, -1, roofs[m.lower], np.nan, np.nan, np.nan, 0.0, SLIDE_LENGTH, p, steps,
                 True)  # fmt: skip

@@ -31,6 +31,10 @@ SURCHARGE = {SnowCode.ASCE_16: 5.0, SnowCode.ASCE_22: 8.0}
 """Rain on snow [lb/ft2] (7.10)."""
 
 
+PONDS = float(np.degrees(np.arctan(0.25 / 12)))
+"""Below this slope [deg] water ponds (7.11, 8.4)."""
+
+
 def exposure_factor(exposure: str, roof: RoofExposure) -> float:
     """C_e (table 7.3-1)."""
     return C_E[exposure][list(RoofExposure).index(roof)]

@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from ...model.loads import Step
 from ..wind.shape.roofs import bend_of
-from .roofs import SnowRoof
+from .roofs import SnowRoof, band
 from .shapes import Layer
 
 Floats = NDArray[np.float64]
@@ -76,18 +76,13 @@ def profile(
     roof: SnowRoof, side: Side, x: Sequence[float], p: Sequence[float], name: str, steps: tuple[Step, ...]
 ) -> list[Layer]:
     """Layers of p [N/m2 of level area] at places x along a side, straight between them."""
-    across = np.array([-side.way[1], side.way[0]])
+    way = float(side.way[0]), float(side.way[1])
     out = []
     for (a, b), (start, end) in zip(pairwise(x), pairwise(p), strict=True):
         if b - a < TOP or (start == 0 and end == 0):
             continue
         for pitch in roof.pitches:
-            points = shapely.get_coordinates(pitch.plan)
-            along, t = points @ side.way, points @ across
-            if along.max() <= a + TOP or along.min() >= b - TOP:
-                continue
-            low, high = float(t.min()) - 1.0, float(t.max()) + 1.0
-            corners = [u * side.way + v * across for u, v in ((a, low), (b, low), (b, high), (a, high))]
-            way = float(side.way[0]), float(side.way[1])
-            out.append(Layer(pitch, name, steps, start, end, shapely.Polygon(corners), way, a, b))
+            along = shapely.get_coordinates(pitch.plan) @ side.way
+            if along.max() > a + TOP and along.min() < b - TOP:
+                out.append(Layer(pitch, name, steps, start, end, band(pitch.plan, side.way, a, b), way, a, b))
     return out

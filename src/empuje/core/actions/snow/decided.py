@@ -6,17 +6,14 @@ from collections.abc import Collection, Iterator
 
 from ...model.decisions import Decision
 from ...model.words import Stance
-from .asce_numbers import FOOT
+from .asce_numbers import SHORTEST
 from .fall import Snow
 
-SHORT = 20 * FOOT + 1e-9
 EN_USUAL = (("C_e", "1", "5.2 (7)"), ("C_t", "1", "5.2 (8)"), ("gamma", "2 kN/m3", "5.3.6"))
 
 
-def snow_decisions(snow: Snow | None, written: Collection[str]) -> Iterator[Decision]:
+def snow_decisions(snow: Snow, written: Collection[str]) -> Iterator[Decision]:
     """Decisions on what snow falls on and how; `written`: the keys of [snow] in the model file."""
-    if snow is None:
-        return
     rule = snow.rule
     rows: list[tuple[str, tuple[str, ...], str, str, str, str, Stance]] = []
     if "roofs" not in written:
@@ -33,7 +30,7 @@ def snow_decisions(snow: Snow | None, written: Collection[str]) -> Iterator[Deci
         if "slippery" not in written:
             rows.append(("slippery roofs", (), "none", "more stays on them; less slides off below 2 on 12",
                          "all, or some", "slippery", Stance.USUAL))  # fmt: skip
-        short = [d.meeting.riser.name for d in snow.drifts if d.h_d == d.h_d and d.l_u <= SHORT]
+        short = [d.meeting.riser.name for d in snow.drifts if d.l_u <= SHORTEST + 1e-9]
         if short:
             rows.append(("upwind length of drifts", tuple(dict.fromkeys(short)), "20 ft", "shorter ones count as 20 ft",
                          "", "", Stance.SAFE))  # fmt: skip

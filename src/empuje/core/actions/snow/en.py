@@ -52,10 +52,12 @@ def _mu(rule: SnowRule, pitch: Pitch, curved: bool = False) -> float:
 
 def shapes_of(rule: SnowRule, roofs: Sequence[SnowRoof], met: Sequence[Meeting]) -> Shapes:
     """All arrangements."""
-    of_pitches, balanced = {}, []
+    of_pitches: dict[tuple[int, int], tuple[Step, ...]] = {}
+    balanced: list[Layer] = []
     unbalanced: dict[int, list[Layer]] = {d: [] for d in range(len(rule.directions))}
     shared = tuple(site_steps(rule)[:4])
     for r, roof in enumerate(roofs):
+        bases = []
         for i, pitch in enumerate(roof.pitches):
             mu, held = _mu(rule, pitch, roof.curved), pitch.has(rule.guarded)
             steps = (
@@ -70,16 +72,15 @@ def shapes_of(rule: SnowRule, roofs: Sequence[SnowRoof], met: Sequence[Meeting])
                 ),
                 Step("s", "mu_1 C_e C_t s_k", mu * _s(rule), "N/m2", "5.1"),
             )
-            base = Layer(pitch, "undrifted", steps, mu * _s(rule), mu * _s(rule))
-            balanced.append(base)
+            bases.append(Layer(pitch, "undrifted", steps, mu * _s(rule), mu * _s(rule)))
             of_pitches[r, i] = steps
-            for d in unbalanced:
-                if not roof.curved:
-                    unbalanced[d].append(_drifted(rule, roof, i, d, base))
-                elif i == 0:
-                    unbalanced[d] += _cylindrical(rule, roof, d, base)
-                elif not any(nearest_direction(rule.directions, s.way) == d for s in sides_of(roof)):
-                    unbalanced[d].append(base)
+        balanced += bases
+        for d in unbalanced:
+            unbalanced[d] += (
+                _cylindrical(rule, roof, d, bases)
+                if roof.curved
+                else [_drifted(rule, roof, i, d, base) for i, base in enumerate(bases)]
+            )
     drifts = [d for m in met for d in _against(rule, roofs, m)]
     return shapes(rule, roofs, of_pitches, (balanced, unbalanced, balanced), drifts, _limits(rule, roofs))
 
@@ -120,18 +121,18 @@ def _drifted(rule: SnowRule, roof: SnowRoof, i: int, d: int, base: Layer) -> Lay
     return Layer(pitch, "drifted, windward", (*base.steps, step), s, s)
 
 
-def _cylindrical(rule: SnowRule, roof: SnowRoof, d: int, base: Layer) -> list[Layer]:
+def _cylindrical(rule: SnowRule, roof: SnowRoof, d: int, bases: Sequence[Layer]) -> Sequence[Layer]:
     """Triangles of 0.5 mu_3 windward of the crown and mu_3 leeward of it, where it is no steeper than 60 degrees
     (5.3.5 (ii))."""
     sides = sides_of(roof)
     lee = next((k for k, s in enumerate(sides) if nearest_direction(rule.directions, s.way) == d), None)
     if lee is None:
-        return [base]
+        return bases
     b = sum(float(s.x[-1] - s.x[0]) for s in sides)
     h = max(s.rise for s in sides)
     mu = mu_3(h, b)
     steps = (
-        *base.steps[:-3],
+        *bases[0].steps[:-3],
         Step("h", "rise of the roof", h, "m", "figure 5.6"),
         Step("b", "its width", b, "m", "figure 5.6"),
         Step("mu_3", "0.2 + 10 h/b <= 2", mu, "", "5.5"),
@@ -185,4 +186,4 @@ def _against(rule: SnowRule, roofs: Sequence[SnowRoof], m: Meeting) -> Iterator[
     told = (*site_steps(rule), *steps, Step("p", "(mu_2 - mu_1) C_e C_t s_k, over the undrifted", more, "N/m2", "5.1"))
     way = m.riser.normal if m.riser.of_building else -m.riser.normal
     direction = nearest_direction(rule.directions, np.asarray(way))
-    yield Drift(m, kind, Falling.DRIFTED, direction, lower, m.behind, m.h, np.nan, 0.0, l_s, more, told)
+    yield Drift(m, kind, Falling.DRIFTED, direction, lower, m.behind, np.nan, np.nan, 0.0, l_s, more, told)

@@ -7,8 +7,6 @@ from __future__ import annotations
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass, field, replace
 
-import numpy as np
-
 from ...model.findings import Finding
 from ...model.loads import PlainLoads, Step
 from ...model.project import Project
@@ -50,7 +48,8 @@ class Snow:
         out = {}
         for case in self.rule.cases:
             own = [p for p in self.pieces if p.case == case.name and p.force]
-            key = tuple(sorted((p.face.surface, p.whole, p.part.wkb, tuple(np.round(p.field, 9))) for p in own))
+            rows = sorted((p.face.surface, p.whole, p.part.wkb, *p.field.tolist()) for p in own)
+            key = (case.exceptional, *rows)
             if key in first:
                 out[case.name] = first[key]
             else:
@@ -84,18 +83,16 @@ def fall(project: Project, surfaces: Surfaces) -> tuple[Snow | None, list[Findin
 
 def _pieces(rule: SnowRule, shapes: Shapes) -> list[LaidPiece]:
     out = []
-    known: dict[int, list[LaidPiece]] = {}
-    made: list[Layer] = []
+    known: dict[Layer, list[LaidPiece]] = {}  # one layer is in many cases
     for case in rule.cases:
         if case.kind == Falling.PARTIAL:
             layers: Sequence[Layer] = partial_layers(rule, case, shapes.balanced)
-            made += layers  # kept, so that no other one takes its identity
         else:
             layers = shapes.layers.get((case.kind, case.direction), ())
         for layer in layers:
-            if id(layer) not in known:
-                known[id(layer)] = pieces_of(layer)
-            own = [replace(p, case=case.name) for p in known[id(layer)]]
+            if layer not in known:
+                known[layer] = pieces_of(layer)
+            own = [replace(p, case=case.name) for p in known[layer]]
             if case.exceptional:
                 times = rule.stated["C_esl"]
                 step = Step("C_esl", "exceptional: all of it times this", times, "", "4.3")

@@ -1,11 +1,6 @@
 """Partial loads of continuous members (ASCE 7, 7.5.1): the balanced load full on some spans, half of it on others.
 
-    full on either end span, half elsewhere; half on either end span, full elsewhere; full on two beside each other
-
->>> spans_of(3)
-[(1.0, 0.5, 0.5), (0.5, 0.5, 1.0), (0.5, 1.0, 1.0), (1.0, 1.0, 0.5)]
->>> len(spans_of(5)), spans_of(2)
-(8, [(1.0, 0.5), (0.5, 1.0)])
+full on either end span, half elsewhere; half on either end span, full elsewhere; full on two beside each other
 """
 
 from __future__ import annotations
@@ -19,21 +14,11 @@ import shapely
 from ...model.findings import Finding
 from ...model.loads import Step
 from ...model.snow import PartialSpans, SnowCase, SnowRule
+from .roofs import band
 from .shapes import Layer
 
 BEYOND = 0.05
 """A roof may reach so far beyond the spans that are stated [m]."""
-
-
-def spans_of(count: int) -> list[tuple[float, ...]]:
-    """The shares of the balanced load on each of `count` spans, arrangement by arrangement, each once; all in full is
-    the balanced load itself."""
-    ends = (0, count - 1)
-    full = [{e} for e in ends]
-    full += [set(range(count)) - {e} for e in ends]
-    full += [{k, k + 1} for k in range(count - 1)]
-    shares = [tuple(1.0 if k in own else 0.5 for k in range(count)) for own in full]
-    return [s for s in dict.fromkeys(shares) if min(s) < 1]
 
 
 def partial_layers(rule: SnowRule, case: SnowCase, balanced: Sequence[Layer]) -> list[Layer]:
@@ -54,7 +39,7 @@ def partial_layers(rule: SnowRule, case: SnowCase, balanced: Sequence[Layer]) ->
             step = Step("p", f"{share:g} of the balanced load on span {k + 1}", p, "N/m2", "7.5.1")
             name = f"{'half, ' if share < 1 else 'full, '}span {k + 1} of {spans.name}"
             out.append(replace(layer, name=name, steps=(*layer.steps, step), start=p, end=p,
-                               region=_strip(spans, layer, a, b)))  # fmt: skip
+                               region=band(layer.pitch.plan, np.array(spans.way), a, b)))  # fmt: skip
     return out
 
 
@@ -79,11 +64,3 @@ def beyond_lines(rule: SnowRule, balanced: Sequence[Layer]) -> list[Finding]:
 def _reach(spans: PartialSpans, layer: Layer) -> tuple[float, float]:
     along = shapely.get_coordinates(layer.pitch.plan) @ np.array(spans.way)
     return float(along.min()), float(along.max())
-
-
-def _strip(spans: PartialSpans, layer: Layer, a: float, b: float) -> shapely.Polygon:
-    way = np.array(spans.way)
-    across = np.array([-way[1], way[0]])
-    t = shapely.get_coordinates(layer.pitch.plan) @ across
-    low, high = float(t.min()) - 1.0, float(t.max()) + 1.0
-    return shapely.Polygon([x * way + y * across for x, y in ((a, low), (b, low), (b, high), (a, high))])

@@ -22,12 +22,11 @@ from ...model.surfaces import AreaLoad
 from ...model.words import SnowCode
 from ..surfaces.sources.surface_loads import Surfaces
 from ..wind.shape.roofs import face_of
-from .asce_numbers import FOOT, PSF
+from .asce_numbers import FOOT, PONDS, PSF
 from .laid_on import LaidPiece, area_load_of, loads_of, pieces_of
-from .roofs import Pitch, pitch_of
-from .shapes import Layer, strip_down
+from .roofs import Pitch, band, pitch_of
+from .shapes import Layer
 
-PONDS = float(np.degrees(np.arctan(0.25 / 12)))
 WATER = 5.2 * PSF / (FOOT / 12)
 """Weight of water as 8.3 has it [N/m3]."""
 
@@ -87,7 +86,7 @@ def _layers(rule: RainRule, roof: RainedOn, surfaces: Surfaces) -> Iterator[Laye
         length = here / rise
         top, bottom = pitch.reach
         start = max(bottom - length, top)
-        region = None if bottom - length <= top else strip_down(pitch, pitch.W - length, pitch.W + 1.0)
+        region = None if bottom - length <= top else band(pitch.plan, pitch.fall, bottom - length, bottom + 1.0)
         yield Layer(pitch, "water", steps, WATER * (here - (bottom - start) * rise), WATER * here, region,
                     (float(pitch.fall[0]), float(pitch.fall[1])), start, bottom)  # fmt: skip
 

@@ -164,6 +164,14 @@ def closed(shapes: Sequence[shapely.Geometry]) -> shapely.Geometry:
     return shapely.simplify(whole, 1e-6)
 
 
+def band(plan: shapely.Geometry, way: Floats, low: float, high: float) -> shapely.Polygon:
+    """All that is between two places along a level unit vector (2,) [m], as wide as a plan and wider."""
+    across = np.array([-way[1], way[0]])
+    t = shapely.get_coordinates(plan) @ across
+    a, b = float(t.min()) - 1.0, float(t.max()) + 1.0
+    return shapely.Polygon([x * way + y * across for x, y in ((low, a), (high, a), (high, b), (low, b))])
+
+
 def _roof(faces: Sequence[Face], rule: SnowRule) -> SnowRoof:
     pitches = [pitch_of(group) for group in _in_planes(faces, rule)]
     ridges: list[tuple[int, int]] = []

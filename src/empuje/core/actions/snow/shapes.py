@@ -19,7 +19,7 @@ from .steps import Meeting
 Floats = NDArray[np.float64]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Layer:
     """Snow on a pitch, or on the `region` of it in plan: `start` [N/m2] of level area at distance `low` along the level
     unit vector `way` (2,), `end` at `high`, straight between and beyond; its name and its steps."""
@@ -133,17 +133,6 @@ def shapes(
     slid = [x for x in drifts if x.falling == Falling.SLIDING]
     layers[Falling.SLIDING, -1] = [*balanced, *(layer for x in slid for layer in drift_layers(x))]
     return Shapes(of_pitches, layers, tuple(drifts), tuple(balanced), told)
-
-
-def strip_down(pitch: Pitch, low: float, high: float) -> shapely.Polygon:
-    """What of a pitch is between two level distances from its top [m], in plan, and what is beside that."""
-    across = np.array([-pitch.fall[1], pitch.fall[0]])
-    u0, v0, u1, v1 = pitch.plan.bounds
-    aside = float(np.hypot(u1 - u0, v1 - v0)) + 1.0
-    middle = float(np.mean([u0, u1]) * across[0] + np.mean([v0, v1]) * across[1])
-    a, b = pitch.reach[0] + low, pitch.reach[0] + high
-    corners = ((a, middle - aside), (b, middle - aside), (b, middle + aside), (a, middle + aside))
-    return shapely.Polygon([x * pitch.fall + y * across for x, y in corners])
 
 
 def no_bent_valleys(rule: SnowRule, roofs: Sequence[SnowRoof], clause: str) -> list[Finding]:

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 from itertools import pairwise
 
 import numpy as np
@@ -54,18 +55,26 @@ class Riser:
         """Whether a roof is behind it, from which snow comes."""
         return self.roof >= 0 or self.length > 0
 
+    @cached_property
+    def size(self) -> float:
+        """Its length [m]."""
+        return float(np.linalg.norm(self.b - self.a))
+
+    @cached_property
+    def way(self) -> Floats:
+        """The level unit vector (2,) from a to b."""
+        return np.asarray((self.b - self.a) / self.size)
+
     def box(self, t: tuple[float, float], d: tuple[float, float]) -> shapely.Polygon:
         """What is between distances t along it and d before it [m], in plan."""
-        way = (self.b - self.a) / np.linalg.norm(self.b - self.a)
-        corners = [self.a + x * way + y * self.normal for x, y in ((t[0], d[0]), (t[1], d[0]), (t[1], d[1]),
+        corners = [self.a + x * self.way + y * self.normal for x, y in ((t[0], d[0]), (t[1], d[0]), (t[1], d[1]),
                                                                    (t[0], d[1]))]  # fmt: skip
         return shapely.Polygon(corners)
 
     def seen(self, shape: shapely.Geometry) -> tuple[Floats, Floats]:
         """Distances along it and before it of a shape's corners [m]."""
-        way = (self.b - self.a) / np.linalg.norm(self.b - self.a)
         points = shapely.get_coordinates(shape) - self.a
-        return points @ way, points @ self.normal
+        return points @ self.way, points @ self.normal
 
 
 @dataclass(frozen=True)
@@ -171,8 +180,7 @@ def meetings(roofs: Sequence[SnowRoof], all_risers: Sequence[Riser], reach: floa
     """Where roofs lie below a riser, no further off than `reach` [m]."""
     out = []
     for riser in all_risers:
-        length = float(np.linalg.norm(riser.b - riser.a))
-        box = riser.box((0.0, length), (0.0, reach))
+        box = riser.box((0.0, riser.size), (0.0, reach))
         for k, roof in enumerate(roofs):
             if k == riser.roof or not shapely.intersects(roof.plan, box):
                 continue
@@ -185,27 +193,32 @@ def meetings(roofs: Sequence[SnowRoof], all_risers: Sequence[Riser], reach: floa
 def _without_doubles(found: Sequence[Meeting]) -> list[Meeting]:
     """A wall that stands on the edge of a taller roof is no step of its own there: the roof's is as high as it."""
     out = [m for m in found if m.riser.of_building]
+    count = len(out)
     for wall in (m for m in found if not m.riser.of_building):
-        ends = np.stack([wall.riser.a, wall.riser.b])
-        double = False
-        for k, m in enumerate(out):
-            if m.riser.of_building and m.lower == wall.lower and m.riser.normal @ wall.riser.normal > IN_LINE:
-                t, d = (ends - m.riser.a) @ (m.riser.b - m.riser.a) / np.linalg.norm(m.riser.b - m.riser.a), (
-                    ends - m.riser.a) @ m.riser.normal  # fmt: skip
-                over = min(t.max(), m.t[1]) - max(t.min(), m.t[0])
-                if np.abs(d).max() < ON_EDGE and over > NARROW:
-                    out[k], double = replace(m, h=max(m.h, wall.h)), True
-        if not double:
-            out.append(wall)
+        left = [wall.t]
+        for k, m in enumerate(out[:count]):
+            if m.lower != wall.lower or m.riser.normal @ wall.riser.normal < IN_LINE:
+                continue
+            ends = np.array([m.riser.a + t * m.riser.way for t in m.t]) - wall.riser.a
+            t, d = ends @ wall.riser.way, ends @ wall.riser.normal
+            if np.abs(d).max() < ON_EDGE and min(t.max(), wall.t[1]) - max(t.min(), wall.t[0]) > NARROW:
+                out[k] = replace(m, h=max(m.h, wall.h))
+                left = _cut_out(left, float(t.min()), float(t.max()))
+        out += [replace(wall, t=piece) for piece in left]
     return out
+
+
+def _cut_out(pieces: Sequence[tuple[float, float]], low: float, high: float) -> list[tuple[float, float]]:
+    """What of stretches is not between two places."""
+    ends = [part for a, b in pieces for part in ((a, min(b, low)), (max(a, high), b))]
+    return [(a, b) for a, b in ends if b - a > NARROW]
 
 
 def _meetings_of(riser: Riser, part: shapely.Polygon, k: int, roofs: Sequence[SnowRoof]) -> Iterator[Meeting]:
     t, d = riser.seen(part)
     gap = max(float(d.min()), 0.0)
     gap = 0.0 if gap < 4 * TOUCH else gap
-    length = float(np.linalg.norm(riser.b - riser.a))
-    span = float(np.clip(t.min(), 0, length)), float(np.clip(t.max(), 0, length))
+    span = float(np.clip(t.min(), 0, riser.size)), float(np.clip(t.max(), 0, riser.size))
     if span[1] - span[0] < NARROW:
         return
     pieces = [span]
@@ -213,7 +226,10 @@ def _meetings_of(riser: Riser, part: shapely.Polygon, k: int, roofs: Sequence[Sn
         between = riser.box(span, (2 * TOUCH, gap - 2 * TOUCH))
         for other, roof in enumerate(roofs):
             if other != k and shapely.intersects(roof.plan, between):
-                pieces = list(_less(pieces, riser, common(roof.plan, between)))
+                stands = common(roof.plan, between)
+                if shapely.area(stands) >= NARROW**2:
+                    t, _ = riser.seen(stands)
+                    pieces = _cut_out(pieces, float(t.min()), float(t.max()))
     roof = roofs[k]
     for t0, t1 in pieces:
         near = riser.box((t0, t1), (gap - 4 * TOUCH, gap + NEAR))
@@ -234,28 +250,12 @@ def _meetings_of(riser: Riser, part: shapely.Polygon, k: int, roofs: Sequence[Sn
 def _tops(riser: Riser, shape: shapely.Geometry) -> Floats:
     """The level of a riser's top beside a shape's corners [m]."""
     t, _ = riser.seen(shape)
-    share = np.clip(t / np.linalg.norm(riser.b - riser.a), 0.0, 1.0)
+    share = np.clip(t / riser.size, 0.0, 1.0)
     return np.asarray(riser.tops[0] + share * (riser.tops[1] - riser.tops[0]))
 
 
-def _less(
-    pieces: Sequence[tuple[float, float]], riser: Riser, shape: shapely.Geometry
-) -> Iterator[tuple[float, float]]:
-    """What is left of stretches beside a shape that stands between."""
-    if shapely.area(shape) < NARROW**2:
-        yield from pieces
-        return
-    t, _ = riser.seen(shape)
-    low, high = float(t.min()), float(t.max())
-    for a, b in pieces:
-        for c, d in ((a, min(b, low)), (max(a, high), b)):
-            if d - c > NARROW:
-                yield c, d
-
-
 def _pitch_behind(roof: SnowRoof, riser: Riser, t: float) -> Pitch:
-    way = (riser.b - riser.a) / np.linalg.norm(riser.b - riser.a)
-    at = shapely.Point(riser.a + t * way - 4 * TOUCH * riser.normal)
+    at = shapely.Point(riser.a + t * riser.way - 4 * TOUCH * riser.normal)
     return min(roof.pitches, key=lambda p: float(shapely.distance(p.plan, at)))
 
 
