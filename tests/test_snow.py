@@ -218,6 +218,108 @@ def test_parapets_and_what_stands_on_a_roof():
     assert not resolved(walled(roofs(ASCE_16, flat), small, "obstructions")).snow.drifts
 
 
+Corners = list[tuple[float, float, float]]
+
+
+def with_walls(
+    snow: str, faces: dict[str, Corners], walls: dict[str, Corners], more: str = "", angle: float = 0.0
+) -> Resolved:
+    """Roofs, and upright surfaces on nodes of their own of which [snow] says nothing."""
+    text = roofs(snow, faces, angle, more=more).replace("carry", "#").replace('deck = "two-way"', 'deck = "two-way"')
+    c, s = np.cos(np.radians(angle)), np.sin(np.radians(angle))
+    made = "".join(
+        f'[surfaces.{name}]\ncarry = "nodes"\ncorners = '
+        f"{[[float(x * c - y * s), float(x * s + y * c), float(z)] for x, y, z in corners]}\n"
+        for name, corners in walls.items()
+    )
+    return resolved(text.replace("[cases]", made + "[cases]"))
+
+
+def upright(a: tuple[float, float], b: tuple[float, float], low: float, *tops: float) -> Corners:
+    """A wall over a foot in plan, level at its foot, with a top straight between heights at equal distances."""
+    at = [(a[0] + (b[0] - a[0]) * k / (len(tops) - 1), a[1] + (b[1] - a[1]) * k / (len(tops) - 1), z)
+          for k, z in enumerate(tops)]  # fmt: skip
+    return [(*a, low), (*b, low), *at[::-1]]
+
+
+@pytest.mark.parametrize("angle", [0.0, 33.0])
+def test_walls_are_found_where_they_rise_above_a_roof(angle):
+    """A parapet drawn by itself, from the ground, and in pieces drifts as the stated one; one only where it rises."""
+    flat = {"roof": rectangle(0, 40, 0, 30, 5.0)}
+    turned = '[snow.directions]\nA = "33 deg"\nB = "213 deg"\nC = "123 deg"\nD = "303 deg"\n' if angle else ""
+    case = "Ad" if angle else "SXpd"
+    stated = resolved(walled(roofs(ASCE_16, flat), [(40, 0, 5), (40, 30, 5), (40, 30, 6), (40, 0, 6)], "parapets"))
+    whole = on(stated, "SXpd", "roof", "drift")
+    one = {"p": upright((40, 0), (40, 30), 5.0, 6.0, 6.0)}
+    deep = {"p": upright((40, 30), (40, 0), 0.0, 6.0, 6.0)}
+    pieces = {"p1": upright((40, 0), (40, 12), 0.0, 6.0, 6.0), "p2": upright((40, 12), (40, 30), 4.0, 6.0, 6.0)}
+    for walls in (one, deep, pieces):
+        model = with_walls(ASCE_16, flat, walls, turned, angle)
+        assert on(model, case, "roof", "drift") == pytest.approx(whole, rel=1e-5)
+        assert {r.name for r in model.snow.found} == set(walls)
+    flush = {"p": upright((40, 0), (40, 30), 0.0, 5.0, 5.0)}
+    assert not with_walls(ASCE_16, flat, flush, turned, angle).snow.drifts
+    half = {"p": upright((40, 0), (40, 30), 0.0, 6.0, 6.0, 5.0)}  # level for 15 m, down to the roof over 15 m
+    model = with_walls(ASCE_16, flat, half, turned, angle)
+    assert whole / 2 - 1e-6 < on(model, case, "roof", "drift") <= whole * (1 + 1e-9)
+    high = {"p": upright((40, 0), (40, 30), 5.7, 7.0, 7.0)}  # the wind blows under it
+    assert not with_walls(ASCE_16, flat, high, turned, angle).snow.drifts
+
+
+def test_walls_under_their_own_roof_are_none():
+    """Gable walls, walls of a taller block on the edge of a lower roof, partitions, and walls under overhangs; a parapet on
+    the taller block makes its step higher, and drifts there."""
+    high = gable(20, 44, 0, 30, 7.0, 9.0)
+    faces = {"low": rectangle(0, 20, 0, 30, 4.0), **high}
+    walls = {
+        "gable": upright((20, 0), (44, 0), 0.0, 7.0, 9.0, 7.0), "west-wall": upright((20, 0), (20, 30), 0.0, 7.0, 7.0),
+        "partition": upright((30, 0), (30, 30), 0.0, 7.5, 7.5), "inside": upright((10, 0), (10, 30), 0.0, 4.0, 4.0),
+        "under": upright((22, 0), (22, 30), 0.0, 7.0 + 2 / 6, 7.0 + 2 / 6),
+    }  # fmt: skip
+    plain, other = resolved(roofs(ASCE_16, faces)), with_walls(ASCE_16, faces, walls)
+    assert not other.snow.found
+    for case in ("SXnd", "SXpd", "SYpd"):
+        assert on(other, case, "low") == pytest.approx(on(plain, case, "low"), rel=1e-9)
+    over = {"overhang": rectangle(0, 20, 0, 30, 7.0), "canopy": rectangle(10, 30, 0, 30, 4.0)}
+    wall = {"wall": upright((18, 0), (18, 30), 0.0, 7.0, 7.0)}  # 2 m behind the edge of the roof over it
+    plain, other = resolved(roofs(ASCE_16, over)), with_walls(ASCE_16, over, wall)
+    assert not other.snow.found
+    assert on(other, "SXpd", "canopy") == pytest.approx(on(plain, "SXpd", "canopy"), rel=1e-9)
+    raised = {"parapet": upright((20, 0), (20, 30), 6.0, 8.0, 8.0)}
+    model = with_walls(ASCE_16, {"low": faces["low"], "flat": rectangle(20, 44, 0, 30, 7.0)}, raised)
+    assert {round(d.meeting.h, 6) for d in model.snow.drifts if d.lower.name == "low"} == {4.0}
+    assert {round(d.meeting.h, 6) for d in model.snow.drifts if d.lower.name == "flat"} == {1.0}
+
+
+def test_a_box_on_a_roof_is_found_however_its_sides_are_drawn():
+    """Outwards on all four sides; a wall by itself both ways; short sides none; what is stated instead stands alone."""
+    flat = {"roof": rectangle(0, 40, 0, 30, 5.0)}
+    ends = [(25.0, 10.0), (31.0, 10.0), (31.0, 18.0), (25.0, 18.0)]
+    boxes = []
+    for flip in (0, 1, 2):
+        box = {f"box{k}": upright(ends[k], ends[(k + 1) % 4], 5.0, 7.5, 7.5) for k in range(4)}
+        if flip:
+            box = {n: c[::-1] if flip == 1 or n in ("box0", "box3") else c for n, c in box.items()}
+        boxes.append(with_walls(ASCE_16, flat, box))
+    for model in boxes:
+        names = {c: on(model, c, "roof", "drift") for c in ("SXpd", "SXnd", "SYpd", "SYnd")}
+        assert names == pytest.approx({c: on(boxes[0], c, "roof", "drift") for c in names}, rel=1e-9)
+        assert all(v > 0 for v in names.values())
+        assert all(r.free for r in model.snow.found)
+    h_d = 0.75 * h_d_16(1.5, 25, 1.1)  # 25 m before the west side, 9 behind the box
+    h_c, gamma = 2.5 - 0.7 * 1.1 * 1.5 / weight(1.5), weight(1.5)
+    assert h_d < h_c
+    assert on(boxes[0], "SXpd", "roof", "drift") == pytest.approx(gamma * 2 * h_d**2 * 8, rel=1e-6)
+    wall = {"w": upright((25, 10), (25, 18), 5.0, 7.5, 7.5)}
+    alone = with_walls(ASCE_16, flat, wall)
+    assert on(alone, "SXpd", "roof", "drift") > 0 < on(alone, "SXnd", "roof", "drift")
+    short = {"w": upright((25, 10), (25, 14.5), 5.0, 7.5, 7.5)}
+    assert not with_walls(ASCE_16, flat, short).snow.drifts
+    box = {f"box{k}": upright(ends[k], ends[(k + 1) % 4], 5.0, 7.5, 7.5) for k in range(4)}
+    assert not with_walls(ASCE_16, flat, box, "obstructions = false\n").snow.drifts
+    assert len(with_walls(EN, flat, box).snow.drifts) == 4
+
+
 def test_folded_roofs():
     """7.6.3: 0.5 p_f at the ridge, 2 p_f/C_e in the valley, no higher than the snow on the ridge; C_s is 1."""
     for rise, site in ((2.0, ASCE_16), (0.5, ASCE_16 + "gamma = '2.5 kN/m3'\n")):

@@ -90,7 +90,7 @@ def test_what_has_no_rules_here_is_refused_by_name():
     ring = [(10 * math.cos(math.pi * i / 4), 10 * math.sin(math.pi * i / 4), 5.0) for i in range(8)]
     dome = {f"d{i}": [ring[i], ring[(i + 1) % 8], (0.0, 0.0, 8.0)] for i in range(8)}
     assert any("as a dome does" in f.message for f in said(roofs(ASCE_16, dome)))
-    assert {"snow-partial", "snow-ponding"} <= {f.code for f in said(BASE)}
+    assert "snow-ponding" in {f.code for f in said(BASE)}
 
 
 def test_the_sheet_at_the_real_interface(tmp_path, capsys):

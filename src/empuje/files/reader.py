@@ -164,17 +164,23 @@ def read_text(text: str, file: str, folder: Path | None = None, given: Mapping[s
     cases = read_cases(model, names, grounds, plane)
     of_floors, cases = read_floors(model, cases, grounds)
     wind, cases = read_wind(model, cases, names, grounds, plane, copies)
-    snow, cases = read_snow(model, cases, grounds, wind, plane, copies)
+    supports, settled = read_supports(model, own, [c.name for c in cases], plane, tables["supports"])
+    copied_supports(copies, supports, settled)
+    units = (notes.units.force, notes.units.length)
+
+    def frame() -> Project:
+        return Project(file, title, plane, units, display, tuple(book.nodes), tuple(members), tuple(supports), (), (),
+                       surfaces=grounds.surfaces)  # fmt: skip
+
+    snow, cases = read_snow(model, cases, names, grounds, wind, plane, copies, frame)
     rain, cases = read_rain(model, cases, grounds, plane)
     mine = OwnGrounds(grounds.surfaces, grounds.index, grounds.unread, grounds.book) if copies else grounds
     traffic, cases = read_traffic(model, cases, own, book, mine, plane)
     cranes, cases = read_cranes(model, cases, own, plane)
     traffic = (*copied_ways(copies, traffic, book.nodes), *cranes)
     cranes_left_out(copies, cranes)
-    supports, settled = read_supports(model, own, [c.name for c in cases], plane, tables["supports"])
     along_lines = copied_line_supports(copies, read_line_supports(model, mine, plane), grounds.surfaces)
     diaphragms = copied_floors(copies, read_diaphragms(model, own, book.nodes, supports))
-    copied_supports(copies, supports, settled)
     loads, surface_loads = read_loads(model, cases, own, mine, plane, tables["loads"])
     refuse_unknown_cases(copies, [c.name for c in cases])
     if copies:
@@ -195,7 +201,6 @@ def read_text(text: str, file: str, folder: Path | None = None, given: Mapping[s
     limits += implied_limits(steel, limits, parts_in_wind if combining.sets else ())
     say_unused(model)
     parts.say_unused(model)
-    units = (notes.units.force, notes.units.length)
     second_order = (*orders[Order.SECOND], *orders[Order.DIRECT])
     project = Project(
         file, title, plane, units, display, tuple(book.nodes), tuple(members), tuple(supports), tuple(cases),

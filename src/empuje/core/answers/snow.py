@@ -8,6 +8,7 @@ import numpy as np
 
 from ..actions.snow.fall import Snow
 from ..actions.totals import applied_totals
+from ..model.findings import listed
 from ..model.loads import Step
 from ..model.project import Project
 from ..model.words import SnowPart
@@ -44,6 +45,8 @@ def found_table(snow: Snow, value: Words) -> Table:
             rows.append((roof.name, Step("ridge", f"{roof.pitches[a].name}, {roof.pitches[b].name}", np.nan, "")))
         for a, b in roof.valleys:
             rows.append((roof.name, Step("valley", f"{roof.pitches[a].name}, {roof.pitches[b].name}", np.nan, "")))
+    rows += [(p.name, Step("spans", f"{p.words}{f': {listed(p.found, 3)}' if p.found else ''}", np.nan, "", "7.5.1"))
+             for p in snow.rule.partial]  # fmt: skip
     rows += [("direction", Step(name, "towards, from x", float(np.degrees(np.arctan2(y, x))) + 0.0, "deg"))
              for name, (x, y) in snow.rule.directions]  # fmt: skip
     return steps_table("snow-found", rows, value)

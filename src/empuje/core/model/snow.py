@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
@@ -25,13 +26,22 @@ class SnowCase:
 @dataclass(frozen=True, slots=True)
 class PartialSpans:
     """Spans of continuous members under partial loads (ASCE 7, 7.5): a level unit vector along them, and where they
-    begin and end along it [m]; `roofs`: surfaces (indices) that they carry."""
+    begin and end along it [m]; `roofs`: surfaces (indices) that they carry; `found`: the members that they were found
+    of, none where they are stated."""
 
     name: str
     way: tuple[float, float]
     lines: tuple[float, ...]
     roofs: tuple[int, ...]
     place: Place
+    found: tuple[str, ...] = ()
+
+    @property
+    def words(self) -> str:
+        """Where they begin and end, and along what."""
+        angle = math.degrees(math.atan2(self.way[1], self.way[0]))
+        along = {0.0: "x", 90.0: "y"}.get(round(angle, 3) + 0.0, f"{angle:.4g} degrees from x")
+        return f"at {', '.join(f'{v:.4g}' for v in self.lines)} m along {along}"
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,12 +62,12 @@ class SnowRule:
     """Everything stated about snow.
 
     `ground_load` [N/m2]: p_g, or s_k; `directions`: names and level unit vectors of the winds that move it; `roofs`,
-    `parapets`, `obstructions`: surfaces (indices); `beside`: what is stated of what is not modelled; `partial`: spans
-    under partial loads; `facing`: roofs only where their normal points up. `stated`: numbers by the code's symbols, in
-    SI. `C_t`: by surface where that is stated. `slippery`, `guarded`: surfaces that snow slides off easily, and that
-    hold it. `rafters`: simply supported prismatic members span from ridge to eave; `risk`: the category. `known`: all
-    of it could be read; else only its cases
-    are."""
+    `parapets`, `obstructions`: surfaces (indices), `find`: which of the latter two are found too; `beside`: what is
+    stated of what is not modelled; `partial`: spans under partial loads, `partial_stated`: not found of members;
+    `facing`: roofs only where their normal points up. `stated`: numbers by the code's symbols, in SI. `C_t`: by surface
+    where that is stated. `slippery`, `guarded`: surfaces that snow slides off easily, and that hold it. `rafters`:
+    simply supported prismatic members span from ridge to eave; `risk`: the category. `known`: all of it could be read;
+    else only its cases are."""
 
     code: SnowCode
     ground_load: float
@@ -77,7 +87,9 @@ class SnowRule:
     risk: str = ""
     beside: tuple[Beside, ...] = ()
     partial: tuple[PartialSpans, ...] = ()
+    partial_stated: bool = False
     facing: frozenset[int] = frozenset()
+    find: frozenset[str] = frozenset()
     known: bool = True
 
     @property

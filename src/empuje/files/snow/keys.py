@@ -26,8 +26,10 @@ COMMON = (
     Key("code", Choice.of(SnowCode), REQUIRED, "the code; EN with recommended values, persistent situations"),
     Key("roofs", Names(SURFACES), ABSENT, "the roofs it falls on", "all of `[wind]` `exterior` and `free_roofs` that "
         "are no walls"),
-    Key("parapets", Names(SURFACES), ABSENT, "walls on roofs, for drifts", "those of `[wind]`"),
-    Key("obstructions", Names(SURFACES), ABSENT, "sides of what stands on roofs; their `normal` points out", "none"),
+    Key("parapets", Written("true, false, or a selector of surfaces"), True, "walls on the edges of roofs, for drifts; "
+        "`true`: those of `[wind]`, and upright surfaces that rise above the edge of a roof they stand on"),
+    Key("obstructions", Written("true, false, or a selector of surfaces"), True, "sides of what stands on roofs; those "
+        "named have a `normal` that points out; `true`: upright surfaces that rise above a roof within it"),
     Key("beside", Table(Form("snow.beside", each=Table(BESIDE))), ABSENT, "what stands taller by a roof or on it, and "
         "is not modelled, by name", "none"),
     Key("directions", Table(Form("snow.directions", each=Written('`"+x"`, an angle', "angle"))), ABSENT,
@@ -48,7 +50,10 @@ OF_ASCE = (
     Key("slippery", Written("true, or a selector of surfaces"), False, ASCE + "unobstructed slippery roofs "
         "(7.4); with C_t <= 1 they need the thermal resistance of 7.4.1"),
     Key("partial", Table(Form("snow.partial", each=Table(PARTIAL))), ABSENT, ASCE + "spans of continuous members, for "
-        "partial loads (7.5): cases by their name and a number", "none, with a note"),
+        "partial loads (7.5): cases by their name and a number", "those of `continuous`"),
+    Key("continuous", Written("true, false, or a selector of members"), True, ASCE + "members under the roofs whose "
+        "spans are found, for partial loads (7.5): cases `SPa1`, `SPa2`, ..., `SPb1`, ... for each set of spans",
+        "`true`, and `false` where `partial` is stated"),
     Key("rafters", Flag(), False, ASCE + "simply supported prismatic members span from ridge to eave: narrow roofs, W "
         "up to 20 ft, then have I_s p_g on the leeward side alone (7.6.1)"),
     Key("I_s", Quantity("number"), ABSENT, OF_16 + "importance factor", "required for 7-16"),

@@ -9,6 +9,7 @@ from itertools import pairwise
 from ...core.model.findings import listed
 from ...core.model.snow import Beside, PartialSpans
 from ..base.entry import Entry, shown
+from ..base.selectors import Names
 from ..frame.surfaces import Grounds, read_point, surfaces_of
 from ..loads.cases import CASE_NAME
 from ..wind.directions import NOWHERE, towards
@@ -72,6 +73,18 @@ def read_partial(entry: Entry, grounds: Grounds, roofs: Sequence[int]) -> tuple[
             own.error("wrong-on", f"{own.what}.on: not in `roofs`: {listed(off, 4)}", "name roofs", "on")
         out.append(PartialSpans(name, way, tuple(places), tuple(on), own.place))
     return tuple(out)
+
+
+def read_continuous(entry: Entry, names: Names) -> frozenset[int] | None:
+    """The members whose spans are found, empty for all of them; None where none are looked at."""
+    if not entry.has("continuous") and entry.has("partial"):
+        return None
+    found = entry.flag_or_texts("continuous")
+    if isinstance(found, bool):
+        return frozenset() if found else None
+    members, missed = names.select_members(found)
+    names.report(entry, missed, "continuous", "continuous: no member")
+    return frozenset(members)
 
 
 def _along(own: Entry) -> tuple[float, float] | None:

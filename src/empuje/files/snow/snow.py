@@ -10,22 +10,24 @@ I_s      = 1.0
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import replace
 from fnmatch import fnmatchcase
 
 from ...core.actions.snow.spans import spans_of
 from ...core.model.cases import Case
 from ...core.model.findings import listed
+from ...core.model.project import Project
 from ...core.model.snow import SnowCase, SnowRule
 from ...core.model.wind import WindRule
 from ...core.model.words import Falling, Level, RoofExposure, SnowCode
 from ..base.entry import Entry, shown
+from ..base.selectors import Names
 from ..copies.copies import Copied
 from ..frame.surfaces import Grounds, surfaces_of
 from ..wind.wind import say_copies_left
 from .keys import COMMON, OF_ASCE, OF_EN
-from .parts import read_beside, read_directions, read_partial
+from .parts import read_beside, read_continuous, read_directions, read_partial
 
 MOST = {"C_e": 1.5, "C_t": 1.5, "I_s": 1.5, "W_2": 1.0, "C_esl": 5.0}
 """What these can be at most: beyond it they are a slip."""
@@ -36,12 +38,15 @@ HEAVIEST, LIGHTEST_WEIGHT, HEAVIEST_WEIGHT = 30e3, 500.0, 9e3
 def read_snow(
     model: Entry,
     cases: Sequence[Case],
+    names: Names,
     grounds: Grounds,
     wind: WindRule | None,
     plane: bool,
-    copies: Sequence[Copied] = (),
+    copies: Sequence[Copied],
+    frame: Callable[[], Project],
 ) -> tuple[SnowRule | None, list[Case]]:
-    """What is stated about snow, and the cases with those that it makes."""
+    """What is stated about snow, and the cases with those that it makes; `frame`: nodes, members, supports and
+    surfaces, of which spans under partial loads are found."""
     if not model.has("snow"):
         return None, list(cases)
     entry = model.child("snow")
@@ -59,11 +64,7 @@ def read_snow(
     ground_load = _ground_load(entry, "s_k" if is_en else "p_g")
     stated = _numbers(entry, code)
     roofs = _roofs(entry, grounds, wind)
-    walls = {
-        "parapets": surfaces_of(entry, "parapets", grounds) if entry.has("parapets") else
-        list(wind.parapets) if wind is not None else [],
-        "obstructions": surfaces_of(entry, "obstructions", grounds),
-    }  # fmt: skip
+    walls, find = _walls(entry, grounds, wind)
     written = {"roofs": roofs, **walls}
     say_copies_left(entry, {k: v for k, v in written.items() if entry.has(k)}, grounds, copies, "no snow is on")
     for key, own in walls.items():
@@ -81,14 +82,19 @@ def read_snow(
     slippery = frozenset() if is_en else _chosen(entry, "slippery", grounds, roofs)
     guarded = _chosen(entry, "guards", grounds, roofs)
     partial = () if is_en else read_partial(entry, grounds, roofs)
+    looked_at = None if is_en else read_continuous(entry, names)
     risk = entry.text("risk") or "" if code == SnowCode.ASCE_22 else ""
     rafters = not is_en and entry.flag("rafters")
     rule = SnowRule(
         code, ground_load or 0.0, entry.place, tuple(directions), (), tuple(i for i in roofs if i not in
         {*walls["parapets"], *walls["obstructions"]}), tuple(walls["parapets"]), tuple(walls["obstructions"]),
         exposure, exposed or RoofExposure.PARTIAL, stated, C_t, slippery, guarded, rafters, risk, beside, partial,
+        looked_at is None,
         frozenset(wind.exterior) if wind is not None and not entry.has("roofs") else frozenset(),
+        find,
     )  # fmt: skip
+    if looked_at is not None and entry.notes.errors == 0:
+        rule = _with_found(entry, rule, looked_at, frame())
     made = _kept(entry, _cases(rule))
     taken = {c.name for c in cases}
     for name in [c.name for c in made if c.name in taken]:
@@ -103,6 +109,36 @@ def read_snow(
     ]  # fmt: skip
     rule = replace(rule, cases=tuple(made), known=entry.notes.errors == before and bool(roofs))
     return rule, [*cases, *whole]
+
+
+def _walls(entry: Entry, grounds: Grounds, wind: WindRule | None) -> tuple[dict[str, list[int]], frozenset[str]]:
+    """Parapets and obstructions that are named, and which of both are found too."""
+    walls: dict[str, list[int]] = {}
+    find = set()
+    for key in ("parapets", "obstructions"):
+        named = entry.flag_or_texts(key)
+        walls[key] = [] if isinstance(named, bool) else surfaces_of(entry, key, grounds)
+        if named is True:
+            find.add(key)
+            walls[key] = list(wind.parapets) if wind is not None and key == "parapets" else []
+    return walls, frozenset(find)
+
+
+def _with_found(entry: Entry, rule: SnowRule, members: Collection[int], frame: Project) -> SnowRule:
+    """With the spans of continuous beams as the frame has them, beside those that are stated."""
+    from ...core.load_path.snow_spans import found_spans
+
+    found, left_out = found_spans(frame, rule, members)
+    if left_out:
+        message = f"{entry.what}: beams under its roofs have {len(found) + left_out} sets of spans; partial loads are "
+        message += f"made of the first {len(found)}"
+        remedy = "name the members that matter in `continuous`, or state spans in [snow.partial.NAME]"
+        entry.notes.say("warning", "snow-partial", (*entry.path, "continuous"), message, remedy)
+    clash = {p.name for p in rule.partial} & {p.name for p in found}
+    for name in sorted(clash):
+        entry.error("name-clash", f"{entry.what}.partial: spans that are found are called {name} too", "rename these",
+                    "partial", name)  # fmt: skip
+    return replace(rule, partial=(*rule.partial, *found))
 
 
 def _known(entry: Entry, is_en: bool) -> None:

@@ -15,7 +15,7 @@ from ...model.loads import Step
 from ...model.snow import SnowRule
 from ...model.words import SnowCode
 from .asce_drifts import drifts_at, slid_at
-from .asce_numbers import FOOT, PONDS, PSF, SHORTEST, SURCHARGE, least_load, slope_factor
+from .asce_numbers import FLATTEST, FOOT, PONDS, PSF, SHORTEST, STEEPEST, SURCHARGE, least_load, slope_factor
 from .asce_site import (
     C_e_of,
     C_t_of,
@@ -34,8 +34,6 @@ from .shapes import Layer, Shapes, nearest_direction, no_bent_valleys, no_domes,
 from .steps import Meeting
 
 Floats = NDArray[np.float64]
-STEEPEST, FLATTEST = float(np.degrees(np.arctan(7 / 12))), float(np.degrees(np.arctan(0.5 / 12)))
-"""Slopes [deg] between which hip and gable roofs are loaded unbalanced (7.6.1)."""
 NARROW = 20 * FOOT
 """Roofs of rafters up to this W [m] are loaded on the leeward side alone (7.6.1)."""
 LOW = 15.0
@@ -90,10 +88,6 @@ def _limits(rule: SnowRule, roofs: Sequence[SnowRoof]) -> list[Finding]:
             f"ponding of rain on snow (7.11) is not checked, and {listed(flat, 4)} falls by less than 1/4 inch per foot"
         )
         out.append(Finding("note", "snow-ponding", words, "", rule.place, about=tuple(flat)))
-    if not rule.partial:
-        words = "partial loading (7.5) is made of no members"
-        remedy = "where some are continuous or cantilever, state their spans in [snow.partial.NAME]"
-        out.append(Finding("note", "snow-partial", words, remedy, rule.place))
     return out
 
 

@@ -31,6 +31,8 @@ SURCHARGE = {SnowCode.ASCE_16: 5.0, SnowCode.ASCE_22: 8.0}
 """Rain on snow [lb/ft2] (7.10)."""
 
 
+STEEPEST, FLATTEST = float(np.degrees(np.arctan(7 / 12))), float(np.degrees(np.arctan(0.5 / 12)))
+"""Slopes [deg] between which hip and gable roofs are loaded unbalanced (7.6.1)."""
 PONDS = float(np.degrees(np.arctan(0.25 / 12)))
 """Below this slope [deg] water ponds (7.11, 8.4)."""
 

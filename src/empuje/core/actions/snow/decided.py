@@ -20,6 +20,12 @@ def snow_decisions(snow: Snow, written: Collection[str]) -> Iterator[Decision]:
         names = tuple(f.name for r in snow.roofs for p in r.pitches for f in p.faces)
         rows.append(("roofs under snow", names, f"{len(names)} surfaces", "those of [wind] that are no walls",
                      "other surfaces", "roofs", Stance.USUAL))  # fmt: skip
+    for key, free in (("parapets", False), ("obstructions", True)):
+        names = tuple(dict.fromkeys(r.name for r in snow.found if r.free == free))
+        if names:
+            where = "within it" if free else "on its edge"
+            rows.append((f"{key} for drifts", names, f"{len(names)} surfaces", f"they rise above a roof, {where}",
+                         "none, others", key, Stance.SAFE))  # fmt: skip
     if rule.is_en:
         rows += [(key, (), value, f"recommended ({clause})", "the site's, the country's", key, Stance.USUAL)
                  for key, value, clause in EN_USUAL if key not in written]  # fmt: skip
@@ -30,6 +36,17 @@ def snow_decisions(snow: Snow, written: Collection[str]) -> Iterator[Decision]:
         if "slippery" not in written:
             rows.append(("slippery roofs", (), "none", "more stays on them; less slides off below 2 on 12",
                          "all, or some", "slippery", Stance.USUAL))  # fmt: skip
+        if not rule.partial_stated:
+            for spans in rule.partial:
+                cases = "" if any(c.spans and rule.partial[c.direction] is spans for c in rule.cases) else (
+                    "; `variants` keeps none of its cases")  # fmt: skip
+                rows.append((f"spans under partial loads, {spans.name}", spans.found, spans.words + cases,
+                             "these beams go on over what holds them (7.5.1)", "other spans, or none", "continuous",
+                             Stance.USUAL))  # fmt: skip
+            if not rule.partial:
+                rows.append(("spans under partial loads", (), "none", "no beam under these roofs goes on over two "
+                             "spans or overhangs (7.5.1)", "those of members that are not drawn", "partial",
+                             Stance.USUAL))  # fmt: skip
         short = [d.meeting.riser.name for d in snow.drifts if d.l_u <= SHORTEST + 1e-9]
         if short:
             rows.append(("upwind length of drifts", tuple(dict.fromkeys(short)), "20 ft", "shorter ones count as 20 ft",

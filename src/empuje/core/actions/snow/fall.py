@@ -20,16 +20,19 @@ from .laid_on import LaidPiece, area_load_of, loads_of, pieces_of
 from .partial import beyond_lines, partial_layers
 from .roofs import SnowRoof, find_roofs
 from .shapes import Drift, Layer, Shapes
-from .steps import meetings, risers
+from .steps import Riser, meetings, risers
+from .walls import standing
 
 
 @dataclass(frozen=True)
 class Snow:
-    """What came of the snow: roofs, the shapes on them, pieces of every case, and plain loads."""
+    """What came of the snow: roofs, the shapes on them, walls that were found to stand on them, pieces of every case,
+    and plain loads."""
 
     rule: SnowRule
     roofs: tuple[SnowRoof, ...]
     shapes: Shapes
+    found: tuple[Riser, ...] = ()
     pieces: tuple[LaidPiece, ...] = ()
     loads: PlainLoads = field(default_factory=PlainLoads)
 
@@ -69,10 +72,13 @@ def fall(project: Project, surfaces: Surfaces) -> tuple[Snow | None, list[Findin
     roofs = find_roofs(surfaces, rule)
     walls = [[face_of(i, surfaces[i].outline, 0.0) for i in own if i in surfaces]
              for own in (rule.parapets, rule.obstructions)]  # fmt: skip
-    met = meetings(roofs, risers(roofs, walls[0], walls[1], rule.beside), en.REACH if rule.is_en else asce_drifts.REACH)
+    found = [r for r in standing(surfaces, roofs, {*rule.parapets, *rule.obstructions}) if
+             ("obstructions" if r.free else "parapets") in rule.find]  # fmt: skip
+    every = risers(roofs, walls[0], walls[1], rule.beside, found)
+    met = meetings(roofs, every, en.REACH if rule.is_en else asce_drifts.REACH)
     shapes = en.shapes_of(rule, roofs, met) if rule.is_en else asce.shapes_of(rule, roofs, met)
     findings = list(shapes.findings)
-    snow = Snow(rule, tuple(roofs), shapes)
+    snow = Snow(rule, tuple(roofs), shapes, tuple(found))
     findings += beyond_lines(rule, shapes.balanced)
     if any(f.level == "error" for f in findings):
         return snow, findings

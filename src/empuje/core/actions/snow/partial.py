@@ -5,7 +5,7 @@ full on either end span, half elsewhere; half on either end span, full elsewhere
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -17,8 +17,8 @@ from ...model.snow import PartialSpans, SnowCase, SnowRule
 from .roofs import band
 from .shapes import Layer
 
-BEYOND = 0.05
-"""A roof may reach so far beyond the spans that are stated [m]."""
+BEYOND, BEYOND_FOUND = 0.05, 0.35
+"""A roof may reach so far beyond the spans that are stated, or found, and belongs to the last of them [m]."""
 
 
 def partial_layers(rule: SnowRule, case: SnowCase, balanced: Sequence[Layer]) -> list[Layer]:
@@ -30,23 +30,33 @@ def partial_layers(rule: SnowRule, case: SnowCase, balanced: Sequence[Layer]) ->
             out.append(layer)
             continue
         low, high = _reach(spans, layer)
-        bounds = [min(spans.lines[0], low), *spans.lines[1:-1], max(spans.lines[-1], high)]
-        for k, share in enumerate(case.spans):
-            a, b = bounds[k], bounds[k + 1]
-            if b <= low or a >= high:
-                continue
+        for a, b, share, where in _bands(spans, case, low, high):
             p = share * layer.start
-            step = Step("p", f"{share:g} of the balanced load on span {k + 1}", p, "N/m2", "7.5.1")
-            name = f"{'half, ' if share < 1 else 'full, '}span {k + 1} of {spans.name}"
+            step = Step("p", f"{share:g} of the balanced load {where}", p, "N/m2", "7.5.1")
+            name = f"{'half, ' if share < 1 else 'full, '}{where}"
             out.append(replace(layer, name=name, steps=(*layer.steps, step), start=p, end=p,
                                region=band(layer.pitch.plan, np.array(spans.way), a, b)))  # fmt: skip
     return out
 
 
+def _bands(spans: PartialSpans, case: SnowCase, low: float, high: float) -> Iterator[tuple[float, float, float, str]]:
+    """From where to where on a roof that reaches from low to high [m] which share of the balanced load lies, in words;
+    in full beyond the spans of members that reach less far."""
+    slack = BEYOND_FOUND if spans.found else BEYOND
+    first, last = spans.lines[0], spans.lines[-1]
+    bounds = [low if first - low < slack else first, *spans.lines[1:-1], high if high - last < slack else last]
+    parts = [(a, b, share, f"on span {k} of {spans.name}")
+             for k, (a, b, share) in enumerate(zip(bounds, bounds[1:], case.spans, strict=False), start=1)]  # fmt: skip
+    beyond = f"beyond the spans of {spans.name}"
+    for a, b, share, where in [(low, bounds[0], 1.0, beyond), *parts, (bounds[-1], high, 1.0, beyond)]:
+        if b - a > 1e-9 and b > low and a < high:
+            yield a, b, share, where
+
+
 def beyond_lines(rule: SnowRule, balanced: Sequence[Layer]) -> list[Finding]:
     """An error where roofs reach beyond the spans that are stated of their members."""
     out = []
-    for spans in rule.partial:
+    for spans in (s for s in rule.partial if not s.found):
         for layer in balanced:
             if not layer.pitch.has(spans.roofs):
                 continue

@@ -98,10 +98,15 @@ class Meeting:
 
 
 def risers(
-    roofs: Sequence[SnowRoof], parapets: Sequence[Face], obstructions: Sequence[Face], beside: Sequence[Beside]
+    roofs: Sequence[SnowRoof],
+    parapets: Sequence[Face],
+    obstructions: Sequence[Face],
+    beside: Sequence[Beside],
+    found: Sequence[Riser],
 ) -> list[Riser]:
-    """The outer edges of all roofs, the walls that stand on them, and what is stated of others."""
-    out = []
+    """The outer edges of all roofs, the walls that are said to stand on them, those `found` to, and what is stated of
+    others."""
+    out = list(found)
     for k, roof in enumerate(roofs):
         for ring in shapely.get_rings(shapely.orient_polygons(roof.plan)):
             points = shapely.get_coordinates(ring)
@@ -114,7 +119,7 @@ def risers(
                 out += list(_of_edge(a, b, normal, k, roof))
     for walls, free in ((parapets, False), (obstructions, True)):
         for wall in walls:
-            ends = _foot(wall)
+            ends = foot_of(wall)
             step = ends[1] - ends[0]
             side = np.array([step[1], -step[0]]) / np.linalg.norm(step)
             ways = [side, -side] if not free else [side if side @ wall.normal[:2] > 0 else -side]
@@ -168,7 +173,7 @@ def _of_edge(a: Floats, b: Floats, normal: Floats, k: int, roof: SnowRoof) -> It
         yield Riser(ends[0], ends[1], normal, (float(z[0]), float(z[1])), k, pitch.name)
 
 
-def _foot(wall: Face) -> Floats:
+def foot_of(wall: Face) -> Floats:
     """The ends (2, 2) of a wall in plan."""
     points = wall.corners[:, :2]
     way = np.array([-wall.normal[1], wall.normal[0]])

@@ -1,0 +1,105 @@
+"""Spans under partial loads of snow (ASCE 7, 7.5), found from the beams that carry the roofs."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping, Sequence
+from string import ascii_lowercase
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..actions.snow.asce_numbers import FLATTEST, STEEPEST
+from ..actions.snow.roofs import SnowRoof, find_roofs
+from ..model.project import Project
+from ..model.snow import PartialSpans, SnowRule
+from ..surfaces.plane import plane_of
+from ..surfaces.surface_geometry import SurfaceGeometry, geometry_of
+from .bearing import GROUND, Bearing, bearing
+from .continuous import SAME_PLACE, Beam, continuous_beams
+
+Floats = NDArray[np.float64]
+STEM = "SP"
+MOST = len(ascii_lowercase)
+ALONG = 0.99
+"""The cosine from which a beam spans along the fall of a roof."""
+ONE_WAY = 1e-3
+"""Directions [rad] that differ by less are one."""
+
+
+def found_spans(
+    project: Project, rule: SnowRule, members: Collection[int] = ()
+) -> tuple[tuple[PartialSpans, ...], int]:
+    """Beams over several spans that carry roofs, those with the same spans together, called SPa, SPb, ... in the order
+    of their roofs; and how many sets of spans were left out, beyond the alphabet. `members`: of these beams alone,
+    where some are named."""
+    surfaces = {i: geometry for i in rule.roofs if (geometry := _geometry(project, i)) is not None}
+    roofs = find_roofs(surfaces, rule)  # without walls
+    under = {f.surface: surfaces[f.surface] for roof in roofs for p in roof.pitches for f in p.faces}
+    if not under or not project.members:
+        return (), 0
+    rests = bearing(project)
+    carried = _carried(rests, under)
+    exempt = _along_gables(roofs)
+    groups: list[tuple[Beam, set[int], list[str]]] = []
+    for beam in continuous_beams(rests):
+        on = {i for b in beam.bodies for i in carried.get(b, ())}
+        on = {i for i in on if i not in exempt or abs(float(exempt[i] @ beam.way)) < ALONG}
+        if not on or (members and not set(members) & set(beam.members)):
+            continue
+        names = [project.members[m].name for m in beam.members]
+        same = next((g for g in groups if _alike(g[0], beam)), None)
+        if same is None:
+            groups.append((beam, on, names))
+        else:
+            same[1].update(on)
+            same[2].extend(names)
+    order = {i: k for k, i in enumerate(rule.roofs)}
+    groups.sort(key=lambda g: (min(order[i] for i in g[1]), -round(float(g[0].way[0]), 6), g[0].places))
+    made = tuple(
+        PartialSpans(STEM + letter, (float(beam.way[0]) + 0.0, float(beam.way[1]) + 0.0), beam.places,
+                     tuple(sorted(on)), rule.place, tuple(names))
+        for letter, (beam, on, names) in zip(ascii_lowercase, groups, strict=False)
+    )  # fmt: skip
+    return made, max(len(groups) - MOST, 0)
+
+
+def _geometry(project: Project, i: int) -> SurfaceGeometry | None:
+    outline, _ = plane_of(project.surfaces[i])
+    return None if outline is None else geometry_of(project, outline)
+
+
+def _carried(rests: Bearing, surfaces: Mapping[int, SurfaceGeometry]) -> dict[int, set[int]]:
+    """The surfaces that every body carries, by itself or by what rests on it; columns hand nothing on."""
+    out: dict[int, set[int]] = {}
+    for i, geometry in surfaces.items():
+        for m in geometry.bearings.member.tolist():
+            out.setdefault(int(rests.of[m]), set()).add(i)
+    left = list(out)
+    while left:
+        b = left.pop()
+        for seat in rests.bodies[b].seats:
+            if seat.on == GROUND or rests.upright[seat.on]:
+                continue
+            below = out.setdefault(int(rests.of[seat.on]), set())
+            if not out[b] <= below:
+                below |= out[b]
+                left.append(int(rests.of[seat.on]))
+    return out
+
+
+def _along_gables(roofs: Sequence[SnowRoof]) -> dict[int, Floats]:
+    """Surfaces of gable roofs of 1/2 to 7 on 12, and the way they fall: 7.5 need not be applied to what spans so."""
+    out = {}
+    for roof in roofs:
+        for i, pitch in enumerate(roof.pitches):
+            if roof.behind(i) is not None and FLATTEST <= pitch.slope <= STEEPEST:
+                out.update({f.surface: pitch.fall for f in pitch.faces})
+    return out
+
+
+def _alike(a: Beam, b: Beam) -> bool:
+    same = float(a.way @ b.way)
+    if len(a.places) != len(b.places) or 1 - abs(same) > ONE_WAY**2 / 2:
+        return False
+    other = np.array(b.places) if same > 0 else -np.array(b.places[::-1])
+    return bool(np.abs(np.array(a.places) - other).max() < SAME_PLACE)
