@@ -11,7 +11,7 @@ from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from empuje.core.actions.totals import applied_totals
-from empuje.core.answers.snow import drifts_table
+from empuje.core.answers.snow import drifts_table, roofs_table
 from empuje.core.resolve import resolve
 from empuje.core.resolved import Resolved
 from empuje.files.reader import read_text
@@ -670,3 +670,82 @@ def test_curved_roofs():
     model = resolved(roofs(EN, arch(steep)))
     assert down(model, "S") == pytest.approx(0.8 * 1.2 * 16 * 20)
     assert down(model, "SXnu") == pytest.approx(1.5 * 2.0 / 2 * 1.2 * 8 * 20, rel=1e-6)
+
+
+def test_drifts_that_intersect_in_a_corner():
+    """7.7.3: an L of taller roofs around a lower one. Each wind has both drifts, in the corner the larger of both: by
+    a fine sum over the corner."""
+    faces = {"low": rectangle(0, 20, 0, 30, 4.0), "east": rectangle(20, 45, 0, 30, 7.0),
+             "north": rectangle(0, 20, 30, 80, 7.5)}  # fmt: skip
+    for site, g in ((ASCE_16, weight(1.5)), (ASCE_22, min(0.13 * 2.4e3 / PSF + 14, 30) * PCF / 1e3)):
+        model = resolved(roofs(site, faces))
+        of = {d.meeting.riser.name: d for d in model.snow.drifts if d.kind == "leeward drift"}
+        (a, x0), (b, y0) = ((of[n].p / 1e3, of[n].length) for n in ("east", "north"))
+        x, y = ((np.arange(4000) + 0.5) * n / 4000 for n in (x0, y0))
+        both = np.maximum(a * (1 - x / x0), b * (1 - y / y0)[:, None]).mean() * x0 * y0
+        whole = a * x0 * (30 - y0) / 2 + b * y0 * (20 - x0) / 2 + both
+        assert on(model, "SXnd", "low", "leeward") == pytest.approx(whole, rel=1e-5)
+        assert on(model, "SXnd", "low", "leeward drift at north") < on(model, "SYnd", "low", "leeward drift at north")
+        assert g > 0
+    apart = {**faces, "north": rectangle(0, 20, 31.5, 80, 7.5)}  # a gap: their drifts do not meet
+    apart["east"] = rectangle(20, 45, 0, 20, 7.0)
+    model = resolved(roofs(ASCE_16, apart))
+    assert on(model, "SXnd", "low", "at north") == 0.0
+
+
+def test_en_overhanging_edges_and_guards():
+    """6.3: s_e = k s^2/gamma with k = 3/d <= d gamma at eaves, 6.4: F_s = s b sin(alpha); in pieces and exceptional."""
+    rise = 10 * np.tan(np.radians(15))
+    whole = gable(0, 20, 0, 30, 5.0, 5.0 + rise)
+    middle = 5.0 + rise / 2
+    cut = {"west": whole["west"], "east1": rectangle(10, 15, 0, 30, 5.0 + rise, middle),
+           "east2": rectangle(15, 20, 0, 12, middle, 5.0), "east3": rectangle(15, 20, 12, 30, middle, 5.0)}  # fmt: skip
+    for s_k, faces in ((1.2, whole), (6.0, whole), (6.0, cut)):
+        s = 0.8 * s_k
+        d = s / 3.0
+        s_e = min(3 / d, d * 3.0) * s**2 / 3.0
+        site = EN.replace("1.2", str(s_k)) + 'overhanging = "east*"\nC_esl = 2.0\n'
+        for angle in (0.0, 90.0):
+            model = resolved(roofs(site, faces, angle))
+            assert down(model, "S") == pytest.approx(600 * s + 30 * s_e, rel=1e-9)
+            assert down(model, "SXnu") >= 30 * s_e
+            double = min(3 / (2 * d), 2 * d * 3.0) * (2 * s) ** 2 / 3.0
+            assert down(model, "Sx") == pytest.approx(1200 * s + 30 * double, rel=1e-9)
+    flat = resolved(roofs(EN + "overhanging = true\n", {"roof": rectangle(0, 20, 0, 30, 5.0)}))
+    s = 0.96
+    assert down(flat, "S") == pytest.approx(600 * s + 100 * s * s**2 / 3.0, rel=1e-9)
+    model = resolved(roofs(EN + 'guards = "west"\n', gable(0, 20, 0, 30, 5.0, 5.0 + 10 * np.tan(np.radians(40)))))
+    table = roofs_table(model.snow)
+    assert table["F_s"][0] / 1e3 == pytest.approx(0.8 * 1.2 * 10 * np.sin(np.radians(40)), rel=1e-9)
+    assert np.isnan(table["F_s"][1])
+
+
+def test_en_exceptional_drifts():
+    """Annex B: at a taller work, a parapet, a box and in valleys, with nothing elsewhere, as accidental actions."""
+    s_k, site = 1.2, EN + "annex_B = true\n"
+    model = resolved(roofs(site, STEP))  # 3 m, 20 and 25 m long
+    l_s = min(15.0, 20.0, 15.0)
+    mu = min(2 * 3 / s_k, 2 * 25 / l_s, 8)
+    assert down(model, "SXne") == pytest.approx(mu * s_k * l_s / 2 * 30, rel=1e-6)
+    assert down(model, "SXpe") == 0.0
+    cases = {c.name: c for c in model.project.cases}
+    assert cases["SXne"].action == "accidental"
+    assert cases["SXne"].one_of == "snow"
+    low = resolved(roofs(site, {"low": STEP["low"], "high": rectangle(20, 45, 0, 30, 4.6)}))
+    assert down(low, "SXne") == pytest.approx(2 * 0.6 / s_k * s_k * 3.0 / 2 * 30, rel=1e-6)
+    near = resolved(roofs(site, {"low": rectangle(0, 18.6, 0, 30, 4.0), "high": STEP["high"]}))
+    off = resolved(roofs(site, {"low": rectangle(0, 18.4, 0, 30, 4.0), "high": STEP["high"]}))
+    assert down(near, "SXne") == pytest.approx(mu * s_k * 13.6**2 / 15 / 2 * 30, rel=1e-6)
+    assert down(off, "SXne") == 0.0
+    flat = {"roof": rectangle(0, 40, 0, 30, 5.0)}
+    parapet = with_walls(site, flat, {"p": upright((40, 0), (40, 30), 5.0, 6.0, 6.0)})
+    assert down(parapet, "SXpe") == pytest.approx(min(2 / s_k, 2 * 40 / 5, 8) * s_k * 5 / 2 * 30, rel=1e-6)
+    box = with_walls(site, flat, {"w": upright((25, 10), (25, 18), 5.0, 9.0, 9.0)})
+    assert down(box, "SXpe") == pytest.approx(min(8 / s_k, 5) * s_k * 20 / 2 * 8, rel=1e-6)
+    spans = {k: v for n in range(3) for k, v in gable(16 * n, 16 * n + 16, 0, 20, 5.0, 7.0, str(n)).items()}
+    assert down(resolved(roofs(site, spans)), "SXpe") == pytest.approx(
+        2 * 20 * 16 * min(4 / s_k, 3, 5) * s_k / 2, rel=1e-6
+    )
+    steep = {**gable(0, 10, 0, 30, 3.0, 5.0), "high": rectangle(10, 20, 0, 30, 9.0)}
+    reading = read_text(roofs(site, steep), "m.toml")
+    assert any("table B.1" in f.message for f in resolve(reading.project, reading.findings).findings)

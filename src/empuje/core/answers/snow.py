@@ -30,7 +30,7 @@ def snow_sheet(part: SnowPart, snow: Snow, project: Project, cases: Collection[s
         case SnowPart.DRIFTS:
             return drifts_table(snow)
         case SnowPart.ARRANGEMENTS:
-            return arrangements_table(snow, own)
+            return arrangements_table(snow, project, own)
         case SnowPart.TOTALS:
             return snow_totals(snow, project, own)
 
@@ -71,11 +71,13 @@ def roofs_table(snow: Snow) -> Table:
                 steps.get(k, np.nan) for k in (("mu_1", "s") if snow.rule.is_en else ("C_t", "p_f", "C_s", "p_s"))
             ]
             length = pitch.W if pitch.fall.any() else np.nan
-            most = [] if snow.rule.is_en else [steps.get("p_m", np.nan), steps.get("p_r", np.nan)]
+            most = (
+                [steps.get("F_s", np.nan)] if snow.rule.is_en else [steps.get("p_m", np.nan), steps.get("p_r", np.nan)]
+            )
             rows.append((pitch.name, roof.form, np.radians(pitch.slope), length, *factors, *most))
     shared: list[tuple[str, Kind]] = [("roof", "text"), ("form", "text"), ("slope", "angle"), ("W", "length")]
     own: list[tuple[str, Kind]] = (
-        [("mu_1", "number"), ("s", "pressure")]
+        [("mu_1", "number"), ("s", "pressure"), ("F_s", "line")]
         if snow.rule.is_en
         else [("C_t", "number"), ("p_f", "pressure"), ("C_s", "number"), ("p_s", "pressure"), ("p_m", "pressure"),
               ("p_r", "pressure")]
@@ -102,7 +104,7 @@ def drifts_table(snow: Snow) -> Table:
     return Table("snow-drifts", _columns(heads, rows))
 
 
-def arrangements_table(snow: Snow, cases: Collection[str]) -> Table:
+def arrangements_table(snow: Snow, project: Project, cases: Collection[str]) -> Table:
     """What lies on every surface in the named cases: level area, the load at its start and its end [N/m2 of level
     area], force [N], down."""
     rows = []
@@ -114,6 +116,11 @@ def arrangements_table(snow: Snow, cases: Collection[str]) -> Table:
         ("case", "text"), ("surface", "text"), ("what", "text"), ("area", "surface"), ("from", "pressure"),
         ("to", "pressure"), ("F", "force"),
     ]  # fmt: skip
+    for e in snow.edges:
+        if e.case in cases:
+            length = float(np.linalg.norm(np.subtract(*e.between)))
+            name = project.surfaces[e.surface].name
+            rows.append((e.case, name, "overhanging its edge", np.nan, np.nan, np.nan, length * e.values[0]))
     return Table("snow-arrangements", _columns(heads, rows))
 
 

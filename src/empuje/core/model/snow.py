@@ -66,7 +66,8 @@ class SnowRule:
     stated of what is not modelled; `partial`: spans under partial loads, `partial_stated`: not found of members;
     `facing`: roofs only where their normal points up. `stated`: numbers by the code's symbols, in SI. `C_t`: by surface
     where that is stated. `slippery`, `guarded`: surfaces that snow slides off easily, and that hold it. `rafters`:
-    simply supported prismatic members span from ridge to eave; `risk`: the category. `known`: all of it could be read;
+    simply supported prismatic members span from ridge to eave; `risk`: the category. `overhanging`: surfaces whose
+    lower edges snow overhangs; `annex_B`: with exceptional drifts (both EN). `known`: all of it could be read;
     else only its cases are."""
 
     code: SnowCode
@@ -90,6 +91,8 @@ class SnowRule:
     partial_stated: bool = False
     facing: frozenset[int] = frozenset()
     find: frozenset[str] = frozenset()
+    overhanging: frozenset[int] = frozenset()
+    annex_B: bool = False
     known: bool = True
 
     @property

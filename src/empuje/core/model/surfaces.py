@@ -126,7 +126,8 @@ class SurfaceForce:
 
 @dataclass(frozen=True, slots=True)
 class SurfaceLine:
-    """A load per length [N/m] between two points of a surface, changing linearly between two values."""
+    """A load per length [N/m] between two points of a surface, changing linearly between two values; `steps`: how it
+    was derived."""
 
     case: str
     surface: int
@@ -135,6 +136,7 @@ class SurfaceLine:
     direction: Direction
     text: str
     place: Place
+    steps: tuple[Step, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -373,6 +373,7 @@ class Falling(Word):
     UNBALANCED = "unbalanced"
     DRIFTED = "drifted"
     SLIDING = "sliding"
+    EXCEPTIONAL = "drifted exceptionally"
     PARTIAL = "partial"
 
 

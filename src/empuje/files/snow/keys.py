@@ -64,6 +64,9 @@ OF_EN = (
     Key("s_k", Quantity("pressure"), ABSENT, EN + "characteristic snow load on the ground", "required for EN"),
     Key("C_esl", Quantity("number"), ABSENT, EN + "coefficient of exceptional snow (4.3, recommended: 2): "
         "every arrangement is a case of accidental action too, its name with `x`", "none"),
+    Key("overhanging", Written("true, or a selector of surfaces"), False, EN + "roofs whose lower edges are "
+        "cantilevered out, and overhung by snow in all cases (6.3; level roofs: all their edges)"),
+    Key("annex_B", Flag(), False, EN + "exceptional drifts (annex B), cases of accidental action, `SXpe` ..."),
 )  # fmt: skip
 RAIN_ROOF = Form("rain.roofs.NAME", (
     Key("on", Names(SURFACES), REQUIRED, "surfaces that one body of water stands on"),

@@ -91,7 +91,7 @@ def read_snow(
         exposure, exposed or RoofExposure.PARTIAL, stated, C_t, slippery, guarded, rafters, risk, beside, partial,
         looked_at is None,
         frozenset(wind.exterior) if wind is not None and not entry.has("roofs") else frozenset(),
-        find,
+        find, _chosen(entry, "overhanging", grounds, roofs) if is_en else frozenset(), is_en and entry.flag("annex_B"),
     )  # fmt: skip
     if looked_at is not None and entry.notes.errors == 0:
         rule = _with_found(entry, rule, looked_at, frame())
@@ -239,7 +239,7 @@ def _chosen(entry: Entry, key: str, grounds: Grounds, roofs: Sequence[int]) -> f
     return frozenset(chosen)
 
 
-STEM, SLID, EXCEPTIONAL = "S", "Ss", "x"
+STEM, SLID, EXCEPTIONAL, ANNEX_B = "S", "Ss", "x", "e"
 SUFFIX = {Falling.UNBALANCED: "u", Falling.DRIFTED: "d"}
 
 
@@ -253,8 +253,11 @@ def _cases(rule: SnowRule) -> list[SnowCase]:
         for k, spans in enumerate(rule.partial):
             out += [SnowCase(f"{spans.name}{i}", Falling.PARTIAL, k, spans=shares)
                     for i, shares in enumerate(spans_of(len(spans.lines) - 1), start=1)]  # fmt: skip
-    elif "C_esl" in rule.stated:
+        return out
+    if "C_esl" in rule.stated:
         out += [replace(c, name=c.name + EXCEPTIONAL, exceptional=True) for c in out]
+    if rule.annex_B:
+        out += [SnowCase(name + ANNEX_B, Falling.EXCEPTIONAL, d, True) for d, (name, _) in enumerate(rule.directions)]
     return out
 
 
@@ -273,7 +276,8 @@ def _kept(entry: Entry, made: Sequence[SnowCase]) -> list[SnowCase]:
 
 
 def _title(case: SnowCase, rule: SnowRule) -> str:
-    what = f"{'Exceptional snow' if case.exceptional else 'Snow'}, {case.kind}"
+    multiplied = case.exceptional and case.kind != Falling.EXCEPTIONAL
+    what = f"{'Exceptional snow' if multiplied else 'Snow'}, {case.kind}"
     if case.direction < 0:
         return what
     if case.kind == Falling.PARTIAL:

@@ -12,9 +12,11 @@ from ...model.loads import Step
 from ...model.snow import SnowRule
 from ...model.words import Falling
 from .curved import profile, sides_of
+from .en_edges import guard_step
+from .en_exceptional import exceptional_drifts, in_valleys, limits_of
 from .en_numbers import SLIDES_FROM, USUAL_GAMMA, drift_length, mu_1, mu_2, mu_3, mu_at_obstruction, mu_w
 from .roofs import Pitch, SnowRoof
-from .shapes import BY_HAND, Drift, Layer, Shapes, nearest_direction, no_bent_valleys, no_domes, shapes
+from .shapes import BY_HAND, Drift, Layer, Shapes, drift_layers, nearest_direction, no_bent_valleys, no_domes, shapes
 from .steps import Meeting
 
 REACH = 15.0
@@ -73,7 +75,7 @@ def shapes_of(rule: SnowRule, roofs: Sequence[SnowRoof], met: Sequence[Meeting])
                 Step("s", "mu_1 C_e C_t s_k", mu * _s(rule), "N/m2", "5.1"),
             )
             bases.append(Layer(pitch, "undrifted", steps, mu * _s(rule), mu * _s(rule)))
-            of_pitches[r, i] = steps
+            of_pitches[r, i] = (*steps, guard_step(mu * _s(rule), pitch)) if held else steps
         balanced += bases
         for d in unbalanced:
             unbalanced[d] += (
@@ -82,7 +84,17 @@ def shapes_of(rule: SnowRule, roofs: Sequence[SnowRoof], met: Sequence[Meeting])
                 else [_drifted(rule, roof, i, d, base) for i, base in enumerate(bases)]
             )
     drifts = [d for m in met for d in _against(rule, roofs, m)]
-    return shapes(rule, roofs, of_pitches, (balanced, unbalanced, balanced), drifts, _limits(rule, roofs))
+    limits = _limits(rule, roofs)
+    valleys: list[Layer] = []
+    if rule.annex_B:
+        drifts += exceptional_drifts(rule, roofs, met)
+        valleys = [layer for roof in roofs for layer in in_valleys(rule, roof)]
+        limits += limits_of(rule, roofs, met)
+    made = shapes(rule, roofs, of_pitches, (balanced, unbalanced, balanced), drifts, limits)
+    for d in range(len(rule.directions)) if rule.annex_B else ():
+        own = [x for x in made.drifts if x.falling == Falling.EXCEPTIONAL and x.direction == d]
+        made.layers[Falling.EXCEPTIONAL, d] = [*valleys, *(layer for x in own for layer in drift_layers(x))]
+    return made
 
 
 def _limits(rule: SnowRule, roofs: Sequence[SnowRoof]) -> list[Finding]:
@@ -96,9 +108,12 @@ def _limits(rule: SnowRule, roofs: Sequence[SnowRoof]) -> list[Finding]:
     if steep:
         words = f"a valley of {listed(steep)} is steeper than 60 degrees (5.3.4 (4)): its snow is not worked out"
         out.append(Finding("error", "snow-limits", words, BY_HAND, rule.place))
-    words = "snow that overhangs edges (6.3), on guards (6.4) and exceptional drifts (annex B) are not made by [snow]"
-    remedy = "where the country asks for them, write them in cases of their own"
-    out.append(Finding("note", "snow-partial", words, remedy, rule.place))
+    left = [*(["snow that overhangs edges (6.3)"] if not rule.overhanging else []),
+            *(["exceptional drifts (annex B)"] if not rule.annex_B else [])]  # fmt: skip
+    if left:
+        words = f"{' and '.join(left)} {'are' if len(left) > 1 or rule.overhanging else 'is'} not made"
+        remedy = "where the country asks for them, say so in `overhanging`, `annex_B`"
+        out.append(Finding("note", "snow-partial", words, remedy, rule.place))
     return out
 
 

@@ -4,18 +4,19 @@ rule -> roofs, what stands taller -> shapes by the code -> pieces on surfaces in
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 
 from ...model.findings import Finding
-from ...model.loads import PlainLoads, Step
+from ...model.loads import PlainLoads, Step, gather
 from ...model.project import Project
 from ...model.snow import SnowRule
-from ...model.surfaces import AreaLoad
+from ...model.surfaces import SurfaceLine, SurfaceLoad
 from ...model.words import Falling
-from ..surfaces.sources.surface_loads import Surfaces
+from ..surfaces.sources.surface_loads import Surfaces, loads_on
 from ..wind.shape.roofs import face_of
 from . import asce, asce_drifts, asce_site, en
+from .en_edges import edge_loads
 from .laid_on import LaidPiece, area_load_of, loads_of, pieces_of
 from .partial import beyond_lines, partial_layers
 from .roofs import SnowRoof, find_roofs
@@ -26,14 +27,15 @@ from .walls import standing
 
 @dataclass(frozen=True)
 class Snow:
-    """What came of the snow: roofs, the shapes on them, walls that were found to stand on them, pieces of every case,
-    and plain loads."""
+    """What came of the snow: roofs, the shapes on them, walls that were found to stand on them, pieces of every case
+    and what overhangs edges, and plain loads."""
 
     rule: SnowRule
     roofs: tuple[SnowRoof, ...]
     shapes: Shapes
     found: tuple[Riser, ...] = ()
     pieces: tuple[LaidPiece, ...] = ()
+    edges: tuple[SurfaceLine, ...] = ()
     loads: PlainLoads = field(default_factory=PlainLoads)
 
     @property
@@ -59,9 +61,10 @@ class Snow:
                 first[key] = case.name
         return out
 
-    def area_loads(self, names: Collection[str] = ()) -> list[AreaLoad]:
+    def area_loads(self, names: Collection[str] = ()) -> list[SurfaceLoad]:
         """The snow of the named cases, or of all, as loads on surfaces, for drawing."""
-        return [area_load_of(p, self.rule.place) for p in self.pieces if not names or p.case in names]
+        return [*(area_load_of(p, self.rule.place) for p in self.pieces if not names or p.case in names),
+                *(e for e in self.edges if not names or e.case in names)]  # fmt: skip
 
 
 def fall(project: Project, surfaces: Surfaces) -> tuple[Snow | None, list[Finding]]:
@@ -84,7 +87,22 @@ def fall(project: Project, surfaces: Surfaces) -> tuple[Snow | None, list[Findin
         return snow, findings
     pieces = tuple(_pieces(rule, shapes))
     loads, lost = loads_of(project, surfaces, pieces, "snow", rule.place)
-    return replace(snow, pieces=pieces, loads=loads), [*findings, *lost]
+    edges = tuple(_edges(rule, snow))
+    if edges:
+        along, of_edges = loads_on(project, surfaces, edges)
+        loads, lost = gather([loads, along]), [*lost, *of_edges]
+    return replace(snow, pieces=pieces, edges=edges, loads=loads), [*findings, *lost]
+
+
+def _edges(rule: SnowRule, snow: Snow) -> Iterator[SurfaceLine]:
+    """What overhangs edges, in every case with snow on the whole roof."""
+    if not rule.overhanging:
+        return
+    s = {key: next(x.value for x in steps if x.symbol == "s") for key, steps in snow.shapes.of_pitches.items()}
+    for case in rule.cases:
+        if case.kind != Falling.EXCEPTIONAL:
+            times = rule.stated["C_esl"] if case.exceptional else 1.0
+            yield from (edge.in_case(case.name, rule.place) for edge in edge_loads(rule, snow.roofs, s, times))
 
 
 def _pieces(rule: SnowRule, shapes: Shapes) -> list[LaidPiece]:
@@ -99,7 +117,7 @@ def _pieces(rule: SnowRule, shapes: Shapes) -> list[LaidPiece]:
             if layer not in known:
                 known[layer] = pieces_of(layer)
             own = [replace(p, case=case.name) for p in known[layer]]
-            if case.exceptional:
+            if case.exceptional and case.kind != Falling.EXCEPTIONAL:
                 times = rule.stated["C_esl"]
                 step = Step("C_esl", "exceptional: all of it times this", times, "", "4.3")
                 own = [p.times(times, step) for p in own]

@@ -169,6 +169,8 @@ def band(plan: shapely.Geometry, way: Floats, low: float, high: float) -> shapel
     across = np.array([-way[1], way[0]])
     t = shapely.get_coordinates(plan) @ across
     a, b = float(t.min()) - 1.0, float(t.max()) + 1.0
+    if not np.isfinite(high):  # without an end
+        high = max(low, float((shapely.get_coordinates(plan) @ way).max())) + 1.0
     return shapely.Polygon([x * way + y * across for x, y in ((low, a), (high, a), (high, b), (low, b))])
 
 

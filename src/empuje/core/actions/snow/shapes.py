@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 import shapely
@@ -13,7 +13,7 @@ from ...model.findings import Finding, listed
 from ...model.loads import Step
 from ...model.snow import SnowRule
 from ...model.words import Falling
-from .roofs import Pitch, SnowRoof
+from .roofs import Pitch, SnowRoof, band
 from .steps import Meeting
 
 Floats = NDArray[np.float64]
@@ -102,6 +102,73 @@ def drift_layers(drift: Drift) -> list[Layer]:
     return out
 
 
+ACROSS = 0.7
+"""Drifts whose ways have at most this cosine intersect where they meet."""
+SPECK = 1e-6
+
+
+def intersecting(own: Sequence[Drift], every: Sequence[Drift]) -> list[Layer]:
+    """What drifts of other directions put on top of those of a wind's own that they intersect, at re-entrant corners
+    and at corners of parapets: both occur at once, and where they lie over each other the larger counts (7.7.3)."""
+    others = [x for x in every if all(x is not one for one in own)]
+    crossing = [x for x in others if any(_cross(x, one) for one in own)]
+    crossing.sort(key=lambda x: -x.p)
+    out: list[Layer] = []
+    before = list(own)
+    for drift in crossing:
+        less = [x for x in before if _cross(x, drift) or x.meeting is drift.meeting]
+        for layer in drift_layers(drift):
+            parts = [(shapely.intersection(layer.pitch.plan, layer.region), layer.field())]
+            for one in less:
+                parts = [p for part in parts for p in _less(*part, one)]
+            out += [_as_layer(layer, shape, field) for shape, field in parts if shapely.area(shape) > SPECK]
+        before.append(drift)
+    return out
+
+
+def _cross(a: Drift, b: Drift) -> bool:
+    ways = a.meeting.riser.normal, b.meeting.riser.normal
+    if a.meeting.lower != b.meeting.lower or abs(float(ways[0] @ ways[1])) > ACROSS:
+        return False
+    return bool(shapely.area(shapely.intersection(_region(a), _region(b))) > SPECK)
+
+
+def _region(drift: Drift) -> shapely.Geometry:
+    region = drift.meeting.region(drift.start, drift.start + drift.length)
+    return shapely.intersection(region, drift.lower.plan)
+
+
+def _less(shape: shapely.Geometry, field: Floats, drift: Drift) -> list[tuple[shapely.Geometry, Floats]]:
+    """What of a field on a shape exceeds a drift: in full beside it, over it the rest where that is any."""
+    region = _region(drift)
+    out = [(shapely.difference(shape, region), field)]
+    over = shapely.intersection(shape, region)
+    if shapely.area(over) <= SPECK:
+        return [(shape, field)]
+    rest = field - drift_layers(drift)[0].field()
+    slope = float(np.hypot(*rest[1:]))
+    if slope > SPECK * float(np.abs(rest).max()) / 1e3:
+        way = rest[1:] / slope
+        over = shapely.intersection(over, band(over, way, -float(rest[0]) / slope, np.inf))
+    elif rest[0] <= 0:
+        return out
+    else:
+        rest = np.array([rest[0], 0.0, 0.0])
+    return [*out, (over, rest)]
+
+
+def _as_layer(layer: Layer, shape: shapely.Geometry, field: Floats) -> Layer:
+    """A field a + b x + c y [N/m2] on a shape in plan."""
+    slope = float(np.hypot(*field[1:]))
+    way = field[1:] / slope if slope else np.array([1.0, 0.0])
+    along = shapely.get_coordinates(shape) @ way
+    low, high = float(along.min()), float(along.max())
+    return replace(
+        layer, name=f"{layer.name}, intersecting", start=float(field[0] + slope * low),
+        end=float(field[0] + slope * high), region=shape, way=(float(way[0]), float(way[1])), low=low, high=high,
+    )  # fmt: skip
+
+
 def shapes(
     rule: SnowRule,
     roofs: Sequence[SnowRoof],
@@ -113,8 +180,9 @@ def shapes(
     """All arrangements. `on_pitches`: the balanced layers that drifts and what slid lie on, those unbalanced by
     direction, and those of the balanced case; `findings`: what was said already."""
     balanced, unbalanced, uniform = on_pitches
-    drifts = [d for d in found if d.direction >= 0 or d.falling != Falling.DRIFTED]
-    lost = [d.meeting.riser.name for d in found if d.direction < 0 and d.falling == Falling.DRIFTED]
+    drifts = [d for d in found if d.direction >= 0 or d.falling == Falling.SLIDING]
+    moved = (Falling.DRIFTED, Falling.EXCEPTIONAL)
+    lost = [d.meeting.riser.name for d in found if d.direction < 0 and d.falling in moved]
     lost += [
         p.name
         for r in roofs
@@ -130,6 +198,8 @@ def shapes(
         layers[Falling.UNBALANCED, d] = unbalanced[d]
         own = [x for x in drifts if x.falling == Falling.DRIFTED and x.direction == d]
         layers[Falling.DRIFTED, d] = [*balanced, *(layer for x in own for layer in drift_layers(x))]
+        if not rule.is_en:
+            layers[Falling.DRIFTED, d] += intersecting(own, [x for x in drifts if x.falling == Falling.DRIFTED])
     slid = [x for x in drifts if x.falling == Falling.SLIDING]
     layers[Falling.SLIDING, -1] = [*balanced, *(layer for x in slid for layer in drift_layers(x))]
     return Shapes(of_pitches, layers, tuple(drifts), tuple(balanced), told)

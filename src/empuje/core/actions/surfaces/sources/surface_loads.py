@@ -219,7 +219,7 @@ ACROSS = 1e-9
 
 def _source(geometry: SurfaceGeometry, load: Put, bay: int, put: _Put, vector: Floats) -> Source:
     surface = geometry.outline.surface
-    steps = list(load.steps) if isinstance(load, AreaLoad) else []
+    steps = [] if isinstance(load, SurfaceForce) else list(load.steps)
     if bay in put.area:
         steps.append(Step("A", f"loaded area of bay {bay}" if bay else "loaded area", put.area[bay], "m2"))
     force = put.force.get(bay, 0.0)
