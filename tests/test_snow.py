@@ -749,3 +749,38 @@ def test_en_exceptional_drifts():
     steep = {**gable(0, 10, 0, 30, 3.0, 5.0), "high": rectangle(10, 20, 0, 30, 9.0)}
     reading = read_text(roofs(site, steep), "m.toml")
     assert any("table B.1" in f.message for f in resolve(reading.project, reading.findings).findings)
+
+
+def test_sawtooth_roofs_are_loaded_to_their_valleys():
+    """7.6.3: behind each upright face 2 p_f/C_e in the valley, no higher than the snow on the ridge; C_s is 1 there."""
+    bays = {f"bay{k}": rectangle(8 * k, 8 * k + 8, 0, 20, 5.0, 7.0) for k in range(3)}
+    model = resolved(roofs(ASCE_16 + "slippery = true\n", bays))
+    p_f = 0.7 * 1.1 * 1.5
+    valley = min(2 * p_f, 0.5 * p_f + weight(1.5) * 2.0)
+    for case in ("SXpu", "SYnu"):
+        for bay in ("bay1", "bay2"):
+            assert on(model, case, bay) == pytest.approx(160 * (0.5 * p_f + valley) / 2, rel=1e-9)
+    slope = np.degrees(np.arctan(0.25))
+    assert on(model, "Ss", "bay0") == pytest.approx(160 * p_f * (70 - slope) / 65, rel=1e-6)  # falls off its open eave
+    assert on(model, "Ss", "bay1") == pytest.approx(160 * p_f, rel=1e-6)
+    away = {"low": rectangle(0, 8, 0, 20, 5.0, 7.0), "high": rectangle(8, 16, 0, 20, 8.0, 9.0)}  # no valley
+    assert on(resolved(roofs(ASCE_16, away)), "SXpu", "low") == pytest.approx(160 * p_f)
+
+
+def test_lengths_may_be_stated():
+    """W of pitches and l_u of roofs in place of those drawn, by surface; the sheet's steps say so."""
+    model = resolved(roofs(ASCE_16 + 'W = { "*" = "10 m", west = "14 m" }\n', gable(0, 20, 0, 30, 5.0, 7.5)))
+    h_d = h_d_16(1.5, 14, 1.1)
+    assert on(model, "SXpu", "east", "leeward drift") == pytest.approx(h_d * weight(1.5) * 8 * h_d / 3 * 30, rel=1e-6)
+    more = 'l_u = { high = "60 m" }\nW = "9 m"\n'
+    model = resolved(roofs(ASCE_16 + more, STEP))
+    lee, wind = h_d_16(1.5, 60, 1.1), 0.75 * h_d_16(1.5, 20, 1.1)
+    drifts = {d.kind: d for d in model.snow.drifts}
+    assert drifts["leeward drift"].h_d == pytest.approx(lee)
+    assert drifts["windward drift"].h_d == pytest.approx(wind)
+    assert "as stated" in next(s.formula for s in drifts["leeward drift"].steps if s.symbol == "l_u")
+    model = resolved(
+        roofs(EN + 'l_u = { low = "30 m" }\n', {"low": STEP["low"], "high": rectangle(20, 26, 0, 30, 8.0)})
+    )
+    mu_w = min(36 / 8, 2 * 4 / 1.2, 4.0)
+    assert on(model, "SXnd", "low", "drift against") == pytest.approx((mu_w - 0.8) * 1.2 * 8 / 2 * 30, rel=1e-6)

@@ -65,10 +65,10 @@ class SnowRule:
     `parapets`, `obstructions`: surfaces (indices), `find`: which of the latter two are found too; `beside`: what is
     stated of what is not modelled; `partial`: spans under partial loads, `partial_stated`: not found of members;
     `facing`: roofs only where their normal points up. `stated`: numbers by the code's symbols, in SI. `C_t`: by surface
-    where that is stated. `slippery`, `guarded`: surfaces that snow slides off easily, and that hold it. `rafters`:
-    simply supported prismatic members span from ridge to eave; `risk`: the category. `overhanging`: surfaces whose
-    lower edges snow overhangs; `annex_B`: with exceptional drifts (both EN). `known`: all of it could be read;
-    else only its cases are."""
+    where that is stated, as `W` and `l_u` [m], lengths of pitches and of roofs that snow drifts along. `slippery`,
+    `guarded`: surfaces that snow slides off easily, and that hold it. `rafters`: simply supported prismatic members
+    span from ridge to eave; `risk`: the category. `overhanging`: surfaces whose lower edges snow overhangs; `annex_B`:
+    with exceptional drifts (both EN). `known`: all of it could be read; else only its cases are."""
 
     code: SnowCode
     ground_load: float
@@ -93,6 +93,8 @@ class SnowRule:
     find: frozenset[str] = frozenset()
     overhanging: frozenset[int] = frozenset()
     annex_B: bool = False
+    W: Mapping[int, float] = field(default_factory=dict)
+    l_u: Mapping[int, float] = field(default_factory=dict)
     known: bool = True
 
     @property

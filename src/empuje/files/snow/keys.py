@@ -39,6 +39,10 @@ COMMON = (
     Key("C_e", Quantity("number"), ABSENT, "exposure factor", "ASCE: table 7.3-1 by `exposure`; EN: `1`"),
     Key("C_t", Written("a number, or a table by selector"), ABSENT, "thermal factor: `1.0`, "
         "`{ \"*\" = 1.0, canopy = 1.2 }` (later entries win); ASCE: required", "EN: `1`"),
+    Key("W", Written("a length, or a table by selector", "length"), ABSENT, "level distance from ridge to eave of the "
+        "pitches of these surfaces", "as drawn"),
+    Key("l_u", Written("a length, or a table by selector", "length"), ABSENT, "length of roof that snow drifts off, or "
+        "that it drifts along, over these surfaces (EN: b_1, b_2)", "as drawn"),
     Key("gamma", Quantity("unit weight"), ABSENT, "weight of drifted snow", "ASCE: (7.7-1); EN: `\"2 kN/m3\"`"),
     Key("guards", Written("true, or a selector of surfaces"), False, "roofs whose snow is held by guards, or cannot "
         "slide off: none slides onto lower roofs; EN: mu_1 is no less than 0.8"),

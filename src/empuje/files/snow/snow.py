@@ -26,11 +26,14 @@ from ..base.selectors import Names
 from ..copies.copies import Copied
 from ..frame.surfaces import Grounds, surfaces_of
 from ..wind.wind import say_copies_left
+from .by_surface import by_surface, thermal
 from .keys import COMMON, OF_ASCE, OF_EN
 from .parts import read_beside, read_continuous, read_directions, read_partial
 
-MOST = {"C_e": 1.5, "C_t": 1.5, "I_s": 1.5, "W_2": 1.0, "C_esl": 5.0}
+MOST = {"C_e": 1.5, "I_s": 1.5, "W_2": 1.0, "C_esl": 5.0}
 """What these can be at most: beyond it they are a slip."""
+LONGEST = 2e3
+"""Roofs longer than this [m] are a slip of units."""
 HEAVIEST, LIGHTEST_WEIGHT, HEAVIEST_WEIGHT = 30e3, 500.0, 9e3
 """A ground load [N/m2] and weights of snow [N/m3] beyond these are a slip of units."""
 
@@ -72,7 +75,7 @@ def read_snow(
         if both:
             entry.error("wrong-on", f"{listed(both)} {'is' if len(both) == 1 else 'are'} in both roofs and {key}",
                         "leave it out of one with `!`", key)  # fmt: skip
-    C_t = _thermal(entry, grounds, roofs, is_en, stated)
+    C_t = thermal(entry, grounds, roofs, is_en, stated)
     if not is_en and "C_e" not in stated and not entry.has("exposure"):
         entry.error("missing-key", f"{entry.what} has no `exposure`", 'add exposure = "B", "C" or "D", or C_e')
     beside = read_beside(entry, grounds)
@@ -92,6 +95,7 @@ def read_snow(
         looked_at is None,
         frozenset(wind.exterior) if wind is not None and not entry.has("roofs") else frozenset(),
         find, _chosen(entry, "overhanging", grounds, roofs) if is_en else frozenset(), is_en and entry.flag("annex_B"),
+        by_surface(entry, "W", grounds, "length", LONGEST), by_surface(entry, "l_u", grounds, "length", LONGEST),
     )  # fmt: skip
     if looked_at is not None and entry.notes.errors == 0:
         rule = _with_found(entry, rule, looked_at, frame())
@@ -189,43 +193,6 @@ def _roofs(entry: Entry, grounds: Grounds, wind: WindRule | None) -> list[int]:
         entry.error("missing-key", f"{entry.what} falls on nothing: there are no `roofs`, and none in [wind]",
                     'add roofs = ["roof-*"]')  # fmt: skip
     return found
-
-
-def _thermal(
-    entry: Entry, grounds: Grounds, roofs: Sequence[int], is_en: bool, stated: dict[str, float]
-) -> dict[int, float]:
-    """C_t by surface; of EN a number for all, which joins what is stated."""
-    value = entry.data.get("C_t")
-    if value is None:
-        if not is_en:
-            entry.error("missing-key", f"{entry.what} has no `C_t`", "add C_t = 1.0 for heated roofs, 1.2 for unheated "
-                        'ones (table 7.3-2), or a table by surface')  # fmt: skip
-        return {}
-    if is_en and isinstance(value, dict):
-        entry.error("bad-quantity", f"{entry.what}.C_t = {shown(value)}", "write one number for EN", "C_t")
-        return {}
-    table = value if isinstance(value, dict) else {"*": value}
-    out: dict[int, float] = {}
-    for selector, own in table.items():
-        number = entry.as_quantity(own, "C_t", *([selector] if isinstance(value, dict) else []), kind="number")
-        chosen, missed = grounds.meant([selector])
-        for pattern in missed if isinstance(value, dict) else ():
-            entry.error("matches-nothing", f"{entry.what}.C_t: no surface is called {pattern}",
-                        f"there are {listed(list(grounds.index), 8)}", "C_t", selector)  # fmt: skip
-        if number is not None and not 0 < number <= MOST["C_t"]:
-            entry.error(
-                "bad-quantity", f"{entry.what}.C_t = {shown(own)}", f"write a number up to {MOST['C_t']:g}", "C_t"
-            )
-            continue
-        if number is not None:
-            out |= dict.fromkeys(chosen, number)
-            if is_en:
-                stated["C_t"] = number
-    without = [grounds.called(i) for i in roofs if i not in out]
-    if without and not is_en and isinstance(value, dict):
-        entry.error("missing-key", f"{entry.what}.C_t: there is none of {listed(without, 4)}",
-                    'add "*" = 1.0 before the others', "C_t")  # fmt: skip
-    return {} if is_en else out
 
 
 def _chosen(entry: Entry, key: str, grounds: Grounds, roofs: Sequence[int]) -> frozenset[int]:

@@ -29,7 +29,7 @@ from .asce_site import (
     steps_of_height,
 )
 from .curved import profile, sides_of
-from .roofs import Pitch, SnowRoof, band
+from .roofs import Pitch, SnowRoof, band, stated_W
 from .shapes import Layer, Shapes, nearest_direction, no_bent_valleys, no_domes, shapes
 from .steps import Meeting
 
@@ -102,7 +102,7 @@ def _uniform(rule: SnowRule, roof: SnowRoof, pitch: Pitch, base: Layer) -> Layer
         p = p_s + surcharge
         words = "slope [deg] below W/50 [ft]" if falls else "the roof is level"
         steps += [
-            *([Step("W", "level, from ridge to eave", pitch.W, "m")] if falls else []),
+            *([Step("W", "level, from ridge to eave" + stated_W(pitch), pitch.W, "m")] if falls else []),
             Step("p_r", f"rain on snow: {words}", surcharge, "N/m2", "7.10"),
             Step("p", "p_s + p_r", p, "N/m2", "7.10"),
         ]
@@ -129,7 +129,7 @@ def _unbalanced(rule: SnowRule, roof: SnowRoof, d: int, bases: Sequence[Layer]) 
         yield from _curved(rule, roof, d, bases)
         return
     for i, base in enumerate(bases):
-        yield from _folded(rule, roof, i, base) if roof.valleys else _ridged(rule, roof, i, d, base)
+        yield from _folded(rule, roof, i, base) if roof.is_folded else _ridged(rule, roof, i, d, base)
 
 
 def _ridged(rule: SnowRule, roof: SnowRoof, i: int, d: int, base: Layer) -> Iterator[Layer]:
@@ -166,7 +166,13 @@ def _leeward(rule: SnowRule, pitch: Pitch, windward: Pitch, base: Layer) -> Iter
     length = float(8 * h_d * np.sqrt(S) / 3)
     steps = (
         *base.steps,
-        Step("l_u", "W on the windward side, at least 20 ft", max(windward.W, SHORTEST), "m", "7.6.1"),
+        Step(
+            "l_u",
+            f"W on the windward side{stated_W(windward)}, at least 20 ft",
+            max(windward.W, SHORTEST),
+            "m",
+            "7.6.1",
+        ),
         *steps_of_height(rule, h_d),
         Step("S", "level run for a rise of one", float(S), ""),
         Step("h_d gamma/sqrt(S)", "over p_s, from the ridge", more, "N/m2", "7.6.1"),
@@ -181,11 +187,11 @@ def _leeward(rule: SnowRule, pitch: Pitch, windward: Pitch, base: Layer) -> Iter
 def _folded(rule: SnowRule, roof: SnowRoof, i: int, base: Layer) -> Iterator[Layer]:
     """From half of p_f at the ridge to 2 p_f/C_e in the valley, no higher than the snow on the ridge (7.6.3)."""
     pitch = roof.pitches[i]
-    if not roof.beside_valleys(i) or pitch.slope < FOLDED_FROM:
+    if not (roof.beside_valleys(i) or i in roof.saws) or pitch.slope < FOLDED_FROM:
         yield base
         return
     p_f = flat_load(rule, pitch)
-    rise = pitch.W * np.tan(np.radians(pitch.slope))
+    rise = max(pitch.rise, roof.saws.get(i, 0.0))
     top = 0.5 * p_f
     bottom = 2 * p_f / C_e_of(rule)
     limit = float(top + gamma_of(rule) * rise)

@@ -13,7 +13,7 @@ from ...model.snow import SnowRule
 from ...model.words import Falling, SnowCode
 from .asce_numbers import FOOT, SHORTEST, drift_shape
 from .asce_site import flat_load, gamma_of, h_d_behind, sloped_load, steps_of_height
-from .roofs import SnowRoof
+from .roofs import SnowRoof, stated_W
 from .shapes import Drift, nearest_direction
 from .steps import Meeting
 
@@ -45,8 +45,8 @@ def drifts_at(rule: SnowRule, roofs: Sequence[SnowRoof], m: Meeting) -> Iterator
     n = m.riser.normal
     if m.riser.of_building:
         h_d = h_d_behind(rule, m.behind)
-        steps = [Step("l_u", "length of the upper roof, at least 20 ft", max(m.behind, SHORTEST), "m", "7.7.1"),
-                 *steps_of_height(rule, h_d)]  # fmt: skip
+        words = f"length of the upper roof{_stated(m, 0)}, at least 20 ft"
+        steps = [Step("l_u", words, max(m.behind, SHORTEST), "m", "7.7.1"), *steps_of_height(rule, h_d)]
         if rule.code == SnowCode.ASCE_16 and not m.gap and h_d > 0.6 * m.ahead:
             h_d = 0.6 * m.ahead
             steps.append(Step("h_d", "no more than 0.6 of the length of the lower roof", h_d, "m", "7.7.1"))
@@ -59,6 +59,7 @@ def drifts_at(rule: SnowRule, roofs: Sequence[SnowRoof], m: Meeting) -> Iterator
         yield _drift(rule, m, lower, "leeward drift", n, max(m.behind, SHORTEST), h_d, h_c, m.gap, h, w,
                      (*common, *steps))  # fmt: skip
     length, words = m.ahead, "length of the lower roof" if m.riser.of_building else "length of the roof before it"
+    words += _stated(m, 1)
     if m.riser.free:
         length, words = max(m.ahead, m.behind), "the longer length of roof before or behind it"
     h_d = 0.75 * h_d_behind(rule, length)
@@ -72,6 +73,10 @@ def drifts_at(rule: SnowRule, roofs: Sequence[SnowRoof], m: Meeting) -> Iterator
     if w > m.gap:
         kind = "windward drift" if m.riser.of_building else "drift"
         yield _drift(rule, m, lower, kind, -n, max(length, SHORTEST), h_d, h_c, 0.0, h, w, (*common, *steps))
+
+
+def _stated(m: Meeting, which: int) -> str:
+    return ", as stated" if m.stated[which] else ""
 
 
 def _drift(rule: SnowRule, m: Meeting, lower: SnowRoof, kind: str, way: Floats, l_u: float, h_d: float, h_c: float,
@@ -97,7 +102,7 @@ def slid_at(rule: SnowRule, roofs: Sequence[SnowRoof], m: Meeting) -> Iterator[D
     p = 0.4 * p_f * pitch.W / SLIDE_LENGTH
     steps = (
         Step("p_f", "of the upper roof", p_f, "N/m2", "7.3-1"),
-        Step("W", "from its ridge to its eave", pitch.W, "m", "7.9"),
+        Step("W", "from its ridge to its eave" + stated_W(pitch), pitch.W, "m", "7.9"),
         Step("0.4 p_f W", "for each length of eave", 0.4 * p_f * pitch.W, "N/m", "7.9"),
         Step("p", "spread over 15 ft from the eave", p, "N/m2", "7.9"),
     )

@@ -60,7 +60,7 @@ def is_slippery(rule: SnowRule, pitch: Pitch) -> bool:
 
 def slope_factor_of(rule: SnowRule, roof: SnowRoof, pitch: Pitch) -> tuple[float, str, str]:
     """C_s, how it came about, and its clause (7.4)."""
-    if roof.valleys:
+    if roof.is_folded:
         return 1.0, "folded roofs are not reduced for their slope", "7.4.4"
     words = "warm" if C_t_of(rule, pitch) <= 1 else "cold"
     C_s = slope_factor(pitch.slope, C_t_of(rule, pitch), is_slippery(rule, pitch))

@@ -15,7 +15,7 @@ from .curved import profile, sides_of
 from .en_edges import guard_step
 from .en_exceptional import exceptional_drifts, in_valleys, limits_of
 from .en_numbers import SLIDES_FROM, USUAL_GAMMA, drift_length, mu_1, mu_2, mu_3, mu_at_obstruction, mu_w
-from .roofs import Pitch, SnowRoof
+from .roofs import Pitch, SnowRoof, stated_W
 from .shapes import BY_HAND, Drift, Layer, Shapes, drift_layers, nearest_direction, no_bent_valleys, no_domes, shapes
 from .steps import Meeting
 
@@ -179,15 +179,15 @@ def _against(rule: SnowRule, roofs: Sequence[SnowRoof], m: Meeting) -> Iterator[
         by_wind = mu_w(m.behind, m.ahead, m.h, gamma, s_k)
         pitch = m.above
         steps += [
-            Step("b_1", "length of the taller roof", m.behind, "m", "figure 5.7"),
-            Step("b_2", "length of the lower roof", m.ahead, "m", "figure 5.7"),
+            Step("b_1", "length of the taller roof" + ", as stated" * m.stated[0], m.behind, "m", "figure 5.7"),
+            Step("b_2", "length of the lower roof" + ", as stated" * m.stated[1], m.ahead, "m", "figure 5.7"),
             Step("mu_w", "(b_1 + b_2)/2h <= gamma h/s_k, from 0.8 to 4", by_wind, "", "5.8"),
         ]
         slides = pitch is not None and pitch.slope > SLIDES_FROM and pitch.fall @ m.riser.normal > 0.7
         if pitch is not None and slides and not pitch.has(rule.guarded):
             slid = _mu(rule, pitch) * pitch.W / l_s
             steps += [
-                Step("W", "of the pitch above, level", pitch.W, "m"),
+                Step("W", "of the pitch above, level" + stated_W(pitch), pitch.W, "m"),
                 Step("mu_s", "half of mu_1 W above, a triangle over l_s", slid, "", "5.3.6 (1)"),
             ]
         mu, kind = by_wind + slid, "drift against a taller work"

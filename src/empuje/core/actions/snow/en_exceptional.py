@@ -69,7 +69,7 @@ def in_valleys(rule: SnowRule, roof: SnowRoof) -> Iterator[Layer]:
     uniform = len(roof.ridges) >= MANY_RIDGES and max(widths) - min(widths) < UNIFORM * max(widths)
     for pair in roof.valleys:
         pitches = [roof.pitches[i] for i in pair]
-        h = max(p.W * float(np.tan(np.radians(p.slope))) for p in pitches)
+        h = max(p.rise for p in pitches)
         both = sum(p.W for p in pitches)
         b_3 = 1.5 * both
         limits = [2 * b_3 / both, 5.0] if uniform else [5.0]

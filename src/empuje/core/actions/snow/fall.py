@@ -20,7 +20,7 @@ from .en_edges import edge_loads
 from .laid_on import LaidPiece, area_load_of, loads_of, pieces_of
 from .partial import beyond_lines, partial_layers
 from .roofs import SnowRoof, find_roofs
-from .shapes import Drift, Layer, Shapes
+from .shapes import Drift, Layer, Shapes, with_saws
 from .steps import Riser, meetings, risers
 from .walls import standing
 
@@ -78,7 +78,8 @@ def fall(project: Project, surfaces: Surfaces) -> tuple[Snow | None, list[Findin
     found = [r for r in standing(surfaces, roofs, {*rule.parapets, *rule.obstructions}) if
              ("obstructions" if r.free else "parapets") in rule.find]  # fmt: skip
     every = risers(roofs, walls[0], walls[1], rule.beside, found)
-    met = meetings(roofs, every, en.REACH if rule.is_en else asce_drifts.REACH)
+    met = meetings(roofs, every, en.REACH if rule.is_en else asce_drifts.REACH, rule.l_u)
+    roofs = with_saws(roofs, met)
     shapes = en.shapes_of(rule, roofs, met) if rule.is_en else asce.shapes_of(rule, roofs, met)
     findings = list(shapes.findings)
     snow = Snow(rule, tuple(roofs), shapes, tuple(found))

@@ -9,8 +9,8 @@ ridge: both fall away from it      valley: both fall to it      W: level, from t
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
-from dataclasses import dataclass
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
@@ -39,7 +39,7 @@ MANY = 5
 @dataclass(frozen=True)
 class Pitch:
     """Faces in one plane: plan, slope [deg], the level unit vector (2,) it falls along, its upward normal (3,) and a
-    point (3,) of it."""
+    point (3,) of it; its W [m] where that is stated."""
 
     faces: tuple[Face, ...]
     plan: shapely.Geometry
@@ -47,6 +47,7 @@ class Pitch:
     fall: Floats
     normal: Floats
     point: Floats
+    stated_W: float | None = None
 
     @cached_property
     def name(self) -> str:
@@ -67,8 +68,18 @@ class Pitch:
 
     @property
     def W(self) -> float:
-        """The level distance from ridge to eave [m]."""
+        """The level distance from ridge to eave [m], where it is stated that."""
+        return self.run if self.stated_W is None else self.stated_W
+
+    @property
+    def run(self) -> float:
+        """That distance as it is drawn [m]."""
         return self.reach[1] - self.reach[0]
+
+    @property
+    def rise(self) -> float:
+        """How high it rises, as it is drawn [m]."""
+        return self.run * float(np.tan(np.radians(self.slope)))
 
     def has(self, surfaces: Collection[int]) -> bool:
         """Whether its surfaces are among some."""
@@ -77,13 +88,15 @@ class Pitch:
 
 @dataclass(frozen=True)
 class SnowRoof:
-    """Pitches that join one another; `ridges` and `valleys`: pairs of their numbers."""
+    """Pitches that join one another; `ridges` and `valleys`: pairs of their numbers; `saws`: pitches that fall to the
+    foot of a step from which the roof above falls away as well, and how high that is [m]."""
 
     pitches: tuple[Pitch, ...]
     plan: shapely.Geometry
     ridges: tuple[tuple[int, int], ...]
     valleys: tuple[tuple[int, int], ...]
     curved: bool
+    saws: Mapping[int, float] = field(default_factory=dict)
 
     @property
     def name(self) -> str:
@@ -97,11 +110,13 @@ class SnowRoof:
 
     @property
     def form(self) -> str:
-        """curved, folded, gable, hip, monoslope or flat."""
+        """curved, folded, sawtooth, gable, hip, monoslope or flat."""
         if self.curved:
             return "curved"
         if self.valleys:
             return "folded"
+        if self.saws:
+            return "sawtooth"
         count = len(self.ways)
         return "flat" if not count else "monoslope" if count == 1 else "hip" if count > 2 else "gable"
 
@@ -142,6 +157,11 @@ class SnowRoof:
         """The pitches that fall to a valley together with a pitch."""
         return [b if i == a else a for a, b in self.valleys if i in (a, b)]
 
+    @property
+    def is_folded(self) -> bool:
+        """Whether it has valleys, those of sawtooth roofs included."""
+        return bool(self.valleys or self.saws)
+
 
 def find_roofs(surfaces: Surfaces, rule: SnowRule) -> list[SnowRoof]:
     """The roofs that the stated surfaces form, in the order of these."""
@@ -175,7 +195,7 @@ def band(plan: shapely.Geometry, way: Floats, low: float, high: float) -> shapel
 
 
 def _roof(faces: Sequence[Face], rule: SnowRule) -> SnowRoof:
-    pitches = [pitch_of(group) for group in _in_planes(faces, rule)]
+    pitches = [pitch_of(group, rule.W.get(group[0].surface)) for group in _in_planes(faces, rule)]
     ridges: list[tuple[int, int]] = []
     valleys: list[tuple[int, int]] = []
     for i, a in enumerate(pitches):
@@ -194,7 +214,9 @@ def _in_planes(faces: Sequence[Face], rule: SnowRule) -> list[list[Face]]:
     from scipy.sparse.csgraph import connected_components
 
     plans = np.array([plan_with_holes(f) for f in faces], object)
-    stated = [(rule.C_t.get(i), i in rule.slippery, i in rule.guarded) for i in (f.surface for f in faces)]
+    stated = [
+        (rule.C_t.get(i), rule.W.get(i), i in rule.slippery, i in rule.guarded) for i in (f.surface for f in faces)
+    ]
     one, other = shapely.STRtree(plans).query(plans, predicate="dwithin", distance=TOUCH)
     pairs = zip(one.tolist(), other.tolist(), strict=True)
     same = [(i, j) for i, j in pairs if stated[i] == stated[j] and _one_plane(faces[i], faces[j])]
@@ -211,13 +233,18 @@ def _one_plane(a: Face, b: Face) -> bool:
     return bool(parallel and np.abs((b.corners - a.corners[0]) @ a.normal).max() < APART)
 
 
-def pitch_of(faces: Sequence[Face]) -> Pitch:
+def stated_W(pitch: Pitch) -> str:
+    """Words of a step where W is stated."""
+    return "" if pitch.stated_W is None else ", as stated"
+
+
+def pitch_of(faces: Sequence[Face], W: float | None = None) -> Pitch:
     """Faces in one plane as a pitch."""
     largest = max(faces, key=lambda f: f.area)
     normal = largest.normal * (1.0 if largest.normal[2] >= 0 else -1.0)
     slope = at_table(largest.drawn)
     level = normal[:2] / np.linalg.norm(normal[:2]) if slope > LEVEL else np.zeros(2)
-    return Pitch(tuple(faces), closed([plan_with_holes(f) for f in faces]), slope, level, normal, largest.corners[0])
+    return Pitch(tuple(faces), closed([plan_with_holes(f) for f in faces]), slope, level, normal, largest.corners[0], W)
 
 
 def _between(a: Pitch, b: Pitch) -> int:

@@ -223,5 +223,22 @@ def no_domes(rule: SnowRule, roofs: Sequence[SnowRoof], clause: str) -> list[Fin
     return [Finding("error", "snow-limits", f"{message} worked out", BY_HAND, rule.place)]
 
 
+def with_saws(roofs: Sequence[SnowRoof], met: Sequence[Meeting]) -> list[SnowRoof]:
+    """Roofs with the pitches that fall to a step from which the roof above falls away as well, as sawtooth roofs do."""
+    saws: dict[int, dict[int, float]] = {}
+    for m in met:
+        n = m.riser.normal
+        if m.gap or m.above is None or m.above.fall @ n > -STRAIGHT_ON:
+            continue
+        for i, pitch in enumerate(roofs[m.lower].pitches):
+            if any(pitch is p for p in m.below) and pitch.fall @ n < -STRAIGHT_ON:
+                own = saws.setdefault(m.lower, {})
+                own[i] = max(own.get(i, 0.0), m.h)
+    return [replace(roof, saws=saws[k]) if k in saws else roof for k, roof in enumerate(roofs)]
+
+
+STRAIGHT_ON = 0.7
+
+
 FOUR = 4
 BY_HAND = "leave its surfaces out of `roofs`, and write its snow in [loads]"

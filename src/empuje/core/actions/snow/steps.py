@@ -8,7 +8,7 @@ _____________|                gap: level, from the wall to where the lower roof 
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import pairwise
@@ -80,7 +80,8 @@ class Riser:
 @dataclass(frozen=True)
 class Meeting:
     """A riser, from t[0] to t[1] along it [m], above the roof of number `lower`; h, gap, behind, ahead [m] as above;
-    the pitch behind its edge, None of a wall; and the pitches of the lower roof where that begins."""
+    the pitch behind its edge, None of a wall; and the pitches of the lower roof where that begins;
+    `stated`: behind and ahead are."""
 
     riser: Riser
     t: tuple[float, float]
@@ -91,6 +92,7 @@ class Meeting:
     ahead: float
     above: Pitch | None
     below: tuple[Pitch, ...]
+    stated: tuple[bool, bool] = (False, False)
 
     def region(self, start: float, end: float) -> shapely.Polygon:
         """From `start` to `end` before the wall, in plan."""
@@ -181,8 +183,10 @@ def foot_of(wall: Face) -> Floats:
     return np.stack([points[along.argmin()], points[along.argmax()]])
 
 
-def meetings(roofs: Sequence[SnowRoof], all_risers: Sequence[Riser], reach: float) -> list[Meeting]:
-    """Where roofs lie below a riser, no further off than `reach` [m]."""
+def meetings(
+    roofs: Sequence[SnowRoof], all_risers: Sequence[Riser], reach: float, lengths: Mapping[int, float]
+) -> list[Meeting]:
+    """Where roofs lie below a riser, no further off than `reach` [m]; `lengths`: of roofs, by surface, where stated."""
     out = []
     for riser in all_risers:
         box = riser.box((0.0, riser.size), (0.0, reach))
@@ -192,7 +196,17 @@ def meetings(roofs: Sequence[SnowRoof], all_risers: Sequence[Riser], reach: floa
             for part in shapely.get_parts(common(roof.plan, box)):
                 if isinstance(part, shapely.Polygon) and part.area > NARROW**2:
                     out += list(_meetings_of(riser, part, k, roofs))
-    return _without_doubles(out)
+    return _without_doubles([_as_stated(m, lengths) for m in out])
+
+
+def _as_stated(m: Meeting, lengths: Mapping[int, float]) -> Meeting:
+    """With the lengths of roof that are stated in place of those drawn."""
+    behind, ahead = (
+        max((lengths[f.surface] for p in own for f in p.faces if f.surface in lengths), default=None)
+        for own in ([m.above] if m.above is not None else m.below if not m.riser.length else (), m.below)
+    )
+    return replace(m, behind=m.behind if behind is None else behind, ahead=m.ahead if ahead is None else ahead,
+                   stated=(behind is not None, ahead is not None))  # fmt: skip
 
 
 def _without_doubles(found: Sequence[Meeting]) -> list[Meeting]:
