@@ -8,10 +8,11 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ..actions.faces import FLAT
 from ..actions.totals import applied_totals
 from ..actions.wind.cases.worked_out import Blown, Met, Piece, Wind
 from ..actions.wind.codes.asce_building import enclosure_of
-from ..actions.wind.shape.roofs import FLAT, Roof
+from ..actions.wind.shape.roofs import Roof
 from ..model.loads import Step
 from ..model.project import Project
 from ..model.words import WindCode, WindPart

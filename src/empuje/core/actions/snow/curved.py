@@ -17,7 +17,7 @@ import shapely
 from numpy.typing import NDArray
 
 from ...model.loads import Step
-from ..wind.shape.roofs import bend_of
+from ..faces import bend_of
 from .roofs import SnowRoof, band
 from .shapes import Layer
 

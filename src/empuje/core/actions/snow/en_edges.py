@@ -21,7 +21,7 @@ from ...model.findings import Place
 from ...model.loads import Direction, Step
 from ...model.snow import SnowRule
 from ...model.surfaces import SurfaceLine
-from ..wind.shape.roofs import Face
+from ..faces import Face
 from .roofs import TOUCH, Pitch, SnowRoof
 
 Floats = NDArray[np.float64]

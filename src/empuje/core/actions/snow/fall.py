@@ -13,8 +13,8 @@ from ...model.project import Project
 from ...model.snow import SnowRule
 from ...model.surfaces import SurfaceLine, SurfaceLoad
 from ...model.words import Falling
+from ..faces import face_of
 from ..surfaces.sources.surface_loads import Surfaces, loads_on
-from ..wind.shape.roofs import face_of
 from . import asce, asce_drifts, asce_site, en
 from .en_edges import edge_loads
 from .laid_on import LaidPiece, area_load_of, loads_of, pieces_of

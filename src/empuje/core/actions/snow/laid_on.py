@@ -14,9 +14,9 @@ from ...model.loads import Direction, PlainLoads, Source, SourcesOnDemand, Step
 from ...model.project import Project
 from ...model.surfaces import AreaLoad
 from ...surfaces.common import common
+from ..faces import Face
 from ..surfaces.sources.surface_loads import Surfaces
 from ..wind.cases.spread import Applied, Spread, plain
-from ..wind.shape.roofs import Face
 from .shapes import Layer
 
 Floats = NDArray[np.float64]

@@ -20,8 +20,8 @@ from ...model.project import Project
 from ...model.rain import RainedOn, RainRule
 from ...model.surfaces import AreaLoad
 from ...model.words import SnowCode
+from ..faces import face_of
 from ..surfaces.sources.surface_loads import Surfaces
-from ..wind.shape.roofs import face_of
 from .asce_numbers import FOOT, PONDS, PSF
 from .laid_on import LaidPiece, area_load_of, loads_of, pieces_of
 from .roofs import Pitch, band, pitch_of

@@ -18,8 +18,8 @@ import shapely
 from numpy.typing import NDArray
 
 from ...model.snow import SnowRule
+from ..faces import WALL_FROM, Face, at_table, bend_of, face_of, joined
 from ..surfaces.sources.surface_loads import Surfaces
-from ..wind.shape.roofs import WALL_FROM, Face, at_table, bend_of, face_of, joined
 
 Floats = NDArray[np.float64]
 TOUCH = 5e-3

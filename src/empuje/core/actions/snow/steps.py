@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 
 from ...model.snow import Beside
 from ...surfaces.common import common
-from ..wind.shape.roofs import Face
+from ..faces import Face
 from .roofs import TOUCH, Pitch, SnowRoof
 
 Floats = NDArray[np.float64]

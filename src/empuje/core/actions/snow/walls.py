@@ -16,8 +16,8 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from ..faces import WALL_FROM, Face, face_of
 from ..surfaces.sources.surface_loads import Surfaces
-from ..wind.shape.roofs import WALL_FROM, Face, face_of
 from .roofs import TOUCH, SnowRoof
 from .steps import ON_EDGE, Riser, foot_of
 

@@ -25,11 +25,11 @@ from ...model.surfaces import TWO_WAY, Surface
 from ...model.wind import Slice, WindRule
 from ...model.words import Carry
 from ...surfaces.plane import plane_of
+from ..faces import WALL_FROM, Face, face_of, joined
 from ..surfaces.distribution.collector import Collector
 from .cases.spread import ONE, Spread
 from .shape.building import Building, building_of
 from .shape.plans import Plan
-from .shape.roofs import WALL_FROM, Face, face_of, joined
 from .shape.zones import Zone, strip_of
 
 Floats = NDArray[np.float64]

@@ -11,11 +11,12 @@ import shapely
 from ...model.findings import Finding, listed
 from ...model.project import Project
 from ...model.wind import WindRule
+from ..faces import Face, face_of
 from ..surfaces.sources.surface_loads import Surfaces
 from .plane import building_in_plane, faces_in_plane
 from .shape.building import Building, find_buildings
 from .shape.plans import wall_lines
-from .shape.roofs import Face, Roof, face_of, joined_roofs
+from .shape.roofs import Roof, joined_roofs
 
 
 @dataclass(frozen=True)

@@ -21,10 +21,10 @@ from ....model.near import SAME_WAY, together
 from ....model.project import Project
 from ....model.wind import ComponentRule, WindCase, WindRule
 from ....model.words import WindCode
+from ...faces import Face
 from ..codes import en_building
 from ..codes.asce_components import ComponentZone, component_zones
 from ..shape.overhangs import outside_of
-from ..shape.roofs import Face
 from ..shape.zones import Zone
 from ..site.asce_site import FOOT, beside_g
 from .on_unclad import least_on

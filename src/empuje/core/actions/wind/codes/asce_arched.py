@@ -17,7 +17,8 @@ from numpy.typing import NDArray
 from ....model.findings import Finding
 from ....model.wind import WindRule
 from ....model.words import RoofForm
-from ..shape.roofs import Roof, bend_of
+from ...faces import bend_of
+from ..shape.roofs import Roof
 from ..shape.seen import HALF, Seen
 from ..shape.zones import Range, Stretch, alternatives
 

@@ -20,9 +20,10 @@ from ....model.loads import Step
 from ....model.near import SAME_WAY, together
 from ....model.wind import Heading, WindRule
 from ....model.words import Enclosure, RoofForm, Side
+from ...faces import Face
 from ..shape.building import Building
 from ..shape.overhangs import slope_zones
-from ..shape.roofs import Face, Roof
+from ..shape.roofs import Roof
 from ..shape.seen import Seen
 from ..shape.zones import Range, Stretch, Zone, alternatives, cut
 from ..site.asce_site import FOOT, RIGID_FROM, beside_g, gust_factor

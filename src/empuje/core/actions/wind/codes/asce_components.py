@@ -20,10 +20,11 @@ import shapely
 from numpy.typing import NDArray
 
 from ....surfaces.common import common, without
+from ...faces import Face, plan_of
 from ..shape.building import Building
 from ..shape.overhangs import laid_on
 from ..shape.plans import wall_ends
-from ..shape.roofs import Face, Roof, plan_of
+from ..shape.roofs import Roof
 from ..shape.zones import strip_of
 from ..site.asce_site import FOOT
 

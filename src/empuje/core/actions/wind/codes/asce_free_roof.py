@@ -18,7 +18,8 @@ from ....model.findings import Finding
 from ....model.loads import Step
 from ....model.wind import Heading, WindRule
 from ....model.words import Flow, Side
-from ..shape.roofs import FLAT, Roof, lies_before
+from ...faces import FLAT
+from ..shape.roofs import Roof, lies_before
 from ..shape.seen import axes_of, facing
 from ..shape.zones import Stretch, Zone, alternatives, cut
 from ..site.asce_site import beside_g, gust_factor

@@ -21,8 +21,9 @@ from ....model.findings import Finding
 from ....model.loads import Step
 from ....model.wind import Heading, WindRule
 from ....model.words import Side, Upward
+from ...faces import Face
 from ..shape.overhangs import slope_zones
-from ..shape.roofs import Face, Roof
+from ..shape.roofs import Roof
 from ..shape.seen import Seen
 from ..shape.zones import Range, Stretch, Zone, cut
 from ..site.en_site import structural_factor

@@ -19,7 +19,8 @@ from ....model.findings import Finding
 from ....model.loads import Step
 from ....model.wind import Heading, WindRule
 from ....model.words import Flow, Side
-from ..shape.roofs import FLAT, Face, Roof, lies_before
+from ...faces import FLAT, Face
+from ..shape.roofs import Roof, lies_before
 from ..shape.seen import axes_of
 from ..shape.zones import Stretch, Zone, alternatives, cut
 from ..site.en_site import structural_factor

@@ -9,7 +9,8 @@ import numpy as np
 
 from ....model.wind import WindRule
 from ....model.words import Side
-from ..shape.roofs import Face, Roof, lies_before, ridge_at
+from ...faces import Face
+from ..shape.roofs import Roof, lies_before, ridge_at
 from ..shape.seen import Seen
 from ..shape.zones import Range, Stretch, alternatives
 from . import en_tables as table

@@ -23,9 +23,10 @@ from ....model.findings import Finding, listed
 from ....model.project import Project
 from ....model.wind import WindRule
 from ....model.words import WindCode
+from ...faces import Face, face_of, height_over, plan_of
 from ...surfaces.sources.surface_loads import Surfaces
 from .plans import ASIDE, Plan, open_ends, plans_of, wall_ends
-from .roofs import LOW, Face, Roof, face_of, height_over, plan_of, roof_of
+from .roofs import LOW, Roof, roof_of
 
 Floats = NDArray[np.float64]
 SAME = 1e-3

@@ -11,7 +11,8 @@ from numpy.typing import NDArray
 
 from ....model.words import Side
 from ....surfaces.common import common, without
-from .roofs import Face, Roof, plan_of
+from ...faces import Face, plan_of
+from .roofs import Roof
 from .seen import Seen
 from .zones import Stretch, Zone, cut
 

@@ -17,7 +17,7 @@ import shapely
 from numpy.typing import NDArray
 
 from ....model.near import near_pairs
-from .roofs import Face, height_over, joined, plan_of
+from ...faces import Face, height_over, joined, plan_of
 
 Floats = NDArray[np.float64]
 GAP = 0.02

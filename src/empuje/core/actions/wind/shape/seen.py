@@ -13,8 +13,8 @@ from numpy.typing import NDArray
 from ....model.findings import Finding, listed
 from ....model.wind import Heading, WindRule
 from ....model.words import Side
+from ...faces import FLAT, Face
 from .building import Building
-from .roofs import FLAT, Face
 from .soffits import soffits
 
 Floats = NDArray[np.float64]

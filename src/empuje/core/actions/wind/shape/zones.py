@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 from ....model.loads import Step
 from ....model.words import Side
 from ....surfaces.common import common
-from .roofs import Face
+from ...faces import Face
 
 Floats = NDArray[np.float64]
 Range = tuple[float, float]
