@@ -18,13 +18,13 @@ PARTS = {
     "ties": ("building.py", "12", "10", "30", "200"),
     "second-order": ("building.py", "21", "11", "8", "0", "4"), "surfaces": ("surfaces.py",), "wind": ("wind.py",),
     "reading": ("reading.py",), "envelopes": ("envelopes.py",), "steel": ("steel.py",), "traffic": ("traffic.py",),
-    "pictures": ("pictures.py",), "plates": ("plates.py",),
+    "snow": ("snow.py",), "pictures": ("pictures.py",), "plates": ("plates.py",),
 }  # fmt: skip
 """What is run for each part, with its sizes."""
 WISHES = {
     "solution": 1.1, "200 one-way ties": 1.15, "each combination of second order": 0.7,
     "envelope of combinations": 0.15, "taking down": 0.35,
-    "surfaces": 0.4, "wind": 0.3, "reading": 0.6, "bands": 2.0, "EN 1993-1-1": 2.9, "AISC 360-22": 2.2,
+    "surfaces": 0.4, "wind": 0.3, "snow": 0.8, "reading": 0.6, "bands": 2.0, "EN 1993-1-1": 2.9, "AISC 360-22": 2.2,
     "unit answers of traffic": 1.8, "10,000 positions": 1.1, "1,000,000 positions": 1.1,
     "plates, 56 elements along a side": 1.3, "plates, 128 elements along a side": 1.3,
     "frame, 40": 1.3, "solid, 40": 1.4, "loads, 40": 1.5, "reactions, 40": 1.4, "deflected, 40": 1.1, "My, 40": 1.2,

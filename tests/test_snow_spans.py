@@ -14,11 +14,31 @@ from test_snow import down, on, resolved
 P_S = 0.7 * 1.1 * 1.5
 
 
-def shed(lines: list[float], snow: str = ASCE_16, *, hinged: str = "", pieces: bool = True, reach: tuple[float, float] = (0,
-         0), rise: float = 0.0, angle: float = 0.0, wind_posts: bool = False, more: str = "", purlin: str = "IPE 160",
-         mirror: int = 1) -> str:  # fmt: skip
+def shed(lines: list[float], *, more: str = "", beside: tuple[float, ...] = (), **how) -> str:
+    """A model of a shed, and of one `beside` it, 40 m off along y, on these lines; `how`: as for block."""
+    sheds = [block(lines, **how), *([block(list(beside), prefix="Q", y=40.0, roof="hut")] if beside else [])]
+    nodes, frame, roofs = ("\n".join(part) for part in zip(*sheds, strict=True))
+    return f"""[project]
+units = "kN m"
+[nodes]
+{nodes}
+{frame}
+{roofs}
+[[supports]]
+at = {["F*", "QF*"][: len(sheds)]}
+fix = "fixed"
+[cases]
+G = {{ action = "dead", self_weight = 1.0 }}
+[snow]
+roofs = "*"
+{ASCE_16}{more}""".replace("'", '"')
+
+
+def block(lines: list[float], *, hinged: str = "", pieces: bool = True, reach: tuple[float, float] = (0, 0), angle: float = 0.0,
+          wind_posts: bool = False, purlin: str = "IPE 160", mirror: int = 1, prefix: str = "", y: float = 0.0,
+          roof: str = "roof") -> tuple[str, str, str]:  # fmt: skip
     """A roof 12 m deep on rafters at x of `lines`, columns at their ends and middle, purlins along x at every 4 m that
-    reach beyond the rafters; `hinged`: purlins between these places are simple; the roof rises along y."""
+    reach beyond the rafters: its nodes, families and surface."""
     xs = [lines[0] - reach[0]] * (reach[0] > 0) + lines + [lines[-1] + reach[1]] * (reach[1] > 0)
     ys = [0.0, 4.0, 6.0, 8.0, 12.0]
     c, s = math.cos(math.radians(angle)), math.sin(math.radians(angle))
@@ -27,42 +47,30 @@ def shed(lines: list[float], snow: str = ASCE_16, *, hinged: str = "", pieces: b
         x *= mirror
         return f"[{x * c - y * s:.9f}, {x * s + y * c:.9f}, {z}]"
 
-    nodes = {f"R{i}_{j}": put(x, y, 4 + rise * y) for i, x in enumerate(xs) for j, y in enumerate(ys)}
+    R, F = prefix + "R", prefix + "F"
+    nodes = {f"{R}{i}_{j}": put(x, y + v, 4) for i, x in enumerate(xs) for j, v in enumerate(ys)}
     at = [xs.index(x) for x in lines]
     feet = [(i, j) for i in at for j in (0, 2, 4)] + (
         [(at[k], j) for k in (0, -1) for j in (1, 3)] if wind_posts else []
     )
-    nodes |= {f"F{i}_{j}": put(xs[i], ys[j], 0) for i, j in feet}
-    rafters = [f"R{i}_{j} > R{i}_{j + 1}" for i in at for j in range(4)] if pieces else [f"R{i}_0 > R{i}_4" for i in at]
-    rows = [0, 1, 3, 4]
+    nodes |= {f"{F}{i}_{j}": put(xs[i], y + ys[j], 0) for i, j in feet}
     last = len(xs) - 1
-    purlins = [f"R{i}_{j} > R{i + 1}_{j}" for j in rows for i in range(last)] if pieces else [f"R0_{j} > R{last}_{j}" for j in
-                                                                                         rows]  # fmt: skip
+    rafters = [f"{R}{i}_0 > {R}{i}_4" for i in at]
+    purlins = [f"{R}0_{j} > {R}{last}_{j}" for j in (0, 1, 3, 4)]
+    if pieces:
+        rafters = [f"{R}{i}_{j} > {R}{i}_{j + 1}" for i in at for j in range(4)]
+        purlins = [f"{R}{i}_{j} > {R}{i + 1}_{j}" for j in (0, 1, 3, 4) for i in range(last)]
 
     def family(name: str, section: str, own: list[str], ends: str = "") -> str:
         bars = "\n".join(f'{name}{k} = "{w}"' for k, w in enumerate(own))
-        return f'[members.{name}]\nsection = "{section}"\nmaterial = "S355"\n{ends}[members.{name}.pieces]\n{bars}\n'
+        head = f"[members.{prefix}{name}"
+        return f'{head}]\nsection = "{section}"\nmaterial = "S355"\n{ends}{head}.pieces]\n{bars}\n'
 
     frame = family("rafter", "IPE 400", rafters) + family("purlin", purlin, purlins, hinged)
-    frame += family("column", "HEB 200", [f"F{i}_{j} > R{i}_{j}" for i, j in feet])
+    frame += family("column", "HEB 200", [f"{F}{i}_{j} > {R}{i}_{j}" for i, j in feet])
+    corners = f'["{R}0_0", "{R}{last}_0", "{R}{last}_4", "{R}0_4"]'
     given = "\n".join(f"{n} = {v}" for n, v in nodes.items())
-    corners = f'["R0_0", "R{last}_0", "R{last}_4", "R0_4"]'
-    return f"""[project]
-units = "kN m"
-[nodes]
-{given}
-{frame}
-[surfaces.roof]
-corners = {corners}
-deck = "two-way"
-[[supports]]
-at = "F*"
-fix = "fixed"
-[cases]
-G = {{ action = "dead", self_weight = 1.0 }}
-[snow]
-roofs = "*"
-{snow}{more}"""
+    return given, frame, f'[surfaces.{roof}]\ncorners = {corners}\ndeck = "two-way"'
 
 
 def spans(model: Resolved) -> list[tuple[float, ...]]:
@@ -113,6 +121,20 @@ def test_an_overhang_is_a_span_and_hinges_end_them():
     assert spans(hinged) == [(0, 6, 12)]  # of the rafters
     assert hinged.project.snow.partial[0].way == pytest.approx((0, 1))
     assert spans(resolved(shed([0, 6], hinged='ends = "hinged"\n'))) == [(0, 6, 12)]
+
+
+def test_buildings_side_by_side_share_the_names_of_their_patterns():
+    """Two sheds of other spans: each has its own patterns, alone and beside the other, in cases of the same names."""
+    model = resolved(shed([0, 6, 12, 20]))
+    both = resolved(shed([0, 6, 12, 20], beside=(0, 3, 6, 9, 12)))
+    assert [p.name for p in both.project.snow.partial] == ["SPa", "SPa", "SPb", "SPb"]
+    for case in [c.name for c in model.project.snow.cases if c.spans]:
+        assert on(both, case, "roof") == pytest.approx(on(model, case, "roof"), rel=1e-9)
+    names = [c.name for c in both.project.snow.cases if c.spans]
+    assert names == [f"SPa{k}" for k in range(1, 8)] + ["SPb1", "SPb2"]  # 4 spans there: 2 + 2 + 3
+    full = 12 * 4 * 3 * P_S
+    assert on(both, "SPa1", "hut") == pytest.approx(full * (1 + 3 * 0.5) / 4, rel=1e-9)
+    assert down(both, "SPb2") == pytest.approx(on(both, "SPb2", "roof") + on(both, "SPb2", "hut"), rel=1e-9)
 
 
 def test_members_are_chosen_and_spans_stated():

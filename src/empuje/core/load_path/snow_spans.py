@@ -30,19 +30,21 @@ def found_spans(
     project: Project, rule: SnowRule, members: Collection[int] = ()
 ) -> tuple[tuple[PartialSpans, ...], int]:
     """Beams over several spans that carry roofs, those with the same spans together, called SPa, SPb, ... in the order
-    of their roofs; and how many sets of spans were left out, beyond the alphabet. `members`: of these beams alone,
-    where some are named."""
+    of their roofs, one name for those along one way on different roofs; and how many sets of spans were left out,
+    beyond the alphabet. `members`: of these beams alone, where some are named."""
     surfaces = {i: geometry for i in rule.roofs if (geometry := _geometry(project, i)) is not None}
     roofs = find_roofs(surfaces, rule)  # without walls
     under = {f.surface: surfaces[f.surface] for roof in roofs for p in roof.pitches for f in p.faces}
     if not under or not project.members:
         return (), 0
+    pitch_of = {f.surface: [g.surface for g in p.faces] for roof in roofs for p in roof.pitches for f in p.faces}
     rests = bearing(project)
     carried = _carried(rests, under)
     exempt = _along_gables(roofs)
     groups: list[tuple[Beam, set[int], list[str]]] = []
     for beam in continuous_beams(rests):
         on = {i for b in beam.bodies for i in carried.get(b, ())}
+        on = {i for k in on for i in pitch_of[k]}
         on = {i for i in on if i not in exempt or abs(float(exempt[i] @ beam.way)) < ALONG}
         if not on or (members and not set(members) & set(beam.members)):
             continue
@@ -55,12 +57,25 @@ def found_spans(
             same[2].extend(names)
     order = {i: k for k, i in enumerate(rule.roofs)}
     groups.sort(key=lambda g: (min(order[i] for i in g[1]), -round(float(g[0].way[0]), 6), g[0].places))
+    named: list[list[tuple[Beam, set[int], list[str]]]] = []
+    for group in groups:
+        fits = (n for n in named if _one_way(n[0][0], group[0]) and not any(group[1] & other[1] for other in n))
+        together = next(fits, None)
+        if together is None:
+            named.append([group])
+        else:
+            together.append(group)
     made = tuple(
         PartialSpans(STEM + letter, (float(beam.way[0]) + 0.0, float(beam.way[1]) + 0.0), beam.places,
                      tuple(sorted(on)), rule.place, tuple(names))
-        for letter, (beam, on, names) in zip(ascii_lowercase, groups, strict=False)
+        for letter, own in zip(ascii_lowercase, named, strict=False)
+        for beam, on, names in own
     )  # fmt: skip
-    return made, max(len(groups) - MOST, 0)
+    return made, sum(map(len, named[MOST:]))
+
+
+def _one_way(a: Beam, b: Beam) -> bool:
+    return 1 - abs(float(a.way @ b.way)) <= ONE_WAY**2 / 2
 
 
 def _geometry(project: Project, i: int) -> SurfaceGeometry | None:
@@ -98,8 +113,7 @@ def _along_gables(roofs: Sequence[SnowRoof]) -> dict[int, Floats]:
 
 
 def _alike(a: Beam, b: Beam) -> bool:
-    same = float(a.way @ b.way)
-    if len(a.places) != len(b.places) or 1 - abs(same) > ONE_WAY**2 / 2:
+    if len(a.places) != len(b.places) or not _one_way(a, b):
         return False
-    other = np.array(b.places) if same > 0 else -np.array(b.places[::-1])
+    other = np.array(b.places) if a.way @ b.way > 0 else -np.array(b.places[::-1])
     return bool(np.abs(np.array(a.places) - other).max() < SAME_PLACE)

@@ -12,22 +12,21 @@ from .words import Falling, RoofExposure, SnowCode
 
 @dataclass(frozen=True, slots=True)
 class SnowCase:
-    """A case of snow: an arrangement, and the number of the wind's direction that makes it, or of the spans that it
-    loads partially, -1 for none; `exceptional`: as an accidental action (EN); `spans`: the share of the balanced load
-    on each of the spans."""
+    """A case of snow: an arrangement, and the number of the wind's direction that makes it, or of the pattern of spans
+    that are loaded partially, -1 for none; `exceptional`: as an accidental action (EN); `spans`: the name of those."""
 
     name: str
     kind: Falling
     direction: int = -1
     exceptional: bool = False
-    spans: tuple[float, ...] = ()
+    spans: str = ""
 
 
 @dataclass(frozen=True, slots=True)
 class PartialSpans:
     """Spans of continuous members under partial loads (ASCE 7, 7.5): a level unit vector along them, and where they
-    begin and end along it [m]; `roofs`: surfaces (indices) that they carry; `found`: the members that they were found
-    of, none where they are stated."""
+    begin and end along it [m]; those of one name are on different roofs, and loaded in the same cases; `roofs`:
+    surfaces (indices) that they carry; `found`: the members that they were found of, none where they are stated."""
 
     name: str
     way: tuple[float, float]

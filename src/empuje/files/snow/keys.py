@@ -27,9 +27,9 @@ COMMON = (
     Key("roofs", Names(SURFACES), ABSENT, "the roofs it falls on", "all of `[wind]` `exterior` and `free_roofs` that "
         "are no walls"),
     Key("parapets", Written("true, false, or a selector of surfaces"), True, "walls on the edges of roofs, for drifts; "
-        "`true`: those of `[wind]`, and upright surfaces that rise above the edge of a roof they stand on"),
+        "`true`: those of `[wind]`, and vertical surfaces that rise above the edge of a roof they stand on"),
     Key("obstructions", Written("true, false, or a selector of surfaces"), True, "sides of what stands on roofs; those "
-        "named have a `normal` that points out; `true`: upright surfaces that rise above a roof within it"),
+        "named have a `normal` that points out; `true`: vertical surfaces that rise above a roof within it"),
     Key("beside", Table(Form("snow.beside", each=Table(BESIDE))), ABSENT, "what stands taller by a roof or on it, and "
         "is not modelled, by name", "none"),
     Key("directions", Table(Form("snow.directions", each=Written('`"+x"`, an angle', "angle"))), ABSENT,

@@ -217,9 +217,9 @@ def _cases(rule: SnowRule) -> list[SnowCase]:
         out += [SnowCase(name + letter, kind, d) for d, (name, _) in enumerate(rule.directions)]
     if not rule.is_en:
         out.append(SnowCase(SLID, Falling.SLIDING))
-        for k, spans in enumerate(rule.partial):
-            out += [SnowCase(f"{spans.name}{i}", Falling.PARTIAL, k, spans=shares)
-                    for i, shares in enumerate(spans_of(len(spans.lines) - 1), start=1)]  # fmt: skip
+        for name in dict.fromkeys(p.name for p in rule.partial):
+            most = max(len(spans_of(len(p.lines) - 1)) for p in rule.partial if p.name == name)
+            out += [SnowCase(f"{name}{k + 1}", Falling.PARTIAL, k, spans=name) for k in range(most)]
         return out
     if "C_esl" in rule.stated:
         out += [replace(c, name=c.name + EXCEPTIONAL, exceptional=True) for c in out]
@@ -248,8 +248,10 @@ def _title(case: SnowCase, rule: SnowRule) -> str:
     if case.direction < 0:
         return what
     if case.kind == Falling.PARTIAL:
-        spans = ", ".join(str(k) for k, share in enumerate(case.spans, start=1) if share == 1)
-        return (
-            f"{what}: in full on {'spans' if ',' in spans else 'span'} {spans} of {rule.partial[case.direction].name}"
-        )
+        own = [p for p in rule.partial if p.name == case.spans]
+        if len(own) > 1:
+            return f"{what}: pattern {case.direction + 1} of {case.spans}"
+        shares = spans_of(len(own[0].lines) - 1)[case.direction]
+        full = ", ".join(str(k) for k, share in enumerate(shares, start=1) if share == 1)
+        return f"{what}: in full on {'spans' if ',' in full else 'span'} {full} of {case.spans}"
     return f"{what} by wind {rule.directions[case.direction][0]}"

@@ -38,7 +38,7 @@ def snow_decisions(snow: Snow, written: Collection[str]) -> Iterator[Decision]:
                          "all, or some", "slippery", Stance.USUAL))  # fmt: skip
         if not rule.partial_stated:
             for spans in rule.partial:
-                cases = "" if any(c.spans and rule.partial[c.direction] is spans for c in rule.cases) else (
+                cases = "" if any(c.spans == spans.name for c in rule.cases) else (
                     "; `variants` keeps none of its cases")  # fmt: skip
                 rows.append((f"spans under partial loads, {spans.name}", spans.found, spans.words + cases,
                              "these beams go on over what holds them (7.5.1)", "other spans, or none", "continuous",

@@ -18,7 +18,7 @@ from ..surfaces.sources.surface_loads import Surfaces, loads_on
 from . import asce, asce_drifts, asce_site, en
 from .en_edges import edge_loads
 from .laid_on import LaidPiece, area_load_of, loads_of, pieces_of
-from .partial import beyond_lines, partial_layers
+from .partial import Known, beyond_lines, partial_layers
 from .roofs import SnowRoof, find_roofs
 from .shapes import Drift, Layer, Shapes, with_saws
 from .steps import Riser, meetings, risers
@@ -108,10 +108,11 @@ def _edges(rule: SnowRule, snow: Snow) -> Iterator[SurfaceLine]:
 
 def _pieces(rule: SnowRule, shapes: Shapes) -> list[LaidPiece]:
     out = []
+    of_spans: Known = {}
     known: dict[Layer, list[LaidPiece]] = {}  # one layer is in many cases
     for case in rule.cases:
         if case.kind == Falling.PARTIAL:
-            layers: Sequence[Layer] = partial_layers(rule, case, shapes.balanced)
+            layers: Sequence[Layer] = partial_layers(rule, case, shapes.balanced, of_spans)
         else:
             layers = shapes.layers.get((case.kind, case.direction), ())
         for layer in layers:

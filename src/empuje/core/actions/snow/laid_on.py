@@ -49,8 +49,13 @@ class LaidPiece:
 def pieces_of(layer: Layer) -> list[LaidPiece]:
     """A layer on the faces of its pitch, of no case yet."""
     out = []
+    reach = None if layer.region is None else shapely.bounds(layer.region)
     for face in layer.pitch.faces:
         outline = face.outline
+        if reach is not None:
+            low, high = face.corners[:, :2].min(axis=0), face.corners[:, :2].max(axis=0)
+            if (low >= reach[2:]).any() or (high <= reach[:2]).any():
+                continue
         # x y = origin + u v . axes, level
         shape, origin = outline.axes[:2, :2], outline.origin[:2]
         part: shapely.Geometry = outline.polygon
