@@ -9,7 +9,7 @@ import shapely
 from numpy.typing import NDArray
 
 from ..model.frame import ON_LINE_TOLERANCE
-from .plane import Bearings, Outline
+from .plane import Bearings, Outline, straight_edges
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
@@ -38,7 +38,8 @@ class Bays:
 def find_bays(outline: Outline, bearings: Bearings) -> Bays:
     """All pieces of the outline between the members in it."""
     rings = shapely.boundary(outline.polygon)
-    lines = shapely.union_all([*shapely.linestrings(bearings.ends), rings], grid_size=SNAP)
+    met = _meeting(bearings.ends, straight_edges(outline.polygon))
+    lines = shapely.union_all([*shapely.linestrings(met), rings], grid_size=SNAP)
     found = shapely.get_parts(shapely.polygonize([lines]))
     shape = outline.polygon.buffer(SNAP * 10)
     shapely.prepare(shape)
@@ -53,6 +54,36 @@ def find_bays(outline: Outline, bearings: Bearings) -> Bays:
         wide = shapely.STRtree(found[~narrow])
         number[narrow] = number[wide.nearest(found[narrow])]
     return Bays(found, number, shapely.STRtree(found))
+
+
+def _meeting(ends: Floats, rings: Floats) -> Floats:
+    """Members (n, 2, 2), those that end short of the inside of another line (m, 2, 2 of the outline, or a member), but
+    within the tolerance, as much longer as they need to cross it: they close their bays."""
+    lines = np.concatenate([ends, rings])
+    points = ends.reshape(-1, 2)
+    point, line = shapely.STRtree(shapely.linestrings(lines)).query(
+        shapely.points(points), predicate="dwithin", distance=ON_LINE_TOLERANCE
+    )
+    a, way = lines[line, 0], lines[line, 1] - lines[line, 0]
+    length = np.maximum(np.linalg.norm(way, axis=1), SLIVER)
+    way = way / length[:, None]
+    own = ends[point // 2, 1] - ends[point // 2, 0]
+    own = own / np.maximum(np.linalg.norm(own, axis=1), SLIVER)[:, None] * np.where(point % 2, 1.0, -1.0)[:, None]
+    off = points[point] - a
+    along = np.einsum("ij,ij->i", off, way)
+    apart = off[:, 0] * way[:, 1] - off[:, 1] * way[:, 0]
+    across = np.abs(own[:, 0] * way[:, 1] - own[:, 1] * way[:, 0])
+    inside = (along > ON_LINE_TOLERANCE) & (along < length - ON_LINE_TOLERANCE)
+    some = inside & (across > ACROSS) & (line != point // 2) & (apart != 0)
+    more = np.zeros(len(points))
+    np.maximum.at(more, point[some], 2 * np.abs(apart[some]) / across[some] + 10 * SNAP)
+    way_out = np.zeros_like(points)
+    way_out[point[some]] = own[some]
+    return (points + more[:, None] * way_out).reshape(-1, 2, 2)
+
+
+ACROSS = 0.05
+"""A line crosses another where the sine between them is more."""
 
 
 def deck_of_bay(polygon: shapely.Polygon) -> Floats:

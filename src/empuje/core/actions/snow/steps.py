@@ -282,7 +282,7 @@ def _extent(roof: SnowRoof, riser: Riser, t: tuple[float, float], d: tuple[float
     """From where to where a roof reaches before a riser without a break, from the end of d that is nearer [m]."""
     found = common(roof.plan, riser.box(t, d))
     nearest = d[0] if abs(d[0]) < abs(d[1]) else d[1]
-    spans = [riser.seen(p)[1] for p in shapely.get_parts(found) if isinstance(p, shapely.Polygon)]
+    spans = [riser.seen(p)[1] for p in shapely.get_parts(found) if isinstance(p, shapely.Polygon) and not p.is_empty]
     touching = [s for s in spans if abs(s - nearest).min() < 0.1]
     if not touching:
         return nearest, nearest
