@@ -202,3 +202,11 @@ G = {{ action = "dead", self_weight = 1.0 }}
 [snow]
 roofs = "*"
 {ASCE_16}"""
+
+
+def test_beams_in_one_piece_at_any_angle_carry_all_of_the_roof():
+    """Ends that lie within rounding of the beam they end on, but short of it, close their bays."""
+    lines = [0.0, 3.0, 7.754743, 12.0, 18.0, 21.8]
+    for angle in (0.0, 33.0, 118.09297):
+        model = resolved(shed(lines, pieces=False, angle=angle, purlin="HEB 600"))
+        assert down(model, "Ss") == pytest.approx(12 * 21.8 * P_S, rel=1e-7)

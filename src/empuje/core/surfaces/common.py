@@ -22,7 +22,10 @@ def common(a: Any, b: Any) -> Any:
 
     The geometry library may take nearly coincident edges for outer ones and return nothing, or all. Areas have to add
     up with the union; where they do not, the shapes are brought onto a raster first, which is sure, and slower."""
-    found = shapely.intersection(a, b)
+    try:
+        found = shapely.intersection(a, b)
+    except shapely.errors.GEOSException:  # edges that nearly touch may leave holes that it cannot place
+        return shapely.intersection(_sound(a), _sound(b), grid_size=RASTER)
     area = shapely.area(a) + shapely.area(b)
     wrong = np.abs(area - shapely.area(shapely.union(a, b)) - shapely.area(found)) > OFF * (1.0 + area)
     # Both may be wrong alike: all of a shape for nothing of it, or the other way round.
@@ -37,6 +40,11 @@ def common(a: Any, b: Any) -> Any:
         return found
     sure = shapely.intersection(areas_of(a), areas_of(b), grid_size=RASTER)
     return np.where(wrong, sure, found) if np.ndim(found) else sure
+
+
+def _sound(shape: Any) -> Any:
+    """Areas none of whose edges cross."""
+    return areas_of(shapely.make_valid(areas_of(shape)))
 
 
 def areas_of(shape: Any) -> Any:

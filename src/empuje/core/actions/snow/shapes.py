@@ -13,6 +13,7 @@ from ...model.findings import Finding, listed
 from ...model.loads import Step
 from ...model.snow import SnowRule
 from ...model.words import Falling
+from ...surfaces.common import areas_of, common, without
 from .roofs import Pitch, SnowRoof, band
 from .steps import Meeting
 
@@ -118,10 +119,11 @@ def intersecting(own: Sequence[Drift], every: Sequence[Drift]) -> list[Layer]:
     for drift in crossing:
         less = [x for x in before if _cross(x, drift) or x.meeting is drift.meeting]
         for layer in drift_layers(drift):
-            parts = [(shapely.intersection(layer.pitch.plan, layer.region), layer.field())]
+            parts = [(areas_of(common(layer.pitch.plan, layer.region)), layer.field())]
             for one in less:
                 parts = [p for part in parts for p in _less(*part, one)]
-            out += [_as_layer(layer, shape, field) for shape, field in parts if shapely.area(shape) > SPECK]
+            whole = [(one, field) for shape, field in parts for one in shapely.get_parts(shapely.make_valid(shape))]
+            out += [_as_layer(layer, one, field) for one, field in whole if shapely.area(one) > SPECK]
         before.append(drift)
     return out
 
@@ -130,26 +132,26 @@ def _cross(a: Drift, b: Drift) -> bool:
     ways = a.meeting.riser.normal, b.meeting.riser.normal
     if a.meeting.lower != b.meeting.lower or abs(float(ways[0] @ ways[1])) > ACROSS:
         return False
-    return bool(shapely.area(shapely.intersection(_region(a), _region(b))) > SPECK)
+    return bool(shapely.area(common(_region(a), _region(b))) > SPECK)
 
 
 def _region(drift: Drift) -> shapely.Geometry:
     region = drift.meeting.region(drift.start, drift.start + drift.length)
-    return shapely.intersection(region, drift.lower.plan)
+    return areas_of(common(region, drift.lower.plan))
 
 
 def _less(shape: shapely.Geometry, field: Floats, drift: Drift) -> list[tuple[shapely.Geometry, Floats]]:
     """What of a field on a shape exceeds a drift: in full beside it, over it the rest where that is any."""
     region = _region(drift)
-    out = [(shapely.difference(shape, region), field)]
-    over = shapely.intersection(shape, region)
+    out = [(areas_of(without(shape, region)), field)]
+    over = areas_of(common(shape, region))
     if shapely.area(over) <= SPECK:
         return [(shape, field)]
     rest = field - drift_layers(drift)[0].field()
     slope = float(np.hypot(*rest[1:]))
     if slope > SPECK * float(np.abs(rest).max()) / 1e3:
         way = rest[1:] / slope
-        over = shapely.intersection(over, band(over, way, -float(rest[0]) / slope, np.inf))
+        over = areas_of(common(over, band(over, way, -float(rest[0]) / slope, np.inf)))
     elif rest[0] <= 0:
         return out
     else:
