@@ -289,6 +289,12 @@ def test_walls_under_their_own_roof_are_none():
     model = with_walls(ASCE_16, {"low": faces["low"], "flat": rectangle(20, 44, 0, 30, 7.0)}, raised)
     assert {round(d.meeting.h, 6) for d in model.snow.drifts if d.lower.name == "low"} == {4.0}
     assert {round(d.meeting.h, 6) for d in model.snow.drifts if d.lower.name == "flat"} == {1.0}
+    side = with_walls(ASCE_16, {"low": faces["low"], "flat": rectangle(20, 44, 0, 30, 7.0)},
+                      {"parapet": upright((20, 0), (44, 0), 6.0, 8.0, 8.0)})  # fmt: skip
+    (drift,) = (d for d in side.snow.drifts if d.lower.name == "flat")
+    assert drift.meeting.t[1] - drift.meeting.t[0] == pytest.approx(
+        24, abs=1e-9
+    )  # none of it belongs to the lower roof
 
 
 def test_a_box_on_a_roof_is_found_however_its_sides_are_drawn():

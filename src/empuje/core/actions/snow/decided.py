@@ -24,8 +24,8 @@ def snow_decisions(snow: Snow, written: Collection[str]) -> Iterator[Decision]:
         names = tuple(dict.fromkeys(r.name for r in snow.found if r.free == free))
         if names:
             where = "within it" if free else "on its edge"
-            rows.append((f"{key} for drifts", names, f"{len(names)} surfaces", f"they rise above a roof, {where}",
-                         "none, others", key, Stance.SAFE))  # fmt: skip
+            count = f"{len(names)} surface{'s' * (len(names) > 1)}"
+            rows.append((f"{key} for drifts", names, count, f"above a roof, {where}", "none, others", key, Stance.SAFE))
     if rule.is_en:
         rows += [(key, (), value, f"recommended ({clause})", "the site's, the country's", key, Stance.USUAL)
                  for key, value, clause in EN_USUAL if key not in written]  # fmt: skip

@@ -56,7 +56,10 @@ def _of_wall(wall: Face, roofs: Sequence[SnowRoof]) -> Iterator[Riser]:
     corners = (wall.corners[:, :2] - a) @ way
     over = [shapely.intersection(line, shapely.buffer(p.plan, 2 * TOUCH)) for _, p in near]
     cuts = np.concatenate([corners, *((shapely.get_coordinates(part) - a) @ way for part in over)])
-    places = np.unique(np.round(np.clip(cuts, 0.0, corners.max()), 6))
+    places = np.unique(np.clip(cuts, 0.0, corners.max()))
+    inner = places[(places > SHORT) & (places < places[-1] - SHORT)]
+    inner = inner[np.diff(inner, prepend=-1.0) > SHORT]
+    places = np.concatenate([places[:1], inner, places[-1:]])
     upright = shapely.Polygon(np.column_stack([corners, wall.corners[:, 2]]))
     for t0, t1 in pairwise(places.tolist()):
         if t1 - t0 < SHORT:
