@@ -141,13 +141,15 @@ def _with_sides(found: Sequence[Riser]) -> list[Riser]:
     from scipy.sparse.csgraph import connected_components
 
     walls = [r for r in found if r.roof < 0]
-    ends = [np.stack([r.a, r.b]) for r in walls]
+    if not walls:
+        return list(found)
+    ends = np.array([[r.a, r.b] for r in walls])
+    normals = np.array([r.normal for r in walls])
     near = np.eye(len(walls), dtype=bool)
     for i, one in enumerate(walls):
-        for j, other in enumerate(walls):
-            in_line = one.normal @ other.normal > IN_LINE and np.abs((ends[j] - one.a) @ one.normal).max() < TOUCH
-            touch = np.linalg.norm(ends[i][:, None] - ends[j][None], axis=2).min() < TOUCH
-            near[i, j] |= bool(in_line and touch)
+        in_line = (normals @ one.normal > IN_LINE) & (np.abs((ends - one.a) @ one.normal).max(axis=1) < TOUCH)
+        away = np.linalg.norm(ends[:, :, None] - ends[i], axis=3).min(axis=(1, 2))
+        near[i] |= in_line & (away < TOUCH)
     _, group = connected_components(coo_array(near), directed=False)
     sides = []
     for i, one in enumerate(walls):
