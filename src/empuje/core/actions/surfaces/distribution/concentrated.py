@@ -187,6 +187,9 @@ def line_parts(
             v0, v1 = value(np.array([x0, x1]))
             (s0, v0), (s1, v1) = sorted(((s0, v0), (s1, v1)))
             member = int(bearings.member[index])
+            if s1 - s0 < 0.01 * (x1 - x0) * length:  # a speck of the line beyond the member's end
+                out.append(OnMember(member, s0, s0, float((v0 + v1) / 2 * (x1 - x0) * length), 0.0, bay))
+                continue
             stretch = (x1 - x0) * length / (s1 - s0)
             out.append(OnMember(member, s0, s1, float(v0 * stretch), float(v1 * stretch), bay))
             continue
