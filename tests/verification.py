@@ -702,6 +702,24 @@ def snow():
         lies_on(steep, "SXnd", "drift a"),
         1e-9,
     )
+    saw = resolved(roofs(ASCE_16, {f"bay{k}": rectangle(8 * k, 8 * k + 8, 0, 20, 5.0, 7.0) for k in range(3)}))
+    valleys = 2 * 160 * (0.5 + 2.0) / 2 * 0.7 * 1.1 * 1.5
+    yield "sawtooth of three bays, 2 m high", "ASCE 7-16, 7.6.3", "in two valleys [kN]", valleys, lies_on(
+        saw, "SXpu", "valley"), 1e-9  # fmt: skip
+    exceptional = resolved(roofs(EN + "annex_B = true\n", {**low, "high": rectangle(20, 45, 0, 30, 7.0)}))
+    mu = min(2 * 3 / 1.2, 2 * 25 / 15, 8)
+    yield "step of 3 m, s_k = 1.2 kN/m2", "EN 1991-1-3, B.3", "exceptional drift [kN]", mu * 1.2 * 15 / 2 * 30, lies_on(
+        exceptional, "SXne", "exceptional"), 1e-9  # fmt: skip
+    edge = resolved(roofs(EN + "overhanging = true\n", {"roof": rectangle(0, 20, 0, 30, 5.0)}))
+    total = sum(100 / 4 * e.values[0] for e in edge.snow.edges if e.case == "S") / 1e3
+    yield (
+        "flat roof of 20 m by 30 m, s = 0.96 kN/m2",
+        "EN 1991-1-3, 6.3",
+        "over its edges [kN]",
+        100 * 0.96**3 / 3,
+        total,
+        1e-9,
+    )
 
 
 def lies_on(model, case, word):
