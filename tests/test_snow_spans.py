@@ -117,6 +117,8 @@ def test_an_overhang_is_a_span_and_hinges_end_them():
     """Beyond 0.3 m; purlins hinged at every rafter have none, a single span neither."""
     assert spans(resolved(shed([0, 6, 12], reach=(1.5, 0.2))))[0] == (-1.5, 0, 6, 12)
     assert spans(resolved(shed([0, 6], reach=(0, 1.0))))[0] == (0, 6, 7)
+    short = resolved(shed([0, 6, 12], reach=(0, 0.2)))  # its end belongs to the last span
+    assert patterns(short)["SPa1"] == pytest.approx(12 * (6 + 6.2 / 2) * P_S, rel=1e-7)
     hinged = resolved(shed([0, 6, 12], hinged='ends = "hinged"\n'))
     assert spans(hinged) == [(0, 6, 12)]  # of the rafters
     assert hinged.project.snow.partial[0].way == pytest.approx((0, 1))
