@@ -15,6 +15,7 @@ by itself rests on it.
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -201,6 +202,20 @@ def _own_seats(project: Project, around: _Around, upright: Bools, bar: Bools) ->
     return out
 
 
+def in_line(project: Project, a: int, b: int, node: int, passes_on: Callable[[int, int], bool]) -> bool:
+    """Whether two members go on in one line in plan over a node; `passes_on`: whether a member, at its start (0) or its
+    end (1), hands bending on."""
+    ways = []
+    for m in (a, b):
+        at_end = int(node == project.ends[m, 1])
+        flat = project.axes[m, 0, :2] * (1 if at_end else -1)
+        size = np.linalg.norm(flat)
+        if project.members[m].bar or size < LEVEL or not passes_on(m, at_end):
+            return False
+        ways.append(flat / size)
+    return float(ways[0] @ ways[1]) < -IN_LINE
+
+
 class _Joined:
     """Members joined to bodies, step by step; `seats` grow where a piece comes to rest on a body. `body`: of every
     member the list of those it carries with, the same list for all of them."""
@@ -229,15 +244,7 @@ class _Joined:
 
     def in_line(self, a: int, b: int, node: int) -> bool:
         """Whether two members go on in one line over a node, rigidly joined there."""
-        ways = []
-        for m in (a, b):
-            at_end = int(node == self.project.ends[m, 1])
-            flat = self.project.axes[m, 0, :2] * (1 if at_end else -1)
-            size = np.linalg.norm(flat)
-            if self.project.members[m].bar or not self.rigid[m, at_end] or size < LEVEL:
-                return False
-            ways.append(flat / size)
-        return float(ways[0] @ ways[1]) < -IN_LINE
+        return in_line(self.project, a, b, node, lambda m, end: bool(self.rigid[m, end]))
 
     def held(self, node: int, m: int) -> bool:
         return any(k == node for k, _ in self.seats[m])

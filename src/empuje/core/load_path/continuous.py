@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..model.project import Project
-from .bearing import GROUND, IN_LINE, LEVEL, OUT_OF_PLANE, Bearing, bending
+from .bearing import GROUND, OUT_OF_PLANE, Bearing, bending, in_line
 
 Floats = NDArray[np.float64]
 OVERHANG = 0.3
@@ -65,19 +65,15 @@ def _chains(rests: Bearing) -> list[list[int]]:
 
 
 def goes_on(project: Project, a: int, b: int, node: int) -> bool:
-    """Whether two members go on in one line in plan over a node, and both are held there against bending up and
-    down, if only by a spring."""
-    ways = []
-    for m in (a, b):
-        at_end = int(node == project.ends[m, 1])
-        flat = project.axes[m, 0, :2] * (1 if at_end else -1)
-        size = np.linalg.norm(flat)
+    """Whether two members go on in one line in plan over a node, and both hand bending up and down on there, if only by
+    a spring."""
+
+    def passes_on(m: int, end: int) -> bool:
         # The axis of bending that is more level.
         about = 4 if abs(project.axes[m, 1, 2]) <= abs(project.axes[m, 2, 2]) else 5
-        if project.members[m].bar or size < LEVEL or not project.members[m].joints[6 * at_end + about]:
-            return False
-        ways.append(flat / size)
-    return float(ways[0] @ ways[1]) < -IN_LINE
+        return bool(project.members[m].joints[6 * end + about])
+
+    return in_line(project, a, b, node, passes_on)
 
 
 def _beam(rests: Bearing, own: list[int]) -> Beam | None:

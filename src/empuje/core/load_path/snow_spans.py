@@ -12,8 +12,7 @@ from ..actions.snow.asce_numbers import FLATTEST, STEEPEST
 from ..actions.snow.roofs import SnowRoof, find_roofs
 from ..model.project import Project
 from ..model.snow import PartialSpans, SnowRule
-from ..surfaces.plane import plane_of
-from ..surfaces.surface_geometry import SurfaceGeometry, geometry_of
+from ..surfaces.plane import Bearings, bearings_of, plane_of
 from .bearing import GROUND, Bearing, bearing
 from .continuous import SAME_PLACE, Beam, continuous_beams
 
@@ -32,14 +31,13 @@ def found_spans(
     """Beams over several spans that carry roofs, those with the same spans together, called SPa, SPb, ... in the order
     of their roofs, one name for those along one way on different roofs; and how many sets of spans were left out,
     beyond the alphabet. `members`: of these beams alone, where some are named."""
-    surfaces = {i: geometry for i in rule.roofs if (geometry := _geometry(project, i)) is not None}
-    roofs = find_roofs(surfaces, rule)  # without walls
-    under = {f.surface: surfaces[f.surface] for roof in roofs for p in roof.pitches for f in p.faces}
-    if not under or not project.members:
+    outlines = {i: outline for i in rule.roofs if (outline := plane_of(project.surfaces[i])[0]) is not None}
+    roofs = find_roofs(outlines, rule)  # without walls
+    if not roofs or not project.members:
         return (), 0
     pitch_of = {f.surface: [g.surface for g in p.faces] for roof in roofs for p in roof.pitches for f in p.faces}
     rests = bearing(project)
-    carried = _carried(rests, under)
+    carried = _carried(rests, {i: bearings_of(outlines[i], project) for i in pitch_of})
     exempt = _along_gables(roofs)
     groups: list[tuple[Beam, set[int], list[str]]] = []
     for beam in continuous_beams(rests):
@@ -78,16 +76,11 @@ def _one_way(a: Beam, b: Beam) -> bool:
     return 1 - abs(float(a.way @ b.way)) <= ONE_WAY**2 / 2
 
 
-def _geometry(project: Project, i: int) -> SurfaceGeometry | None:
-    outline, _ = plane_of(project.surfaces[i])
-    return None if outline is None else geometry_of(project, outline)
-
-
-def _carried(rests: Bearing, surfaces: Mapping[int, SurfaceGeometry]) -> dict[int, set[int]]:
+def _carried(rests: Bearing, surfaces: Mapping[int, Bearings]) -> dict[int, set[int]]:
     """The surfaces that every body carries, by itself or by what rests on it; columns hand nothing on."""
     out: dict[int, set[int]] = {}
-    for i, geometry in surfaces.items():
-        for m in geometry.bearings.member.tolist():
+    for i, bearings in surfaces.items():
+        for m in bearings.member.tolist():
             out.setdefault(int(rests.of[m]), set()).add(i)
     left = list(out)
     while left:

@@ -23,7 +23,8 @@ from .steps import Meeting
 
 CLOSE = 1.5
 """Taller works so near [m] make exceptional drifts (B.3)."""
-FARTHEST = 15.0
+FARTHEST, SHORTEST = 15.0, 0.1
+"""Drifts are no longer than the first [m]; a lower roof shorter than the second counts as so long."""
 FLATTEST = 15.0
 """Beside taller works lower roofs up to this slope [deg] are worked out (table B.1)."""
 UNIFORM = 0.01
@@ -40,7 +41,7 @@ def exceptional_drifts(rule: SnowRule, roofs: Sequence[SnowRoof], met: Sequence[
     for m in met:
         if m.gap > CLOSE or (m.gap and not m.riser.of_building):
             continue
-        length = min(5 * m.h, m.ahead)
+        length = min(5 * m.h, max(m.ahead, SHORTEST))
         words, limits, clause = "2h/s_k <= 5", [5.0], "B.4"
         b = max(m.behind, m.ahead) if m.riser.of_building else m.ahead
         if not m.riser.free or m.riser.of_building:

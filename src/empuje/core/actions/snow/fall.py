@@ -72,7 +72,7 @@ def fall(project: Project, surfaces: Surfaces) -> tuple[Snow | None, list[Findin
     rule = project.snow
     if rule is None or not rule.known:
         return None, []
-    roofs = find_roofs(surfaces, rule)
+    roofs = find_roofs({i: surface.outline for i, surface in surfaces.items()}, rule)
     walls = [[face_of(i, surfaces[i].outline, 0.0) for i in own if i in surfaces]
              for own in (rule.parapets, rule.obstructions)]  # fmt: skip
     found = [r for r in standing(surfaces, roofs, {*rule.parapets, *rule.obstructions}) if
@@ -100,10 +100,10 @@ def _edges(rule: SnowRule, snow: Snow) -> Iterator[SurfaceLine]:
     if not rule.overhanging:
         return
     s = {key: next(x.value for x in steps if x.symbol == "s") for key, steps in snow.shapes.of_pitches.items()}
-    for case in rule.cases:
-        if case.kind != Falling.EXCEPTIONAL:
-            times = rule.stated["C_esl"] if case.exceptional else 1.0
-            yield from (edge.in_case(case.name, rule.place) for edge in edge_loads(rule, snow.roofs, s, times))
+    times = {False: 1.0, True: rule.stated.get("C_esl", 1.0)}
+    edges = {exceptional: edge_loads(rule, snow.roofs, s, factor) for exceptional, factor in times.items()}
+    for case in (c for c in rule.cases if c.kind != Falling.EXCEPTIONAL):
+        yield from (edge.in_case(case.name, rule.place) for edge in edges[case.exceptional])
 
 
 def _pieces(rule: SnowRule, shapes: Shapes) -> list[LaidPiece]:

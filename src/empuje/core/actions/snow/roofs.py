@@ -18,8 +18,8 @@ import shapely
 from numpy.typing import NDArray
 
 from ...model.snow import SnowRule
+from ...surfaces.plane import Outline
 from ..faces import WALL_FROM, Face, at_table, bend_of, face_of, joined
-from ..surfaces.sources.surface_loads import Surfaces
 
 Floats = NDArray[np.float64]
 TOUCH = 5e-3
@@ -163,9 +163,9 @@ class SnowRoof:
         return bool(self.valleys or self.saws)
 
 
-def find_roofs(surfaces: Surfaces, rule: SnowRule) -> list[SnowRoof]:
+def find_roofs(outlines: Mapping[int, Outline], rule: SnowRule) -> list[SnowRoof]:
     """The roofs that the stated surfaces form, in the order of these."""
-    faces = [face_of(i, surfaces[i].outline, 0.0) for i in rule.roofs if i in surfaces]
+    faces = [face_of(i, outlines[i], 0.0) for i in rule.roofs if i in outlines]
     # Walls have no snow, nor have soffits.
     faces = [f for f in faces if f.slope <= WALL_FROM and not (f.surface in rule.facing and f.normal[2] < 0)]
     return [_roof(group, rule) for group in joined(faces)]
